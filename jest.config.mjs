@@ -1,0 +1,15 @@
+const map = Object.fromEntries(['core', 'kernels', 'pipeline', 'media'].map((name) => [`^@idle-bend/${name}$`, `<rootDir>/packages/${name}/src/index.ts`]));
+
+/** Unit and server tests; the server's run against its build (see scripts/test.mjs). */
+export default {
+  testEnvironment: 'node',
+  roots: ['<rootDir>/packages', '<rootDir>/apps'],
+  testMatch: ['**/src/**/*.test.ts', '**/test/**/*.test.ts'],
+  extensionsToTreatAsEsm: ['.ts'],
+  moduleNameMapper: { ...map, '^(\\.{1,2}/.*)\\.js$': '$1' },
+  transform: {
+    '^.+\\.ts$': ['@swc/jest', { jsc: { target: 'es2022', parser: { syntax: 'typescript', decorators: true } }, module: { type: 'es6' } }],
+  },
+  testTimeout: 120_000,
+  maxWorkers: 2,
+};

@@ -1,0 +1,118 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { cadence, describeCadence, evenSpeeds, slowestRealSpeed, stepOf } from '../cadence/cadence.js';
+import { parseDecimal, rational } from '../rate/rational.js';
+import { rate } from '../rate/rate.js';
+import { positionAt } from '../time-map/evaluate.js';
+import { straightMap } from '../time-map/time-map.js';
+import { clipFrameCount, missingSource } from './clip-frames.js';
+import { constantClip, constantMap, constantPosition, fittedClip } from './constant-speed.js';
+import { sampleAt } from './sampling.js';
+
+const range = (first: number, last: number, frames = 1000) => ({ first, last, frames });
+
+describe('a clip at one speed', () => {
+  test('60 on 24 at 40 % shows every frame once', () => {
+    const clip = constantClip(range(0, 239, 240), stepOf(parseDecimal('0.4', 's'), rate(60), rate(24)));
+    expect(clip.count).toBe(240);
+    expect(Array.from({ length: 240 }, (_, k) => constantPosition(clip, k))).toEqual(Array.from({ length: 240 }, (_, k) => k));
+  });
+
+  test('takes every position there is and not one more, at either direction', () => {
+    fc.assert(
+      fc.property(fc.nat(300), fc.nat(300), fc.nat(5), fc.bigInt(1n, 400n), fc.bigInt(1n, 60n), fc.boolean(), (first, length, spare, p, q, reverse) => {
+        const { last, frames } = { last: first + length, frames: first + length + 1 + spare };
+        const clip = constantClip({ first, last, frames }, rational(reverse ? -p : p, q));
+        const at = (k: number) => (reverse ? last : first) + (Number(p) / Number(q)) * k * (reverse ? -1 : 1);
+        const inside = (k: number) => (reverse ? at(k) >= first - 1e-9 : at(k) < last + 1 - 1e-9 && at(k) <= frames - 1 + 1e-9);
+        for (let k = 0; k < clip.count; k++) expect(inside(k)).toBe(true);
+        expect(inside(clip.count)).toBe(false);
+        expect(constantPosition(clip, 0)).toBe(reverse ? last : first);
+      }),
+      { numRuns: 1000 },
+    );
+  });
+
+  test('fitted to n frames, the first shows the first and the last the last', () => {
+    fc.assert(
+      fc.property(fc.nat(300), fc.nat(3000), fc.integer({ min: 2, max: 5000 }), fc.boolean(), (first, length, count, reverse) => {
+        const clip = fittedClip(range(first, first + length, 9999), count, reverse);
+        expect(clip.count).toBe(count);
+        expect(constantPosition(clip, 0)).toBe(reverse ? first + length : first);
+        expect(constantPosition(clip, count - 1)).toBe(reverse ? first : first + length);
+      }),
+    );
+  });
+
+  test('its map shows the same positions, and trims the same tail', () => {
+    const clip = constantClip(range(0, 359, 360), stepOf(parseDecimal('0.06', 's'), rate(120), rate(24)));
+    const map = constantMap(clip);
+    for (const k of [0, 1, 7, clip.count - 1]) expect(positionAt(map, k)).toBeCloseTo(constantPosition(clip, k), 9);
+    expect(clipFrameCount(straightMap(1200, 0, 360), 360)).toBe(constantClip(range(0, 359, 360), rational(3n, 10n)).count);
+  });
+
+  test('what cannot be is named', () => {
+    expect(() => constantClip(range(5, 4), rational(1n, 1n))).toThrow(/out point/);
+    expect(() => constantClip(range(1000, 1000), rational(1n, 1n))).toThrow(/in point/);
+    expect(() => constantClip(range(0, 9), rational(0n, 1n))).toThrow(/never ends/);
+  });
+});
+
+describe('what a frame is made of', () => {
+  test('whole positions pass through; Step takes the frame before, Mix both', () => {
+    expect(sampleAt(7 + 9e-7, 10, 'mix', undefined)).toEqual({ kind: 'source', frame: 7 });
+    expect(sampleAt(7 - 9e-7, 10, 'step', undefined)).toEqual({ kind: 'source', frame: 7 });
+    expect(sampleAt(7.4, 10, 'step', undefined)).toEqual({ kind: 'source', frame: 7 });
+    expect(sampleAt(7.4, 10, 'mix', undefined)).toEqual({ kind: 'mix', a: 7, b: 8, fraction: expect.closeTo(0.4, 12) });
+  });
+
+  test('source that is not there is an error unless a choice is given', () => {
+    expect(() => sampleAt(9.5, 10, 'step', undefined, 31)).toThrow(/frame 31.*9\.500.*hold, loop or black/);
+    expect(sampleAt(12, 10, 'step', 'hold')).toEqual({ kind: 'source', frame: 9 });
+    expect(sampleAt(-3, 10, 'mix', 'hold')).toEqual({ kind: 'source', frame: 0 });
+    expect(sampleAt(12, 10, 'mix', 'loop')).toEqual({ kind: 'source', frame: 2 });
+    expect(sampleAt(-0.5, 10, 'mix', 'loop')).toEqual({ kind: 'mix', a: 9, b: 0, fraction: 0.5 });
+    expect(sampleAt(10, 10, 'step', 'black')).toEqual({ kind: 'black' });
+    expect(missingSource(straightMap(20, 0, 40), 30)).toEqual({ first: 15, count: 5 });
+    expect(missingSource(straightMap(20, 0, 40), 40)).toBeUndefined();
+  });
+
+  test('every sample names frames the source has', () => {
+    fc.assert(
+      fc.property(fc.double({ min: -500, max: 500, noNaN: true }), fc.integer({ min: 1, max: 90 }), fc.constantFrom('step' as const, 'mix' as const), fc.constantFrom('hold' as const, 'loop' as const), (s, frames, method, end) => {
+        const sample = sampleAt(s, frames, method, end);
+        const used = sample.kind === 'mix' ? [sample.a, sample.b] : sample.kind === 'source' ? [sample.frame] : [];
+        for (const n of used) expect(n >= 0 && n < frames && Number.isInteger(n)).toBe(true);
+        if (sample.kind === 'mix') expect(sample.fraction > 0 && sample.fraction < 1).toBe(true);
+      }),
+    );
+  });
+});
+
+describe('cadence', () => {
+  test('1 of every q frames is real and the pattern repeats every q, counted', () => {
+    fc.assert(
+      fc.property(fc.bigInt(1n, 90n), fc.bigInt(1n, 40n), (p, q) => {
+        const step = rational(p, q);
+        const { realEvery, holds, even } = cadence(step);
+        const positions = Array.from({ length: realEvery * 4 }, (_, k) => (Number(step.num) * k) / Number(step.den));
+        expect(positions.filter((s) => Math.abs(s - Math.round(s)) < 1e-6)).toHaveLength(4);
+        if (step.num < step.den && step.num <= 12n) {
+          expect(holds.reduce((a, b) => a + b)).toBe(realEvery);
+          expect(even).toBe(new Set(holds).size === 1);
+          const shown = positions.slice(0, realEvery).map((s) => Math.floor(s + 1e-9));
+          expect(holds).toEqual([...new Set(shown)].map((n) => shown.filter((x) => x === n).length));
+        }
+      }),
+    );
+  });
+
+  test('rules of thumb come out: 60 on 24 bears 40 %; 120 on 24 is even at 20 40 60 80 100 %', () => {
+    expect(slowestRealSpeed(rate(60), rate(24))).toBeCloseTo(0.4, 15);
+    expect(evenSpeeds(rate(120), rate(24), 0.2, 1).map((v) => Math.round(v * 1000) / 10)).toEqual([20, 40, 60, 80, 100]);
+    expect(evenSpeeds(rate(60), rate(30), 0.25, 2).map((v) => v * 100)).toEqual([25, 50, 100, 150, 200]);
+    expect(describeCadence(cadence(rational(2n, 5n)))).toBe('1 of 5 frames real, repeats every 5; under Step holds 3, 2');
+    expect(describeCadence(cadence(rational(3n, 1n)))).toBe('every frame real');
+    expect(describeCadence(cadence(rational(1n, 4n)))).toMatch(/held 4/);
+  });
+});

@@ -1,0 +1,144 @@
+import { END_CHOICES, METHODS } from '../clip/sampling.js';
+import { InvalidInput } from '../errors.js';
+import { rate, type Rate } from '../rate/rate.js';
+import { checkEase } from '../time-map/ease.js';
+import { checkTimeMap, type TimeMap } from '../time-map/time-map.js';
+import { PROJECT_VERSION, type Cue, type Moment, type Project, type ReelItem, type Source } from './project.js';
+import { array, finite, object, oneOf, onlyFields, string, whole } from './read.js';
+
+/** Turns a document of version n into one of version n + 1. */
+export type Migration = (document: Record<string, unknown>) => Record<string, unknown>;
+
+/** `MIGRATIONS[n]` lifts version n. Version 1 is the first, so there are none yet. */
+const MIGRATIONS: Readonly<Record<number, Migration>> = {};
+
+/** Lifts a document to version `target`, one version at a time. Throws `InvalidInput` for a newer or unknown version. */
+export function migrate(
+  document: Record<string, unknown>,
+  target: number = PROJECT_VERSION,
+  ladder: Readonly<Record<number, Migration>> = MIGRATIONS,
+): Record<string, unknown> {
+  let current = document;
+  for (;;) {
+    const version = whole(current['version'], 'project, version', 1);
+    if (version === target) return current;
+    if (version > target) throw new InvalidInput('project, version', `is ${version}; this program reads up to ${target}, so a newer one wrote it`);
+    const lift = ladder[version];
+    if (!lift) throw new InvalidInput('project, version', `${version} cannot be read any more`);
+    current = { ...lift(current), version: version + 1 };
+  }
+}
+
+/** Reads a project document that came from outside, of any version. Throws `InvalidInput` naming the place. */
+export function parseProject(value: unknown): Project {
+  const raw = object(value, 'project');
+  if (raw['format'] !== 'idle-bend-project') throw new InvalidInput('project, format', 'is not an Idle Bend project');
+  const document = migrate(raw);
+  onlyFields(document, ['format', 'version', 'reel', 'sources'], 'project');
+  const sources = array(document['sources'], 'sources', 10_000).map((s, i) => readSource(s, `sources[${i}]`));
+  unique(sources, 'sources');
+  const reel = object(document['reel'], 'reel');
+  onlyFields(reel, ['rate', 'width', 'height', 'items', 'cues'], 'reel');
+  const items = array(reel['items'], 'reel.items', 100_000).map((item, i) => readItem(item, `reel.items[${i}]`, sources));
+  unique(items, 'reel.items');
+  const cues = array(reel['cues'], 'reel.cues', 1_000_000).map((c, i) => readCue(c, `reel.cues[${i}]`));
+  unique(cues, 'reel.cues');
+  return {
+    format: 'idle-bend-project',
+    version: PROJECT_VERSION,
+    reel: {
+      rate: readRate(reel['rate'], 'reel.rate'),
+      width: whole(reel['width'], 'reel.width', 2, 16384),
+      height: whole(reel['height'], 'reel.height', 2, 16384),
+      items,
+      cues,
+    },
+    sources,
+  };
+}
+
+function unique(entries: readonly { readonly id: string }[], field: string): void {
+  const seen = new Set<string>();
+  for (const { id } of entries) {
+    if (seen.has(id)) throw new InvalidInput(field, `has the id "${id}" twice`);
+    seen.add(id);
+  }
+}
+
+function readId(value: unknown, field: string): string {
+  const id = string(value, field, 64);
+  if (!/^[\w-]+$/.test(id)) throw new InvalidInput(field, 'must be made of letters, digits, _ and -');
+  return id;
+}
+
+function readRate(value: unknown, field: string): Rate {
+  const r = object(value, field);
+  return rate(whole(r['num'], `${field}.num`), whole(r['den'], `${field}.den`), field);
+}
+
+function readSource(value: unknown, field: string): Source {
+  const s = object(value, field);
+  onlyFields(s, ['id', 'name', 'frames', 'nativeRate', 'readAs', 'moments'], field);
+  const frames = whole(s['frames'], `${field}.frames`, 1);
+  const moments = array(s['moments'], `${field}.moments`).map((m, i) => readMoment(m, `${field}.moments[${i}]`, frames));
+  unique(moments, `${field}.moments`);
+  return {
+    id: readId(s['id'], `${field}.id`),
+    name: string(s['name'], `${field}.name`),
+    frames,
+    nativeRate: readRate(s['nativeRate'], `${field}.nativeRate`),
+    readAs: readRate(s['readAs'], `${field}.readAs`),
+    moments,
+  };
+}
+
+function readMoment(value: unknown, field: string, frames: number): Moment {
+  const m = object(value, field);
+  onlyFields(m, ['id', 'frame', 'name'], field);
+  return { id: readId(m['id'], `${field}.id`), frame: whole(m['frame'], `${field}.frame`, 0, frames - 1), name: string(m['name'], `${field}.name`) };
+}
+
+function readCue(value: unknown, field: string): Cue {
+  const c = object(value, field);
+  onlyFields(c, ['id', 'frame', 'name'], field);
+  const frame = finite(c['frame'], `${field}.frame`);
+  if (frame < 0) throw new InvalidInput(`${field}.frame`, 'must be 0 or more');
+  return { id: readId(c['id'], `${field}.id`), frame, name: string(c['name'], `${field}.name`) };
+}
+
+function readItem(value: unknown, field: string, sources: readonly Source[]): ReelItem {
+  const item = object(value, field);
+  const id = readId(item['id'], `${field}.id`);
+  if (oneOf(item['kind'], ['clip', 'gap'] as const, `${field}.kind`) === 'gap') {
+    onlyFields(item, ['kind', 'id', 'frames'], field);
+    return { kind: 'gap', id, frames: whole(item['frames'], `${field}.frames`, 1, 1e9) };
+  }
+  onlyFields(item, ['kind', 'id', 'name', 'sourceId', 'map', 'method', 'end'], field);
+  const sourceId = readId(item['sourceId'], `${field}.sourceId`);
+  if (!sources.some((s) => s.id === sourceId)) throw new InvalidInput(`${field}.sourceId`, `"${sourceId}" is not among the sources`);
+  return {
+    kind: 'clip',
+    id,
+    name: string(item['name'], `${field}.name`),
+    sourceId,
+    map: readMap(item['map'], `${field}.map`),
+    method: oneOf(item['method'], METHODS, `${field}.method`),
+    end: oneOf(item['end'], END_CHOICES, `${field}.end`),
+  };
+}
+
+function readMap(value: unknown, field: string): TimeMap {
+  const map = object(value, field);
+  onlyFields(map, ['vertices', 'bends'], field);
+  const vertices = array(map['vertices'], `${field}.vertices`, 100_000).map((v, i) => {
+    const at = `${field}.vertices[${i}]`;
+    const vertex = object(v, at);
+    return { t: finite(vertex['t'], `${at}.t`), s: finite(vertex['s'], `${at}.s`) };
+  });
+  const bends = array(map['bends'], `${field}.bends`, 100_000).map((b, i) => {
+    const at = `${field}.bends[${i}]`;
+    const bend = object(b, at);
+    return { widthFrames: finite(bend['widthFrames'], `${at}.widthFrames`), ease: checkEase(bend['ease'], `${at}.ease`) };
+  });
+  return checkTimeMap({ vertices, bends }, field);
+}

@@ -1,0 +1,99 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { mapArbitrary } from '../../test/arbitraries.js';
+import { InvalidInput } from '../errors.js';
+import { rate } from '../rate/rate.js';
+import { addCue, addMoment, addSource, appendClip, removeSource, setReadAs, updateClip, updateCue } from './edit.js';
+import { migrate, parseProject } from './parse.js';
+import { clipSlope, emptyProject, placeItems, reelFrames, type Project, type Source } from './project.js';
+
+const source: Source = { id: 'bell', name: 'marble-bell', frames: 360, nativeRate: rate(120), readAs: rate(120), moments: [] };
+const parade = (): Project => appendClip(addSource(emptyProject(rate(24)), source), 'c1', 'bell');
+const clipOf = (project: Project) => project.reel.items[0] as Extract<Project['reel']['items'][number], { kind: 'clip' }>;
+
+describe('the document', () => {
+  test('comes back from JSON as it was', () => {
+    fc.assert(
+      fc.property(mapArbitrary, fc.nat(359), fc.double({ min: 0, max: 1e6, noNaN: true }), (map, frame, cue) => {
+        let project = updateClip(parade(), 'c1', (clip) => ({ ...clip, map, method: 'mix' }));
+        project = addCue(addMoment(project, 'bell', { id: 'm1', frame, name: 'marble meets bell' }), { id: 'q1', frame: cue === 0 ? 0 : cue, name: '' });
+        expect(parseProject(JSON.parse(JSON.stringify(project)))).toEqual(JSON.parse(JSON.stringify(project)));
+      }),
+    );
+  });
+
+  test('a clip starts where the one before ends', () => {
+    const project = appendClip(parade(), 'c2', 'bell');
+    expect(placeItems(project).map(({ start, frames }) => [start, frames])).toEqual([
+      [0, 72],
+      [72, 72],
+    ]);
+    expect(reelFrames(project)).toBe(144);
+  });
+
+  test('reading at another rate changes k₀ and not a single vertex', () => {
+    const project = setReadAs(parade(), 'bell', rate(24));
+    expect(clipSlope(project, clipOf(project))).toBe(1);
+    expect(clipOf(project).map).toBe(clipOf(parade()) && clipOf(project).map);
+    expect(clipOf(project).map).toEqual(clipOf(parade()).map);
+  });
+
+  test('moments and cues stay in order, one to a place', () => {
+    let project = addMoment(parade(), 'bell', { id: 'b', frame: 200, name: '' });
+    project = addMoment(addMoment(project, 'bell', { id: 'a', frame: 100, name: '' }), 'bell', { id: 'c', frame: 200, name: '' });
+    expect(project.sources[0]!.moments.map((m) => m.id)).toEqual(['a', 'b']);
+    project = updateCue(addCue(addCue(project, { id: 'x', frame: 30, name: '' }), { id: 'y', frame: 10, name: '' }), 'x', { frame: 2 });
+    expect(project.reel.cues.map((c) => c.id)).toEqual(['x', 'y']);
+    expect(() => addMoment(project, 'bell', { id: 'd', frame: 360, name: '' })).toThrow(/frames 0 to 359/);
+    expect(() => removeSource(project, 'bell')).toThrow(/still uses it/);
+  });
+});
+
+describe('the door', () => {
+  const broken = (change: (document: any) => void) => {
+    const document = JSON.parse(JSON.stringify(parade()));
+    change(document);
+    return () => parseProject(document);
+  };
+  test.each<[string, (document: any) => void, RegExp]>([
+    ['another format', (d) => (d.format = 'x'), /not an Idle Bend project/],
+    ['a newer version', (d) => (d.version = 99), /a newer one wrote it/],
+    ['an unknown field', (d) => (d.reel.tempo = 1), /"tempo"/],
+    ['a clip without source', (d) => (d.reel.items[0].sourceId = 'gone'), /"gone" is not among/],
+    ['a map that goes back in time', (d) => (d.reel.items[0].map.vertices[1].t = -1), /reel\.items\[0\]\.map\.vertices\[1\]/],
+    ['a rate of zero', (d) => (d.reel.rate.num = 0), /reel\.rate/],
+    ['an id twice', (d) => d.reel.items.push(d.reel.items[0]), /twice/],
+    ['a moment outside', (d) => d.sources[0].moments.push({ id: 'm', frame: 400, name: '' }), /moments\[0\]\.frame/],
+  ])('%s is refused by name', (_, change, message) => expect(broken(change)).toThrow(message));
+
+  test('anything at all gives a project or a named error', () => {
+    fc.assert(
+      fc.property(fc.jsonValue(), fc.array(fc.string({ maxLength: 8 }), { maxLength: 4 }), (value, path) => {
+        const document: any = JSON.parse(JSON.stringify(parade()));
+        let place = document;
+        const keys = path.length ? path : ['reel'];
+        for (const [i, key] of keys.entries()) {
+          const own = Object.keys(place);
+          const next = own.length ? own[key.length % own.length]! : key;
+          if (i === keys.length - 1 || typeof place[next] !== 'object' || place[next] === null) {
+            place[next] = value;
+            break;
+          }
+          place = place[next];
+        }
+        try {
+          parseProject(document);
+        } catch (error) {
+          expect(error).toBeInstanceOf(InvalidInput);
+        }
+      }),
+      { numRuns: 2000 },
+    );
+  });
+
+  test('older versions climb one step at a time; a missing step is said', () => {
+    const ladder = { 1: (d: Record<string, unknown>) => ({ ...d, b: d['a'] }), 2: (d: Record<string, unknown>) => ({ ...d, c: d['b'] }) };
+    expect(migrate({ version: 1, a: 7 }, 3, ladder)).toEqual({ version: 3, a: 7, b: 7, c: 7 });
+    expect(() => migrate({ version: 1 }, 3, { 2: ladder[2] })).toThrow(/1 cannot be read/);
+  });
+});

@@ -1,0 +1,111 @@
+import type { EndChoice, Method } from '../clip/sampling.js';
+import { clipFrameCount } from '../clip/clip-frames.js';
+import { constantClip, constantMap } from '../clip/constant-speed.js';
+import { stepOf } from '../cadence/cadence.js';
+import { rational } from '../rate/rational.js';
+import { naturalSlope, type Rate } from '../rate/rate.js';
+import type { TimeMap } from '../time-map/time-map.js';
+
+/** The version of the document this code writes; older ones are migrated when read. */
+export const PROJECT_VERSION = 1;
+
+/** A source frame the editor cares about; `frame` counts native source frames. */
+export interface Moment {
+  readonly id: string;
+  readonly frame: number;
+  readonly name: string;
+}
+
+/** A time on the reel to be met, in timeline frames (a real number). */
+export interface Cue {
+  readonly id: string;
+  readonly frame: number;
+  readonly name: string;
+}
+
+/** What the document knows of a piece of footage. The media itself is the server's, under the same id. */
+export interface Source {
+  readonly id: string;
+  readonly name: string;
+  readonly frames: number;
+  readonly nativeRate: Rate;
+  /** The rate the editor takes it to have; only k₀ depends on it. */
+  readonly readAs: Rate;
+  readonly moments: readonly Moment[];
+}
+
+export interface Clip {
+  readonly kind: 'clip';
+  readonly id: string;
+  readonly name: string;
+  readonly sourceId: string;
+  readonly map: TimeMap;
+  readonly method: Method;
+  readonly end: EndChoice;
+}
+
+export interface Gap {
+  readonly kind: 'gap';
+  readonly id: string;
+  readonly frames: number;
+}
+
+export type ReelItem = Clip | Gap;
+
+export interface Reel {
+  readonly rate: Rate;
+  readonly width: number;
+  readonly height: number;
+  readonly items: readonly ReelItem[];
+  readonly cues: readonly Cue[];
+}
+
+/** A whole edit, as a value: an edit makes a new one, undo is keeping the old. */
+export interface Project {
+  readonly format: 'idle-bend-project';
+  readonly version: typeof PROJECT_VERSION;
+  readonly reel: Reel;
+  readonly sources: readonly Source[];
+}
+
+export function emptyProject(rate: Rate, width = 1280, height = 720): Project {
+  return { format: 'idle-bend-project', version: PROJECT_VERSION, reel: { rate, width, height, items: [], cues: [] }, sources: [] };
+}
+
+/** A clip that plays a whole source at 100 %. */
+export function plainClip(id: string, source: Source, reelRate: Rate): Clip {
+  const whole = constantClip({ first: 0, last: source.frames - 1, frames: source.frames }, stepOf(rational(1n, 1n), source.readAs, reelRate));
+  return { kind: 'clip', id, name: source.name, sourceId: source.id, map: constantMap(whole), method: 'step', end: 'hold' };
+}
+
+export function sourceOf(project: Project, clip: Clip): Source {
+  const source = project.sources.find((s) => s.id === clip.sourceId);
+  if (!source) throw new RangeError(`clip ${clip.id} uses source ${clip.sourceId}, which the project does not have`);
+  return source;
+}
+
+export function clipSlope(project: Project, clip: Clip): number {
+  return naturalSlope(sourceOf(project, clip).readAs, project.reel.rate);
+}
+
+/** A reel item with its place: it covers timeline frames start … start+frames−1. */
+export interface PlacedItem {
+  readonly item: ReelItem;
+  readonly start: number;
+  readonly frames: number;
+}
+
+/** The reel's items in order, each starting where the one before ends. */
+export function placeItems(project: Project): PlacedItem[] {
+  let start = 0;
+  return project.reel.items.map((item) => {
+    const frames = item.kind === 'gap' ? item.frames : clipFrameCount(item.map, sourceOf(project, item).frames);
+    const placed = { item, start, frames };
+    start += frames;
+    return placed;
+  });
+}
+
+export function reelFrames(project: Project): number {
+  return placeItems(project).reduce((sum, p) => sum + p.frames, 0);
+}

@@ -1,0 +1,190 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { easeArbitrary, mapArbitrary } from '../../test/arbitraries.js';
+import { InvalidInput } from '../errors.js';
+import { fitDuration, freezeAt, mirrorEase, moveVertex, removeVertex, reverseMap, setBend, setClipSpeed, setReachSpeed } from './edit.js';
+import { easeCurve } from './ease.js';
+import { positionAt, speedAt } from './evaluate.js';
+import { formatMapFile, parseMapFile } from './map-file.js';
+import { bendWindow, checkTimeMap, HARD, mapDuration, mapFrameCount, reachSlope, straightMap, type TimeMap } from './time-map.js';
+
+const K0 = 5;
+const speedArbitrary = fc.oneof(fc.double({ min: 0.01, max: 20, noNaN: true }), fc.double({ min: -20, max: -0.01, noNaN: true }), fc.constant(0));
+
+describe('speed of a reach', () => {
+  test('keep content: source ranges stay, what follows slides with its speed', () => {
+    fc.assert(
+      fc.property(mapArbitrary, fc.nat(), fc.double({ min: 0.01, max: 2, noNaN: true }), (map, pick, speed) => {
+        const reach = pick % (map.vertices.length - 1);
+        const was = reachSlope(map, reach);
+        fc.pre(was > 0.2);
+        const changed = setReachSpeed(map, reach, speed, K0, 'content');
+        expect(reachSlope(changed, reach) / K0).toBeCloseTo(speed, 6);
+        changed.vertices.forEach((v, i) => expect(Math.abs(v.s - map.vertices[i]!.s)).toBeLessThan(1e-6));
+        for (let i = reach + 1; i < map.vertices.length - 1; i++) expect(reachSlope(changed, i)).toBeCloseTo(reachSlope(map, i), 5);
+      }),
+    );
+  });
+
+  test('keep slot: every timeline position stays, every other speed stays', () => {
+    fc.assert(
+      fc.property(mapArbitrary, fc.nat(), speedArbitrary, (map, pick, speed) => {
+        const reach = pick % (map.vertices.length - 1);
+        const changed = setReachSpeed(map, reach, speed, K0, 'slot');
+        changed.vertices.forEach((v, i) => expect(v.t).toBeCloseTo(map.vertices[i]!.t, 9));
+        expect(reachSlope(changed, reach) / K0).toBeCloseTo(speed, 6);
+      }),
+    );
+  });
+
+  test('limits are named', () => {
+    expect(() => setReachSpeed(straightMap(10, 0, 50), 0, 101, K0, 'slot')).toThrow(/10,000/);
+    expect(() => setReachSpeed(straightMap(10, 0, 50), 3, 1, K0, 'slot')).toThrow(/no reach 3/);
+  });
+});
+
+describe('whole clip', () => {
+  test('fitting keeps the source range and scales everything in time', () => {
+    fc.assert(
+      fc.property(mapArbitrary, fc.double({ min: 6, max: 4000, noNaN: true }), (map, duration) => {
+        const fitted = fitDuration(map, duration);
+        expect(mapDuration(fitted)).toBe(duration);
+        const factor = mapDuration(map) / duration;
+        for (const u of [0, 0.21, 0.5, 0.83]) expect(positionAt(fitted, u * duration)).toBeCloseTo(positionAt(map, u * duration * factor), 4);
+      }),
+    );
+  });
+
+  test('a clip set to 40 % lasts two and a half times as long', () => {
+    const map = setClipSpeed(straightMap(72, 0, 360), 0.4, K0);
+    expect(mapDuration(map)).toBeCloseTo(180, 9);
+    expect(speedAt(map, 10, K0)).toBeCloseTo(0.4, 12);
+    expect(speedAt(setClipSpeed(map, -1, K0), 10, K0)).toBeCloseTo(-1, 9);
+  });
+
+  test('reversed, frame k shows what frame N−1−k showed; where its bends end before its last frame', () => {
+    fc.assert(
+      fc.property(mapArbitrary, (map) => {
+        const count = mapFrameCount(map);
+        fc.pre(count > 2 && map.vertices.every((_, i) => i === 0 || i === map.vertices.length - 1 || (bendWindow(map, i).to < count - 1 && map.vertices[i]!.t < count - 1.1)));
+        let reversed: TimeMap;
+        try {
+          reversed = reverseMap(map);
+        } catch (error) {
+          return expect(error).toBeInstanceOf(InvalidInput);
+        }
+        expect(mapFrameCount(reversed)).toBe(count);
+        const size = Math.max(1, ...map.vertices.map((v) => Math.abs(v.s)));
+        for (let k = 0; k < count; k++) expect(Math.abs(positionAt(reversed, k) - positionAt(map, count - 1 - k))).toBeLessThan(1e-6 * size);
+      }),
+      { numRuns: 400 },
+    );
+  });
+
+  test('a mirrored ease is the ease seen backwards', () => {
+    fc.assert(
+      fc.property(easeArbitrary, fc.double({ min: 0, max: 1, noNaN: true }), (ease, u) => {
+        expect(easeCurve(mirrorEase(ease)).value(u)).toBeCloseTo(1 - easeCurve(ease).value(1 - u), 3);
+      }),
+    );
+  });
+});
+
+describe('freeze', () => {
+  test('holds one whole frame for exactly n frames, bends outside, and every speed after it stays', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 10, max: 60 }), fc.integer({ min: 1, max: 40 }), fc.double({ min: 0, max: 12, noNaN: true }), easeArbitrary, fc.constantFrom(1, 2.5, 3.7, -2.3), (t, n, widthFrames, ease, slope) => {
+        const start = 400;
+        const map = straightMap(72, start, start + 72 * slope);
+        const frozen = freezeAt(map, t, n, { widthFrames, ease });
+        const source = Math.round(positionAt(map, t));
+        const shown = Array.from({ length: mapFrameCount(frozen.map) }, (_, k) => positionAt(frozen.map, k));
+        const still = shown.filter((s) => Math.abs(s - source) <= 1e-6).length;
+        // An overshooting ease may cross the frame again inside its bend; the built-in ones never do.
+        if (typeof ease === 'string') expect(still).toBeGreaterThanOrEqual(n);
+        if (typeof ease === 'string' && widthFrames === 0) expect(still).toBe(n);
+        const last = frozen.map.vertices.length - 2;
+        expect(reachSlope(frozen.map, last)).toBeCloseTo(slope, 6);
+        expect(reachSlope(frozen.map, frozen.reach)).toBe(0);
+      }),
+      { numRuns: 400 },
+    );
+  });
+
+  test('a freeze with bends leaves no stray frame: n still frames, and motion on both sides', () => {
+    const { map } = freezeAt(straightMap(72, 0, 360), 30, 12, { widthFrames: 10, ease: 'soft' });
+    const shown = Array.from({ length: mapFrameCount(map) }, (_, k) => positionAt(map, k));
+    const still = shown.flatMap((s, k) => (Math.abs(s - 150) <= 1e-6 ? [k] : []));
+    expect(still).toHaveLength(12);
+    expect(still.at(-1)! - still[0]!).toBe(11);
+    expect(shown[still[0]! - 1]).toBeLessThan(150 - 1e-3);
+    expect(shown[still.at(-1)! + 1]).toBeGreaterThan(150 + 1e-3);
+  });
+});
+
+describe('any run of edits', () => {
+  type Step = (map: TimeMap) => TimeMap;
+  const step: fc.Arbitrary<Step> = fc.oneof(
+    fc.tuple(fc.nat(), speedArbitrary, fc.constantFrom('content' as const, 'slot' as const)).map(([i, v, keep]): Step => (m) => setReachSpeed(m, i % (m.vertices.length - 1), v, K0, keep)),
+    fc.tuple(fc.nat(), fc.double({ min: -20, max: 200, noNaN: true }), fc.double({ min: -50, max: 900, noNaN: true }), fc.constantFrom('free' as const, 'left' as const, 'right' as const)).map(([i, t, s, drag]): Step => (m) => moveVertex(m, i % m.vertices.length, { t, s }, drag)),
+    fc.tuple(fc.nat(), fc.double({ min: 0, max: 90, noNaN: true }), easeArbitrary).map(([i, widthFrames, ease]): Step => (m) => (m.vertices.length < 3 ? m : setBend(m, 1 + (i % (m.vertices.length - 2)), { widthFrames, ease }))),
+    fc.tuple(fc.double({ min: 0, max: 1, noNaN: true }), fc.integer({ min: 1, max: 30 })).map(([u, n]): Step => (m) => freezeAt(m, Math.floor(u * mapDuration(m)), n, { widthFrames: 6, ease: 'soft' }).map),
+    fc.nat().map((i): Step => (m) => (m.vertices.length < 3 ? m : removeVertex(m, 1 + (i % (m.vertices.length - 2))))),
+    fc.constant<Step>(reverseMap),
+    fc.double({ min: 2, max: 900, noNaN: true }).map((d): Step => (m) => fitDuration(m, d)),
+  ); // prettier-ignore
+
+  test('either gives a sound map or is refused by name; the map before it is untouched', () => {
+    fc.assert(
+      fc.property(mapArbitrary, fc.array(step, { maxLength: 12 }), (start, steps) => {
+        let map = start;
+        for (const edit of steps) {
+          const before = JSON.stringify(map);
+          try {
+            const next = edit(map);
+            checkTimeMap(next);
+            expect(mapFrameCount(next)).toBeGreaterThan(0);
+            expect(JSON.stringify(map)).toBe(before);
+            map = next;
+          } catch (error) {
+            expect(error).toBeInstanceOf(InvalidInput);
+          }
+        }
+      }),
+      { numRuns: 1000 },
+    );
+  });
+});
+
+describe('map files', () => {
+  test('come back as they were', () => {
+    fc.assert(
+      fc.property(mapArbitrary, (map) => {
+        const read = parseMapFile(formatMapFile({ map, sourceRate: { num: 120, den: 1 }, timelineRate: { num: 24000, den: 1001 } }));
+        expect(read.map.vertices).toEqual(map.vertices);
+        for (const t of [0, 3.3, 17]) expect(positionAt(read.map, t)).toBe(positionAt(map, t));
+        expect(read.timelineRate).toEqual({ num: 24000, den: 1001 });
+      }),
+    );
+  });
+
+  test.each([
+    ['{', /JSON/],
+    ['{"version":2,"vertices":[]}', /version 1/],
+    ['{"version":1,"vertices":[[0,0]]}', /at least two/],
+    ['{"version":1,"vertices":[[0,0],[5]]}', /pair/],
+    ['{"version":1,"vertices":[[0,0],[5,"x"]]}', /vertices\[1\]/],
+    ['{"version":1,"vertices":[[0,0],[5,5]],"bends":[{"at":1,"width":2}]}', /interior/],
+    ['{"version":1,"vertices":[[0,0],[5,5],[9,6]],"bends":[{"at":1,"width":2,"ease":"wobbly"}]}', /wobbly/],
+    ['{"version":1,"vertices":[[0,0],[5,5],[9,6]],"bends":[{"at":1,"width":2},{"at":1,"width":1}]}', /already/],
+    ['{"version":1,"vertices":[[0,0],[5,5]],"smooth":true}', /"smooth"/],
+    ['{"version":1,"sourceRate":"0","vertices":[[0,0],[5,5]]}', /sourceRate/],
+  ])('%s is refused by name', (text, message) => {
+    expect(() => parseMapFile(text, 'curve.json')).toThrow(message);
+    expect(() => parseMapFile(text, 'curve.json')).toThrow(InvalidInput);
+  });
+
+  test('a hard map has no bends to write', () => {
+    expect(formatMapFile({ map: { ...straightMap(4, 0, 4), bends: [HARD, HARD] }, sourceRate: undefined, timelineRate: undefined })).toBe('{"version":1,"vertices":[[0,0],[4,4]],"bends":[]}');
+  });
+});
