@@ -36,7 +36,14 @@ const stillAt = args.includes('--still') ? Number(args[args.indexOf('--still') +
 const wanted = args.filter((a) => SCENES.includes(a));
 const browser = await chromium.launch({
   executablePath: process.env.IDLE_BEND_CHROMIUM ?? '/usr/bin/chromium',
-  args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist', '--disable-background-networking'],
+  args: [
+    '--no-sandbox',
+    '--use-gl=angle',
+    '--use-angle=swiftshader',
+    '--enable-unsafe-swiftshader',
+    '--ignore-gpu-blocklist',
+    '--disable-background-networking',
+  ],
 });
 for (const name of wanted.length ? wanted : SCENES) await make(name);
 await browser.close();

@@ -20,7 +20,7 @@ export async function soundOf(name, about, events, file) {
   if (name !== 'marble-bell' && name !== 'dominoes') return false;
   const samples = new Float64Array(Math.round((about.frames / about.fps) * RATE));
   let noise = 1;
-  const random = () => ((noise = (Math.imul(noise, 1664525) + 1013904223) >>> 0) / 2 ** 31 - 1);
+  const random = () => (noise = (Math.imul(noise, 1664525) + 1013904223) >>> 0) / 2 ** 31 - 1;
   let smooth = 0;
   const first = events[0]?.seconds ?? 0;
   if (name === 'marble-bell')
@@ -36,7 +36,8 @@ export async function soundOf(name, about, events, file) {
     for (let i = 0; i < length; i++) {
       const t = i / RATE;
       if (name === 'marble-bell')
-        for (const [ratio, level, decay] of PARTIALS) samples[start + i] += 0.16 * strength * level * Math.sin(2 * Math.PI * 1046.5 * ratio * t) * Math.exp(-t / decay);
+        for (const [ratio, level, decay] of PARTIALS)
+          samples[start + i] += 0.16 * strength * level * Math.sin(2 * Math.PI * 1046.5 * ratio * t) * Math.exp(-t / decay);
       else samples[start + i] += 0.35 * strength * random() * Math.exp(-t / 0.012) + 0.25 * strength * Math.sin(2 * Math.PI * 820 * t) * Math.exp(-t / 0.02);
     }
   }

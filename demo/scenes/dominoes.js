@@ -29,7 +29,11 @@ export function build({ width, height }) {
   const r = 0.04;
   const [w, h] = [WIDE / 2, TALL];
   shape.moveTo(-w + r, 0).lineTo(w - r, 0).quadraticCurveTo(w, 0, w, r).lineTo(w, h - r).quadraticCurveTo(w, h, w - r, h); // prettier-ignore
-  shape.lineTo(-w + r, h).quadraticCurveTo(-w, h, -w, h - r).lineTo(-w, r).quadraticCurveTo(-w, 0, -w + r, 0);
+  shape
+    .lineTo(-w + r, h)
+    .quadraticCurveTo(-w, h, -w, h - r)
+    .lineTo(-w, r)
+    .quadraticCurveTo(-w, 0, -w + r, 0);
   const geometry = new THREE.ExtrudeGeometry(shape, { depth: THICK - 0.03, bevelEnabled: true, bevelSize: 0.015, bevelThickness: 0.015, bevelSegments: 2 });
   // The hinge is the lower front edge: the edge it turns over when it falls along its path.
   geometry.translate(0, 0, -THICK + 0.015);

@@ -82,7 +82,7 @@ function backdrop(seed) {
   for (const y of [150, 300, 430]) {
     c.fillStyle = '#3f342a';
     c.fillRect(0, y, 1024, 16);
-    for (let x = -10; x < 1024; ) {
+    for (let x = -10; x < 1024;) {
       const w = 14 + random() * 46;
       const h = 30 + random() * 80;
       c.fillStyle = ['#a8573a', '#c49a52', '#4d6b62', '#7c8a80', '#2f3f47', '#b9a27c', '#6d4a3a'][Math.floor(random() * 7)];

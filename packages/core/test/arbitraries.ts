@@ -3,7 +3,12 @@ import { clampBends, easeCurve, HARD, NAMED_EASES, type Ease, type TimeMap } fro
 
 /** Hand-drawn eases that stay inside their limits, overshoot included. */
 const bezier = fc
-  .tuple(fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: -0.6, max: 1.6, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: -0.6, max: 1.6, noNaN: true }))
+  .tuple(
+    fc.double({ min: 0, max: 1, noNaN: true }),
+    fc.double({ min: -0.6, max: 1.6, noNaN: true }),
+    fc.double({ min: 0, max: 1, noNaN: true }),
+    fc.double({ min: -0.6, max: 1.6, noNaN: true }),
+  )
   .map((handles) => handles as unknown as Ease)
   .filter((ease) => {
     try {

@@ -79,12 +79,18 @@ describe('what a frame is made of', () => {
 
   test('every sample names frames the source has', () => {
     fc.assert(
-      fc.property(fc.double({ min: -500, max: 500, noNaN: true }), fc.integer({ min: 1, max: 90 }), fc.constantFrom('step' as const, 'mix' as const), fc.constantFrom('hold' as const, 'loop' as const), (s, frames, method, end) => {
-        const sample = sampleAt(s, frames, method, end);
-        const used = sample.kind === 'mix' ? [sample.a, sample.b] : sample.kind === 'source' ? [sample.frame] : [];
-        for (const n of used) expect(n >= 0 && n < frames && Number.isInteger(n)).toBe(true);
-        if (sample.kind === 'mix') expect(sample.fraction > 0 && sample.fraction < 1).toBe(true);
-      }),
+      fc.property(
+        fc.double({ min: -500, max: 500, noNaN: true }),
+        fc.integer({ min: 1, max: 90 }),
+        fc.constantFrom('step' as const, 'mix' as const),
+        fc.constantFrom('hold' as const, 'loop' as const),
+        (s, frames, method, end) => {
+          const sample = sampleAt(s, frames, method, end);
+          const used = sample.kind === 'mix' ? [sample.a, sample.b] : sample.kind === 'source' ? [sample.frame] : [];
+          for (const n of used) expect(n >= 0 && n < frames && Number.isInteger(n)).toBe(true);
+          if (sample.kind === 'mix') expect(sample.fraction > 0 && sample.fraction < 1).toBe(true);
+        },
+      ),
     );
   });
 });

@@ -34,7 +34,11 @@ describe('a constant rate', () => {
 
 describe('a variable rate', () => {
   test('60 fps with frames left out is laid on 60, holding the frame before', () => {
-    const grid = constantGrid(ticks(600, 60, 1 / 90000, (i) => i % 7 === 3 || (i > 100 && i < 140)), 1 / 90000, undefined);
+    const grid = constantGrid(
+      ticks(600, 60, 1 / 90000, (i) => i % 7 === 3 || (i > 100 && i < 140)),
+      1 / 90000,
+      undefined,
+    );
     expect(grid.rate).toEqual(rate(60));
     expect(grid.frames).toBe(600);
     expect(grid.variable).toBe(true);

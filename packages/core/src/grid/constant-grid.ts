@@ -41,7 +41,8 @@ export function constantGrid(times: Float64Array, tickSeconds: number, declared:
   const closest = candidates.sort((a, b) => Math.abs(framesPerSecond(a) - average) - Math.abs(framesPerSecond(b) - average));
   const preferred = declared && closest.includes(declared) ? [declared, ...closest] : closest;
   for (const r of preferred)
-    if (seconds.every((t, i) => Math.abs(t - frameToSeconds(i, r)) <= slack)) return { rate: r, frames: n, slots: undefined, variable: false, held: 0, dropped: 0 };
+    if (seconds.every((t, i) => Math.abs(t - frameToSeconds(i, r)) <= slack))
+      return { rate: r, frames: n, slots: undefined, variable: false, held: 0, dropped: 0 };
   const plain = plainRate(average);
   if (seconds.every((t, i) => Math.abs(t - frameToSeconds(i, plain)) <= slack))
     return { rate: plain, frames: n, slots: undefined, variable: false, held: 0, dropped: 0 };

@@ -69,9 +69,14 @@ describe('timecode', () => {
 
   test('every frame has its own label and the label leads back to it', () => {
     fc.assert(
-      fc.property(fc.nat(20_000_000), fc.constantFrom(rate(24), rate(24000, 1001), NTSC, rate(60000, 1001), rate(25), rate(120)), fc.boolean(), (frame, r, drop) => {
-        expect(parseTimecode(formatTimecode(frame, r, drop), r)).toBe(frame);
-      }),
+      fc.property(
+        fc.nat(20_000_000),
+        fc.constantFrom(rate(24), rate(24000, 1001), NTSC, rate(60000, 1001), rate(25), rate(120)),
+        fc.boolean(),
+        (frame, r, drop) => {
+          expect(parseTimecode(formatTimecode(frame, r, drop), r)).toBe(frame);
+        },
+      ),
       { numRuns: 2000 },
     );
   });

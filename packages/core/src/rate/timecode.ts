@@ -54,7 +54,6 @@ export function parseTimecode(text: string, r: Rate, field = 'timecode'): number
   if (!canDropFrames(r)) throw new InvalidInput(field, `"${text}" counts drop-frame, which only multiples of 29.97 have`);
   const skip = nominal / 15;
   const totalMinutes = hours * 60 + minutes;
-  if (seconds === 0 && frames < skip && totalMinutes % 10 !== 0)
-    throw new InvalidInput(field, `"${text}" does not exist: drop-frame counting skips it`);
+  if (seconds === 0 && frames < skip && totalMinutes % 10 !== 0) throw new InvalidInput(field, `"${text}" does not exist: drop-frame counting skips it`);
   return label - skip * (totalMinutes - Math.floor(totalMinutes / 10));
 }

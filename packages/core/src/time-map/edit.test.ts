@@ -66,7 +66,10 @@ describe('whole clip', () => {
     fc.assert(
       fc.property(mapArbitrary, (map) => {
         const count = mapFrameCount(map);
-        fc.pre(count > 2 && map.vertices.every((_, i) => i === 0 || i === map.vertices.length - 1 || (bendWindow(map, i).to < count - 1 && map.vertices[i]!.t < count - 1.1)));
+        fc.pre(
+          count > 2 &&
+            map.vertices.every((_, i) => i === 0 || i === map.vertices.length - 1 || (bendWindow(map, i).to < count - 1 && map.vertices[i]!.t < count - 1.1)),
+        );
         let reversed: TimeMap;
         try {
           reversed = reverseMap(map);
@@ -93,20 +96,27 @@ describe('whole clip', () => {
 describe('freeze', () => {
   test('holds one whole frame for exactly n frames, bends outside, and every speed after it stays', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 10, max: 60 }), fc.integer({ min: 1, max: 40 }), fc.double({ min: 0, max: 12, noNaN: true }), easeArbitrary, fc.constantFrom(1, 2.5, 3.7, -2.3), (t, n, widthFrames, ease, slope) => {
-        const start = 400;
-        const map = straightMap(72, start, start + 72 * slope);
-        const frozen = freezeAt(map, t, n, { widthFrames, ease });
-        const source = Math.round(positionAt(map, t));
-        const shown = Array.from({ length: mapFrameCount(frozen.map) }, (_, k) => positionAt(frozen.map, k));
-        const still = shown.filter((s) => Math.abs(s - source) <= 1e-6).length;
-        // An overshooting ease may cross the frame again inside its bend; the built-in ones never do.
-        if (typeof ease === 'string') expect(still).toBeGreaterThanOrEqual(n);
-        if (typeof ease === 'string' && widthFrames === 0) expect(still).toBe(n);
-        const last = frozen.map.vertices.length - 2;
-        expect(reachSlope(frozen.map, last)).toBeCloseTo(slope, 6);
-        expect(reachSlope(frozen.map, frozen.reach)).toBe(0);
-      }),
+      fc.property(
+        fc.integer({ min: 10, max: 60 }),
+        fc.integer({ min: 1, max: 40 }),
+        fc.double({ min: 0, max: 12, noNaN: true }),
+        easeArbitrary,
+        fc.constantFrom(1, 2.5, 3.7, -2.3),
+        (t, n, widthFrames, ease, slope) => {
+          const start = 400;
+          const map = straightMap(72, start, start + 72 * slope);
+          const frozen = freezeAt(map, t, n, { widthFrames, ease });
+          const source = Math.round(positionAt(map, t));
+          const shown = Array.from({ length: mapFrameCount(frozen.map) }, (_, k) => positionAt(frozen.map, k));
+          const still = shown.filter((s) => Math.abs(s - source) <= 1e-6).length;
+          // An overshooting ease may cross the frame again inside its bend; the built-in ones never do.
+          if (typeof ease === 'string') expect(still).toBeGreaterThanOrEqual(n);
+          if (typeof ease === 'string' && widthFrames === 0) expect(still).toBe(n);
+          const last = frozen.map.vertices.length - 2;
+          expect(reachSlope(frozen.map, last)).toBeCloseTo(slope, 6);
+          expect(reachSlope(frozen.map, frozen.reach)).toBe(0);
+        },
+      ),
       { numRuns: 400 },
     );
   });
@@ -185,6 +195,8 @@ describe('map files', () => {
   });
 
   test('a hard map has no bends to write', () => {
-    expect(formatMapFile({ map: { ...straightMap(4, 0, 4), bends: [HARD, HARD] }, sourceRate: undefined, timelineRate: undefined })).toBe('{"version":1,"vertices":[[0,0],[4,4]],"bends":[]}');
+    expect(formatMapFile({ map: { ...straightMap(4, 0, 4), bends: [HARD, HARD] }, sourceRate: undefined, timelineRate: undefined })).toBe(
+      '{"version":1,"vertices":[[0,0],[4,4]],"bends":[]}',
+    );
   });
 });

@@ -74,8 +74,7 @@ describe('position', () => {
       fc.property(mapArbitrary, (map) => {
         for (let i = 1; i < map.vertices.length - 1; i++) {
           const { from, to } = bendWindow(map, i);
-          for (const edge of [from, to])
-            expect(Math.abs(positionAt(map, edge - 1e-9) - positionAt(map, edge + 1e-9))).toBeLessThan(1e-6 * scale(map));
+          for (const edge of [from, to]) expect(Math.abs(positionAt(map, edge - 1e-9) - positionAt(map, edge + 1e-9))).toBeLessThan(1e-6 * scale(map));
         }
       }),
     );
@@ -86,7 +85,9 @@ describe('position', () => {
       fc.property(mapArbitrary, fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true }), (map, x, y) => {
         const [from, to] = [Math.min(x, y) * mapDuration(map), Math.max(x, y) * mapDuration(map)];
         // Piecewise between every window's edges, where speed is smooth.
-        const marks = [from, to, ...map.vertices.flatMap((_, i) => Object.values(bendWindow(map, i)))].filter((t) => t >= from && t <= to).sort((a, b) => a - b);
+        const marks = [from, to, ...map.vertices.flatMap((_, i) => Object.values(bendWindow(map, i)))]
+          .filter((t) => t >= from && t <= to)
+          .sort((a, b) => a - b);
         let sum = 0;
         for (let m = 0; m + 1 < marks.length; m++) {
           const [a, b] = [marks[m]!, marks[m + 1]!];
@@ -164,8 +165,7 @@ describe('inverse', () => {
         // A turning point is flat, so a hair of position there is a wide stretch of time.
         const near = found.some((a) => t >= a.from - 1e-3 && t <= a.to + 1e-3) || Math.abs(slopeAt(map, t)) < 1e-2;
         expect(near).toBe(true);
-        for (const a of found)
-          for (const x of [a.from, (a.from + a.to) / 2, a.to]) expect(Math.abs(positionAt(map, x) - s)).toBeLessThan(1e-6 * scale(map));
+        for (const a of found) for (const x of [a.from, (a.from + a.to) / 2, a.to]) expect(Math.abs(positionAt(map, x) - s)).toBeLessThan(1e-6 * scale(map));
       }),
       { numRuns: 500 },
     );

@@ -1,0 +1,54 @@
+import { UsageError, type OptionKind } from './options.js';
+
+interface Command {
+  readonly usage: string;
+  readonly about: string;
+  readonly options: Readonly<Record<string, OptionKind>>;
+  run(args: readonly string[], print: (text: string) => void, progress: (text: string) => void): Promise<number>;
+}
+
+/** Commands load when they are called, so that a short one starts fast. */
+const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
+  inspect: async () => (await import('./inspect.js')).inspect,
+  retime: async () => (await import('./retime.js')).retime,
+  map: async () => (await import('./map.js')).map,
+};
+const NOT_BUILT = ['beats', 'land', 'render', 'export', 'import', 'worker'];
+
+const HELP = `idle-bend: retimes clips with speed curves
+
+  idle-bend inspect FILE [--json]        what a file is
+  idle-bend retime IN -o OUT [options]   render one clip at a speed, to a length, or along a map
+  idle-bend map … --count N              the numbers of a map, no video touched
+
+Every command has --help. Exit code: 0 done, 1 failed, 2 wrong usage.`;
+
+/** Runs a command line and returns its exit code. */
+export async function main(args: readonly string[]): Promise<number> {
+  const print = (text: string) => void process.stdout.write(text + '\n');
+  const progress = (text: string) => void process.stderr.write(text + '\n');
+  const [name, ...rest] = args;
+  if (name === undefined || name === '--help' || name === '-h' || name === 'help') {
+    print(HELP);
+    return name === undefined ? 2 : 0;
+  }
+  const load = COMMANDS[name];
+  if (!load) {
+    progress(NOT_BUILT.includes(name) ? `idle-bend: ${name} is not built yet` : `idle-bend: there is no command "${name}"; --help lists them`);
+    return 2;
+  }
+  const command = await load();
+  if (rest.includes('--help') || rest.includes('-h')) {
+    const width = Math.max(...Object.keys(command.options).map((o) => o.length));
+    print(`${command.usage}\n\n${command.about}\n\n${Object.entries(command.options).map(([o, { help }]) => `  --${o.padEnd(width)}  ${help}`).join('\n')}`); // prettier-ignore
+    return 0;
+  }
+  try {
+    return await command.run(rest, print, progress);
+  } catch (error) {
+    const { message, name: kind } = error as Error;
+    const wrongUsage = error instanceof UsageError || (kind === 'InvalidInput' && /^(-o|--)/.test(message));
+    progress(`idle-bend ${name}: ${message}${wrongUsage ? ` (idle-bend ${name} --help)` : ''}`);
+    return wrongUsage ? 2 : 1;
+  }
+}

@@ -1,0 +1,99 @@
+import { parseArgs } from 'node:util';
+import { framesPerSecond, InvalidInput, parseDecimal, parseRate, parseTimecode, rational, multiply, type Rate, type Rational } from '@idle-bend/core';
+
+/** A command called in a way it cannot be: exit code 2. */
+export class UsageError extends Error {
+  override readonly name = 'UsageError';
+}
+
+export interface OptionKind {
+  readonly type: 'string' | 'boolean';
+  /** Said by --help. */
+  readonly help: string;
+}
+
+export type Values = Readonly<Record<string, string | boolean | undefined>>;
+
+/** Reads a command's arguments; unknown and unbuilt options are refused by name. Throws `UsageError`. */
+export function readOptions(
+  args: readonly string[],
+  known: Readonly<Record<string, OptionKind>>,
+  notBuilt: readonly string[],
+  operands: readonly string[],
+): { values: Values; operands: string[] } {
+  const options: Record<string, { type: 'string' | 'boolean'; short?: string }> = {
+    output: { type: 'string', short: 'o' },
+    help: { type: 'boolean', short: 'h' },
+  };
+  for (const [name, { type }] of Object.entries(known)) options[name] = { ...options[name], type };
+  let parsed: { values: Values; positionals: string[] };
+  for (const arg of args) {
+    const name = /^--([\w-]+)/.exec(arg)?.[1];
+    if (name && notBuilt.includes(name)) throw new UsageError(`--${name} is not built yet`);
+  }
+  try {
+    parsed = parseArgs({ args: [...args], options, allowPositionals: true, strict: true }) as typeof parsed;
+  } catch (error) {
+    throw new UsageError((error as Error).message.replace(/\. To specify a positional.*$/s, ''));
+  }
+  if (parsed.values['help']) return { values: parsed.values, operands: [] };
+  if (parsed.positionals.length < operands.length) throw new UsageError(`${operands[parsed.positionals.length]} is missing`);
+  if (parsed.positionals.length > operands.length) throw new UsageError(`"${parsed.positionals[operands.length]}" is one argument too many`);
+  return { values: parsed.values, operands: parsed.positionals };
+}
+
+export function text(values: Values, name: string): string | undefined {
+  return values[name] as string | undefined;
+}
+
+export function rateOption(values: Values, name: string): Rate | undefined {
+  const value = text(values, name);
+  return value === undefined ? undefined : parseRate(value, `--${name}`);
+}
+
+/** A percentage as an exact ratio; above 0, up to 10,000. */
+export function percentOption(values: Values, name: string): Rational | undefined {
+  const value = text(values, name);
+  if (value === undefined) return undefined;
+  const ratio = multiply(parseDecimal(value.replace(/\s*%$/, ''), `--${name}`), rational(1n, 100n));
+  if (ratio.num <= 0n) throw new InvalidInput(`--${name}`, 'must be above 0; --reverse turns a clip round');
+  if (ratio.num > ratio.den * 100n) throw new InvalidInput(`--${name}`, 'must be at most 10000');
+  return ratio;
+}
+
+export function countOption(values: Values, name: string, most = 100_000_000): number | undefined {
+  const value = text(values, name);
+  if (value === undefined) return undefined;
+  if (!/^\d{1,12}$/.test(value) || Number(value) < 1 || Number(value) > most)
+    throw new InvalidInput(`--${name}`, `"${value}" is not a whole number from 1 to ${most}`);
+  return Number(value);
+}
+
+export function choiceOption<T extends string>(values: Values, name: string, choices: readonly T[], notBuilt: readonly string[] = []): T | undefined {
+  const value = text(values, name);
+  if (value === undefined) return undefined;
+  if (notBuilt.includes(value)) throw new UsageError(`--${name} ${value} is not built yet`);
+  if (!choices.includes(value as T)) throw new InvalidInput(`--${name}`, `"${value}" is none of ${choices.join(', ')}`);
+  return value as T;
+}
+
+/** A position or length: `120f`, `4.5s` or `HH:MM:SS:FF`, as a whole number of frames at `rate`. */
+export function framesOption(values: Values, name: string, rate: Rate): number | undefined {
+  const value = text(values, name);
+  if (value === undefined) return undefined;
+  const frames = /^(\d{1,12})f$/.exec(value);
+  if (frames) return Number(frames[1]);
+  const seconds = /^(\d{1,9}(?:\.\d{1,9})?)s$/.exec(value);
+  if (seconds) return Math.round(Number(seconds[1]) * framesPerSecond(rate));
+  if (value.includes(':')) return parseTimecode(value, rate, `--${name}`);
+  throw new InvalidInput(`--${name}`, `"${value}" is not a place in time; write 120f, 4.5s or 00:00:04:12`);
+}
+
+export function sizeOption(values: Values, name: string): { width: number; height: number } | undefined {
+  const value = text(values, name);
+  if (value === undefined) return undefined;
+  const match = /^(\d{1,5})x(\d{1,5})$/.exec(value);
+  const [width, height] = [Number(match?.[1]), Number(match?.[2])];
+  if (!match || width < 2 || height < 2 || width > 16384 || height > 16384) throw new InvalidInput(`--${name}`, `"${value}" is not a size; write 1280x720`);
+  return { width, height };
+}

@@ -1,0 +1,110 @@
+import { writeFile } from 'node:fs/promises';
+import { resolve } from 'node:path';
+import { constantClip, END_CHOICES, fittedClip, InvalidInput, mapFrameCount, METHODS, rational, speakRate, stepOf, type Rational } from '@idle-bend/core';
+import { CODECS, openSource, outputKind, writeClip } from '@idle-bend/media';
+import { describePlan, planConstant, planMap, type ClipPlan } from '@idle-bend/pipeline';
+import { agreedRate, readMap } from './map.js';
+import {
+  choiceOption,
+  countOption,
+  framesOption,
+  percentOption,
+  rateOption,
+  readOptions,
+  sizeOption,
+  text,
+  UsageError,
+  type OptionKind,
+  type Values,
+} from './options.js';
+
+const OPTIONS: Readonly<Record<string, OptionKind>> = {
+  output: { type: 'string', help: 'OUT (-o)  .mp4 (H.264) .webm (VP9) .mov (ProRes) .mkv (FFV1, lossless) or frames/%05d.png' },
+  fps: { type: 'string', help: 'RATE  of the output; the source’s without it' },
+  speed: { type: 'string', help: 'PCT  one speed; 100 without it' },
+  map: { type: 'string', help: 'FILE  a time map' },
+  fit: { type: 'string', help: 'DURATION  first and last frame shown exactly, in 48f, 2s or 00:00:02:00 of output' },
+  end: { type: 'string', help: 'hold|loop|black  what shows where a map asks for source that is not there' },
+  frames: { type: 'string', help: 'step|mix  how in-between frames are made; step without it' },
+  in: { type: 'string', help: 'POS  first source frame, as 120f, 4.5s or 00:00:04:12 from the file’s start' },
+  'out-point': { type: 'string', help: 'POS  last source frame, included' },
+  reverse: { type: 'boolean', help: 'from the last frame to the first' },
+  'read-as': { type: 'string', help: 'RATE  take the source to have this rate' },
+  sound: { type: 'string', help: 'none  this version leaves sound out' },
+  size: { type: 'string', help: 'WxH  of the output' },
+  codec: { type: 'string', help: CODECS.join('|') },
+  threads: { type: 'string', help: 'N  threads for decoding and encoding' },
+  report: { type: 'string', help: 'FILE  JSON for every output frame: frame, source, made' },
+};
+
+/** The options that say what a map says already. */
+const AGAINST_MAP = ['in', 'out-point', 'speed', 'fit', 'reverse'];
+
+export const retime = {
+  usage: 'idle-bend retime IN -o OUT [options]',
+  about: 'Renders one clip at one speed, fitted to a duration, or along a time map.',
+  options: OPTIONS,
+  async run(args: readonly string[], print: (text: string) => void, progress: (text: string) => void): Promise<number> {
+    const { values, operands } = readOptions(args, OPTIONS, ['shutter', 'level'], ['IN']);
+    const out = text(values, 'output');
+    if (!out) throw new UsageError('-o OUT is missing');
+    if (text(values, 'map') !== undefined)
+      for (const name of AGAINST_MAP) if (values[name] !== undefined) throw new UsageError(`--${name} and --map exclude each other`);
+    if (values['speed'] !== undefined && values['fit'] !== undefined) throw new UsageError('--speed and --fit exclude each other');
+    choiceOption(values, 'sound', ['none'], ['follow', 'keep']);
+    const kind = outputKind(out, text(values, 'codec'));
+    const method = choiceOption(values, 'frames', METHODS, ['flow']) ?? 'step';
+    const size = sizeOption(values, 'size');
+    const threads = countOption(values, 'threads', 256);
+    const end = choiceOption(values, 'end', END_CHOICES);
+    const speed = percentOption(values, 'speed');
+    const fps = rateOption(values, 'fps');
+    const readAs = rateOption(values, 'read-as');
+    const mapFile = text(values, 'map') === undefined ? undefined : await readMap(text(values, 'map')!);
+    if (resolve(out) === resolve(operands[0]!)) throw new InvalidInput('-o', 'is the input itself');
+
+    const source = await openSource(operands[0]!);
+    const { grid } = source.index;
+    if (grid.variable)
+      progress(`${source.facts.name} has a variable rate; its frames are laid on ${speakRate(grid.rate)} fps (${grid.held} held, ${grid.dropped} left out)`);
+    if (source.facts.sound && values['sound'] === undefined) progress('sound is left out in this version (--sound none says so)');
+    const choice = { sourceFrames: grid.frames, method, end };
+    const outputRate = agreedRate(fps, mapFile?.timelineRate, '--fps') ?? grid.rate;
+    const sourceRate = agreedRate(readAs, mapFile?.sourceRate, '--read-as') ?? grid.rate;
+    let plan: ClipPlan;
+    if (mapFile) plan = planMap(mapFile.map, mapFrameCount(mapFile.map), choice);
+    else plan = planOneSpeed(values, speed ?? rational(1n, 1n));
+
+    function planOneSpeed(v: Values, ratio: Rational): ClipPlan {
+      const first = framesOption(v, 'in', grid.rate) ?? 0;
+      const last = framesOption(v, 'out-point', grid.rate) ?? grid.frames - 1;
+      const range = { first, last, frames: grid.frames };
+      const reverse = v['reverse'] === true;
+      const count = framesOption(v, 'fit', outputRate);
+      if (count !== undefined) return planConstant(fittedClip(range, count, reverse), choice);
+      const step = stepOf(ratio, sourceRate, outputRate);
+      return planConstant(constantClip(range, reverse ? rational(-step.num, step.den) : step), choice);
+    }
+
+    const stop = new AbortController();
+    const interrupt = () => stop.abort(new Error('stopped; nothing was left behind'));
+    process.once('SIGINT', interrupt);
+    process.once('SIGTERM', interrupt);
+    let told = -1;
+    await writeClip(source, plan, { file: out, kind, rate: outputRate, size, threads }, {
+      signal: stop.signal,
+      onFrame: (done, total) => {
+        const tenth = Math.floor((done * 10) / total);
+        if (tenth > told) progress(`${done} of ${total} frames`);
+        told = tenth;
+      },
+    }); // prettier-ignore
+    process.removeListener('SIGINT', interrupt);
+    process.removeListener('SIGTERM', interrupt);
+    const report = text(values, 'report');
+    // Confidence and rough spots belong to motion-compensated frames, which this version does not make.
+    if (report) await writeFile(report, JSON.stringify({ frames: describePlan(plan).map((f) => ({ ...f, confidence: null, rough: null })) }));
+    print(`${out}: ${plan.frameCount} frames at ${speakRate(outputRate)} fps`);
+    return 0;
+  },
+};

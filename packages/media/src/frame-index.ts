@@ -1,0 +1,80 @@
+import { constantGrid, type ConstantGrid } from '@idle-bend/core';
+import { collect, safeInput } from './ffmpeg.js';
+import { MediaError } from './media-error.js';
+import { explainOpening, type MediaFacts, type VideoFacts } from './probe.js';
+
+/** When every decoded frame is shown, and where decoding may start. */
+export interface FrameIndex {
+  /** Presentation times in ticks of the stream's time base, strictly increasing: one for each decoded frame. */
+  readonly times: Float64Array;
+  /** Numbers of the frames decoding may start at, increasing; the first is 0. */
+  readonly keys: Int32Array;
+  readonly grid: ConstantGrid;
+}
+
+/**
+ * Lists a file's frames from its packets (no decoding), or, where packets do not tell, by decoding it once.
+ * Throws `MediaError` for files without frames and for those that end before their header says.
+ */
+export async function indexFrames(file: string, facts: MediaFacts, signal?: AbortSignal): Promise<FrameIndex> {
+  const video = facts.video;
+  if (!video) throw new MediaError(`${facts.name} has sound only and no picture.`);
+  const list = (await fromPackets(file, facts, video, signal)) ?? (await fromFrames(file, facts, video, signal));
+  if (list.times.length === 0) throw new MediaError(`${facts.name} has no frames that can be decoded.`);
+  const tick = video.timeBase.num / video.timeBase.den;
+  const grid = constantGrid(list.times, tick, video.declaredRate);
+  refuseCutShort(facts, list.times, tick);
+  return { ...list, grid };
+}
+
+type FrameList = Pick<FrameIndex, 'times' | 'keys'>;
+
+async function fromPackets(file: string, facts: MediaFacts, video: VideoFacts, signal: AbortSignal | undefined): Promise<FrameList | undefined> {
+  const rows = await listing(file, facts, video, ['-show_entries', 'packet=pts,flags'], signal);
+  const packets: { pts: number; key: boolean }[] = [];
+  for (const row of rows) {
+    const [pts, flags = ''] = row.split(',');
+    if (flags.includes('D')) continue;
+    if (pts === 'N/A' || flags.includes('C')) return undefined;
+    packets.push({ pts: Number(pts), key: flags.includes('K') });
+  }
+  packets.sort((a, b) => a.pts - b.pts);
+  const unique = packets.every((p, i) => i === 0 || p.pts > packets[i - 1]!.pts);
+  // Frames shown before the first key frame may not decode, and twin times hide frames: only decoding tells.
+  if (!unique || !packets[0]?.key) return undefined;
+  return frameList(packets);
+}
+
+async function fromFrames(file: string, facts: MediaFacts, video: VideoFacts, signal: AbortSignal | undefined): Promise<FrameList> {
+  const rows = await listing(file, facts, video, ['-show_entries', 'frame=key_frame,best_effort_timestamp'], signal);
+  const frames: { pts: number; key: boolean }[] = [];
+  for (const row of rows) {
+    const [key, pts] = row.split(',');
+    const time = Number(pts);
+    if (pts !== 'N/A' && Number.isFinite(time) && (frames.length === 0 || time > frames[frames.length - 1]!.pts)) frames.push({ pts: time, key: key === '1' });
+  }
+  return frameList(frames);
+}
+
+function frameList(frames: readonly { pts: number; key: boolean }[]): FrameList {
+  const keys = frames.flatMap((f, i) => (f.key || i === 0 ? [i] : []));
+  return { times: Float64Array.from(frames, (f) => f.pts), keys: Int32Array.from(keys) };
+}
+
+async function listing(file: string, facts: MediaFacts, video: VideoFacts, entries: string[], signal: AbortSignal | undefined): Promise<string[]> {
+  const seconds = 120 + facts.bytes / 2e6;
+  const args = ['-v', 'error', '-select_streams', String(video.stream), ...entries, '-of', 'csv=p=0', ...safeInput(file)];
+  const { stdout } = await collect('ffprobe', args, { seconds, signal, explain: (complaint) => explainOpening(facts.name, complaint) });
+  return stdout.toString('latin1').split('\n').filter((row) => row.trim() !== ''); // prettier-ignore
+}
+
+/** A file whose header promises clearly more picture than its data holds was cut while being copied. */
+function refuseCutShort(facts: MediaFacts, times: Float64Array, tick: number): void {
+  const promised = facts.video?.durationSeconds ?? (facts.sound ? undefined : facts.durationSeconds);
+  if (promised === undefined) return;
+  const spacing = times.length > 1 ? (times[times.length - 1]! - times[0]!) / (times.length - 1) : 0;
+  // Some containers count their length from zero, some from their first time: whichever is longer stands.
+  const held = (times[times.length - 1]! - Math.min(0, times[0]!) + spacing) * tick;
+  if (held < promised * 0.98 - 2 * spacing * tick - 0.1 && /mov|mp4|matroska|avi/.test(facts.container))
+    throw new MediaError(`${facts.name} is cut short: it promises ${promised.toFixed(1)} s but its data ends after ${held.toFixed(1)} s; copy it again.`);
+}

@@ -1,0 +1,52 @@
+import type { Rate } from '@idle-bend/core';
+import { FrameComposer, type ClipPlan } from '@idle-bend/pipeline';
+import { Encoder, type OutputKind } from './encoder.js';
+import { loadKernels } from './kernels.js';
+import { SourceReader } from './source-reader.js';
+import type { OpenedSource } from './source.js';
+
+export interface ClipOutput {
+  readonly file: string;
+  readonly kind: OutputKind;
+  readonly rate: Rate;
+  readonly size?: { readonly width: number; readonly height: number };
+  readonly threads?: number;
+}
+
+export interface ClipWork {
+  readonly signal?: AbortSignal;
+  /** Told after every frame. */
+  readonly onFrame?: (done: number, total: number) => void;
+  readonly cacheBytes?: number;
+}
+
+/** Renders a planned clip of a source to a file: full-size decode → pipeline → encode. Leaves nothing behind when it fails or is stopped. */
+export async function writeClip(source: OpenedSource, plan: ClipPlan, output: ClipOutput, { signal, onFrame, cacheBytes }: ClipWork = {}): Promise<void> {
+  // Every frame is planned before anything is started, so a map that asks for what is not there fails at once.
+  for (let k = 0; k < plan.frameCount; k++) plan.sample(k);
+  const reader = new SourceReader(source.file, source.facts, source.index, { size: output.size, threads: output.threads, cacheBytes });
+  let encoder: Encoder | undefined;
+  try {
+    encoder = await Encoder.open({
+      file: output.file,
+      kind: output.kind,
+      rate: output.rate,
+      format: reader.format,
+      pixelFormat: source.facts.video!.pixelFormat,
+      threads: output.threads,
+    });
+    const composer = new FrameComposer(loadKernels(), reader);
+    for (let k = 0; k < plan.frameCount; k++) {
+      signal?.throwIfAborted();
+      await encoder.write(await composer.compose(plan.sample(k)));
+      onFrame?.(k + 1, plan.frameCount);
+    }
+    signal?.throwIfAborted();
+    await encoder.finish();
+  } catch (error) {
+    await encoder?.discard();
+    throw error;
+  } finally {
+    reader.close();
+  }
+}

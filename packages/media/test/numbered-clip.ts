@@ -1,0 +1,81 @@
+import { spawn, spawnSync } from 'node:child_process';
+import { once } from 'node:events';
+
+/** Clips whose every picture carries its number, as 16 bits in black and white blocks along the top. */
+export const WIDTH = 320;
+export const HEIGHT = 192;
+const BLOCK = WIDTH / 16;
+const STRIP = 32;
+
+/** One 4:2:0 picture: the number on top, a moving slope below so that codecs have motion to predict. */
+export function numberedPicture(n: number, width = WIDTH, height = HEIGHT): Buffer {
+  const chroma = ((width + 1) >> 1) * ((height + 1) >> 1);
+  const picture = Buffer.alloc(width * height + 2 * chroma, 128);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const bit = Math.floor((x * 16) / width);
+      picture[y * width + x] = y < STRIP ? ((n >> bit) & 1 ? 235 : 16) : 40 + ((x * 2 + y + n * 5) % 160);
+    }
+  return picture;
+}
+
+export interface ClipRecipe {
+  readonly file: string;
+  readonly frames: number;
+  readonly rate: string;
+  /** Encoder and container options of ffmpeg, after the input. */
+  readonly options: readonly string[];
+  readonly width?: number;
+  readonly height?: number;
+}
+
+export async function makeNumberedClip({ file, frames, rate, options, width = WIDTH, height = HEIGHT }: ClipRecipe): Promise<string> {
+  const child = spawn(
+    'ffmpeg',
+    ['-v', 'error', '-y', '-f', 'rawvideo', '-pix_fmt', 'yuv420p', '-s', `${width}x${height}`, '-framerate', rate, '-i', 'pipe:0', ...options, file],
+    {
+      stdio: ['pipe', 'ignore', 'inherit'],
+    },
+  );
+  for (let n = 0; n < frames; n++) if (!child.stdin.write(numberedPicture(n, width, height))) await once(child.stdin, 'drain');
+  child.stdin.end();
+  const [code] = (await once(child, 'close')) as [number];
+  if (code !== 0) throw new Error(`ffmpeg ended with ${code} making ${file}`);
+  return file;
+}
+
+/** The numbers in a file's pictures, in order of presentation, read by an ffmpeg of the test's own. */
+export function readNumbers(file: string, inputOptions: readonly string[] = []): number[] {
+  const { stdout, status, stderr } = spawnSync(
+    'ffmpeg',
+    [
+      '-v',
+      'error',
+      ...inputOptions,
+      '-i',
+      file,
+      '-map',
+      '0:v:0',
+      '-fps_mode',
+      'passthrough',
+      '-vf',
+      `scale=${WIDTH}:${HEIGHT},format=gray`,
+      '-f',
+      'rawvideo',
+      'pipe:1',
+    ],
+    { maxBuffer: 2 ** 31 - 1 },
+  );
+  if (status !== 0) throw new Error(stderr.toString());
+  const size = WIDTH * HEIGHT;
+  return Array.from({ length: stdout.length / size }, (_, i) => numberIn(stdout.subarray(i * size, (i + 1) * size)));
+}
+
+/** The number in one luma plane of the standard size. */
+export function numberIn(luma: Uint8Array): number {
+  let n = 0;
+  for (let bit = 0; bit < 16; bit++) if (luma[(STRIP / 2) * WIDTH + bit * BLOCK + BLOCK / 2]! > 128) n |= 1 << bit;
+  return n;
+}
+
+export const H264 = ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '20', '-pix_fmt', 'yuv420p'];

@@ -1,0 +1,59 @@
+import {
+  clipFrameCount,
+  constantPosition,
+  isWholeFrame,
+  positionAt,
+  sampleAt,
+  type ConstantClip,
+  type EndChoice,
+  type Method,
+  type Sample,
+  type TimeMap,
+} from '@idle-bend/core';
+
+/** Which source position every output frame of a clip shows, and how it is made. */
+export interface ClipPlan {
+  readonly frameCount: number;
+  position(k: number): number;
+  sample(k: number): Sample;
+}
+
+export interface SamplingChoice {
+  readonly sourceFrames: number;
+  readonly method: Method;
+  /** Without one, a frame that asks for source that is not there is an error. */
+  readonly end: EndChoice | undefined;
+}
+
+function plan(frameCount: number, position: (k: number) => number, { sourceFrames, method, end }: SamplingChoice): ClipPlan {
+  return { frameCount, position, sample: (k) => sampleAt(position(k), sourceFrames, method, end, k) };
+}
+
+/** A clip at one speed, its positions exact. */
+export function planConstant(clip: ConstantClip, choice: SamplingChoice): ClipPlan {
+  return plan(clip.count, (k) => constantPosition(clip, k), choice);
+}
+
+/** A time map taken at its word: `frameCount` frames, without trimming. */
+export function planMap(map: TimeMap, frameCount: number, choice: SamplingChoice): ClipPlan {
+  return plan(frameCount, (k) => positionAt(map, k), choice);
+}
+
+/** A clip as it stands on the reel, its tail trimmed to the source. */
+export function planClip(map: TimeMap, choice: SamplingChoice): ClipPlan {
+  return planMap(map, clipFrameCount(map, choice.sourceFrames), choice);
+}
+
+/** One line of a report. `made` says the position lies between two source frames. */
+export interface PlannedFrame {
+  readonly frame: number;
+  readonly source: number;
+  readonly made: boolean;
+}
+
+export function describePlan(clipPlan: ClipPlan): PlannedFrame[] {
+  return Array.from({ length: clipPlan.frameCount }, (_, frame) => {
+    const source = clipPlan.position(frame);
+    return { frame, source, made: !isWholeFrame(source) };
+  });
+}

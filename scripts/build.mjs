@@ -1,0 +1,27 @@
+// Compiles everything that is newer than its output: kernels, packages, server, command line, interface.
+import { existsSync, readdirSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { root, run } from './setup.mjs';
+
+const bin = (name) => join(root, 'node_modules/.bin', name);
+
+function newest(folder) {
+  let time = 0;
+  for (const entry of readdirSync(folder, { withFileTypes: true })) {
+    if (entry.name === 'node_modules' || entry.name === 'dist') continue;
+    const path = join(folder, entry.name);
+    time = Math.max(time, entry.isDirectory() ? newest(path) : statSync(path).mtimeMs);
+  }
+  return time;
+}
+
+export async function build() {
+  await import('./build-kernels.mjs');
+  run(bin('tsc'), ['-b']);
+  const page = 'apps/web/dist/index.html';
+  const sources = ['apps/web', 'packages/core/src', 'packages/kernels/src', 'packages/pipeline/src'];
+  if (!existsSync(page) || statSync(page).mtimeMs < Math.max(...sources.map(newest), statSync('package-lock.json').mtimeMs))
+    run(bin('vite'), ['build', '--logLevel', 'warn'], { cwd: join(root, 'apps/web') });
+}
+
+if (process.argv[1] === new URL(import.meta.url).pathname) await build();

@@ -1,0 +1,54 @@
+// Installs what is missing: npm packages, ffmpeg, Chromium. Uses only what Node brings.
+import { execFileSync, spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+export const root = join(dirname(fileURLToPath(import.meta.url)), '..');
+process.chdir(root);
+
+const say = (text) => console.log(`· ${text}`);
+
+export function run(command, args, options = {}) {
+  const { status, error } = spawnSync(command, args, { stdio: 'inherit', ...options });
+  if (error) throw error;
+  if (status !== 0) {
+    console.error(`\n${command} ${args.join(' ')} failed (exit code ${status}).`);
+    process.exit(1);
+  }
+}
+
+/** npm ci, once for each state of the lock file. */
+export function installPackages() {
+  const stamp = join(root, 'node_modules/.idle-bend-installed');
+  const state = createHash('sha256').update(readFileSync('package-lock.json')).update(process.version).digest('hex');
+  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === state) return;
+  say('installing packages (sqlite3 is compiled once: two to three minutes)');
+  run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { env: { ...process.env, NODE_OPTIONS: '' } });
+  writeFileSync(stamp, state);
+}
+
+const has = (program) => spawnSync('sh', ['-c', `command -v ${program}`]).status === 0;
+
+/** Programs from Debian's packages: [program, package, environment variable that may name it instead]. */
+export function installPrograms(wanted) {
+  const missing = wanted.filter(([program, , variable]) => !(variable && process.env[variable]) && !has(program));
+  if (missing.length === 0) return;
+  const packages = [...new Set(missing.map(([, name]) => name))];
+  const command = `apt-get update && apt-get install -y --no-install-recommends ${packages.join(' ')}`;
+  if (!has('apt-get') || process.getuid?.() !== 0) {
+    console.error(`Missing: ${missing.map(([program]) => program).join(', ')}. Install them first, for example as root:\n  ${command}`);
+    process.exit(1);
+  }
+  say(`installing ${packages.join(', ')}`);
+  const quiet = { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } };
+  execFileSync('apt-get', ['update', '-qq'], quiet);
+  execFileSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...packages], quiet);
+}
+
+export const MEDIA_PROGRAMS = [
+  ['ffmpeg', 'ffmpeg', 'IDLE_BEND_FFMPEG'],
+  ['ffprobe', 'ffmpeg', 'IDLE_BEND_FFPROBE'],
+];
+export const BROWSER = [['chromium', 'chromium', 'IDLE_BEND_CHROMIUM']];

@@ -1,0 +1,21 @@
+// npm test: installs what tests need, builds, then checks everything. Arguments name single steps: unit, interface, care.
+import { join } from 'node:path';
+import { BROWSER, installPackages, installPrograms, MEDIA_PROGRAMS, root, run } from './setup.mjs';
+
+const bin = (name) => join(root, 'node_modules/.bin', name);
+const only = process.argv.slice(2);
+const wants = (step) => only.length === 0 || only.includes(step);
+
+installPackages();
+installPrograms([...MEDIA_PROGRAMS, ...BROWSER]);
+const { build } = await import('./build.mjs');
+await build();
+if (wants('care')) {
+  run(bin('tsc'), ['-p', 'tsconfig.tests.json', '--noEmit']);
+  run(bin('tsc'), ['-p', 'apps/web', '--noEmit']);
+  run(bin('eslint'), ['.', '--max-warnings', '0']);
+  run(bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'packages', 'apps', 'e2e', 'bench']);
+  run(bin('prettier'), ['--check', '--log-level', 'warn', '.']);
+}
+if (wants('unit')) run(bin('jest'), ['--ci'], { env: { ...process.env, NODE_OPTIONS: '--experimental-vm-modules --no-warnings' } });
+if (wants('interface')) run(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], { env: { ...process.env, NODE_OPTIONS: '' } });
