@@ -7,7 +7,8 @@ import { ended, start } from './ffmpeg.js';
 import { MediaError } from './media-error.js';
 
 export const CODECS = ['h264', 'vp9', 'prores', 'ffv1', 'png'] as const;
-export type Codec = (typeof CODECS)[number];
+/** `proxy` is H.264 made for editing: short groups of pictures, nothing reordered. */
+export type Codec = (typeof CODECS)[number] | 'proxy';
 
 interface Container {
   readonly muxer: string;
@@ -48,6 +49,8 @@ export function codecOptions(codec: Codec, pixelFormat: string): { readonly args
       const kept = pixelFormat === 'yuv420p' || pixelFormat === 'yuvj420p';
       return { args: ['-c:v', 'libx264', '-preset', 'medium', '-crf', '18'], pixelFormat: kept ? pixelFormat : deep ? 'yuv420p10le' : 'yuv420p' };
     }
+    case 'proxy':
+      return { args: ['-c:v', 'libx264', '-preset', 'veryfast', '-tune', 'fastdecode', '-crf', '20', '-g', '12', '-bf', '0'], pixelFormat };
     case 'vp9':
       return {
         args: ['-c:v', 'libvpx-vp9', '-crf', '24', '-b:v', '0', '-row-mt', '1', '-deadline', 'good', '-cpu-used', '4'],

@@ -7,3 +7,6 @@ export * from './source-reader.js';
 export * from './encoder.js';
 export * from './kernels.js';
 export * from './write-clip.js';
+export * from './proxy.js';
+export * from './still.js';
+export * from './write-reel.js';

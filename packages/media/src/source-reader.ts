@@ -1,4 +1,4 @@
-import { decodedFrame, frameBytes, parsePixelFormat, type Frame, type FrameFormat } from '@idle-bend/core';
+import { decodedFrame, frameBytes, parsePixelFormat, type ColourTags, type Frame, type FrameFormat } from '@idle-bend/core';
 import type { FrameProvider } from '@idle-bend/pipeline';
 import type { FrameIndex } from './frame-index.js';
 import { MediaError } from './media-error.js';
@@ -57,7 +57,10 @@ export class SourceReader implements FrameProvider {
           `pad=${width}:${height}:(ow-iw)/2:(oh-ih)/2`,
         ]
       : [];
-    this.format = { ...video.format, layout, width, height, ...(resized && { pixelAspect: { num: 1, den: 1 } }) };
+    const fromRgb = video.format.layout.model === 'rgb' && layout.model === 'yuv';
+    if (fromRgb) this.filters.push('scale=out_color_matrix=bt709:out_range=tv');
+    const colour: ColourTags = fromRgb ? { range: 'limited', matrix: 'bt709', primaries: 'bt709', transfer: 'bt709', chromaLocation: undefined } : video.format.colour;
+    this.format = { ...video.format, layout, width, height, colour, ...(resized && { pixelAspect: { num: 1, den: 1 } }) };
     this.frameCount = index.grid.frames;
     this.bytes = frameBytes(layout, width, height);
     this.pool = new BufferPool(this.bytes);

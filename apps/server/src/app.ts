@@ -1,0 +1,75 @@
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { Module, ValidationPipe, type DynamicModule } from '@nestjs/common';
+import { NestFactory } from '@nestjs/core';
+import type { NestExpressApplication } from '@nestjs/platform-express';
+import express, { type NextFunction, type Request, type Response } from 'express';
+import helmet from 'helmet';
+import { Config } from './config.js';
+import { DemoProject } from './demo/demo-project.js';
+import { Events } from './events/events.js';
+import { FootageController } from './footage/footage.controller.js';
+import { FootageStore } from './footage/footage.js';
+import { Uploads } from './footage/uploads.js';
+import { WatchedFolder } from './footage/watched-folder.js';
+import { ProjectsController } from './projects/projects.controller.js';
+import { Projects } from './projects/projects.js';
+import { RendersController } from './renders/renders.controller.js';
+import { Renders } from './renders/renders.js';
+import { localOnly } from './trust/local-only.js';
+import { SentencesFilter } from './trust/sentences.filter.js';
+
+@Module({})
+class AppModule {
+  static with(config: Config): DynamicModule {
+    return {
+      module: AppModule,
+      controllers: [ProjectsController, FootageController, RendersController],
+      providers: [{ provide: Config, useValue: config }, Events, Projects, FootageStore, Uploads, WatchedFolder, Renders, DemoProject],
+    };
+  }
+}
+
+/** The policy of every page: nothing from elsewhere, WebAssembly allowed, pictures from memory. */
+const CONTENT_POLICY = {
+  useDefaults: false,
+  directives: {
+    defaultSrc: ["'self'"],
+    scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+    styleSrc: ["'self'", "'unsafe-inline'"],
+    imgSrc: ["'self'", 'data:', 'blob:'],
+    workerSrc: ["'self'", 'blob:'],
+    objectSrc: ["'none'"],
+    baseUri: ["'none'"],
+    frameAncestors: ["'none'"],
+    formAction: ["'self'"],
+  },
+};
+
+export async function createApp(config: Config): Promise<NestExpressApplication> {
+  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), { logger: ['error', 'warn'], bodyParser: false });
+  let port = config.port;
+  app.use(localOnly(() => (port = (app.getHttpServer().address() as { port?: number } | null)?.port ?? port), config.dev ? ['http://localhost:5173', 'http://127.0.0.1:5173'] : []));
+  app.use(helmet({ contentSecurityPolicy: CONTENT_POLICY, crossOriginEmbedderPolicy: true, strictTransportSecurity: false }));
+  const uploads = app.get(Uploads);
+  app.use('/api/uploads', (request: Request, response: Response) => {
+    // The tus server routes by the whole path, which a mounted handler would not see.
+    request.url = request.originalUrl;
+    void uploads.server.handle(request, response);
+  });
+  app.useBodyParser('json', { limit: '20mb' });
+  app.useGlobalPipes(new ValidationPipe({ whitelist: true, forbidNonWhitelisted: true, transform: true }));
+  app.useGlobalFilters(new SentencesFilter());
+  servePages(app, join(config.root, 'apps/web/dist'));
+  app.enableShutdownHooks();
+  return app;
+}
+
+function servePages(app: NestExpressApplication, folder: string): void {
+  if (!existsSync(folder)) return;
+  app.use(express.static(folder, { index: 'index.html', setHeaders: (response, path) => response.setHeader('Cache-Control', /assets/.test(path) ? 'max-age=31536000, immutable' : 'no-cache') })); // prettier-ignore
+  app.use((request: Request, response: Response, next: NextFunction) => {
+    if (request.method !== 'GET' || request.path.startsWith('/api/') || !request.accepts('html')) return next();
+    response.sendFile(join(folder, 'index.html'), { dotfiles: 'allow' });
+  });
+}

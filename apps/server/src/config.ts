@@ -1,0 +1,43 @@
+import { mkdirSync } from 'node:fs';
+import { dirname, join, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+/** Where things are and how the server was started. */
+export class Config {
+  readonly port: number;
+  readonly data: string;
+  readonly demo: boolean;
+  readonly dev: boolean;
+  readonly root = join(dirname(fileURLToPath(import.meta.url)), '../../..');
+
+  constructor(args: readonly string[], env: NodeJS.ProcessEnv) {
+    const option = (name: string) => {
+      const at = args.indexOf(`--${name}`);
+      return at >= 0 ? args[at + 1] : undefined;
+    };
+    const port = option('port') ?? env['IDLE_BEND_PORT'] ?? '4717';
+    if (!/^\d{1,5}$/.test(port) || Number(port) > 65535) throw new Error(`--port: "${port}" is not a port number`);
+    this.port = Number(port);
+    this.data = resolve(option('data') ?? env['IDLE_BEND_DATA'] ?? join(this.root, '.data'));
+    this.demo = args.includes('--demo');
+    this.dev = args.includes('--dev');
+    for (const folder of [this.mediaFolder, this.uploadFolder, this.renderFolder, this.watchedFolder]) mkdirSync(folder, { recursive: true });
+  }
+
+  get mediaFolder(): string {
+    return join(this.data, 'media');
+  }
+  get uploadFolder(): string {
+    return join(this.data, 'uploads');
+  }
+  get renderFolder(): string {
+    return join(this.data, 'renders');
+  }
+  /** Files put into a folder named after a project's id here are imported into it. */
+  get watchedFolder(): string {
+    return join(this.data, 'watched');
+  }
+  get database(): string {
+    return join(this.data, 'idle-bend.sqlite');
+  }
+}

@@ -1,0 +1,29 @@
+import { Injectable } from '@nestjs/common';
+import { filter, map, merge, interval, Subject, type Observable } from 'rxjs';
+
+/** What the interface is told as it happens. */
+export type ServerEvent =
+  | { readonly kind: 'document'; readonly version: number; readonly by: string }
+  | { readonly kind: 'footage' }
+  | { readonly kind: 'footage-progress'; readonly footageId: string; readonly done: number; readonly total: number }
+  | { readonly kind: 'import-failed'; readonly name: string; readonly message: string }
+  | { readonly kind: 'renders' }
+  | { readonly kind: 'render-progress'; readonly renderId: string; readonly done: number; readonly total: number; readonly secondsLeft: number | null };
+
+@Injectable()
+export class Events {
+  private readonly subject = new Subject<{ projectId: string; event: ServerEvent }>();
+
+  tell(projectId: string, event: ServerEvent): void {
+    this.subject.next({ projectId, event });
+  }
+
+  /** A project's events, with a sign of life every 15 s so that a dead connection is noticed. */
+  of(projectId: string): Observable<{ data: object }> {
+    const own = this.subject.pipe(
+      filter((e) => e.projectId === projectId),
+      map(({ event }) => ({ data: event })),
+    );
+    return merge(own, interval(15_000).pipe(map(() => ({ data: { kind: 'alive' } }))));
+  }
+}

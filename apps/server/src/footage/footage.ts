@@ -1,0 +1,193 @@
+import { randomUUID } from 'node:crypto';
+import { copyFile, link, mkdir, readdir, rename, rm } from 'node:fs/promises';
+import { basename, extname, join } from 'node:path';
+import { ConflictException, Injectable, Logger, NotFoundException, type OnApplicationBootstrap } from '@nestjs/common';
+import { canDropFrames, parseProject, type Rate, type Sample } from '@idle-bend/core';
+import { openSource, proxySize, stripLayout, writeStill, type OpenedSource } from '@idle-bend/media';
+import { Config } from '../config.js';
+import { Events } from '../events/events.js';
+import { JobQueue, runJob, type RunningJob } from '../jobs/job.js';
+import { Projects } from '../projects/projects.js';
+import { FootageRow, type FootageStatus } from '../storage/rows.js';
+
+/** What the interface knows of a piece of footage. */
+export interface FootageFacts {
+  readonly rate: Rate;
+  readonly frames: number;
+  readonly width: number;
+  readonly height: number;
+  readonly codec: string;
+  readonly container: string;
+  readonly bytes: number;
+  readonly pixelAspect: string;
+  readonly rotation: number;
+  readonly bitDepth: number;
+  /** Set when the file's rate is variable: how many grid frames hold the one before, how many frames were left out. */
+  readonly variable: { readonly held: number; readonly dropped: number } | null;
+  readonly interlaced: boolean;
+  readonly sound: { readonly codec: string; readonly channels: number; readonly sampleRate: number; readonly startSeconds: number } | null;
+  readonly startTimecode: string | null;
+  readonly captureRate: Rate | null;
+  readonly dropFrame: boolean;
+  readonly proxy: { readonly width: number; readonly height: number };
+  readonly strip: { readonly step: number; readonly count: number };
+}
+
+export interface Footage {
+  readonly id: string;
+  readonly name: string;
+  readonly status: FootageStatus;
+  readonly problem: string | null;
+  readonly facts: FootageFacts;
+}
+
+const PROXY = 'proxy.mp4';
+const STRIP = 'strip.jpg';
+
+/** Footage: taking files in, preparing proxies, answering for frames of the originals. */
+@Injectable()
+export class FootageStore implements OnApplicationBootstrap {
+  private readonly logger = new Logger('footage');
+  private readonly queue = new JobQueue();
+  private readonly jobs = new Map<string, RunningJob>();
+  private readonly opened = new Map<string, Promise<OpenedSource>>();
+
+  constructor(
+    private readonly config: Config,
+    private readonly events: Events,
+    private readonly projects: Projects,
+  ) {}
+
+  /** After a restart: folders nobody owns go, and what was being prepared is prepared again. */
+  async onApplicationBootstrap(): Promise<void> {
+    const rows = await FootageRow.findAll();
+    const owned = new Set(rows.map((r) => r.id));
+    for (const folder of await readdir(this.config.mediaFolder)) if (!owned.has(folder)) await rm(join(this.config.mediaFolder, folder), { recursive: true, force: true });
+    for (const row of rows) if (row.status === 'preparing') this.prepare(row);
+  }
+
+  async list(projectId: string): Promise<Footage[]> {
+    return (await FootageRow.findAll({ where: { projectId }, order: [['createdAt', 'ASC']] })).map(toFootage);
+  }
+
+  /**
+   * Takes a file in. `how` says whether it becomes ours (an upload) or is copied (someone else's file). Throws
+   * `MediaError` with one sentence, and leaves nothing behind, when it is not footage.
+   */
+  async take(projectId: string, file: string, name: string, how: 'move' | 'copy', id: string = randomUUID()): Promise<Footage> {
+    await this.projects.row(projectId);
+    const shown = basename(name).replace(/\p{Cc}/gu, '').slice(0, 200) || 'unnamed'; // prettier-ignore
+    const source = await openSource(file, shown);
+    const folder = join(this.config.mediaFolder, id);
+    await mkdir(folder, { recursive: true });
+    try {
+      const fileName = `original${extname(shown).replace(/[^.\w]/g, '').slice(0, 10)}`; // prettier-ignore
+      const target = join(folder, fileName);
+      if (how === 'move') await rename(file, target);
+      else await link(file, target).catch(() => copyFile(file, target));
+      const row = await FootageRow.create({ id, projectId, name: shown, fileName, status: 'preparing', problem: null, facts: JSON.stringify(readFacts(source)) });
+      this.events.tell(projectId, { kind: 'footage' });
+      this.prepare(row);
+      return toFootage(row);
+    } catch (error) {
+      await rm(folder, { recursive: true, force: true });
+      throw error;
+    }
+  }
+
+  async remove(id: string): Promise<void> {
+    const row = await this.row(id);
+    const { document } = await this.projects.row(row.projectId);
+    const user = parseProject(JSON.parse(document)).reel.items.find((i) => i.kind === 'clip' && i.sourceId === id);
+    if (user?.kind === 'clip') throw new ConflictException({ message: `"${row.name}" is used by the clip "${user.name}"; take that off the reel first.` });
+    this.jobs.get(id)?.cancel();
+    this.opened.delete(id);
+    await row.destroy();
+    await rm(join(this.config.mediaFolder, id), { recursive: true, force: true });
+    this.events.tell(row.projectId, { kind: 'footage' });
+  }
+
+  async file(id: string, kind: 'proxy' | 'strip'): Promise<string> {
+    const row = await this.row(id);
+    if (row.status !== 'ready') throw new NotFoundException(`"${row.name}" is not prepared yet.`);
+    return join(this.config.mediaFolder, id, kind === 'proxy' ? PROXY : STRIP);
+  }
+
+  /** One frame made from the original at full size, as PNG. */
+  async still(id: string, sample: (frames: number) => Sample): Promise<Buffer> {
+    const row = await this.row(id);
+    if (!this.opened.has(id)) {
+      const opening = openSource(this.original(row), row.name);
+      opening.catch(() => this.opened.delete(id));
+      this.opened.set(id, opening);
+      if (this.opened.size > 20) this.opened.delete(this.opened.keys().next().value!);
+    }
+    const source = await this.opened.get(id)!;
+    return writeStill(source, sample(source.index.grid.frames));
+  }
+
+  async originals(projectId: string): Promise<Record<string, { file: string; name: string }>> {
+    const rows = await FootageRow.findAll({ where: { projectId } });
+    return Object.fromEntries(rows.map((row) => [row.id, { file: this.original(row), name: row.name }]));
+  }
+
+  private original(row: FootageRow): string {
+    return join(this.config.mediaFolder, row.id, row.fileName);
+  }
+
+  private async row(id: string): Promise<FootageRow> {
+    const row = await FootageRow.findByPk(id);
+    if (!row) throw new NotFoundException('There is no such footage.');
+    return row;
+  }
+
+  private prepare(row: FootageRow): void {
+    this.queue.add(async () => {
+      if (!(await FootageRow.findByPk(row.id))) return;
+      const folder = join(this.config.mediaFolder, row.id);
+      const job = runJob(
+        { kind: 'proxy', original: this.original(row), name: row.name, proxy: join(folder, PROXY), strip: join(folder, STRIP) },
+        (done, total) => this.events.tell(row.projectId, { kind: 'footage-progress', footageId: row.id, done, total }),
+      );
+      this.jobs.set(row.id, job);
+      try {
+        await job.result;
+        await FootageRow.update({ status: 'ready', problem: null }, { where: { id: row.id } });
+      } catch (error) {
+        this.logger.warn(`${row.name}: ${(error as Error).message}`);
+        await FootageRow.update({ status: 'failed', problem: (error as Error).message }, { where: { id: row.id } });
+      }
+      this.jobs.delete(row.id);
+      this.events.tell(row.projectId, { kind: 'footage' });
+    });
+  }
+}
+
+function toFootage(row: FootageRow): Footage {
+  return { id: row.id, name: row.name, status: row.status, problem: row.problem, facts: JSON.parse(row.facts) as FootageFacts };
+}
+
+function readFacts({ facts, index }: OpenedSource): FootageFacts {
+  const video = facts.video!;
+  const { grid } = index;
+  return {
+    rate: grid.rate,
+    frames: grid.frames,
+    width: video.format.width,
+    height: video.format.height,
+    codec: video.codec,
+    container: facts.container,
+    bytes: facts.bytes,
+    pixelAspect: `${video.format.pixelAspect.num}:${video.format.pixelAspect.den}`,
+    rotation: video.rotation,
+    bitDepth: video.format.layout.bitDepth,
+    variable: grid.variable ? { held: grid.held, dropped: grid.dropped } : null,
+    interlaced: video.interlaced,
+    sound: facts.sound ? { codec: facts.sound.codec, channels: facts.sound.channels, sampleRate: facts.sound.sampleRate, startSeconds: facts.sound.startSeconds } : null,
+    startTimecode: facts.startTimecode ?? null,
+    captureRate: facts.captureRate ?? null,
+    dropFrame: canDropFrames(grid.rate) && (facts.startTimecode?.includes(';') ?? false),
+    proxy: proxySize(video),
+    strip: stripLayout(grid.frames),
+  };
+}

@@ -1,0 +1,50 @@
+import { rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Injectable } from '@nestjs/common';
+import { InvalidInput } from '@idle-bend/core';
+import { MediaError } from '@idle-bend/media';
+import { FileStore } from '@tus/file-store';
+import { Server } from '@tus/server';
+import { Config } from '../config.js';
+import { FootageStore } from './footage.js';
+
+/** The largest file taken: 1 TiB. */
+const MOST_BYTES = 2 ** 40;
+
+/** Resumable uploads over the tus protocol, at /api/uploads. A finished file is looked into at once and becomes footage, or is refused in a sentence and removed. */
+@Injectable()
+export class Uploads {
+  readonly server: Server;
+
+  constructor(
+    private readonly config: Config,
+    private readonly footage: FootageStore,
+  ) {
+    this.server = new Server({
+      path: '/api/uploads',
+      datastore: new FileStore({ directory: this.config.uploadFolder, expirationPeriodInMilliseconds: 7 * 24 * 3600 * 1000 }),
+      maxSize: MOST_BYTES,
+      relativeLocation: true,
+      respectForwardedHeaders: false,
+      onUploadCreate: async (_request, upload) => {
+        if (!upload.metadata?.['projectId'] || !upload.metadata['filename']) throw { status_code: 422, body: 'An upload needs the metadata projectId and filename.' };
+        return {};
+      },
+      onUploadFinish: async (_request, upload) => {
+        const file = join(this.config.uploadFolder, upload.id);
+        const name = upload.metadata!['filename']!;
+        try {
+          const taken = await this.footage.take(upload.metadata!['projectId']!, file, name, 'move');
+          return { status_code: 200, headers: { 'X-Footage-Id': taken.id } };
+        } catch (error) {
+          const known = error instanceof MediaError || error instanceof InvalidInput;
+          throw { status_code: known ? 422 : ((error as { status?: number }).status ?? 500), body: known ? error.message : `${name} could not be taken in: ${(error as Error).message}` };
+        } finally {
+          await rm(file, { force: true });
+          await rm(`${file}.json`, { force: true });
+        }
+      },
+    });
+    void this.server.cleanUpExpiredUploads().catch(() => undefined);
+  }
+}

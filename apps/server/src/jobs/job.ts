@@ -1,0 +1,45 @@
+import { Worker } from 'node:worker_threads';
+
+export type Job =
+  | { readonly kind: 'proxy'; readonly original: string; readonly name: string; readonly proxy: string; readonly strip: string }
+  | {
+      readonly kind: 'render';
+      readonly document: string;
+      readonly file: string;
+      readonly originals: Readonly<Record<string, { readonly file: string; readonly name: string }>>;
+    };
+
+export type JobMessage =
+  | { readonly kind: 'progress'; readonly done: number; readonly total: number }
+  | { readonly kind: 'done' }
+  | { readonly kind: 'failed'; readonly message: string };
+
+export interface RunningJob {
+  /** Resolves when the job is done; rejects with its sentence when it failed or was cancelled. */
+  readonly result: Promise<void>;
+  cancel(): void;
+}
+
+/** Runs one job in a thread of its own. */
+export function runJob(job: Job, onProgress: (done: number, total: number) => void): RunningJob {
+  const worker = new Worker(new URL('./worker.js', import.meta.url), { workerData: job });
+  const result = new Promise<void>((resolve, reject) => {
+    worker.on('message', (message: JobMessage) => {
+      if (message.kind === 'progress') onProgress(message.done, message.total);
+      else if (message.kind === 'done') resolve();
+      else reject(new Error(message.message));
+    });
+    worker.once('error', reject);
+    worker.once('exit', () => reject(new Error('the job ended before it was done')));
+  });
+  return { result, cancel: () => worker.postMessage('cancel') };
+}
+
+/** Jobs one after another: two at once would only share the same cores. */
+export class JobQueue {
+  private last: Promise<unknown> = Promise.resolve();
+
+  add(task: () => Promise<void>): void {
+    this.last = this.last.then(task, task);
+  }
+}

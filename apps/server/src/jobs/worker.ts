@@ -1,0 +1,41 @@
+import { writeFile } from 'node:fs/promises';
+import { parentPort, workerData } from 'node:worker_threads';
+import { parseProject } from '@idle-bend/core';
+import { filmstrip, openSource, outputKind, writeProxy, writeReel, type OpenedSource } from '@idle-bend/media';
+import type { Job, JobMessage } from './job.js';
+
+/** The thread a long job runs in; the server itself stays free to answer. */
+const job = workerData as Job;
+const port = parentPort!;
+const stop = new AbortController();
+port.on('message', () => stop.abort(new Error('cancelled')));
+const say = (message: JobMessage) => port.postMessage(message);
+
+let lastTold = 0;
+const progress = (done: number, total: number) => {
+  const now = Date.now();
+  if (now - lastTold < 100 && done < total) return;
+  lastTold = now;
+  say({ kind: 'progress', done, total });
+};
+
+try {
+  if (job.kind === 'proxy') {
+    const source = await openSource(job.original, job.name, stop.signal);
+    await writeProxy(source, job.proxy, progress, stop.signal);
+    await writeFile(job.strip, await filmstrip(job.proxy, job.name, source.index.grid.frames, stop.signal));
+  } else {
+    const opened = new Map<string, Promise<OpenedSource>>();
+    const open = (id: string) => {
+      const media = job.originals[id];
+      if (!media) throw new Error(`the footage behind source ${id} is not in this project any more`);
+      if (!opened.has(id)) opened.set(id, openSource(media.file, media.name));
+      return opened.get(id)!;
+    };
+    await writeReel(parseProject(JSON.parse(job.document)), open, job.file, outputKind(job.file), { signal: stop.signal, onFrame: progress });
+  }
+  say({ kind: 'done' });
+} catch (error) {
+  say({ kind: 'failed', message: (error as Error).message });
+}
+port.close();

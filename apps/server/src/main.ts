@@ -1,0 +1,19 @@
+import 'reflect-metadata';
+import { createApp } from './app.js';
+import { Config } from './config.js';
+import { DemoProject } from './demo/demo-project.js';
+import { openDatabase } from './storage/database.js';
+
+try {
+  const config = new Config(process.argv.slice(2), process.env);
+  await openDatabase(config.database);
+  const app = await createApp(config);
+  await app.listen(config.port, '127.0.0.1');
+  if (config.demo) await app.get(DemoProject).load();
+  const { port } = app.getHttpServer().address() as { port: number };
+  process.stdout.write(`Idle Bend is at http://127.0.0.1:${port}/${config.demo ? '  (Marble Parade is loaded)' : ''}\n`);
+} catch (error) {
+  const { code, message } = error as NodeJS.ErrnoException;
+  process.stderr.write(code === 'EADDRINUSE' ? 'That port is taken; choose another with --port.\n' : `Idle Bend could not start: ${message}\n`);
+  process.exit(1);
+}

@@ -1,0 +1,61 @@
+import { Body, Controller, Get, Param, Patch, Post, Put, Sse } from '@nestjs/common';
+import { parseRate } from '@idle-bend/core';
+import { IsInt, IsNotEmpty, IsObject, IsOptional, IsString, MaxLength, Min } from 'class-validator';
+import { Events } from '../events/events.js';
+import { Projects } from './projects.js';
+
+class NewProject {
+  @IsString() @IsNotEmpty() @MaxLength(120) name!: string;
+  /** Frames per second of the reel, such as "24" or "30000/1001". */
+  @IsOptional() @IsString() @MaxLength(30) rate?: string;
+}
+
+class NewName {
+  @IsString() @IsNotEmpty() @MaxLength(120) name!: string;
+}
+
+class EditedDocument {
+  @IsInt() @Min(1) version!: number;
+  @IsObject() document!: object;
+  @IsString() @MaxLength(64) by!: string;
+}
+
+@Controller('api/projects')
+export class ProjectsController {
+  constructor(
+    private readonly projects: Projects,
+    private readonly events: Events,
+  ) {}
+
+  @Get()
+  list() {
+    return this.projects.list();
+  }
+
+  @Post()
+  create(@Body() { name, rate }: NewProject) {
+    return this.projects.create(name.trim(), parseRate(rate ?? '24'));
+  }
+
+  @Get(':id')
+  open(@Param('id') id: string) {
+    return this.projects.open(id);
+  }
+
+  @Patch(':id')
+  async rename(@Param('id') id: string, @Body() { name }: NewName) {
+    await this.projects.rename(id, name.trim());
+    return { name: name.trim() };
+  }
+
+  @Put(':id/document')
+  async keep(@Param('id') id: string, @Body() { version, document, by }: EditedDocument) {
+    return { version: await this.projects.keep(id, version, document, by) };
+  }
+
+  @Sse(':id/events')
+  async watch(@Param('id') id: string) {
+    await this.projects.row(id);
+    return this.events.of(id);
+  }
+}

@@ -1,0 +1,64 @@
+import { randomUUID } from 'node:crypto';
+import { ConflictException, Injectable, NotFoundException } from '@nestjs/common';
+import { emptyProject, parseProject, type Project, type Rate } from '@idle-bend/core';
+import { Events } from '../events/events.js';
+import { ProjectRow } from '../storage/rows.js';
+
+export interface ProjectSummary {
+  readonly id: string;
+  readonly name: string;
+  readonly version: number;
+  readonly updatedAt: string;
+}
+
+export interface OpenedProject extends ProjectSummary {
+  readonly document: Project;
+}
+
+@Injectable()
+export class Projects {
+  constructor(private readonly events: Events) {}
+
+  async list(): Promise<ProjectSummary[]> {
+    return (await ProjectRow.findAll({ order: [['updatedAt', 'DESC']], attributes: { exclude: ['document'] } })).map(summary);
+  }
+
+  async create(name: string, rate: Rate, document = emptyProject(rate), id: string = randomUUID()): Promise<OpenedProject> {
+    const row = await ProjectRow.create({ id, name, document: JSON.stringify(document), version: 1 });
+    return { ...summary(row), document };
+  }
+
+  async open(id: string): Promise<OpenedProject> {
+    const row = await this.row(id);
+    return { ...summary(row), document: parseProject(JSON.parse(row.document)) };
+  }
+
+  /**
+   * Keeps a document, provided the version it was edited from is still the newest. Otherwise nothing is written and
+   * 409 says which version is. `by` names the editing window, so that it does not answer to its own change.
+   */
+  async keep(id: string, version: number, document: unknown, by: string): Promise<number> {
+    const text = JSON.stringify(parseProject(document));
+    const [changed] = await ProjectRow.update({ document: text, version: version + 1 }, { where: { id, version } });
+    if (changed === 0) {
+      const row = await this.row(id);
+      throw new ConflictException({ message: 'This project was changed in another window since this one read it.', version: row.version });
+    }
+    this.events.tell(id, { kind: 'document', version: version + 1, by });
+    return version + 1;
+  }
+
+  async rename(id: string, name: string): Promise<void> {
+    await (await this.row(id)).update({ name });
+  }
+
+  async row(id: string): Promise<ProjectRow> {
+    const row = await ProjectRow.findByPk(id);
+    if (!row) throw new NotFoundException('There is no such project.');
+    return row;
+  }
+}
+
+function summary(row: ProjectRow): ProjectSummary {
+  return { id: row.id, name: row.name, version: row.version, updatedAt: (row.updatedAt as Date).toISOString() };
+}

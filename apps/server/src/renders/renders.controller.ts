@@ -1,0 +1,42 @@
+import { Body, Controller, Delete, Get, HttpCode, Param, Post, Res } from '@nestjs/common';
+import { IsIn } from 'class-validator';
+import type { Response } from 'express';
+import { RENDER_CONTAINERS, Renders, type RenderContainer } from './renders.js';
+
+class NewRender {
+  @IsIn(RENDER_CONTAINERS) container!: RenderContainer;
+}
+
+@Controller('api')
+export class RendersController {
+  constructor(private readonly renders: Renders) {}
+
+  @Get('projects/:id/renders')
+  list(@Param('id') id: string) {
+    return this.renders.list(id);
+  }
+
+  @Post('projects/:id/renders')
+  ask(@Param('id') id: string, @Body() { container }: NewRender) {
+    return this.renders.ask(id, container);
+  }
+
+  @Post('renders/:id/cancel')
+  @HttpCode(200)
+  async cancel(@Param('id') id: string) {
+    await this.renders.cancel(id);
+    return {};
+  }
+
+  @Delete('renders/:id')
+  async remove(@Param('id') id: string) {
+    await this.renders.remove(id);
+    return {};
+  }
+
+  @Get('renders/:id/file')
+  async file(@Param('id') id: string, @Res() response: Response) {
+    const { path, fileName } = await this.renders.file(id);
+    response.download(path, fileName, { dotfiles: 'allow' });
+  }
+}

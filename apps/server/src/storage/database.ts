@@ -1,0 +1,34 @@
+import { Sequelize } from 'sequelize-typescript';
+import { DataTypes } from 'sequelize';
+import { SequelizeStorage, Umzug, type RunnableMigration } from 'umzug';
+import { FootageRow, ProjectRow, RenderRow } from './rows.js';
+
+const text = { type: DataTypes.TEXT, allowNull: false };
+const id = { type: DataTypes.STRING, primaryKey: true };
+const times = { createdAt: DataTypes.DATE, updatedAt: DataTypes.DATE };
+
+const MIGRATIONS: RunnableMigration<Sequelize>[] = [
+  {
+    name: '001-projects-footage-renders',
+    up: async ({ context }) => {
+      const q = context.getQueryInterface();
+      await q.createTable('projects', { id, name: text, document: text, version: { type: DataTypes.INTEGER, allowNull: false }, ...times });
+      await q.createTable('footage', { id, projectId: text, name: text, fileName: text, status: text, problem: DataTypes.TEXT, facts: text, ...times });
+      await q.createTable('renders', { id, projectId: text, fileName: text, container: text, status: text, problem: DataTypes.TEXT, document: text, frames: { type: DataTypes.INTEGER, allowNull: false }, bytes: DataTypes.INTEGER, ...times }); // prettier-ignore
+      await q.addIndex('footage', ['projectId']);
+      await q.addIndex('renders', ['projectId']);
+    },
+  },
+];
+
+/**
+ * Opens the database and brings its tables up to date. Write-ahead log with full synchronisation: what was
+ * acknowledged is on disk, whenever the process ends.
+ */
+export async function openDatabase(storage: string): Promise<Sequelize> {
+  const database = new Sequelize({ dialect: 'sqlite', storage, logging: false, models: [ProjectRow, FootageRow, RenderRow] });
+  await database.query('PRAGMA journal_mode = WAL');
+  await database.query('PRAGMA synchronous = FULL');
+  await new Umzug({ migrations: MIGRATIONS, context: database, storage: new SequelizeStorage({ sequelize: database }), logger: undefined }).up();
+  return database;
+}

@@ -1,0 +1,42 @@
+import { Column, DataType, Model, PrimaryKey, Table } from 'sequelize-typescript';
+
+@Table({ tableName: 'projects' })
+export class ProjectRow extends Model {
+  @PrimaryKey @Column(DataType.STRING) declare id: string;
+  @Column(DataType.STRING) declare name: string;
+  /** The project document as JSON text. */
+  @Column(DataType.TEXT) declare document: string;
+  /** Grows by one with every kept change. */
+  @Column(DataType.INTEGER) declare version: number;
+}
+
+export type FootageStatus = 'preparing' | 'ready' | 'failed';
+
+@Table({ tableName: 'footage' })
+export class FootageRow extends Model {
+  @PrimaryKey @Column(DataType.STRING) declare id: string;
+  @Column(DataType.STRING) declare projectId: string;
+  @Column(DataType.STRING) declare name: string;
+  /** Name of the original inside the footage's own folder. */
+  @Column(DataType.STRING) declare fileName: string;
+  @Column(DataType.STRING) declare status: FootageStatus;
+  @Column(DataType.TEXT) declare problem: string | null;
+  /** Facts for the interface, as JSON text (see `FootageFacts`). */
+  @Column(DataType.TEXT) declare facts: string;
+}
+
+export type RenderStatus = 'queued' | 'running' | 'done' | 'failed' | 'cancelled';
+
+@Table({ tableName: 'renders' })
+export class RenderRow extends Model {
+  @PrimaryKey @Column(DataType.STRING) declare id: string;
+  @Column(DataType.STRING) declare projectId: string;
+  @Column(DataType.STRING) declare fileName: string;
+  @Column(DataType.STRING) declare container: string;
+  @Column(DataType.STRING) declare status: RenderStatus;
+  @Column(DataType.TEXT) declare problem: string | null;
+  /** The document as it was when the render was asked for. */
+  @Column(DataType.TEXT) declare document: string;
+  @Column(DataType.INTEGER) declare frames: number;
+  @Column(DataType.INTEGER) declare bytes: number | null;
+}

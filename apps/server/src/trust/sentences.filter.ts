@@ -1,0 +1,29 @@
+import { Catch, HttpException, Logger, type ArgumentsHost, type ExceptionFilter } from '@nestjs/common';
+import { InvalidInput } from '@idle-bend/core';
+import { MediaError } from '@idle-bend/media';
+import type { Response } from 'express';
+
+/** Answers every error as `{ message }`, one sentence; what is not foreseen is logged and told without its insides. */
+@Catch()
+export class SentencesFilter implements ExceptionFilter {
+  private readonly logger = new Logger('http');
+
+  catch(error: unknown, host: ArgumentsHost): void {
+    const response = host.switchToHttp().getResponse<Response>();
+    if (response.headersSent) return;
+    if (error instanceof HttpException) {
+      const body = error.getResponse();
+      const message = typeof body === 'string' ? body : ((body as { message?: string | string[] }).message ?? error.message);
+      response.status(error.getStatus()).json({ ...(typeof body === 'object' ? body : {}), message: Array.isArray(message) ? message.join('; ') : message });
+    } else if (error instanceof InvalidInput || error instanceof MediaError) {
+      response.status(422).json({ message: error.message });
+    } else if ((error as { type?: string }).type === 'entity.too.large') {
+      response.status(413).json({ message: 'The request is larger than this server takes.' });
+    } else if ((error as { type?: string }).type === 'entity.parse.failed') {
+      response.status(400).json({ message: 'The request is not JSON.' });
+    } else {
+      this.logger.error((error as Error).stack ?? String(error));
+      response.status(500).json({ message: 'Something went wrong on the server; its log says more.' });
+    }
+  }
+}

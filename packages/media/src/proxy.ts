@@ -1,0 +1,64 @@
+import { Encoder } from './encoder.js';
+import { collect, safeInput } from './ffmpeg.js';
+import { MediaError } from './media-error.js';
+import type { VideoFacts } from './probe.js';
+import { SourceReader } from './source-reader.js';
+import type { OpenedSource } from './source.js';
+
+const PROXY_WIDTH = 960;
+const PROXY_HEIGHT = 540;
+const STRIP_PICTURES = 24;
+const STRIP_HEIGHT = 72;
+
+/** The size of a source's proxy: square pixels, even, inside 960 × 540, never larger than the source. */
+export function proxySize({ format }: VideoFacts): { width: number; height: number } {
+  const shownWidth = (format.width * format.pixelAspect.num) / format.pixelAspect.den;
+  const scale = Math.min(1, PROXY_WIDTH / shownWidth, PROXY_HEIGHT / format.height);
+  const even = (x: number) => Math.max(2, Math.round((x * scale) / 2) * 2);
+  return { width: even(shownWidth), height: even(format.height) };
+}
+
+/**
+ * Makes a source's editing proxy: frame n of the proxy is frame n of the source's constant grid, at its exact rate,
+ * 8-bit 4:2:0, a key frame every 12.
+ */
+export async function writeProxy(source: OpenedSource, file: string, onFrame: (done: number, total: number) => void, signal?: AbortSignal): Promise<void> {
+  const video = source.facts.video!;
+  const pixelFormat = video.format.colour.range === 'full' && video.format.layout.model !== 'rgb' ? 'yuvj420p' : 'yuv420p';
+  const reader = new SourceReader(source.file, source.facts, source.index, { size: proxySize(video), pixelFormat });
+  const frames = source.index.grid.frames;
+  const encoder = await Encoder.open({ file, kind: { muxer: 'mp4', codec: 'proxy' }, rate: source.index.grid.rate, format: reader.format, pixelFormat });
+  try {
+    for (let n = 0; n < frames; n++) {
+      signal?.throwIfAborted();
+      const [frame] = await reader.frames([n]);
+      await encoder.write(frame!);
+      onFrame(n + 1, frames);
+    }
+    await encoder.finish();
+  } catch (error) {
+    await encoder.discard();
+    throw error;
+  } finally {
+    reader.close();
+  }
+}
+
+/** How a filmstrip's pictures are chosen: every `step`-th frame, `count` of them. */
+export function stripLayout(frames: number): { step: number; count: number } {
+  const step = Math.max(1, Math.ceil(frames / STRIP_PICTURES));
+  return { step, count: Math.ceil(frames / step) };
+}
+
+/** Small pictures of a clip side by side, as one JPEG, from its proxy. */
+export async function filmstrip(proxy: string, name: string, frames: number, signal?: AbortSignal): Promise<Buffer> {
+  const { step, count } = stripLayout(frames);
+  const { stdout } = await collect(
+    'ffmpeg',
+    [...['-v', 'error', '-nostdin'], ...safeInput(proxy), ...['-vf', `select='not(mod(n,${step}))',scale=-2:${STRIP_HEIGHT}:flags=area,tile=${count}x1`, '-frames:v', '1', '-q:v', '3', '-f', 'mjpeg', 'pipe:1']], // prettier-ignore
+    { seconds: 60 + frames / 50, signal, explain: (complaint) => `The filmstrip of ${name} could not be made: ${complaint.split('\n')[0]}.` },
+  );
+  if (stdout.length === 0) throw new MediaError(`The filmstrip of ${name} could not be made.`);
+  return stdout;
+}
+

@@ -1,0 +1,26 @@
+import { mkdtemp, readFile, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Sample } from '@idle-bend/core';
+import { FrameComposer } from '@idle-bend/pipeline';
+import { Encoder } from './encoder.js';
+import { loadKernels } from './kernels.js';
+import { SourceReader } from './source-reader.js';
+import type { OpenedSource } from './source.js';
+
+/** One frame made from the original at full size, as PNG, through the pipeline every render uses. */
+export async function writeStill(source: OpenedSource, sample: Sample): Promise<Buffer> {
+  const folder = await mkdtemp(join(tmpdir(), 'idle-bend-still-'));
+  const reader = new SourceReader(source.file, source.facts, source.index);
+  try {
+    const file = join(folder, '%d.png');
+    const { pixelFormat } = source.facts.video!;
+    const encoder = await Encoder.open({ file, kind: { muxer: 'image2', codec: 'png' }, rate: source.index.grid.rate, format: reader.format, pixelFormat });
+    await encoder.write(await new FrameComposer(loadKernels(), reader).compose(sample));
+    await encoder.finish();
+    return await readFile(join(folder, '0.png'));
+  } finally {
+    reader.close();
+    await rm(folder, { recursive: true, force: true });
+  }
+}

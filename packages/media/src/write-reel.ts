@@ -1,0 +1,51 @@
+import { blackFrame, placeItems, sourceOf, type Project } from '@idle-bend/core';
+import { FrameComposer, planClip } from '@idle-bend/pipeline';
+import { codecOptions, Encoder, type OutputKind } from './encoder.js';
+import { loadKernels } from './kernels.js';
+import { MediaError } from './media-error.js';
+import { SourceReader } from './source-reader.js';
+import type { OpenedSource } from './source.js';
+import type { ClipWork } from './write-clip.js';
+
+/**
+ * Renders a project's reel at its size and rate. The first clip's pixel format and colour tags are the output's.
+ * `open` finds the original behind a source's id. Nothing is left behind when it fails or is stopped.
+ */
+export async function writeReel(project: Project, open: (sourceId: string) => Promise<OpenedSource>, file: string, kind: OutputKind, { signal, onFrame, cacheBytes }: ClipWork = {}): Promise<void> {
+  const items = placeItems(project);
+  const total = items.reduce((sum, { frames }) => sum + frames, 0);
+  const first = items.find(({ item }) => item.kind === 'clip')?.item;
+  if (first?.kind !== 'clip') throw new MediaError('There is no clip on the reel to render.');
+  const lead = await open(first.sourceId);
+  const leadVideo = lead.facts.video!;
+  const { pixelFormat } = codecOptions(kind.codec, leadVideo.pixelFormat);
+  // What the encoder would convert to anyway is asked of the decoder, so that all clips arrive in one format.
+  const readAs = leadVideo.format.layout.model === 'rgb' && kind.codec !== 'ffv1' ? 'yuv420p' : kind.codec === 'png' ? leadVideo.pixelFormat : pixelFormat;
+  const { rate, width, height } = project.reel;
+  const kernels = loadKernels();
+  let encoder: Encoder | undefined;
+  let reader: SourceReader | undefined;
+  let done = 0;
+  try {
+    for (const { item, frames } of items) {
+      const source = item.kind === 'clip' ? await open(item.sourceId) : lead;
+      reader = new SourceReader(source.file, source.facts, source.index, { size: { width, height }, pixelFormat: readAs, cacheBytes });
+      encoder ??= await Encoder.open({ file, kind, rate, format: reader.format, pixelFormat: readAs });
+      const composer = new FrameComposer(kernels, reader);
+      const plan = item.kind === 'clip' ? planClip(item.map, { sourceFrames: sourceOf(project, item).frames, method: item.method, end: item.end }) : undefined;
+      const black = blackFrame(reader.format);
+      for (let k = 0; k < frames; k++) {
+        signal?.throwIfAborted();
+        await encoder.write(plan ? await composer.compose(plan.sample(k)) : black);
+        onFrame?.(++done, total);
+      }
+      reader.close();
+    }
+    await encoder!.finish();
+  } catch (error) {
+    await encoder?.discard();
+    throw error;
+  } finally {
+    reader?.close();
+  }
+}
