@@ -49,7 +49,12 @@ const CONTENT_POLICY = {
 export async function createApp(config: Config): Promise<NestExpressApplication> {
   const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), { logger: ['error', 'warn'], bodyParser: false });
   let port = config.port;
-  app.use(localOnly(() => (port = (app.getHttpServer().address() as { port?: number } | null)?.port ?? port), config.dev ? ['http://localhost:5173', 'http://127.0.0.1:5173'] : []));
+  app.use(
+    localOnly(
+      () => (port = (app.getHttpServer().address() as { port?: number } | null)?.port ?? port),
+      config.dev ? ['http://localhost:5173', 'http://127.0.0.1:5173'] : [],
+    ),
+  );
   app.use(helmet({ contentSecurityPolicy: CONTENT_POLICY, crossOriginEmbedderPolicy: true, strictTransportSecurity: false }));
   const uploads = app.get(Uploads);
   app.use('/api/uploads', (request: Request, response: Response) => {

@@ -50,7 +50,27 @@ export function codecOptions(codec: Codec, pixelFormat: string): { readonly args
       return { args: ['-c:v', 'libx264', '-preset', 'medium', '-crf', '18'], pixelFormat: kept ? pixelFormat : deep ? 'yuv420p10le' : 'yuv420p' };
     }
     case 'proxy':
-      return { args: ['-c:v', 'libx264', '-preset', 'veryfast', '-tune', 'fastdecode', '-crf', '20', '-g', '12', '-bf', '0'], pixelFormat };
+      return {
+        args: [
+          '-c:v',
+          'libx264',
+          '-preset',
+          'veryfast',
+          '-tune',
+          'fastdecode',
+          '-crf',
+          '20',
+          '-g',
+          '12',
+          '-keyint_min',
+          '12',
+          '-sc_threshold',
+          '0',
+          '-bf',
+          '0',
+        ],
+        pixelFormat,
+      };
     case 'vp9':
       return {
         args: ['-c:v', 'libvpx-vp9', '-crf', '24', '-b:v', '0', '-row-mt', '1', '-deadline', 'good', '-cpu-used', '4'],

@@ -61,4 +61,3 @@ export async function filmstrip(proxy: string, name: string, frames: number, sig
   if (stdout.length === 0) throw new MediaError(`The filmstrip of ${name} could not be made.`);
   return stdout;
 }
-

@@ -59,7 +59,9 @@ export class SourceReader implements FrameProvider {
       : [];
     const fromRgb = video.format.layout.model === 'rgb' && layout.model === 'yuv';
     if (fromRgb) this.filters.push('scale=out_color_matrix=bt709:out_range=tv');
-    const colour: ColourTags = fromRgb ? { range: 'limited', matrix: 'bt709', primaries: 'bt709', transfer: 'bt709', chromaLocation: undefined } : video.format.colour;
+    const colour: ColourTags = fromRgb
+      ? { range: 'limited', matrix: 'bt709', primaries: 'bt709', transfer: 'bt709', chromaLocation: undefined }
+      : video.format.colour;
     this.format = { ...video.format, layout, width, height, colour, ...(resized && { pixelAspect: { num: 1, den: 1 } }) };
     this.frameCount = index.grid.frames;
     this.bytes = frameBytes(layout, width, height);

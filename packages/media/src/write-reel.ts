@@ -11,7 +11,13 @@ import type { ClipWork } from './write-clip.js';
  * Renders a project's reel at its size and rate. The first clip's pixel format and colour tags are the output's.
  * `open` finds the original behind a source's id. Nothing is left behind when it fails or is stopped.
  */
-export async function writeReel(project: Project, open: (sourceId: string) => Promise<OpenedSource>, file: string, kind: OutputKind, { signal, onFrame, cacheBytes }: ClipWork = {}): Promise<void> {
+export async function writeReel(
+  project: Project,
+  open: (sourceId: string) => Promise<OpenedSource>,
+  file: string,
+  kind: OutputKind,
+  { signal, onFrame, cacheBytes }: ClipWork = {},
+): Promise<void> {
   const items = placeItems(project);
   const total = items.reduce((sum, { frames }) => sum + frames, 0);
   const first = items.find(({ item }) => item.kind === 'clip')?.item;

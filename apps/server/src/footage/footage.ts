@@ -62,7 +62,8 @@ export class FootageStore implements OnApplicationBootstrap {
   async onApplicationBootstrap(): Promise<void> {
     const rows = await FootageRow.findAll();
     const owned = new Set(rows.map((r) => r.id));
-    for (const folder of await readdir(this.config.mediaFolder)) if (!owned.has(folder)) await rm(join(this.config.mediaFolder, folder), { recursive: true, force: true });
+    for (const folder of await readdir(this.config.mediaFolder))
+      if (!owned.has(folder)) await rm(join(this.config.mediaFolder, folder), { recursive: true, force: true });
     for (const row of rows) if (row.status === 'preparing') this.prepare(row);
   }
 
@@ -85,7 +86,15 @@ export class FootageStore implements OnApplicationBootstrap {
       const target = join(folder, fileName);
       if (how === 'move') await rename(file, target);
       else await link(file, target).catch(() => copyFile(file, target));
-      const row = await FootageRow.create({ id, projectId, name: shown, fileName, status: 'preparing', problem: null, facts: JSON.stringify(readFacts(source)) });
+      const row = await FootageRow.create({
+        id,
+        projectId,
+        name: shown,
+        fileName,
+        status: 'preparing',
+        problem: null,
+        facts: JSON.stringify(readFacts(source)),
+      });
       this.events.tell(projectId, { kind: 'footage' });
       this.prepare(row);
       return toFootage(row);
@@ -183,7 +192,9 @@ function readFacts({ facts, index }: OpenedSource): FootageFacts {
     bitDepth: video.format.layout.bitDepth,
     variable: grid.variable ? { held: grid.held, dropped: grid.dropped } : null,
     interlaced: video.interlaced,
-    sound: facts.sound ? { codec: facts.sound.codec, channels: facts.sound.channels, sampleRate: facts.sound.sampleRate, startSeconds: facts.sound.startSeconds } : null,
+    sound: facts.sound
+      ? { codec: facts.sound.codec, channels: facts.sound.channels, sampleRate: facts.sound.sampleRate, startSeconds: facts.sound.startSeconds }
+      : null,
     startTimecode: facts.startTimecode ?? null,
     captureRate: facts.captureRate ?? null,
     dropFrame: canDropFrames(grid.rate) && (facts.startTimecode?.includes(';') ?? false),

@@ -27,7 +27,8 @@ export class Uploads {
       relativeLocation: true,
       respectForwardedHeaders: false,
       onUploadCreate: async (_request, upload) => {
-        if (!upload.metadata?.['projectId'] || !upload.metadata['filename']) throw { status_code: 422, body: 'An upload needs the metadata projectId and filename.' };
+        if (!upload.metadata?.['projectId'] || !upload.metadata['filename'])
+          throw { status_code: 422, body: 'An upload needs the metadata projectId and filename.' };
         return {};
       },
       onUploadFinish: async (_request, upload) => {
@@ -38,7 +39,10 @@ export class Uploads {
           return { status_code: 200, headers: { 'X-Footage-Id': taken.id } };
         } catch (error) {
           const known = error instanceof MediaError || error instanceof InvalidInput;
-          throw { status_code: known ? 422 : ((error as { status?: number }).status ?? 500), body: known ? error.message : `${name} could not be taken in: ${(error as Error).message}` };
+          throw {
+            status_code: known ? 422 : ((error as { status?: number }).status ?? 500),
+            body: known ? error.message : `${name} could not be taken in: ${(error as Error).message}`,
+          };
         } finally {
           await rm(file, { force: true });
           await rm(`${file}.json`, { force: true });

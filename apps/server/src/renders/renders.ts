@@ -43,7 +43,8 @@ export class Renders implements OnApplicationBootstrap {
   async onApplicationBootstrap(): Promise<void> {
     const rows = await RenderRow.findAll({ order: [['createdAt', 'ASC']] });
     const owned = new Set(rows.map((r) => r.id));
-    for (const folder of await readdir(this.config.renderFolder)) if (!owned.has(folder)) await rm(join(this.config.renderFolder, folder), { recursive: true, force: true });
+    for (const folder of await readdir(this.config.renderFolder))
+      if (!owned.has(folder)) await rm(join(this.config.renderFolder, folder), { recursive: true, force: true });
     for (const row of rows)
       if (row.status === 'queued' || row.status === 'running') {
         await rm(this.folder(row.id), { recursive: true, force: true });
@@ -62,7 +63,17 @@ export class Renders implements OnApplicationBootstrap {
     const frames = reelFrames(parseProject(JSON.parse(project.document)));
     if (frames === 0) throw new UnprocessableEntityException('There is nothing on the reel to render.');
     const fileName = `${project.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'reel'}.${container}`;
-    const row = await RenderRow.create({ id: randomUUID(), projectId, fileName, container, status: 'queued', problem: null, document: project.document, frames, bytes: null });
+    const row = await RenderRow.create({
+      id: randomUUID(),
+      projectId,
+      fileName,
+      container,
+      status: 'queued',
+      problem: null,
+      document: project.document,
+      frames,
+      bytes: null,
+    });
     this.events.tell(projectId, { kind: 'renders' });
     this.enqueue(row);
     return this.shown(row);

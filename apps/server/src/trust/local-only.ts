@@ -10,7 +10,8 @@ export function localOnly(port: () => number, devOrigins: readonly string[]) {
     const { host, origin } = request.headers;
     const site = request.headers['sec-fetch-site'];
     if (!host || !hosts.includes(host.toLowerCase())) return refuse(response, 'This server answers on its loopback address only.');
-    if (origin !== undefined && !hosts.some((h) => origin === `http://${h}`) && !devOrigins.includes(origin)) return refuse(response, 'Requests from other sites are refused.');
+    if (origin !== undefined && !hosts.some((h) => origin === `http://${h}`) && !devOrigins.includes(origin))
+      return refuse(response, 'Requests from other sites are refused.');
     if (site === 'cross-site' && request.method !== 'GET') return refuse(response, 'Requests from other sites are refused.');
     next();
   };

@@ -57,7 +57,26 @@ export function evenSpeeds(source: Rate, timeline: Rate, slowest: number, fastes
   return [...speeds].filter((v) => v >= slowest - 1e-12 && v <= fastest + 1e-12).sort((a, b) => a - b);
 }
 
+/**
+ * The even speed nearest to `speed` on a logarithmic scale, or `undefined` when none is within `octaves` of it. Keeps
+ * the sign. Even are the speeds that skip whole frames or hold each frame alike: n/k₀ and 1/(n·k₀).
+ */
+export function nearestEvenSpeed(speed: number, source: Rate, timeline: Rate, octaves: number): number | undefined {
+  const k0 = toNumber(divide(fromRate(source), fromRate(timeline)));
+  const step = Math.abs(speed) * k0;
+  if (step === 0) return undefined;
+  const even = step >= 1 ? Math.round(step) : 1 / Math.round(1 / step);
+  return Math.abs(Math.log2(even / step)) <= octaves ? (Math.sign(speed) * even) / k0 : undefined;
+}
+
 /** The lowest speed that needs no made frames: 1/k₀. */
 export function slowestRealSpeed(source: Rate, timeline: Rate): number {
   return toNumber(divide(fromRate(timeline), fromRate(source)));
+}
+
+/** The cadence of a speed given as a ratio, when it is a clean one: a whole number of ten-thousandths of a percent. */
+export function cadenceOfSpeed(speed: number, source: Rate, timeline: Rate): Cadence | undefined {
+  const millionths = Math.round(speed * 1e6);
+  if (Math.abs(millionths / 1e6 - speed) > 1e-12 * Math.max(1, Math.abs(speed)) || !Number.isSafeInteger(millionths)) return undefined;
+  return cadence(stepOf(rational(BigInt(millionths), 1_000_000n), source, timeline));
 }

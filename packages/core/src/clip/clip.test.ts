@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { cadence, describeCadence, evenSpeeds, slowestRealSpeed, stepOf } from '../cadence/cadence.js';
+import { cadence, cadenceOfSpeed, describeCadence, evenSpeeds, nearestEvenSpeed, slowestRealSpeed, stepOf } from '../cadence/cadence.js';
 import { parseDecimal, rational } from '../rate/rational.js';
 import { rate } from '../rate/rate.js';
 import { positionAt } from '../time-map/evaluate.js';
@@ -25,7 +25,7 @@ describe('a clip at one speed', () => {
         const clip = constantClip({ first, last, frames }, rational(reverse ? -p : p, q));
         const at = (k: number) => (reverse ? last : first) + (Number(p) / Number(q)) * k * (reverse ? -1 : 1);
         const inside = (k: number) => (reverse ? at(k) >= first - 1e-9 : at(k) < last + 1 - 1e-9 && at(k) <= frames - 1 + 1e-9);
-        for (let k = 0; k < clip.count; k++) expect(inside(k)).toBe(true);
+        expect(Array.from({ length: clip.count }, (_, k) => k).find((k) => !inside(k))).toBeUndefined();
         expect(inside(clip.count)).toBe(false);
         expect(constantPosition(clip, 0)).toBe(reverse ? last : first);
       }),
@@ -96,6 +96,26 @@ describe('what a frame is made of', () => {
 });
 
 describe('cadence', () => {
+  test('the nearest even speed is one of the list, and the nearest of it', () => {
+    const list = evenSpeeds(rate(120), rate(24), 0.004, 40);
+    fc.assert(
+      fc.property(fc.double({ min: 0.005, max: 30, noNaN: true }), fc.boolean(), (speed, back) => {
+        const found = nearestEvenSpeed(back ? -speed : speed, rate(120), rate(24), 9)!;
+        expect(Math.sign(found)).toBe(back ? -1 : 1);
+        const distance = (v: number) => Math.abs(Math.log2(v / speed));
+        // Rounding picks by difference, a logarithm by ratio: they may disagree half way between two.
+        expect(distance(Math.abs(found))).toBeLessThanOrEqual(Math.min(...list.map(distance)) + 0.09);
+        expect(list.some((v) => Math.abs(v - Math.abs(found)) < 1e-9)).toBe(true);
+      }),
+    );
+    expect(nearestEvenSpeed(0.41, rate(60), rate(24), 0.05)).toBeCloseTo(0.4, 12);
+    expect(nearestEvenSpeed(0.5, rate(60), rate(24), 0.05)).toBeUndefined();
+    expect(cadenceOfSpeed(0.4, rate(60), rate(24))).toMatchObject({ allReal: true });
+    expect(cadenceOfSpeed(-0.3, rate(120), rate(24))).toEqual(cadence(rational(3n, 2n)));
+    expect(cadenceOfSpeed(1 / 3, rate(60), rate(24))).toBeUndefined();
+    expect(nearestEvenSpeed(0, rate(60), rate(24), 0.05)).toBeUndefined();
+  });
+
   test('1 of every q frames is real and the pattern repeats every q, counted', () => {
     fc.assert(
       fc.property(fc.bigInt(1n, 90n), fc.bigInt(1n, 40n), (p, q) => {

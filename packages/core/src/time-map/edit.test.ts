@@ -2,7 +2,8 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { easeArbitrary, mapArbitrary } from '../../test/arbitraries.js';
 import { InvalidInput } from '../errors.js';
-import { fitDuration, freezeAt, mirrorEase, moveVertex, removeVertex, reverseMap, setBend, setClipSpeed, setReachSpeed } from './edit.js';
+import { freezeAt } from './freeze.js';
+import { fitDuration, mirrorEase, moveVertex, removeVertex, reverseMap, setBend, setClipSpeed, setReachSpeed } from './edit.js';
 import { easeCurve } from './ease.js';
 import { positionAt, speedAt } from './evaluate.js';
 import { formatMapFile, parseMapFile } from './map-file.js';
@@ -129,6 +130,40 @@ describe('freeze', () => {
     expect(still.at(-1)! - still[0]!).toBe(11);
     expect(shown[still[0]! - 1]).toBeLessThan(150 - 1e-3);
     expect(shown[still.at(-1)! + 1]).toBeGreaterThan(150 + 1e-3);
+  });
+});
+
+describe('where a freeze may sit', () => {
+  const shownBy = (map: TimeMap) => Array.from({ length: mapFrameCount(map) }, (_, k) => positionAt(map, k));
+
+  test('at the very start: the first frame n times, and no sliver of a reach before it', () => {
+    const { map, reach } = freezeAt(straightMap(20, 7, 47), 0, 5);
+    expect(reach).toBe(0);
+    expect(map.vertices[0]).toEqual({ t: 0, s: 7 });
+    expect(shownBy(map).slice(0, 7)).toEqual([7, 7, 7, 7, 7, 9, 11]);
+  });
+
+  test('at a hard change: between its two speeds, both kept', () => {
+    const corner: TimeMap = { vertices: [{ t: 0, s: 0 }, { t: 10, s: 20 }, { t: 20, s: 30 }], bends: [HARD, HARD, HARD] }; // prettier-ignore
+    const { map } = freezeAt(corner, 10, 4, { widthFrames: 4, ease: 'soft' });
+    expect(reachSlope(map, 0)).toBe(2);
+    expect(reachSlope(map, 1)).toBe(0);
+    expect(reachSlope(map, 2)).toBe(1);
+    expect(shownBy(map).filter((s) => Math.abs(s - 20) < 1e-6)).toHaveLength(4);
+  });
+
+  test('near the end it takes a frame the clip still shows, and moves no speed', () => {
+    const { map } = freezeAt(straightMap(10, 0, 13), 9, 3);
+    expect(reachSlope(map, 0)).toBeCloseTo(1.3, 12);
+    expect(shownBy(map).filter((s) => Math.abs(s - 12) < 1e-6).length).toBeGreaterThanOrEqual(1);
+  });
+
+  test('inside a bend, on a freeze, and outside the clip it is refused in words', () => {
+    const bent: TimeMap = { vertices: [{ t: 0, s: 0 }, { t: 10, s: 20 }, { t: 20, s: 20 }], bends: [HARD, { widthFrames: 6, ease: 'soft' }, HARD] }; // prettier-ignore
+    expect(() => freezeAt(bent, 11, 4)).toThrow(/inside a bend/);
+    expect(() => freezeAt(bent, 15, 4)).toThrow(/already still/);
+    expect(() => freezeAt(bent, 25, 4)).toThrow(/not in the clip/);
+    expect(() => freezeAt(straightMap(5, 0.2, 0.7), 2, 4)).toThrow(/no whole source frame/);
   });
 });
 

@@ -1,8 +1,20 @@
 import { InvalidInput } from '../errors.js';
 import type { Ease } from './ease.js';
 import { easeCurve } from './ease.js';
-import { positionAt, slopeAt } from './evaluate.js';
-import { checkTimeMap, clampBends, HARD, mapDuration, reachCount, reachSlope, TIME_EPSILON, type Bend, type TimeMap, type Vertex } from './time-map.js';
+import { positionAt } from './evaluate.js';
+import {
+  bendWindow,
+  CLOSEST_VERTICES,
+  fittedMap,
+  HARD,
+  mapDuration,
+  reachCount,
+  reachSlope,
+  TIME_EPSILON,
+  type Bend,
+  type TimeMap,
+  type Vertex,
+} from './time-map.js';
 
 /** What setting a speed leaves alone: the source range of every reach, or every timeline position. */
 export type Keep = 'content' | 'slot';
@@ -12,13 +24,6 @@ export type VertexDrag = 'free' | 'left' | 'right';
 /** Speeds a reach may be given: 0.1 % to 10,000 %, either way. */
 export const SLOWEST_SPEED = 0.001;
 export const FASTEST_SPEED = 100;
-/** Vertices stay at least this far apart, in timeline frames. */
-const CLOSEST = 1 / 64;
-
-function finish(vertices: readonly Vertex[], bends: readonly Bend[]): TimeMap {
-  return checkTimeMap(clampBends({ vertices, bends }), 'edit');
-}
-
 function checkSpeed(speed: number): void {
   if (!Number.isFinite(speed) || (speed !== 0 && (Math.abs(speed) < SLOWEST_SPEED || Math.abs(speed) > FASTEST_SPEED)))
     throw new InvalidInput('speed', `${speed * 100} % is outside 0.1 % to 10,000 %`);
@@ -39,10 +44,10 @@ export function setReachSpeed(map: TimeMap, reach: number, speed: number, k0: nu
   const content = Math.abs(b.s - a.s);
   const keepsContent = keep === 'content' && slope !== 0 && content > 0;
   const run = keepsContent ? content / Math.abs(slope) : b.t - a.t;
-  if (run < CLOSEST) throw new InvalidInput('speed', `at ${speed * 100} % this part would pass in less than 1/64 of a frame`);
+  if (run < CLOSEST_VERTICES) throw new InvalidInput('speed', `at ${speed * 100} % this part would pass in less than 1/64 of a frame`);
   const end = { t: a.t + run, s: keepsContent && slope * (b.s - a.s) > 0 ? b.s : a.s + slope * run };
   const [dt, ds] = [end.t - b.t, end.s - b.s];
-  return finish(
+  return fittedMap(
     map.vertices.map((v, i) => (i === reach + 1 ? end : i > reach + 1 ? { t: v.t + dt, s: v.s + ds } : v)),
     map.bends,
   );
@@ -65,7 +70,7 @@ export function fitDuration(map: TimeMap, durationFrames: number): TimeMap {
   if (!(durationFrames >= 1 && durationFrames <= 1e9)) throw new InvalidInput('duration', `${durationFrames} frames is not a length for a clip`);
   const duration = mapDuration(map);
   const lastIndex = map.vertices.length - 1;
-  return finish(
+  return fittedMap(
     map.vertices.map((v, i) => ({ t: i === lastIndex ? durationFrames : (v.t * durationFrames) / duration, s: v.s })),
     map.bends.map((b) => ({ ...b, widthFrames: (b.widthFrames * durationFrames) / duration })),
   );
@@ -79,13 +84,13 @@ export function moveVertex(map: TimeMap, index: number, to: Vertex, drag: Vertex
   const { vertices } = map;
   const from = vertices[index];
   if (!from) throw new InvalidInput('vertex', `there is no vertex ${index}`);
-  const low = index === 0 ? 0 : vertices[index - 1]!.t + CLOSEST;
-  const high = index === 0 ? 0 : index === vertices.length - 1 ? 1e9 : vertices[index + 1]!.t - CLOSEST;
+  const low = index === 0 ? 0 : vertices[index - 1]!.t + CLOSEST_VERTICES;
+  const high = index === 0 ? 0 : index === vertices.length - 1 ? 1e9 : vertices[index + 1]!.t - CLOSEST_VERTICES;
   const t = Math.min(Math.max(to.t, low), high);
   let s = to.s;
   if (drag === 'left' && index > 0) s = from.s + (t - from.t) * reachSlope(map, index - 1);
   if (drag === 'right' && index < vertices.length - 1) s = from.s + (t - from.t) * reachSlope(map, index);
-  return finish(
+  return fittedMap(
     vertices.map((v, i) => (i === index ? { t, s } : v)),
     map.bends,
   );
@@ -96,8 +101,8 @@ export function moveVertex(map: TimeMap, index: number, to: Vertex, drag: Vertex
  * moves until one of them does. Refused inside another bend's window, where there is no reach to divide.
  */
 export function addVertex(map: TimeMap, t: number, bend: Bend = HARD): { map: TimeMap; index: number } {
-  if (!(t >= CLOSEST && t <= mapDuration(map) - CLOSEST)) throw new InvalidInput('bend', 'a bend must sit inside the clip, not at its ends');
-  const near = map.vertices.findIndex((v) => Math.abs(v.t - t) < CLOSEST);
+  if (!(t >= CLOSEST_VERTICES && t <= mapDuration(map) - CLOSEST_VERTICES)) throw new InvalidInput('bend', 'a bend must sit inside the clip, not at its ends');
+  const near = map.vertices.findIndex((v) => Math.abs(v.t - t) < CLOSEST_VERTICES);
   if (near >= 0) throw new InvalidInput('bend', `there is a bend at ${map.vertices[near]!.t} already`);
   const index = map.vertices.findIndex((v) => v.t > t);
   const a = map.vertices[index - 1]!;
@@ -115,27 +120,17 @@ export function addVertex(map: TimeMap, t: number, bend: Bend = HARD): { map: Ti
 /** Takes an interior vertex out; the two reaches become one. */
 export function removeVertex(map: TimeMap, index: number): TimeMap {
   checkInterior(map, index);
-  return finish(map.vertices.toSpliced(index, 1), map.bends.toSpliced(index, 1));
+  return fittedMap(map.vertices.toSpliced(index, 1), map.bends.toSpliced(index, 1));
 }
 
 /** The widest bend that fits at a vertex while its neighbours keep their widths. Timeline frames. */
 export function widestBend(map: TimeMap, index: number, ease: Ease): number {
   checkInterior(map, index);
   const { mean } = easeCurve(ease);
-  const before = windowEnd(map, index - 1);
-  const after = windowStart(map, index + 1);
+  const before = bendWindow(map, index - 1).to;
+  const after = bendWindow(map, index + 1).from;
   const { t } = map.vertices[index]!;
   return Math.max(0, Math.min(mean < 1 ? (t - before) / (1 - mean) : Infinity, mean > 0 ? (after - t) / mean : Infinity));
-}
-
-function windowEnd(map: TimeMap, index: number): number {
-  const bend = map.bends[index]!;
-  return map.vertices[index]!.t + easeCurve(bend.ease).mean * bend.widthFrames;
-}
-
-function windowStart(map: TimeMap, index: number): number {
-  const bend = map.bends[index]!;
-  return map.vertices[index]!.t - (1 - easeCurve(bend.ease).mean) * bend.widthFrames;
 }
 
 /** Sets the width and shape of the bend at an interior vertex; a width past the room there is cut to it. Moves nothing outside its window. */
@@ -144,42 +139,7 @@ export function setBend(map: TimeMap, index: number, change: Partial<Bend>): Tim
   const bend = { ...map.bends[index]!, ...change };
   if (!(bend.widthFrames >= 0)) throw new InvalidInput('width', 'the width of a bend must be 0 or more frames');
   const widthFrames = Math.min(bend.widthFrames, widestBend(map, index, bend.ease));
-  return finish(map.vertices, map.bends.with(index, { widthFrames, ease: bend.ease }));
-}
-
-/**
- * Holds a whole source frame still for exactly `frames` timeline frames, outside the bends in and out of it; what
- * follows keeps its speed and slides. `bend` rounds both changes (its width is cut to the room there is).
- * The frame held is the one nearest to what the curve shows at `t`.
- */
-export function freezeAt(map: TimeMap, t: number, frames: number, bend: Bend = HARD): { map: TimeMap; reach: number } {
-  if (!Number.isInteger(frames) || frames < 1 || frames > 1e6) throw new InvalidInput('freeze', `"${frames}" is not a count of frames to hold`);
-  const slope = slopeAt(map, t);
-  if (slope === 0) throw new InvalidInput('freeze', `the clip is already still at frame ${t}`);
-  const source = Math.round(positionAt(map, t));
-  const split = addVertex(map, Math.min(Math.max(t + (source - positionAt(map, t)) / slope, CLOSEST), mapDuration(map) - CLOSEST));
-  const { mean } = easeCurve(bend.ease);
-  const index = split.index;
-  // Bends in and out may take what is free on both sides; inside, the freeze is made long enough.
-  const roomBefore = split.map.vertices[index]!.t - windowEnd(split.map, index - 1);
-  const roomAfter = windowStart(split.map, index + 1) - split.map.vertices[index]!.t;
-  const widthIn = Math.min(bend.widthFrames, mean < 1 ? roomBefore / (1 - mean) : Infinity);
-  const widthOut = Math.min(bend.widthFrames, mean > 0 ? roomAfter / mean : Infinity);
-  const start = { t: split.map.vertices[index]!.t, s: source };
-  const firstStill = Math.ceil(start.t + mean * widthIn - TIME_EPSILON);
-  const end = { t: firstStill + frames - 1 + (1 - mean) * widthOut, s: source };
-  if (end.t - start.t < CLOSEST) end.t = start.t + CLOSEST;
-  const slide = { t: end.t - start.t, s: source - split.map.vertices[index]!.s };
-  const after = split.map.vertices.slice(index + 1).map((v) => ({ t: v.t + slide.t, s: v.s + slide.s }));
-  const bendIn = { widthFrames: widthIn, ease: bend.ease };
-  const bendOut = { widthFrames: widthOut, ease: bend.ease };
-  return {
-    map: finish(
-      [...split.map.vertices.slice(0, index), start, end, ...after],
-      [...split.map.bends.slice(0, index), bendIn, bendOut, ...split.map.bends.slice(index + 1)],
-    ),
-    reach: index,
-  };
+  return fittedMap(map.vertices, map.bends.with(index, { widthFrames, ease: bend.ease }));
 }
 
 /**
@@ -192,10 +152,10 @@ export function reverseMap(map: TimeMap): TimeMap {
   const pivot = count - 1;
   const first = map.vertices[0]!;
   const firstSlope = reachSlope(map, 0);
-  const kept = map.vertices.map((v, i) => ({ v, bend: map.bends[i]! })).filter(({ v }, i) => i > 0 && v.t < pivot - CLOSEST);
+  const kept = map.vertices.map((v, i) => ({ v, bend: map.bends[i]! })).filter(({ v }, i) => i > 0 && v.t < pivot - CLOSEST_VERTICES);
   const head: Vertex = { t: 0, s: count > 1 ? positionAt(map, pivot) : first.s };
   const tail: Vertex = { t: count, s: first.s - firstSlope };
-  return finish(
+  return fittedMap(
     [head, ...kept.reverse().map(({ v }) => ({ t: pivot - v.t, s: v.s })), tail],
     [HARD, ...kept.map(({ bend }) => ({ ...bend, ease: mirrorEase(bend.ease) })), HARD],
   );

@@ -28,6 +28,9 @@ export interface TimeMap {
 /** Room for rounding in comparisons of timeline positions, in frames. */
 export const TIME_EPSILON = 1e-9;
 
+/** Edits keep vertices at least this far apart, in timeline frames. */
+export const CLOSEST_VERTICES = 1 / 64;
+
 /** Slope of the reach that starts at vertex i, in source frames per timeline frame. */
 export function reachSlope(map: TimeMap, i: number): number {
   const a = map.vertices[i]!;
@@ -114,4 +117,9 @@ export function clampBends(map: TimeMap): TimeMap {
   }
   if (factor.every((f) => f === 1)) return map;
   return { ...map, bends: map.bends.map((b, i) => (factor[i] === 1 ? b : { ...b, widthFrames: b.widthFrames * factor[i]! })) };
+}
+
+/** A map as an edit leaves it: bends narrowed to the room there is, then checked. Throws `InvalidInput`. */
+export function fittedMap(vertices: readonly Vertex[], bends: readonly Bend[]): TimeMap {
+  return checkTimeMap(clampBends({ vertices, bends }), 'edit');
 }

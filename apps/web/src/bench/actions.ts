@@ -1,0 +1,99 @@
+import { bendWindow } from '@idle-bend/core';
+import { redo, undo } from '../shell/project-store.ts';
+import { stillUrl } from '../api.ts';
+import { goTo, useBench } from './bench-store.ts';
+import { bendHere, changeMethod, current, holdHere, markMoment, nudge, removeSelected, reverseClip, setCue, walkBends, widenBend } from './edits.ts';
+
+/** Something an editor can do on the bench: one table for keys, the hint line and the searchable list. */
+export interface Action {
+  readonly name: string;
+  /** The key, as the keyboard produces it, with its modifiers. */
+  readonly keys?: readonly string[];
+  /** The key as it is shown. */
+  readonly shown?: string;
+  /** Stands in the hint line. */
+  readonly hinted?: boolean;
+  readonly run: () => void;
+}
+
+const step = (by: number) => () => {
+  const bench = current();
+  if (!bench) return;
+  useBench.setState({ clock: 0 });
+  goTo(useBench.getState().k + by, bench.frames);
+};
+
+/** J and L start the clock, and each further press doubles it; the other direction begins anew. */
+const shuttle = (direction: 1 | -1) => () => {
+  const { clock } = useBench.getState();
+  const faster = Math.sign(clock) === direction ? Math.min(8, Math.abs(clock) * 2) : 1;
+  useBench.setState({ clock: direction * faster, original: undefined });
+};
+
+export function playOrStop(): void {
+  const bench = current();
+  if (!bench) return;
+  const { clock, k, loop } = useBench.getState();
+  const atEnd = !loop && k >= bench.frames - 1;
+  useBench.setState(clock === 0 ? { clock: 1, original: undefined, ...(atEnd && { k: 0 }) } : { clock: 0 });
+}
+
+/** Goes round the selected bend with half a second on either side; without a bend, round the whole clip. */
+export function toggleLoop(): void {
+  const bench = current();
+  if (!bench) return;
+  const { loop, selection } = useBench.getState();
+  if (loop) return useBench.setState({ loop: undefined });
+  let [from, to] = [0, bench.frames - 1];
+  if (selection.kind === 'vertex') {
+    const { rate } = bench.project.reel;
+    const room = Math.round(rate.num / rate.den / 2);
+    const window = bendWindow(bench.clip.map, selection.index);
+    [from, to] = [Math.max(0, Math.floor(window.from) - room), Math.min(to, Math.ceil(window.to) + room)];
+  }
+  useBench.setState({ loop: { from, to }, k: from, clock: 1, original: undefined });
+}
+
+/** Shows the current frame made from the original at full size, or the preview again. */
+export function toggleOriginal(): void {
+  const bench = current();
+  const { shown, original, k } = useBench.getState();
+  if (!bench || !shown || shown.k !== k) return;
+  useBench.setState({ clock: 0, original: original ? undefined : stillUrl(bench.source.id, shown.position, bench.clip.method, bench.clip.end) });
+}
+
+export const HOLD_FRAMES = 12;
+
+export const ACTIONS: readonly Action[] = [
+  { name: 'Play or stop', keys: ['space'], shown: 'Space', run: playOrStop },
+  { name: 'Play backward, again: faster', keys: ['j'], shown: 'J', run: shuttle(-1) },
+  { name: 'Stop', keys: ['k'], shown: 'K', run: () => useBench.setState({ clock: 0 }) },
+  { name: 'Play forward, again: faster', keys: ['l'], shown: 'L', run: shuttle(1) },
+  { name: 'One frame back', keys: ['left'], shown: '←', run: step(-1) },
+  { name: 'One frame on', keys: ['right'], shown: '→', run: step(1) },
+  { name: 'Ten frames back', keys: ['shift+left'], shown: 'Shift ←', run: step(-10) },
+  { name: 'Ten frames on', keys: ['shift+right'], shown: 'Shift →', run: step(10) },
+  { name: 'To the start of the clip', keys: ['home'], shown: 'Home', run: step(-Infinity) },
+  { name: 'To the end of the clip', keys: ['end'], shown: 'End', run: step(Infinity) },
+  { name: 'Bend here', keys: ['b'], shown: 'B', hinted: true, run: () => bendHere() },
+  { name: 'Moment here', keys: ['m'], shown: 'M', hinted: true, run: markMoment },
+  { name: 'Cue here', keys: ['c'], shown: 'C', hinted: true, run: setCue },
+  { name: `Hold this frame for ${HOLD_FRAMES} frames`, keys: ['h'], shown: 'H', hinted: true, run: () => holdHere(HOLD_FRAMES) },
+  { name: 'Reverse the clip', keys: ['r'], shown: 'R', hinted: true, run: reverseClip },
+  { name: 'Narrow the bend', keys: ['['], shown: '[', hinted: true, run: () => widenBend(-1) },
+  { name: 'Widen the bend', keys: [']'], shown: ']', hinted: true, run: () => widenBend(1) },
+  { name: 'Bend before', keys: ['up'], shown: '↑', run: () => walkBends(-1) },
+  { name: 'Bend after', keys: ['down'], shown: '↓', run: () => walkBends(1) },
+  { name: 'Move the bend a frame earlier', keys: ['ctrl+left'], shown: 'Ctrl ←', run: () => nudge(-1, 0) },
+  { name: 'Move the bend a frame later', keys: ['ctrl+right'], shown: 'Ctrl →', run: () => nudge(1, 0) },
+  { name: 'Move the bend up a source frame', keys: ['ctrl+up'], shown: 'Ctrl ↑', run: () => nudge(0, 1) },
+  { name: 'Move the bend down a source frame', keys: ['ctrl+down'], shown: 'Ctrl ↓', run: () => nudge(0, -1) },
+  { name: 'Loop the bend', keys: ['g'], shown: 'G', run: toggleLoop },
+  { name: 'This frame from the original, full size', keys: ['f'], shown: 'F', hinted: true, run: toggleOriginal },
+  { name: 'Step: each frame the one before it', keys: ['1'], shown: '1', run: () => changeMethod('step') },
+  { name: 'Mix: each frame blended of two', keys: ['2'], shown: '2', run: () => changeMethod('mix') },
+  { name: 'Remove what is selected', keys: ['delete', 'backspace'], shown: 'Del', run: removeSelected },
+  { name: 'Undo', shown: 'Ctrl Z', run: undo },
+  { name: 'Redo', shown: 'Ctrl Shift Z', run: redo },
+  { name: 'All actions', keys: ['/'], shown: '/', hinted: true, run: () => useBench.setState({ actionsOpen: true }) },
+];

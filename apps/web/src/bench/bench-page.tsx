@@ -1,0 +1,70 @@
+import { useQuery } from '@tanstack/react-query';
+import { useEffect } from 'react';
+import { Link, useParams } from 'react-router';
+import { api } from '../api.ts';
+import { useProject } from '../shell/project-store.ts';
+import { ActionsList } from './actions-list.tsx';
+import { benchClip, useBench, type BenchClip } from './bench-store.ts';
+import { ChartTitle } from './chart/chart-title.tsx';
+import { Chart } from './chart/chart.tsx';
+import { HintLine } from './hint-line.tsx';
+import { SelectionPanel } from './panels/selection-panel.tsx';
+import { Picture } from './picture.tsx';
+import { Readouts } from './readouts.tsx';
+import { ReelStrip } from './reel-strip.tsx';
+import { Transport } from './transport.tsx';
+import { useActions } from './use-actions.ts';
+import { useClock } from './use-clock.ts';
+
+export function BenchPage() {
+  const { projectId = '' } = useParams();
+  const bench = benchClip(useProject((s) => s.document));
+  if (!bench)
+    return (
+      <main className="mx-auto mt-24 max-w-md text-center">
+        <p className="font-display mb-1 text-lg font-semibold">There is no clip on the bench.</p>
+        <p className="text-faint mb-4">Choose one in the footage room; it comes here to be bent.</p>
+        <Link className="button" to={`/projects/${projectId}/footage`}>
+          To the footage
+        </Link>
+      </main>
+    );
+  return <Bench bench={bench} projectId={projectId} />;
+}
+
+function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
+  const { data: footage } = useQuery({ queryKey: ['footage', projectId], queryFn: () => api.footage(projectId) });
+  const media = footage?.find((f) => f.id === bench.source.id);
+  useActions();
+  useClock(bench);
+  useEffect(() => {
+    useBench.setState({ k: 0, clock: 0, loop: undefined, original: undefined, selection: { kind: 'clip' } });
+  }, [bench.clip.id]);
+  return (
+    <main className="flex h-full min-h-0 flex-col">
+      <ReelStrip bench={bench} />
+      <div className="flex min-h-0 flex-1">
+        <div className="bg-shoal flex min-w-0 flex-1 flex-col">
+          <ChartTitle bench={bench} />
+          <Chart bench={bench} strip={media?.status === 'ready' ? media.facts.strip : undefined} />
+          <HintLine />
+        </div>
+        <aside className="border-line bg-paper flex w-[430px] shrink-0 flex-col overflow-y-auto border-l" aria-label="Picture and selection">
+          {media?.status === 'ready' ? <Picture bench={bench} /> : <Waiting problem={media?.status === 'failed' ? media.problem : undefined} />}
+          <Transport />
+          <Readouts bench={bench} />
+          <SelectionPanel bench={bench} />
+        </aside>
+      </div>
+      <ActionsList />
+    </main>
+  );
+}
+
+function Waiting({ problem }: { problem: string | null | undefined }) {
+  return (
+    <div className="bg-frame grid aspect-video w-full shrink-0 place-items-center p-6 text-center text-sm text-white/75">
+      {problem ?? 'The proxy of this clip is being prepared. The curve can be bent meanwhile.'}
+    </div>
+  );
+}

@@ -1,0 +1,86 @@
+import { clipFrameCount, clipSlope, placeItems, sourceOf, type Clip, type Keep, type Project, type Source } from '@idle-bend/core';
+import { create } from 'zustand';
+import type { FromPreview } from '../preview/messages.ts';
+
+export type Selection =
+  | { readonly kind: 'clip' }
+  | { readonly kind: 'reach'; readonly index: number }
+  /** An interior vertex is where a bend sits; the first and the last are the clip's ends. */
+  | { readonly kind: 'vertex'; readonly index: number }
+  | { readonly kind: 'moment'; readonly id: string }
+  | { readonly kind: 'cue'; readonly id: string };
+
+export type Shown = Extract<FromPreview, { kind: 'shown' }>;
+
+interface BenchState {
+  /** Timeline frame of the playhead, from the clip's start. */
+  readonly k: number;
+  /** How fast the clock runs: 1 forward, −1 backward, 0 still, 2 and 4 on repeated J or L. */
+  readonly clock: number;
+  /** The stretch playback goes round in, both frames included. */
+  readonly loop: { readonly from: number; readonly to: number } | undefined;
+  readonly selection: Selection;
+  /** What setting a speed keeps. */
+  readonly keep: Keep;
+  /** The frame the picture shows now. */
+  readonly shown: Shown | undefined;
+  /** The address of the current frame made from the original, while it is looked at. */
+  readonly original: string | undefined;
+  /** What the drag under way keeps, said in the hint line. */
+  readonly dragHint: string | undefined;
+  /** The chart keeps the scales a drag began with. */
+  readonly scalesHeld: boolean;
+  /** The searchable list of actions is open. */
+  readonly actionsOpen: boolean;
+}
+
+export const useBench = create<BenchState>(() => ({
+  k: 0,
+  clock: 0,
+  loop: undefined,
+  selection: { kind: 'clip' },
+  keep: 'content',
+  shown: undefined,
+  original: undefined,
+  dragHint: undefined,
+  scalesHeld: false,
+  actionsOpen: false,
+}));
+
+export const select = (selection: Selection) => useBench.setState({ selection });
+
+/** The clip on the bench with everything one needs to speak of it. */
+export interface BenchClip {
+  readonly project: Project;
+  readonly clip: Clip;
+  readonly source: Source;
+  /** Reel frame of the clip's first frame. */
+  readonly start: number;
+  readonly frames: number;
+  /** k₀ */
+  readonly slope: number;
+}
+
+export function benchClip(project: Project | undefined): BenchClip | undefined {
+  const placed = project && placeItems(project).find(({ item }) => item.kind === 'clip');
+  if (!project || placed?.item.kind !== 'clip') return undefined;
+  const { item: clip, start } = placed;
+  const source = sourceOf(project, clip);
+  return { project, clip, source, start, frames: clipFrameCount(clip.map, source.frames), slope: clipSlope(project, clip) };
+}
+
+/** Moves the playhead, inside the clip, and stops looking at the original. */
+export function goTo(k: number, frames: number): void {
+  useBench.setState({ k: Math.max(0, Math.min(frames - 1, Math.round(k))), original: undefined });
+}
+
+/** The selection, unless what it names is gone (an undo may have taken it): then the clip. */
+export function validSelection(selection: Selection, { clip, source, project }: BenchClip): Selection {
+  const there =
+    selection.kind === 'clip' ||
+    (selection.kind === 'reach' && selection.index < clip.map.vertices.length - 1) ||
+    (selection.kind === 'vertex' && selection.index < clip.map.vertices.length) ||
+    (selection.kind === 'moment' && source.moments.some((m) => m.id === selection.id)) ||
+    (selection.kind === 'cue' && project.reel.cues.some((c) => c.id === selection.id));
+  return there ? selection : { kind: 'clip' };
+}

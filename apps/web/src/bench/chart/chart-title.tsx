@@ -1,0 +1,19 @@
+import { evenSpeeds, speakRate } from '@idle-bend/core';
+import type { BenchClip } from '../bench-store.ts';
+
+/** What the source is and bears, above the chart. */
+export function ChartTitle({ bench }: { bench: BenchClip }) {
+  const { source, project, slope } = bench;
+  const even = evenSpeeds(source.readAs, project.reel.rate, Math.min(1, 1 / slope), 1)
+    .slice(0, 6)
+    .map((v) => Math.round(v * 1000) / 10);
+  return (
+    <div className="flex items-baseline gap-4 px-2 pt-2 pb-1">
+      <h1 className="font-display text-sm font-semibold whitespace-nowrap">{bench.clip.name}</h1>
+      <p className="text-faint truncate font-mono text-xs">
+        {speakRate(source.nativeRate)} fps read as {speakRate(source.readAs)} · {Math.round(slope * 1000) / 1000} source frames per frame at 100 % · clean at{' '}
+        {even.join(' ')} %
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,78 @@
+import { clipFrameCount } from '@idle-bend/core';
+import { useMemo, type MouseEvent, type PointerEvent } from 'react';
+import { useProject } from '../../shell/project-store.ts';
+import { benchClip, goTo, select, useBench, type BenchClip } from '../bench-store.ts';
+import { bendHere } from '../edits.ts';
+import { useSize } from '../use-size.ts';
+import { Curve } from './curve.tsx';
+import { Filmstrip } from './filmstrip.tsx';
+import { InBetweens } from './in-betweens.tsx';
+import { Lenses } from './lenses.tsx';
+import { LEFT, placesOf, TOP } from './places.ts';
+import { Playhead } from './playhead.tsx';
+import { Speed } from './speed.tsx';
+import { MomentLines, TimeLines } from './time-lines.tsx';
+
+export interface Strip {
+  readonly step: number;
+  readonly count: number;
+}
+
+/** The working surface: timeline across, source up, and under it bends, in-betweens and speed on the same scale. */
+export function Chart({ bench, strip }: { bench: BenchClip; strip: Strip | undefined }) {
+  const { ref, width, height } = useSize<HTMLDivElement>();
+  return (
+    <div ref={ref} className="relative min-h-0 flex-1 overflow-hidden">
+      {width > 0 && <ChartDrawing bench={bench} strip={strip} width={width} height={height} />}
+    </div>
+  );
+}
+
+/** While a drag holds the scales, the map they are made for is the one the drag began with. */
+function useScaleMap({ clip }: BenchClip) {
+  const held = useBench((s) => s.scalesHeld);
+  const start = useProject((s) => s.gestureStart);
+  return held && start ? (benchClip(start)?.clip.map ?? clip.map) : clip.map;
+}
+
+function ChartDrawing({ bench, strip, width, height }: { bench: BenchClip; strip: Strip | undefined; width: number; height: number }) {
+  const { clip, source, frames } = bench;
+  const scaleMap = useScaleMap(bench);
+  const places = useMemo(
+    () => placesOf(scaleMap, clipFrameCount(scaleMap, source.frames), source.frames, width, height),
+    [scaleMap, source.frames, width, height],
+  );
+  const { x } = places.scales;
+  const frameAt = (event: MouseEvent<SVGSVGElement>) => x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left);
+  const scrub = (event: PointerEvent<SVGSVGElement>) => {
+    useBench.setState({ clock: 0 });
+    goTo(frameAt(event), frames);
+  };
+  return (
+    <svg
+      width={width}
+      height={height}
+      className="block touch-none select-none"
+      role="group"
+      aria-label={`Chart of ${clip.name}: timeline across, source up`}
+      onPointerDown={(e) => {
+        if (e.button !== 0 || x(frameAt(e)) < LEFT - 6) return;
+        e.currentTarget.setPointerCapture(e.pointerId);
+        select({ kind: 'clip' });
+        scrub(e);
+      }}
+      onPointerMove={(e) => e.buttons === 1 && e.currentTarget.hasPointerCapture(e.pointerId) && scrub(e)}
+      onDoubleClick={(e) => bendHere(Math.round(frameAt(e)))}
+    >
+      <Filmstrip bench={bench} strip={strip} places={places} />
+      <rect x={LEFT} y={TOP} width={places.right - LEFT} height={places.chartBottom - TOP} fill="var(--paper)" stroke="var(--line)" />
+      <TimeLines bench={bench} places={places} />
+      <MomentLines bench={bench} places={places} />
+      <InBetweens bench={bench} places={places} />
+      <Speed bench={bench} places={places} />
+      <Curve bench={bench} places={places} />
+      <Lenses bench={bench} places={places} />
+      <Playhead bench={bench} places={places} />
+    </svg>
+  );
+}

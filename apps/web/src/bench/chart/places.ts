@@ -1,0 +1,41 @@
+import type { TimeMap } from '@idle-bend/core';
+import { chartScales, speedScale, type ChartScales, type SpeedScale } from './scales.ts';
+
+/** Where the parts of the chart are, in pixels of its drawing. */
+export const LEFT = 104;
+export const RIGHT = 14;
+export const TOP = 8;
+export const LENS_HEIGHT = 26;
+const STRIP_HEIGHT = 20;
+const SPEED_HEIGHT = 132;
+
+export interface Places {
+  readonly scales: ChartScales;
+  readonly speed: SpeedScale;
+  readonly chartBottom: number;
+  readonly lensY: number;
+  readonly stripY: number;
+  readonly speedTop: number;
+  readonly speedBottom: number;
+  readonly right: number;
+}
+
+/** @param map the map whose extent sets the scales @param frames timeline frames of the clip @param sourceFrames frames of its source */
+export function placesOf(map: TimeMap, frames: number, sourceFrames: number, width: number, height: number): Places {
+  const speedBottom = height - 8;
+  const speedTop = speedBottom - SPEED_HEIGHT;
+  const stripY = speedTop - STRIP_HEIGHT - 4;
+  const lensY = stripY - LENS_HEIGHT;
+  const chartBottom = lensY - 6;
+  const right = width - RIGHT;
+  return {
+    speedBottom,
+    speedTop,
+    stripY,
+    lensY,
+    chartBottom,
+    right,
+    scales: chartScales(map, frames, sourceFrames, { left: LEFT, right, top: TOP, bottom: chartBottom }),
+    speed: speedScale(speedTop, speedBottom),
+  };
+}

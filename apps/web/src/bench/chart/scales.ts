@@ -1,0 +1,71 @@
+import { scaleLinear, type ScaleLinear } from 'd3-scale';
+import { pieces, positionAt, type TimeMap } from '@idle-bend/core';
+
+/** Screen places of a clip's chart: x for timeline frames, y for source frames. */
+export interface ChartScales {
+  readonly x: ScaleLinear<number, number>;
+  readonly y: ScaleLinear<number, number>;
+}
+
+/** Lowest and highest source position the curve reaches, its turning points among them. */
+export function sourceRange(map: TimeMap, sourceFrames: number): [number, number] {
+  const last = map.vertices[map.vertices.length - 1]!.t;
+  const marks = pieces(map).flatMap(({ from, to }) => [from, to, (from + to) / 2]).filter((t) => t >= 0 && t <= last); // prettier-ignore
+  const reached = marks.map((t) => positionAt(map, t));
+  const low = Math.min(...reached);
+  const high = Math.max(...reached);
+  const room = Math.max(2, (high - low) * 0.03);
+  return [Math.min(Math.max(0, low - room), low), Math.max(Math.min(sourceFrames, high + room), high)];
+}
+
+export function chartScales(
+  map: TimeMap,
+  frames: number,
+  sourceFrames: number,
+  box: { left: number; right: number; top: number; bottom: number },
+): ChartScales {
+  const end = Math.max(frames, map.vertices[map.vertices.length - 1]!.t);
+  return {
+    x: scaleLinear([0, end], [box.left, box.right]),
+    y: scaleLinear(sourceRange(map, sourceFrames), [box.bottom, box.top]),
+  };
+}
+
+/** The curve as an SVG path: straight in its reaches, finely stepped in its bends. */
+export function curvePath(map: TimeMap, { x, y }: ChartScales): string {
+  const points: [number, number][] = [];
+  for (const { from, to, shape } of pieces(map)) {
+    const steps = shape.kind === 'reach' ? 1 : 24;
+    for (let i = points.length === 0 ? 0 : 1; i <= steps; i++) {
+      const t = from + ((to - from) * i) / steps;
+      points.push([x(t), y(positionAt(map, t))]);
+    }
+  }
+  return `M${points.map(([a, b]) => `${a.toFixed(2)},${b.toFixed(2)}`).join('L')}`;
+}
+
+const LOG_TOP = Math.log2(8);
+const LOG_BOTTOM = Math.log2(0.04);
+
+/** Where a speed sits on the speed scale: half and double are equally far from 100 %; still and reverse have bands of their own below. */
+export interface SpeedScale {
+  readonly place: (speed: number) => number;
+  /** The forward speed at a place; clamped to the scale. */
+  readonly speedAt: (place: number) => number;
+  readonly stillTop: number;
+  readonly stillBottom: number;
+}
+
+export function speedScale(top: number, bottom: number): SpeedScale {
+  const height = bottom - top;
+  const stillTop = top + height * 0.72;
+  const stillBottom = top + height * 0.82;
+  const forward = scaleLinear([LOG_TOP, LOG_BOTTOM], [top + 4, stillTop]).clamp(true);
+  const reverse = scaleLinear([LOG_BOTTOM, LOG_TOP], [stillBottom, bottom - 2]).clamp(true);
+  return {
+    place: (speed) => (Math.abs(speed) < 0.0005 ? (stillTop + stillBottom) / 2 : speed > 0 ? forward(Math.log2(speed)) : reverse(Math.log2(-speed))),
+    speedAt: (place) => 2 ** forward.invert(place),
+    stillTop,
+    stillBottom,
+  };
+}

@@ -1,0 +1,37 @@
+import { moveVertex, type VertexDrag } from '@idle-bend/core';
+import { editDuringGesture } from '../../shell/project-store.ts';
+import type { BenchClip } from '../bench-store.ts';
+import { withMap } from '../edits.ts';
+import { useDrag } from '../use-drag.ts';
+import type { Places } from './places.ts';
+
+/** How near, in pixels, a cue or a moment catches what is dragged. */
+const CATCH_PIXELS = 7;
+
+/** The nearest of `marks` within reach, else the nearest whole frame. */
+function caught(wish: number, marks: readonly number[], pixelsPerFrame: number): number {
+  const near = marks.filter((m) => Math.abs(m - wish) * pixelsPerFrame <= CATCH_PIXELS);
+  return near.length > 0 ? near.reduce((a, b) => (Math.abs(a - wish) <= Math.abs(b - wish) ? a : b)) : Math.round(wish);
+}
+
+/** Dragging a vertex: caught by cues across, moments up, and whole frames. */
+export function useVertexDrag({ clip, source, start: clipStart, project }: BenchClip, { scales: { x, y } }: Places) {
+  const across = x(1) - x(0);
+  const up = y(1) - y(0);
+  return useDrag<{ index: number }>({
+    hint: 'Caught by cues, moments and frames · Shift keeps the speed before, Ctrl the speed after, Alt goes free',
+    holdScales: true,
+    move: ({ index }, { dx, dy, event }) =>
+      editDuringGesture((before) =>
+        withMap(before, clip.id, (map) => {
+          const from = map.vertices[index]!;
+          const wish = { t: from.t + dx / across, s: from.s + dy / up };
+          const cues = project.reel.cues.map((c) => Math.round(c.frame) - clipStart);
+          const moments = source.moments.map((m) => m.frame);
+          const to = event.altKey ? wish : { t: caught(wish.t, cues, across), s: caught(wish.s, moments, Math.abs(up)) };
+          const how: VertexDrag = event.shiftKey ? 'left' : event.ctrlKey || event.metaKey ? 'right' : 'free';
+          return moveVertex(map, index, to, how);
+        }),
+      ),
+  });
+}

@@ -1,0 +1,138 @@
+import {
+  addCue,
+  addMoment,
+  addVertex,
+  freezeAt,
+  InvalidInput,
+  type Method,
+  moveVertex,
+  positionAt,
+  removeCue,
+  removeMoment,
+  removeVertex,
+  reverseMap,
+  setBend,
+  updateClip,
+  type Project,
+  type TimeMap,
+} from '@idle-bend/core';
+import { toast } from 'sonner';
+import { edit, useProject } from '../shell/project-store.ts';
+import { benchClip, select, useBench, type BenchClip } from './bench-store.ts';
+
+const newId = (kind: string) => `${kind}-${crypto.randomUUID().slice(0, 8)}`;
+
+/** The clip on the bench now, for actions called from keys and buttons. */
+export const current = (): BenchClip | undefined => benchClip(useProject.getState().document);
+
+/** Runs an edit; what core refuses is told in its own words, and nothing changes. */
+export function attempt(action: () => void): void {
+  try {
+    action();
+  } catch (error) {
+    if (!(error instanceof InvalidInput)) throw error;
+    toast(capital(error.problem) + '.');
+  }
+}
+
+const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
+
+/** One edit of the clip's map; throws `InvalidInput` when core refuses it. */
+export function applyMap(change: (map: TimeMap, bench: BenchClip) => TimeMap): void {
+  const bench = current();
+  if (bench) edit((project) => withMap(project, bench.clip.id, (map) => change(map, bench)));
+}
+
+/** The same for keys and buttons, which have nowhere else to say a refusal. */
+export const changeMap: typeof applyMap = (change) => attempt(() => applyMap(change));
+
+export const withMap = (project: Project, clipId: string, change: (map: TimeMap) => TimeMap) =>
+  updateClip(project, clipId, (clip) => ({ ...clip, map: change(clip.map) }));
+
+export const NEW_BEND_FRAMES = 12;
+
+export function bendHere(t = useBench.getState().k): void {
+  changeMap((map) => {
+    const added = addVertex(map, t, { widthFrames: NEW_BEND_FRAMES, ease: 'soft' });
+    select({ kind: 'vertex', index: added.index });
+    return added.map;
+  });
+}
+
+export function holdHere(frames: number): void {
+  changeMap((map) => {
+    const frozen = freezeAt(map, useBench.getState().k, frames);
+    select({ kind: 'reach', index: frozen.reach });
+    return frozen.map;
+  });
+}
+
+export function reverseClip(): void {
+  changeMap(reverseMap);
+  select({ kind: 'clip' });
+}
+
+/** Widens (or narrows, below 0) the selected bend. */
+export function widenBend(byFrames: number): void {
+  const { selection } = useBench.getState();
+  if (selection.kind === 'vertex')
+    changeMap((map) => setBend(map, selection.index, { widthFrames: Math.max(0, map.bends[selection.index]!.widthFrames + byFrames) }));
+}
+
+export function markMoment(): void {
+  const bench = current();
+  if (!bench) return;
+  const frame = Math.round(positionAt(bench.clip.map, useBench.getState().k));
+  attempt(() => {
+    const existing = bench.source.moments.find((m) => m.frame === frame);
+    const id = existing?.id ?? newId('moment');
+    edit((project) => addMoment(project, bench.source.id, { id, frame, name: `moment ${bench.source.moments.length + 1}` }));
+    select({ kind: 'moment', id });
+  });
+}
+
+export function setCue(): void {
+  const bench = current();
+  if (!bench) return;
+  const frame = bench.start + useBench.getState().k;
+  const id = bench.project.reel.cues.find((c) => c.frame === frame)?.id ?? newId('cue');
+  attempt(() => edit((project) => addCue(project, { id, frame, name: `cue ${project.reel.cues.length + 1}` })));
+  select({ kind: 'cue', id });
+}
+
+export function removeSelected(): void {
+  const { selection } = useBench.getState();
+  const bench = current();
+  if (!bench) return;
+  if (selection.kind === 'vertex') changeMap((map) => removeVertex(map, selection.index));
+  if (selection.kind === 'moment') edit((project) => removeMoment(project, bench.source.id, selection.id));
+  if (selection.kind === 'cue') edit((project) => removeCue(project, selection.id));
+  select({ kind: 'clip' });
+}
+
+/** The next bend before or after the playhead: goes there and selects it. */
+export function walkBends(direction: 1 | -1): void {
+  const bench = current();
+  if (!bench) return;
+  const { k } = useBench.getState();
+  const inner = bench.clip.map.vertices.map(({ t }, index) => ({ t: Math.round(t), index })).slice(1, -1);
+  const next = direction > 0 ? inner.find(({ t }) => t > k) : inner.findLast(({ t }) => t < k);
+  if (!next) return;
+  useBench.setState({ k: Math.min(next.t, bench.frames - 1), original: undefined });
+  select({ kind: 'vertex', index: next.index });
+}
+
+export function changeMethod(method: Method): void {
+  const bench = current();
+  if (bench && bench.clip.method !== method) edit((project) => updateClip(project, bench.clip.id, (clip) => ({ ...clip, method })));
+}
+
+/** Moves the selected vertex by frames of the timeline and of the source. */
+export function nudge(timelineFrames: number, sourceFrames: number): void {
+  const { selection } = useBench.getState();
+  if (selection.kind !== 'vertex') return;
+  changeMap((map) => {
+    const { t, s } = map.vertices[selection.index]!;
+    return moveVertex(map, selection.index, { t: t + timelineFrames, s: s + sourceFrames });
+  });
+}

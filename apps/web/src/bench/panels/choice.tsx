@@ -1,0 +1,35 @@
+import { ToggleGroup } from 'radix-ui';
+
+interface Props<T extends string> {
+  readonly label: string;
+  readonly value: T;
+  readonly options: readonly { readonly value: T; readonly text: string; readonly title?: string }[];
+  readonly choose: (value: T) => void;
+}
+
+/** One of a few, all in sight. */
+export function Choice<T extends string>({ label, value, options, choose }: Props<T>) {
+  return (
+    <div>
+      <span className="label">{label}</span>
+      <ToggleGroup.Root
+        type="single"
+        aria-label={label}
+        value={value}
+        onValueChange={(next) => next && choose(next as T)}
+        className="border-line bg-sheet flex rounded-lg border p-0.5"
+      >
+        {options.map((option) => (
+          <ToggleGroup.Item
+            key={option.value}
+            value={option.value}
+            title={option.title}
+            className="data-[state=on]:bg-ink data-[state=on]:text-paper flex-1 rounded-md px-2 py-0.5 whitespace-nowrap"
+          >
+            {option.text}
+          </ToggleGroup.Item>
+        ))}
+      </ToggleGroup.Root>
+    </div>
+  );
+}

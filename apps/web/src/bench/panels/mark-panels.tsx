@@ -1,0 +1,102 @@
+import {
+  formatTimecode,
+  framesShowing,
+  InvalidInput,
+  nearestDrifts,
+  parseTimecode,
+  updateCue,
+  updateMoment,
+  type Cue,
+  type Drift,
+  type Moment,
+} from '@idle-bend/core';
+import { Crosshair, Trash2 } from 'lucide-react';
+import { edit } from '../../shell/project-store.ts';
+import { goTo, type BenchClip } from '../bench-store.ts';
+import { removeSelected } from '../edits.ts';
+import { TypedField } from './typed-field.tsx';
+import { Note, Panel } from './panel.tsx';
+
+/** How a moment stands to its nearest cue, in a sentence. */
+export function driftSentence({ moment, cue, frames, landed }: Drift): string {
+  const names = [moment.name || `source frame ${moment.frame}`, cue.name || 'the cue'];
+  if (landed) return `“${names[0]}” shows exactly on “${names[1]}”.`;
+  if (frames === 0) return `“${names[0]}” falls between frames at “${names[1]}”: no frame shows it exactly.`;
+  const count = Math.abs(frames) === 1 ? '1 frame' : `${Math.abs(frames)} frames`;
+  return `“${names[0]}” shows ${count} ${frames > 0 ? 'after' : 'before'} “${names[1]}”.`;
+}
+
+const drifts = ({ clip, start, frames, source, project }: BenchClip) => nearestDrifts(clip.map, start, frames, source.moments, project.reel.cues);
+
+function DriftNote({ drift }: { drift: Drift | undefined }) {
+  return drift ? <Note tone={drift.landed ? 'landed' : 'missed'}>{driftSentence(drift)}</Note> : null;
+}
+
+function RemoveButton({ what }: { what: string }) {
+  return (
+    <button className="button px-1.5" aria-label={`Remove this ${what}`} onClick={removeSelected}>
+      <Trash2 size={15} aria-hidden />
+    </button>
+  );
+}
+
+function GoThere({ k, frames }: { k: number | undefined; frames: number }) {
+  return (
+    <button className="button self-start" disabled={k === undefined || k < 0 || k >= frames} onClick={() => goTo(k!, frames)}>
+      <Crosshair size={15} aria-hidden /> Go there
+    </button>
+  );
+}
+
+export function MomentPanel({ bench, moment }: { bench: BenchClip; moment: Moment }) {
+  const { source, clip, frames } = bench;
+  const shown = framesShowing(clip.map, moment.frame).find((k) => k < frames);
+  const change = (to: Partial<Omit<Moment, 'id'>>) => edit((project) => updateMoment(project, source.id, moment.id, to));
+  const setFrame = (frame: number) => {
+    if (!Number.isInteger(frame) || frame < 0 || frame >= source.frames) throw new InvalidInput('frame', `the source has frames 0 to ${source.frames - 1}`);
+    change({ frame });
+  };
+  return (
+    <Panel title="Moment" about={`of ${source.name}`} action={<RemoveButton what="moment" />}>
+      <div className="grid grid-cols-2 gap-3">
+        <TypedField label="Name" text={moment.name} commit={(name) => change({ name })} />
+        <TypedField label="Source frame" text={String(moment.frame)} commit={(typed) => setFrame(Number(typed))} step={(by) => setFrame(moment.frame + by)} />
+      </div>
+      {shown === undefined ? (
+        <Note tone="missed">The clip does not show this moment.</Note>
+      ) : (
+        <DriftNote drift={drifts(bench).find((d) => d.moment.id === moment.id)} />
+      )}
+      <GoThere k={shown} frames={frames} />
+    </Panel>
+  );
+}
+
+export function CuePanel({ bench, cue }: { bench: BenchClip; cue: Cue }) {
+  const { project, start, frames } = bench;
+  const { rate } = project.reel;
+  const change = (to: Partial<Omit<Cue, 'id'>>) => edit((p) => updateCue(p, cue.id, to));
+  const setFrame = (frame: number) => {
+    if (!Number.isFinite(frame) || frame < 0) throw new InvalidInput('frame', 'a cue sits at frame 0 or later');
+    change({ frame });
+  };
+  return (
+    <Panel title="Cue" about={formatTimecode(Math.round(cue.frame), rate)} action={<RemoveButton what="cue" />}>
+      <div className="grid grid-cols-2 gap-3">
+        <TypedField label="Name" text={cue.name} commit={(name) => change({ name })} />
+        <TypedField
+          label="Reel frame or timecode"
+          text={String(cue.frame)}
+          commit={(typed) => setFrame(typed.includes(':') ? parseTimecode(typed, rate) : Number(typed))}
+          step={(by) => setFrame(Math.max(0, cue.frame + by))}
+        />
+      </div>
+      {drifts(bench)
+        .filter((d) => d.cue.id === cue.id)
+        .map((d) => (
+          <DriftNote key={d.moment.id} drift={d} />
+        ))}
+      <GoThere k={Math.round(cue.frame) - start} frames={frames} />
+    </Panel>
+  );
+}

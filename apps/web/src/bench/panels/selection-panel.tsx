@@ -1,0 +1,25 @@
+import { useBench, validSelection, type BenchClip } from '../bench-store.ts';
+import { ClipPanel } from './clip-panel.tsx';
+import { CuePanel, MomentPanel } from './mark-panels.tsx';
+import { ReachPanel } from './reach-panel.tsx';
+import { VertexPanel } from './vertex-panel.tsx';
+
+/** Only what concerns the thing selected. */
+export function SelectionPanel({ bench }: { bench: BenchClip }) {
+  const selection = validSelection(
+    useBench((s) => s.selection),
+    bench,
+  );
+  switch (selection.kind) {
+    case 'clip':
+      return <ClipPanel bench={bench} />;
+    case 'reach':
+      return <ReachPanel bench={bench} index={selection.index} />;
+    case 'vertex':
+      return <VertexPanel bench={bench} index={selection.index} />;
+    case 'moment':
+      return <MomentPanel bench={bench} moment={bench.source.moments.find((m) => m.id === selection.id)!} />;
+    case 'cue':
+      return <CuePanel bench={bench} cue={bench.project.reel.cues.find((c) => c.id === selection.id)!} />;
+  }
+}

@@ -1,0 +1,75 @@
+import { useId, useState, type KeyboardEvent } from 'react';
+import { InvalidInput } from '@idle-bend/core';
+
+interface Props {
+  readonly label: string;
+  /** The value as it is shown. */
+  readonly text: string;
+  /** Takes what was typed; throws `InvalidInput` when it cannot be used, whose problem is shown. */
+  readonly commit: (typed: string) => void;
+  /** What arrow up (+1) and down (−1) do. */
+  readonly step?: (by: 1 | -1) => void;
+}
+
+/** A value that can be typed: Enter or leaving takes it, Escape puts the old one back, arrows step. */
+export function TypedField({ label, text, commit, step }: Props) {
+  const id = useId();
+  const [typed, setTyped] = useState<string>();
+  const [problem, setProblem] = useState<string>();
+  const take = () => {
+    if (typed === undefined) return;
+    if (typed.trim() !== text)
+      try {
+        commit(typed.trim());
+      } catch (error) {
+        if (!(error instanceof InvalidInput)) throw error;
+        setProblem(error.problem);
+        return;
+      }
+    setTyped(undefined);
+    setProblem(undefined);
+  };
+  const putBack = () => {
+    setTyped(undefined);
+    setProblem(undefined);
+  };
+  const onKey = (event: KeyboardEvent<HTMLInputElement>) => {
+    if (event.key === 'Enter') take();
+    if (event.key === 'Escape') putBack();
+    if (step && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
+      event.preventDefault();
+      putBack();
+      try {
+        step(event.key === 'ArrowUp' ? 1 : -1);
+      } catch (error) {
+        if (!(error instanceof InvalidInput)) throw error;
+        setProblem(error.problem);
+      }
+    }
+  };
+  return (
+    <div className="min-w-0">
+      <label htmlFor={id} className="label">
+        {label}
+      </label>
+      <input
+        id={id}
+        className={`field ${problem ? 'border-vermilion' : ''}`}
+        value={typed ?? text}
+        spellCheck={false}
+        autoComplete="off"
+        aria-invalid={problem !== undefined}
+        aria-describedby={problem ? `${id}-problem` : undefined}
+        onChange={(e) => setTyped(e.target.value)}
+        onFocus={(e) => e.target.select()}
+        onBlur={() => (problem ? putBack() : take())}
+        onKeyDown={onKey}
+      />
+      {problem && (
+        <p id={`${id}-problem`} role="alert" className="text-vermilion mt-0.5 text-xs">
+          {problem.charAt(0).toUpperCase() + problem.slice(1)}.
+        </p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,54 @@
+import { useRef } from 'react';
+import type { Sample } from '@idle-bend/core';
+import { useBench, type BenchClip, type Shown } from './bench-store.ts';
+import { usePreview } from './use-preview.ts';
+
+const four = (frame: number) => String(frame).padStart(4, '0');
+
+/** What the picture is made of. */
+function sampleWords(sample: Sample, position: number): string {
+  if (sample.kind === 'black') return 'black · no source here';
+  if (sample.kind === 'mix') return `made · ${Math.round(sample.fraction * 100)} % between ${four(sample.a)} and ${four(sample.b)}`;
+  const whole = Math.abs(position - sample.frame) <= 1e-6;
+  return whole ? `real · ${four(sample.frame)}` : `held · ${four(sample.frame)} stands for ${position.toFixed(2)}`;
+}
+
+/** The frame at the playhead, on neutral grey, made as the render makes it; what it is made of is written on it. */
+export function Picture({ bench }: { bench: BenchClip }) {
+  const holder = useRef<HTMLDivElement>(null);
+  const problem = usePreview(holder, bench);
+  const shown = useBench((s) => s.shown);
+  const original = useBench((s) => s.original);
+  return (
+    <div className="bg-frame relative aspect-video w-full shrink-0 overflow-hidden" data-testid="picture" {...pictureFacts(shown)}>
+      <div ref={holder} className="h-full w-full" />
+      {original && <Original key={original} address={original} />}
+      {shown && !problem && (
+        <p className="absolute bottom-2 left-2 rounded bg-black/65 px-2 py-0.5 font-mono text-xs font-semibold text-white">
+          {sampleWords(shown.sample, shown.position)}
+          {original && ' · original, full size'}
+        </p>
+      )}
+      {!shown && !problem && <p className="absolute inset-0 grid place-items-center text-sm text-white/70">Opening the preview…</p>}
+      {problem && (
+        <p role="alert" className="absolute inset-x-3 bottom-3 rounded bg-black/80 px-3 py-2 text-sm text-white">
+          The preview cannot show this frame: {problem}.
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** The still made by the server from the original; until it is here the preview stays in sight. */
+function Original({ address }: { address: string }) {
+  return <img src={address} alt="This frame made from the original at full size" className="absolute inset-0 h-full w-full object-contain" />;
+}
+
+/** What is on screen, as attributes: for tests and for anything else that needs to know without reading pixels. */
+const pictureFacts = (shown: Shown | undefined) =>
+  shown && {
+    'data-frame': shown.k,
+    'data-position': shown.position,
+    'data-fingerprint': shown.fingerprint,
+    'data-milliseconds': shown.milliseconds.toFixed(1),
+  };

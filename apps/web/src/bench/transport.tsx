@@ -1,0 +1,34 @@
+import { Maximize, Pause, Play, Repeat, StepBack, StepForward } from 'lucide-react';
+import { ACTIONS, playOrStop, toggleLoop, toggleOriginal } from './actions.ts';
+import { useBench } from './bench-store.ts';
+
+const run = (name: string) => ACTIONS.find((a) => a.name === name)!.run;
+const back = run('One frame back');
+const on = run('One frame on');
+
+export function Transport() {
+  const clock = useBench((s) => s.clock);
+  const loop = useBench((s) => s.loop);
+  const original = useBench((s) => s.original);
+  const bendChosen = useBench((s) => s.selection.kind === 'vertex');
+  return (
+    <div className="border-line flex items-center gap-1.5 border-b px-3.5 py-2">
+      <button className="button px-2" onClick={back} aria-label="One frame back">
+        <StepBack size={15} aria-hidden />
+      </button>
+      <button className="button button-ink w-20 justify-center" onClick={playOrStop}>
+        {clock === 0 ? <Play size={15} aria-hidden /> : <Pause size={15} aria-hidden />}
+        {clock === 0 ? 'Play' : 'Stop'}
+      </button>
+      <button className="button px-2" onClick={on} aria-label="One frame on">
+        <StepForward size={15} aria-hidden />
+      </button>
+      <button className={`button ${loop ? 'border-river text-river' : ''}`} aria-pressed={loop !== undefined} onClick={toggleLoop}>
+        <Repeat size={15} aria-hidden /> {bendChosen ? 'Loop the bend' : 'Loop'}
+      </button>
+      <button className={`button ml-auto ${original ? 'border-river text-river' : ''}`} aria-pressed={original !== undefined} onClick={toggleOriginal}>
+        <Maximize size={15} aria-hidden /> Original
+      </button>
+    </div>
+  );
+}

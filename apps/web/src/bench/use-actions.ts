@@ -1,0 +1,22 @@
+import { useHotkeys, type HotkeyCallback } from 'react-hotkeys-hook';
+import { ACTIONS } from './actions.ts';
+
+const byKey = new Map(ACTIONS.flatMap((action) => (action.keys ?? []).map((key) => [key, action] as const)));
+/** Space is known by its place on the keyboard: what it produces is blank, which cannot be named. */
+const SPACE = ['space'];
+const PRODUCED = [...byKey.keys()].filter((key) => !SPACE.includes(key));
+/** Controls of ours that take keys themselves where they need them and leave the others to the bench. */
+const ALSO_IN = ['slider', 'radio'] as const;
+
+/** The bench's keys. A focused button keeps Space; fields keep everything. */
+export function useActions(): void {
+  const act: HotkeyCallback = (event, { hotkey }) => {
+    const target = event.target as HTMLElement;
+    if (event.key === ' ' && target.closest('button, [role=button], [role=radio], a')) return;
+    if (event.key.startsWith('Arrow') && target.closest('[role=radio], [role=slider]')) return;
+    event.preventDefault();
+    byKey.get(hotkey)?.run();
+  };
+  useHotkeys(PRODUCED, act, { useKey: true, enableOnFormTags: ALSO_IN });
+  useHotkeys(SPACE, act, { enableOnFormTags: ALSO_IN });
+}

@@ -1,0 +1,79 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState, type FormEvent } from 'react';
+import { Link, useNavigate } from 'react-router';
+import { api } from '../api.ts';
+import { Mark } from '../shell/mark.tsx';
+
+const RATES = ['23.976', '24', '25', '29.97', '30', '50', '59.94', '60'];
+
+export function ProjectsPage() {
+  const { data, error, isPending } = useQuery({ queryKey: ['projects'], queryFn: api.projects });
+  return (
+    <main className="mx-auto max-w-3xl px-6 py-14">
+      <h1 className="font-display mb-1 flex items-center gap-3 text-4xl font-bold">
+        <Mark size={40} /> Idle Bend
+      </h1>
+      <p className="text-faint mb-10 text-lg">Bend the speed of a clip until the action lands on the beat.</p>
+      <NewProject />
+      <h2 className="font-display mt-10 mb-3 text-xl font-semibold">Projects</h2>
+      {isPending && <p className="text-faint">Opening…</p>}
+      {error && <p className="text-vermilion">{error.message}</p>}
+      {data?.length === 0 && <p className="text-faint">None yet. Name one above to begin.</p>}
+      <ul className="grid gap-2">
+        {data?.map((project) => (
+          <li key={project.id}>
+            <Link
+              to={`/projects/${project.id}/bench`}
+              className="border-line bg-sheet hover:border-river flex items-baseline gap-3 rounded-xl border px-4 py-3"
+            >
+              <span className="font-display text-lg font-semibold">{project.name}</span>
+              <span className="text-faint ml-auto font-mono text-xs">changed {new Date(project.updatedAt).toLocaleString()}</span>
+            </Link>
+          </li>
+        ))}
+      </ul>
+    </main>
+  );
+}
+
+function NewProject() {
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const [name, setName] = useState('');
+  const [rate, setRate] = useState('24');
+  const create = useMutation({
+    mutationFn: () => api.createProject(name, rate),
+    onSuccess: async ({ id }) => {
+      await queries.invalidateQueries({ queryKey: ['projects'] });
+      await navigate(`/projects/${id}/footage`);
+    },
+  });
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    create.mutate();
+  };
+  return (
+    <form onSubmit={submit} className="bg-shoal flex items-end gap-3 rounded-xl p-4">
+      <label className="flex-1">
+        <span className="label">Name of a new project</span>
+        <input className="field font-sans" value={name} maxLength={120} onChange={(e) => setName(e.target.value)} required />
+      </label>
+      <label>
+        <span className="label">Frames per second</span>
+        <select className="field" value={rate} onChange={(e) => setRate(e.target.value)}>
+          {RATES.map((r) => (
+            <option key={r}>{r}</option>
+          ))}
+        </select>
+      </label>
+      <button className="button button-ink" disabled={name.trim() === '' || create.isPending}>
+        Begin
+      </button>
+      {create.error && (
+        <p className="text-vermilion" role="alert">
+          {create.error.message}
+        </p>
+      )}
+    </form>
+  );
+}

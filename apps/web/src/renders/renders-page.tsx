@@ -1,0 +1,101 @@
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { reelFrames, formatTimecode } from '@idle-bend/core';
+import { Download, Trash2 } from 'lucide-react';
+import { useParams } from 'react-router';
+import { toast } from 'sonner';
+import { api, renderUrl, type Render } from '../api.ts';
+import { Bar } from '../footage/footage-page.tsx';
+import { flush, useProject } from '../shell/project-store.ts';
+import { useProgress } from '../shell/use-server-events.ts';
+
+const KINDS = [
+  { container: 'mp4', title: 'MP4 · H.264', suits: 'To watch and to send: small, plays everywhere.' },
+  { container: 'mkv', title: 'MKV · FFV1', suits: 'To work on: lossless, every made frame exactly as shown.' },
+] as const;
+
+export function RendersPage() {
+  const { projectId = '' } = useParams();
+  const document = useProject((s) => s.document)!;
+  const { data, error } = useQuery({ queryKey: ['renders', projectId], queryFn: () => api.renders(projectId) });
+  const start = useMutation({
+    mutationFn: async (container: 'mp4' | 'mkv') => {
+      await flush();
+      return api.startRender(projectId, container);
+    },
+    onError: (e) => toast.error(e.message),
+  });
+  const frames = reelFrames(document);
+  return (
+    <main className="mx-auto h-full max-w-3xl overflow-y-auto p-6">
+      <h1 className="font-display mb-1 text-2xl font-bold">Renders</h1>
+      <p className="text-faint mb-4">
+        {frames === 0
+          ? 'There is no clip on the reel yet.'
+          : `The reel is ${frames} frames, ${formatTimecode(frames, document.reel.rate)}, at ${document.reel.width}×${document.reel.height}, made from the originals. Sound is left out in this version.`}
+      </p>
+      <div className="mb-8 grid grid-cols-2 gap-3">
+        {KINDS.map(({ container, title, suits }) => (
+          <button
+            key={container}
+            className="border-line bg-sheet hover:border-river rounded-xl border p-4 text-left disabled:opacity-50"
+            disabled={frames === 0 || start.isPending}
+            onClick={() => start.mutate(container)}
+          >
+            <span className="font-display block text-lg font-semibold">Render {title}</span>
+            <span className="text-faint">{suits}</span>
+          </button>
+        ))}
+      </div>
+      {error && <p className="text-vermilion">{error.message}</p>}
+      {data?.length === 0 && <p className="text-faint">Nothing rendered yet.</p>}
+      <ul className="grid gap-2">
+        {data?.map((render) => (
+          <RenderRow key={render.id} render={render} />
+        ))}
+      </ul>
+    </main>
+  );
+}
+
+const STATUS: Readonly<Record<Render['status'], string>> = { queued: 'waiting', running: 'rendering', done: 'done', failed: 'failed', cancelled: 'cancelled' };
+
+function RenderRow({ render }: { render: Render }) {
+  const progress = useProgress((s) => s.of[render.id]);
+  const cancel = useMutation({ mutationFn: () => api.cancelRender(render.id), onError: (e) => toast.error(e.message) });
+  const remove = useMutation({ mutationFn: () => api.removeRender(render.id), onError: (e) => toast.error(e.message) });
+  const active = render.status === 'queued' || render.status === 'running';
+  const done = render.status === 'running' ? (progress?.done ?? render.done) : render.done;
+  const left = progress?.secondsLeft ?? render.secondsLeft;
+  return (
+    <li className="border-line bg-sheet rounded-xl border px-4 py-3" aria-label={render.fileName}>
+      <div className="flex items-center gap-3">
+        <span className="font-display font-semibold">{render.fileName}</span>
+        <span className={render.status === 'failed' ? 'text-vermilion' : render.status === 'done' ? 'text-moss' : 'text-faint'}>{STATUS[render.status]}</span>
+        <span className="text-faint ml-auto font-mono text-xs">
+          {active
+            ? `${done} of ${render.frames} frames${left === null ? '' : ` · ${Math.ceil(left)} s left`}`
+            : render.bytes !== null
+              ? `${render.frames} frames · ${(render.bytes / 1e6).toFixed(2)} MB`
+              : ''}
+        </span>
+        {active && (
+          <button className="button" onClick={() => cancel.mutate()}>
+            Cancel
+          </button>
+        )}
+        {render.status === 'done' && (
+          <a className="button" href={renderUrl(render.id)} download>
+            <Download size={15} aria-hidden /> Download
+          </a>
+        )}
+        {!active && (
+          <button className="button px-2" aria-label={`Remove ${render.fileName}`} onClick={() => remove.mutate()}>
+            <Trash2 size={15} aria-hidden />
+          </button>
+        )}
+      </div>
+      {active && <Bar done={done} total={render.frames} label={`Rendering ${render.fileName}`} />}
+      {render.problem && <p className="text-vermilion text-sm">{render.problem}</p>}
+    </li>
+  );
+}

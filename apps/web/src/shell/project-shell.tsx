@@ -1,0 +1,153 @@
+import { useQuery } from '@tanstack/react-query';
+import { AlertDialog } from 'radix-ui';
+import { reelFrames, speakRate, formatTimecode } from '@idle-bend/core';
+import { Moon, Redo2, Sun, Undo2 } from 'lucide-react';
+import { useEffect, useState } from 'react';
+import { useHotkeys } from 'react-hotkeys-hook';
+import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
+import { toast } from 'sonner';
+import { Mark } from './mark.tsx';
+import { flush, keepOurs, loadProject, redo, takeTheirs, undo, useProject, type KeepState } from './project-store.ts';
+import { useServerEvents } from './use-server-events.ts';
+
+const KEEP_WORDS: Readonly<Record<KeepState, string>> = {
+  kept: 'All changes kept',
+  keeping: 'Keeping…',
+  waiting: 'Waiting for the server; changes are safe here',
+  conflict: 'Changed in another window',
+};
+
+/** The frame around a project's three places: footage, bench, renders. */
+export function ProjectShell() {
+  const { projectId = '' } = useParams();
+  const { isError, error, refetch } = useQuery({
+    queryKey: ['load', projectId],
+    queryFn: () => loadProject(projectId).then(() => true),
+    gcTime: 0,
+    staleTime: Infinity,
+    retry: 1,
+  });
+  useServerEvents(projectId);
+  const { id, name, document, past, future, keep } = useProject();
+  useHotkeys('mod+z', (e) => (e.preventDefault(), undo()));
+  useHotkeys('mod+shift+z, mod+y', (e) => (e.preventDefault(), redo()));
+  useEffect(() => {
+    const warn = (event: BeforeUnloadEvent) => useProject.getState().keep !== 'kept' && event.preventDefault();
+    addEventListener('beforeunload', warn);
+    return () => removeEventListener('beforeunload', warn);
+  }, []);
+
+  return (
+    <div className="flex h-full flex-col">
+      <header className="border-line flex h-11 shrink-0 items-center gap-3 border-b px-3">
+        <Link to="/" className="font-display flex items-center gap-2 text-lg font-bold" aria-label="Idle Bend, all projects">
+          <Mark /> Idle Bend
+        </Link>
+        <span className="border-line h-6 border-l" />
+        <span className="font-display max-w-56 truncate font-semibold">{name}</span>
+        {document && (
+          <span className="text-faint font-mono text-xs whitespace-nowrap">
+            {speakRate(document.reel.rate)} fps · {document.reel.width}×{document.reel.height} · {formatTimecode(reelFrames(document), document.reel.rate)}
+          </span>
+        )}
+        <nav className="ml-3 flex h-full gap-4" aria-label="Places">
+          {['footage', 'bench', 'renders'].map((place) => (
+            <NavLink
+              key={place}
+              to={`/projects/${projectId}/${place}`}
+              className={({ isActive }) =>
+                `flex h-full items-center border-b-2 capitalize ${isActive ? 'border-vermilion font-semibold' : 'text-faint border-transparent'}`
+              }
+            >
+              {place}
+            </NavLink>
+          ))}
+        </nav>
+        <span className={`ml-auto text-xs whitespace-nowrap ${keep === 'waiting' || keep === 'conflict' ? 'text-vermilion' : 'text-faint'}`} role="status">
+          {KEEP_WORDS[keep]}
+        </span>
+        <ThemeButton />
+        <button className="button" onClick={undo} disabled={past.length === 0}>
+          <Undo2 size={15} aria-hidden /> Undo
+        </button>
+        <button className="button" onClick={redo} disabled={future.length === 0}>
+          <Redo2 size={15} aria-hidden /> Redo
+        </button>
+        <RenderButton projectId={projectId} disabled={!document || reelFrames(document) === 0} />
+      </header>
+      <div className="min-h-0 flex-1">
+        {isError ? (
+          <div className="mx-auto mt-24 max-w-md text-center">
+            <p className="font-display mb-2 text-lg font-semibold">This project could not be opened.</p>
+            <p className="text-faint mb-4">{error.message}</p>
+            <button className="button" onClick={() => void refetch()}>
+              Try again
+            </button>
+          </div>
+        ) : id === projectId && document ? (
+          <Outlet />
+        ) : (
+          <p className="text-faint mt-24 text-center">Opening…</p>
+        )}
+      </div>
+      <ConflictDialog open={keep === 'conflict'} />
+    </div>
+  );
+}
+
+function ThemeButton() {
+  const [night, setNight] = useState(() => document.documentElement.dataset['theme'] === 'night');
+  const Icon = night ? Sun : Moon;
+  const turn = () => {
+    document.documentElement.dataset['theme'] = night ? 'day' : 'night';
+    localStorage.setItem('theme', night ? 'day' : 'night');
+    setNight(!night);
+  };
+  return (
+    <button className="button px-2" onClick={turn} aria-label={night ? 'Day theme' : 'Night theme'}>
+      <Icon size={15} aria-hidden />
+    </button>
+  );
+}
+
+function RenderButton({ projectId, disabled }: { projectId: string; disabled: boolean }) {
+  const navigate = useNavigate();
+  const start = async () => {
+    try {
+      await flush();
+      await navigate(`/projects/${projectId}/renders`);
+    } catch (error) {
+      toast.error((error as Error).message);
+    }
+  };
+  return (
+    <button className="button button-ink" disabled={disabled} onClick={() => void start()}>
+      Render…
+    </button>
+  );
+}
+
+function ConflictDialog({ open }: { open: boolean }) {
+  const choose = (choice: () => Promise<void>) => () => void choice().catch((error: Error) => toast.error(error.message));
+  return (
+    <AlertDialog.Root open={open}>
+      <AlertDialog.Portal>
+        <AlertDialog.Overlay className="fixed inset-0 bg-black/40" />
+        <AlertDialog.Content className="bg-paper border-line fixed top-1/3 left-1/2 w-[28rem] -translate-x-1/2 rounded-xl border p-5">
+          <AlertDialog.Title className="font-display mb-1 text-lg font-semibold">Changed in another window</AlertDialog.Title>
+          <AlertDialog.Description className="text-faint mb-4">
+            This project was changed elsewhere while this window had changes of its own. Nothing is lost: choose which one goes on.
+          </AlertDialog.Description>
+          <div className="flex justify-end gap-2">
+            <button className="button" onClick={choose(takeTheirs)}>
+              Take the other window’s
+            </button>
+            <button className="button button-ink" onClick={choose(keepOurs)}>
+              Keep this window’s
+            </button>
+          </div>
+        </AlertDialog.Content>
+      </AlertDialog.Portal>
+    </AlertDialog.Root>
+  );
+}

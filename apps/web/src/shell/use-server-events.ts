@@ -1,0 +1,48 @@
+import { useQueryClient } from '@tanstack/react-query';
+import { useEffect } from 'react';
+import { toast } from 'sonner';
+import { create } from 'zustand';
+import { WINDOW_NAME } from '../api.ts';
+import { followOtherWindow } from './project-store.ts';
+
+type ServerEvent =
+  | { kind: 'alive' }
+  | { kind: 'document'; version: number; by: string }
+  | { kind: 'footage' }
+  | { kind: 'footage-progress'; footageId: string; done: number; total: number }
+  | { kind: 'import-failed'; name: string; message: string }
+  | { kind: 'renders' }
+  | { kind: 'render-progress'; renderId: string; done: number; total: number; secondsLeft: number | null };
+
+export interface Progress {
+  readonly done: number;
+  readonly total: number;
+  readonly secondsLeft: number | null;
+}
+
+/** Progress of long work, by the id of what it is for. */
+export const useProgress = create<{ readonly of: Readonly<Record<string, Progress>> }>(() => ({ of: {} }));
+
+const setProgress = (id: string, progress: Progress) => useProgress.setState(({ of }) => ({ of: { ...of, [id]: progress } }));
+
+/** Listens to what the server tells of a project while a page of it is open. */
+export function useServerEvents(projectId: string): void {
+  const queries = useQueryClient();
+  useEffect(() => {
+    const source = new EventSource(`/api/projects/${projectId}/events`);
+    const refresh = (name: string) => void queries.invalidateQueries({ queryKey: [name, projectId] });
+    source.onopen = () => {
+      refresh('footage');
+      refresh('renders');
+    };
+    source.onmessage = ({ data }: MessageEvent<string>) => {
+      const event = JSON.parse(data) as ServerEvent;
+      if (event.kind === 'document' && event.by !== WINDOW_NAME) void followOtherWindow(event.version);
+      if (event.kind === 'footage' || event.kind === 'renders') refresh(event.kind);
+      if (event.kind === 'footage-progress') setProgress(event.footageId, { done: event.done, total: event.total, secondsLeft: null });
+      if (event.kind === 'render-progress') setProgress(event.renderId, { done: event.done, total: event.total, secondsLeft: event.secondsLeft });
+      if (event.kind === 'import-failed') toast.error(event.message, { duration: 12_000 });
+    };
+    return () => source.close();
+  }, [projectId, queries]);
+}

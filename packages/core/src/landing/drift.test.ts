@@ -1,0 +1,41 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { mapArbitrary } from '../../test/arbitraries.js';
+import { positionAt } from '../time-map/evaluate.js';
+import { HARD, mapFrameCount, straightMap } from '../time-map/time-map.js';
+import { nearestDrifts } from './drift.js';
+
+const moment = (frame: number) => ({ id: `m${frame}`, frame, name: '' });
+const cue = (frame: number) => ({ id: `c${frame}`, frame, name: '' });
+
+describe('drift', () => {
+  test('is signed: late is above 0, landed is 0 with the frame itself on the cue', () => {
+    const map = straightMap(100, 0, 200);
+    const of = (m: number, c: number) => nearestDrifts(map, 10, 100, [moment(m)], [cue(c)])[0];
+    expect(of(60, 40)).toMatchObject({ shownAt: 40, frames: 0, landed: true, remainder: 0 });
+    expect(of(60, 37)).toMatchObject({ frames: 3, landed: false });
+    expect(of(60, 44)).toMatchObject({ frames: -4, landed: false });
+    expect(of(60, 40.4)).toMatchObject({ frames: 0, landed: true, remainder: expect.closeTo(0.4, 9) });
+  });
+
+  test('a moment between two frames is near but has not landed', () => {
+    const map = straightMap(100, 0, 200);
+    expect(nearestDrifts(map, 0, 100, [moment(61)], [cue(31)])[0]).toMatchObject({ landed: false });
+  });
+
+  test('of two appearances the one nearest to a cue counts; what is not shown has none', () => {
+    const bounce = { vertices: [{ t: 0, s: 0 }, { t: 10, s: 20 }, { t: 20, s: 0 }], bends: [HARD, HARD, HARD] }; // prettier-ignore
+    expect(nearestDrifts(bounce, 0, 20, [moment(10)], [cue(14)])[0]).toMatchObject({ shownAt: 15, frames: 1 });
+    expect(nearestDrifts(bounce, 0, 20, [moment(21)], [cue(14)])).toEqual([]);
+    expect(nearestDrifts(bounce, 0, 20, [moment(10)], [])).toEqual([]);
+  });
+
+  test('landed means the curve passes through', () => {
+    fc.assert(
+      fc.property(mapArbitrary, fc.nat(400), fc.nat(300), (map, m, c) => {
+        for (const d of nearestDrifts(map, 0, mapFrameCount(map), [moment(m)], [cue(c)]))
+          expect(d.landed).toBe(d.shownAt === c && Math.abs(positionAt(map, c) - m) <= 1e-6);
+      }),
+    );
+  });
+});

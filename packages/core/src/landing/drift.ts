@@ -1,0 +1,42 @@
+import type { Cue, Moment } from '../project/project.js';
+import { WHOLE_FRAME_TOLERANCE } from '../clip/sampling.js';
+import { positionAt } from '../time-map/evaluate.js';
+import { framesShowing } from '../time-map/inverse.js';
+import type { TimeMap } from '../time-map/time-map.js';
+
+/** How far a moment, where the clip shows it, is from a cue. */
+export interface Drift {
+  readonly moment: Moment;
+  readonly cue: Cue;
+  /** Reel frame at which the moment shows, or is nearest to showing. */
+  readonly shownAt: number;
+  /** `shownAt` minus the reel frame nearest the cue: above 0 the moment comes late. */
+  readonly frames: number;
+  /** The moment's own source frame shows exactly on the cue's frame. */
+  readonly landed: boolean;
+  /** What is left between that frame and the cue itself, under half a frame. */
+  readonly remainder: number;
+}
+
+/**
+ * Pairs every moment a clip shows with the cue nearest to it in time; of several appearances the one nearest to a cue
+ * counts. Moments that are not shown, and all when there is no cue, have none.
+ * @param start reel frame of the clip's first frame
+ * @param frames how many frames the clip has
+ */
+export function nearestDrifts(map: TimeMap, start: number, frames: number, moments: readonly Moment[], cues: readonly Cue[]): Drift[] {
+  return moments.flatMap((moment) => {
+    const pairs = framesShowing(map, moment.frame)
+      .filter((k) => k < frames)
+      .flatMap((k) => cues.map((cue) => driftOf(map, start, moment, cue, k)));
+    const nearest = pairs.reduce<Drift | undefined>((best, pair) => (!best || Math.abs(pair.frames) < Math.abs(best.frames) ? pair : best), undefined);
+    return nearest ? [nearest] : [];
+  });
+}
+
+function driftOf(map: TimeMap, start: number, moment: Moment, cue: Cue, k: number): Drift {
+  const target = Math.round(cue.frame);
+  const shownAt = start + k;
+  const exact = Math.abs(positionAt(map, target - start) - moment.frame) <= WHOLE_FRAME_TOLERANCE;
+  return { moment, cue, shownAt, frames: shownAt - target, landed: shownAt === target && exact, remainder: cue.frame - target };
+}
