@@ -27,30 +27,41 @@ export interface ProjectSummary {
   readonly name: string;
   readonly version: number;
   readonly updatedAt: string;
+  /** The footage whose filmstrip stands for the project. */
+  readonly coverId: string | null;
 }
 
 export interface OpenedProject extends ProjectSummary {
+  /** Files put into this folder are imported. */
+  readonly watchedFolder: string;
   readonly document: Project;
 }
 
-export interface FootageFacts {
+/** As the server's own type of this name (docs/api.md). */
+export interface PictureFacts {
   readonly rate: Rate;
   readonly frames: number;
   readonly width: number;
   readonly height: number;
   readonly codec: string;
-  readonly container: string;
-  readonly bytes: number;
-  readonly pixelAspect: string;
+  readonly pixelAspect: Rate;
   readonly rotation: number;
   readonly bitDepth: number;
   readonly variable: { readonly held: number; readonly dropped: number } | null;
   readonly interlaced: boolean;
-  readonly sound: { readonly codec: string; readonly channels: number; readonly sampleRate: number; readonly startSeconds: number } | null;
-  readonly startTimecode: string | null;
-  readonly captureRate: Rate | null;
+  readonly dropFrame: boolean;
   readonly proxy: { readonly width: number; readonly height: number };
   readonly strip: { readonly step: number; readonly count: number };
+}
+
+export interface FootageFacts {
+  readonly container: string;
+  readonly bytes: number;
+  readonly durationSeconds: number | null;
+  readonly startTimecode: string | null;
+  readonly captureRate: Rate | null;
+  readonly picture: PictureFacts | null;
+  readonly sound: { readonly codec: string; readonly channels: number; readonly sampleRate: number; readonly startSeconds: number } | null;
 }
 
 export interface Footage {

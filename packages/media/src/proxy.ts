@@ -8,7 +8,7 @@ import type { OpenedSource } from './source.js';
 const PROXY_WIDTH = 960;
 const PROXY_HEIGHT = 540;
 const STRIP_PICTURES = 24;
-const STRIP_HEIGHT = 72;
+const STRIP_HEIGHT = 144;
 
 /** The size of a source's proxy: square pixels, even, inside 960 × 540, never larger than the source. */
 export function proxySize({ format }: VideoFacts): { width: number; height: number } {

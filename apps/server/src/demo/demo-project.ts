@@ -42,6 +42,7 @@ export class DemoProject {
   private async bendTheBell(project: Project, footage: Footage, folder: string): Promise<Project> {
     const { events } = JSON.parse(await readFile(join(folder, 'marble-bell.json'), 'utf8')) as { events: { frame: number }[] };
     const hit = events[0]!.frame;
+    const { frames } = footage.facts.picture!;
     const bent = updateClip(appendClip(project, 'clip-bell', footage.id), 'clip-bell', (clip) => ({
       ...clip,
       name: 'marble bell',
@@ -50,7 +51,7 @@ export class DemoProject {
           { t: 0, s: 0 },
           { t: 30, s: hit - 34 },
           { t: 86, s: hit + 22 },
-          { t: 86 + (footage.facts.frames - hit - 22) / 5, s: footage.facts.frames },
+          { t: 86 + (frames - hit - 22) / 5, s: frames },
         ],
         bends: [
           { widthFrames: 0, ease: 'soft' },
@@ -65,6 +66,6 @@ export class DemoProject {
 }
 
 function asSource(footage: Footage) {
-  const { rate: nativeRate, frames } = footage.facts;
+  const { rate: nativeRate, frames } = footage.facts.picture!;
   return { id: footage.id, name: footage.name.replace(/\.\w+$/, ''), frames, nativeRate, readAs: nativeRate, moments: [] };
 }

@@ -1,37 +1,16 @@
 import { randomUUID } from 'node:crypto';
-import { copyFile, link, mkdir, readdir, rename, rm } from 'node:fs/promises';
+import { constants } from 'node:fs';
+import { copyFile, mkdir, readdir, rename, rm } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { ConflictException, Injectable, Logger, NotFoundException, type OnApplicationBootstrap } from '@nestjs/common';
-import { canDropFrames, parseProject, type Rate, type Sample } from '@idle-bend/core';
-import { openSource, proxySize, stripLayout, writeStill, type OpenedSource } from '@idle-bend/media';
+import { parseProject, type Sample } from '@idle-bend/core';
+import { checkDecodes, indexFrames, openSource, probe, writeStill, type OpenedSource } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { JobQueue, runJob, type RunningJob } from '../jobs/job.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow, type FootageStatus } from '../storage/rows.js';
-
-/** What the interface knows of a piece of footage. */
-export interface FootageFacts {
-  readonly rate: Rate;
-  readonly frames: number;
-  readonly width: number;
-  readonly height: number;
-  readonly codec: string;
-  readonly container: string;
-  readonly bytes: number;
-  readonly pixelAspect: string;
-  readonly rotation: number;
-  readonly bitDepth: number;
-  /** Set when the file's rate is variable: how many grid frames hold the one before, how many frames were left out. */
-  readonly variable: { readonly held: number; readonly dropped: number } | null;
-  readonly interlaced: boolean;
-  readonly sound: { readonly codec: string; readonly channels: number; readonly sampleRate: number; readonly startSeconds: number } | null;
-  readonly startTimecode: string | null;
-  readonly captureRate: Rate | null;
-  readonly dropFrame: boolean;
-  readonly proxy: { readonly width: number; readonly height: number };
-  readonly strip: { readonly step: number; readonly count: number };
-}
+import { readFacts, type FootageFacts } from './facts.js';
 
 export interface Footage {
   readonly id: string;
@@ -78,25 +57,28 @@ export class FootageStore implements OnApplicationBootstrap {
   async take(projectId: string, file: string, name: string, how: 'move' | 'copy', id: string = randomUUID()): Promise<Footage> {
     await this.projects.row(projectId);
     const shown = basename(name).replace(/\p{Cc}/gu, '').slice(0, 200) || 'unnamed'; // prettier-ignore
-    const source = await openSource(file, shown);
+    const facts = await probe(file, shown);
+    const index = facts.video && (await indexFrames(file, facts));
+    await checkDecodes(file, facts, index);
     const folder = join(this.config.mediaFolder, id);
     await mkdir(folder, { recursive: true });
     try {
       const fileName = `original${extname(shown).replace(/[^.\w]/g, '').slice(0, 10)}`; // prettier-ignore
       const target = join(folder, fileName);
       if (how === 'move') await rename(file, target);
-      else await link(file, target).catch(() => copyFile(file, target));
+      else await copyFile(file, target, constants.COPYFILE_FICLONE);
       const row = await FootageRow.create({
         id,
         projectId,
         name: shown,
         fileName,
-        status: 'preparing',
+        // A recording of sound alone has no proxy to wait for.
+        status: facts.video ? 'preparing' : 'ready',
         problem: null,
-        facts: JSON.stringify(readFacts(source)),
+        facts: JSON.stringify(readFacts(facts, index)),
       });
       this.events.tell(projectId, { kind: 'footage' });
-      this.prepare(row);
+      if (facts.video) this.prepare(row);
       return toFootage(row);
     } catch (error) {
       await rm(folder, { recursive: true, force: true });
@@ -119,6 +101,7 @@ export class FootageStore implements OnApplicationBootstrap {
   async file(id: string, kind: 'proxy' | 'strip'): Promise<string> {
     const row = await this.row(id);
     if (row.status !== 'ready') throw new NotFoundException(`"${row.name}" is not prepared yet.`);
+    if (!toFootage(row).facts.picture) throw new NotFoundException(`"${row.name}" has no picture.`);
     return join(this.config.mediaFolder, id, kind === 'proxy' ? PROXY : STRIP);
   }
 
@@ -174,31 +157,4 @@ export class FootageStore implements OnApplicationBootstrap {
 
 function toFootage(row: FootageRow): Footage {
   return { id: row.id, name: row.name, status: row.status, problem: row.problem, facts: JSON.parse(row.facts) as FootageFacts };
-}
-
-function readFacts({ facts, index }: OpenedSource): FootageFacts {
-  const video = facts.video!;
-  const { grid } = index;
-  return {
-    rate: grid.rate,
-    frames: grid.frames,
-    width: video.format.width,
-    height: video.format.height,
-    codec: video.codec,
-    container: facts.container,
-    bytes: facts.bytes,
-    pixelAspect: `${video.format.pixelAspect.num}:${video.format.pixelAspect.den}`,
-    rotation: video.rotation,
-    bitDepth: video.format.layout.bitDepth,
-    variable: grid.variable ? { held: grid.held, dropped: grid.dropped } : null,
-    interlaced: video.interlaced,
-    sound: facts.sound
-      ? { codec: facts.sound.codec, channels: facts.sound.channels, sampleRate: facts.sound.sampleRate, startSeconds: facts.sound.startSeconds }
-      : null,
-    startTimecode: facts.startTimecode ?? null,
-    captureRate: facts.captureRate ?? null,
-    dropFrame: canDropFrames(grid.rate) && (facts.startTimecode?.includes(';') ?? false),
-    proxy: proxySize(video),
-    strip: stripLayout(grid.frames),
-  };
 }

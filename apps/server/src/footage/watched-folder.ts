@@ -1,5 +1,5 @@
-import { mkdir } from 'node:fs/promises';
-import { basename, join, relative, sep } from 'node:path';
+import { lstat } from 'node:fs/promises';
+import { basename, relative, sep } from 'node:path';
 import { Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { watch, type FSWatcher } from 'chokidar';
 import { Config } from '../config.js';
@@ -22,26 +22,20 @@ export class WatchedFolder implements OnApplicationBootstrap, OnApplicationShutd
   ) {}
 
   async onApplicationBootstrap(): Promise<void> {
-    for (const { id } of await this.projects.list()) await this.folderOf(id);
+    for (const { id } of await this.projects.list()) await this.projects.watchedFolder(id);
     this.watcher = watch(this.config.watchedFolder, { depth: 1, followSymlinks: false, awaitWriteFinish: { stabilityThreshold: 1500, pollInterval: 200 } });
-    this.watcher.on('add', (path, stats) => {
-      if (stats?.isFile() !== false) void this.arrived(path);
-    });
+    this.watcher.on('add', (path) => void this.arrived(path));
   }
 
   async onApplicationShutdown(): Promise<void> {
     await this.watcher?.close();
   }
 
-  async folderOf(projectId: string): Promise<string> {
-    const folder = join(this.config.watchedFolder, projectId);
-    await mkdir(folder, { recursive: true });
-    return folder;
-  }
-
   private async arrived(path: string): Promise<void> {
     const [projectId, name] = relative(this.config.watchedFolder, path).split(sep);
     if (!projectId || !name || basename(path).startsWith('.')) return;
+    // A link could name any file of this machine.
+    if (!(await lstat(path).catch(() => undefined))?.isFile()) return;
     if (await FootageRow.findOne({ where: { projectId, name } })) return;
     try {
       await this.footage.take(projectId, path, name, 'copy');

@@ -1,36 +1,50 @@
 import { randomUUID } from 'node:crypto';
+import { mkdir } from 'node:fs/promises';
+import { join } from 'node:path';
 import { ConflictException, Injectable, NotFoundException } from '@nestjs/common';
 import { emptyProject, parseProject, type Project, type Rate } from '@idle-bend/core';
+import { Config } from '../config.js';
 import { Events } from '../events/events.js';
-import { ProjectRow } from '../storage/rows.js';
+import type { FootageFacts } from '../footage/facts.js';
+import { FootageRow, ProjectRow } from '../storage/rows.js';
 
 export interface ProjectSummary {
   readonly id: string;
   readonly name: string;
   readonly version: number;
   readonly updatedAt: string;
+  /** The footage whose filmstrip stands for the project: the first that is ready. */
+  readonly coverId: string | null;
 }
 
 export interface OpenedProject extends ProjectSummary {
+  /** Files put into this folder are imported. */
+  readonly watchedFolder: string;
   readonly document: Project;
 }
 
 @Injectable()
 export class Projects {
-  constructor(private readonly events: Events) {}
+  constructor(
+    private readonly config: Config,
+    private readonly events: Events,
+  ) {}
 
   async list(): Promise<ProjectSummary[]> {
-    return (await ProjectRow.findAll({ order: [['updatedAt', 'DESC']], attributes: { exclude: ['document'] } })).map(summary);
+    const rows = await ProjectRow.findAll({ order: [['updatedAt', 'DESC']], attributes: { exclude: ['document'] } });
+    const ready = await FootageRow.findAll({ where: { status: 'ready' }, order: [['createdAt', 'DESC']] });
+    const covers = new Map(ready.filter((row) => (JSON.parse(row.facts) as FootageFacts).picture).map((row) => [row.projectId, row.id]));
+    return rows.map((row) => summary(row, covers.get(row.id)));
   }
 
   async create(name: string, rate: Rate, document = emptyProject(rate), id: string = randomUUID()): Promise<OpenedProject> {
     const row = await ProjectRow.create({ id, name, document: JSON.stringify(document), version: 1 });
-    return { ...summary(row), document };
+    return { ...summary(row), watchedFolder: await this.watchedFolder(id), document };
   }
 
   async open(id: string): Promise<OpenedProject> {
     const row = await this.row(id);
-    return { ...summary(row), document: parseProject(JSON.parse(row.document)) };
+    return { ...summary(row), watchedFolder: await this.watchedFolder(id), document: parseProject(JSON.parse(row.document)) };
   }
 
   /**
@@ -52,6 +66,13 @@ export class Projects {
     await (await this.row(id)).update({ name });
   }
 
+  /** The folder whose files are imported into a project; made when it is asked for. */
+  async watchedFolder(id: string): Promise<string> {
+    const folder = join(this.config.watchedFolder, id);
+    await mkdir(folder, { recursive: true });
+    return folder;
+  }
+
   async row(id: string): Promise<ProjectRow> {
     const row = await ProjectRow.findByPk(id);
     if (!row) throw new NotFoundException('There is no such project.');
@@ -59,6 +80,6 @@ export class Projects {
   }
 }
 
-function summary(row: ProjectRow): ProjectSummary {
-  return { id: row.id, name: row.name, version: row.version, updatedAt: (row.updatedAt as Date).toISOString() };
+function summary(row: ProjectRow, coverId?: string): ProjectSummary {
+  return { id: row.id, name: row.name, version: row.version, updatedAt: (row.updatedAt as Date).toISOString(), coverId: coverId ?? null };
 }

@@ -13,14 +13,14 @@ export class SentencesFilter implements ExceptionFilter {
     if (response.headersSent) return;
     if (error instanceof HttpException) {
       const body = error.getResponse();
-      const message = typeof body === 'string' ? body : ((body as { message?: string | string[] }).message ?? error.message);
-      response.status(error.getStatus()).json({ ...(typeof body === 'object' ? body : {}), message: Array.isArray(message) ? message.join('; ') : message });
+      const said = typeof body === 'string' ? body : ((body as { message?: string | string[] }).message ?? error.message);
+      // The framework passes on the parser's own words, which speak of positions in a text nobody typed.
+      const message = error.getStatus() === 400 && /JSON/.test(String(said)) ? 'The request is not JSON.' : Array.isArray(said) ? said.join('; ') : said;
+      response.status(error.getStatus()).json({ ...(typeof body === 'object' ? body : {}), message });
     } else if (error instanceof InvalidInput || error instanceof MediaError) {
       response.status(422).json({ message: error.message });
     } else if ((error as { type?: string }).type === 'entity.too.large') {
       response.status(413).json({ message: 'The request is larger than this server takes.' });
-    } else if ((error as { type?: string }).type === 'entity.parse.failed') {
-      response.status(400).json({ message: 'The request is not JSON.' });
     } else {
       this.logger.error((error as Error).stack ?? String(error));
       response.status(500).json({ message: 'Something went wrong on the server; its log says more.' });

@@ -46,7 +46,7 @@ function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
       <div className="flex min-h-0 flex-1">
         <div className="bg-shoal flex min-w-0 flex-1 flex-col">
           <ChartTitle bench={bench} />
-          <Chart bench={bench} strip={media?.status === 'ready' ? media.facts.strip : undefined} />
+          <Chart bench={bench} strip={media?.status === 'ready' ? media.facts.picture?.strip : undefined} />
           <HintLine />
         </div>
         <aside className="border-line bg-paper flex w-[430px] shrink-0 flex-col overflow-y-auto border-l" aria-label="Picture and selection">

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { api } from '../api.ts';
+import { api, stripUrl } from '../api.ts';
 import { Mark } from '../shell/mark.tsx';
 
 const RATES = ['23.976', '24', '25', '29.97', '30', '50', '59.94', '60'];
@@ -22,12 +22,15 @@ export function ProjectsPage() {
       <ul className="grid gap-2">
         {data?.map((project) => (
           <li key={project.id}>
-            <Link
-              to={`/projects/${project.id}/bench`}
-              className="border-line bg-sheet hover:border-river flex items-baseline gap-3 rounded-xl border px-4 py-3"
-            >
-              <span className="font-display text-lg font-semibold">{project.name}</span>
-              <span className="text-faint ml-auto font-mono text-xs">changed {new Date(project.updatedAt).toLocaleString()}</span>
+            <Link to={`/projects/${project.id}/bench`} className="border-line bg-sheet hover:border-river flex overflow-hidden rounded-xl border">
+              <span
+                className="bg-frame h-24 w-[512px] shrink-0 bg-left bg-no-repeat"
+                style={project.coverId ? { backgroundImage: `url(${stripUrl(project.coverId)})`, backgroundSize: 'auto 100%' } : {}}
+              />
+              <span className="flex min-w-0 flex-col justify-center px-4">
+                <span className="font-display truncate text-lg font-semibold">{project.name}</span>
+                <span className="text-faint font-mono text-xs">changed {changed(project.updatedAt)}</span>
+              </span>
             </Link>
           </li>
         ))}
@@ -35,6 +38,8 @@ export function ProjectsPage() {
     </main>
   );
 }
+
+const changed = (time: string) => new Date(time).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' });
 
 function NewProject() {
   const navigate = useNavigate();

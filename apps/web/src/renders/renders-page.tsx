@@ -4,7 +4,7 @@ import { Download, Trash2 } from 'lucide-react';
 import { useParams } from 'react-router';
 import { toast } from 'sonner';
 import { api, renderUrl, type Render } from '../api.ts';
-import { Bar } from '../footage/footage-page.tsx';
+import { Bar } from '../shell/bar.tsx';
 import { flush, useProject } from '../shell/project-store.ts';
 import { useProgress } from '../shell/use-server-events.ts';
 
@@ -37,7 +37,7 @@ export function RendersPage() {
         {KINDS.map(({ container, title, suits }) => (
           <button
             key={container}
-            className="border-line bg-sheet hover:border-river rounded-xl border p-4 text-left disabled:opacity-50"
+            className="border-line bg-sheet hover:border-river flex flex-col rounded-xl border p-4 text-left disabled:opacity-50"
             disabled={frames === 0 || start.isPending}
             onClick={() => start.mutate(container)}
           >

@@ -7,6 +7,8 @@ export type KeepState = 'kept' | 'keeping' | 'waiting' | 'conflict';
 interface ProjectState {
   readonly id: string | undefined;
   readonly name: string;
+  /** Where on the server's machine files are picked up. */
+  readonly watchedFolder: string;
   readonly document: Project | undefined;
   /** The server's version this window's document was edited from. */
   readonly version: number;
@@ -21,6 +23,7 @@ interface ProjectState {
 export const useProject = create<ProjectState>(() => ({
   id: undefined,
   name: '',
+  watchedFolder: '',
   document: undefined,
   version: 0,
   past: [],
@@ -35,8 +38,8 @@ const MOST_UNDO = 500;
 export async function loadProject(id: string): Promise<void> {
   await flush().catch(() => undefined);
   set({ id: undefined, document: undefined, past: [], future: [], keep: 'kept', gestureStart: undefined });
-  const { name, version, document } = await api.openProject(id);
-  set({ id, name, version, document: parseProject(document) });
+  const { name, version, watchedFolder, document } = await api.openProject(id);
+  set({ id, name, version, watchedFolder, document: parseProject(document) });
 }
 
 /** One edit, one undo. */

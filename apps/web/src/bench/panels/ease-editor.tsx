@@ -6,9 +6,9 @@ import { changeMap, withMap } from '../edits.ts';
 import { useDrag } from '../use-drag.ts';
 import { easePath } from './ease-drawing.tsx';
 
-const WIDTH = 260;
-const HEIGHT = 110;
-const EDGE = 22;
+const WIDTH = 400;
+const HEIGHT = 96;
+const EDGE = 16;
 const ACROSS = WIDTH - 2 * EDGE;
 const UP = HEIGHT - 2 * EDGE;
 const HUNDREDTH = 0.01;

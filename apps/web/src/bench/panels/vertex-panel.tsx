@@ -1,4 +1,4 @@
-import { bendWindow, InvalidInput, moveVertex, NAMED_EASES, reachSlope, setBend, type BezierEase, type NamedEase } from '@idle-bend/core';
+import { bendWindow, InvalidInput, moveVertex, NAMED_EASES, reachSlope, setBend, type BezierEase, type NamedEase, type TimeMap } from '@idle-bend/core';
 import { ChevronLeft, ChevronRight, Trash2 } from 'lucide-react';
 import type { BenchClip } from '../bench-store.ts';
 import { applyMap, changeMap, removeSelected, walkBends } from '../edits.ts';
@@ -71,33 +71,35 @@ export function VertexPanel({ bench, index }: { bench: BenchClip; index: number 
           step={(by) => move({ s: Math.round(s) + by })}
         />
       </div>
+      {inner && typeof map.bends[index]!.ease !== 'string' && (
+        <EaseEditor bench={bench} index={index} ease={map.bends[index]!.ease} falls={slowsDown(map, index)} />
+      )}
       {inner && map.bends[index]!.widthFrames > 0 && <WindowNote bench={bench} index={index} />}
     </Panel>
   );
 }
 
+const slowsDown = (map: TimeMap, index: number) => reachSlope(map, index) < reachSlope(map, index - 1);
+
 function Shapes({ bench, index }: { bench: BenchClip; index: number }) {
   const { map } = bench.clip;
   const { ease } = map.bends[index]!;
-  const falls = reachSlope(map, index) < reachSlope(map, index - 1);
+  const falls = slowsDown(map, index);
   const own = typeof ease !== 'string';
   const card = (on: boolean) => `rounded-lg border px-1 pt-1 text-xs ${on ? 'border-vermilion bg-sheet' : 'border-line bg-sheet hover:border-river'}`;
   return (
-    <>
-      <div role="group" aria-label="Shape" className="grid grid-cols-6 gap-1.5">
-        {NAMED_EASES.map((name) => (
-          <button key={name} className={card(ease === name)} aria-pressed={ease === name} onClick={() => changeMap((m) => setBend(m, index, { ease: name }))}>
-            <EaseDrawing ease={name} falls={falls} />
-            {TITLES[name]}
-          </button>
-        ))}
-        <button className={card(own)} aria-pressed={own} onClick={() => !own && changeMap((m) => setBend(m, index, { ease: OWN_START }))}>
-          <EaseDrawing ease={own ? ease : OWN_START} falls={falls} />
-          Own
+    <div role="group" aria-label="Shape" className="grid grid-cols-6 gap-1.5">
+      {NAMED_EASES.map((name) => (
+        <button key={name} className={card(ease === name)} aria-pressed={ease === name} onClick={() => changeMap((m) => setBend(m, index, { ease: name }))}>
+          <EaseDrawing ease={name} falls={falls} />
+          {TITLES[name]}
         </button>
-      </div>
-      {own && <EaseEditor bench={bench} index={index} ease={ease} falls={falls} />}
-    </>
+      ))}
+      <button className={card(own)} aria-pressed={own} onClick={() => !own && changeMap((m) => setBend(m, index, { ease: OWN_START }))}>
+        <EaseDrawing ease={own ? ease : OWN_START} falls={falls} />
+        Own
+      </button>
+    </div>
   );
 }
 

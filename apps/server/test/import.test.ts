@@ -1,0 +1,168 @@
+import { spawnSync } from 'node:child_process';
+import { copyFileSync, mkdtempSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { H264, makeNumberedClip, readNumbers } from '../../../packages/media/test/numbered-clip.js';
+import { RunningServer } from './running-server.js';
+
+const folder = mkdtempSync(join(tmpdir(), 'idle-bend-import-'));
+const at = (name: string) => join(folder, name);
+const ffmpeg = (...args: string[]) => {
+  const { status, stderr } = spawnSync('ffmpeg', ['-v', 'error', '-y', ...args], { encoding: 'utf8' });
+  if (status !== 0) throw new Error(stderr);
+};
+const SINE = ['-f', 'lavfi', '-i', 'sine=frequency=330:duration=1.5'];
+
+let server: RunningServer;
+let project: string;
+beforeAll(async () => {
+  server = await RunningServer.start();
+  project = (await server.newProject()).id;
+});
+afterAll(async () => {
+  await server.discard();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+/** Imports a file and gives its facts and the numbers in its proxy's frames. */
+async function taken(file: string): Promise<{ facts: any; numbers: number[]; footage: any }> {
+  const sent = await server.upload(project, file);
+  expect(sent.text).toBe('');
+  const footage = await server.prepared(project, sent.id);
+  expect(footage).toMatchObject({ status: 'ready', problem: null });
+  const proxy = at(`proxy-${sent.id}.mp4`);
+  writeFileSync(proxy, Buffer.from(await (await fetch(`${server.url}/api/footage/${sent.id}/proxy`)).arrayBuffer()));
+  return { facts: footage.facts, numbers: readNumbers(proxy), footage };
+}
+const upTo = (n: number) => Array.from({ length: n }, (_, i) => i);
+
+describe('files of every kind', () => {
+  test.each<[string, string, string, readonly string[]]>([
+    ['23.976, reordered frames', '24000/1001', 'film.mp4', [...H264, '-bf', '3', '-g', '48']],
+    ['240 fps', '240', 'fast.mp4', [...H264, '-g', '60']],
+    ['1 fps', '1', 'slow.mkv', H264],
+    ['1000 fps', '1000', 'thousand.mp4', H264],
+    ['HEVC', '50', 'hevc.mov', ['-c:v', 'libx265', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p', '-tag:v', 'hvc1', '-x265-params', 'log-level=error']],
+    ['VP9', '30000/1001', 'vp9.webm', ['-c:v', 'libvpx-vp9', '-deadline', 'realtime', '-cpu-used', '8', '-b:v', '2M']],
+    ['AV1', '25', 'av1.mkv', ['-c:v', 'libaom-av1', '-cpu-used', '8', '-usage', 'realtime', '-crf', '30', '-b:v', '0']],
+    ['ProRes, ten bits', '24', 'prores.mov', ['-c:v', 'prores_ks', '-pix_fmt', 'yuv422p10le']],
+    ['first time not zero', '30', 'late.ts', [...H264, '-bf', '2', '-output_ts_offset', '9.1']],
+  ])('%s: exact rate, every frame, a proxy that agrees', async (_, rate, name, options) => {
+    const { facts, numbers } = await taken(await makeNumberedClip({ file: at(name), frames: 40, rate, options }));
+    const [num, den = '1'] = rate.split('/');
+    expect(facts.picture).toMatchObject({ rate: { num: Number(num), den: Number(den) }, frames: 40, variable: null });
+    expect(numbers).toEqual(upTo(40));
+  });
+
+  test('variable rate is laid on an exact grid, and said', async () => {
+    const options = ['-vf', "select='not(eq(mod(n,5),3))'", '-fps_mode', 'vfr', ...H264, '-enc_time_base', '1/60000', '-video_track_timescale', '60000'];
+    const { facts, numbers } = await taken(await makeNumberedClip({ file: at('vfr.mp4'), frames: 42, rate: '60', options }));
+    expect(facts.picture).toMatchObject({ rate: { num: 60, den: 1 }, frames: 42, variable: { held: 8, dropped: 0 } });
+    expect(numbers).toEqual(upTo(42).map((n) => (n % 5 === 3 ? n - 1 : n)));
+  });
+
+  test('a phone held upright is shown upright', async () => {
+    await makeNumberedClip({ file: at('flat.mp4'), frames: 10, rate: '30', options: H264 });
+    // This tag counts counter-clockwise; the facts count clockwise.
+    ffmpeg('-i', at('flat.mp4'), '-c', 'copy', '-metadata:s:v', 'rotate=270', at('phone.mp4'));
+    const { facts, footage } = await taken(at('phone.mp4'));
+    expect(facts.picture).toMatchObject({ width: 192, height: 320, rotation: 90, proxy: { width: 192, height: 320 } });
+    ffmpeg('-i', at(`proxy-${footage.id}.mp4`), '-vf', 'transpose=cclock', '-crf', '10', at('turned-back.mp4'));
+    expect(readNumbers(at('turned-back.mp4'))).toEqual(upTo(10));
+  });
+
+  test('pixels that are not square are right from import on', async () => {
+    const { facts, numbers } = await taken(await makeNumberedClip({ file: at('wide.mp4'), frames: 12, rate: '25', options: [...H264, '-vf', 'setsar=16/11'] }));
+    expect(facts.picture).toMatchObject({ width: 320, height: 192, pixelAspect: { num: 16, den: 11 }, proxy: { width: 466, height: 192 } });
+    expect(numbers).toEqual(upTo(12));
+  });
+
+  test('odd sizes', async () => {
+    const odd = await makeNumberedClip({ file: at('odd.mkv'), frames: 8, rate: '25', width: 321, height: 193, options: ['-c:v', 'ffv1'] });
+    const { facts, numbers } = await taken(odd);
+    expect(facts.picture).toMatchObject({ width: 321, height: 193 });
+    expect(numbers).toEqual(upTo(8));
+  });
+
+  test('start timecode, drop-frame, and the rate a camera says it shot at', async () => {
+    const options = [...H264, '-timecode', '01:00:00;00', '-movflags', 'use_metadata_tags', '-metadata', 'com.android.capture.fps=240'];
+    const { facts } = await taken(await makeNumberedClip({ file: at('camera.mov'), frames: 12, rate: '30000/1001', options }));
+    expect(facts).toMatchObject({ startTimecode: '01:00:00;00', captureRate: { num: 240, den: 1 }, picture: { dropFrame: true } });
+  });
+
+  test('sound that starts late, no sound, sound only, a cover picture', async () => {
+    const silent = await makeNumberedClip({ file: at('silent.mp4'), frames: 30, rate: '30', options: H264 });
+    expect((await taken(silent)).facts.sound).toBeNull();
+    ffmpeg('-i', silent, '-itsoffset', '0.4', ...SINE, '-c:v', 'copy', '-c:a', 'aac', at('late-sound.mkv'));
+    expect((await taken(at('late-sound.mkv'))).facts.sound.startSeconds).toBeCloseTo(0.4, 1);
+    ffmpeg(...SINE, at('sound.wav'));
+    const sound = await server.upload(project, at('sound.wav'));
+    const only = await server.prepared(project, sound.id);
+    expect(only).toMatchObject({ status: 'ready', facts: { picture: null, sound: { codec: 'pcm_s16le', sampleRate: 44100 } } });
+    expect((await server.get(`/api/footage/${sound.id}/proxy`)).body.message).toMatch(/has no picture/);
+    ffmpeg('-i', silent, '-frames:v', '1', at('cover.png'));
+    ffmpeg(...SINE, '-i', at('cover.png'), '-map', '0', '-map', '1', '-c:v', 'copy', '-disposition:v', 'attached_pic', at('cover.mp3'));
+    const cover = await server.upload(project, at('cover.mp3'));
+    expect(await server.prepared(project, cover.id)).toMatchObject({ status: 'ready', facts: { picture: null } });
+  });
+});
+
+describe('ways in', () => {
+  test('an upload in pieces goes on where it stopped', async () => {
+    const clip = await makeNumberedClip({ file: at('pieces.mp4'), frames: 60, rate: '60', options: H264 });
+    const sent = await server.upload(project, clip, 'ramp ünd ☂.mp4', 5);
+    expect(await server.prepared(project, sent.id)).toMatchObject({ name: 'ramp ünd ☂.mp4', status: 'ready', facts: { bytes: statSync(clip).size } });
+  });
+
+  test('the watched folder takes a file once it has stopped growing, and leaves it', async () => {
+    const watched = join(server.data, 'watched', project);
+    const clip = await makeNumberedClip({ file: at('watch.mp4'), frames: 20, rate: '25', options: H264 });
+    copyFileSync(clip, join(watched, 'dropped in.mp4'));
+    const found = await server.until(
+      () => server.footage(project),
+      (all) => all.some((f) => f.name === 'dropped in.mp4'),
+    );
+    expect(await server.prepared(project, found.find((f) => f.name === 'dropped in.mp4').id)).toMatchObject({ status: 'ready' });
+    expect(readdirSync(watched)).toEqual(['dropped in.mp4']);
+  });
+
+  test('a name is a name and not a path', async () => {
+    const clip = await makeNumberedClip({ file: at('plain.mp4'), frames: 5, rate: '25', options: H264 });
+    const sent = await server.upload(project, clip, '../../../../tmp/out\u0000side.mp4');
+    expect((await server.prepared(project, sent.id)).name).toBe('outside.mp4');
+    expect(readdirSync(join(server.data, 'media', sent.id)).sort()).toEqual(['original.mp4', 'proxy.mp4', 'strip.jpg']);
+  });
+
+  test('progress is told while a proxy is made', async () => {
+    const events = new AbortController();
+    const response = await fetch(`${server.url}/api/projects/${project}/events`, { signal: events.signal });
+    const clip = await makeNumberedClip({ file: at('told.mp4'), frames: 120, rate: '60', options: H264 });
+    const { id } = await server.upload(project, clip);
+    let told = '';
+    const reader = response.body!.getReader();
+    while (!told.includes(`"footage-progress","footageId":"${id}","done":120`)) told += new TextDecoder().decode((await reader.read()).value);
+    events.abort();
+    expect(told).toContain('{"kind":"footage"}');
+  });
+
+  test('footage in use is not removed; other footage goes without a trace', async () => {
+    const clip = await makeNumberedClip({ file: at('gone.mp4'), frames: 5, rate: '25', options: H264 });
+    const { id } = await server.upload(project, clip);
+    await server.prepared(project, id);
+    const { version, document } = (await server.get(`/api/projects/${project}`)).body;
+    const used = {
+      ...document,
+      sources: [{ id, name: 'gone', frames: 5, nativeRate: { num: 25, den: 1 }, readAs: { num: 25, den: 1 }, moments: [] }],
+      reel: { ...document.reel, items: [{ kind: 'clip', id: 'c', name: 'the clip', sourceId: id, method: 'step', end: 'hold', map: { vertices: [{ t: 0, s: 0 }, { t: 5, s: 5 }], bends: [{ widthFrames: 0, ease: 'soft' }, { widthFrames: 0, ease: 'soft' }] } }] }, // prettier-ignore
+    };
+    await server.send('PUT', `/api/projects/${project}/document`, { version, document: used, by: 'a' });
+    expect(await server.send('DELETE', `/api/footage/${id}`)).toMatchObject({
+      status: 409,
+      body: { message: expect.stringMatching(/used by the clip "the clip"/) },
+    });
+    await server.send('PUT', `/api/projects/${project}/document`, { version: version + 1, document, by: 'a' });
+    expect((await server.send('DELETE', `/api/footage/${id}`)).status).toBe(200);
+    expect(readdirSync(join(server.data, 'media'))).not.toContain(id);
+  });
+});
