@@ -45,7 +45,7 @@ export async function makeNumberedClip({ file, frames, rate, options, width = WI
 }
 
 /** The numbers in a file's pictures, in order of presentation, read by an ffmpeg of the test's own. */
-export function readNumbers(file: string, inputOptions: readonly string[] = []): number[] {
+export function readNumbers(file: string, inputOptions: readonly string[] = [], crop?: string): number[] {
   const { stdout, status, stderr } = spawnSync(
     'ffmpeg',
     [
@@ -59,7 +59,7 @@ export function readNumbers(file: string, inputOptions: readonly string[] = []):
       '-fps_mode',
       'passthrough',
       '-vf',
-      `scale=${WIDTH}:${HEIGHT},format=gray`,
+      `${crop ? `${crop},` : ''}scale=${WIDTH}:${HEIGHT},format=gray`,
       '-f',
       'rawvideo',
       'pipe:1',

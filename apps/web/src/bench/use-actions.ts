@@ -13,7 +13,7 @@ export function useActions(): void {
   const act: HotkeyCallback = (event, { hotkey }) => {
     const target = event.target as HTMLElement;
     if (event.key === ' ' && target.closest('button, [role=button], [role=radio], a')) return;
-    if (event.key.startsWith('Arrow') && target.closest('[role=radio], [role=slider]')) return;
+    if (event.key.startsWith('Arrow') && !event.ctrlKey && target.closest('[role=radio], [role=slider]')) return;
     event.preventDefault();
     byKey.get(hotkey)?.run();
   };

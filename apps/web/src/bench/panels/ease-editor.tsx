@@ -41,7 +41,7 @@ export function EaseEditor({ bench, index, ease, falls }: { bench: BenchClip; in
   });
   const nudge = (handle: Handle) => (event: KeyboardEvent) => {
     const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, falls ? -1 : 1], ArrowDown: [0, falls ? 1 : -1] }[event.key];
-    if (!way) return;
+    if (!way || event.ctrlKey) return;
     event.preventDefault();
     event.stopPropagation();
     const wish = withHandle(ease, handle, ease[handle * 2]! + way[0]! * HUNDREDTH, ease[handle * 2 + 1]! + way[1]! * HUNDREDTH);

@@ -1,4 +1,5 @@
 import { useId, useState, type KeyboardEvent } from 'react';
+import { flushSync } from 'react-dom';
 import { InvalidInput } from '@idle-bend/core';
 
 interface Props {
@@ -16,26 +17,29 @@ export function TypedField({ label, text, commit, step }: Props) {
   const id = useId();
   const [typed, setTyped] = useState<string>();
   const [problem, setProblem] = useState<string>();
-  const take = () => {
-    if (typed === undefined) return;
-    if (typed.trim() !== text)
-      try {
-        commit(typed.trim());
-      } catch (error) {
-        if (!(error instanceof InvalidInput)) throw error;
-        setProblem(error.problem);
-        return;
-      }
-    setTyped(undefined);
-    setProblem(undefined);
+  /** False when what was typed cannot be used. */
+  const take = (): boolean => {
+    try {
+      if (typed !== undefined && typed.trim() !== text) commit(typed.trim());
+    } catch (error) {
+      if (!(error instanceof InvalidInput)) throw error;
+      setProblem(error.problem);
+      return false;
+    }
+    putBack();
+    return true;
   };
   const putBack = () => {
     setTyped(undefined);
     setProblem(undefined);
   };
   const onKey = (event: KeyboardEvent<HTMLInputElement>) => {
-    if (event.key === 'Enter') take();
-    if (event.key === 'Escape') putBack();
+    // Taken or put back, the keys go to the bench again; leaving must find nothing typed any more.
+    if (event.key === 'Enter' && flushSync(take)) event.currentTarget.blur();
+    if (event.key === 'Escape') {
+      flushSync(putBack);
+      event.currentTarget.blur();
+    }
     if (step && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
       event.preventDefault();
       putBack();
@@ -62,7 +66,7 @@ export function TypedField({ label, text, commit, step }: Props) {
         aria-describedby={problem ? `${id}-problem` : undefined}
         onChange={(e) => setTyped(e.target.value)}
         onFocus={(e) => e.target.select()}
-        onBlur={() => (problem ? putBack() : take())}
+        onBlur={() => (problem ? putBack() : void take())}
         onKeyDown={onKey}
       />
       {problem && (

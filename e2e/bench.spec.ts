@@ -1,0 +1,169 @@
+import AxeBuilder from '@axe-core/playwright';
+import { positionAt, type Project } from '@idle-bend/core';
+import { allKept, clipOf, drag, expect, kept, openBench, projectOfClip, test } from './fixtures.js';
+
+const mapOf = (project: Project) => {
+  const clip = clipOf(project);
+  if (clip.kind !== 'clip') throw new Error('no clip');
+  return clip.map;
+};
+
+test('speed by number, keeping content or slot; freeze, turn round, reverse, undo all of it, redo', async ({ page, server, clip }) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  const before = await kept(server, id);
+  await page.getByRole('button', { name: 'Reach 1, 100 %' }).click();
+  await page.getByLabel('Speed', { exact: true }).fill('20');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('1 of 1 frames')).toHaveCount(0);
+  await expect(page.getByText('At 20 %: every frame real.')).toBeVisible();
+  await allKept(page);
+  expect(mapOf(await kept(server, id)).vertices[1]).toEqual({ t: 240, s: 240 });
+
+  await page.getByRole('radio', { name: 'Slot' }).click();
+  await page.getByLabel('Speed', { exact: true }).fill('0.1x');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(/At 10 %: 1 of 2 frames real/)).toBeVisible();
+  await allKept(page);
+  expect(mapOf(await kept(server, id)).vertices[1]).toEqual({ t: 240, s: 120 });
+
+  await page.getByLabel('Speed', { exact: true }).fill('sideways');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('alert').filter({ hasText: 'not a speed' })).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.getByLabel('Speed', { exact: true }).fill('20000');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('alert').filter({ hasText: 'outside 0.1 % to 10,000 %' })).toBeVisible();
+  await page.keyboard.press('Escape');
+
+  await page.getByRole('button', { name: 'Turn round' }).click();
+  await expect(page.getByRole('button', { name: 'Reach 1, −10 %' })).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await page.getByRole('button', { name: 'Freeze' }).click();
+  await expect(page.getByText('Still: one source frame throughout.')).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await page.getByRole('group', { name: /^Chart/ }).click({ position: { x: 300, y: 60 } });
+  await page.getByRole('button', { name: 'Reverse' }).click();
+  await allKept(page);
+  expect(positionAt(mapOf(await kept(server, id)), 239)).toBe(0);
+
+  const undo = page.getByRole('button', { name: 'Undo' });
+  while (await undo.isEnabled()) await undo.click();
+  await allKept(page);
+  expect(await kept(server, id)).toEqual(before);
+  await page.keyboard.press('Control+Shift+z');
+  await allKept(page);
+  expect(mapOf(await kept(server, id)).vertices[1]).toEqual({ t: 240, s: 240 });
+});
+
+test('a drag is one undo, is caught by cues and moments, and Escape puts everything back', async ({ page, server, clip }) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  for (let i = 0; i < 2; i++) await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('c');
+  for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('m');
+  await expect(page.getByText('“moment 1” shows 4 frames after “cue 1”.')).toBeVisible();
+  await page.getByLabel('Name').fill('marble turns');
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('b');
+  await page.getByLabel('Width, frames').fill('0');
+  await page.keyboard.press('Enter');
+  await allKept(page);
+
+  // The vertex sits at frame 24 on the moment; brought near frame 20 the cue catches it.
+  const vertex = page.getByRole('button', { name: 'Bend 1 at frame 24' });
+  const chart = (await page.getByRole('group', { name: /^Chart/ }).boundingBox())!;
+  const perFrame = (chart.width - 118) / 48;
+  await drag(page, vertex, -4 * perFrame + 5, 4);
+  await allKept(page);
+  expect(mapOf(await kept(server, id)).vertices[1]).toEqual({ t: 20, s: 120 });
+  await page.getByRole('group', { name: 'Reel' }).getByText('0', { exact: true }).click();
+  await expect(page.getByText('“marble turns” shows exactly on “cue 1”.')).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await allKept(page);
+  expect(mapOf(await kept(server, id)).vertices[1]).toEqual({ t: 24, s: 120 });
+
+  const box = (await page.getByRole('button', { name: 'Bend 1 at frame 24' }).boundingBox())!;
+  await page.mouse.move(box.x + 6, box.y + 6);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 80, box.y - 60, { steps: 5 });
+  await expect(page.getByText(/Caught by cues/)).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.mouse.up();
+  await expect(page.getByRole('button', { name: 'Bend 1 at frame 24' })).toBeVisible();
+});
+
+test('widening a bend moves nothing outside it; own shapes; keys; the list of actions', async ({ page, server, clip }) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  for (let i = 0; i < 24; i++) await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('b');
+  await drag(page, page.getByRole('button', { name: 'Bend 1 at frame 24' }), 0, 60);
+  const before = mapOf(await kept(server, id));
+  await drag(page, page.getByRole('slider', { name: 'Width of bend 1, start' }), -50, 0);
+  await page.getByRole('button', { name: 'Own' }).click();
+  await drag(page, page.getByRole('slider', { name: 'Handle of the start' }), 60, -30);
+  await page.keyboard.press('[');
+  await page.keyboard.press('Control+ArrowRight');
+  await allKept(page);
+  const after = mapOf(await kept(server, id));
+  expect(after.vertices[1]!.t).toBe(25);
+  expect(Array.isArray(after.bends[1]!.ease)).toBe(true);
+  expect(after.bends[1]!.widthFrames).toBeGreaterThan(before.bends[1]!.widthFrames);
+  expect(after.vertices[2]).toEqual({ t: 48, s: 240 });
+
+  await page.keyboard.press('/');
+  await page.getByPlaceholder('What do you want to do?').fill('hold this');
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('Delete');
+  await allKept(page);
+  await expect(page.getByText(/frames · source/).first()).toBeVisible();
+});
+
+test('two windows: the other’s change is followed, or the choice is the editor’s', async ({ page, context, server, clip }) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  const other = await context.newPage();
+  await openBench(other, server, id);
+  await page.keyboard.press('c');
+  await allKept(page);
+  await expect(other.getByRole('group', { name: 'Reel' }).getByText('cue 1')).toBeVisible();
+
+  // The other window cannot reach the server while this one goes on.
+  await other.route('**/document', (route) => route.abort());
+  await other.keyboard.press('Shift+ArrowRight');
+  await other.keyboard.press('c');
+  await expect(other.getByText(/Waiting for the server/)).toBeVisible();
+  await page.keyboard.press('End');
+  await page.keyboard.press('c');
+  await allKept(page);
+  await other.unroute('**/document');
+  await expect(other.getByRole('alertdialog')).toBeVisible();
+  await other.getByRole('button', { name: 'Keep this window’s' }).click();
+  await allKept(other);
+  expect((await kept(server, id)).reel.cues.map((c) => c.frame)).toEqual([0, 10]);
+  await expect(page.getByRole('group', { name: 'Reel' }).getByText('cue 2')).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await allKept(page);
+  expect((await kept(server, id)).reel.cues.map((c) => c.frame)).toEqual([0, 47]);
+});
+
+test('the places are usable without a mouse and readable by machines', async ({ page, server }) => {
+  for (const path of ['/', '/projects/marble-parade/footage', '/projects/marble-parade/bench', '/projects/marble-parade/renders'])
+    for (const theme of ['day', 'night']) {
+      await page.addInitScript((value) => localStorage.setItem('theme', value), theme);
+      await page.goto(server.url + path);
+      await page.waitForLoadState('load');
+      await expect(page.getByText('Opening')).toHaveCount(0);
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      expect(violations.map((v) => `${path} ${theme} ${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`)).toEqual([]);
+    }
+});
+
+test('a file that is not footage is refused in its sentence', async ({ page, server }) => {
+  await page.goto(`${server.url}/projects/marble-parade/footage`);
+  await page.getByLabel('Footage files').setInputFiles({ name: 'letter.mp4', mimeType: 'video/mp4', buffer: Buffer.from('Dear editor,') });
+  await expect(page.getByText('letter.mp4 is not a video or sound file that can be read; it may be damaged or of another kind.')).toBeVisible();
+  await expect(page.getByRole('listitem', { name: 'letter.mp4' })).toHaveCount(0);
+});

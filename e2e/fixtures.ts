@@ -1,0 +1,137 @@
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { test as base, expect, type Page } from '@playwright/test';
+import { parseTimecode, type Project } from '@idle-bend/core';
+import { H264, makeNumberedClip } from '../packages/media/test/numbered-clip.js';
+import { RunningServer } from '../apps/server/test/running-server.js';
+
+export { expect };
+
+/** Frames of the numbered clip, shot at 120 fps. */
+export const FRAMES = 240;
+
+interface Shared {
+  /** A server with the demo project, for all tests of a worker. */
+  readonly server: RunningServer;
+  /** A folder that goes away. */
+  readonly folder: string;
+  /** A clip whose every picture carries its number. */
+  readonly clip: string;
+}
+
+export const test = base.extend<{ readonly strict: void }, Shared>({
+  server: [
+    async ({}, use) => {
+      const server = await RunningServer.start(undefined, ['--demo']);
+      await use(server);
+      await server.discard();
+    },
+    { scope: 'worker', timeout: 120_000 },
+  ],
+  folder: [
+    async ({}, use) => {
+      const folder = mkdtempSync(join(tmpdir(), 'idle-bend-e2e-'));
+      await use(folder);
+      rmSync(folder, { recursive: true, force: true });
+    },
+    { scope: 'worker' },
+  ],
+  clip: [
+    async ({ folder }, use) => {
+      await use(await makeNumberedClip({ file: join(folder, 'rail-120.mp4'), frames: FRAMES, rate: '120', options: [...H264, '-g', '40', '-bf', '2'] }));
+    },
+    { scope: 'worker' },
+  ],
+  /** Every test fails on a request that leaves the machine, and on an error nobody caught. */
+  strict: [
+    async ({ context, server }, use) => {
+      const outside: string[] = [];
+      const errors: string[] = [];
+      context.on('request', (request) => {
+        const { protocol, host } = new URL(request.url());
+        if (!['blob:', 'data:'].includes(protocol) && host !== new URL(server.url).host && !host.startsWith('127.0.0.1:')) outside.push(request.url());
+      });
+      context.on('weberror', (error) => errors.push(error.error().message));
+      await use();
+      expect(outside).toEqual([]);
+      expect(errors).toEqual([]);
+    },
+    { auto: true },
+  ],
+});
+
+/** A new project whose reel is the numbered clip, its proxy ready. */
+export async function projectOfClip(server: RunningServer, clip: string): Promise<{ id: string; footage: string }> {
+  const { id, version, document } = await server.newProject();
+  const { id: footage } = await server.upload(id, clip);
+  await server.prepared(id, footage);
+  const rate = { num: 120, den: 1 };
+  const hard = { widthFrames: 0, ease: 'soft' as const };
+  const changed: Project = {
+    ...document,
+    sources: [{ id: footage, name: 'rail', frames: FRAMES, nativeRate: rate, readAs: rate, moments: [] }],
+    reel: {
+      ...document.reel,
+      width: 320,
+      height: 192,
+      items: [{ kind: 'clip', id: 'c', name: 'rail', sourceId: footage, method: 'step', end: 'hold', map: { vertices: [{ t: 0, s: 0 }, { t: 48, s: 240 }], bends: [hard, hard] } }], // prettier-ignore
+    },
+  };
+  await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'setup' });
+  return { id, footage };
+}
+
+/** The document as the server has it. */
+export async function kept(server: RunningServer, id: string): Promise<Project> {
+  return (await server.get(`/api/projects/${id}`)).body.document;
+}
+
+export const clipOf = (project: Project) => project.reel.items.find((item) => item.kind === 'clip')!;
+
+/** Opens a bench and waits for its first picture. */
+export async function openBench(page: Page, server: RunningServer, id: string): Promise<void> {
+  await page.goto(`${server.url}/projects/${id}/bench`);
+  await expect(picture(page)).toHaveAttribute('data-fingerprint', /./);
+}
+
+export const picture = (page: Page) => page.getByTestId('picture');
+
+/** What the picture shows at a timeline frame, once it is that frame's. */
+export async function shownAt(page: Page, k: number): Promise<{ position: number; fingerprint: string }> {
+  const shown = await page.waitForFunction((wanted) => {
+    const { frame, position, fingerprint } = document.querySelector<HTMLElement>('[data-testid=picture]')?.dataset ?? {};
+    return frame === String(wanted) && fingerprint ? { position: Number(position), fingerprint } : undefined;
+  }, k);
+  return (await shown.jsonValue())!;
+}
+
+/** The timeline frame the playhead is at, as the readout says. */
+export async function playhead(page: Page): Promise<number> {
+  return parseTimecode((await page.locator('dt:text-is("Reel") + dd').textContent())!, { num: 24, den: 1 });
+}
+
+/** All changes have been acknowledged by the server. */
+export async function allKept(page: Page): Promise<void> {
+  await expect(page.getByText('All changes kept')).toBeVisible();
+}
+
+/** Presses at the middle of something, moves by so many pixels, and lets go. */
+export async function drag(page: Page, target: ReturnType<Page['locator']>, dx: number, dy: number, key?: 'Shift' | 'Alt'): Promise<void> {
+  const box = (await target.boundingBox())!;
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  if (key) await page.keyboard.down(key);
+  await page.mouse.move(box.x + box.width / 2 + dx / 2, box.y + box.height / 2 + dy / 2, { steps: 4 });
+  await page.mouse.move(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy, { steps: 4 });
+  await page.mouse.up();
+  if (key) await page.keyboard.up(key);
+}
+
+/** The decoded planes of a file, by an ffmpeg of the test's own. */
+export function planes(file: string): Buffer {
+  const { stdout, status, stderr } = spawnSync('ffmpeg', ['-v', 'error', '-i', file, '-fps_mode', 'passthrough', '-pix_fmt', 'yuv420p', '-f', 'rawvideo', 'pipe:1'], { maxBuffer: 2 ** 31 - 1 }); // prettier-ignore
+  if (status !== 0) throw new Error(stderr.toString());
+  return stdout;
+}

@@ -1,0 +1,52 @@
+import { join } from 'node:path';
+import { clipFrameCount, positionAt } from '@idle-bend/core';
+import { readNumbers } from '../packages/media/test/numbered-clip.js';
+import { allKept, clipOf, drag, expect, FRAMES, kept, picture, test } from './fixtures.js';
+
+test('the whole job: open the demo, import a clip, bend it by dragging, render, download; every frame is right', async ({ page, server, clip, folder }) => {
+  await page.goto(server.url);
+  await page.locator('a[href="/projects/marble-parade/bench"]').click();
+  await expect(picture(page)).toHaveAttribute('data-fingerprint', /./);
+
+  await page.getByRole('link', { name: 'Footage' }).click();
+  await page.getByLabel('Footage files').setInputFiles(clip);
+  const card = page.getByRole('listitem', { name: 'rail-120.mp4' });
+  await expect(card.getByText('120 fps on 24: down to 20 % with every frame real; even at 20 40 60 80 100 %')).toBeVisible();
+  await expect(card.getByRole('button', { name: 'Bend this clip' })).toBeEnabled({ timeout: 60_000 });
+  await card.getByRole('button', { name: 'Bend this clip' }).click();
+  await expect(picture(page)).toHaveAttribute('data-fingerprint', /./);
+
+  // Half way through, a bend; it is dragged down, so the first half is slow and the second fast.
+  for (let i = 0; i < 2; i++) await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('b');
+  await drag(page, page.getByRole('button', { name: 'Bend 1 at frame 20' }), 60, 70);
+  await drag(page, page.getByRole('slider', { name: 'Width of bend 1, end' }), 40, 0);
+  await page.getByRole('button', { name: 'Silk' }).click();
+  await drag(page, page.getByRole('button', { name: /^Reach 1/ }), 0, 40);
+  await allKept(page);
+
+  const { map } = clipOf(await kept(server, 'marble-parade')) as Extract<ReturnType<typeof clipOf>, { kind: 'clip' }>;
+  expect(map.vertices).toHaveLength(3);
+  expect(map.bends[1]).toMatchObject({ ease: 'silk' });
+  expect(map.bends[1]!.widthFrames).toBeGreaterThan(12);
+  const speeds = [0, 1].map((i) => (map.vertices[i + 1]!.s - map.vertices[i]!.s) / (map.vertices[i + 1]!.t - map.vertices[i]!.t));
+  expect(speeds[0]!).toBeLessThan(speeds[1]! / 2);
+
+  await page.getByRole('button', { name: 'Render…' }).click();
+  for (const [kind, name] of [
+    ['MP4', 'Marble Parade.mp4'],
+    ['MKV', 'Marble Parade.mkv'],
+  ] as const) {
+    await page.getByRole('button', { name: new RegExp(`Render ${kind}`) }).click();
+    const row = page.getByRole('listitem', { name });
+    const offered = row.getByRole('link', { name: 'Download' });
+    await expect(offered).toBeVisible({ timeout: 90_000 });
+    const [download] = await Promise.all([page.waitForEvent('download'), offered.click()]);
+    expect(download.suggestedFilename()).toBe(name);
+    const file = join(folder, name);
+    await download.saveAs(file);
+    const expected = Array.from({ length: clipFrameCount(map, FRAMES) }, (_, k) => Math.min(FRAMES - 1, Math.floor(positionAt(map, k) + 1e-6)));
+    // The reel is 1280 × 720; the picture stands in its middle, fitted to its height.
+    expect(readNumbers(file, [], 'crop=1200:720')).toEqual(expected);
+  }
+});

@@ -1,0 +1,102 @@
+import { spawnSync } from 'node:child_process';
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { crc32 } from 'node:zlib';
+import { formatMapFile, positionAt, sampleAt, type TimeMap } from '@idle-bend/core';
+import { allKept, clipOf, expect, FRAMES, kept, openBench, picture, planes, playhead, projectOfClip, shownAt, test } from './fixtures.js';
+
+const SIZE = 320 * 192 * 1.5;
+
+/** CRC-32 of every picture of a file, as the preview writes it. */
+function fingerprints(file: string): string[] {
+  const data = planes(file);
+  return Array.from({ length: data.length / SIZE }, (_, i) =>
+    crc32(data.subarray(i * SIZE, (i + 1) * SIZE))
+      .toString(16)
+      .padStart(8, '0'),
+  );
+}
+
+const bent: TimeMap = {
+  vertices: [{ t: 0, s: 4 }, { t: 14, s: 90 }, { t: 30, s: 104.5 }, { t: 36, s: 104.5 }, { t: 52, s: 20 }], // prettier-ignore
+  bends: [0, 10, 4, 6, 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })),
+};
+
+for (const method of ['step', 'mix'] as const)
+  test(`${method}: every frame of the preview is the frame an export makes from the same source, forward, still and backward`, async ({
+    page,
+    server,
+    clip,
+    folder,
+  }) => {
+    const { id, footage } = await projectOfClip(server, clip);
+    const { version } = (await server.get(`/api/projects/${id}`)).body;
+    const document = await kept(server, id);
+    const changed = { ...document, reel: { ...document.reel, items: [{ ...clipOf(document), method, map: bent }] } };
+    await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'test' });
+    await openBench(page, server, id);
+
+    const proxy = join(folder, `${footage}.mp4`);
+    writeFileSync(proxy, Buffer.from(await (await fetch(`${server.url}/api/footage/${footage}/proxy`)).arrayBuffer()));
+    const map = join(folder, `${footage}.json`);
+    writeFileSync(map, formatMapFile({ map: bent, sourceRate: { num: 120, den: 1 }, timelineRate: { num: 24, den: 1 } }));
+    const out = join(folder, `${footage}.mkv`);
+    const run = spawnSync(process.execPath, ['bin/idle-bend', 'retime', proxy, '-o', out, '--map', map, '--frames', method, '--sound', 'none'], {
+      encoding: 'utf8',
+      env: { ...process.env, NODE_OPTIONS: '' },
+    });
+    expect(run.status, run.stderr).toBe(0);
+    const exported = fingerprints(out);
+    const source = fingerprints(proxy);
+    expect(exported).toHaveLength(52);
+
+    await page.keyboard.press('End');
+    for (let k = 51; k >= 0; k--) {
+      const { position, fingerprint } = await shownAt(page, k);
+      expect(position).toBe(positionAt(bent, k));
+      expect(fingerprint, `frame ${k}`).toBe(exported[k]);
+      const sample = sampleAt(position, FRAMES, method, 'hold', k);
+      if (sample.kind === 'source') expect(fingerprint).toBe(source[sample.frame]);
+      if (k > 0) await page.keyboard.press('ArrowLeft');
+    }
+    // Now by jumps, all over the clip.
+    const chart = page.getByRole('group', { name: 'Reel' });
+    const box = (await chart.boundingBox())!;
+    for (const u of [0.9, 0.1, 0.55, 0.3, 0.98]) {
+      await page.mouse.click(box.x + box.width * u, box.y + 10);
+      const k = await playhead(page);
+      expect((await shownAt(page, k)).fingerprint).toBe(exported[k]);
+    }
+  });
+
+test('playing goes forward and backward in time, loops, and stops at the ends', async ({ page, server, clip }) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  await page.keyboard.press('Space');
+  await expect(page.getByRole('button', { name: 'Play' })).toBeVisible();
+  await shownAt(page, 47);
+  await page.keyboard.press('j');
+  await shownAt(page, 0);
+  const started = Date.now();
+  await page.keyboard.press('g');
+  await page.waitForTimeout(3000);
+  const frames = new Set<string>();
+  while (Date.now() - started < 6000) frames.add((await picture(page).getAttribute('data-frame'))!);
+  expect(frames.size).toBeGreaterThan(5);
+  await page.keyboard.press('k');
+  await expect(page.getByRole('button', { name: 'Play' })).toBeVisible();
+});
+
+test('one key shows the frame made from the original', async ({ page, server }) => {
+  await page.goto(`${server.url}/projects/marble-parade/footage`);
+  await page.getByRole('listitem', { name: 'marble-bell.mp4' }).getByRole('button', { name: 'Bend this clip' }).click();
+  await page.keyboard.press('End');
+  await shownAt(page, 83);
+  await page.keyboard.press('f');
+  const still = page.getByRole('img', { name: /made from the original/ });
+  await expect(still).toBeVisible();
+  await expect.poll(() => still.evaluate((e: HTMLImageElement) => [e.naturalWidth, e.naturalHeight])).toEqual([1280, 720]);
+  await page.keyboard.press('f');
+  await expect(still).toBeHidden();
+  await allKept(page);
+});

@@ -1,0 +1,59 @@
+// npm run screenshots: the pictures of docs/screenshots, from a fresh server with the demo project.
+import { spawn } from 'node:child_process';
+import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium } from '@playwright/test';
+
+const data = mkdtempSync(join(tmpdir(), 'idle-bend-screenshots-'));
+const out = 'docs/screenshots';
+mkdirSync(out, { recursive: true });
+const server = spawn(process.execPath, ['apps/server/dist/main.js', '--demo', '--port', '0', '--data', data], { stdio: ['ignore', 'pipe', 'inherit'] });
+const url = await new Promise((resolve) => server.stdout.on('data', (d) => /http:\S+:\d+/.test(d) && resolve(/http:\S+:\d+/.exec(d)[0])));
+const ready = async () => (await (await fetch(`${url}/api/projects/marble-parade/footage`)).json()).every((f) => f.status === 'ready');
+while (!(await ready())) await new Promise((resolve) => setTimeout(resolve, 500));
+
+const browser = await chromium.launch({
+  executablePath: process.env.IDLE_BEND_CHROMIUM ?? '/usr/bin/chromium',
+  args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking', '--no-first-run', '--disable-component-update', '--disable-sync'],
+});
+const open = async (path, theme = 'day') => {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, locale: 'en-GB' });
+  await page.addInitScript((value) => localStorage.setItem('theme', value), theme);
+  await page.goto(url + path);
+  await page.waitForTimeout(1500);
+  return page;
+};
+const shoot = (page, name) => page.screenshot({ path: `${out}/${name}.png` });
+const toFrame = async (page, k) => {
+  for (let i = 0; i < Math.floor(k / 10); i++) await page.keyboard.press('Shift+ArrowRight');
+  for (let i = 0; i < k % 10; i++) await page.keyboard.press('ArrowRight');
+  await page.waitForTimeout(600);
+};
+
+const bench = await open('/projects/marble-parade/bench');
+await toFrame(bench, 64);
+await bench.getByText('marble meets bell').first().click();
+await shoot(bench, 'bench');
+await bench.getByRole('button', { name: /^Bend 2/ }).click();
+await bench.getByRole('button', { name: 'Own' }).click();
+await bench.waitForTimeout(300);
+await shoot(bench, 'bend');
+const night = await open('/projects/marble-parade/bench', 'night');
+await toFrame(night, 80);
+await night.getByRole('button', { name: /^Reach 2/ }).click();
+await night.keyboard.press('2');
+await night.waitForTimeout(500);
+await shoot(night, 'bench-night');
+await shoot(await open('/projects/marble-parade/footage'), 'footage');
+const renders = await open('/projects/marble-parade/renders');
+await renders.getByRole('button', { name: /MP4/ }).click();
+await renders.getByRole('link', { name: 'Download' }).waitFor({ timeout: 60_000 });
+await renders.getByRole('button', { name: /MKV/ }).click();
+await renders.getByText(/s left/).waitFor();
+await shoot(renders, 'renders');
+await shoot(await open('/'), 'projects');
+
+await browser.close();
+server.kill('SIGTERM');
+rmSync(data, { recursive: true, force: true });
