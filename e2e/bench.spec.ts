@@ -1,5 +1,8 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { positionAt, type Project } from '@idle-bend/core';
+import { H264, makeNumberedClip } from '../packages/media/test/numbered-clip.js';
 import { allKept, clipOf, drag, expect, kept, openBench, projectOfClip, test } from './fixtures.js';
 
 const mapOf = (project: Project) => {
@@ -166,4 +169,30 @@ test('a file that is not footage is refused in its sentence', async ({ page, ser
   await page.getByLabel('Footage files').setInputFiles({ name: 'letter.mp4', mimeType: 'video/mp4', buffer: Buffer.from('Dear editor,') });
   await expect(page.getByText('letter.mp4 is not a video or sound file that can be read; it may be damaged or of another kind.')).toBeVisible();
   await expect(page.getByRole('listitem', { name: 'letter.mp4' })).toHaveCount(0);
+});
+
+test('a clip dropped on the page comes in, with the rate its camera says and its own timecode on offer', async ({ page, server, folder }) => {
+  const options = [...H264, '-timecode', '01:00:00:00', '-movflags', 'use_metadata_tags', '-metadata', 'com.android.capture.fps=240'];
+  const file = await makeNumberedClip({ file: join(folder, 'camera.mov'), frames: 60, rate: '30', options });
+  const { id } = await server.newProject('Marble Parade, dropped');
+  await page.goto(`${server.url}/projects/${id}/footage`);
+  const content = readFileSync(file).toString('base64');
+  const dropped = await page.evaluateHandle((base64) => {
+    const transfer = new DataTransfer();
+    transfer.items.add(new File([Uint8Array.from(atob(base64), (c) => c.charCodeAt(0))], 'camera.mov'));
+    return transfer;
+  }, content);
+  await page.locator('main').dispatchEvent('drop', { dataTransfer: dropped });
+  const card = page.getByRole('listitem', { name: 'camera.mov' });
+  await expect(card.getByText('starts at 01:00:00:00')).toBeVisible();
+  await card.getByRole('button', { name: 'Read as 240' }).click();
+  await expect(card.getByText('240 fps on 24: down to 10 % with every frame real')).toBeVisible();
+  await expect(card.getByRole('button', { name: 'Bend this clip' })).toBeEnabled({ timeout: 60_000 });
+  await card.getByRole('button', { name: 'Bend this clip' }).click();
+  await allKept(page);
+  // 60 frames read as 240 fps last a quarter of a second: six frames of the reel.
+  expect(mapOf(await kept(server, id)).vertices[1]!.t).toBe(6);
+  await page.keyboard.press('End');
+  await page.getByRole('button', { name: '50.00' }).click();
+  await expect(page.getByRole('button', { name: '01:00:01:20' })).toBeVisible();
 });

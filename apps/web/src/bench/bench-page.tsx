@@ -52,7 +52,7 @@ function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
         <aside className="border-line bg-paper flex w-[430px] shrink-0 flex-col overflow-y-auto border-l" aria-label="Picture and selection">
           {media?.status === 'ready' ? <Picture bench={bench} /> : <Waiting problem={media?.status === 'failed' ? media.problem : undefined} />}
           <Transport />
-          <Readouts bench={bench} />
+          <Readouts bench={bench} facts={media?.facts} />
           <SelectionPanel bench={bench} />
         </aside>
       </div>

@@ -1,9 +1,11 @@
-import { formatTimecode, framesPerSecond, positionAt, speakRate, speedAt } from '@idle-bend/core';
+import { formatTimecode, framesPerSecond, parseTimecode, positionAt, speakRate, speedAt } from '@idle-bend/core';
+import { useState, type ReactNode } from 'react';
+import type { FootageFacts } from '../api.ts';
 import { useBench, type BenchClip } from './bench-store.ts';
 import { percentText } from './speed-text.ts';
 
 /** Where the playhead is, which source frame shows, how fast, and how many source frames a second that is. */
-export function Readouts({ bench }: { bench: BenchClip }) {
+export function Readouts({ bench, facts }: { bench: BenchClip; facts: FootageFacts | undefined }) {
   const { clip, frames, slope, start, source, project } = bench;
   const k = Math.min(
     useBench((s) => s.k),
@@ -11,20 +13,51 @@ export function Readouts({ bench }: { bench: BenchClip }) {
   );
   const speed = speedAt(clip.map, k, slope);
   const perSecond = Math.round(Math.abs(speed) * framesPerSecond(source.readAs) * 10) / 10;
-  const rows = [
-    ['Reel', formatTimecode(start + k, project.reel.rate)],
-    ['Source frame', positionAt(clip.map, k).toFixed(2)],
-    ['Speed', percentText(speed)],
-    ['Shows', `${perSecond} of ${speakRate(source.readAs)}/s`],
-  ] as const;
   return (
-    <dl className="border-line grid grid-cols-[1.15fr_1fr_0.8fr_1.2fr] gap-3 border-b px-3.5 py-2">
-      {rows.map(([label, value]) => (
-        <div key={label}>
-          <dt className="label">{label}</dt>
-          <dd className="font-mono text-[15px] whitespace-nowrap">{value}</dd>
-        </div>
-      ))}
+    <dl className="border-line grid grid-cols-[1.15fr_1.1fr_0.8fr_1.2fr] gap-3 border-b px-3.5 py-2">
+      <Readout label="Reel">{formatTimecode(start + k, project.reel.rate)}</Readout>
+      <SourceReadout position={positionAt(clip.map, k)} facts={facts} />
+      <Readout label="Speed">{percentText(speed)}</Readout>
+      <Readout label="Shows">
+        {perSecond} of {speakRate(source.readAs)}/s
+      </Readout>
     </dl>
   );
+}
+
+function Readout({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    <div>
+      <dt className="label">{label}</dt>
+      <dd className="font-mono text-[15px] whitespace-nowrap">{children}</dd>
+    </div>
+  );
+}
+
+/** The source frame as a number; where the file carries a timecode, a press shows that instead. */
+function SourceReadout({ position, facts }: { position: number; facts: FootageFacts | undefined }) {
+  const [asTimecode, setAsTimecode] = useState(false);
+  const timecode = facts && sourceTimecode(position, facts);
+  if (!timecode) return <Readout label="Source frame">{position.toFixed(2)}</Readout>;
+  return (
+    <Readout label={asTimecode ? 'Source timecode' : 'Source frame'}>
+      <button
+        className="hover:text-river"
+        title={asTimecode ? 'Show the frame number' : 'Show the source’s own timecode'}
+        onClick={() => setAsTimecode(!asTimecode)}
+      >
+        {asTimecode ? timecode : position.toFixed(2)}
+      </button>
+    </Readout>
+  );
+}
+
+/** The file's own timecode at a source position; none where the file has none, or one that cannot be read. */
+function sourceTimecode(position: number, { startTimecode, picture }: FootageFacts): string | undefined {
+  if (!startTimecode || !picture) return undefined;
+  try {
+    return formatTimecode(parseTimecode(startTimecode, picture.rate) + Math.floor(position + 1e-6), picture.rate, picture.dropFrame);
+  } catch {
+    return undefined;
+  }
 }

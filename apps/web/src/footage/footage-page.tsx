@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
-import { FileUp } from 'lucide-react';
+import { FileUp, FolderInput } from 'lucide-react';
 import { useRef, useState, type DragEvent } from 'react';
 import { useParams } from 'react-router';
+import { toast } from 'sonner';
 import { api } from '../api.ts';
 import { Bar } from '../shell/bar.tsx';
 import { useProject } from '../shell/project-store.ts';
@@ -31,9 +32,10 @@ export function FootagePage() {
     >
       <div className="mb-4 flex items-center gap-3">
         <h1 className="font-display text-2xl font-bold">Footage</h1>
-        <p className="text-faint truncate" title={watchedFolder}>
-          Drop clips anywhere on this page, or put them into <span className="font-mono text-xs">{watchedFolder}</span>
-        </p>
+        <p className="text-faint">Drop clips anywhere on this page, or put them into the project’s watched folder.</p>
+        <button className="button py-0.5 text-sm" title={watchedFolder} onClick={() => void copyPath(watchedFolder)}>
+          <FolderInput size={15} aria-hidden /> Copy its path
+        </button>
         <button className="button ml-auto" onClick={() => chooser.current?.click()}>
           <FileUp size={16} aria-hidden /> Choose files…
         </button>
@@ -64,5 +66,12 @@ export function FootagePage() {
         ))}
       </ul>
     </main>
+  );
+}
+
+async function copyPath(path: string): Promise<void> {
+  await navigator.clipboard.writeText(path).then(
+    () => toast('The path is copied.'),
+    () => toast(path, { duration: 20_000 }),
   );
 }

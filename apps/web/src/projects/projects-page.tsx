@@ -24,12 +24,12 @@ export function ProjectsPage() {
           <li key={project.id}>
             <Link to={`/projects/${project.id}/bench`} className="border-line bg-sheet hover:border-river flex overflow-hidden rounded-xl border">
               <span
-                className="bg-frame h-24 w-[512px] shrink-0 bg-left bg-no-repeat"
+                className="bg-frame h-24 w-[455px] shrink-0 bg-left bg-no-repeat"
                 style={project.coverId ? { backgroundImage: `url(${stripUrl(project.coverId)})`, backgroundSize: 'auto 100%' } : {}}
               />
               <span className="flex min-w-0 flex-col justify-center px-4">
                 <span className="font-display truncate text-lg font-semibold">{project.name}</span>
-                <span className="text-faint font-mono text-xs">changed {changed(project.updatedAt)}</span>
+                <span className="text-faint font-mono text-xs whitespace-nowrap">changed {changed(project.updatedAt)}</span>
               </span>
             </Link>
           </li>

@@ -1,0 +1,96 @@
+import { spawn } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium } from '@playwright/test';
+import { median, times } from './measure.mjs';
+
+export const about = 'from a key or a jump to the picture on the bench, marble-bell’s proxy at 960 × 540';
+
+const BROWSER = {
+  executablePath: process.env.IDLE_BEND_CHROMIUM ?? '/usr/bin/chromium',
+  args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking', '--no-first-run', '--disable-component-update', '--disable-sync'],
+};
+
+async function startServer(data) {
+  const server = spawn(process.execPath, ['apps/server/dist/main.js', '--demo', '--port', '0', '--data', data], { stdio: ['ignore', 'pipe', 'inherit'] });
+  const url = await new Promise((resolve) => server.stdout.on('data', (d) => /http:\S+:\d+/.test(d) && resolve(/http:\S+:\d+/.exec(d)[0])));
+  const ready = async () => (await (await fetch(`${url}/api/projects/marble-parade/footage`)).json()).every((f) => f.status === 'ready');
+  while (!(await ready())) await new Promise((resolve) => setTimeout(resolve, 300));
+  return { server, url };
+}
+
+/** In the page: milliseconds from a pointer press on the reel, or a key, until the picture says it shows that frame. */
+const measureBench = async ({ jumps, steps }) => {
+  const picture = document.querySelector('[data-testid=picture]');
+  const reel = document.querySelector('svg[aria-label=Reel]');
+  const { left, top, width } = reel.getBoundingClientRect();
+  const next = (before) =>
+    new Promise((resolve) => {
+      const observer = new MutationObserver(() => {
+        if (picture.dataset.frame === before) return;
+        observer.disconnect();
+        resolve(performance.now());
+      });
+      observer.observe(picture, { attributes: true });
+    });
+  const timed = async (act) => {
+    await new Promise((resolve) => setTimeout(resolve, 250));
+    const shown = next(picture.dataset.frame);
+    const start = performance.now();
+    act();
+    return (await shown) - start;
+  };
+  const press = (u) => reel.dispatchEvent(new PointerEvent('pointerdown', { clientX: left + u * width, clientY: top + 10, button: 0, buttons: 1, pointerId: 1, bubbles: true })); // prettier-ignore
+  SVGElement.prototype.setPointerCapture = () => {};
+  const key = (name) => document.body.dispatchEvent(new KeyboardEvent('keydown', { key: name, code: name, bubbles: true }));
+  const result = { jumps: [], again: [], steps: [] };
+  for (const u of jumps) result.jumps.push(await timed(() => press(u)));
+  for (const u of jumps) result.again.push(await timed(() => press(u)));
+  for (let i = 0; i < steps; i++) result.steps.push(await timed(() => key('ArrowRight')));
+  return result;
+};
+
+/** The same jumps with the browser's own player on the same file. */
+const measurePlayer = async ({ jumps, address }) => {
+  const video = document.createElement('video');
+  video.src = address;
+  video.muted = true;
+  document.body.append(video);
+  await new Promise((resolve) => (video.oncanplay = resolve));
+  const result = [];
+  for (const u of jumps) {
+    await new Promise((resolve) => setTimeout(resolve, 250));
+    const shown = new Promise((resolve) => video.requestVideoFrameCallback(() => resolve(performance.now())));
+    const start = performance.now();
+    video.currentTime = u * video.duration;
+    result.push((await shown) - start);
+  }
+  return result;
+};
+
+export async function run() {
+  const data = mkdtempSync(join(tmpdir(), 'idle-bend-bench-'));
+  const { server, url } = await startServer(data);
+  const browser = await chromium.launch(BROWSER);
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await page.goto(`${url}/projects/marble-parade/bench`);
+    await page.waitForSelector('[data-testid=picture][data-fingerprint]');
+    const jumps = Array.from({ length: 16 }, (_, i) => ((i * 7 + 3) % 16) / 16 + 0.02);
+    const ours = await page.evaluate(measureBench, { jumps, steps: 20 });
+    const player = await (await browser.newPage()).goto(url).then(async (response) => response.frame().evaluate(measurePlayer, { jumps, address: '/api/footage/demo-marble-bell/proxy' })); // prettier-ignore
+    const ms = (list) => `${median(list).toFixed(0)} ms`;
+    return [
+      { what: 'a jump to where nothing is decoded yet, median of 16', value: ms(ours.jumps) },
+      { what: 'a jump to where it has been', value: ms(ours.again) },
+      { what: 'one frame on', value: ms(ours.steps) },
+      { what: 'baseline: the browser’s own player, the same jumps', value: ms(player) },
+      { what: 'a first jump takes, against that baseline', value: times(median(ours.jumps), median(player)) },
+    ];
+  } finally {
+    await browser.close();
+    server.kill('SIGTERM');
+    rmSync(data, { recursive: true, force: true });
+  }
+}
