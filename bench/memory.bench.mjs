@@ -1,7 +1,8 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync } from 'node:fs';
 
-export const about = 'a ten-minute 1920 × 1080 clip with one key frame in 250, reversed; takes several minutes';
+export const about =
+  'a ten-minute 1920 × 1080 clip with one key frame in 250, reversed at 400 %: all of it is decoded, every fourth frame kept; takes some minutes';
 
 const SOURCE = '.cache/bench/ten-minutes.mp4';
 const OUT = '.cache/bench/reversed.mkv';
@@ -43,7 +44,7 @@ function residentTree(root) {
 export async function run() {
   makeSource();
   const start = performance.now();
-  const child = spawn(process.execPath, ['bin/idle-bend', 'retime', SOURCE, '-o', OUT, '--reverse', '--frames', 'step', '--sound', 'none'], {
+  const child = spawn(process.execPath, ['bin/idle-bend', 'retime', SOURCE, '-o', OUT, '--reverse', '--speed', '400', '--frames', 'step', '--sound', 'none'], {
     stdio: ['ignore', 'ignore', 'pipe'],
     env: { ...process.env, NODE_OPTIONS: '' },
   });

@@ -3,7 +3,9 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test as base, expect, type Page } from '@playwright/test';
-import { parseTimecode, type Project } from '@idle-bend/core';
+import { parseTimecode, type Clip, type Project } from '@idle-bend/core';
+
+export type { Clip };
 import { H264, makeNumberedClip } from '../packages/media/test/numbered-clip.js';
 import { RunningServer } from '../apps/server/test/running-server.js';
 
@@ -76,7 +78,7 @@ export async function projectOfClip(server: RunningServer, clip: string): Promis
       ...document.reel,
       width: 320,
       height: 192,
-      items: [{ kind: 'clip', id: 'c', name: 'rail', sourceId: footage, method: 'step', end: 'hold', map: { vertices: [{ t: 0, s: 0 }, { t: 48, s: 240 }], bends: [hard, hard] } }], // prettier-ignore
+      items: [{ kind: 'clip', id: 'c', name: 'rail', sourceId: footage, method: 'step', end: 'hold', ties: [], map: { vertices: [{ t: 0, s: 0 }, { t: 48, s: 240 }], bends: [hard, hard] } }], // prettier-ignore
     },
   };
   await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'setup' });

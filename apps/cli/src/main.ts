@@ -12,14 +12,16 @@ const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
   inspect: async () => (await import('./inspect.js')).inspect,
   retime: async () => (await import('./retime.js')).retime,
   map: async () => (await import('./map.js')).map,
+  land: async () => (await import('./land.js')).land,
 };
-const NOT_BUILT = ['beats', 'land', 'render', 'export', 'import', 'worker'];
+const NOT_BUILT = ['beats', 'render', 'export', 'import', 'worker'];
 
 const HELP = `idle-bend: retimes clips with speed curves
 
   idle-bend inspect FILE [--json]        what a file is
   idle-bend retime IN -o OUT [options]   render one clip at a speed, to a length, or along a map
   idle-bend map … --count N              the numbers of a map, no video touched
+  idle-bend land --map M --landings L    bend a map so that moments show on their cues
 
 Every command has --help. Exit code: 0 done, 1 failed, 2 wrong usage.`;
 

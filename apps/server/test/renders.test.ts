@@ -52,7 +52,7 @@ async function bending(map: TimeMap, method: Method = 'step', end: 'hold' | 'bla
   const changed: Project = {
     ...document,
     sources: [{ id: footage, name: 'clip', frames: FRAMES, nativeRate: rate, readAs: rate, moments: [] }],
-    reel: { ...document.reel, width: 320, height: 192, items: [{ kind: 'clip', id: 'c', name: 'c', sourceId: footage, map, method, end }] },
+    reel: { ...document.reel, width: 320, height: 192, items: [{ kind: 'clip', id: 'c', name: 'c', sourceId: footage, map, method, end, ties: [] }] },
   };
   await on.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'a' });
   return { id, footage };

@@ -61,7 +61,7 @@ export class DemoProject {
         ],
       },
     }));
-    return addCue(addMoment(bent, footage.id, { id: 'moment-hit', frame: hit, name: 'marble meets bell' }), { id: 'cue-hit', frame: 64, name: 'bell' });
+    return addCue(addMoment(bent, footage.id, { id: 'moment-hit', frame: hit, name: 'marble meets bell' }), { id: 'cue-hit', frame: 70, name: 'bell' });
   }
 }
 

@@ -3,6 +3,7 @@ import { redo, undo } from '../shell/project-store.ts';
 import { stillUrl } from '../api.ts';
 import { goTo, useBench } from './bench-store.ts';
 import { bendHere, changeMethod, current, holdHere, markMoment, nudge, removeSelected, reverseClip, setCue, walkBends, widenBend } from './edits.ts';
+import { landHere } from './landings.ts';
 
 /** Something an editor can do on the bench: one table for keys, the hint line and the searchable list. */
 export interface Action {
@@ -78,6 +79,7 @@ export const ACTIONS: readonly Action[] = [
   { name: 'Bend here', keys: ['b'], shown: 'B', hinted: true, run: () => bendHere() },
   { name: 'Moment here', keys: ['m'], shown: 'M', hinted: true, run: markMoment },
   { name: 'Cue here', keys: ['c'], shown: 'C', hinted: true, run: setCue },
+  { name: 'Land the moment on its cue', keys: ['t'], shown: 'T', hinted: true, run: landHere },
   { name: `Hold this frame for ${HOLD_FRAMES} frames`, keys: ['h'], shown: 'H', hinted: true, run: () => holdHere(HOLD_FRAMES) },
   { name: 'Reverse the clip', keys: ['r'], shown: 'R', hinted: true, run: reverseClip },
   { name: 'Narrow the bend', keys: ['['], shown: '[', hinted: true, run: () => widenBend(-1) },

@@ -2,7 +2,18 @@ import { ACTIONS } from './actions.ts';
 import { useBench } from './bench-store.ts';
 
 const HINTED = ACTIONS.filter((a) => a.hinted);
-const SHORT: Readonly<Record<string, string>> = { '[': 'narrow', ']': 'widen', F: 'original', H: 'hold this frame', R: 'reverse', '/': 'all actions' };
+const SHORT: Readonly<Record<string, string>> = {
+  '[': 'narrow',
+  ']': 'widen',
+  F: 'original',
+  H: 'hold',
+  T: 'land on the cue',
+  R: 'reverse',
+  M: 'moment',
+  C: 'cue',
+  B: 'bend',
+  '/': 'all actions',
+};
 
 /** Under the chart: the keys that matter most, and while dragging what the drag keeps. */
 export function HintLine() {

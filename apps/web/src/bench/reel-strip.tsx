@@ -1,7 +1,8 @@
-import { appearances, formatTimecode, mapDuration, nearestDrifts, positionAt, slopeAt, speedAt, type Drift } from '@idle-bend/core';
+import { appearances, formatTimecode, mapDuration, positionAt, slopeAt, speedAt, type Drift } from '@idle-bend/core';
 import { scaleLinear, type ScaleLinear } from 'd3-scale';
 import { useMemo, type PointerEvent } from 'react';
 import { goTo, select, useBench, type BenchClip } from './bench-store.ts';
+import { driftsOf } from './landings.ts';
 import { speedScale } from './chart/scales.ts';
 import { useSize } from './use-size.ts';
 
@@ -138,8 +139,7 @@ function paceTicks({ clip: { map }, start, frames, source }: BenchClip, x: X): s
 }
 
 function Threads({ bench, x }: { bench: BenchClip; x: X }) {
-  const { clip, start, frames, source, project } = bench;
-  const drifts = nearestDrifts(clip.map, start, frames, source.moments, project.reel.cues);
+  const drifts = driftsOf(bench);
   return (
     <g>
       {drifts.map((drift) => (
@@ -156,7 +156,13 @@ function Thread({ drift, x }: { drift: Drift; x: X }) {
   const middle = (CLIP_BOTTOM + CUE_Y) / 2;
   return (
     <g className="cursor-pointer" onPointerDown={(e) => (e.stopPropagation(), select({ kind: 'moment', id: drift.moment.id }))}>
-      <path d={`M${top},${CLIP_BOTTOM}C${top},${middle} ${bottom},${middle} ${bottom},${CUE_Y - 4}`} fill="none" stroke={colour} strokeWidth={2} />
+      <path
+        d={`M${top},${CLIP_BOTTOM}C${top},${middle} ${bottom},${middle} ${bottom},${CUE_Y - 4}`}
+        fill="none"
+        stroke={colour}
+        strokeWidth={2}
+        strokeDasharray={drift.tied ? undefined : '3 3'}
+      />
       <circle cx={top} cy={CLIP_BOTTOM} r={4.5} fill={drift.landed ? colour : 'var(--sheet)'} stroke={colour} strokeWidth={2} />
       <text x={Math.max(top, bottom) + 8} y={middle + 3} className="font-mono text-[11px] font-semibold" fill={colour}>
         {drift.landed ? '0' : drift.frames === 0 ? 'between' : `${drift.frames > 0 ? '+' : '−'}${Math.abs(drift.frames)} f`}

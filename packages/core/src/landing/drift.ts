@@ -1,4 +1,4 @@
-import type { Cue, Moment } from '../project/project.js';
+import type { Clip, Cue, Moment } from '../project/project.js';
 import { WHOLE_FRAME_TOLERANCE } from '../clip/sampling.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { framesShowing } from '../time-map/inverse.js';
@@ -16,25 +16,36 @@ export interface Drift {
   readonly landed: boolean;
   /** What is left between that frame and the cue itself, under half a frame. */
   readonly remainder: number;
+  /** The two are tied; otherwise the cue is only the nearest. */
+  readonly tied: boolean;
 }
 
 /**
- * Pairs every moment a clip shows with the cue nearest to it in time; of several appearances the one nearest to a cue
- * counts. Moments that are not shown, and all when there is no cue, have none.
+ * Pairs every moment a clip shows with the cue it is tied to, else with the cue nearest to it in time; of several
+ * appearances the one nearest to a cue counts. Moments that are not shown, and all when there is no cue, have none.
  * @param start reel frame of the clip's first frame
  * @param frames how many frames the clip has
  */
-export function nearestDrifts(map: TimeMap, start: number, frames: number, moments: readonly Moment[], cues: readonly Cue[]): Drift[] {
+export function clipDrifts(
+  { map, ties }: Pick<Clip, 'map' | 'ties'>,
+  start: number,
+  frames: number,
+  moments: readonly Moment[],
+  cues: readonly Cue[],
+): Drift[] {
   return moments.flatMap((moment) => {
+    const tied = ties.find((t) => t.momentId === moment.id);
     const pairs = framesShowing(map, moment.frame)
       .filter((k) => k < frames)
-      .flatMap((k) => cues.map((cue) => driftOf(map, start, moment, cue, k)));
+      .flatMap((k) =>
+        cues.filter((cue) => !tied || cue.id === tied.cueId).map((cue) => ({ ...driftOf(map, start, moment, cue, k), tied: tied !== undefined })),
+      );
     const nearest = pairs.reduce<Drift | undefined>((best, pair) => (!best || Math.abs(pair.frames) < Math.abs(best.frames) ? pair : best), undefined);
     return nearest ? [nearest] : [];
   });
 }
 
-function driftOf(map: TimeMap, start: number, moment: Moment, cue: Cue, k: number): Drift {
+function driftOf(map: TimeMap, start: number, moment: Moment, cue: Cue, k: number): Omit<Drift, 'tied'> {
   const target = Math.round(cue.frame);
   const shownAt = start + k;
   const exact = Math.abs(positionAt(map, target - start) - moment.frame) <= WHOLE_FRAME_TOLERANCE;

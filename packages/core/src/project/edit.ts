@@ -1,6 +1,6 @@
 import { InvalidInput } from '../errors.js';
 import type { Rate } from '../rate/rate.js';
-import { plainClip, type Clip, type Cue, type Moment, type Project, type Source } from './project.js';
+import { plainClip, type Clip, type Cue, type Moment, type Project, type Source, type Tie } from './project.js';
 
 /** Puts footage into the project. Its id must be new. */
 export function addSource(project: Project, source: Source): Project {
@@ -49,8 +49,13 @@ export function updateMoment(project: Project, sourceId: string, momentId: strin
   }));
 }
 
+/** Takes a moment out, and the ties that name it. */
 export function removeMoment(project: Project, sourceId: string, momentId: string): Project {
-  return updateSource(project, sourceId, (source) => ({ ...source, moments: source.moments.filter((m) => m.id !== momentId) }));
+  return updateSource(
+    withoutTies(project, (tie) => tie.momentId === momentId),
+    sourceId,
+    (source) => ({ ...source, moments: source.moments.filter((m) => m.id !== momentId) }),
+  );
 }
 
 /** Sets a cue on the reel. A time that carries one already keeps it. */
@@ -67,9 +72,10 @@ export function updateCue(project: Project, cueId: string, change: Partial<Omit<
   );
 }
 
+/** Takes a cue out, and the ties that name it. */
 export function removeCue(project: Project, cueId: string): Project {
   return withCues(
-    project,
+    withoutTies(project, (tie) => tie.cueId === cueId),
     project.reel.cues.filter((c) => c.id !== cueId),
   );
 }
@@ -77,6 +83,20 @@ export function removeCue(project: Project, cueId: string): Project {
 /** Reads a source at another rate: its frames stay, only how fast they are taken to have been shot changes. */
 export function setReadAs(project: Project, sourceId: string, readAs: Rate): Project {
   return updateSource(project, sourceId, (source) => ({ ...source, readAs }));
+}
+
+/** Ties a moment of a clip's source to a cue; a moment that was tied elsewhere is tied here instead. */
+export function tie(project: Project, clipId: string, momentId: string, cueId: string): Project {
+  return updateClip(project, clipId, (clip) => ({ ...clip, ties: [...clip.ties.filter((t) => t.momentId !== momentId), { momentId, cueId }] }));
+}
+
+export function untie(project: Project, clipId: string, momentId: string): Project {
+  return updateClip(project, clipId, (clip) => ({ ...clip, ties: clip.ties.filter((t) => t.momentId !== momentId) }));
+}
+
+function withoutTies(project: Project, gone: (tie: Tie) => boolean): Project {
+  const items = project.reel.items.map((item) => (item.kind === 'clip' && item.ties.some(gone) ? { ...item, ties: item.ties.filter((t) => !gone(t)) } : item));
+  return { ...project, reel: { ...project.reel, items } };
 }
 
 function withCues(project: Project, cues: readonly Cue[]): Project {

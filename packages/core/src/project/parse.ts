@@ -3,14 +3,24 @@ import { InvalidInput } from '../errors.js';
 import { rate, type Rate } from '../rate/rate.js';
 import { checkEase } from '../time-map/ease.js';
 import { checkTimeMap, type TimeMap } from '../time-map/time-map.js';
-import { PROJECT_VERSION, type Cue, type Moment, type Project, type ReelItem, type Source } from './project.js';
+import { PROJECT_VERSION, type Cue, type Moment, type Project, type ReelItem, type Source, type Tie } from './project.js';
 import { array, finite, object, oneOf, onlyFields, string, whole } from './read.js';
 
 /** Turns a document of version n into one of version n + 1. */
 export type Migration = (document: Record<string, unknown>) => Record<string, unknown>;
 
-/** `MIGRATIONS[n]` lifts version n. Version 1 is the first, so there are none yet. */
-const MIGRATIONS: Readonly<Record<number, Migration>> = {};
+/** `MIGRATIONS[n]` lifts version n. */
+const MIGRATIONS: Readonly<Record<number, Migration>> = { 1: withTies };
+
+/** Version 2 ties moments to cues, clip by clip. */
+function withTies(document: Record<string, unknown>): Record<string, unknown> {
+  const reel = object(document['reel'], 'reel');
+  const items = array(reel['items'], 'reel.items').map((value, i) => {
+    const item = object(value, `reel.items[${i}]`);
+    return item['kind'] === 'clip' ? { ...item, ties: [] } : item;
+  });
+  return { ...document, reel: { ...reel, items } };
+}
 
 /** Lifts a document to version `target`, one version at a time. Throws `InvalidInput` for a newer or unknown version. */
 export function migrate(
@@ -39,10 +49,10 @@ export function parseProject(value: unknown): Project {
   unique(sources, 'sources');
   const reel = object(document['reel'], 'reel');
   onlyFields(reel, ['rate', 'width', 'height', 'items', 'cues'], 'reel');
-  const items = array(reel['items'], 'reel.items', 100_000).map((item, i) => readItem(item, `reel.items[${i}]`, sources));
-  unique(items, 'reel.items');
   const cues = array(reel['cues'], 'reel.cues', 1_000_000).map((c, i) => readCue(c, `reel.cues[${i}]`));
   unique(cues, 'reel.cues');
+  const items = array(reel['items'], 'reel.items', 100_000).map((item, i) => readItem(item, `reel.items[${i}]`, sources, cues));
+  unique(items, 'reel.items');
   return {
     format: 'idle-bend-project',
     version: PROJECT_VERSION,
@@ -106,16 +116,17 @@ function readCue(value: unknown, field: string): Cue {
   return { id: readId(c['id'], `${field}.id`), frame, name: string(c['name'], `${field}.name`) };
 }
 
-function readItem(value: unknown, field: string, sources: readonly Source[]): ReelItem {
+function readItem(value: unknown, field: string, sources: readonly Source[], cues: readonly Cue[]): ReelItem {
   const item = object(value, field);
   const id = readId(item['id'], `${field}.id`);
   if (oneOf(item['kind'], ['clip', 'gap'] as const, `${field}.kind`) === 'gap') {
     onlyFields(item, ['kind', 'id', 'frames'], field);
     return { kind: 'gap', id, frames: whole(item['frames'], `${field}.frames`, 1, 1e9) };
   }
-  onlyFields(item, ['kind', 'id', 'name', 'sourceId', 'map', 'method', 'end'], field);
+  onlyFields(item, ['kind', 'id', 'name', 'sourceId', 'map', 'method', 'end', 'ties'], field);
   const sourceId = readId(item['sourceId'], `${field}.sourceId`);
-  if (!sources.some((s) => s.id === sourceId)) throw new InvalidInput(`${field}.sourceId`, `"${sourceId}" is not among the sources`);
+  const source = sources.find((s) => s.id === sourceId);
+  if (!source) throw new InvalidInput(`${field}.sourceId`, `"${sourceId}" is not among the sources`);
   return {
     kind: 'clip',
     id,
@@ -124,7 +135,26 @@ function readItem(value: unknown, field: string, sources: readonly Source[]): Re
     map: readMap(item['map'], `${field}.map`),
     method: oneOf(item['method'], METHODS, `${field}.method`),
     end: oneOf(item['end'], END_CHOICES, `${field}.end`),
+    ties: readTies(item['ties'], `${field}.ties`, source, cues),
   };
+}
+
+function readTies(value: unknown, field: string, source: Source, cues: readonly Cue[]): Tie[] {
+  const ties = array(value, field, 10_000).map((entry, i) => {
+    const at = `${field}[${i}]`;
+    const tie = object(entry, at);
+    onlyFields(tie, ['momentId', 'cueId'], at);
+    const momentId = readId(tie['momentId'], `${at}.momentId`);
+    const cueId = readId(tie['cueId'], `${at}.cueId`);
+    if (!source.moments.some((m) => m.id === momentId)) throw new InvalidInput(`${at}.momentId`, `"${momentId}" is not a moment of ${source.name}`);
+    if (!cues.some((c) => c.id === cueId)) throw new InvalidInput(`${at}.cueId`, `"${cueId}" is not a cue of the reel`);
+    return { momentId, cueId };
+  });
+  unique(
+    ties.map(({ momentId }) => ({ id: momentId })),
+    field,
+  );
+  return ties;
 }
 
 function readMap(value: unknown, field: string): TimeMap {

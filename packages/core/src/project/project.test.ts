@@ -3,7 +3,9 @@ import fc from 'fast-check';
 import { mapArbitrary } from '../../test/arbitraries.js';
 import { InvalidInput } from '../errors.js';
 import { rate } from '../rate/rate.js';
-import { addCue, addMoment, addSource, appendClip, removeSource, setReadAs, updateClip, updateCue } from './edit.js';
+import { landClip } from '../landing/land-clip.js';
+import { positionAt } from '../time-map/evaluate.js';
+import { addCue, addMoment, addSource, appendClip, removeCue, removeMoment, removeSource, setReadAs, tie, untie, updateClip, updateCue } from './edit.js';
 import { migrate, parseProject } from './parse.js';
 import { clipSlope, emptyProject, placeItems, reelFrames, type Project, type Source } from './project.js';
 
@@ -38,6 +40,24 @@ describe('the document', () => {
     expect(clipOf(project).map).toEqual(clipOf(parade()).map);
   });
 
+  test('a tie is one for each moment, and goes with its moment or its cue', () => {
+    const marked = addCue(addCue(addMoment(parade(), 'bell', { id: 'm', frame: 100, name: '' }), { id: 'a', frame: 9, name: '' }), {
+      id: 'b',
+      frame: 30,
+      name: '',
+    });
+    const tied = tie(tie(marked, 'c1', 'm', 'a'), 'c1', 'm', 'b');
+    expect(clipOf(tied).ties).toEqual([{ momentId: 'm', cueId: 'b' }]);
+    expect(clipOf(removeCue(tied, 'b')).ties).toEqual([]);
+    expect(clipOf(removeCue(tied, 'a')).ties).toHaveLength(1);
+    expect(clipOf(removeMoment(tied, 'bell', 'm')).ties).toEqual([]);
+    expect(clipOf(untie(tied, 'c1', 'm')).ties).toEqual([]);
+    const { project, conflicts } = landClip(tied, 'c1');
+    expect(conflicts).toEqual([]);
+    expect(positionAt(clipOf(project).map, 30)).toBeCloseTo(100, 6);
+    expect(parseProject(JSON.parse(JSON.stringify(project)))).toEqual(project);
+  });
+
   test('moments and cues stay in order, one to a place', () => {
     let project = addMoment(parade(), 'bell', { id: 'b', frame: 200, name: '' });
     project = addMoment(addMoment(project, 'bell', { id: 'a', frame: 100, name: '' }), 'bell', { id: 'c', frame: 200, name: '' });
@@ -62,6 +82,7 @@ describe('the door', () => {
     ['a clip without source', (d) => (d.reel.items[0].sourceId = 'gone'), /"gone" is not among/],
     ['a map that goes back in time', (d) => (d.reel.items[0].map.vertices[1].t = -1), /reel\.items\[0\]\.map\.vertices\[1\]/],
     ['a rate of zero', (d) => (d.reel.rate.num = 0), /reel\.rate/],
+    ['a tie to nothing', (d) => (d.reel.items[0].ties = [{ momentId: 'm', cueId: 'q' }]), /ties\[0\]\.momentId: "m" is not a moment/],
     ['an id twice', (d) => d.reel.items.push(d.reel.items[0]), /twice/],
     ['a moment outside', (d) => d.sources[0].moments.push({ id: 'm', frame: 400, name: '' }), /moments\[0\]\.frame/],
   ])('%s is refused by name', (_, change, message) => expect(broken(change)).toThrow(message));
@@ -89,6 +110,13 @@ describe('the door', () => {
       }),
       { numRuns: 2000 },
     );
+  });
+
+  test('version 1, from before moments could be tied, is read', () => {
+    const old = JSON.parse(JSON.stringify(parade()));
+    old.version = 1;
+    delete old.reel.items[0].ties;
+    expect(parseProject(old)).toEqual(parade());
   });
 
   test('older versions climb one step at a time; a missing step is said', () => {

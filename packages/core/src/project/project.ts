@@ -7,7 +7,7 @@ import { naturalSlope, type Rate } from '../rate/rate.js';
 import type { TimeMap } from '../time-map/time-map.js';
 
 /** The version of the document this code writes; older ones are migrated when read. */
-export const PROJECT_VERSION = 1;
+export const PROJECT_VERSION = 2;
 
 /** A source frame the editor cares about; `frame` counts native source frames. */
 export interface Moment {
@@ -34,6 +34,12 @@ export interface Source {
   readonly moments: readonly Moment[];
 }
 
+/** A moment of a clip's source tied to a cue of the reel: the clip is to show that very frame there. */
+export interface Tie {
+  readonly momentId: string;
+  readonly cueId: string;
+}
+
 export interface Clip {
   readonly kind: 'clip';
   readonly id: string;
@@ -42,6 +48,8 @@ export interface Clip {
   readonly map: TimeMap;
   readonly method: Method;
   readonly end: EndChoice;
+  /** At most one for each moment. */
+  readonly ties: readonly Tie[];
 }
 
 export interface Gap {
@@ -75,7 +83,7 @@ export function emptyProject(rate: Rate, width = 1280, height = 720): Project {
 /** A clip that plays a whole source at 100 %. */
 export function plainClip(id: string, source: Source, reelRate: Rate): Clip {
   const whole = constantClip({ first: 0, last: source.frames - 1, frames: source.frames }, stepOf(rational(1n, 1n), source.readAs, reelRate));
-  return { kind: 'clip', id, name: source.name, sourceId: source.id, map: constantMap(whole), method: 'step', end: 'hold' };
+  return { kind: 'clip', id, name: source.name, sourceId: source.id, map: constantMap(whole), method: 'step', end: 'hold', ties: [] };
 }
 
 export function sourceOf(project: Project, clip: Clip): Source {

@@ -7,6 +7,7 @@ import { useSize } from '../use-size.ts';
 import { Curve } from './curve.tsx';
 import { Filmstrip } from './filmstrip.tsx';
 import { InBetweens } from './in-betweens.tsx';
+import { LandingRings } from './landing-rings.tsx';
 import { Lenses } from './lenses.tsx';
 import { LEFT, placesOf, TOP } from './places.ts';
 import { Playhead } from './playhead.tsx';
@@ -71,6 +72,7 @@ function ChartDrawing({ bench, strip, width, height }: { bench: BenchClip; strip
       <InBetweens bench={bench} places={places} />
       <Speed bench={bench} places={places} />
       <Curve bench={bench} places={places} />
+      <LandingRings bench={bench} places={places} />
       <Lenses bench={bench} places={places} />
       <Playhead bench={bench} places={places} />
     </svg>

@@ -2,20 +2,27 @@ import {
   formatTimecode,
   framesShowing,
   InvalidInput,
-  nearestDrifts,
   parseTimecode,
   updateCue,
   updateMoment,
   type Cue,
   type Drift,
+  type Keep,
   type Moment,
 } from '@idle-bend/core';
-import { Crosshair, Trash2 } from 'lucide-react';
+import { Crosshair, Link2, Trash2, Unlink2 } from 'lucide-react';
 import { edit } from '../../shell/project-store.ts';
-import { goTo, type BenchClip } from '../bench-store.ts';
+import { goTo, useBench, type BenchClip } from '../bench-store.ts';
 import { removeSelected } from '../edits.ts';
+import { driftsOf, landAgain, landHere, untieMoment } from '../landings.ts';
+import { Choice } from './choice.tsx';
 import { TypedField } from './typed-field.tsx';
 import { Note, Panel } from './panel.tsx';
+
+const LANDING_KEEPS: readonly { value: Keep; text: string; title: string }[] = [
+  { value: 'content', text: 'Content', title: 'The clip ends on the frame it ends on now, earlier or later' },
+  { value: 'slot', text: 'Slot', title: 'The clip keeps its length' },
+];
 
 /** How a moment stands to its nearest cue, in a sentence. */
 export function driftSentence({ moment, cue, frames, landed }: Drift): string {
@@ -25,8 +32,6 @@ export function driftSentence({ moment, cue, frames, landed }: Drift): string {
   const count = Math.abs(frames) === 1 ? '1 frame' : `${Math.abs(frames)} frames`;
   return `“${names[0]}” shows ${count} ${frames > 0 ? 'after' : 'before'} “${names[1]}”.`;
 }
-
-const drifts = ({ clip, start, frames, source, project }: BenchClip) => nearestDrifts(clip.map, start, frames, source.moments, project.reel.cues);
 
 function DriftNote({ drift }: { drift: Drift | undefined }) {
   return drift ? <Note tone={drift.landed ? 'landed' : 'missed'}>{driftSentence(drift)}</Note> : null;
@@ -65,10 +70,40 @@ export function MomentPanel({ bench, moment }: { bench: BenchClip; moment: Momen
       {shown === undefined ? (
         <Note tone="missed">The clip does not show this moment.</Note>
       ) : (
-        <DriftNote drift={drifts(bench).find((d) => d.moment.id === moment.id)} />
+        <DriftNote drift={driftsOf(bench).find((d) => d.moment.id === moment.id)} />
       )}
+      <Landing bench={bench} moment={moment} />
       <GoThere k={shown} frames={frames} />
     </Panel>
+  );
+}
+
+/** Ties the moment to a cue, lands it again after the curve was changed by hand, and unties it. */
+function Landing({ bench, moment }: { bench: BenchClip; moment: Moment }) {
+  const keep = useBench((s) => s.keep);
+  const drift = driftsOf(bench).find((d) => d.moment.id === moment.id);
+  const tied = bench.clip.ties.some((t) => t.momentId === moment.id);
+  return (
+    <div className="grid grid-cols-2 items-end gap-3">
+      <Choice label="A landing keeps" value={keep} options={LANDING_KEEPS} choose={(next) => useBench.setState({ keep: next })} />
+      <div className="flex gap-2">
+        {tied ? (
+          <>
+            <button className={`button ${drift?.landed ? '' : 'button-ink'}`} disabled={drift?.landed} onClick={landAgain}>
+              <Link2 size={15} aria-hidden /> Land again
+            </button>
+            <button className="button px-2" aria-label="Untie" title="Untie" onClick={() => untieMoment(moment.id)}>
+              <Unlink2 size={15} aria-hidden />
+            </button>
+          </>
+        ) : (
+          <button className="button button-ink" disabled={bench.project.reel.cues.length === 0} onClick={landHere}>
+            <Link2 size={15} aria-hidden /> Land it
+            <kbd className="font-mono text-xs opacity-70">T</kbd>
+          </button>
+        )}
+      </div>
+    </div>
   );
 }
 
@@ -91,7 +126,7 @@ export function CuePanel({ bench, cue }: { bench: BenchClip; cue: Cue }) {
           step={(by) => setFrame(Math.max(0, cue.frame + by))}
         />
       </div>
-      {drifts(bench)
+      {driftsOf(bench)
         .filter((d) => d.cue.id === cue.id)
         .map((d) => (
           <DriftNote key={d.moment.id} drift={d} />

@@ -1,0 +1,63 @@
+import { positionAt } from '@idle-bend/core';
+import { allKept, clipOf, drag, expect, kept, openBench, projectOfClip, test, type Clip } from './fixtures.js';
+
+test('one key lands a moment on its cue, exactly and as one undo; a change by hand shows its drift; and it lands again', async ({ page, server, clip }) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  const mapNow = async () => {
+    await allKept(page);
+    return (clipOf(await kept(server, id)) as Clip).map;
+  };
+  for (let i = 0; i < 2; i++) await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('m');
+  for (let i = 0; i < 7; i++) await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('c');
+  await page.getByRole('group', { name: 'Reel' }).getByText('−7 f').click();
+  await expect(page.getByText('“moment 1” shows 7 frames before “cue 1”.')).toBeVisible();
+
+  await page.keyboard.press('t');
+  await expect(page.getByText('“moment 1” shows exactly on “cue 1”.')).toBeVisible();
+  const landed = await mapNow();
+  expect(Math.abs(positionAt(landed, 27) - 100)).toBeLessThanOrEqual(1e-6);
+  expect(landed.vertices.at(-1)!.s).toBeCloseTo(240, 9);
+  expect((clipOf(await kept(server, id)) as Clip).ties).toHaveLength(1);
+
+  await drag(page, page.getByRole('button', { name: 'End of the clip' }), -120, 0);
+  await page
+    .getByRole('group', { name: 'Reel' })
+    .getByText(/[+−]\d+ f|between/)
+    .click();
+  await page.getByRole('button', { name: 'Land again' }).click();
+  await expect(page.getByText('“moment 1” shows exactly on “cue 1”.')).toBeVisible();
+  expect(Math.abs(positionAt(await mapNow(), 27) - 100)).toBeLessThanOrEqual(1e-6);
+
+  // A second moment cannot show on the same frame; the clip stays as it is.
+  const before = await mapNow();
+  await page.keyboard.press('Home');
+  for (let i = 0; i < 5; i++) await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('m');
+  await page.keyboard.press('t');
+  await expect(page.getByText(/cannot show both/)).toBeVisible();
+  expect(await mapNow()).toEqual(before);
+
+  const undo = page.getByRole('button', { name: 'Undo' });
+  while (await undo.isEnabled()) await undo.click();
+  expect((await mapNow()).vertices).toHaveLength(2);
+});
+
+test('with the slot kept, a landing leaves the clip’s length alone', async ({ page, server, clip }) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  for (let i = 0; i < 3; i++) await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('m');
+  for (let i = 0; i < 5; i++) await page.keyboard.press('ArrowLeft');
+  await page.keyboard.press('c');
+  await page.getByRole('group', { name: 'Reel' }).getByText('+5 f').click();
+  await page.getByRole('radio', { name: 'Slot' }).click();
+  await page.getByRole('button', { name: /Land it/ }).click();
+  await expect(page.getByText('“moment 1” shows exactly on “cue 1”.')).toBeVisible();
+  await allKept(page);
+  const { map } = clipOf(await kept(server, id)) as Clip;
+  expect(map.vertices.at(-1)).toEqual({ t: 48, s: 240 });
+  expect(Math.abs(positionAt(map, 25) - 150)).toBeLessThanOrEqual(1e-6);
+});

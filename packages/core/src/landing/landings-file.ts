@@ -1,0 +1,19 @@
+import { InvalidInput } from '../errors.js';
+import { array, finite, object, onlyFields } from '../project/read.js';
+import type { Landing } from './solve.js';
+
+/** Reads a landings file: `[{"moment": source frame, "cue": timeline frame}, …]`. Throws `InvalidInput` naming file and entry. */
+export function parseLandings(text: string, name = 'landings'): Landing[] {
+  let json: unknown;
+  try {
+    json = JSON.parse(text);
+  } catch (error) {
+    throw new InvalidInput(name, `is not JSON (${(error as Error).message})`);
+  }
+  return array(json, name, 10_000).map((entry, i) => {
+    const at = `${name}[${i}]`;
+    const landing = object(entry, at);
+    onlyFields(landing, ['moment', 'cue'], at);
+    return { moment: finite(landing['moment'], `${at}.moment`), cue: finite(landing['cue'], `${at}.cue`) };
+  });
+}
