@@ -30,6 +30,17 @@ test('speed by number, keeping content or slot; freeze, turn round, reverse, und
   await allKept(page);
   expect(mapOf(await kept(server, id)).vertices[1]).toEqual({ t: 240, s: 120 });
 
+  // 12 source frames a second of 120 are 10 %; 120 timeline frames for what takes 240 are 20 %.
+  for (const [typed, told] of [
+    ['12 fps', 'Reach 1, 10 %'],
+    ['120f', 'Reach 1, 20 %'],
+    ['10s', 'Reach 1, 20 %'],
+    ['0.1x', 'Reach 1, 10 %'],
+  ] as const) {
+    await page.getByLabel('Speed', { exact: true }).fill(typed);
+    await page.keyboard.press('Enter');
+    await expect(page.getByRole('button', { name: told })).toBeVisible();
+  }
   await page.getByLabel('Speed', { exact: true }).fill('sideways');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('alert').filter({ hasText: 'not a speed' })).toBeVisible();

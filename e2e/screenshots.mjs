@@ -32,8 +32,13 @@ const toFrame = async (page, k) => {
 };
 
 const bench = await open('/projects/marble-parade/bench');
-await toFrame(bench, 64);
-await bench.getByText('marble meets bell').first().click();
+await bench.getByRole('group', { name: 'Reel' }).getByText('−6 f').click();
+await bench.getByRole('button', { name: 'Go there' }).click();
+await bench.waitForTimeout(600);
+await shoot(bench, 'drift');
+await bench.keyboard.press('t');
+await bench.getByRole('button', { name: 'Go there' }).click();
+await bench.waitForTimeout(600);
 await shoot(bench, 'bench');
 await bench.getByRole('button', { name: /^Bend 2/ }).click();
 await bench.getByRole('button', { name: 'Own' }).click();

@@ -1,4 +1,4 @@
-import type { EndChoice, Method, Project, Rate } from '@idle-bend/core';
+import type { EndChoice, Footage, Method, OpenedProject, Project, ProjectSummary, Render, RenderContainer } from '@idle-bend/core';
 
 /** A refusal from the server: its sentence, and its status. */
 export class ApiError extends Error {
@@ -22,69 +22,6 @@ async function call<T>(path: string, options: { method?: string; body?: unknown 
   return answer;
 }
 
-export interface ProjectSummary {
-  readonly id: string;
-  readonly name: string;
-  readonly version: number;
-  readonly updatedAt: string;
-  /** The footage whose filmstrip stands for the project. */
-  readonly coverId: string | null;
-}
-
-export interface OpenedProject extends ProjectSummary {
-  /** Files put into this folder are imported. */
-  readonly watchedFolder: string;
-  readonly document: Project;
-}
-
-/** As the server's own type of this name (docs/api.md). */
-export interface PictureFacts {
-  readonly rate: Rate;
-  readonly frames: number;
-  readonly width: number;
-  readonly height: number;
-  readonly codec: string;
-  readonly pixelAspect: Rate;
-  readonly rotation: number;
-  readonly bitDepth: number;
-  readonly variable: { readonly held: number; readonly dropped: number } | null;
-  readonly interlaced: boolean;
-  readonly dropFrame: boolean;
-  readonly proxy: { readonly width: number; readonly height: number };
-  readonly strip: { readonly step: number; readonly count: number };
-}
-
-export interface FootageFacts {
-  readonly container: string;
-  readonly bytes: number;
-  readonly durationSeconds: number | null;
-  readonly startTimecode: string | null;
-  readonly captureRate: Rate | null;
-  readonly picture: PictureFacts | null;
-  readonly sound: { readonly codec: string; readonly channels: number; readonly sampleRate: number; readonly startSeconds: number } | null;
-}
-
-export interface Footage {
-  readonly id: string;
-  readonly name: string;
-  readonly status: 'preparing' | 'ready' | 'failed';
-  readonly problem: string | null;
-  readonly facts: FootageFacts;
-}
-
-export interface Render {
-  readonly id: string;
-  readonly fileName: string;
-  readonly container: 'mp4' | 'mkv';
-  readonly status: 'queued' | 'running' | 'done' | 'failed' | 'cancelled';
-  readonly problem: string | null;
-  readonly frames: number;
-  readonly bytes: number | null;
-  readonly createdAt: string;
-  readonly done: number;
-  readonly secondsLeft: number | null;
-}
-
 /** Every window has a name of its own, so that it does not answer to its own changes. */
 export const WINDOW_NAME = crypto.randomUUID();
 
@@ -97,7 +34,7 @@ export const api = {
   footage: (projectId: string) => call<Footage[]>(`projects/${projectId}/footage`),
   removeFootage: (id: string) => call<object>(`footage/${id}`, { method: 'DELETE' }),
   renders: (projectId: string) => call<Render[]>(`projects/${projectId}/renders`),
-  startRender: (projectId: string, container: 'mp4' | 'mkv') => call<Render>(`projects/${projectId}/renders`, { method: 'POST', body: { container } }),
+  startRender: (projectId: string, container: RenderContainer) => call<Render>(`projects/${projectId}/renders`, { method: 'POST', body: { container } }),
   cancelRender: (id: string) => call<object>(`renders/${id}/cancel`, { method: 'POST' }),
   removeRender: (id: string) => call<object>(`renders/${id}`, { method: 'DELETE' }),
 };

@@ -24,3 +24,4 @@ export * from './project/project.js';
 export * from './project/edit.js';
 export * from './project/parse.js';
 export * from './landing/land-clip.js';
+export * from './api/api.js';

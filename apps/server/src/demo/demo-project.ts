@@ -2,9 +2,9 @@ import { existsSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable, Logger } from '@nestjs/common';
-import { addCue, addMoment, addSource, appendClip, emptyProject, rate, updateClip, type Project } from '@idle-bend/core';
+import { addCue, addMoment, addSource, appendClip, emptyProject, rate, updateClip, type Footage, type Project } from '@idle-bend/core';
 import { Config } from '../config.js';
-import { FootageStore, type Footage } from '../footage/footage.js';
+import { FootageStore } from '../footage/footage.js';
 import { Projects } from '../projects/projects.js';
 
 const ID = 'marble-parade';

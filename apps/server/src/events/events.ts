@@ -1,14 +1,6 @@
+import type { ServerEvent } from '@idle-bend/core';
 import { Injectable } from '@nestjs/common';
 import { filter, map, merge, interval, Subject, type Observable } from 'rxjs';
-
-/** What the interface is told as it happens. */
-export type ServerEvent =
-  | { readonly kind: 'document'; readonly version: number; readonly by: string }
-  | { readonly kind: 'footage' }
-  | { readonly kind: 'footage-progress'; readonly footageId: string; readonly done: number; readonly total: number }
-  | { readonly kind: 'import-failed'; readonly name: string; readonly message: string }
-  | { readonly kind: 'renders' }
-  | { readonly kind: 'render-progress'; readonly renderId: string; readonly done: number; readonly total: number; readonly secondsLeft: number | null };
 
 @Injectable()
 export class Events {

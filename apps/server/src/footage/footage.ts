@@ -3,22 +3,14 @@ import { constants } from 'node:fs';
 import { copyFile, mkdir, readdir, rename, rm } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { ConflictException, Injectable, Logger, NotFoundException, type OnApplicationBootstrap } from '@nestjs/common';
-import { parseProject, type Sample } from '@idle-bend/core';
+import { parseProject, type Footage, type FootageFacts, type Sample } from '@idle-bend/core';
 import { checkDecodes, indexFrames, openSource, probe, writeStill, type OpenedSource } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { JobQueue, runJob, type RunningJob } from '../jobs/job.js';
 import { Projects } from '../projects/projects.js';
-import { FootageRow, type FootageStatus } from '../storage/rows.js';
-import { readFacts, type FootageFacts } from './facts.js';
-
-export interface Footage {
-  readonly id: string;
-  readonly name: string;
-  readonly status: FootageStatus;
-  readonly problem: string | null;
-  readonly facts: FootageFacts;
-}
+import { FootageRow } from '../storage/rows.js';
+import { readFacts } from './facts.js';
 
 const PROXY = 'proxy.mp4';
 const STRIP = 'strip.jpg';

@@ -2,26 +2,10 @@ import { randomUUID } from 'node:crypto';
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ConflictException, Injectable, NotFoundException } from '@nestjs/common';
-import { emptyProject, parseProject, type Project, type Rate } from '@idle-bend/core';
+import { emptyProject, parseProject, type FootageFacts, type OpenedProject, type ProjectSummary, type Rate } from '@idle-bend/core';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
-import type { FootageFacts } from '../footage/facts.js';
 import { FootageRow, ProjectRow } from '../storage/rows.js';
-
-export interface ProjectSummary {
-  readonly id: string;
-  readonly name: string;
-  readonly version: number;
-  readonly updatedAt: string;
-  /** The footage whose filmstrip stands for the project: the first that is ready. */
-  readonly coverId: string | null;
-}
-
-export interface OpenedProject extends ProjectSummary {
-  /** Files put into this folder are imported. */
-  readonly watchedFolder: string;
-  readonly document: Project;
-}
 
 @Injectable()
 export class Projects {

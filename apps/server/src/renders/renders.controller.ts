@@ -1,7 +1,8 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Post, Res } from '@nestjs/common';
+import { RENDER_CONTAINERS, type RenderContainer } from '@idle-bend/core';
 import { IsIn } from 'class-validator';
 import type { Response } from 'express';
-import { RENDER_CONTAINERS, Renders, type RenderContainer } from './renders.js';
+import { Renders } from './renders.js';
 
 class NewRender {
   @IsIn(RENDER_CONTAINERS) container!: RenderContainer;

@@ -2,29 +2,13 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable, NotFoundException, UnprocessableEntityException, type OnApplicationBootstrap } from '@nestjs/common';
-import { parseProject, reelFrames } from '@idle-bend/core';
+import { parseProject, reelFrames, type Render, type RenderContainer } from '@idle-bend/core';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { FootageStore } from '../footage/footage.js';
 import { JobQueue, runJob, type RunningJob } from '../jobs/job.js';
 import { Projects } from '../projects/projects.js';
-import { RenderRow, type RenderStatus } from '../storage/rows.js';
-
-export const RENDER_CONTAINERS = ['mp4', 'mkv'] as const;
-export type RenderContainer = (typeof RENDER_CONTAINERS)[number];
-
-export interface Render {
-  readonly id: string;
-  readonly fileName: string;
-  readonly container: RenderContainer;
-  readonly status: RenderStatus;
-  readonly problem: string | null;
-  readonly frames: number;
-  readonly bytes: number | null;
-  readonly createdAt: string;
-  readonly done: number;
-  readonly secondsLeft: number | null;
-}
+import { RenderRow } from '../storage/rows.js';
 
 /** Renders, one at a time, in the background; a restart begins what was running again. */
 @Injectable()

@@ -1,3 +1,4 @@
+import type { FootageStatus, RenderStatus } from '@idle-bend/core';
 import { Column, DataType, Model, PrimaryKey, Table } from 'sequelize-typescript';
 
 @Table({ tableName: 'projects' })
@@ -9,8 +10,6 @@ export class ProjectRow extends Model {
   /** Grows by one with every kept change. */
   @Column(DataType.INTEGER) declare version: number;
 }
-
-export type FootageStatus = 'preparing' | 'ready' | 'failed';
 
 @Table({ tableName: 'footage' })
 export class FootageRow extends Model {
@@ -24,8 +23,6 @@ export class FootageRow extends Model {
   /** Facts for the interface, as JSON text (see `FootageFacts`). */
   @Column(DataType.TEXT) declare facts: string;
 }
-
-export type RenderStatus = 'queued' | 'running' | 'done' | 'failed' | 'cancelled';
 
 @Table({ tableName: 'renders' })
 export class RenderRow extends Model {

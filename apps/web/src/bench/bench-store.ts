@@ -1,6 +1,7 @@
-import { clipFrameCount, clipSlope, placeItems, sourceOf, type Clip, type Keep, type Project, type Source } from '@idle-bend/core';
+import { clipFrameCount, clipSlope, framesPerSecond, placeItems, sourceOf, type Clip, type Keep, type Project, type Source } from '@idle-bend/core';
 import { create } from 'zustand';
 import type { FromPreview } from '../preview/messages.ts';
+import type { SpeedMeasure } from './speed-text.ts';
 
 export type Selection =
   | { readonly kind: 'clip' }
@@ -83,4 +84,9 @@ export function validSelection(selection: Selection, { clip, source, project }: 
     (selection.kind === 'moment' && source.moments.some((m) => m.id === selection.id)) ||
     (selection.kind === 'cue' && project.reel.cues.some((c) => c.id === selection.id));
   return there ? selection : { kind: 'clip' };
+}
+
+/** What a speed typed for a stretch of the clip is measured by. */
+export function speedMeasure({ source, project }: BenchClip, frames: number, speed: number): SpeedMeasure {
+  return { sourceFps: framesPerSecond(source.readAs), reelFps: framesPerSecond(project.reel.rate), frames, speed };
 }

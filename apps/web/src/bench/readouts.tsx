@@ -1,6 +1,5 @@
-import { formatTimecode, framesPerSecond, parseTimecode, positionAt, speakRate, speedAt } from '@idle-bend/core';
+import { formatTimecode, framesPerSecond, parseTimecode, positionAt, speakRate, speedAt, type FootageFacts } from '@idle-bend/core';
 import { useState, type ReactNode } from 'react';
-import type { FootageFacts } from '../api.ts';
 import { useBench, type BenchClip } from './bench-store.ts';
 import { percentText } from './speed-text.ts';
 

@@ -1,10 +1,10 @@
 import { useMutation } from '@tanstack/react-query';
-import { formatTimecode, frameToSeconds, sameRate, speakRate } from '@idle-bend/core';
+import { formatTimecode, frameToSeconds, sameRate, speakRate, type Footage, type PictureFacts } from '@idle-bend/core';
 import { AudioLines, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
-import { api, stripUrl, type Footage, type PictureFacts } from '../api.ts';
+import { api, stripUrl } from '../api.ts';
 import { Bar } from '../shell/bar.tsx';
 import { edit, useProject } from '../shell/project-store.ts';
 import { useProgress } from '../shell/use-server-events.ts';

@@ -1,5 +1,4 @@
-import { addSource, appendClip, setReadAs, type Project, type Rate } from '@idle-bend/core';
-import type { Footage, PictureFacts } from '../api.ts';
+import { addSource, appendClip, setReadAs, type Project, type Rate, type Footage, type PictureFacts } from '@idle-bend/core';
 
 /** The project with this footage among its sources, under its name without the ending. */
 function withSource(project: Project, { id, name }: Footage, { rate, frames }: PictureFacts): Project {

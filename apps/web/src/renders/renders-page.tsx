@@ -1,9 +1,9 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
-import { reelFrames, formatTimecode } from '@idle-bend/core';
+import { reelFrames, formatTimecode, type Render } from '@idle-bend/core';
 import { Download, Trash2 } from 'lucide-react';
 import { useParams } from 'react-router';
 import { toast } from 'sonner';
-import { api, renderUrl, type Render } from '../api.ts';
+import { api, renderUrl } from '../api.ts';
 import { Bar } from '../shell/bar.tsx';
 import { flush, useProject } from '../shell/project-store.ts';
 import { useProgress } from '../shell/use-server-events.ts';

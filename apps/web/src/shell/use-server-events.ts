@@ -1,18 +1,10 @@
+import type { ServerEvent } from '@idle-bend/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import { WINDOW_NAME } from '../api.ts';
 import { followOtherWindow } from './project-store.ts';
-
-type ServerEvent =
-  | { kind: 'alive' }
-  | { kind: 'document'; version: number; by: string }
-  | { kind: 'footage' }
-  | { kind: 'footage-progress'; footageId: string; done: number; total: number }
-  | { kind: 'import-failed'; name: string; message: string }
-  | { kind: 'renders' }
-  | { kind: 'render-progress'; renderId: string; done: number; total: number; secondsLeft: number | null };
 
 export interface Progress {
   readonly done: number;

@@ -14,7 +14,8 @@ export function clipFrameCount(map: TimeMap, sourceFrames: number): number {
     const s = positionAt(map, k);
     return slopeAt(map, k) > 0 && s > sourceFrames - 1 + WHOLE_FRAME_TOLERANCE && s < sourceFrames;
   };
-  if (count > 1 && positionAt(map, count) <= sourceFrames + WHOLE_FRAME_TOLERANCE) while (count > 1 && overhang(count - 1)) count--;
+  const end = map.vertices[map.vertices.length - 1]!.s;
+  if (count > 1 && end <= sourceFrames + WHOLE_FRAME_TOLERANCE) while (count > 1 && overhang(count - 1)) count--;
   return count;
 }
 

@@ -51,6 +51,17 @@ describe('a clip at one speed', () => {
     expect(clipFrameCount(straightMap(1200, 0, 360), 360)).toBe(constantClip(range(0, 359, 360), rational(3n, 10n)).count);
   });
 
+  test('an end between two frames trims the same: no frame asks for what is not there', () => {
+    fc.assert(
+      fc.property(fc.double({ min: 2, max: 300, noNaN: true }), fc.integer({ min: 2, max: 500 }), (duration, frames) => {
+        const map = straightMap(duration, 0, frames);
+        expect(missingSource(map, frames)).toBeUndefined();
+        const last = clipFrameCount(map, frames) - 1;
+        expect(positionAt(map, last)).toBeLessThanOrEqual(frames - 1 + 1e-6);
+      }),
+    );
+  });
+
   test('what cannot be is named', () => {
     expect(() => constantClip(range(5, 4), rational(1n, 1n))).toThrow(/out point/);
     expect(() => constantClip(range(1000, 1000), rational(1n, 1n))).toThrow(/in point/);

@@ -3,7 +3,7 @@ import { Snowflake, Undo2 } from 'lucide-react';
 import { useMemo } from 'react';
 import { edit } from '../../shell/project-store.ts';
 import { HOLD_FRAMES } from '../actions.ts';
-import type { BenchClip } from '../bench-store.ts';
+import { speedMeasure, type BenchClip } from '../bench-store.ts';
 import { applyMap, changeMethod, holdHere, reverseClip } from '../edits.ts';
 import { parseSpeed, percentText } from '../speed-text.ts';
 import { Choice } from './choice.tsx';
@@ -29,7 +29,11 @@ export function ClipPanel({ bench }: { bench: BenchClip }) {
       about={`${frames} frames · source ${Math.round(Math.min(first.s, last.s))} to ${Math.min(source.frames - 1, Math.round(Math.max(first.s, last.s)))}`}
     >
       <div className="grid grid-cols-2 gap-3">
-        <TypedField label="Speed over all" text={percentText(average)} commit={(typed) => applyMap((map) => setClipSpeed(map, parseSpeed(typed), slope))} />
+        <TypedField
+          label="Speed over all"
+          text={percentText(average)}
+          commit={(typed) => applyMap((map) => setClipSpeed(map, parseSpeed(typed, speedMeasure(bench, last.t, average)), slope))}
+        />
         <TypedField
           label="Length, frames"
           text={String(Math.round(mapDuration(clip.map) * 1000) / 1000)}

@@ -1,5 +1,5 @@
 import { cadenceOfSpeed, describeCadence, nearestEvenSpeed, reachSlope, setReachSpeed, type Keep } from '@idle-bend/core';
-import { useBench, type BenchClip } from '../bench-store.ts';
+import { speedMeasure, useBench, type BenchClip } from '../bench-store.ts';
 import { applyMap, changeMap } from '../edits.ts';
 import { parseSpeed, percentText } from '../speed-text.ts';
 import { Choice } from './choice.tsx';
@@ -17,6 +17,7 @@ export function ReachPanel({ bench, index }: { bench: BenchClip; index: number }
   const [a, b] = [clip.map.vertices[index]!, clip.map.vertices[index + 1]!];
   const speed = reachSlope(clip.map, index) / slope;
   const set = (wish: number) => applyMap((map) => setReachSpeed(map, index, wish, slope, keep));
+  const measure = speedMeasure(bench, b.t - a.t, speed);
   const frames = Math.round((b.t - a.t) * 100) / 100;
   const cadence = cadenceOfSpeed(speed, source.readAs, project.reel.rate);
   const even = nearestEvenSpeed(speed, source.readAs, project.reel.rate, 0.5);
@@ -26,7 +27,7 @@ export function ReachPanel({ bench, index }: { bench: BenchClip; index: number }
         <TypedField
           label="Speed"
           text={percentText(speed)}
-          commit={(typed) => set(parseSpeed(typed))}
+          commit={(typed) => set(parseSpeed(typed, measure))}
           step={(by) => set((Math.round(speed * 100) + by) / 100)}
         />
         <Choice label="A new speed keeps" value={keep} options={KEEPS} choose={(next) => useBench.setState({ keep: next })} />

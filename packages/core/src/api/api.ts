@@ -1,0 +1,99 @@
+import type { Project } from '../project/project.js';
+import type { Rate } from '../rate/rate.js';
+
+/** What the server and the interface say to one another (docs/api.md). Plain JSON. */
+
+export interface ProjectSummary {
+  readonly id: string;
+  readonly name: string;
+  /** Grows by one with every change that is kept. */
+  readonly version: number;
+  /** ISO 8601. */
+  readonly updatedAt: string;
+  /** The footage whose filmstrip stands for the project: the first that is ready. */
+  readonly coverId: string | null;
+}
+
+export interface OpenedProject extends ProjectSummary {
+  /** Files put into this folder are imported. */
+  readonly watchedFolder: string;
+  readonly document: Project;
+}
+
+/** What is known of a clip's picture. Width and height in samples as shown, after rotation. */
+export interface PictureFacts {
+  readonly rate: Rate;
+  readonly frames: number;
+  readonly width: number;
+  readonly height: number;
+  readonly codec: string;
+  readonly pixelAspect: { readonly num: number; readonly den: number };
+  /** Degrees clockwise by which the stored picture is turned for showing. */
+  readonly rotation: number;
+  readonly bitDepth: number;
+  /** Set when the file's rate is variable: how many grid frames hold the one before, how many frames were left out. */
+  readonly variable: { readonly held: number; readonly dropped: number } | null;
+  readonly interlaced: boolean;
+  /** The start timecode counts drop-frame. */
+  readonly dropFrame: boolean;
+  readonly proxy: { readonly width: number; readonly height: number };
+  /** The filmstrip holds `count` pictures, every `step`-th frame. */
+  readonly strip: { readonly step: number; readonly count: number };
+}
+
+export interface SoundFacts {
+  readonly codec: string;
+  readonly channels: number;
+  readonly sampleRate: number;
+  /** Against the first picture, seconds. */
+  readonly startSeconds: number;
+}
+
+/** What is known of a piece of footage; a recording of sound alone has no picture. */
+export interface FootageFacts {
+  readonly container: string;
+  readonly bytes: number;
+  readonly durationSeconds: number | null;
+  readonly startTimecode: string | null;
+  /** What the camera says it shot at, where that is not what the file plays at. */
+  readonly captureRate: Rate | null;
+  readonly picture: PictureFacts | null;
+  readonly sound: SoundFacts | null;
+}
+
+export type FootageStatus = 'preparing' | 'ready' | 'failed';
+
+export interface Footage {
+  readonly id: string;
+  readonly name: string;
+  readonly status: FootageStatus;
+  readonly problem: string | null;
+  readonly facts: FootageFacts;
+}
+
+export const RENDER_CONTAINERS = ['mp4', 'mkv'] as const;
+export type RenderContainer = (typeof RENDER_CONTAINERS)[number];
+export type RenderStatus = 'queued' | 'running' | 'done' | 'failed' | 'cancelled';
+
+export interface Render {
+  readonly id: string;
+  readonly fileName: string;
+  readonly container: RenderContainer;
+  readonly status: RenderStatus;
+  readonly problem: string | null;
+  readonly frames: number;
+  readonly bytes: number | null;
+  readonly createdAt: string;
+  readonly done: number;
+  readonly secondsLeft: number | null;
+}
+
+/** What the interface is told as it happens. */
+export type ServerEvent =
+  | { readonly kind: 'alive' }
+  | { readonly kind: 'document'; readonly version: number; readonly by: string }
+  | { readonly kind: 'footage' }
+  | { readonly kind: 'footage-progress'; readonly footageId: string; readonly done: number; readonly total: number }
+  | { readonly kind: 'import-failed'; readonly name: string; readonly message: string }
+  | { readonly kind: 'renders' }
+  | { readonly kind: 'render-progress'; readonly renderId: string; readonly done: number; readonly total: number; readonly secondsLeft: number | null };
