@@ -25,3 +25,4 @@ export * from './project/edit.js';
 export * from './project/parse.js';
 export * from './landing/land-clip.js';
 export * from './api/api.js';
+export * from './speed/speed-text.js';

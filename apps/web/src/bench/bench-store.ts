@@ -1,7 +1,17 @@
-import { clipFrameCount, clipSlope, framesPerSecond, placeItems, sourceOf, type Clip, type Keep, type Project, type Source } from '@idle-bend/core';
+import {
+  clipFrameCount,
+  clipSlope,
+  framesPerSecond,
+  placeItems,
+  sourceOf,
+  type Clip,
+  type Keep,
+  type Project,
+  type Source,
+  type SpeedMeasure,
+} from '@idle-bend/core';
 import { create } from 'zustand';
 import type { FromPreview } from '../preview/messages.ts';
-import type { SpeedMeasure } from './speed-text.ts';
 
 export type Selection =
   | { readonly kind: 'clip' }

@@ -1,7 +1,6 @@
-import { formatTimecode, framesPerSecond, parseTimecode, positionAt, speakRate, speedAt, type FootageFacts } from '@idle-bend/core';
+import { formatTimecode, framesPerSecond, parseTimecode, positionAt, speakRate, speedAt, type FootageFacts, percentText } from '@idle-bend/core';
 import { useState, type ReactNode } from 'react';
 import { useBench, type BenchClip } from './bench-store.ts';
-import { percentText } from './speed-text.ts';
 
 /** Where the playhead is, which source frame shows, how fast, and how many source frames a second that is. */
 export function Readouts({ bench, facts }: { bench: BenchClip; facts: FootageFacts | undefined }) {

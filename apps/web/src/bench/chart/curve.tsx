@@ -1,7 +1,6 @@
-import { positionsInto, reachSlope } from '@idle-bend/core';
+import { positionsInto, reachSlope, percentText } from '@idle-bend/core';
 import { useMemo } from 'react';
 import { select, useBench, type BenchClip } from '../bench-store.ts';
-import { percentText } from '../speed-text.ts';
 import { LEFT, TOP, type Places } from './places.ts';
 import { curvePath } from './scales.ts';
 import { useSpeedDrag } from './speed-drag.ts';

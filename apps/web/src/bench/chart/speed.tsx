@@ -1,7 +1,6 @@
-import { bendWindow, mapDuration, reachSlope, speedAt } from '@idle-bend/core';
+import { bendWindow, mapDuration, reachSlope, speedAt, percentText } from '@idle-bend/core';
 import { useMemo } from 'react';
 import { select, type BenchClip } from '../bench-store.ts';
-import { percentText } from '../speed-text.ts';
 import { LEFT, type Places } from './places.ts';
 import { useSpeedDrag } from './speed-drag.ts';
 

@@ -1,11 +1,22 @@
-import { END_CHOICES, fitDuration, InvalidInput, mapDuration, missingSource, setClipSpeed, updateClip, type EndChoice, type Method } from '@idle-bend/core';
+import {
+  END_CHOICES,
+  fitDuration,
+  InvalidInput,
+  mapDuration,
+  missingSource,
+  setClipSpeed,
+  updateClip,
+  type EndChoice,
+  type Method,
+  parseSpeed,
+  percentText,
+} from '@idle-bend/core';
 import { Snowflake, Undo2 } from 'lucide-react';
 import { useMemo } from 'react';
 import { edit } from '../../shell/project-store.ts';
 import { HOLD_FRAMES } from '../actions.ts';
 import { speedMeasure, type BenchClip } from '../bench-store.ts';
 import { applyMap, changeMethod, holdHere, reverseClip } from '../edits.ts';
-import { parseSpeed, percentText } from '../speed-text.ts';
 import { Choice } from './choice.tsx';
 import { TypedField } from './typed-field.tsx';
 import { Note, Panel } from './panel.tsx';

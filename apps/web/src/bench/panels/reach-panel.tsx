@@ -1,7 +1,6 @@
-import { cadenceOfSpeed, describeCadence, nearestEvenSpeed, reachSlope, setReachSpeed, type Keep } from '@idle-bend/core';
+import { cadenceOfSpeed, describeCadence, nearestEvenSpeed, reachSlope, setReachSpeed, type Keep, parseSpeed, percentText } from '@idle-bend/core';
 import { speedMeasure, useBench, type BenchClip } from '../bench-store.ts';
 import { applyMap, changeMap } from '../edits.ts';
-import { parseSpeed, percentText } from '../speed-text.ts';
 import { Choice } from './choice.tsx';
 import { TypedField } from './typed-field.tsx';
 import { Note, Panel } from './panel.tsx';

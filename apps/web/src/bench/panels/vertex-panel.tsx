@@ -1,8 +1,18 @@
-import { bendWindow, InvalidInput, moveVertex, NAMED_EASES, reachSlope, setBend, type BezierEase, type NamedEase, type TimeMap } from '@idle-bend/core';
+import {
+  bendWindow,
+  InvalidInput,
+  moveVertex,
+  NAMED_EASES,
+  reachSlope,
+  setBend,
+  type BezierEase,
+  type NamedEase,
+  type TimeMap,
+  percentText,
+} from '@idle-bend/core';
 import { ChevronLeft, ChevronRight, Trash2 } from 'lucide-react';
 import type { BenchClip } from '../bench-store.ts';
 import { applyMap, changeMap, removeSelected, walkBends } from '../edits.ts';
-import { percentText } from '../speed-text.ts';
 import { EaseDrawing } from './ease-drawing.tsx';
 import { EaseEditor } from './ease-editor.tsx';
 import { TypedField } from './typed-field.tsx';

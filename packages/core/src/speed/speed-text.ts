@@ -1,4 +1,4 @@
-import { InvalidInput } from '@idle-bend/core';
+import { InvalidInput } from '../errors.js';
 
 /** A speed as people write it: 40 %, 2.5 %, −100 %. */
 export function percentText(speed: number): string {
