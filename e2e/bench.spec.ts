@@ -207,3 +207,41 @@ test('a clip dropped on the page comes in, with the rate its camera says and its
   await page.getByRole('button', { name: '50.00' }).click();
   await expect(page.getByRole('button', { name: '01:00:01:20' })).toBeVisible();
 });
+
+test('a picked range: its speed in one gesture, its length, backward, there and back; picked by keys or by dragging', async ({ page, server, clip }) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  const points = async () => {
+    await allKept(page);
+    return mapOf(await kept(server, id)).vertices.map((v) => [v.t, v.s]);
+  };
+  await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('i');
+  for (let i = 0; i < 9; i++) await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('o');
+  await expect(page.getByText('frames 10 to 19 · source 50.0 to 100.0')).toBeVisible();
+  await page.getByLabel('Speed of the range').fill('20');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('frames 10 to 59')).toBeVisible();
+  expect(await points()).toEqual([[0, 0], [10, 50], [60, 100], [88, 240]]); // prettier-ignore
+
+  await page.getByLabel('Length, frames').fill('25');
+  await page.keyboard.press('Enter');
+  expect(await points()).toEqual([[0, 0], [10, 50], [35, 100], [63, 240]]); // prettier-ignore
+  await page.getByRole('button', { name: 'Turn round' }).click();
+  expect(await points()).toEqual([[0, 0], [10, 50], [35, 0], [63, 140]]); // prettier-ignore
+  await page.keyboard.press('Control+z');
+  await page.getByRole('button', { name: 'Bounce' }).click();
+  expect(await points()).toEqual([[0, 0], [10, 50], [35, 100], [60, 50], [85, 100], [113, 240]]); // prettier-ignore
+  await page.keyboard.press('Escape');
+  await expect(page.getByText(/^frames \d+ to/)).toHaveCount(0);
+
+  const chart = (await page.getByRole('group', { name: /^Chart/ }).boundingBox())!;
+  await page.keyboard.down('Shift');
+  await page.mouse.move(chart.x + 400, chart.y + 40);
+  await page.mouse.down();
+  await page.mouse.move(chart.x + 520, chart.y + 40, { steps: 5 });
+  await page.mouse.up();
+  await page.keyboard.up('Shift');
+  await expect(page.getByText(/^frames 4\d to 6\d · source/)).toBeVisible();
+});

@@ -8,6 +8,7 @@ export * from './time-map/evaluate.js';
 export * from './time-map/inverse.js';
 export * from './time-map/edit.js';
 export * from './time-map/freeze.js';
+export * from './time-map/range.js';
 export * from './time-map/map-file.js';
 export * from './clip/constant-speed.js';
 export * from './clip/sampling.js';

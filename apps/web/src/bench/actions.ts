@@ -4,6 +4,7 @@ import { stillUrl } from '../api.ts';
 import { goTo, useBench } from './bench-store.ts';
 import { bendHere, changeMethod, current, holdHere, markMoment, nudge, removeSelected, reverseClip, setCue, walkBends, widenBend } from './edits.ts';
 import { landHere } from './landings.ts';
+import { bounceTheRange, clearRange, markIn, markOut, turnTheRange } from './ranges.ts';
 
 /** Something an editor can do on the bench: one table for keys, the hint line and the searchable list. */
 export interface Action {
@@ -84,6 +85,11 @@ export const ACTIONS: readonly Action[] = [
   { name: 'Reverse the clip', keys: ['r'], shown: 'R', hinted: true, run: reverseClip },
   { name: 'Narrow the bend', keys: ['['], shown: '[', hinted: true, run: () => widenBend(-1) },
   { name: 'Widen the bend', keys: [']'], shown: ']', hinted: true, run: () => widenBend(1) },
+  { name: 'The range begins here', keys: ['i'], shown: 'I', hinted: true, run: markIn },
+  { name: 'The range ends here', keys: ['o'], shown: 'O', hinted: true, run: markOut },
+  { name: 'Turn the range round', run: turnTheRange },
+  { name: 'Bounce the range: there, back and there again', run: bounceTheRange },
+  { name: 'Clear the range', keys: ['escape'], shown: 'Esc', run: clearRange },
   { name: 'Bend before', keys: ['up'], shown: '↑', run: () => walkBends(-1) },
   { name: 'Bend after', keys: ['down'], shown: '↓', run: () => walkBends(1) },
   { name: 'Move the bend a frame earlier', keys: ['ctrl+left'], shown: 'Ctrl ←', run: () => nudge(-1, 0) },

@@ -15,6 +15,8 @@ import type { FromPreview } from '../preview/messages.ts';
 
 export type Selection =
   | { readonly kind: 'clip' }
+  /** The stretch between the in and the out point. */
+  | { readonly kind: 'range' }
   | { readonly kind: 'reach'; readonly index: number }
   /** An interior vertex is where a bend sits; the first and the last are the clip's ends. */
   | { readonly kind: 'vertex'; readonly index: number }
@@ -31,6 +33,8 @@ interface BenchState {
   /** The stretch playback goes round in, both frames included. */
   readonly loop: { readonly from: number; readonly to: number } | undefined;
   readonly selection: Selection;
+  /** A stretch of the clip picked for an edit, in timeline frames; `to` is where it ends, past its last frame. */
+  readonly range: { readonly from: number; readonly to: number } | undefined;
   /** What setting a speed keeps. */
   readonly keep: Keep;
   /** The frame the picture shows now. */
@@ -49,6 +53,7 @@ export const useBench = create<BenchState>(() => ({
   k: 0,
   clock: 0,
   loop: undefined,
+  range: undefined,
   selection: { kind: 'clip' },
   keep: 'content',
   shown: undefined,
@@ -89,6 +94,7 @@ export function goTo(k: number, frames: number): void {
 export function validSelection(selection: Selection, { clip, source, project }: BenchClip): Selection {
   const there =
     selection.kind === 'clip' ||
+    (selection.kind === 'range' && useBench.getState().range !== undefined) ||
     (selection.kind === 'reach' && selection.index < clip.map.vertices.length - 1) ||
     (selection.kind === 'vertex' && selection.index < clip.map.vertices.length) ||
     (selection.kind === 'moment' && source.moments.some((m) => m.id === selection.id)) ||

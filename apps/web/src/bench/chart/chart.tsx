@@ -1,8 +1,9 @@
 import { clipFrameCount } from '@idle-bend/core';
-import { useMemo, type MouseEvent, type PointerEvent } from 'react';
+import { useMemo, useRef, type MouseEvent, type PointerEvent } from 'react';
 import { useProject } from '../../shell/project-store.ts';
 import { benchClip, goTo, select, useBench, type BenchClip } from '../bench-store.ts';
 import { bendHere } from '../edits.ts';
+import { pickRange } from '../ranges.ts';
 import { useSize } from '../use-size.ts';
 import { Curve } from './curve.tsx';
 import { Filmstrip } from './filmstrip.tsx';
@@ -11,6 +12,7 @@ import { LandingRings } from './landing-rings.tsx';
 import { Lenses } from './lenses.tsx';
 import { LEFT, placesOf, TOP } from './places.ts';
 import { Playhead } from './playhead.tsx';
+import { RangeBand } from './range-band.tsx';
 import { Speed } from './speed.tsx';
 import { MomentLines, TimeLines } from './time-lines.tsx';
 
@@ -45,9 +47,11 @@ function ChartDrawing({ bench, strip, width, height }: { bench: BenchClip; strip
   );
   const { x } = places.scales;
   const frameAt = (event: MouseEvent<SVGSVGElement>) => x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left);
+  const picking = useRef<number | undefined>(undefined);
   const scrub = (event: PointerEvent<SVGSVGElement>) => {
     useBench.setState({ clock: 0 });
     goTo(frameAt(event), frames);
+    if (picking.current !== undefined) pickRange(picking.current, frameAt(event), frames);
   };
   return (
     <svg
@@ -59,6 +63,8 @@ function ChartDrawing({ bench, strip, width, height }: { bench: BenchClip; strip
       onPointerDown={(e) => {
         if (e.button !== 0 || x(frameAt(e)) < LEFT - 6) return;
         e.currentTarget.setPointerCapture(e.pointerId);
+        // With Shift a drag picks a range.
+        picking.current = e.shiftKey ? frameAt(e) : undefined;
         select({ kind: 'clip' });
         scrub(e);
       }}
@@ -67,6 +73,7 @@ function ChartDrawing({ bench, strip, width, height }: { bench: BenchClip; strip
     >
       <Filmstrip bench={bench} strip={strip} places={places} />
       <rect x={LEFT} y={TOP} width={places.right - LEFT} height={places.chartBottom - TOP} fill="var(--paper)" stroke="var(--line)" />
+      <RangeBand places={places} />
       <TimeLines bench={bench} places={places} />
       <MomentLines bench={bench} places={places} />
       <InBetweens bench={bench} places={places} />

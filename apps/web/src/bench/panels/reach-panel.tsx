@@ -1,14 +1,10 @@
-import { cadenceOfSpeed, describeCadence, nearestEvenSpeed, reachSlope, setReachSpeed, type Keep, parseSpeed, percentText } from '@idle-bend/core';
+import { cadenceOfSpeed, describeCadence, nearestEvenSpeed, reachSlope, setReachSpeed, parseSpeed, percentText } from '@idle-bend/core';
 import { speedMeasure, useBench, type BenchClip } from '../bench-store.ts';
 import { applyMap, changeMap } from '../edits.ts';
 import { Choice } from './choice.tsx';
+import { KEEPS } from './keeps.ts';
 import { TypedField } from './typed-field.tsx';
 import { Note, Panel } from './panel.tsx';
-
-const KEEPS: readonly { value: Keep; text: string; title: string }[] = [
-  { value: 'content', text: 'Content', title: 'The same source frames: the length gives, what follows slides' },
-  { value: 'slot', text: 'Slot', title: 'The same place in time: the content after it slips' },
-];
 
 export function ReachPanel({ bench, index }: { bench: BenchClip; index: number }) {
   const { clip, slope, source, project } = bench;

@@ -1,6 +1,7 @@
 import { useBench, validSelection, type BenchClip } from '../bench-store.ts';
 import { ClipPanel } from './clip-panel.tsx';
 import { CuePanel, MomentPanel } from './mark-panels.tsx';
+import { RangePanel } from './range-panel.tsx';
 import { ReachPanel } from './reach-panel.tsx';
 import { VertexPanel } from './vertex-panel.tsx';
 
@@ -13,6 +14,8 @@ export function SelectionPanel({ bench }: { bench: BenchClip }) {
   switch (selection.kind) {
     case 'clip':
       return <ClipPanel bench={bench} />;
+    case 'range':
+      return <RangePanel bench={bench} />;
     case 'reach':
       return <ReachPanel bench={bench} index={selection.index} />;
     case 'vertex':

@@ -1,0 +1,101 @@
+import { InvalidInput } from '../errors.js';
+import { addVertex, mirrorEase, setBend, setReachSpeed, type Keep } from './edit.js';
+import { bendWindow, CLOSEST_VERTICES, fittedMap, HARD, mapDuration, reachSlope, TIME_EPSILON, type Bend, type TimeMap, type Vertex } from './time-map.js';
+
+/** A stretch of a clip's timeline between two vertices of its map. */
+interface Cut {
+  readonly map: TimeMap;
+  /** Indices of the vertices it starts and ends at. */
+  readonly first: number;
+  readonly last: number;
+}
+
+/**
+ * Gives the stretch from `from` to `to` (timeline frames) one speed: reaches are divided where it begins and ends, and
+ * `bend` rounds both changes where there is room. What it keeps is as for `setReachSpeed`. Throws `InvalidInput` when
+ * either end lies inside another bend.
+ */
+export function setRangeSpeed(map: TimeMap, from: number, to: number, speed: number, k0: number, keep: Keep, bend: Bend = HARD): TimeMap {
+  const cut = cutRange(map, from, to);
+  let changed = cut.map;
+  for (let reach = cut.first; reach < cut.last; reach++) changed = setReachSpeed(changed, reach, speed, k0, keep);
+  return rounded(changed, [cut.first, cut.last], bend);
+}
+
+/** Plays the stretch backward at the speeds it has; what follows goes on from where it ends now, at its own speeds. */
+export function turnRange(map: TimeMap, from: number, to: number, bend: Bend = HARD): TimeMap {
+  const { map: cut, first, last } = cutRange(map, from, to);
+  const pivot = cut.vertices[first]!.s;
+  const turned = (v: Vertex) => ({ t: v.t, s: 2 * pivot - v.s });
+  const shift = turned(cut.vertices[last]!).s - cut.vertices[last]!.s;
+  const vertices = cut.vertices.map((v, i) => (i <= first ? v : i <= last ? turned(v) : { t: v.t, s: v.s + shift }));
+  return rounded(fittedMap(vertices, cut.bends), [first, last], bend);
+}
+
+/**
+ * There, back and there again: the stretch plays, plays backward, and plays once more, so that all that follows keeps
+ * its content and its speeds and slides by twice the stretch's length. `bend` rounds the two turns.
+ */
+export function bounceRange(map: TimeMap, from: number, to: number, bend: Bend = HARD): TimeMap {
+  const { map: cut, first, last } = cutRange(map, from, to);
+  const start = cut.vertices[first]!.t;
+  const end = cut.vertices[last]!.t;
+  const length = end - start;
+  const inner = cut.vertices.slice(first, last + 1);
+  const innerBends = cut.bends.slice(first, last + 1);
+  // Backward, a vertex at t from the start is met at 2·end − t, and again going forward two lengths later.
+  const back = inner.slice(0, -1).toReversed().map((v) => ({ t: 2 * end - v.t, s: v.s })); // prettier-ignore
+  const again = inner.slice(1).map((v) => ({ t: v.t + 2 * length, s: v.s }));
+  const after = cut.vertices.slice(last + 1).map((v) => ({ t: v.t + 2 * length, s: v.s }));
+  const vertices = [...cut.vertices.slice(0, last + 1), ...back, ...again, ...after];
+  const within = innerBends.slice(1, -1);
+  const mirrored = within.toReversed().map((b) => ({ ...b, ease: mirrorEase(b.ease) }));
+  const bends = [...cut.bends.slice(0, last), HARD, ...mirrored, HARD, ...within, innerBends.at(-1)!, ...cut.bends.slice(last + 1)];
+  const turns = [last, last + back.length];
+  return rounded(fittedMap(vertices, bends), turns, bend);
+}
+
+/** The whole stretch as long as `frames` timeline frames, one factor on all its reaches; content kept, what follows slides. */
+export function fitRange(map: TimeMap, from: number, to: number, frames: number): TimeMap {
+  if (!(frames >= CLOSEST_VERTICES && frames <= 1e9)) throw new InvalidInput('length', `${frames} frames is not a length for a stretch`);
+  const { map: cut, first, last } = cutRange(map, from, to);
+  const start = cut.vertices[first]!.t;
+  const factor = frames / (cut.vertices[last]!.t - start);
+  const slide = frames - (cut.vertices[last]!.t - start);
+  const vertices = cut.vertices.map((v, i) => (i <= first ? v : i <= last ? { t: start + (v.t - start) * factor, s: v.s } : { t: v.t + slide, s: v.s }));
+  const bends = cut.bends.map((b, i) => (i > first && i < last ? { ...b, widthFrames: b.widthFrames * factor } : b));
+  return fittedMap(vertices, bends);
+}
+
+/** Puts vertices where the stretch begins and ends. */
+function cutRange(map: TimeMap, from: number, to: number): Cut {
+  const duration = mapDuration(map);
+  if (!(from >= -TIME_EPSILON && to <= duration + 1 && to - from >= CLOSEST_VERTICES))
+    throw new InvalidInput('range', `${from} to ${to} is not a stretch of this clip, which runs from 0 to ${duration}`);
+  const begun = cutAt(map, Math.max(0, from));
+  // A clip's last frame ends a little after its last vertex when that lies between two frames.
+  const ended = cutAt(begun.map, Math.min(to, duration));
+  return { map: ended.map, first: begun.index, last: ended.index };
+}
+
+function cutAt(map: TimeMap, t: number): { map: TimeMap; index: number } {
+  const near = map.vertices.findIndex((v) => Math.abs(v.t - t) < CLOSEST_VERTICES);
+  if (near >= 0) return { map, index: near };
+  const covering = map.bends.findIndex((_, i) => t > bendWindow(map, i).from + TIME_EPSILON && t < bendWindow(map, i).to - TIME_EPSILON);
+  if (covering >= 0) throw new InvalidInput('range', `frame ${t} lies inside bend ${covering}; begin or end the range outside it`);
+  return addVertex(map, t, HARD);
+}
+
+/** Rounds the interior ones of these vertices where the speed changes there, as wide as there is room for. */
+function rounded(map: TimeMap, at: readonly number[], bend: Bend): TimeMap {
+  let result = map;
+  for (const index of at)
+    if (
+      index > 0 &&
+      index < map.vertices.length - 1 &&
+      Math.abs(reachSlope(result, index) - reachSlope(result, index - 1)) > 1e-12 &&
+      result.bends[index]!.widthFrames === 0
+    )
+      result = setBend(result, index, bend);
+  return result;
+}
