@@ -245,3 +245,25 @@ test('a picked range: its speed in one gesture, its length, backward, there and 
   await page.keyboard.up('Shift');
   await expect(page.getByText(/^frames 4\d to 6\d · source/)).toBeVisible();
 });
+
+test('advice says what will be seen, mends it in one press, and can be dismissed', async ({ page, server, clip }) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  for (let i = 0; i < 24; i++) await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('b');
+  await page.getByLabel('Width, frames').fill('0');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Reach 1, 100 %' }).click();
+  await page.getByLabel('Speed', { exact: true }).fill('30');
+  await page.keyboard.press('Enter');
+  await page.getByRole('group', { name: /^Chart/ }).click({ position: { x: 600, y: 60 } });
+  const advice = page.getByRole('list', { name: 'Advice' });
+  await expect(advice.getByText('Speed jumps from 30 % to 100 % at frame 80: it will look choppy.')).toBeVisible();
+  await expect(advice.getByText(/At 30 % frames are skipped unevenly under Step/)).toBeVisible();
+  await advice.getByRole('button', { name: 'Smooth over 12 frames' }).click();
+  await expect(advice.getByText(/Speed jumps/)).toHaveCount(0);
+  await allKept(page);
+  expect(mapOf(await kept(server, id)).bends[1]).toEqual({ widthFrames: 12, ease: 'soft' });
+  await advice.getByRole('button', { name: 'Dismiss this advice' }).click();
+  await expect(advice).toHaveCount(0);
+});

@@ -26,4 +26,5 @@ export * from './project/edit.js';
 export * from './project/parse.js';
 export * from './landing/land-clip.js';
 export * from './api/api.js';
+export * from './advice/advice.js';
 export * from './speed/speed-text.js';

@@ -13,8 +13,8 @@ export interface Action {
   readonly keys?: readonly string[];
   /** The key as it is shown. */
   readonly shown?: string;
-  /** Stands in the hint line. */
-  readonly hinted?: boolean;
+  /** Stands in the hint line with this word. */
+  readonly hint?: string;
   readonly run: () => void;
 }
 
@@ -77,16 +77,16 @@ export const ACTIONS: readonly Action[] = [
   { name: 'Ten frames on', keys: ['shift+right'], shown: 'Shift →', run: step(10) },
   { name: 'To the start of the clip', keys: ['home'], shown: 'Home', run: step(-Infinity) },
   { name: 'To the end of the clip', keys: ['end'], shown: 'End', run: step(Infinity) },
-  { name: 'Bend here', keys: ['b'], shown: 'B', hinted: true, run: () => bendHere() },
-  { name: 'Moment here', keys: ['m'], shown: 'M', hinted: true, run: markMoment },
-  { name: 'Cue here', keys: ['c'], shown: 'C', hinted: true, run: setCue },
-  { name: 'Land the moment on its cue', keys: ['t'], shown: 'T', hinted: true, run: landHere },
-  { name: `Hold this frame for ${HOLD_FRAMES} frames`, keys: ['h'], shown: 'H', hinted: true, run: () => holdHere(HOLD_FRAMES) },
-  { name: 'Reverse the clip', keys: ['r'], shown: 'R', hinted: true, run: reverseClip },
-  { name: 'Narrow the bend', keys: ['['], shown: '[', hinted: true, run: () => widenBend(-1) },
-  { name: 'Widen the bend', keys: [']'], shown: ']', hinted: true, run: () => widenBend(1) },
-  { name: 'The range begins here', keys: ['i'], shown: 'I', hinted: true, run: markIn },
-  { name: 'The range ends here', keys: ['o'], shown: 'O', hinted: true, run: markOut },
+  { name: 'Bend here', keys: ['b'], shown: 'B', hint: 'bend', run: () => bendHere() },
+  { name: 'Moment here', keys: ['m'], shown: 'M', hint: 'moment', run: markMoment },
+  { name: 'Cue here', keys: ['c'], shown: 'C', hint: 'cue', run: setCue },
+  { name: 'Land the moment on its cue', keys: ['t'], shown: 'T', hint: 'land on the cue', run: landHere },
+  { name: `Hold this frame for ${HOLD_FRAMES} frames`, keys: ['h'], shown: 'H', hint: 'hold', run: () => holdHere(HOLD_FRAMES) },
+  { name: 'Reverse the clip', keys: ['r'], shown: 'R', run: reverseClip },
+  { name: 'Narrow the bend', keys: ['['], shown: '[', hint: 'narrow', run: () => widenBend(-1) },
+  { name: 'Widen the bend', keys: [']'], shown: ']', hint: 'widen', run: () => widenBend(1) },
+  { name: 'The range begins here', keys: ['i'], shown: 'I', hint: 'range from', run: markIn },
+  { name: 'The range ends here', keys: ['o'], shown: 'O', hint: 'to', run: markOut },
   { name: 'Turn the range round', run: turnTheRange },
   { name: 'Bounce the range: there, back and there again', run: bounceTheRange },
   { name: 'Clear the range', keys: ['escape'], shown: 'Esc', run: clearRange },
@@ -97,11 +97,11 @@ export const ACTIONS: readonly Action[] = [
   { name: 'Move the bend up a source frame', keys: ['ctrl+up'], shown: 'Ctrl ↑', run: () => nudge(0, 1) },
   { name: 'Move the bend down a source frame', keys: ['ctrl+down'], shown: 'Ctrl ↓', run: () => nudge(0, -1) },
   { name: 'Loop the bend', keys: ['g'], shown: 'G', run: toggleLoop },
-  { name: 'This frame from the original, full size', keys: ['f'], shown: 'F', hinted: true, run: toggleOriginal },
+  { name: 'This frame from the original, full size', keys: ['f'], shown: 'F', hint: 'original', run: toggleOriginal },
   { name: 'Step: each frame the one before it', keys: ['1'], shown: '1', run: () => changeMethod('step') },
   { name: 'Mix: each frame blended of two', keys: ['2'], shown: '2', run: () => changeMethod('mix') },
   { name: 'Remove what is selected', keys: ['delete', 'backspace'], shown: 'Del', run: removeSelected },
   { name: 'Undo', shown: 'Ctrl Z', run: undo },
   { name: 'Redo', shown: 'Ctrl Shift Z', run: redo },
-  { name: 'All actions', keys: ['/'], shown: '/', hinted: true, run: () => useBench.setState({ actionsOpen: true }) },
+  { name: 'All actions', keys: ['/'], shown: '/', hint: 'all actions', run: () => useBench.setState({ actionsOpen: true }) },
 ];

@@ -38,7 +38,7 @@ function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
   useActions();
   useClock(bench);
   useEffect(() => {
-    useBench.setState({ k: 0, clock: 0, loop: undefined, range: undefined, original: undefined, selection: { kind: 'clip' } });
+    useBench.setState({ k: 0, clock: 0, loop: undefined, range: undefined, original: undefined, dismissed: [], selection: { kind: 'clip' } });
   }, [bench.clip.id]);
   return (
     <main className="flex h-full min-h-0 flex-col">

@@ -45,6 +45,8 @@ interface BenchState {
   readonly dragHint: string | undefined;
   /** The chart keeps the scales a drag began with. */
   readonly scalesHeld: boolean;
+  /** Advice the editor does not want to see again, by its id. */
+  readonly dismissed: readonly string[];
   /** The searchable list of actions is open. */
   readonly actionsOpen: boolean;
 }
@@ -60,6 +62,7 @@ export const useBench = create<BenchState>(() => ({
   original: undefined,
   dragHint: undefined,
   scalesHeld: false,
+  dismissed: [],
   actionsOpen: false,
 }));
 

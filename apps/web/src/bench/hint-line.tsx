@@ -1,19 +1,7 @@
 import { ACTIONS } from './actions.ts';
 import { useBench } from './bench-store.ts';
 
-const HINTED = ACTIONS.filter((a) => a.hinted);
-const SHORT: Readonly<Record<string, string>> = {
-  '[': 'narrow',
-  ']': 'widen',
-  F: 'original',
-  H: 'hold',
-  T: 'land on the cue',
-  R: 'reverse',
-  M: 'moment',
-  C: 'cue',
-  B: 'bend',
-  '/': 'all actions',
-};
+const HINTED = ACTIONS.filter((a) => a.hint !== undefined);
 
 /** Under the chart: the keys that matter most, and while dragging what the drag keeps. */
 export function HintLine() {
@@ -23,10 +11,10 @@ export function HintLine() {
       {drag ? (
         <span className="text-ink">{drag}</span>
       ) : (
-        HINTED.map(({ name, shown }) => (
+        HINTED.map(({ name, shown, hint }) => (
           <span key={name}>
             <kbd className="text-ink mr-1 font-mono font-semibold">{shown}</kbd>
-            {SHORT[shown!] ?? name.toLowerCase()}
+            {hint}
           </span>
         ))
       )}

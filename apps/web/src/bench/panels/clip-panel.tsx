@@ -17,9 +17,10 @@ import { edit } from '../../shell/project-store.ts';
 import { HOLD_FRAMES } from '../actions.ts';
 import { speedMeasure, type BenchClip } from '../bench-store.ts';
 import { applyMap, changeMethod, holdHere, reverseClip } from '../edits.ts';
+import { AdviceList } from './advice-list.tsx';
 import { Choice } from './choice.tsx';
 import { TypedField } from './typed-field.tsx';
-import { Note, Panel } from './panel.tsx';
+import { Panel } from './panel.tsx';
 
 const METHOD_CHOICES: readonly { value: Method; text: string; title: string }[] = [
   { value: 'step', text: 'Step', title: 'Each frame is the source frame before it' },
@@ -28,7 +29,7 @@ const METHOD_CHOICES: readonly { value: Method; text: string; title: string }[] 
 const END_WORDS: Readonly<Record<EndChoice, string>> = { hold: 'holds its last frame', loop: 'begins again', black: 'is black' };
 
 export function ClipPanel({ bench }: { bench: BenchClip }) {
-  const { clip, source, frames, slope, start } = bench;
+  const { clip, source, frames, slope } = bench;
   const first = clip.map.vertices[0]!;
   const last = clip.map.vertices[clip.map.vertices.length - 1]!;
   const average = (last.s - first.s) / last.t / slope;
@@ -64,19 +65,14 @@ export function ClipPanel({ bench }: { bench: BenchClip }) {
           <Undo2 size={15} aria-hidden /> Reverse
         </button>
       </div>
+      <AdviceList bench={bench} />
       {missing && (
-        <>
-          <Note tone="missed">
-            {missing.count === 1 ? 'One frame asks' : `${missing.count} frames ask`} for source that is not there, from reel frame {start + missing.first} on;
-            there the clip {END_WORDS[clip.end]}.
-          </Note>
-          <Choice
-            label="Where source is missing"
-            value={clip.end}
-            options={END_CHOICES.map((value) => ({ value, text: value.charAt(0).toUpperCase() + value.slice(1) }))}
-            choose={(end) => edit((project) => updateClip(project, clip.id, (c) => ({ ...c, end })))}
-          />
-        </>
+        <Choice
+          label={`Where source is missing the clip ${END_WORDS[clip.end]}`}
+          value={clip.end}
+          options={END_CHOICES.map((value) => ({ value, text: value.charAt(0).toUpperCase() + value.slice(1) }))}
+          choose={(end) => edit((project) => updateClip(project, clip.id, (c) => ({ ...c, end })))}
+        />
       )}
     </Panel>
   );

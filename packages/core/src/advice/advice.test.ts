@@ -1,0 +1,73 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { mapArbitrary } from '../../test/arbitraries.js';
+import { InvalidInput } from '../errors.js';
+import { addSource, appendClip, updateClip } from '../project/edit.js';
+import { emptyProject, type Clip, type Project } from '../project/project.js';
+import { rate } from '../rate/rate.js';
+import { checkTimeMap, HARD, type TimeMap } from '../time-map/time-map.js';
+import { adviseClip } from './advice.js';
+
+function withMap(map: TimeMap, sourceRate = 120, method: Clip['method'] = 'step'): { project: Project; clip: Clip } {
+  const r = rate(sourceRate);
+  const source = { id: 'bell', name: 'marble-bell', frames: 420, nativeRate: r, readAs: r, moments: [] };
+  const project = updateClip(appendClip(addSource(emptyProject(rate(24)), source), 'c', 'bell'), 'c', (c) => ({ ...c, map, method }));
+  return { project, clip: project.reel.items[0] as Clip };
+}
+const advise = (map: TimeMap, sourceRate?: number, method?: Clip['method']) => {
+  const { project, clip } = withMap(map, sourceRate, method);
+  return adviseClip(project, clip);
+};
+const corner = (second: number, width = 0): TimeMap => ({
+  vertices: [{ t: 0, s: 0 }, { t: 30, s: 150 }, { t: 60, s: 150 + 30 * second }], // prettier-ignore
+  bends: [HARD, { widthFrames: width, ease: 'soft' }, HARD],
+});
+
+describe('advice', () => {
+  test('a hard change of speed, smoothed by one press', () => {
+    const [advice] = advise(corner(1));
+    expect(advice).toMatchObject({ frame: 30, sentence: 'Speed jumps from 100 % to 20 % at frame 30: it will look choppy.' });
+    const mended = advice!.remedy!.apply(corner(1));
+    expect(mended.bends[1]!.widthFrames).toBe(12);
+    expect(advise(mended)).toEqual([]);
+    expect(advise(corner(1, 8))).toEqual([]);
+    expect(advise(corner(0))).toEqual([]);
+    expect(advise(corner(4, 0)).map((a) => a.id)).toEqual([]);
+  });
+
+  test('an uneven cadence under Step, and the nearest that is even; under Mix it is no trouble', () => {
+    const map = (slope: number): TimeMap => ({ vertices: [{ t: 0, s: 0 }, { t: 60, s: 60 * slope }], bends: [HARD, HARD] }); // prettier-ignore
+    const [slow] = advise(map(0.75), 60);
+    expect(slow!.sentence).toBe('At 30 % frames are held unevenly under Step (1 of 4 frames real, repeats every 4; under Step holds 2, 1, 1).');
+    expect(slow!.remedy!.label).toBe('Even at 40 %');
+    expect(advise(slow!.remedy!.apply(map(0.75)), 60)).toEqual([]);
+    expect(advise(map(2.5), 60)[0]!.sentence).toMatch(/^At 100 % frames are skipped unevenly/);
+    expect(advise(map(0.75), 60, 'mix')).toEqual([]);
+    expect(advise(map(1), 60)).toEqual([]);
+    expect(advise(map(0.5), 60)).toEqual([]);
+  });
+
+  test('source that runs out, and the clip ended with it', () => {
+    const map: TimeMap = { vertices: [{ t: 0, s: 300 }, { t: 40, s: 500 }], bends: [HARD, HARD] }; // prettier-ignore
+    const [advice] = advise(map);
+    expect(advice).toMatchObject({ id: 'source-runs-out', frame: 24, sentence: '16 frames ask for source that is not there, from frame 24 on.' });
+    expect(advise(advice!.remedy!.apply(map))).toEqual([]);
+  });
+
+  test('every remedy gives a sound map and takes its own advice away', () => {
+    fc.assert(
+      fc.property(mapArbitrary, (map) => {
+        for (const advice of advise(map)) {
+          if (!advice.remedy) continue;
+          try {
+            const mended = checkTimeMap(advice.remedy.apply(map));
+            expect(advise(mended).map((a) => a.id)).not.toContain(advice.id);
+          } catch (error) {
+            if (!(error instanceof InvalidInput)) throw error;
+          }
+        }
+      }),
+      { numRuns: 300 },
+    );
+  });
+});
