@@ -55,7 +55,7 @@ const renders = await open('/projects/marble-parade/renders');
 await renders.getByRole('button', { name: /MP4/ }).click();
 await renders.getByRole('link', { name: 'Download' }).waitFor({ timeout: 60_000 });
 await renders.getByRole('button', { name: /MKV/ }).click();
-await renders.getByText(/s left/).waitFor();
+await renders.getByText(/\d s left/).waitFor();
 await shoot(renders, 'renders');
 await shoot(await open('/'), 'projects');
 
