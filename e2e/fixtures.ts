@@ -30,7 +30,7 @@ export const test = base.extend<{ readonly strict: void }, Shared>({
       await use(server);
       await server.discard();
     },
-    { scope: 'worker', timeout: 120_000 },
+    { scope: 'worker', timeout: 240_000 },
   ],
   folder: [
     async ({}, use) => {

@@ -89,7 +89,7 @@ export const ACTIONS: readonly Action[] = [
   { name: 'The range ends here', keys: ['o'], shown: 'O', hint: 'to', run: markOut },
   { name: 'Turn the range round', run: turnTheRange },
   { name: 'Bounce the range: there, back and there again', run: bounceTheRange },
-  { name: 'Clear the range', keys: ['escape'], shown: 'Esc', run: clearRange },
+  { name: 'Clear the range', keys: ['escape'], shown: 'Esc', run: () => useBench.getState().dragHint === undefined && clearRange() },
   { name: 'Bend before', keys: ['up'], shown: '↑', run: () => walkBends(-1) },
   { name: 'Bend after', keys: ['down'], shown: '↓', run: () => walkBends(1) },
   { name: 'Move the bend a frame earlier', keys: ['ctrl+left'], shown: 'Ctrl ←', run: () => nudge(-1, 0) },
