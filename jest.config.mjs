@@ -10,6 +10,7 @@ export default {
   transform: {
     '^.+\\.ts$': ['@swc/jest', { jsc: { target: 'es2022', parser: { syntax: 'typescript', decorators: true } }, module: { type: 'es6' } }],
   },
-  testTimeout: 120_000,
+  // Real ffmpeg and real servers on machines that may be slow and shared: this only ends what hangs.
+  testTimeout: 400_000,
   maxWorkers: 2,
 };

@@ -81,7 +81,7 @@ export class RunningServer {
   }
 
   /** Waits until something is as it should be; fails with what it last was. */
-  async until<T>(look: () => Promise<T>, isSo: (value: T) => boolean, seconds = 100): Promise<T> {
+  async until<T>(look: () => Promise<T>, isSo: (value: T) => boolean, seconds = 300): Promise<T> {
     const end = Date.now() + seconds * 1000;
     for (;;) {
       const value = await look();

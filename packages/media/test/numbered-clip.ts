@@ -37,9 +37,11 @@ export async function makeNumberedClip({ file, frames, rate, options, width = WI
       stdio: ['pipe', 'ignore', 'inherit'],
     },
   );
-  for (let n = 0; n < frames; n++) if (!child.stdin.write(numberedPicture(n, width, height))) await once(child.stdin, 'drain');
+  const closed = once(child, 'close') as Promise<[number]>;
+  child.stdin.on('error', () => undefined);
+  for (let n = 0; n < frames; n++) if (!child.stdin.write(numberedPicture(n, width, height))) await Promise.race([once(child.stdin, 'drain'), closed]);
   child.stdin.end();
-  const [code] = (await once(child, 'close')) as [number];
+  const [code] = await closed;
   if (code !== 0) throw new Error(`ffmpeg ended with ${code} making ${file}`);
   return file;
 }
