@@ -65,7 +65,11 @@ export function nearestEvenSpeed(speed: number, source: Rate, timeline: Rate, oc
   const k0 = toNumber(divide(fromRate(source), fromRate(timeline)));
   const step = Math.abs(speed) * k0;
   if (step === 0) return undefined;
-  const even = step >= 1 ? Math.round(step) : 1 / Math.round(1 / step);
+  const count = step >= 1 ? step : 1 / step;
+  // On a logarithmic scale the middle between two neighbours is the root of their product.
+  const lower = Math.floor(count);
+  const nearest = count * count < lower * (lower + 1) ? lower : lower + 1;
+  const even = step >= 1 ? nearest : 1 / nearest;
   return Math.abs(Math.log2(even / step)) <= octaves ? (Math.sign(speed) * even) / k0 : undefined;
 }
 

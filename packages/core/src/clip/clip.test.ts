@@ -114,8 +114,7 @@ describe('cadence', () => {
         const found = nearestEvenSpeed(back ? -speed : speed, rate(120), rate(24), 9)!;
         expect(Math.sign(found)).toBe(back ? -1 : 1);
         const distance = (v: number) => Math.abs(Math.log2(v / speed));
-        // Rounding picks by difference, a logarithm by ratio: they may disagree half way between two.
-        expect(distance(Math.abs(found))).toBeLessThanOrEqual(Math.min(...list.map(distance)) + 0.09);
+        expect(distance(Math.abs(found))).toBeLessThanOrEqual(Math.min(...list.map(distance)) + 1e-9);
         expect(list.some((v) => Math.abs(v - Math.abs(found)) < 1e-9)).toBe(true);
       }),
     );
