@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { positionAt, type Project } from '@idle-bend/core';
 import { H264, makeNumberedClip } from '../packages/media/test/numbered-clip.js';
-import { allKept, clipOf, drag, expect, kept, openBench, projectOfClip, test } from './fixtures.js';
+import { allKept, clipOf, drag, expect, kept, openBench, projectOfClip, shownAt, test } from './fixtures.js';
 
 const mapOf = (project: Project) => {
   const clip = clipOf(project);
@@ -200,6 +200,7 @@ test('a clip dropped on the page comes in, with the rate its camera says and its
   await expect(card.getByText('240 fps on 24: down to 10 % with every frame real')).toBeVisible();
   await expect(card.getByRole('button', { name: 'Bend this clip' })).toBeEnabled({ timeout: 60_000 });
   await card.getByRole('button', { name: 'Bend this clip' }).click();
+  await shownAt(page, 0);
   await allKept(page);
   // 60 frames read as 240 fps last a quarter of a second: six frames of the reel.
   expect(mapOf(await kept(server, id)).vertices[1]!.t).toBe(6);

@@ -90,6 +90,7 @@ test('playing goes forward and backward in time, loops, and stops at the ends', 
 test('one key shows the frame made from the original', async ({ page, server }) => {
   await page.goto(`${server.url}/projects/marble-parade/footage`);
   await page.getByRole('listitem', { name: 'marble-bell.mp4' }).getByRole('button', { name: 'Bend this clip' }).click();
+  await shownAt(page, 0);
   await page.keyboard.press('End');
   await shownAt(page, 83);
   await page.keyboard.press('f');
