@@ -116,6 +116,14 @@ test('widening a bend moves nothing outside it; own shapes; keys; the list of ac
   await drag(page, page.getByRole('button', { name: 'Bend 1 at frame 24' }), 0, 60);
   const before = mapOf(await kept(server, id));
   await drag(page, page.getByRole('slider', { name: 'Width of bend 1, start' }), -50, 0);
+  await allKept(page);
+  const { widthFrames } = mapOf(await kept(server, id)).bends[1]!;
+  await page.getByRole('slider', { name: 'Width of bend 1, end' }).focus();
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('ArrowLeft');
+  await allKept(page);
+  expect(mapOf(await kept(server, id)).bends[1]!.widthFrames).toBe(widthFrames + 1);
   await page.getByRole('button', { name: 'Own' }).click();
   await drag(page, page.getByRole('slider', { name: 'Handle of the start' }), 60, -30);
   await page.keyboard.press('[');

@@ -1,5 +1,5 @@
 import { parseArgs } from 'node:util';
-import { framesPerSecond, InvalidInput, parseDecimal, parseRate, parseTimecode, rational, multiply, type Rate, type Rational } from '@idle-bend/core';
+import { InvalidInput, parseDecimal, parseRate, parseTimecode, rational, multiply, secondsToFrames, type Rate, type Rational } from '@idle-bend/core';
 
 /** A command called in a way it cannot be: exit code 2. */
 export class UsageError extends Error {
@@ -84,7 +84,7 @@ export function framesOption(values: Values, name: string, rate: Rate): number |
   const frames = /^(\d{1,12})f$/.exec(value);
   if (frames) return Number(frames[1]);
   const seconds = /^(\d{1,9}(?:\.\d{1,9})?)s$/.exec(value);
-  if (seconds) return Math.round(Number(seconds[1]) * framesPerSecond(rate));
+  if (seconds) return Math.round(secondsToFrames(Number(seconds[1]), rate));
   if (value.includes(':')) return parseTimecode(value, rate, `--${name}`);
   throw new InvalidInput(`--${name}`, `"${value}" is not a place in time; write 120f, 4.5s or 00:00:04:12`);
 }

@@ -69,9 +69,7 @@ function conflictSentence(project: Project, { clip, source }: BenchClip, [confli
     return `“${moment.name || `frame ${moment.frame}`}”`;
   });
   const frames = `${conflict!.frames} frame${conflict!.frames === 1 ? '' : 's'}`;
-  const who = names.length === 1 ? `${names[0]} cannot land with the clip’s ends where they are` : `${names.join(' and ')} cannot both land`;
-  return `${who}: they miss by ${frames}.${conflict!.offer ? '' : ' Nothing near will do.'}`.replace(
-    'they miss',
-    names.length === 1 ? 'it misses' : 'they miss',
-  );
+  const who =
+    names.length === 1 ? `${names[0]} cannot land with the clip’s ends where they are: it misses` : `${names.join(' and ')} cannot both land: they miss`;
+  return `${who} by ${frames}.${conflict!.offer ? '' : ' Nothing near will do.'}`;
 }

@@ -58,10 +58,6 @@ export class ProxyProvider implements FrameProvider {
     if (frame >= 0 && frame < this.frameCount) this.group(Math.floor(frame / GROUP)).catch(() => undefined);
   }
 
-  has(frame: number): boolean {
-    return this.groups.has(Math.floor(frame / GROUP));
-  }
-
   private group(index: number): Promise<Frame[]> {
     let group = this.groups.get(index);
     if (group) {

@@ -1,5 +1,5 @@
 import { InvalidInput } from '../errors.js';
-import { rational, timesWhole, toNumber, type Rational } from '../rate/rational.js';
+import { rational, timesWhole, type Rational } from '../rate/rational.js';
 import type { TimeMap } from '../time-map/time-map.js';
 import { straightMap } from '../time-map/time-map.js';
 
@@ -63,8 +63,4 @@ export function constantPosition(clip: ConstantClip, k: number): number {
 /** The same clip as a time map of one reach, its last vertex the edge at t = count. */
 export function constantMap(clip: ConstantClip): TimeMap {
   return straightMap(clip.count, clip.origin, clip.origin + timesWhole(clip.count, clip.step));
-}
-
-export function stepSpeed(clip: ConstantClip, k0: number): number {
-  return toNumber(clip.step) / k0;
 }

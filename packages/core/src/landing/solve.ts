@@ -38,8 +38,8 @@ export interface Solved {
 const NEW_BEND: Bend = { widthFrames: 12, ease: 'soft' };
 /** Slopes below this are freezes, whatever rounding left in them. */
 const STILL = 1e-12;
-/** A change by which no speed is more than halved or doubled needs no reach divided for it. */
-const MODEST_COST_PER_FRAME = Math.LN2 ** 2;
+/** Cost of a timeline frame whose speed changes by a factor of √2: up to that on average no reach is divided. */
+const MODEST_COST_PER_FRAME = (Math.LN2 / 2) ** 2;
 
 /**
  * Moves a map's vertices up and down so that it passes exactly through every landing, in a bend or out of it, with
@@ -50,7 +50,7 @@ const MODEST_COST_PER_FRAME = Math.LN2 ** 2;
 export function solveLandings(map: TimeMap, landings: readonly Landing[], choice: SolveChoice = SOLVE_DEFAULTS): Solved | undefined {
   checkLandings(map, landings);
   const plain = solveSpeeds(map, landings, choice, choice.locked);
-  if (plain && plain.cost <= MODEST_COST_PER_FRAME * mapDuration(map) * 0.25) return plain;
+  if (plain && plain.cost <= MODEST_COST_PER_FRAME * mapDuration(map)) return plain;
   const divided = withDivisions(map, landings, choice);
   const better = divided && solveSpeeds(divided.map, landings, choice, divided.locked);
   if (plain && !(better && better.cost < plain.cost / 2)) return plain;

@@ -1,9 +1,19 @@
+import type { KeyboardEvent } from 'react';
 import { bendWindow, easeCurve, setBend } from '@idle-bend/core';
 import { editDuringGesture } from '../../shell/project-store.ts';
 import { select, useBench, type BenchClip } from '../bench-store.ts';
-import { withMap } from '../edits.ts';
+import { widenBend, withMap } from '../edits.ts';
 import { useDrag } from '../use-drag.ts';
 import { LENS_HEIGHT, TOP, type Places } from './places.ts';
+
+/** Arrows move the handle outward or inward by a frame of width. */
+function resize(event: KeyboardEvent, index: number, side: 'from' | 'to'): void {
+  const outward = side === 'from' ? 'ArrowLeft' : 'ArrowRight';
+  if (event.ctrlKey || (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight')) return;
+  event.preventDefault();
+  select({ kind: 'vertex', index });
+  widenBend(event.key === outward ? 1 : -1);
+}
 
 export function Lenses({ bench, places }: { bench: BenchClip; places: Places }) {
   const { map } = bench.clip;
@@ -68,6 +78,7 @@ export function Lenses({ bench, places }: { bench: BenchClip; places: Places }) 
                 aria-label={`Width of bend ${i}, ${side === 'from' ? 'start' : 'end'}`}
                 aria-valuenow={Math.round(map.bends[i]!.widthFrames)}
                 onFocus={() => select({ kind: 'vertex', index: i })}
+                onKeyDown={(e) => resize(e, i, side)}
                 {...drag({ index: i, side })}
               />
             ))}

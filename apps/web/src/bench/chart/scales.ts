@@ -50,8 +50,6 @@ const LOG_BOTTOM = Math.log2(0.04);
 /** Where a speed sits on the speed scale: half and double are equally far from 100 %; still and reverse have bands of their own below. */
 export interface SpeedScale {
   readonly place: (speed: number) => number;
-  /** The forward speed at a place; clamped to the scale. */
-  readonly speedAt: (place: number) => number;
   readonly stillTop: number;
   readonly stillBottom: number;
 }
@@ -64,7 +62,6 @@ export function speedScale(top: number, bottom: number): SpeedScale {
   const reverse = scaleLinear([LOG_BOTTOM, LOG_TOP], [stillBottom, bottom - 2]).clamp(true);
   return {
     place: (speed) => (Math.abs(speed) < 0.0005 ? (stillTop + stillBottom) / 2 : speed > 0 ? forward(Math.log2(speed)) : reverse(Math.log2(-speed))),
-    speedAt: (place) => 2 ** forward.invert(place),
     stillTop,
     stillBottom,
   };

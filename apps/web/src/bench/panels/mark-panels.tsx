@@ -25,9 +25,10 @@ const LANDING_KEEPS: readonly { value: Keep; text: string; title: string }[] = [
 ];
 
 /** How a moment stands to its nearest cue, in a sentence. */
-export function driftSentence({ moment, cue, frames, landed }: Drift): string {
+export function driftSentence({ moment, cue, frames, landed, remainder }: Drift): string {
   const names = [moment.name || `source frame ${moment.frame}`, cue.name || 'the cue'];
-  if (landed) return `“${names[0]}” shows exactly on “${names[1]}”.`;
+  const apart = remainder === 0 ? '' : ` The cue itself is ${Math.abs(remainder).toFixed(2)} of a frame ${remainder > 0 ? 'later' : 'earlier'}.`;
+  if (landed) return `“${names[0]}” shows exactly on “${names[1]}”.${apart}`;
   if (frames === 0) return `“${names[0]}” falls between frames at “${names[1]}”: no frame shows it exactly.`;
   const count = Math.abs(frames) === 1 ? '1 frame' : `${Math.abs(frames)} frames`;
   return `“${names[0]}” shows ${count} ${frames > 0 ? 'after' : 'before'} “${names[1]}”.`;
