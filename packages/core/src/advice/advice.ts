@@ -81,7 +81,7 @@ function sourceRunsOut(project: Project, clip: Clip): Advice[] {
   const [before, end] = [vertices[vertices.length - 2]!, vertices[vertices.length - 1]!];
   const slope = (end.s - before.s) / (end.t - before.t);
   const stop = before.t + (frames - before.s) / slope;
-  const lastOnly = slope > 0 && before.s < frames && missing.first >= before.t;
+  const lastOnly = slope > 0 && before.s >= 0 && before.s < frames && missing.first >= before.t;
   return [
     {
       id: 'source-runs-out',

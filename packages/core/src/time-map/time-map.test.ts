@@ -110,7 +110,7 @@ describe('position', () => {
         const old = bendWindow(map, index);
         const now = bendWindow(changed, index);
         const [from, to] = [Math.min(old.from, now.from), Math.max(old.to, now.to)];
-        for (const t of timesOf(map)) if (t < from || t > to) expect(positionAt(changed, t)).toBe(positionAt(map, t));
+        for (const t of timesOf(map)) if (t < from || t > to) expect(Math.abs(positionAt(changed, t) - positionAt(map, t))).toBeLessThan(1e-12 * scale(map));
         expect(mapDuration(changed)).toBe(mapDuration(map));
       }),
       { numRuns: 500 },
