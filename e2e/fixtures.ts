@@ -73,12 +73,12 @@ export async function projectOfClip(server: RunningServer, clip: string): Promis
   const hard = { widthFrames: 0, ease: 'soft' as const };
   const changed: Project = {
     ...document,
-    sources: [{ id: footage, name: 'rail', frames: FRAMES, nativeRate: rate, readAs: rate, moments: [] }],
+    sources: [{ id: footage, name: 'rail', frames: FRAMES, nativeRate: rate, readAs: rate, moments: [], skips: null }],
     reel: {
       ...document.reel,
       width: 320,
       height: 192,
-      items: [{ kind: 'clip', id: 'c', name: 'rail', sourceId: footage, method: 'step', end: 'hold', ties: [], map: { vertices: [{ t: 0, s: 0 }, { t: 48, s: 240 }], bends: [hard, hard] } }], // prettier-ignore
+      items: [{ kind: 'clip', id: 'c', name: 'rail', sourceId: footage, method: 'step', end: 'hold', ties: [], locks: [], limits: null, versions: [], map: { vertices: [{ t: 0, s: 0 }, { t: 48, s: 240 }], bends: [hard, hard] } }], // prettier-ignore
     },
   };
   await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'setup' });

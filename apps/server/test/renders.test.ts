@@ -51,8 +51,13 @@ async function bending(map: TimeMap, method: Method = 'step', end: 'hold' | 'bla
   const rate = { num: 120, den: 1 };
   const changed: Project = {
     ...document,
-    sources: [{ id: footage, name: 'clip', frames: FRAMES, nativeRate: rate, readAs: rate, moments: [] }],
-    reel: { ...document.reel, width: 320, height: 192, items: [{ kind: 'clip', id: 'c', name: 'c', sourceId: footage, map, method, end, ties: [] }] },
+    sources: [{ id: footage, name: 'clip', frames: FRAMES, nativeRate: rate, readAs: rate, moments: [], skips: null }],
+    reel: {
+      ...document.reel,
+      width: 320,
+      height: 192,
+      items: [{ kind: 'clip', id: 'c', name: 'c', sourceId: footage, map, method, end, ties: [], locks: [], limits: null, versions: [] }],
+    },
   };
   await on.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'a' });
   return { id, footage };
@@ -133,20 +138,17 @@ describe('frame truth of a render', () => {
 describe('one frame made from the original', () => {
   test('is the frame a render shows', async () => {
     const { footage } = await bending(bent);
-    for (const [position, number] of [
-      ['117', 117],
-      ['88.61', 88],
-    ] as const) {
-      // prettier-ignore
-      const response = await fetch(`${server.url}/api/footage/${footage}/frame?position=${position}&method=step&end=hold`);
+    for (const number of [117, 88]) {
+      const response = await fetch(`${server.url}/api/footage/${footage}/frame?frame=${number}`);
       expect(response.headers.get('content-type')).toBe('image/png');
       writeFileSync(at('still.png'), Buffer.from(await response.arrayBuffer()));
       const luma = spawnSync('ffmpeg', ['-v', 'error', '-i', at('still.png'), '-pix_fmt', 'gray', '-f', 'rawvideo', 'pipe:1']).stdout;
       expect(luma.length).toBe(320 * 192);
       expect(numberIn(luma)).toBe(number);
     }
-    expect((await server.get(`/api/footage/${footage}/frame?position=x&method=step&end=hold`)).status).toBe(400);
-    expect((await server.get(`/api/footage/${footage}/frame?position=1&method=swirl&end=hold`)).body.message).toMatch(/method must be one of/);
+    expect((await server.get(`/api/footage/${footage}/frame?frame=x`)).status).toBe(400);
+    expect((await server.get(`/api/footage/${footage}/frame?frame=1&next=2&fraction=7`)).body.message).toMatch(/fraction must not be greater than 1/);
+    expect((await server.get(`/api/footage/${footage}/frame?frame=99999`)).body.message).toMatch(/not frame 99999/);
   });
 });
 

@@ -1,4 +1,4 @@
-import type { EndChoice, Footage, Method, OpenedProject, Project, ProjectSummary, Render, RenderContainer } from '@idle-bend/core';
+import type { Footage, OpenedProject, Project, ProjectSummary, Render, RenderContainer, Sample } from '@idle-bend/core';
 
 /** A refusal from the server: its sentence, and its status. */
 export class ApiError extends Error {
@@ -42,5 +42,9 @@ export const api = {
 export const proxyUrl = (footageId: string) => `/api/footage/${footageId}/proxy`;
 export const stripUrl = (footageId: string) => `/api/footage/${footageId}/strip`;
 export const renderUrl = (renderId: string) => `/api/renders/${renderId}/file`;
-export const stillUrl = (footageId: string, position: number, method: Method, end: EndChoice) =>
-  `/api/footage/${footageId}/frame?position=${position.toFixed(9)}&method=${method}&end=${end}`;
+/** The address of a frame made from the original; none for black, which has no source. */
+export function stillUrl(footageId: string, sample: Sample): string | undefined {
+  if (sample.kind === 'black') return undefined;
+  const query = sample.kind === 'source' ? `frame=${sample.frame}` : `frame=${sample.a}&next=${sample.b}&fraction=${sample.fraction.toFixed(9)}`;
+  return `/api/footage/${footageId}/frame?${query}`;
+}

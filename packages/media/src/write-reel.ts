@@ -1,11 +1,16 @@
-import { blackFrame, placeItems, sourceOf, type Project } from '@idle-bend/core';
-import { FrameComposer, planClip } from '@idle-bend/pipeline';
+import { blackFrame, placeItems, sourceOf, type Clip, type Project } from '@idle-bend/core';
+import { FrameComposer, planClip, type SamplingChoice } from '@idle-bend/pipeline';
 import { codecOptions, Encoder, type OutputKind } from './encoder.js';
 import { loadKernels } from './kernels.js';
 import { MediaError } from './media-error.js';
 import { SourceReader } from './source-reader.js';
 import type { OpenedSource } from './source.js';
 import type { ClipWork } from './write-clip.js';
+
+const samplingOf = (project: Project, clip: Clip): SamplingChoice => {
+  const { frames, skips } = sourceOf(project, clip);
+  return { sourceFrames: frames, skips, method: clip.method, end: clip.end };
+};
 
 /**
  * Renders a project's reel at its size and rate. The first clip's pixel format and colour tags are the output's.
@@ -38,7 +43,7 @@ export async function writeReel(
       reader = new SourceReader(source.file, source.facts, source.index, { size: { width, height }, pixelFormat: readAs, cacheBytes });
       encoder ??= await Encoder.open({ file, kind, rate, format: reader.format, pixelFormat: readAs });
       const composer = new FrameComposer(kernels, reader);
-      const plan = item.kind === 'clip' ? planClip(item.map, { sourceFrames: sourceOf(project, item).frames, method: item.method, end: item.end }) : undefined;
+      const plan = item.kind === 'clip' ? planClip(item.map, samplingOf(project, item)) : undefined;
       const black = blackFrame(reader.format);
       for (let k = 0; k < frames; k++) {
         signal?.throwIfAborted();

@@ -4,10 +4,13 @@ import {
   isWholeFrame,
   positionAt,
   sampleAt,
+  skippingSampler,
+  usableFrames,
   type ConstantClip,
   type EndChoice,
   type Method,
   type Sample,
+  type Skips,
   type TimeMap,
 } from '@idle-bend/core';
 
@@ -20,13 +23,17 @@ export interface ClipPlan {
 
 export interface SamplingChoice {
   readonly sourceFrames: number;
+  /** Repeats of the source that are left out. */
+  readonly skips?: Skips | null;
   readonly method: Method;
   /** Without one, a frame that asks for source that is not there is an error. */
   readonly end: EndChoice | undefined;
 }
 
-function plan(frameCount: number, position: (k: number) => number, { sourceFrames, method, end }: SamplingChoice): ClipPlan {
-  return { frameCount, position, sample: (k) => sampleAt(position(k), sourceFrames, method, end, k) };
+function plan(frameCount: number, position: (k: number) => number, { sourceFrames, skips = null, method, end }: SamplingChoice): ClipPlan {
+  let asked = 0;
+  const sample = skippingSampler({ frames: sourceFrames, skips }, (p, count) => sampleAt(p, count, method, end, asked));
+  return { frameCount, position, sample: (k) => sample(position((asked = k))) };
 }
 
 /** A clip at one speed, its positions exact. */
@@ -41,7 +48,7 @@ export function planMap(map: TimeMap, frameCount: number, choice: SamplingChoice
 
 /** A clip as it stands on the reel, its tail trimmed to the source. */
 export function planClip(map: TimeMap, choice: SamplingChoice): ClipPlan {
-  return planMap(map, clipFrameCount(map, choice.sourceFrames), choice);
+  return planMap(map, clipFrameCount(map, usableFrames({ frames: choice.sourceFrames, skips: choice.skips ?? null })), choice);
 }
 
 /** One line of a report. `made` says the position lies between two source frames. */

@@ -67,5 +67,5 @@ export class DemoProject {
 
 function asSource(footage: Footage) {
   const { rate: nativeRate, frames } = footage.facts.picture!;
-  return { id: footage.id, name: footage.name.replace(/\.\w+$/, ''), frames, nativeRate, readAs: nativeRate, moments: [] };
+  return { id: footage.id, name: footage.name.replace(/\.\w+$/, ''), frames, nativeRate, readAs: nativeRate, moments: [], skips: null };
 }

@@ -1,15 +1,15 @@
 import { Controller, Delete, Get, Header, Param, Query, Res, StreamableFile } from '@nestjs/common';
-import { END_CHOICES, METHODS, sampleAt, type EndChoice, type Method } from '@idle-bend/core';
-import { IsIn, IsNumberString } from 'class-validator';
+import { Type } from 'class-transformer';
+import { IsInt, IsOptional, Max, Min } from 'class-validator';
 import type { Response } from 'express';
 import { Projects } from '../projects/projects.js';
 import { FootageStore } from './footage.js';
 
+/** A source frame, or `fraction` of the way from it to `next`. */
 class WantedFrame {
-  /** Source position in frames, such as 143.4. */
-  @IsNumberString() position!: string;
-  @IsIn(METHODS) method!: Method;
-  @IsIn(END_CHOICES) end!: EndChoice;
+  @Type(() => Number) @IsInt() @Min(0) frame!: number;
+  @Type(() => Number) @IsOptional() @IsInt() @Min(0) next?: number;
+  @Type(() => Number) @IsOptional() @Min(0) @Max(1) fraction?: number;
 }
 
 @Controller('api')
@@ -43,7 +43,10 @@ export class FootageController {
 
   @Get('footage/:id/frame')
   @Header('Cache-Control', 'no-store')
-  async frame(@Param('id') id: string, @Query() { position, method, end }: WantedFrame) {
-    return new StreamableFile(await this.footage.still(id, (frames) => sampleAt(Number(position), frames, method, end)), { type: 'image/png' });
+  async frame(@Param('id') id: string, @Query() { frame, next, fraction }: WantedFrame) {
+    return new StreamableFile(
+      await this.footage.still(id, next === undefined ? { kind: 'source', frame } : { kind: 'mix', a: frame, b: next, fraction: fraction ?? 0.5 }),
+      { type: 'image/png' },
+    );
   }
 }

@@ -98,7 +98,7 @@ export class FootageStore implements OnApplicationBootstrap {
   }
 
   /** One frame made from the original at full size, as PNG. */
-  async still(id: string, sample: (frames: number) => Sample): Promise<Buffer> {
+  async still(id: string, sample: Exclude<Sample, { kind: 'black' }>): Promise<Buffer> {
     const row = await this.row(id);
     if (!this.opened.has(id)) {
       const opening = openSource(this.original(row), row.name);
@@ -107,7 +107,10 @@ export class FootageStore implements OnApplicationBootstrap {
       if (this.opened.size > 20) this.opened.delete(this.opened.keys().next().value!);
     }
     const source = await this.opened.get(id)!;
-    return writeStill(source, sample(source.index.grid.frames));
+    const { frames } = source.index.grid;
+    const missing = (sample.kind === 'source' ? [sample.frame] : [sample.a, sample.b]).find((n) => n >= frames);
+    if (missing !== undefined) throw new NotFoundException(`"${row.name}" has frames 0 to ${frames - 1}, so not frame ${missing}.`);
+    return writeStill(source, sample);
   }
 
   async originals(projectId: string): Promise<Record<string, { file: string; name: string }>> {

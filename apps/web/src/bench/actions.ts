@@ -61,7 +61,7 @@ export function toggleOriginal(): void {
   const bench = current();
   const { shown, original, k } = useBench.getState();
   if (!bench || !shown || shown.k !== k) return;
-  useBench.setState({ clock: 0, original: original ? undefined : stillUrl(bench.source.id, shown.position, bench.clip.method, bench.clip.end) });
+  useBench.setState({ clock: 0, original: original ? undefined : stillUrl(bench.source.id, shown.sample) });
 }
 
 export const HOLD_FRAMES = 12;

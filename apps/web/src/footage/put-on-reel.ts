@@ -3,7 +3,7 @@ import { addSource, appendClip, setReadAs, type Project, type Rate, type Footage
 /** The project with this footage among its sources, under its name without the ending. */
 function withSource(project: Project, { id, name }: Footage, { rate, frames }: PictureFacts): Project {
   if (project.sources.some((s) => s.id === id)) return project;
-  return addSource(project, { id, name: name.replace(/\.\w+$/, ''), frames, nativeRate: rate, readAs: rate, moments: [] });
+  return addSource(project, { id, name: name.replace(/\.\w+$/, ''), frames, nativeRate: rate, readAs: rate, moments: [], skips: null });
 }
 
 /** Reads footage at another rate from now on. */

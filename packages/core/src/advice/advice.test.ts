@@ -10,7 +10,7 @@ import { adviseClip } from './advice.js';
 
 function withMap(map: TimeMap, sourceRate = 120, method: Clip['method'] = 'step'): { project: Project; clip: Clip } {
   const r = rate(sourceRate);
-  const source = { id: 'bell', name: 'marble-bell', frames: 420, nativeRate: r, readAs: r, moments: [] };
+  const source = { id: 'bell', name: 'marble-bell', frames: 420, nativeRate: r, readAs: r, moments: [], skips: null };
   const project = updateClip(appendClip(addSource(emptyProject(rate(24)), source), 'c', 'bell'), 'c', (c) => ({ ...c, map, method }));
   return { project, clip: project.reel.items[0] as Clip };
 }
@@ -42,9 +42,40 @@ describe('advice', () => {
     expect(slow!.remedy!.label).toBe('Even at 40 %');
     expect(advise(slow!.remedy!.apply(map(0.75)), 60)).toEqual([]);
     expect(advise(map(2.5), 60)[0]!.sentence).toMatch(/^At 100 % frames are skipped unevenly/);
-    expect(advise(map(0.75), 60, 'mix')).toEqual([]);
+    expect(advise(map(0.75), 60, 'mix').map((a) => a.id)).toEqual(['below-0-3000']);
     expect(advise(map(1), 60)).toEqual([]);
-    expect(advise(map(0.5), 60)).toEqual([]);
+    expect(advise(map(0.5), 60).map((a) => a.id)).toEqual(['below-0-2000']);
+  });
+
+  test('a speed the source has too few frames for, by how its frames are made', () => {
+    const map: TimeMap = { vertices: [{ t: 0, s: 0 }, { t: 60, s: 30 }], bends: [HARD, HARD] }; // prettier-ignore
+    expect(advise(map, 120)[0]!.sentence).toBe('10 % shows 12 source frames a second, and those between are held: it will stutter.');
+    const [mixed] = advise(map, 120, 'mix');
+    expect(mixed!.sentence).toMatch(/are blended: moving edges will look double/);
+    expect(mixed!.remedy!.label).toBe('20 %, all real');
+    expect(advise(mixed!.remedy!.apply(map), 120, 'mix')).toEqual([]);
+  });
+
+  test('too fast to be read, and slowed to what can be', () => {
+    const map: TimeMap = { vertices: [{ t: 0, s: 0 }, { t: 4, s: 400 }], bends: [HARD, HARD] }; // prettier-ignore
+    const [fast] = advise(map);
+    expect(fast!.sentence).toBe('At 2000 % each frame is 0.83 s of source after the last: too fast to be read.');
+    expect(advise(fast!.remedy!.apply(map))).toEqual([]);
+  });
+
+  test('a bend its neighbour squeezes, given half the neighbour’s room', () => {
+    const map: TimeMap = {
+      vertices: [{ t: 0, s: 0 }, { t: 30, s: 150 }, { t: 43, s: 163 }, { t: 80, s: 348 }], // prettier-ignore
+      bends: [HARD, { widthFrames: 24, ease: 'soft' }, { widthFrames: 2, ease: 'soft' }, HARD],
+    };
+    const [squeezed] = advise(map);
+    expect(squeezed).toMatchObject({
+      id: 'squeezed-2',
+      sentence: 'The bend at frame 43 has 2.0 frames for 20 % into 100 %: the one beside it leaves no more.',
+    });
+    const mended = squeezed!.remedy!.apply(map);
+    expect(mended.bends.map((b) => b.widthFrames)).toEqual([0, 12, 12, 0]);
+    expect(advise(mended)).toEqual([]);
   });
 
   test('source that runs out, and the clip ended with it', () => {

@@ -1,9 +1,11 @@
 import { cadenceOfSpeed, describeCadence, nearestEvenSpeed, slowestRealSpeed } from '../cadence/cadence.js';
 import { missingSource } from '../clip/clip-frames.js';
 import { clipSlope, sourceOf, type Clip, type Project } from '../project/project.js';
+import { usableFrames } from '../repeats/skip.js';
 import { percentText } from '../speed/speed-text.js';
 import { moveVertex, setBend, setReachSpeed, widestBend } from '../time-map/edit.js';
-import { reachSlope, type TimeMap } from '../time-map/time-map.js';
+import { framesPerSecond } from '../rate/rate.js';
+import { bendWindow, reachSlope, type TimeMap } from '../time-map/time-map.js';
 
 /** Something about a clip's curve that will be seen, computed from the curve, with what would mend it. */
 export interface Advice {
@@ -18,11 +20,22 @@ export interface Advice {
 /** Speeds this many times apart jump visibly when nothing is between them. */
 const VISIBLE_JUMP = 1.4;
 const SMOOTH_FRAMES = 12;
+/** A bend this narrow is felt as a jump. */
+const SQUEEZED_FRAMES = 4;
+/** Faster than this the eye cannot follow what moves: at 24 fps more than 0.4 s of source pass from frame to frame. */
+const FOLLOWED_SPEED = 10;
 
 /** All advice on a clip, in the order of its timeline. */
 export function adviseClip(project: Project, clip: Clip): Advice[] {
   const k0 = clipSlope(project, clip);
-  return [...hardChanges(clip.map, k0), ...unevenReaches(project, clip, k0), ...sourceRunsOut(project, clip)].sort((a, b) => a.frame - b.frame);
+  return [
+    ...hardChanges(clip.map, k0),
+    ...squeezedBends(clip.map, k0),
+    ...belowRealRate(project, clip, k0),
+    ...unevenReaches(project, clip, k0),
+    ...tooFast(project, clip, k0),
+    ...sourceRunsOut(project, clip),
+  ].sort((a, b) => a.frame - b.frame);
 }
 
 /** A change of speed with no bend: the eye sees the step. Into or out of a freeze it is often wanted, so those are left alone. */
@@ -46,6 +59,77 @@ function hardChanges(map: TimeMap, k0: number): Advice[] {
   });
 }
 
+/** A bend that a neighbour leaves only a sliver of room, between speeds that differ visibly. */
+function squeezedBends(map: TimeMap, k0: number): Advice[] {
+  return map.vertices.slice(1, -1).flatMap(({ t }, n): Advice[] => {
+    const index = n + 1;
+    const { widthFrames, ease } = map.bends[index]!;
+    const [before, after] = [reachSlope(map, index - 1), reachSlope(map, index)];
+    const differ = Math.abs(after - before) > (VISIBLE_JUMP - 1) * Math.max(Math.abs(before), Math.abs(after));
+    if (widthFrames === 0 || widthFrames >= SQUEEZED_FRAMES || !differ || widestBend(map, index, ease) > widthFrames + 0.01) return [];
+    const neighbour = [index - 1, index + 1].find((i) => map.bends[i]!.widthFrames > 2 * SQUEEZED_FRAMES && touches(map, i, index));
+    if (neighbour === undefined) return [];
+    const give = (m: TimeMap) => setBend(setBend(m, neighbour, { widthFrames: m.bends[neighbour]!.widthFrames / 2 }), index, { widthFrames: SMOOTH_FRAMES });
+    return [
+      {
+        id: `squeezed-${index}`,
+        frame: t,
+        sentence: `The bend at frame ${Math.round(t)} has ${widthFrames.toFixed(1)} frames for ${percentText(before / k0)} into ${percentText(after / k0)}: the one beside it leaves no more.`,
+        remedy: give(map).bends[index]!.widthFrames >= SQUEEZED_FRAMES ? { label: 'Halve the one beside it', apply: give } : undefined,
+      },
+    ];
+  });
+}
+
+function touches(map: TimeMap, a: number, b: number): boolean {
+  const [first, second] = [bendWindow(map, Math.min(a, b)), bendWindow(map, Math.max(a, b))];
+  return second.from - first.to < 0.01;
+}
+
+/** A speed the source has too few frames for: they have to be held, or made. */
+function belowRealRate(project: Project, clip: Clip, k0: number): Advice[] {
+  const { readAs } = sourceOf(project, clip);
+  const slowest = slowestRealSpeed(readAs, project.reel.rate);
+  return clip.map.vertices.slice(0, -1).flatMap(({ t }, index): Advice[] => {
+    const speed = reachSlope(clip.map, index) / k0;
+    if (speed === 0 || Math.abs(speed) > slowest * (1 - 1e-6)) return [];
+    // Held unevenly is said already, and worse.
+    if (clip.method === 'step' && !cadenceOfSpeed(speed, readAs, project.reel.rate)?.even) return [];
+    const shown = `${Math.round(Math.abs(speed) * framesPerSecond(readAs) * 10) / 10} source frames a second`;
+    const how = clip.method === 'step' ? 'are held: it will stutter' : 'are blended: moving edges will look double';
+    const bears = Math.sign(speed) * slowest;
+    return [
+      {
+        id: `below-${index}-${Math.round(speed * 1e4)}`,
+        frame: t,
+        sentence: `${percentText(speed)} shows ${shown}, and those between ${how}.`,
+        remedy: slowest > 1 ? undefined : { label: `${percentText(bears)}, all real`, apply: (m) => setReachSpeed(m, index, bears, k0, 'content') },
+      },
+    ];
+  });
+}
+
+/** So much source in so few frames that nothing of it can be followed. */
+function tooFast(project: Project, clip: Clip, k0: number): Advice[] {
+  const fps = framesPerSecond(project.reel.rate);
+  return clip.map.vertices.slice(0, -1).flatMap(({ t }, index): Advice[] => {
+    const speed = reachSlope(clip.map, index) / k0;
+    if (Math.abs(speed) <= FOLLOWED_SPEED) return [];
+    const apart = Math.abs(speed) / fps;
+    return [
+      {
+        id: `fast-${index}-${Math.round(speed * 100)}`,
+        frame: t,
+        sentence: `At ${percentText(speed)} each frame is ${apart.toFixed(2)} s of source after the last: too fast to be read.`,
+        remedy: {
+          label: `Slow to ${percentText(Math.sign(speed) * FOLLOWED_SPEED)}`,
+          apply: (m) => setReachSpeed(m, index, Math.sign(speed) * FOLLOWED_SPEED, k0, 'content'),
+        },
+      },
+    ];
+  });
+}
+
 /** Under Step, a speed whose frames are held or skipped unevenly, with the nearest that is even. */
 function unevenReaches(project: Project, clip: Clip, k0: number): Advice[] {
   const { map, method } = clip;
@@ -54,7 +138,7 @@ function unevenReaches(project: Project, clip: Clip, k0: number): Advice[] {
   const source = sourceOf(project, clip);
   return map.vertices.slice(0, -1).flatMap(({ t }, index): Advice[] => {
     const speed = reachSlope(map, index) / k0;
-    if (speed === 0) return [];
+    if (speed === 0 || Math.abs(speed) > FOLLOWED_SPEED) return [];
     const cadence = cadenceOfSpeed(speed, source.readAs, reel.rate);
     if (cadence?.even) return [];
     const even = nearestEvenSpeed(speed, source.readAs, reel.rate, 1);
@@ -74,7 +158,7 @@ function unevenReaches(project: Project, clip: Clip, k0: number): Advice[] {
 
 /** Frames past the end of the source, with the clip ended where the source does when only its last reach runs over. */
 function sourceRunsOut(project: Project, clip: Clip): Advice[] {
-  const { frames } = sourceOf(project, clip);
+  const frames = usableFrames(sourceOf(project, clip));
   const missing = missingSource(clip.map, frames);
   if (!missing) return [];
   const { vertices } = clip.map;

@@ -25,6 +25,7 @@ export interface Drift {
  * appearances the one nearest to a cue counts. Moments that are not shown, and all when there is no cue, have none.
  * @param start reel frame of the clip's first frame
  * @param frames how many frames the clip has
+ * @param place the clip's source position of a native frame (they differ when repeats are closed up)
  */
 export function clipDrifts(
   { map, ties }: Pick<Clip, 'map' | 'ties'>,
@@ -32,22 +33,25 @@ export function clipDrifts(
   frames: number,
   moments: readonly Moment[],
   cues: readonly Cue[],
+  place: (frame: number) => number = (frame) => frame,
 ): Drift[] {
   return moments.flatMap((moment) => {
     const tied = ties.find((t) => t.momentId === moment.id);
-    const pairs = framesShowing(map, moment.frame)
+    const pairs = framesShowing(map, place(moment.frame))
       .filter((k) => k < frames)
       .flatMap((k) =>
-        cues.filter((cue) => !tied || cue.id === tied.cueId).map((cue) => ({ ...driftOf(map, start, moment, cue, k), tied: tied !== undefined })),
+        cues
+          .filter((cue) => !tied || cue.id === tied.cueId)
+          .map((cue) => ({ ...driftOf(map, start, moment, place(moment.frame), cue, k), tied: tied !== undefined })),
       );
     const nearest = pairs.reduce<Drift | undefined>((best, pair) => (!best || Math.abs(pair.frames) < Math.abs(best.frames) ? pair : best), undefined);
     return nearest ? [nearest] : [];
   });
 }
 
-function driftOf(map: TimeMap, start: number, moment: Moment, cue: Cue, k: number): Omit<Drift, 'tied'> {
+function driftOf(map: TimeMap, start: number, moment: Moment, position: number, cue: Cue, k: number): Omit<Drift, 'tied'> {
   const target = Math.round(cue.frame);
   const shownAt = start + k;
-  const exact = Math.abs(positionAt(map, target - start) - moment.frame) <= WHOLE_FRAME_TOLERANCE;
+  const exact = Math.abs(positionAt(map, target - start) - position) <= WHOLE_FRAME_TOLERANCE;
   return { moment, cue, shownAt, frames: shownAt - target, landed: shownAt === target && exact, remainder: cue.frame - target };
 }

@@ -1,5 +1,6 @@
-import { updateClip } from '../project/edit.js';
+import { updateClip, withMap } from '../project/edit.js';
 import { clipSlope, placeItems, sourceOf, type Project } from '../project/project.js';
+import { positionOfFrame } from '../repeats/skip.js';
 import { FASTEST_SPEED, SLOWEST_SPEED } from '../time-map/edit.js';
 import { land, type Conflict } from './conflicts.js';
 import { SOLVE_DEFAULTS, type Landing, type SolveChoice } from './solve.js';
@@ -11,7 +12,7 @@ export function landingsOf(project: Project, clipId: string): Landing[] {
   const { item: clip, start } = placed;
   const source = sourceOf(project, clip);
   return clip.ties.map(({ momentId, cueId }) => ({
-    moment: source.moments.find((m) => m.id === momentId)!.frame,
+    moment: positionOfFrame(source, source.moments.find((m) => m.id === momentId)!.frame),
     cue: Math.round(project.reel.cues.find((c) => c.id === cueId)!.frame) - start,
   }));
 }
@@ -25,14 +26,15 @@ export interface LandedClip {
 }
 
 /**
- * Bends a clip so that all its ties are landings. Where that cannot be, it says which are at odds. Throws `InvalidInput` for a cue outside the clip.
+ * Bends a clip so that all its ties are landings, within its limits and leaving its locked reaches alone. Where that cannot be, it says which are at odds. Throws `InvalidInput` for a cue outside the clip.
  */
 export function landClip(project: Project, clipId: string, choice: Partial<SolveChoice> = {}): LandedClip {
   const clip = project.reel.items.find((item) => item.id === clipId);
   if (clip?.kind !== 'clip') return { project, conflicts: [], nearest: undefined };
   const k0 = clipSlope(project, clip);
-  const limits = { slowest: SLOWEST_SPEED * k0, fastest: FASTEST_SPEED * k0 };
-  const { map, conflicts } = land(clip.map, landingsOf(project, clipId), { ...SOLVE_DEFAULTS, limits, ...choice });
-  const bent = map === clip.map ? undefined : updateClip(project, clipId, (c) => ({ ...c, map }));
+  const limits = { slowest: (clip.limits?.slowest ?? SLOWEST_SPEED) * k0, fastest: (clip.limits?.fastest ?? FASTEST_SPEED) * k0 };
+  const locked = [...new Set([...clip.locks, ...(choice.locked ?? [])])];
+  const { map, conflicts } = land(clip.map, landingsOf(project, clipId), { ...SOLVE_DEFAULTS, limits, ...choice, locked });
+  const bent = map === clip.map ? undefined : updateClip(project, clipId, (c) => withMap(c, map));
   return conflicts.length > 0 ? { project, conflicts, nearest: bent } : { project: bent ?? project, conflicts, nearest: undefined };
 }

@@ -1,6 +1,11 @@
 import { InvalidInput } from '../errors.js';
+import { clipFrameCount } from '../clip/clip-frames.js';
 import type { Rate } from '../rate/rate.js';
-import { plainClip, type Clip, type Cue, type Moment, type Project, type Source, type Tie } from './project.js';
+import { frameOfPosition, placeOfFrame, usableFrames, type Skips } from '../repeats/skip.js';
+import { positionAt } from '../time-map/evaluate.js';
+import { joinMaps, splitMap } from '../time-map/split.js';
+import { CLOSEST_VERTICES, fittedMap, mapDuration, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
+import { placeItems, plainClip, plainMap, type Clip, type Cue, type Moment, type Project, type Source, type Tie } from './project.js';
 
 /** Puts footage into the project. Its id must be new. */
 export function addSource(project: Project, source: Source): Project {
@@ -15,21 +20,122 @@ export function removeSource(project: Project, sourceId: string): Project {
   return { ...project, sources: project.sources.filter((s) => s.id !== sourceId) };
 }
 
-/** Appends a clip that plays the whole source at 100 %. */
-export function appendClip(project: Project, clipId: string, sourceId: string): Project {
+/** Appends a clip that plays the whole source, or its frames first to last, at 100 %. */
+export function appendClip(project: Project, clipId: string, sourceId: string, first?: number, last?: number): Project {
   const source = findSource(project, sourceId);
-  return { ...project, reel: { ...project.reel, items: [...project.reel.items, plainClip(clipId, source, project.reel.rate)] } };
+  return withItems(project, [...project.reel.items, plainClip(clipId, source, project.reel.rate, first, last)]);
+}
+
+/** Moves an item to place `index` of the reel; what it passes closes up behind it. */
+export function moveItem(project: Project, itemId: string, index: number): Project {
+  const { items } = project.reel;
+  const from = items.findIndex((i) => i.id === itemId);
+  if (from < 0) throw new InvalidInput('clip', 'is not on the reel any more');
+  const to = Math.max(0, Math.min(items.length - 1, Math.round(index)));
+  return from === to ? project : withItems(project, items.toSpliced(from, 1).toSpliced(to, 0, items[from]!));
 }
 
 export function removeItem(project: Project, itemId: string): Project {
-  return { ...project, reel: { ...project.reel, items: project.reel.items.filter((i) => i.id !== itemId) } };
+  return withItems(project, project.reel.items.filter((i) => i.id !== itemId)); // prettier-ignore
 }
 
 /** Replaces a clip by what `change` makes of it. */
 export function updateClip(project: Project, clipId: string, change: (clip: Clip) => Clip): Project {
   if (!project.reel.items.some((i) => i.kind === 'clip' && i.id === clipId)) throw new InvalidInput('clip', 'is not on the reel any more');
-  const items = project.reel.items.map((item) => (item.kind === 'clip' && item.id === clipId ? change(item) : item));
-  return { ...project, reel: { ...project.reel, items } };
+  return withItems(project, project.reel.items.map((item) => (item.kind === 'clip' && item.id === clipId ? change(item) : item))); // prettier-ignore
+}
+
+/** Gives a clip another curve. Locks stay with their reaches; those of reaches that are gone go. */
+export function withMap(clip: Clip, map: TimeMap): Clip {
+  if (map === clip.map) return clip;
+  const locks = clip.locks.map((reach) => followReach(clip.map, map, reach)).filter((reach) => reach !== undefined);
+  return { ...clip, map, locks: [...new Set(locks)].sort((a, b) => a - b) };
+}
+
+/** Where a reach of `before` is in `after`: counted from whichever end the two maps share it with. */
+function followReach(before: TimeMap, after: TimeMap, reach: number): number | undefined {
+  const grown = after.vertices.length - before.vertices.length;
+  if (grown === 0) return reach;
+  const same = (i: number) => before.vertices[i]!.t === after.vertices[i]?.t && before.vertices[i]!.s === after.vertices[i]?.s;
+  const kept = before.vertices.findIndex((_, i) => !same(i));
+  const index = kept < 0 || reach + 1 < kept ? reach : reach + grown;
+  return index >= 0 && index < after.vertices.length - 1 ? index : undefined;
+}
+
+/** Locks a reach's speed against landings, or frees it. */
+export function lockReach(project: Project, clipId: string, reach: number, locked: boolean): Project {
+  return updateClip(project, clipId, (clip) => {
+    const others = clip.locks.filter((i) => i !== reach);
+    return { ...clip, locks: locked ? [...others, reach].sort((a, b) => a - b) : others };
+  });
+}
+
+/** Takes all retiming off a clip: the source frames it shows, forward, at 100 %, without repeats made up for. Its named versions stay. */
+export function backToPlain(project: Project, clipId: string): Project {
+  return updateClip(project, clipId, (clip) => {
+    const source = findSource(project, clip.sourceId);
+    const frames = usableFrames(source);
+    const shown = Array.from({ length: clipFrameCount(clip.map, frames) }, (_, k) => positionAt(clip.map, k));
+    const within = (s: number) => Math.max(0, Math.min(frames - 1, s));
+    const first = within(Math.round(shown.reduce((a, b) => Math.min(a, b))));
+    const last = within(Math.max(first, Math.floor(shown.reduce((a, b) => Math.max(a, b)) + 1e-6), Math.ceil(clip.map.vertices.at(-1)!.s - 1)));
+    return { ...clip, map: plainMap(source, project.reel.rate, first, last), method: 'step', locks: [] };
+  });
+}
+
+/** Cuts a clip in two before its timeline frame `at`; the second part is `newId`. Nothing on the reel moves; ties go where their cues are. */
+export function splitClip(project: Project, clipId: string, at: number, newId: string): Project {
+  const placed = placeItems(project).find(({ item }) => item.id === clipId);
+  if (placed?.item.kind !== 'clip') throw new InvalidInput('clip', 'is not on the reel any more');
+  const { item: clip, start, frames } = placed;
+  if (!Number.isInteger(at) || at < 1 || at >= frames) throw new InvalidInput('split', `frame ${at} is not between two frames of the clip`);
+  const [before, after] = splitMap(clip.map, at);
+  const early = ({ cueId }: Tie) => project.reel.cues.find((c) => c.id === cueId)!.frame - start < at - 0.5;
+  const first: Clip = { ...clip, map: before, locks: clip.locks.filter((i) => i < before.vertices.length - 1), ties: clip.ties.filter(early), versions: [] };
+  const moved = after.vertices.length - clip.map.vertices.length;
+  const locks = clip.locks.map((i) => i + moved).filter((i) => i >= 0 && i < after.vertices.length - 1);
+  const second: Clip = { ...clip, id: newId, map: after, locks, ties: clip.ties.filter((t) => !early(t)), versions: [] };
+  return withItems(project, project.reel.items.flatMap((item) => (item.id === clipId ? [first, second] : [item]))); // prettier-ignore
+}
+
+/** Makes one clip of a clip and the one after it, where that one goes on at the same source position. Throws `InvalidInput` saying why not. */
+export function joinNext(project: Project, clipId: string): Project {
+  const { items } = project.reel;
+  const index = items.findIndex((i) => i.id === clipId);
+  const [clip, next] = [items[index], items[index + 1]];
+  if (clip?.kind !== 'clip') throw new InvalidInput('clip', 'is not on the reel any more');
+  if (next?.kind !== 'clip') throw new InvalidInput('join', 'no clip comes right after this one');
+  if (next.sourceId !== clip.sourceId) throw new InvalidInput('join', `"${next.name}" is of other footage; only clips that continue each other can be one`);
+  const frames = clipFrameCount(clip.map, usableFrames(findSource(project, clip.sourceId)));
+  const before = frames < mapDuration(clip.map) - TIME_EPSILON ? splitMap(clip.map, frames)[0] : clip.map;
+  const map = joinMaps(before, next.map);
+  const shared = clip.ties.map((t) => t.momentId);
+  const ties = [...clip.ties, ...next.ties.filter((t) => !shared.includes(t.momentId))];
+  const moved = map.vertices.length - next.map.vertices.length;
+  const locks = [...new Set([...clip.locks, ...next.locks.map((i) => i + moved)])].sort((a, b) => a - b);
+  return withItems(project, items.toSpliced(index, 2, { ...clip, map, ties, locks }));
+}
+
+/** Keeps the clip's curve of now under a name. */
+export function keepVersion(project: Project, clipId: string, id: string, name: string): Project {
+  return updateClip(project, clipId, (clip) => ({ ...clip, versions: [...clip.versions, { id, name, map: clip.map }] }));
+}
+
+/** Puts a named version's curve on the clip. The version stays as it is. */
+export function useVersion(project: Project, clipId: string, versionId: string): Project {
+  return updateClip(project, clipId, (clip) => {
+    const version = clip.versions.find((v) => v.id === versionId);
+    if (!version) throw new InvalidInput('version', 'is not there any more');
+    return withMap(clip, version.map);
+  });
+}
+
+export function removeVersion(project: Project, clipId: string, versionId: string): Project {
+  return updateClip(project, clipId, (clip) => ({ ...clip, versions: clip.versions.filter((v) => v.id !== versionId) }));
+}
+
+export function renameSource(project: Project, sourceId: string, name: string): Project {
+  return updateSource(project, sourceId, (source) => ({ ...source, name }));
 }
 
 /** Marks a moment. A frame that carries one already keeps it. */
@@ -80,6 +186,38 @@ export function removeCue(project: Project, cueId: string): Project {
   );
 }
 
+/**
+ * Leaves repeats of a source out, or (null) no longer. Closing up keeps every speed: its clips' curves then count the frames
+ * that are left, so what lasted n frames lasts as long as those do. Keeping time changes no curve.
+ */
+export function setSkips(project: Project, sourceId: string, skips: Skips | null): Project {
+  const before = findSource(project, sourceId);
+  const after = { ...before, skips };
+  const changed = updateSource(project, sourceId, () => after);
+  const items = changed.reel.items.map((item) => {
+    if (item.kind !== 'clip' || item.sourceId !== sourceId) return item;
+    const move = (map: TimeMap) => closedMap(map, (s) => placeOfFrame(after, frameOfPosition(before, s)));
+    return { ...item, map: move(item.map), versions: item.versions.map((v) => ({ ...v, map: move(v.map) })) };
+  });
+  return withItems(changed, items);
+}
+
+/** Moves a map's source positions and keeps the slopes of its reaches: time closes up, or opens, with them. */
+function closedMap(map: TimeMap, move: (s: number) => number): TimeMap {
+  const { vertices } = map;
+  let t = 0;
+  const moved = vertices.map((v, i) => {
+    const s = move(v.s);
+    const before = vertices[i - 1];
+    if (before) {
+      const [way, run] = [v.s - before.s, v.t - before.t];
+      t += Math.max(CLOSEST_VERTICES, way === 0 ? run : (run * (s - move(before.s))) / way);
+    }
+    return { t, s };
+  });
+  return moved.every((v, i) => v.s === vertices[i]!.s) ? map : fittedMap(moved, map.bends);
+}
+
 /** Reads a source at another rate: its frames stay, only how fast they are taken to have been shot changes. */
 export function setReadAs(project: Project, sourceId: string, readAs: Rate): Project {
   return updateSource(project, sourceId, (source) => ({ ...source, readAs }));
@@ -96,6 +234,10 @@ export function untie(project: Project, clipId: string, momentId: string): Proje
 
 function withoutTies(project: Project, gone: (tie: Tie) => boolean): Project {
   const items = project.reel.items.map((item) => (item.kind === 'clip' && item.ties.some(gone) ? { ...item, ties: item.ties.filter((t) => !gone(t)) } : item));
+  return withItems(project, items);
+}
+
+function withItems(project: Project, items: Project['reel']['items']): Project {
   return { ...project, reel: { ...project.reel, items } };
 }
 

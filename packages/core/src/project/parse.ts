@@ -1,16 +1,16 @@
 import { END_CHOICES, METHODS } from '../clip/sampling.js';
 import { InvalidInput } from '../errors.js';
 import { rate, type Rate } from '../rate/rate.js';
-import { checkEase } from '../time-map/ease.js';
-import { checkTimeMap, type TimeMap } from '../time-map/time-map.js';
-import { PROJECT_VERSION, type Cue, type Moment, type Project, type ReelItem, type Source, type Tie } from './project.js';
+import { PROJECT_VERSION, type ClipVersion, type Cue, type Moment, type Project, type ReelItem, type Source, type SpeedLimits, type Tie } from './project.js';
+import type { Skips } from '../repeats/skip.js';
+import { readMap } from './read-map.js';
 import { array, finite, object, oneOf, onlyFields, string, whole } from './read.js';
 
 /** Turns a document of version n into one of version n + 1. */
 export type Migration = (document: Record<string, unknown>) => Record<string, unknown>;
 
 /** `MIGRATIONS[n]` lifts version n. */
-const MIGRATIONS: Readonly<Record<number, Migration>> = { 1: withTies };
+const MIGRATIONS: Readonly<Record<number, Migration>> = { 1: withTies, 2: withVersions };
 
 /** Version 2 ties moments to cues, clip by clip. */
 function withTies(document: Record<string, unknown>): Record<string, unknown> {
@@ -20,6 +20,17 @@ function withTies(document: Record<string, unknown>): Record<string, unknown> {
     return item['kind'] === 'clip' ? { ...item, ties: [] } : item;
   });
   return { ...document, reel: { ...reel, items } };
+}
+
+/** Version 3 keeps named versions of a clip's curve, its locked reaches and limits, and the repeats a source leaves out. */
+function withVersions(document: Record<string, unknown>): Record<string, unknown> {
+  const reel = object(document['reel'], 'reel');
+  const items = array(reel['items'], 'reel.items').map((value, i) => {
+    const item = object(value, `reel.items[${i}]`);
+    return item['kind'] === 'clip' ? { ...item, locks: [], limits: null, versions: [] } : item;
+  });
+  const sources = array(document['sources'], 'sources').map((value, i) => ({ ...object(value, `sources[${i}]`), skips: null }));
+  return { ...document, sources, reel: { ...reel, items } };
 }
 
 /** Lifts a document to version `target`, one version at a time. Throws `InvalidInput` for a newer or unknown version. */
@@ -88,7 +99,7 @@ function readRate(value: unknown, field: string): Rate {
 
 function readSource(value: unknown, field: string): Source {
   const s = object(value, field);
-  onlyFields(s, ['id', 'name', 'frames', 'nativeRate', 'readAs', 'moments'], field);
+  onlyFields(s, ['id', 'name', 'frames', 'nativeRate', 'readAs', 'moments', 'skips'], field);
   const frames = whole(s['frames'], `${field}.frames`, 1);
   const moments = array(s['moments'], `${field}.moments`).map((m, i) => readMoment(m, `${field}.moments[${i}]`, frames));
   unique(moments, `${field}.moments`);
@@ -99,7 +110,17 @@ function readSource(value: unknown, field: string): Source {
     nativeRate: readRate(s['nativeRate'], `${field}.nativeRate`),
     readAs: readRate(s['readAs'], `${field}.readAs`),
     moments,
+    skips: s['skips'] === null ? null : readSkips(s['skips'], `${field}.skips`, frames),
   };
+}
+
+function readSkips(value: unknown, field: string, frames: number): Skips {
+  const skips = object(value, field);
+  onlyFields(skips, ['mode', 'repeats'], field);
+  const repeats = array(skips['repeats'], `${field}.repeats`, frames).map((n, i) => whole(n, `${field}.repeats[${i}]`, 1, frames - 1));
+  const unordered = repeats.findIndex((n, i) => i > 0 && n <= repeats[i - 1]!);
+  if (unordered >= 0) throw new InvalidInput(`${field}.repeats[${unordered}]`, 'must be greater than the one before it');
+  return { mode: oneOf(skips['mode'], ['keep', 'close'] as const, `${field}.mode`), repeats };
 }
 
 function readMoment(value: unknown, field: string, frames: number): Moment {
@@ -123,20 +144,43 @@ function readItem(value: unknown, field: string, sources: readonly Source[], cue
     onlyFields(item, ['kind', 'id', 'frames'], field);
     return { kind: 'gap', id, frames: whole(item['frames'], `${field}.frames`, 1, 1e9) };
   }
-  onlyFields(item, ['kind', 'id', 'name', 'sourceId', 'map', 'method', 'end', 'ties'], field);
+  onlyFields(item, ['kind', 'id', 'name', 'sourceId', 'map', 'method', 'end', 'ties', 'locks', 'limits', 'versions'], field);
   const sourceId = readId(item['sourceId'], `${field}.sourceId`);
   const source = sources.find((s) => s.id === sourceId);
   if (!source) throw new InvalidInput(`${field}.sourceId`, `"${sourceId}" is not among the sources`);
+  const map = readMap(item['map'], `${field}.map`);
   return {
     kind: 'clip',
     id,
     name: string(item['name'], `${field}.name`),
     sourceId,
-    map: readMap(item['map'], `${field}.map`),
+    map,
     method: oneOf(item['method'], METHODS, `${field}.method`),
     end: oneOf(item['end'], END_CHOICES, `${field}.end`),
     ties: readTies(item['ties'], `${field}.ties`, source, cues),
+    locks: array(item['locks'], `${field}.locks`).map((n, i) => whole(n, `${field}.locks[${i}]`, 0, map.vertices.length - 2)),
+    limits: item['limits'] === null ? null : readLimits(item['limits'], `${field}.limits`),
+    versions: readVersions(item['versions'], `${field}.versions`),
   };
+}
+
+function readLimits(value: unknown, field: string): SpeedLimits {
+  const limits = object(value, field);
+  onlyFields(limits, ['slowest', 'fastest'], field);
+  const [slowest, fastest] = [finite(limits['slowest'], `${field}.slowest`), finite(limits['fastest'], `${field}.fastest`)];
+  if (!(slowest > 0 && fastest >= slowest)) throw new InvalidInput(field, 'the slowest must be above 0 and not above the fastest');
+  return { slowest, fastest };
+}
+
+function readVersions(value: unknown, field: string): ClipVersion[] {
+  const versions = array(value, field, 1000).map((entry, i) => {
+    const at = `${field}[${i}]`;
+    const version = object(entry, at);
+    onlyFields(version, ['id', 'name', 'map'], at);
+    return { id: readId(version['id'], `${at}.id`), name: string(version['name'], `${at}.name`), map: readMap(version['map'], `${at}.map`) };
+  });
+  unique(versions, field);
+  return versions;
 }
 
 function readTies(value: unknown, field: string, source: Source, cues: readonly Cue[]): Tie[] {
@@ -155,20 +199,4 @@ function readTies(value: unknown, field: string, source: Source, cues: readonly 
     field,
   );
   return ties;
-}
-
-function readMap(value: unknown, field: string): TimeMap {
-  const map = object(value, field);
-  onlyFields(map, ['vertices', 'bends'], field);
-  const vertices = array(map['vertices'], `${field}.vertices`, 100_000).map((v, i) => {
-    const at = `${field}.vertices[${i}]`;
-    const vertex = object(v, at);
-    return { t: finite(vertex['t'], `${at}.t`), s: finite(vertex['s'], `${at}.s`) };
-  });
-  const bends = array(map['bends'], `${field}.bends`, 100_000).map((b, i) => {
-    const at = `${field}.bends[${i}]`;
-    const bend = object(b, at);
-    return { widthFrames: finite(bend['widthFrames'], `${at}.widthFrames`), ease: checkEase(bend['ease'], `${at}.ease`) };
-  });
-  return checkTimeMap({ vertices, bends }, field);
 }

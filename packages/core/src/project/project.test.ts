@@ -9,7 +9,7 @@ import { addCue, addMoment, addSource, appendClip, removeCue, removeMoment, remo
 import { migrate, parseProject } from './parse.js';
 import { clipSlope, emptyProject, placeItems, reelFrames, type Project, type Source } from './project.js';
 
-const source: Source = { id: 'bell', name: 'marble-bell', frames: 360, nativeRate: rate(120), readAs: rate(120), moments: [] };
+const source: Source = { id: 'bell', name: 'marble-bell', frames: 360, nativeRate: rate(120), readAs: rate(120), moments: [], skips: null };
 const parade = (): Project => appendClip(addSource(emptyProject(rate(24)), source), 'c1', 'bell');
 const clipOf = (project: Project) => project.reel.items[0] as Extract<Project['reel']['items'][number], { kind: 'clip' }>;
 

@@ -4,10 +4,11 @@ import { constantClip, constantMap } from '../clip/constant-speed.js';
 import { stepOf } from '../cadence/cadence.js';
 import { rational } from '../rate/rational.js';
 import { naturalSlope, type Rate } from '../rate/rate.js';
+import { usableFrames, type Skips } from '../repeats/skip.js';
 import type { TimeMap } from '../time-map/time-map.js';
 
 /** The version of the document this code writes; older ones are migrated when read. */
-export const PROJECT_VERSION = 2;
+export const PROJECT_VERSION = 3;
 
 /** A source frame the editor cares about; `frame` counts native source frames. */
 export interface Moment {
@@ -32,12 +33,27 @@ export interface Source {
   /** The rate the editor takes it to have; only k₀ depends on it. */
   readonly readAs: Rate;
   readonly moments: readonly Moment[];
+  /** Repeated frames that are left out; none are when there is no such choice. */
+  readonly skips: Skips | null;
 }
 
 /** A moment of a clip's source tied to a cue of the reel: the clip is to show that very frame there. */
 export interface Tie {
   readonly momentId: string;
   readonly cueId: string;
+}
+
+/** Another curve for a clip, kept under a name. */
+export interface ClipVersion {
+  readonly id: string;
+  readonly name: string;
+  readonly map: TimeMap;
+}
+
+/** The speeds a landing may use, as magnitudes (1 = 100 %). Freezes are exempt. */
+export interface SpeedLimits {
+  readonly slowest: number;
+  readonly fastest: number;
 }
 
 export interface Clip {
@@ -50,6 +66,10 @@ export interface Clip {
   readonly end: EndChoice;
   /** At most one for each moment. */
   readonly ties: readonly Tie[];
+  /** Reaches whose speed a landing leaves alone, by index, increasing. */
+  readonly locks: readonly number[];
+  readonly limits: SpeedLimits | null;
+  readonly versions: readonly ClipVersion[];
 }
 
 export interface Gap {
@@ -80,10 +100,14 @@ export function emptyProject(rate: Rate, width = 1280, height = 720): Project {
   return { format: 'idle-bend-project', version: PROJECT_VERSION, reel: { rate, width, height, items: [], cues: [] }, sources: [] };
 }
 
-/** A clip that plays a whole source at 100 %. */
-export function plainClip(id: string, source: Source, reelRate: Rate): Clip {
-  const whole = constantClip({ first: 0, last: source.frames - 1, frames: source.frames }, stepOf(rational(1n, 1n), source.readAs, reelRate));
-  return { kind: 'clip', id, name: source.name, sourceId: source.id, map: constantMap(whole), method: 'step', end: 'hold', ties: [] };
+/** A clip that plays source frames first to last, both included, at 100 %; the whole source by default. */
+export function plainClip(id: string, source: Source, reelRate: Rate, first = 0, last = usableFrames(source) - 1): Clip {
+  const map = plainMap(source, reelRate, first, last);
+  return { kind: 'clip', id, name: source.name, sourceId: source.id, map, method: 'step', end: 'hold', ties: [], locks: [], limits: null, versions: [] };
+}
+
+export function plainMap(source: Source, reelRate: Rate, first: number, last: number): TimeMap {
+  return constantMap(constantClip({ first, last, frames: usableFrames(source) }, stepOf(rational(1n, 1n), source.readAs, reelRate)));
 }
 
 export function sourceOf(project: Project, clip: Clip): Source {
@@ -107,7 +131,7 @@ export interface PlacedItem {
 export function placeItems(project: Project): PlacedItem[] {
   let start = 0;
   return project.reel.items.map((item) => {
-    const frames = item.kind === 'gap' ? item.frames : clipFrameCount(item.map, sourceOf(project, item).frames);
+    const frames = item.kind === 'gap' ? item.frames : clipFrameCount(item.map, usableFrames(sourceOf(project, item)));
     const placed = { item, start, frames };
     start += frames;
     return placed;

@@ -78,37 +78,83 @@ function bezierArea([x1, y1, x2, y2]: BezierEase, p: number): number {
   return p * p * (c2 + p * (c3 + p * (c4 + p * (c5 + p * c6))));
 }
 
+/** A cubic Bézier from 0 to 1 with handles a and b, at parameter p. */
+const cubic = (a: number, b: number, p: number) => p * (3 * a + p * (3 * b - 6 * a + p * (1 + 3 * a - 3 * b)));
+
+/** The parameter at which x is u. x is monotone for x1, x2 in 0…1: Newton's steps, kept inside a shrinking bracket. */
+function bezierParameter([x1, , x2]: BezierEase, u: number): number {
+  if (u <= 0) return 0;
+  if (u >= 1) return 1;
+  const slope = (p: number) => 3 * x1 + p * (6 * x2 - 12 * x1 + p * (3 + 9 * x1 - 9 * x2));
+  let low = 0;
+  let high = 1;
+  let p = u;
+  for (let i = 0; i < 80; i++) {
+    const miss = cubic(x1, x2, p) - u;
+    if (miss === 0) break;
+    if (miss > 0) high = p;
+    else low = p;
+    let next = p - miss / slope(p);
+    if (!(next > low && next < high)) next = (low + high) / 2;
+    if (Math.abs(next - p) < 1e-17 || next === p) break;
+    p = next;
+  }
+  return p;
+}
+
 function bezierCurve(ease: BezierEase): EaseCurve {
   const [x1, y1, x2, y2] = ease;
-  const x = (p: number) => p * (3 * x1 + p * (3 * x2 - 6 * x1 + p * (1 + 3 * x1 - 3 * x2)));
-  const y = (p: number) => p * (3 * y1 + p * (3 * y2 - 6 * y1 + p * (1 + 3 * y1 - 3 * y2)));
-  const slope = (p: number) => 3 * x1 + p * (6 * x2 - 12 * x1 + p * (3 + 9 * x1 - 9 * x2));
-
-  /** x is monotone in p for x1, x2 in 0…1: Newton's steps, kept inside a shrinking bracket. */
-  const parameter = (u: number) => {
-    if (u <= 0) return 0;
-    if (u >= 1) return 1;
-    let low = 0;
-    let high = 1;
-    let p = u;
-    for (let i = 0; i < 80; i++) {
-      const miss = x(p) - u;
-      if (miss === 0) break;
-      if (miss > 0) high = p;
-      else low = p;
-      let next = p - miss / slope(p);
-      if (!(next > low && next < high)) next = (low + high) / 2;
-      if (Math.abs(next - p) < 1e-17 || next === p) break;
-      p = next;
-    }
-    return p;
-  };
+  const x = (p: number) => cubic(x1, x2, p);
+  const y = (p: number) => cubic(y1, y2, p);
+  const parameter = (u: number) => bezierParameter(ease, u);
 
   const turns = quadraticRoots(3 + 9 * y1 - 9 * y2, 6 * y2 - 12 * y1, 3 * y1)
     .filter((p) => p > 0 && p < 1)
     .map(x)
     .sort((a, b) => a - b);
   return { value: (u) => y(parameter(u)), area: (u) => bezierArea(ease, parameter(u)), mean: bezierArea(ease, 1), turns };
+}
+
+/** The named eases that are cubics of u, as Béziers with x(p) = p. */
+const AS_BEZIER: Readonly<Partial<Record<NamedEase, BezierEase>>> = {
+  soft: [1 / 3, 0, 2 / 3, 1],
+  early: [1 / 3, 1, 2 / 3, 1],
+  late: [1 / 3, 0, 2 / 3, 0],
+};
+
+/**
+ * The two eases an ease consists of before and after u (0 < u < 1), each from 0 to 1 over its own part. Béziers are divided by
+ * de Casteljau's construction, exactly; of `silk`, a quintic, each part becomes the cubic with the same area that leaves
+ * or arrives as flat. Throws `InvalidInput`
+ * where a part would overshoot without bound or have a handle outside 0…1.
+ */
+export function splitEase(ease: Ease, u: number): readonly [before: Ease, after: Ease] {
+  if (ease === 'straight') return ['straight', 'straight'];
+  const { value, area, mean } = easeCurve(ease);
+  const reached = value(u);
+  if (!(Math.abs(reached) > 1e-9 && Math.abs(1 - reached) > 1e-9)) throw new InvalidInput('ease', 'it is where it starts or ends in its middle');
+  if (ease === 'silk') {
+    const before = area(u) / (u * reached);
+    const after = (mean - area(u) - reached * (1 - u)) / ((1 - u) * (1 - reached));
+    return [checkBezier([1 / 3, 0, 2 / 3, 4 * before - 1], 'ease'), checkBezier([1 / 3, 4 * after - 2, 2 / 3, 1], 'ease')];
+  }
+  const [x1, y1, x2, y2] = typeof ease === 'string' ? AS_BEZIER[ease]! : ease;
+  const p = bezierParameter([x1, y1, x2, y2], u);
+  const divide = (a: number, b: number) => {
+    const [ab, bc, cd] = [a * p, a + (b - a) * p, b + (1 - b) * p];
+    const [abc, bcd] = [ab + (bc - ab) * p, bc + (cd - bc) * p];
+    const middle = abc + (bcd - abc) * p;
+    const after = (n: number) => (n - middle) / (1 - middle);
+    return { before: [ab / middle, abc / middle], after: [after(bcd), after(cd)] } as const;
+  };
+  const x = divide(x1, x2);
+  const y = divide(y1, y2);
+  // Rounding may leave the limits by a hair; a part whose handle truly lies outside them is refused.
+  const near = (n: number) => (n < 0 && n > -1e-12 ? 0 : n > 1 && n < 1 + 1e-12 ? 1 : n);
+  return [
+    checkBezier([near(x.before[0]), y.before[0], near(x.before[1]), y.before[1]], 'ease'),
+    checkBezier([near(x.after[0]), y.after[0], near(x.after[1]), y.after[1]], 'ease'),
+  ];
 }
 
 function quadraticRoots(a: number, b: number, c: number): number[] {

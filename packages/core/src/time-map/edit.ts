@@ -24,7 +24,8 @@ export type VertexDrag = 'free' | 'left' | 'right';
 /** Speeds a reach may be given: 0.1 % to 10,000 %, either way. */
 export const SLOWEST_SPEED = 0.001;
 export const FASTEST_SPEED = 100;
-function checkSpeed(speed: number): void {
+/** Throws `InvalidInput` for a speed no reach may have. */
+export function checkSpeed(speed: number): void {
   if (!Number.isFinite(speed) || (speed !== 0 && (Math.abs(speed) < SLOWEST_SPEED || Math.abs(speed) > FASTEST_SPEED)))
     throw new InvalidInput('speed', `${speed * 100} % is outside 0.1 % to 10,000 %`);
 }
@@ -140,6 +141,17 @@ export function setBend(map: TimeMap, index: number, change: Partial<Bend>): Tim
   if (!(bend.widthFrames >= 0)) throw new InvalidInput('width', 'the width of a bend must be 0 or more frames');
   const widthFrames = Math.min(bend.widthFrames, widestBend(map, index, bend.ease));
   return fittedMap(map.vertices, map.bends.with(index, { widthFrames, ease: bend.ease }));
+}
+
+/**
+ * Gives both ends of a reach the same width and matching shapes: what leads in, mirrored, leads out. An end of the clip
+ * has no bend. Each width is cut to the room there is.
+ */
+export function setReachBends(map: TimeMap, reach: number, { widthFrames, ease }: Bend): TimeMap {
+  checkReach(map, reach);
+  const last = map.vertices.length - 1;
+  const into = reach > 0 ? setBend(map, reach, { widthFrames, ease }) : map;
+  return reach + 1 < last ? setBend(into, reach + 1, { widthFrames, ease: mirrorEase(ease) }) : into;
 }
 
 /**

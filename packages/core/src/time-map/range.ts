@@ -22,6 +22,18 @@ export function setRangeSpeed(map: TimeMap, from: number, to: number, speed: num
   return rounded(changed, [cut.first, cut.last], bend);
 }
 
+/** The same with every reach of the stretch at `factor` times its own speed: a brief hurry, or a lull. Still reaches stay still. */
+export function scaleRangeSpeed(map: TimeMap, from: number, to: number, factor: number, k0: number, keep: Keep, bend: Bend = HARD): TimeMap {
+  if (!(factor > 0 && Number.isFinite(factor))) throw new InvalidInput('speed', `${factor} times is not a change of speed`);
+  const cut = cutRange(map, from, to);
+  let changed = cut.map;
+  for (let reach = cut.first; reach < cut.last; reach++) {
+    const slope = reachSlope(changed, reach);
+    if (slope !== 0) changed = setReachSpeed(changed, reach, (slope / k0) * factor, k0, keep);
+  }
+  return rounded(changed, [cut.first, cut.last], bend);
+}
+
 /** Plays the stretch backward at the speeds it has; what follows goes on from where it ends now, at its own speeds. */
 export function turnRange(map: TimeMap, from: number, to: number, bend: Bend = HARD): TimeMap {
   const { map: cut, first, last } = cutRange(map, from, to);

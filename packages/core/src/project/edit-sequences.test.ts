@@ -1,0 +1,132 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { easeArbitrary } from '../../test/arbitraries.js';
+import { adviseClip } from '../advice/advice.js';
+import { clipFrameCount } from '../clip/clip-frames.js';
+import { InvalidInput } from '../errors.js';
+import { rate } from '../rate/rate.js';
+import { usableFrames } from '../repeats/skip.js';
+import { CLIP_SHAPES, stretchShape } from '../shape/clip-shapes.js';
+import { addVertex, fitDuration, moveVertex, removeVertex, reverseMap, setBend, setClipSpeed, setReachBends, setReachSpeed } from '../time-map/edit.js';
+import { positionAt } from '../time-map/evaluate.js';
+import { freezeAt } from '../time-map/freeze.js';
+import { ladder } from '../time-map/ladder.js';
+import { bounceRange, fitRange, scaleRangeSpeed, setRangeSpeed, turnRange } from '../time-map/range.js';
+import { mapDuration, type TimeMap } from '../time-map/time-map.js';
+import { reachTurn } from '../time-map/turn.js';
+import { landClip } from '../landing/land-clip.js';
+import * as edits from './edit.js';
+import { parseProject } from './parse.js';
+import { clipSlope, emptyProject, sourceOf, type Clip, type Project, type Source } from './project.js';
+
+const source: Source = { id: 'bell', name: 'marble-bell', frames: 360, nativeRate: rate(120), readAs: rate(120), moments: [], skips: null };
+const parade = edits.appendClip(edits.addSource(emptyProject(rate(24)), source), 'c0', 'bell');
+
+/** What an editor may do next, with numbers a drag or a field could give. */
+interface Move {
+  readonly name: string;
+  readonly pick: number;
+  readonly x: number;
+  readonly y: number;
+  readonly ease: TimeMap['bends'][number]['ease'];
+}
+
+type MapEdit = (map: TimeMap, move: Move, k0: number) => TimeMap;
+const keepOf = (pick: number) => (pick % 2 ? 'slot' : 'content');
+const ends = (map: TimeMap, x: number, y: number) => {
+  const [a, b] = [x, y].map((u) => Math.round(u * mapDuration(map)));
+  return [Math.min(a!, b!), Math.max(a!, b!)] as const;
+};
+const speedOf = (y: number) => (y - 0.25) * 8;
+
+const MAP_EDITS: Readonly<Record<string, MapEdit>> = {
+  speed: (map, { pick, y }, k0) => setReachSpeed(map, pick % (map.vertices.length - 1), speedOf(y), k0, keepOf(pick)),
+  clipSpeed: (map, { y }, k0) => setClipSpeed(map, speedOf(y), k0),
+  fit: (map, { y }) => fitDuration(map, 1 + Math.round(y * 300)),
+  drag: (map, { pick, x, y }) => moveVertex(map, pick % map.vertices.length, { t: x * mapDuration(map) * 1.2, s: y * 360 }, pick % 3 ? 'free' : 'left'),
+  bend: (map, { x, y, ease }) => addVertex(map, Math.round(x * mapDuration(map)), { widthFrames: y * 30, ease }).map,
+  widen: (map, { pick, y, ease }) => setBend(map, pick % map.vertices.length, { widthFrames: y * 60, ease }),
+  match: (map, { pick, y, ease }) => setReachBends(map, pick % (map.vertices.length - 1), { widthFrames: y * 40, ease }),
+  remove: (map, { pick }) => removeVertex(map, pick % map.vertices.length),
+  reverse: (map) => reverseMap(map),
+  freeze: (map, { x, y }) => freezeAt(map, Math.round(x * mapDuration(map)), 1 + Math.round(y * 20), { widthFrames: 6, ease: 'soft' }).map,
+  rangeSpeed: (map, { x, y, pick }, k0) => setRangeSpeed(map, ...ends(map, x, y), ((pick % 40) - 8) / 10, k0, keepOf(pick), { widthFrames: 8, ease: 'silk' }),
+  hurry: (map, { x, y, pick }, k0) => scaleRangeSpeed(map, ...ends(map, x, y), 0.2 + (pick % 40) / 8, k0, keepOf(pick)),
+  turn: (map, { x, y }) => turnRange(map, ...ends(map, x, y)),
+  bounce: (map, { x, y, ease }) => bounceRange(map, ...ends(map, x, y), { widthFrames: 6, ease }),
+  fitRange: (map, { x, y, pick }) => fitRange(map, ...ends(map, x, y), 1 + (pick % 80)),
+  reachTurn: (map, { pick }) => reachTurn(map, pick % map.vertices.length),
+  steps: (map, { x, pick }, k0) => ladder(map, Math.round(x * mapDuration(map)), { speeds: [0.75, 0.5, 0.25], framesEach: 1 + (pick % 12) }, k0, keepOf(pick)),
+  shape: (map, { pick }) => stretchShape(CLIP_SHAPES[pick % CLIP_SHAPES.length]!.map, map),
+};
+
+const PROJECT_EDITS: Readonly<Record<string, (project: Project, clip: Clip, move: Move, id: string) => Project>> = {
+  split: (project, clip, { x }, id) => edits.splitClip(project, clip.id, Math.round(x * mapDuration(clip.map)), id),
+  join: (project, clip) => edits.joinNext(project, clip.id),
+  reorder: (project, clip, { pick }) => edits.moveItem(project, clip.id, pick % 5),
+  another: (project, _, { x, y }, id) => edits.appendClip(project, id, 'bell', Math.round(Math.min(x, y) * 100), 100 + Math.round(Math.max(x, y) * 60)),
+  plain: (project, clip) => edits.backToPlain(project, clip.id),
+  keep: (project, clip, _, id) => edits.keepVersion(project, clip.id, id, id),
+  use: (project, clip, { pick }) => edits.useVersion(project, clip.id, clip.versions[pick % (clip.versions.length || 1)]?.id ?? ''),
+  lock: (project, clip, { pick }) => edits.lockReach(project, clip.id, pick % (clip.map.vertices.length - 1), true),
+  moment: (project, _, { pick }, id) => edits.addMoment(project, 'bell', { id, frame: pick % 360, name: id }),
+  cue: (project, _, { x }, id) => edits.addCue(project, { id, frame: x * 120, name: id }),
+  unCue: (project, _, { pick }) => edits.removeCue(project, project.reel.cues[pick % (project.reel.cues.length || 1)]?.id ?? ''),
+  land: (project, clip, { pick }) => {
+    const moment = sourceOf(project, clip).moments[0];
+    const cue = project.reel.cues[pick % (project.reel.cues.length || 1)];
+    return moment && cue ? landClip(edits.tie(project, clip.id, moment.id, cue.id), clip.id).project : project;
+  },
+  readAs: (project, _, { pick }) => edits.setReadAs(project, 'bell', rate([24, 60, 120][pick % 3]!)),
+  closeUp: (project, _, { pick }) => edits.setSkips(project, 'bell', pick % 2 ? null : { mode: 'close', repeats: [3, 7, 40, 41, 200] }),
+};
+
+const moves = fc.array(
+  fc.record({
+    name: fc.constantFrom(...Object.keys(MAP_EDITS), ...Object.keys(PROJECT_EDITS)),
+    pick: fc.nat(1000),
+    x: fc.double({ min: 0, max: 1, noNaN: true }),
+    y: fc.double({ min: 0, max: 1, noNaN: true }),
+    ease: easeArbitrary,
+  }),
+  { minLength: 1, maxLength: 14 },
+);
+
+function carryOut(project: Project, move: Move, id: string): Project {
+  const clips = project.reel.items.filter((item) => item.kind === 'clip');
+  const clip = clips[move.pick % clips.length]!;
+  const mapEdit = MAP_EDITS[move.name];
+  if (!mapEdit) return PROJECT_EDITS[move.name]!(project, clip, move, id);
+  return edits.updateClip(project, clip.id, (c) => edits.withMap(c, mapEdit(c.map, move, clipSlope(project, c))));
+}
+
+describe('any sequence of edits', () => {
+  test('leaves a sound document, refuses in words, and undoes to the very document before', () => {
+    fc.assert(
+      fc.property(moves, (sequence) => {
+        let project = parade;
+        const past: { document: Project; text: string }[] = [];
+        sequence.forEach((move, i) => {
+          past.push({ document: project, text: JSON.stringify(project) });
+          try {
+            project = carryOut(project, move, `n${i}`);
+          } catch (error) {
+            if (!(error instanceof InvalidInput)) throw error;
+          }
+        });
+        const sent = JSON.stringify(project);
+        expect(parseProject(JSON.parse(sent))).toEqual(JSON.parse(sent));
+        for (const item of project.reel.items) {
+          if (item.kind !== 'clip') continue;
+          const frames = clipFrameCount(item.map, usableFrames(sourceOf(project, item)));
+          expect(frames).toBeGreaterThanOrEqual(1);
+          for (const k of [0, frames >> 1, frames - 1]) expect(Number.isFinite(positionAt(item.map, k))).toBe(true);
+          for (const reach of item.locks) expect(reach).toBeLessThan(item.map.vertices.length - 1);
+          adviseClip(project, item);
+        }
+        for (const { document, text } of past) expect(JSON.stringify(document)).toBe(text);
+      }),
+      { numRuns: 1500 },
+    );
+  });
+});
