@@ -1,4 +1,4 @@
-import type { Footage, OpenedProject, Project, ProjectSummary, Render, RenderContainer, Sample } from '@idle-bend/core';
+import type { Footage, OpenedProject, Project, ProjectSummary, Render, RenderContainer, Sample, SavedShape } from '@idle-bend/core';
 
 /** A refusal from the server: its sentence, and its status. */
 export class ApiError extends Error {
@@ -26,6 +26,9 @@ async function call<T>(path: string, options: { method?: string; body?: unknown 
 export const WINDOW_NAME = crypto.randomUUID();
 
 export const api = {
+  shapes: () => call<SavedShape[]>('shapes'),
+  keepShape: (shape: SavedShape) => call<object>(`shapes/${shape.id}`, { method: 'PUT', body: shape }),
+  removeShape: (id: string) => call<object>(`shapes/${id}`, { method: 'DELETE' }),
   projects: () => call<ProjectSummary[]>('projects'),
   createProject: (name: string, rate: string) => call<OpenedProject>('projects', { method: 'POST', body: { name, rate } }),
   openProject: (id: string) => call<OpenedProject>(`projects/${id}`),

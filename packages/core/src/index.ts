@@ -15,6 +15,8 @@ export * from './time-map/turn.js';
 export * from './time-map/speed-range.js';
 export * from './time-map/map-file.js';
 export * from './repeats/skip.js';
+export * from './health/difference.js';
+export * from './health/health.js';
 export * from './shape/bend-shapes.js';
 export * from './shape/clip-shapes.js';
 export * from './shape/shape-file.js';

@@ -10,3 +10,4 @@ export * from './write-clip.js';
 export * from './proxy.js';
 export * from './still.js';
 export * from './write-reel.js';
+export * from './inspect-health.js';

@@ -1,3 +1,4 @@
+import { HealthMeter, type Health } from '@idle-bend/core';
 import { Encoder } from './encoder.js';
 import { collect, safeInput } from './ffmpeg.js';
 import { MediaError } from './media-error.js';
@@ -20,22 +21,25 @@ export function proxySize({ format }: VideoFacts): { width: number; height: numb
 
 /**
  * Makes a source's editing proxy: frame n of the proxy is frame n of the source's constant grid, at its exact rate,
- * 8-bit 4:2:0, a key frame every 12.
+ * 8-bit 4:2:0, a key frame every 12. Looks at every picture on the way and says what it found.
  */
-export async function writeProxy(source: OpenedSource, file: string, onFrame: (done: number, total: number) => void, signal?: AbortSignal): Promise<void> {
+export async function writeProxy(source: OpenedSource, file: string, onFrame: (done: number, total: number) => void, signal?: AbortSignal): Promise<Health> {
   const video = source.facts.video!;
   const pixelFormat = video.format.colour.range === 'full' && video.format.layout.model !== 'rgb' ? 'yuvj420p' : 'yuv420p';
   const reader = new SourceReader(source.file, source.facts, source.index, { size: proxySize(video), pixelFormat });
   const frames = source.index.grid.frames;
+  const meter = new HealthMeter();
   const encoder = await Encoder.open({ file, kind: { muxer: 'mp4', codec: 'proxy' }, rate: source.index.grid.rate, format: reader.format, pixelFormat });
   try {
     for (let n = 0; n < frames; n++) {
       signal?.throwIfAborted();
       const [frame] = await reader.frames([n]);
+      meter.add(frame!.data, reader.format.width, reader.format.height);
       await encoder.write(frame!);
       onFrame(n + 1, frames);
     }
     await encoder.finish();
+    return meter.health();
   } catch (error) {
     await encoder.discard();
     throw error;

@@ -1,8 +1,28 @@
 import { bendWindow } from '@idle-bend/core';
 import { redo, undo } from '../shell/project-store.ts';
 import { stillUrl } from '../api.ts';
-import { goTo, useBench } from './bench-store.ts';
-import { bendHere, changeMethod, current, holdHere, markMoment, nudge, removeSelected, reverseClip, setCue, walkBends, widenBend } from './edits.ts';
+import { activate, benchClips, goTo, togglePicked, useBench } from './bench-store.ts';
+import {
+  bendHere,
+  changeMethod,
+  current,
+  holdHere,
+  joinWithNext,
+  markMoment,
+  moveClip,
+  nudge,
+  plainAgain,
+  removeSelected,
+  reverseClip,
+  setCue,
+  splitHere,
+  takeOffReel,
+  walkBends,
+  widenBend,
+} from './edits.ts';
+import { nextHow, nextInStep, toggleCompare } from './comparing.ts';
+import { keepThisVersion } from './versions.ts';
+import { nextUnits } from './units.ts';
 import { landHere } from './landings.ts';
 import { bounceTheRange, clearRange, markIn, markOut, turnTheRange } from './ranges.ts';
 
@@ -40,6 +60,40 @@ export function playOrStop(): void {
   useBench.setState(clock === 0 ? { clock: 1, original: undefined, ...(atEnd && { k: 0 }) } : { clock: 0 });
 }
 
+/** Plays from where the pointer is on the chart; elsewhere, from the playhead. */
+function playFromPointer(): void {
+  const bench = current();
+  const { pointerAt } = useBench.getState();
+  if (bench && pointerAt !== undefined) goTo(pointerAt, bench.frames);
+  useBench.setState({ clock: 1, original: undefined });
+}
+
+/** Half or double the pace of playing, from an eighth to real time. */
+function changePace(by: number): void {
+  useBench.setState(({ pace }) => ({ pace: Math.min(1, Math.max(1 / 8, pace * by)) }));
+}
+
+function neighbourOf(by: 1 | -1): string | undefined {
+  const bench = current();
+  const clips = bench ? benchClips(bench.project) : [];
+  return clips[clips.findIndex(({ clip }) => clip.id === bench!.clip.id) + by]?.clip.id;
+}
+
+function walkClips(by: 1 | -1): void {
+  const id = neighbourOf(by);
+  if (id) activate(id);
+}
+
+function pickNeighbour(by: 1 | -1): void {
+  const id = neighbourOf(by);
+  if (id) togglePicked(id);
+}
+
+function pickAll(): void {
+  const bench = current();
+  if (bench) useBench.setState({ picked: benchClips(bench.project).flatMap(({ clip }) => (clip.id === bench.clip.id ? [] : [clip.id])) });
+}
+
 /** Goes round the selected bend with half a second on either side; without a bend, round the whole clip. */
 export function toggleLoop(): void {
   const bench = current();
@@ -64,6 +118,12 @@ export function toggleOriginal(): void {
   useBench.setState({ clock: 0, original: original ? undefined : stillUrl(bench.source.id, shown.sample) });
 }
 
+function clearAll(): void {
+  if (useBench.getState().dragHint !== undefined) return;
+  clearRange();
+  useBench.setState({ picked: [] });
+}
+
 export const HOLD_FRAMES = 12;
 
 export const ACTIONS: readonly Action[] = [
@@ -82,6 +142,25 @@ export const ACTIONS: readonly Action[] = [
   { name: 'Cue here', keys: ['c'], shown: 'C', hint: 'cue', run: setCue },
   { name: 'Land the moment on its cue', keys: ['t'], shown: 'T', hint: 'land on the cue', run: landHere },
   { name: `Hold this frame for ${HOLD_FRAMES} frames`, keys: ['h'], shown: 'H', hint: 'hold', run: () => holdHere(HOLD_FRAMES) },
+  { name: 'Split the clip here', keys: ['s'], shown: 'S', hint: 'split', run: splitHere },
+  { name: 'Join with the next clip', keys: ['shift+s'], shown: 'Shift S', run: joinWithNext },
+  { name: 'Back to plain: take all retiming off the clip', run: plainAgain },
+  { name: 'Take the clip off the reel', keys: ['shift+delete'], shown: 'Shift Del', run: takeOffReel },
+  { name: 'Move the clip earlier on the reel', keys: ['alt+left'], shown: 'Alt ←', run: () => moveClip(-1) },
+  { name: 'Move the clip later on the reel', keys: ['alt+right'], shown: 'Alt →', run: () => moveClip(1) },
+  { name: 'The clip before', keys: ['pageup'], shown: 'PgUp', run: () => walkClips(-1) },
+  { name: 'The clip after', keys: ['pagedown'], shown: 'PgDn', run: () => walkClips(1) },
+  { name: 'Pick the clip before too', keys: ['shift+pageup'], shown: 'Shift PgUp', run: () => pickNeighbour(-1) },
+  { name: 'Pick the clip after too', keys: ['shift+pagedown'], shown: 'Shift PgDn', run: () => pickNeighbour(1) },
+  { name: 'Pick all clips', keys: ['ctrl+a'], shown: 'Ctrl A', run: pickAll },
+  { name: 'Keep this version of the curve', keys: ['v'], shown: 'V', run: keepThisVersion },
+  { name: 'Compare, or stop comparing', keys: ['x'], shown: 'X', hint: 'compare', run: toggleCompare },
+  { name: 'Compare another way: side by side, wipe, blink', keys: ['y'], shown: 'Y', run: nextHow },
+  { name: 'Compare in step by time, or by source moment', keys: ['shift+y'], shown: 'Shift Y', run: nextInStep },
+  { name: 'Play from the pointer', keys: ['p'], shown: 'P', run: playFromPointer },
+  { name: 'Slower clock', keys: ['-'], shown: '−', run: () => changePace(0.5) },
+  { name: 'Faster clock', keys: ['='], shown: '=', run: () => changePace(2) },
+  { name: 'Rulers in timecode, frames or seconds', keys: ['u'], shown: 'U', run: nextUnits },
   { name: 'Reverse the clip', keys: ['r'], shown: 'R', run: reverseClip },
   { name: 'Narrow the bend', keys: ['['], shown: '[', hint: 'narrow', run: () => widenBend(-1) },
   { name: 'Widen the bend', keys: [']'], shown: ']', hint: 'widen', run: () => widenBend(1) },
@@ -89,7 +168,7 @@ export const ACTIONS: readonly Action[] = [
   { name: 'The range ends here', keys: ['o'], shown: 'O', hint: 'to', run: markOut },
   { name: 'Turn the range round', run: turnTheRange },
   { name: 'Bounce the range: there, back and there again', run: bounceTheRange },
-  { name: 'Clear the range', keys: ['escape'], shown: 'Esc', run: () => useBench.getState().dragHint === undefined && clearRange() },
+  { name: 'Clear the range, and what is picked', keys: ['escape'], shown: 'Esc', run: clearAll },
   { name: 'Bend before', keys: ['up'], shown: '↑', run: () => walkBends(-1) },
   { name: 'Bend after', keys: ['down'], shown: '↓', run: () => walkBends(1) },
   { name: 'Move the bend a frame earlier', keys: ['ctrl+left'], shown: 'Ctrl ←', run: () => nudge(-1, 0) },

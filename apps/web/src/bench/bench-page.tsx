@@ -4,7 +4,7 @@ import { Link, useParams } from 'react-router';
 import { api } from '../api.ts';
 import { useProject } from '../shell/project-store.ts';
 import { ActionsList } from './actions-list.tsx';
-import { benchClip, useBench, type BenchClip } from './bench-store.ts';
+import { activate, benchClip, useBench, type BenchClip } from './bench-store.ts';
 import { ChartTitle } from './chart/chart-title.tsx';
 import { Chart } from './chart/chart.tsx';
 import { HintLine } from './hint-line.tsx';
@@ -18,7 +18,11 @@ import { useClock } from './use-clock.ts';
 
 export function BenchPage() {
   const { projectId = '' } = useParams();
-  const bench = benchClip(useProject((s) => s.document));
+  const activeId = useBench((s) => s.activeId);
+  const bench = benchClip(
+    useProject((s) => s.document),
+    activeId,
+  );
   if (!bench)
     return (
       <main className="mx-auto mt-24 max-w-md text-center">
@@ -37,9 +41,14 @@ function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
   const media = footage?.find((f) => f.id === bench.source.id);
   useActions();
   useClock(bench);
+  // The clip may have been taken away, or none was chosen yet.
   useEffect(() => {
-    useBench.setState({ k: 0, clock: 0, loop: undefined, range: undefined, original: undefined, dismissed: [], selection: { kind: 'clip' } });
+    if (useBench.getState().activeId === bench.clip.id) return;
+    useBench.setState({ clock: 0 });
+    activate(bench.clip.id);
   }, [bench.clip.id]);
+  // What was picked or dismissed belongs to this project.
+  useEffect(() => useBench.setState({ picked: [], dismissed: [], opened: useProject.getState().document }), [projectId]);
   return (
     <main className="flex h-full min-h-0 flex-col">
       <ReelStrip bench={bench} />

@@ -4,7 +4,9 @@ import {
   framesPerSecond,
   placeItems,
   sourceOf,
+  usableFrames,
   type Clip,
+  type Gives,
   type Keep,
   type Project,
   type Source,
@@ -26,10 +28,20 @@ export type Selection =
 export type Shown = Extract<FromPreview, { kind: 'shown' }>;
 
 interface BenchState {
+  /** The clip on the bench; the reel's first when there is none of this id. */
+  readonly activeId: string | undefined;
+  /** Clips picked together for one edit, besides the one on the bench. */
+  readonly picked: readonly string[];
   /** Timeline frame of the playhead, from the clip's start. */
   readonly k: number;
   /** How fast the clock runs: 1 forward, −1 backward, 0 still, 2 and 4 on repeated J or L. */
   readonly clock: number;
+  /** How many seconds of reel a second of playing takes: 1, or less for a slower look. */
+  readonly pace: number;
+  /** The timeline frame under the pointer on the chart. */
+  readonly pointerAt: number | undefined;
+  /** What the clip is compared with, while it is. */
+  readonly compare: Compare | undefined;
   /** The stretch playback goes round in, both frames included. */
   readonly loop: { readonly from: number; readonly to: number } | undefined;
   readonly selection: Selection;
@@ -37,6 +49,8 @@ interface BenchState {
   readonly range: { readonly from: number; readonly to: number } | undefined;
   /** What setting a speed keeps. */
   readonly keep: Keep;
+  /** What of the clip a landing may change. */
+  readonly gives: Gives;
   /** The frame the picture shows now. */
   readonly shown: Shown | undefined;
   /** The address of the current frame made from the original, while it is looked at. */
@@ -47,26 +61,60 @@ interface BenchState {
   readonly scalesHeld: boolean;
   /** Advice the editor does not want to see again, by its id. */
   readonly dismissed: readonly string[];
+  /** The document as it was when the bench was opened, to compare with. */
+  readonly opened: Project | undefined;
+  /** Which of its pages the clip's panel shows. */
+  readonly clipPage: string;
   /** The searchable list of actions is open. */
   readonly actionsOpen: boolean;
 }
 
 export const useBench = create<BenchState>(() => ({
+  activeId: undefined,
+  picked: [],
   k: 0,
+  pace: 1,
+  pointerAt: undefined,
+  compare: undefined,
   clock: 0,
   loop: undefined,
   range: undefined,
   selection: { kind: 'clip' },
   keep: 'content',
+  gives: 'all',
   shown: undefined,
   original: undefined,
   dragHint: undefined,
   scalesHeld: false,
   dismissed: [],
+  opened: undefined,
+  clipPage: 'speed',
   actionsOpen: false,
 }));
 
 export const select = (selection: Selection) => useBench.setState({ selection });
+
+/** Two curves of one clip looked at together. */
+export interface Compare {
+  /** The other curve: 100 %, a named version, or the clip as it was when the bench was opened. */
+  readonly other: { readonly kind: 'plain' } | { readonly kind: 'opened' } | { readonly kind: 'version'; readonly id: string };
+  readonly how: 'side' | 'wipe' | 'blink';
+  /** In step by the frame of the timeline, or by what of the source shows. */
+  readonly by: 'time' | 'source';
+  /** Where the wipe's edge is, as a share of the width. */
+  readonly edge: number;
+}
+
+/** Brings a clip to the bench, at its frame k. */
+export function activate(clipId: string, k = 0): void {
+  const same = useBench.getState().activeId === clipId;
+  useBench.setState({
+    activeId: clipId,
+    k,
+    original: undefined,
+    ...(!same && { loop: undefined, range: undefined, compare: undefined, selection: { kind: 'clip' } }),
+  });
+}
 
 /** The clip on the bench with everything one needs to speak of it. */
 export interface BenchClip {
@@ -80,12 +128,32 @@ export interface BenchClip {
   readonly slope: number;
 }
 
-export function benchClip(project: Project | undefined): BenchClip | undefined {
-  const placed = project && placeItems(project).find(({ item }) => item.kind === 'clip');
+export function benchClip(project: Project | undefined, activeId = useBench.getState().activeId): BenchClip | undefined {
+  const clips = project ? placeItems(project).filter(({ item }) => item.kind === 'clip') : [];
+  const placed = clips.find(({ item }) => item.id === activeId) ?? clips[0];
   if (!project || placed?.item.kind !== 'clip') return undefined;
   const { item: clip, start } = placed;
   const source = sourceOf(project, clip);
-  return { project, clip, source, start, frames: clipFrameCount(clip.map, source.frames), slope: clipSlope(project, clip) };
+  return { project, clip, source, start, frames: clipFrameCount(clip.map, usableFrames(source)), slope: clipSlope(project, clip) };
+}
+
+/** Every clip of the reel, in order. */
+export function benchClips(project: Project): BenchClip[] {
+  return placeItems(project).flatMap(({ item }) => (item.kind === 'clip' ? [benchClip(project, item.id)!] : []));
+}
+
+/** Moves the playhead to a frame of the reel; the clip there, or the nearest one, comes to the bench. */
+export function goToReelFrame(clips: readonly BenchClip[], frame: number): void {
+  const away = ({ start, frames }: BenchClip) => Math.max(0, start - frame, frame - (start + frames - 1));
+  const there = clips.reduce<BenchClip | undefined>((best, each) => (!best || away(each) < away(best) ? each : best), undefined);
+  if (there) activate(there.clip.id, Math.max(0, Math.min(there.frames - 1, Math.round(frame - there.start))));
+}
+
+/** Picks a clip for edits of several at once, or lets it go. The clip on the bench is always one of them. */
+export function togglePicked(clipId: string): void {
+  const { picked, activeId } = useBench.getState();
+  if (clipId === activeId) return;
+  useBench.setState({ picked: picked.includes(clipId) ? picked.filter((id) => id !== clipId) : [...picked, clipId] });
 }
 
 /** Moves the playhead, inside the clip, and stops looking at the original. */

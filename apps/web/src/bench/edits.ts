@@ -2,8 +2,14 @@ import {
   addCue,
   addMoment,
   addVertex,
+  backToPlain,
+  frameOfPosition,
   freezeAt,
   InvalidInput,
+  joinNext,
+  moveItem,
+  removeItem,
+  splitClip,
   type Method,
   moveVertex,
   positionAt,
@@ -13,14 +19,15 @@ import {
   reverseMap,
   setBend,
   updateClip,
+  withMap,
   type Project,
   type TimeMap,
 } from '@idle-bend/core';
 import { toast } from 'sonner';
 import { edit, useProject } from '../shell/project-store.ts';
-import { benchClip, select, useBench, type BenchClip } from './bench-store.ts';
+import { activate, benchClip, benchClips, goTo, select, useBench, type BenchClip } from './bench-store.ts';
 
-const newId = (kind: string) => `${kind}-${crypto.randomUUID().slice(0, 8)}`;
+export const newId = (kind: string) => `${kind}-${crypto.randomUUID().slice(0, 8)}`;
 
 /** The clip on the bench now, for actions called from keys and buttons. */
 export const current = (): BenchClip | undefined => benchClip(useProject.getState().document);
@@ -40,14 +47,14 @@ const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 /** One edit of the clip's map; throws `InvalidInput` when core refuses it. */
 export function applyMap(change: (map: TimeMap, bench: BenchClip) => TimeMap): void {
   const bench = current();
-  if (bench) edit((project) => withMap(project, bench.clip.id, (map) => change(map, bench)));
+  if (bench) edit((project) => editMap(project, bench.clip.id, (map) => change(map, bench)));
 }
 
 /** The same for keys and buttons, which have nowhere else to say a refusal. */
 export const changeMap: typeof applyMap = (change) => attempt(() => applyMap(change));
 
-export const withMap = (project: Project, clipId: string, change: (map: TimeMap) => TimeMap) =>
-  updateClip(project, clipId, (clip) => ({ ...clip, map: change(clip.map) }));
+export const editMap = (project: Project, clipId: string, change: (map: TimeMap) => TimeMap) =>
+  updateClip(project, clipId, (clip) => withMap(clip, change(clip.map)));
 
 export const NEW_BEND_FRAMES = 12;
 
@@ -59,12 +66,55 @@ export function bendHere(t = useBench.getState().k): void {
   });
 }
 
-export function holdHere(frames: number): void {
-  changeMap((map) => {
-    const frozen = freezeAt(map, useBench.getState().k, frames);
+/** Holds the frame at the playhead; `rampFrames` slow down into the hold and speed up out of it. Throws `InvalidInput`. */
+export function hold(frames: number, rampFrames: number): void {
+  applyMap((map) => {
+    const frozen = freezeAt(map, useBench.getState().k, frames, { widthFrames: rampFrames, ease: 'soft' });
     select({ kind: 'reach', index: frozen.reach });
     return frozen.map;
   });
+}
+
+export const holdHere = (frames: number, rampFrames = 0) => attempt(() => hold(frames, rampFrames));
+
+/** Cuts the clip in two at the playhead; the second part comes to the bench. */
+export function splitHere(): void {
+  const bench = current();
+  if (!bench) return;
+  const { k } = useBench.getState();
+  const id = newId('clip');
+  attempt(() => {
+    edit((project) => splitClip(project, bench.clip.id, k, id));
+    activate(id);
+  });
+}
+
+export function joinWithNext(): void {
+  const bench = current();
+  if (bench) attempt(() => edit((project) => joinNext(project, bench.clip.id)));
+}
+
+/** Takes all retiming off the clip. */
+export function plainAgain(): void {
+  const bench = current();
+  if (!bench) return;
+  attempt(() => edit((project) => backToPlain(project, bench.clip.id)));
+  goTo(useBench.getState().k, current()!.frames);
+  select({ kind: 'clip' });
+}
+
+/** Moves the clip one place earlier or later on the reel. */
+export function moveClip(by: 1 | -1): void {
+  const bench = current();
+  if (bench) edit((project) => moveItem(project, bench.clip.id, project.reel.items.findIndex((i) => i.id === bench.clip.id) + by)); // prettier-ignore
+}
+
+export function takeOffReel(): void {
+  const bench = current();
+  if (!bench) return;
+  const next = benchClips(bench.project).find(({ start }) => start > bench.start) ?? benchClips(bench.project).at(-2);
+  edit((project) => removeItem(project, bench.clip.id));
+  if (next) activate(next.clip.id);
 }
 
 export function reverseClip(): void {
@@ -82,7 +132,7 @@ export function widenBend(byFrames: number): void {
 export function markMoment(): void {
   const bench = current();
   if (!bench) return;
-  const frame = Math.round(positionAt(bench.clip.map, useBench.getState().k));
+  const frame = Math.round(frameOfPosition(bench.source, positionAt(bench.clip.map, useBench.getState().k)));
   attempt(() => {
     const existing = bench.source.moments.find((m) => m.frame === frame);
     const id = existing?.id ?? newId('moment');

@@ -1,10 +1,11 @@
-import { clipDrifts, landClip, positionAt, tie, untie, type Conflict, type Cue, type Drift, type Moment, type Project } from '@idle-bend/core';
+import { clipDrifts, landClip, positionAt, positionOfFrame, tie, untie, type Conflict, type Cue, type Drift, type Moment, type Project } from '@idle-bend/core';
 import { toast } from 'sonner';
 import { edit } from '../shell/project-store.ts';
 import { select, useBench, type BenchClip } from './bench-store.ts';
 import { attempt, current } from './edits.ts';
 
-export const driftsOf = ({ clip, start, frames, source, project }: BenchClip): Drift[] => clipDrifts(clip, start, frames, source.moments, project.reel.cues);
+export const driftsOf = ({ clip, start, frames, source, project }: BenchClip): Drift[] =>
+  clipDrifts(clip, start, frames, source.moments, project.reel.cues, (frame) => positionOfFrame(source, frame));
 
 const nearestTo = <T>(list: readonly T[], distance: (entry: T) => number): T | undefined =>
   list.reduce<T | undefined>((best, entry) => (best === undefined || distance(entry) < distance(best) ? entry : best), undefined);
@@ -14,9 +15,9 @@ function wanted({ clip, source, start, project }: BenchClip): { moment: Moment; 
   const { selection, k } = useBench.getState();
   const shown = positionAt(clip.map, k);
   const chosen = selection.kind === 'moment' ? source.moments.find((m) => m.id === selection.id) : undefined;
-  const moment = chosen ?? nearestTo(source.moments, (m) => Math.abs(m.frame - shown));
+  const moment = chosen ?? nearestTo(source.moments, (m) => Math.abs(positionOfFrame(source, m.frame) - shown));
   if (!moment) return undefined;
-  const pairs = clipDrifts({ map: clip.map, ties: [] }, start, Infinity, [moment], project.reel.cues);
+  const pairs = clipDrifts({ map: clip.map, ties: [] }, start, Infinity, [moment], project.reel.cues, (frame) => positionOfFrame(source, frame));
   const chosenCue = selection.kind === 'cue' ? project.reel.cues.find((c) => c.id === selection.id) : undefined;
   const cue = chosenCue ?? pairs[0]?.cue ?? nearestTo(project.reel.cues, (c) => Math.abs(c.frame - start - k));
   return cue && { moment, cue };
@@ -50,7 +51,7 @@ function land(bench: BenchClip, before: (project: Project) => Project): void {
   attempt(() => {
     const tied = before(bench.project);
     const freeEnd = useBench.getState().keep === 'content';
-    const { project, conflicts, nearest } = landClip(tied, bench.clip.id, { freeEnd });
+    const { project, conflicts, nearest } = landClip(tied, bench.clip.id, { freeEnd, gives: useBench.getState().gives });
     edit(() => project);
     if (conflicts.length === 0) return;
     toast.error(conflictSentence(tied, bench, conflicts), {

@@ -1,6 +1,7 @@
-import { useRef } from 'react';
+import { useRef, type PointerEvent } from 'react';
 import type { Sample } from '@idle-bend/core';
-import { useBench, type BenchClip, type Shown } from './bench-store.ts';
+import { useBench, type BenchClip, type Compare, type Shown } from './bench-store.ts';
+import { comparedMap, setCompare } from './comparing.ts';
 import { usePreview } from './use-preview.ts';
 
 const four = (frame: number) => String(frame).padStart(4, '0');
@@ -16,25 +17,56 @@ function sampleWords(sample: Sample, position: number): string {
 /** The frame at the playhead, on neutral grey, made as the render makes it; what it is made of is written on it. */
 export function Picture({ bench }: { bench: BenchClip }) {
   const holder = useRef<HTMLDivElement>(null);
-  const problem = usePreview(holder, bench);
+  const compare = useBench((s) => s.compare);
+  const other = comparedMap(bench, compare);
+  const problem = usePreview(holder, bench, other);
   const shown = useBench((s) => s.shown);
   const original = useBench((s) => s.original);
+  const words = shown && !problem ? `${sampleWords(shown.sample, shown.position)}${original ? ' · original, full size' : ''}` : undefined;
   return (
     <div className="bg-frame relative aspect-video w-full shrink-0 overflow-hidden" data-testid="picture" {...pictureFacts(shown)}>
       <div ref={holder} className="h-full w-full" />
       {original && <Original key={original} address={original} />}
-      {shown && !problem && (
-        <p className="absolute bottom-2 left-2 rounded bg-black/65 px-2 py-0.5 font-mono text-xs font-semibold text-white">
-          {sampleWords(shown.sample, shown.position)}
-          {original && ' · original, full size'}
-        </p>
-      )}
+      {compare && other && <CompareMarks compare={compare} bench={bench} position={shown?.other} />}
+      {words && <p className="absolute bottom-2 left-2 rounded bg-black/65 px-2 py-0.5 font-mono text-xs font-semibold text-white">{words}</p>}
       {!shown && !problem && <p className="absolute inset-0 grid place-items-center text-sm text-white/70">Opening the preview…</p>}
       {problem && (
         <p role="alert" className="absolute inset-x-3 bottom-3 rounded bg-black/80 px-3 py-2 text-sm text-white">
           The preview cannot show this frame: {problem}.
         </p>
       )}
+    </div>
+  );
+}
+
+/** What the clip is compared with, in words. */
+export function otherName({ clip }: BenchClip, { other }: Compare): string {
+  if (other.kind === 'plain') return 'plain, 100 %';
+  if (other.kind === 'opened') return 'as opened';
+  return clip.versions.find((v) => v.id === other.id)?.name ?? '';
+}
+
+/** Names both sides of a comparison; a wipe's edge follows the pointer. */
+function CompareMarks({ bench, compare, position }: { bench: BenchClip; compare: Compare; position: number | undefined }) {
+  const wipe = (event: PointerEvent<HTMLDivElement>) => {
+    if (event.buttons !== 1) return;
+    const { left, width } = event.currentTarget.getBoundingClientRect();
+    setCompare({ edge: Math.min(1, Math.max(0, (event.clientX - left) / width)) });
+  };
+  const tag = 'absolute top-2 rounded bg-black/65 px-2 py-0.5 text-xs text-white';
+  return (
+    <div
+      className={`absolute inset-0 ${compare.how === 'wipe' ? 'cursor-ew-resize touch-none' : ''}`}
+      data-testid="compare"
+      data-other={position}
+      {...(compare.how === 'wipe' && { onPointerDown: wipe, onPointerMove: wipe })}
+    >
+      <span className={`${tag} left-2`}>this curve</span>
+      <span className={`${tag} right-2`}>
+        {compare.how === 'blink' && 'in turn with '}
+        {otherName(bench, compare)}
+        {position !== undefined && ` · ${position.toFixed(2)}`}
+      </span>
     </div>
   );
 }

@@ -1,6 +1,17 @@
-import { formatTimecode, framesPerSecond, parseTimecode, positionAt, speakRate, speedAt, type FootageFacts, percentText } from '@idle-bend/core';
+import {
+  formatTimecode,
+  frameOfPosition,
+  framesPerSecond,
+  parseTimecode,
+  positionAt,
+  speakRate,
+  speedAt,
+  type FootageFacts,
+  percentText,
+} from '@idle-bend/core';
 import { useState, type ReactNode } from 'react';
 import { useBench, type BenchClip } from './bench-store.ts';
+import { inUnits, nextUnits, useUnits } from './units.ts';
 
 /** Where the playhead is, which source frame shows, how fast, and how many source frames a second that is. */
 export function Readouts({ bench, facts }: { bench: BenchClip; facts: FootageFacts | undefined }) {
@@ -9,12 +20,17 @@ export function Readouts({ bench, facts }: { bench: BenchClip; facts: FootageFac
     useBench((s) => s.k),
     frames - 1,
   );
+  const units = useUnits((s) => s.units);
   const speed = speedAt(clip.map, k, slope);
   const perSecond = Math.round(Math.abs(speed) * framesPerSecond(source.readAs) * 10) / 10;
   return (
     <dl className="border-line grid grid-cols-[1.15fr_1.1fr_0.8fr_1.2fr] gap-3 border-b px-3.5 py-2">
-      <Readout label="Reel">{formatTimecode(start + k, project.reel.rate)}</Readout>
-      <SourceReadout position={positionAt(clip.map, k)} facts={facts} />
+      <Readout label="Reel">
+        <button className="hover:text-river" title="Timecode, frames or seconds (U)" onClick={nextUnits}>
+          {inUnits(start + k, project.reel.rate, units)}
+        </button>
+      </Readout>
+      <SourceReadout position={frameOfPosition(source, positionAt(clip.map, k))} facts={facts} />
       <Readout label="Speed">{percentText(speed)}</Readout>
       <Readout label="Shows">
         {perSecond} of {speakRate(source.readAs)}/s

@@ -1,9 +1,11 @@
-import { appearances, formatTimecode, mapDuration, positionAt, slopeAt, speedAt, type Drift } from '@idle-bend/core';
+import { appearances, mapDuration, positionAt, reelFrames, slopeAt, speedAt, speedRange, type Drift } from '@idle-bend/core';
 import { scaleLinear, type ScaleLinear } from 'd3-scale';
 import { useMemo, type PointerEvent } from 'react';
-import { goTo, select, useBench, type BenchClip } from './bench-store.ts';
+import { activate, benchClips, goToReelFrame, select, togglePicked, useBench, type BenchClip } from './bench-store.ts';
 import { driftsOf } from './landings.ts';
 import { speedScale } from './chart/scales.ts';
+import { inUnits, useUnits } from './units.ts';
+import { speedWords } from './speed-words.ts';
 import { useSize } from './use-size.ts';
 
 const HEIGHT = 128;
@@ -25,12 +27,15 @@ export function ReelStrip({ bench }: { bench: BenchClip }) {
 type X = ScaleLinear<number, number>;
 
 function Drawing({ bench, width }: { bench: BenchClip; width: number }) {
-  const { start, frames, project } = bench;
+  const { project } = bench;
+  const clips = useMemo(() => benchClips(project), [project]);
   const lastCue = project.reel.cues.at(-1)?.frame ?? 0;
-  const x = useMemo(() => scaleLinear([0, Math.max(start + frames, lastCue + 1)], [EDGE, width - EDGE]), [start, frames, lastCue, width]);
+  const end = Math.max(reelFrames(project), lastCue + 1);
+  const x = useMemo(() => scaleLinear([0, end], [EDGE, width - EDGE]), [end, width]);
+  const frameAt = (event: PointerEvent<SVGSVGElement>) => x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left);
   const scrub = (event: PointerEvent<SVGSVGElement>) => {
     useBench.setState({ clock: 0 });
-    goTo(x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left) - start, frames);
+    goToReelFrame(clips, frameAt(event));
   };
   return (
     <svg
@@ -41,22 +46,34 @@ function Drawing({ bench, width }: { bench: BenchClip; width: number }) {
       aria-label="Reel"
       onPointerDown={(e) => {
         if (e.button !== 0) return;
+        if (e.ctrlKey || e.metaKey) return pickClip(clips, frameAt(e));
         e.currentTarget.setPointerCapture(e.pointerId);
         scrub(e);
       }}
       onPointerMove={(e) => e.buttons === 1 && e.currentTarget.hasPointerCapture(e.pointerId) && scrub(e)}
     >
       <Ruler bench={bench} x={x} />
-      <ClipBlock bench={bench} x={x} />
-      <Threads bench={bench} x={x} />
+      {clips.map((each) => (
+        <ClipBlock key={each.clip.id} bench={each} x={x} active={each.clip.id === bench.clip.id} />
+      ))}
+      {clips.map((each) => (
+        <Threads key={each.clip.id} bench={each} x={x} />
+      ))}
       <Cues bench={bench} x={x} />
       <ReelPlayhead bench={bench} x={x} />
     </svg>
   );
 }
 
+/** With Ctrl a press picks a clip for edits of several, or lets it go. */
+function pickClip(clips: readonly BenchClip[], frame: number): void {
+  const clip = clips.find(({ start, frames }) => frame >= start && frame < start + frames)?.clip;
+  if (clip) togglePicked(clip.id);
+}
+
 function Ruler({ bench, x }: { bench: BenchClip; x: X }) {
   const { rate } = bench.project.reel;
+  const units = useUnits((s) => s.units);
   const second = rate.num / rate.den;
   const room = (seconds: number) => x(seconds * second) - x(0);
   const every = [1, 2, 5, 10, 30, 60, 120, 300, 600].find((s) => room(s) > 90) ?? 1800;
@@ -71,7 +88,7 @@ function Ruler({ bench, x }: { bench: BenchClip; x: X }) {
             <line x1={at} x2={at} y1={6} y2={19} stroke="var(--line)" />
             {at < x.range()[1]! - 66 && (
               <text x={at + 4} y={14} className="fill-faint font-mono text-[10px]">
-                {formatTimecode(Math.round(i * every * second), rate)}
+                {inUnits(Math.round(i * every * second), rate, units)}
               </text>
             )}
           </g>
@@ -81,7 +98,8 @@ function Ruler({ bench, x }: { bench: BenchClip; x: X }) {
   );
 }
 
-function ClipBlock({ bench, x }: { bench: BenchClip; x: X }) {
+function ClipBlock({ bench, x, active }: { bench: BenchClip; x: X; active: boolean }) {
+  const picked = useBench((s) => s.picked.includes(bench.clip.id));
   const { clip, start, frames, source, slope } = bench;
   const { map } = clip;
   const left = x(start);
@@ -96,25 +114,42 @@ function ClipBlock({ bench, x }: { bench: BenchClip; x: X }) {
   }, [map, frames, slope, start, left, right, x]);
   const ticks = useMemo(() => paceTicks(bench, x), [bench, x]);
   return (
-    <g onPointerDown={() => select({ kind: 'clip' })}>
+    <g onPointerDown={() => select({ kind: 'clip' })} data-clip={clip.id}>
       <rect
         x={left}
         y={CLIP_TOP}
         width={Math.max(2, right - left)}
         height={CLIP_BOTTOM - CLIP_TOP}
         rx={7}
-        fill="var(--river-pale)"
+        fill={active || picked ? 'var(--river-pale)' : 'var(--shoal)'}
         fillOpacity={0.6}
-        stroke="var(--river)"
-        strokeWidth={1.8}
+        stroke={active || picked ? 'var(--river)' : 'var(--line)'}
+        strokeWidth={active ? 1.8 : 1.2}
+        strokeDasharray={picked && !active ? '5 3' : undefined}
       />
-      <path d={ticks} stroke="var(--river)" strokeWidth={1} opacity={0.75} />
-      <path d={speedPath} fill="none" stroke="var(--river)" strokeWidth={2} />
-      <text x={left + 8} y={CLIP_TOP + 14} className="fill-ink font-mono text-[11px] font-semibold">
-        {clip.name}
-      </text>
-      <title>{`${clip.name}, of ${source.name}`}</title>
+      <path d={ticks} stroke={active ? 'var(--river)' : 'var(--faint)'} strokeWidth={1} opacity={0.75} />
+      <path d={speedPath} fill="none" stroke={active ? 'var(--river)' : 'var(--faint)'} strokeWidth={active ? 2 : 1.5} />
+      <BlockName name={clip.name} speeds={speedWords(speedRange(map, slope))} left={left + 8} room={right - left - 14} />
+      <title>{`${clip.name}, of ${source.name}: ${speedWords(speedRange(map, slope))}`}</title>
     </g>
+  );
+}
+
+/** A clip's name and, where there is room, its range of speeds. About 6.7 pixels a letter. */
+function BlockName({ name, speeds, left, room }: { name: string; speeds: string; left: number; room: number }) {
+  const letters = Math.floor(room / 6.7);
+  if (letters < 3) return null;
+  const shown = name.length <= letters ? name : `${name.slice(0, letters - 1)}…`;
+  const both = letters >= name.length + speeds.length + 2;
+  return (
+    <text x={left} y={CLIP_TOP + 14} className="fill-ink font-mono text-[11px] font-semibold">
+      {shown}
+      {both && (
+        <tspan dx={8} className="fill-faint font-normal">
+          {speeds}
+        </tspan>
+      )}
+    </text>
   );
 }
 
@@ -143,19 +178,26 @@ function Threads({ bench, x }: { bench: BenchClip; x: X }) {
   return (
     <g>
       {drifts.map((drift) => (
-        <Thread key={drift.moment.id} drift={drift} x={x} />
+        <Thread key={drift.moment.id} drift={drift} clipId={bench.clip.id} x={x} />
       ))}
     </g>
   );
 }
 
 /** From where a moment shows to the cue nearest to it: straight and moss when it has landed, leaning and vermilion with its drift when not. */
-function Thread({ drift, x }: { drift: Drift; x: X }) {
+function Thread({ drift, clipId, x }: { drift: Drift; clipId: string; x: X }) {
   const [top, bottom] = [x(drift.shownAt), x(drift.cue.frame)];
   const colour = drift.landed ? 'var(--moss)' : 'var(--vermilion)';
   const middle = (CLIP_BOTTOM + CUE_Y) / 2;
   return (
-    <g className="cursor-pointer" onPointerDown={(e) => (e.stopPropagation(), select({ kind: 'moment', id: drift.moment.id }))}>
+    <g
+      className="cursor-pointer"
+      onPointerDown={(e) => (
+        e.stopPropagation(),
+        activate(clipId, useBench.getState().activeId === clipId ? useBench.getState().k : 0),
+        select({ kind: 'moment', id: drift.moment.id })
+      )}
+    >
       <path
         d={`M${top},${CLIP_BOTTOM}C${top},${middle} ${bottom},${middle} ${bottom},${CUE_Y - 4}`}
         fill="none"

@@ -6,9 +6,12 @@ const run = (name: string) => ACTIONS.find((a) => a.name === name)!.run;
 const back = run('One frame back');
 const on = run('One frame on');
 
+const PACES: Readonly<Record<number, string>> = { 1: '1×', 0.5: '½×', 0.25: '¼×', 0.125: '⅛×' };
+
 export function Transport() {
   const clock = useBench((s) => s.clock);
   const loop = useBench((s) => s.loop);
+  const pace = useBench((s) => s.pace);
   const original = useBench((s) => s.original);
   const bendChosen = useBench((s) => s.selection.kind === 'vertex');
   return (
@@ -25,6 +28,14 @@ export function Transport() {
       </button>
       <button className={`button ${loop ? 'border-river text-river' : ''}`} aria-pressed={loop !== undefined} onClick={toggleLoop}>
         <Repeat size={15} aria-hidden /> {bendChosen ? 'Loop the bend' : 'Loop'}
+      </button>
+      <button
+        className={`button px-2 font-mono text-xs ${pace < 1 ? 'border-river text-river' : ''}`}
+        title="How fast the clock runs: − slower, = faster"
+        aria-label={`Clock at ${pace} of real time; press for slower`}
+        onClick={() => useBench.setState({ pace: pace > 1 / 8 ? pace / 2 : 1 })}
+      >
+        {PACES[pace] ?? '1×'}
       </button>
       <button className={`button ml-auto ${original ? 'border-river text-river' : ''}`} aria-pressed={original !== undefined} onClick={toggleOriginal}>
         <Maximize size={15} aria-hidden /> Original

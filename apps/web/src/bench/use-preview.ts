@@ -1,5 +1,5 @@
-import { useEffect, useRef, useState, type RefObject } from 'react';
-import { framesPerSecond } from '@idle-bend/core';
+import { useEffect, useMemo, useRef, useState, type RefObject } from 'react';
+import { framesPerSecond, type TimeMap } from '@idle-bend/core';
 import { proxyUrl } from '../api.ts';
 import type { FromPreview, ToPreview } from '../preview/messages.ts';
 import { useBench, type BenchClip } from './bench-store.ts';
@@ -8,7 +8,7 @@ import { useBench, type BenchClip } from './bench-store.ts';
  * The preview thread and the canvas it draws on, put into `holder`. Sends it the clip and the playhead. Returns its
  * last problem, if there is one.
  */
-export function usePreview(holder: RefObject<HTMLElement | null>, { clip, source, frames }: BenchClip): string | undefined {
+export function usePreview(holder: RefObject<HTMLElement | null>, { clip, source, frames }: BenchClip, other: TimeMap | undefined): string | undefined {
   const worker = useRef<Worker | undefined>(undefined);
   const [problem, setProblem] = useState<string>();
 
@@ -42,14 +42,20 @@ export function usePreview(holder: RefObject<HTMLElement | null>, { clip, source
       url: proxyUrl(source.id),
       frames: source.frames,
       framesPerSecond: framesPerSecond(source.nativeRate),
+      skips: source.skips,
       map,
       method,
       end,
     };
     worker.current?.postMessage({ kind: 'clip', clip: preview } satisfies ToPreview);
-  }, [map, method, end, source.id, source.frames, source.nativeRate]);
+  }, [map, method, end, source.id, source.frames, source.nativeRate, source.skips]);
+  const compare = useBench((s) => s.compare);
+  const compared = useMemo(() => (compare && other ? { map: other, how: compare.how, by: compare.by, edge: compare.edge } : undefined), [compare, other]);
+  useEffect(() => {
+    worker.current?.postMessage({ kind: 'compare', other: compared } satisfies ToPreview);
+  }, [compared]);
   useEffect(() => {
     worker.current?.postMessage({ kind: 'show', k: Math.min(k, frames - 1), direction: clock, settled: clock === 0 } satisfies ToPreview);
-  }, [k, clock, frames, map, method, end, source.id]);
+  }, [k, clock, frames, map, method, end, source.id, source.skips, compared]);
   return problem;
 }

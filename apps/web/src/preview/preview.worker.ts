@@ -1,8 +1,9 @@
 import kernelsUrl from '@idle-bend/kernels/kernels.wasm?url';
 import { Kernels } from '@idle-bend/kernels';
 import { FrameComposer, planClip, type ClipPlan } from '@idle-bend/pipeline';
-import type { Sample } from '@idle-bend/core';
-import type { FromPreview, PreviewClip, ToPreview } from './messages.ts';
+import { appearances, type Sample } from '@idle-bend/core';
+import { drawBlink, drawSide, drawWipe } from './compare.ts';
+import type { Compared, FromPreview, PreviewClip, ToPreview } from './messages.ts';
 import { ProxyProvider } from './proxy-provider.ts';
 
 /** The thread that decodes the proxy, makes each frame with the pipeline renders use, and draws it. */
@@ -13,6 +14,9 @@ const opened = new Map<string, Promise<ProxyProvider>>();
 
 let canvas: OffscreenCanvas | undefined;
 let picture: ImageData | undefined;
+let otherPicture: ImageData | undefined;
+let compared: (Compared & { readonly plan: ClipPlan }) | undefined;
+let blink: ReturnType<typeof setInterval> | undefined;
 let clip: PreviewClip | undefined;
 let plan: ClipPlan | undefined;
 let composer: { readonly provider: ProxyProvider; readonly composer: FrameComposer } | undefined;
@@ -23,10 +27,14 @@ addEventListener('message', ({ data }: MessageEvent<ToPreview>) => {
   if (data.kind === 'canvas') canvas = data.canvas;
   else if (data.kind === 'clip') {
     clip = data.clip;
-    plan = planClip(clip.map, { sourceFrames: clip.frames, method: clip.method, end: clip.end });
-  } else wanted = data;
+    plan = planOf(clip, clip.map);
+    if (compared) compared = { ...compared, plan: planOf(clip, compared.map) };
+  } else if (data.kind === 'compare') compared = data.other && clip && { ...data.other, plan: planOf(clip, data.other.map) };
+  else wanted = data;
   void work();
 });
+
+const planOf = ({ frames, skips, method, end }: PreviewClip, map: PreviewClip['map']) => planClip(map, { sourceFrames: frames, skips, method, end });
 
 /** Shows the newest wish; wishes that were overtaken are dropped, so a scrub never queues. */
 async function work(): Promise<void> {
@@ -57,23 +65,49 @@ async function show(wish: Extract<ToPreview, { kind: 'show' }>, ofClip: PreviewC
   const k = Math.max(0, Math.min(ofPlan.frameCount - 1, wish.k));
   const sample = ofPlan.sample(k);
   const frame = await composer.composer.compose(sample);
+  const fingerprint = wish.settled ? crc32(frame.data) : undefined;
   const { width, height } = frame.format;
-  if (picture?.width !== width || picture.height !== height) {
-    picture = new ImageData(width, height);
-    on.width = width;
-    on.height = height;
-  }
+  if (picture?.width !== width || picture.height !== height) picture = new ImageData(width, height);
   (await kernels).toRgba(frame, picture.data);
-  on.getContext('2d')!.putImageData(picture, 0, 0);
+  const other = compared && (await composeOther(compared, ofPlan, k));
+  draw(on, picture, other?.picture, compared);
   say({
     kind: 'shown',
     k: wish.k,
     position: ofPlan.position(k),
     sample,
-    fingerprint: wish.settled ? crc32(frame.data) : undefined,
+    other: other?.position,
+    fingerprint,
     milliseconds: performance.now() - started,
   });
   for (const ahead of lookAhead(ofPlan, k, wish.direction)) source.prefetch(ahead);
+}
+
+/** The frame of the other curve that stands beside frame k: the same timeline frame's, or the nearest to show the same source moment. */
+async function composeOther({ plan: otherPlan, map, by }: Compared & { plan: ClipPlan }, ofPlan: ClipPlan, k: number) {
+  const meets = (s: number) => appearances(map, s).flatMap(({ from, to }) => (k >= from && k <= to ? [k] : [from, to]));
+  const nearest = (times: number[]) => times.reduce((best, t) => (Math.abs(t - k) < Math.abs(best - k) ? t : best));
+  const times = by === 'source' ? meets(ofPlan.position(k)) : [k];
+  const at = Math.max(0, Math.min(otherPlan.frameCount - 1, Math.round(times.length > 0 ? nearest(times) : k)));
+  const frame = await composer!.composer.compose(otherPlan.sample(at));
+  const { width, height } = frame.format;
+  if (otherPicture?.width !== width || otherPicture.height !== height) otherPicture = new ImageData(width, height);
+  (await kernels).toRgba(frame, otherPicture.data);
+  return { picture: otherPicture, position: otherPlan.position(at) };
+}
+
+function draw(on: OffscreenCanvas, first: ImageData, second: ImageData | undefined, choice: Compared | undefined): void {
+  clearInterval(blink);
+  const wide = second && choice?.how === 'side' ? 2 : 1;
+  if (on.width !== first.width * wide || on.height !== first.height) {
+    on.width = first.width * wide;
+    on.height = first.height;
+  }
+  const context = on.getContext('2d')!;
+  if (!second || !choice) context.putImageData(first, 0, 0);
+  else if (choice.how === 'side') drawSide(context, first, second);
+  else if (choice.how === 'wipe') drawWipe(context, first, second, choice.edge);
+  else blink = drawBlink(context, first, second);
 }
 
 /** Source frames that playback, or a step either way, will want next. */

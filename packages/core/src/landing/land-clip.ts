@@ -1,9 +1,13 @@
 import { updateClip, withMap } from '../project/edit.js';
-import { clipSlope, placeItems, sourceOf, type Project } from '../project/project.js';
+import { clipSlope, placeItems, sourceOf, type Clip, type Project } from '../project/project.js';
 import { positionOfFrame } from '../repeats/skip.js';
 import { FASTEST_SPEED, SLOWEST_SPEED } from '../time-map/edit.js';
 import { land, type Conflict } from './conflicts.js';
-import { SOLVE_DEFAULTS, type Landing, type SolveChoice } from './solve.js';
+import { checkLandings, SOLVE_DEFAULTS, type Landing, type SolveChoice } from './solve.js';
+import { WHOLE_FRAME_TOLERANCE } from '../clip/sampling.js';
+import { positionAt } from '../time-map/evaluate.js';
+import { framesShowing } from '../time-map/inverse.js';
+import { mapDuration, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
 
 /** A clip's ties as landings of its map, in the order of its ties. */
 export function landingsOf(project: Project, clipId: string): Landing[] {
@@ -17,6 +21,13 @@ export function landingsOf(project: Project, clipId: string): Landing[] {
   }));
 }
 
+/**
+ * What of a clip a landing may change: all reaches; only those before the last cue; only those beside a cue; or none,
+ * and the in point instead, so that every speed stays and the curve slips in the source.
+ */
+export const GIVES = ['all', 'before', 'beside', 'start'] as const;
+export type Gives = (typeof GIVES)[number];
+
 export interface LandedClip {
   /** With conflicts, as it was. */
   readonly project: Project;
@@ -28,13 +39,41 @@ export interface LandedClip {
 /**
  * Bends a clip so that all its ties are landings, within its limits and leaving its locked reaches alone. Where that cannot be, it says which are at odds. Throws `InvalidInput` for a cue outside the clip.
  */
-export function landClip(project: Project, clipId: string, choice: Partial<SolveChoice> = {}): LandedClip {
+export function landClip(project: Project, clipId: string, { gives = 'all', ...choice }: Partial<SolveChoice> & { readonly gives?: Gives } = {}): LandedClip {
   const clip = project.reel.items.find((item) => item.id === clipId);
   if (clip?.kind !== 'clip') return { project, conflicts: [], nearest: undefined };
   const k0 = clipSlope(project, clip);
   const limits = { slowest: (clip.limits?.slowest ?? SLOWEST_SPEED) * k0, fastest: (clip.limits?.fastest ?? FASTEST_SPEED) * k0 };
-  const locked = [...new Set([...clip.locks, ...(choice.locked ?? [])])];
-  const { map, conflicts } = land(clip.map, landingsOf(project, clipId), { ...SOLVE_DEFAULTS, limits, ...choice, locked });
+  const landings = landingsOf(project, clipId);
+  if (gives === 'start') return slipToLanding(project, clip, landings);
+  const locked = [...new Set([...clip.locks, ...keptReaches(clip.map, landings, gives), ...(choice.locked ?? [])])];
+  const { map, conflicts } = land(clip.map, landings, { ...SOLVE_DEFAULTS, limits, ...choice, locked });
   const bent = map === clip.map ? undefined : updateClip(project, clipId, (c) => withMap(c, map));
   return conflicts.length > 0 ? { project, conflicts, nearest: bent } : { project: bent ?? project, conflicts, nearest: undefined };
+}
+
+/** Reaches that keep their speed when only those before, or beside, the landings may give. */
+function keptReaches(map: TimeMap, landings: readonly Landing[], gives: 'all' | 'before' | 'beside'): number[] {
+  if (gives === 'all' || landings.length === 0) return [];
+  const reaches = Array.from({ length: map.vertices.length - 1 }, (_, i) => i);
+  const lastCue = Math.max(...landings.map(({ cue }) => cue));
+  const [from, to] = [(i: number) => map.vertices[i]!.t, (i: number) => map.vertices[i + 1]!.t];
+  if (gives === 'before') return reaches.filter((i) => from(i) >= lastCue - TIME_EPSILON);
+  return reaches.filter((i) => !landings.some(({ cue }) => cue >= from(i) - TIME_EPSILON && cue <= to(i) + TIME_EPSILON));
+}
+
+/** Slips the whole curve in the source so that the first landing is met; the others are then met or, at their speeds, cannot be. */
+function slipToLanding(project: Project, clip: Clip, landings: readonly Landing[]): LandedClip {
+  const first = landings[0];
+  if (!first) return { project, conflicts: [], nearest: undefined };
+  checkLandings(clip.map, landings);
+  const slip = first.moment - positionAt(clip.map, first.cue);
+  const map = { ...clip.map, vertices: clip.map.vertices.map((v) => ({ t: v.t, s: v.s + slip })) };
+  const slipped = slip === 0 ? project : updateClip(project, clip.id, (c) => withMap(c, map));
+  const conflicts = landings.flatMap(({ moment, cue }, i): Conflict[] => {
+    if (Math.abs(positionAt(map, cue) - moment) <= WHOLE_FRAME_TOLERANCE) return [];
+    const away = framesShowing(map, moment).map((k) => Math.abs(k - cue));
+    return [{ landings: [0, i], frames: away.length > 0 ? Math.min(...away) : Math.ceil(mapDuration(map)), offer: undefined }];
+  });
+  return conflicts.length > 0 ? { project, conflicts, nearest: slipped } : { project: slipped, conflicts, nearest: undefined };
 }

@@ -1,4 +1,4 @@
-import { clipFrameCount } from '@idle-bend/core';
+import { clipFrameCount, usableFrames } from '@idle-bend/core';
 import { useMemo, useRef, type MouseEvent, type PointerEvent } from 'react';
 import { useProject } from '../../shell/project-store.ts';
 import { benchClip, goTo, select, useBench, type BenchClip } from '../bench-store.ts';
@@ -11,6 +11,7 @@ import { InBetweens } from './in-betweens.tsx';
 import { LandingRings } from './landing-rings.tsx';
 import { Lenses } from './lenses.tsx';
 import { LEFT, placesOf, TOP } from './places.ts';
+import { PointerReadout } from './pointer-readout.tsx';
 import { Playhead } from './playhead.tsx';
 import { RangeBand } from './range-band.tsx';
 import { Speed } from './speed.tsx';
@@ -31,6 +32,9 @@ export function Chart({ bench, strip }: { bench: BenchClip; strip: Strip | undef
   );
 }
 
+/** The timeline frame the pointer is over, while it is over the clip. */
+const pointed = (t: number, frames: number) => (t >= -0.5 && t < frames ? Math.max(0, Math.round(t)) : undefined);
+
 /** While a drag holds the scales, the map they are made for is the one the drag began with. */
 function useScaleMap({ clip }: BenchClip) {
   const held = useBench((s) => s.scalesHeld);
@@ -41,10 +45,8 @@ function useScaleMap({ clip }: BenchClip) {
 function ChartDrawing({ bench, strip, width, height }: { bench: BenchClip; strip: Strip | undefined; width: number; height: number }) {
   const { clip, source, frames } = bench;
   const scaleMap = useScaleMap(bench);
-  const places = useMemo(
-    () => placesOf(scaleMap, clipFrameCount(scaleMap, source.frames), source.frames, width, height),
-    [scaleMap, source.frames, width, height],
-  );
+  const usable = usableFrames(source);
+  const places = useMemo(() => placesOf(scaleMap, clipFrameCount(scaleMap, usable), usable, width, height), [scaleMap, usable, width, height]);
   const { x } = places.scales;
   const frameAt = (event: MouseEvent<SVGSVGElement>) => x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left);
   const picking = useRef<number | undefined>(undefined);
@@ -68,7 +70,11 @@ function ChartDrawing({ bench, strip, width, height }: { bench: BenchClip; strip
         select({ kind: 'clip' });
         scrub(e);
       }}
-      onPointerMove={(e) => e.buttons === 1 && e.currentTarget.hasPointerCapture(e.pointerId) && scrub(e)}
+      onPointerMove={(e) => {
+        useBench.setState({ pointerAt: pointed(frameAt(e), frames) });
+        if (e.buttons === 1 && e.currentTarget.hasPointerCapture(e.pointerId)) scrub(e);
+      }}
+      onPointerLeave={() => useBench.setState({ pointerAt: undefined })}
       onDoubleClick={(e) => bendHere(Math.round(frameAt(e)))}
     >
       <Filmstrip bench={bench} strip={strip} places={places} />
@@ -81,6 +87,7 @@ function ChartDrawing({ bench, strip, width, height }: { bench: BenchClip; strip
       <Curve bench={bench} places={places} />
       <LandingRings bench={bench} places={places} />
       <Lenses bench={bench} places={places} />
+      <PointerReadout bench={bench} places={places} />
       <Playhead bench={bench} places={places} />
     </svg>
   );

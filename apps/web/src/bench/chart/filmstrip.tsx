@@ -1,3 +1,4 @@
+import { frameOfPosition } from '@idle-bend/core';
 import { stripUrl } from '../../api.ts';
 import type { BenchClip } from '../bench-store.ts';
 import { LEFT, TOP, type Places } from './places.ts';
@@ -12,7 +13,7 @@ export function Filmstrip({ bench, strip, places }: { bench: BenchClip; strip: {
     <g aria-hidden>
       {Array.from({ length: rows }, (_, i) => {
         const middle = TOP + rowHeight * (i + 0.5);
-        const frame = Math.max(0, Math.min(bench.source.frames - 1, Math.round(y.invert(middle))));
+        const frame = Math.max(0, Math.min(bench.source.frames - 1, Math.round(frameOfPosition(bench.source, y.invert(middle)))));
         if (frame < low - 1 || frame > high + 1) return null;
         const index = strip ? Math.min(strip.count - 1, Math.floor(frame / strip.step)) : 0;
         return (

@@ -1,4 +1,4 @@
-import { isInSource, isWholeFrame, positionsInto } from '@idle-bend/core';
+import { isInSource, positionsInto, sampleAt, skippingSampler, usableFrames } from '@idle-bend/core';
 import { useMemo } from 'react';
 import type { BenchClip } from '../bench-store.ts';
 import type { Places } from './places.ts';
@@ -10,16 +10,17 @@ export function InBetweens({ bench, places }: { bench: BenchClip; places: Places
   const paths = useMemo(() => {
     const out = { real: '', made: '', none: '' };
     const positions = positionsInto(clip.map, 0, new Float64Array(frames));
+    const sample = skippingSampler(source, (p, count) => sampleAt(p, count, 'mix', 'hold'));
     const gap = x(1) - x(0) > 3 ? 0.7 : 0;
     let start = 0;
-    const kindOf = (k: number) => (!isInSource(positions[k]!, source.frames) ? 'none' : isWholeFrame(positions[k]!) ? 'real' : 'made');
+    const kindOf = (k: number) => (!isInSource(positions[k]!, usableFrames(source)) ? 'none' : sample(positions[k]!).kind === 'mix' ? 'made' : 'real');
     for (let k = 1; k <= frames; k++) {
       if (gap === 0 && k < frames && kindOf(k) === kindOf(start)) continue;
       out[kindOf(start)] += `M${(x(start) + gap / 2).toFixed(2)},0H${(x(k) - gap / 2).toFixed(2)}`;
       start = k;
     }
     return out;
-  }, [clip.map, frames, source.frames, x]);
+  }, [clip.map, frames, source, x]);
   return (
     <g>
       <text x={8} y={places.stripY + 13} className="fill-faint font-mono text-[11px]">

@@ -1,3 +1,4 @@
+import { positionOfFrame } from '@idle-bend/core';
 import { select, type BenchClip } from '../bench-store.ts';
 import { driftsOf } from '../landings.ts';
 import type { Places } from './places.ts';
@@ -13,7 +14,7 @@ export function LandingRings({ bench, places }: { bench: BenchClip; places: Plac
           <circle
             key={moment.id}
             cx={x(Math.round(cue.frame) - bench.start)}
-            cy={y(moment.frame)}
+            cy={y(positionOfFrame(bench.source, moment.frame))}
             r={10}
             fill="transparent"
             stroke={landed ? 'var(--moss)' : 'var(--vermilion)'}

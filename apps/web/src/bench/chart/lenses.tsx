@@ -2,7 +2,7 @@ import type { KeyboardEvent } from 'react';
 import { bendWindow, easeCurve, setBend } from '@idle-bend/core';
 import { editDuringGesture } from '../../shell/project-store.ts';
 import { select, useBench, type BenchClip } from '../bench-store.ts';
-import { widenBend, withMap } from '../edits.ts';
+import { widenBend, editMap } from '../edits.ts';
 import { useDrag } from '../use-drag.ts';
 import { LENS_HEIGHT, TOP, type Places } from './places.ts';
 
@@ -25,7 +25,7 @@ export function Lenses({ bench, places }: { bench: BenchClip; places: Places }) 
     holdScales: true,
     move: ({ index, side }, { dx, event }) =>
       editDuringGesture((project) =>
-        withMap(project, bench.clip.id, (start) => {
+        editMap(project, bench.clip.id, (start) => {
           const { ease, widthFrames } = start.bends[index]!;
           const { mean } = easeCurve(ease);
           const { t } = start.vertices[index]!;

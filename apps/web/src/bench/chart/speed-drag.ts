@@ -1,7 +1,7 @@
 import { InvalidInput, nearestEvenSpeed, reachSlope, setReachSpeed } from '@idle-bend/core';
 import { editDuringGesture } from '../../shell/project-store.ts';
 import { useBench, type BenchClip } from '../bench-store.ts';
-import { withMap } from '../edits.ts';
+import { editMap } from '../edits.ts';
 import { useDrag } from '../use-drag.ts';
 
 const PIXELS_PER_DOUBLING = 60;
@@ -18,7 +18,7 @@ export function useSpeedDrag({ clip, slope, source, project: { reel } }: BenchCl
     move: ({ index }, { dy, event }) =>
       editDuringGesture((project) => {
         try {
-          return withMap(project, clip.id, (start) => {
+          return editMap(project, clip.id, (start) => {
             const was = reachSlope(start, index) / slope;
             const wish = (was === 0 ? 0.05 : was) * 2 ** (-dy / PIXELS_PER_DOUBLING);
             const even = nearestEvenSpeed(wish, source.readAs, reel.rate, CATCH_OCTAVES);

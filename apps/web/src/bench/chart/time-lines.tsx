@@ -1,13 +1,16 @@
+import { positionOfFrame } from '@idle-bend/core';
+import { inUnits, useUnits } from '../units.ts';
 import { select, useBench, type BenchClip } from '../bench-store.ts';
 import { LEFT, TOP, type Places } from './places.ts';
 
 export function TimeLines({ bench, places }: { bench: BenchClip; places: Places }) {
   const { x } = places.scales;
+  const units = useUnits((s) => s.units);
   const perSecond = Math.round(bench.project.reel.rate.num / bench.project.reel.rate.den);
   const [, end] = x.domain() as [number, number];
   const every =
     [perSecond / 2, perSecond, perSecond * 2, perSecond * 5, perSecond * 10, perSecond * 30, perSecond * 60, perSecond * 300].find(
-      (step) => x(step) - x(0) > 46,
+      (step) => x(step) - x(0) > (units === 'timecode' ? 84 : 46),
     ) ?? perSecond * 600;
   const marks = Array.from({ length: Math.floor(end / every) + 1 }, (_, i) => i * every);
   const selection = useBench((s) => s.selection);
@@ -16,9 +19,9 @@ export function TimeLines({ bench, places }: { bench: BenchClip; places: Places 
       {marks.map((t) => (
         <g key={t}>
           <line x1={x(t)} x2={x(t)} y1={TOP} y2={places.speedBottom} stroke="var(--line)" />
-          {x(t) < places.right - 30 && (
+          {x(t) < places.right - (units === 'timecode' ? 74 : 34) && (
             <text x={x(t) + 3} y={places.chartBottom - 5} className="fill-faint font-mono text-[10px]">
-              {(((t + bench.start) * bench.project.reel.rate.den) / bench.project.reel.rate.num).toFixed(every < perSecond ? 1 : 0)} s
+              {inUnits(t + bench.start, bench.project.reel.rate, units)}
             </text>
           )}
         </g>
@@ -48,23 +51,16 @@ export function MomentLines({ bench, places }: { bench: BenchClip; places: Place
   return (
     <g>
       {bench.source.moments
-        .filter((m) => m.frame >= low && m.frame <= high)
-        .map((moment) => {
+        .map((moment) => ({ moment, at: positionOfFrame(bench.source, moment.frame) }))
+        .filter(({ at }) => at >= low && at <= high)
+        .map(({ moment, at }) => {
           const chosen = selection.kind === 'moment' && selection.id === moment.id;
           return (
             <g key={moment.id} onPointerDown={(e) => (e.stopPropagation(), select({ kind: 'moment', id: moment.id }))} className="cursor-pointer">
-              <line
-                x1={LEFT}
-                x2={places.right}
-                y1={y(moment.frame)}
-                y2={y(moment.frame)}
-                stroke="var(--river)"
-                strokeDasharray="4 3"
-                strokeWidth={chosen ? 2 : 1}
-              />
-              <line x1={LEFT} x2={places.right} y1={y(moment.frame)} y2={y(moment.frame)} stroke="transparent" strokeWidth={9} />
-              <path d={`M${LEFT},${y(moment.frame)}l-7,-4v8z`} fill="var(--river)" transform="translate(8 0)" />
-              <text x={LEFT + 14} y={y(moment.frame) - 5} className="fill-river font-mono text-[11px]">
+              <line x1={LEFT} x2={places.right} y1={y(at)} y2={y(at)} stroke="var(--river)" strokeDasharray="4 3" strokeWidth={chosen ? 2 : 1} />
+              <line x1={LEFT} x2={places.right} y1={y(at)} y2={y(at)} stroke="transparent" strokeWidth={9} />
+              <path d={`M${LEFT},${y(at)}l-7,-4v8z`} fill="var(--river)" transform="translate(8 0)" />
+              <text x={LEFT + 14} y={y(at) - 5} className="fill-river font-mono text-[11px]">
                 {moment.name} · {moment.frame}
               </text>
             </g>

@@ -1,7 +1,7 @@
-import { moveVertex, type VertexDrag } from '@idle-bend/core';
+import { moveVertex, positionOfFrame, type VertexDrag } from '@idle-bend/core';
 import { editDuringGesture } from '../../shell/project-store.ts';
 import type { BenchClip } from '../bench-store.ts';
-import { withMap } from '../edits.ts';
+import { editMap } from '../edits.ts';
 import { useDrag } from '../use-drag.ts';
 import type { Places } from './places.ts';
 
@@ -23,11 +23,11 @@ export function useVertexDrag({ clip, source, start: clipStart, project }: Bench
     holdScales: true,
     move: ({ index }, { dx, dy, event }) =>
       editDuringGesture((before) =>
-        withMap(before, clip.id, (map) => {
+        editMap(before, clip.id, (map) => {
           const from = map.vertices[index]!;
           const wish = { t: from.t + dx / across, s: from.s + dy / up };
           const cues = project.reel.cues.map((c) => Math.round(c.frame) - clipStart);
-          const moments = source.moments.map((m) => m.frame);
+          const moments = source.moments.map((m) => positionOfFrame(source, m.frame));
           const to = event.altKey ? wish : { t: caught(wish.t, cues, across), s: caught(wish.s, moments, Math.abs(up)) };
           const how: VertexDrag = event.shiftKey ? 'left' : event.ctrlKey || event.metaKey ? 'right' : 'free';
           return moveVertex(map, index, to, how);

@@ -10,7 +10,7 @@ const MOST_SHOWN = 3;
 export function AdviceList({ bench }: { bench: BenchClip }) {
   const { project, clip, frames } = bench;
   const dismissed = useBench((s) => s.dismissed);
-  const advice = useMemo(() => adviseClip(project, clip), [project, clip]).filter((a) => !dismissed.includes(a.id));
+  const advice = useMemo(() => adviseClip(project, clip), [project, clip]).filter((a) => !dismissed.includes(`${clip.id} ${a.id}`));
   if (advice.length === 0) return null;
   return (
     <ul className="flex flex-col gap-2" aria-label="Advice">
@@ -26,7 +26,11 @@ export function AdviceList({ bench }: { bench: BenchClip }) {
               </button>
             )}
           </div>
-          <button className="text-faint hover:text-ink" aria-label="Dismiss this advice" onClick={() => useBench.setState({ dismissed: [...dismissed, id] })}>
+          <button
+            className="text-faint hover:text-ink"
+            aria-label="Dismiss this advice"
+            onClick={() => useBench.setState({ dismissed: [...dismissed, `${clip.id} ${id}`] })}
+          >
             <X size={14} aria-hidden />
           </button>
         </li>

@@ -2,7 +2,7 @@ import { InvalidInput, setBend, type BezierEase } from '@idle-bend/core';
 import type { KeyboardEvent } from 'react';
 import { editDuringGesture } from '../../shell/project-store.ts';
 import type { BenchClip } from '../bench-store.ts';
-import { changeMap, withMap } from '../edits.ts';
+import { changeMap, editMap } from '../edits.ts';
 import { useDrag } from '../use-drag.ts';
 import { easePath } from './ease-drawing.tsx';
 
@@ -32,7 +32,7 @@ export function EaseEditor({ bench, index, ease, falls }: { bench: BenchClip; in
         const [x, y] = [from[handle * 2]!, from[handle * 2 + 1]!];
         const wish = withHandle(from, handle, x + dx / ACROSS, y + ((falls ? 1 : -1) * dy) / UP);
         try {
-          return withMap(project, bench.clip.id, (map) => setBend(map, index, { ease: wish }));
+          return editMap(project, bench.clip.id, (map) => setBend(map, index, { ease: wish }));
         } catch (error) {
           if (error instanceof InvalidInput) return project;
           throw error;

@@ -1,18 +1,26 @@
 import {
+  FASTEST_SPEED,
   formatTimecode,
   framesShowing,
   InvalidInput,
   parseTimecode,
+  parseSpeed,
+  percentText,
+  positionOfFrame,
+  SLOWEST_SPEED,
+  updateClip,
   updateCue,
   updateMoment,
   type Cue,
   type Drift,
+  type Gives,
+  type SpeedLimits,
   type Keep,
   type Moment,
 } from '@idle-bend/core';
 import { Crosshair, Link2, Trash2, Unlink2 } from 'lucide-react';
 import { edit } from '../../shell/project-store.ts';
-import { goTo, useBench, type BenchClip } from '../bench-store.ts';
+import { goTo, speedMeasure, useBench, type BenchClip } from '../bench-store.ts';
 import { removeSelected } from '../edits.ts';
 import { driftsOf, landAgain, landHere, untieMoment } from '../landings.ts';
 import { Choice } from './choice.tsx';
@@ -22,6 +30,13 @@ import { Note, Panel } from './panel.tsx';
 const LANDING_KEEPS: readonly { value: Keep; text: string; title: string }[] = [
   { value: 'content', text: 'Content', title: 'The clip ends on the frame it ends on now, earlier or later' },
   { value: 'slot', text: 'Slot', title: 'The clip keeps its length' },
+];
+
+const GIVES: readonly { value: Gives; text: string; title: string }[] = [
+  { value: 'all', text: 'All', title: 'Every reach that is not locked, as evenly as can be' },
+  { value: 'before', text: 'Before', title: 'What comes before the cue; all after it keeps its speed' },
+  { value: 'beside', text: 'Beside', title: 'The reaches on either side of the cue' },
+  { value: 'start', text: 'In point', title: 'No speed at all: the clip starts on another source frame' },
 ];
 
 /** How a moment stands to its nearest cue, in a sentence. */
@@ -56,7 +71,7 @@ function GoThere({ k, frames }: { k: number | undefined; frames: number }) {
 
 export function MomentPanel({ bench, moment }: { bench: BenchClip; moment: Moment }) {
   const { source, clip, frames } = bench;
-  const shown = framesShowing(clip.map, moment.frame).find((k) => k < frames);
+  const shown = framesShowing(clip.map, positionOfFrame(source, moment.frame)).find((k) => k < frames);
   const change = (to: Partial<Omit<Moment, 'id'>>) => edit((project) => updateMoment(project, source.id, moment.id, to));
   const setFrame = (frame: number) => {
     if (!Number.isInteger(frame) || frame < 0 || frame >= source.frames) throw new InvalidInput('frame', `the source has frames 0 to ${source.frames - 1}`);
@@ -84,26 +99,50 @@ function Landing({ bench, moment }: { bench: BenchClip; moment: Moment }) {
   const keep = useBench((s) => s.keep);
   const drift = driftsOf(bench).find((d) => d.moment.id === moment.id);
   const tied = bench.clip.ties.some((t) => t.momentId === moment.id);
+  const gives = useBench((s) => s.gives);
   return (
-    <div className="grid grid-cols-2 items-end gap-3">
-      <Choice label="A landing keeps" value={keep} options={LANDING_KEEPS} choose={(next) => useBench.setState({ keep: next })} />
-      <div className="flex gap-2">
-        {tied ? (
-          <>
-            <button className={`button ${drift?.landed ? '' : 'button-ink'}`} disabled={drift?.landed} onClick={landAgain}>
-              <Link2 size={15} aria-hidden /> Land again
+    <>
+      <Choice label="What gives" value={gives} options={GIVES} choose={(next) => useBench.setState({ gives: next })} />
+      <Limits bench={bench} />
+      <div className="grid grid-cols-2 items-end gap-3">
+        <Choice label="A landing keeps" value={keep} options={LANDING_KEEPS} choose={(next) => useBench.setState({ keep: next })} />
+        <div className="flex gap-2">
+          {tied ? (
+            <>
+              <button className={`button ${drift?.landed ? '' : 'button-ink'}`} disabled={drift?.landed} onClick={landAgain}>
+                <Link2 size={15} aria-hidden /> Land again
+              </button>
+              <button className="button px-2" aria-label="Untie" title="Untie" onClick={() => untieMoment(moment.id)}>
+                <Unlink2 size={15} aria-hidden />
+              </button>
+            </>
+          ) : (
+            <button className="button button-ink" disabled={bench.project.reel.cues.length === 0} onClick={landHere}>
+              <Link2 size={15} aria-hidden /> Land it
+              <kbd className="font-mono text-xs opacity-70">T</kbd>
             </button>
-            <button className="button px-2" aria-label="Untie" title="Untie" onClick={() => untieMoment(moment.id)}>
-              <Unlink2 size={15} aria-hidden />
-            </button>
-          </>
-        ) : (
-          <button className="button button-ink" disabled={bench.project.reel.cues.length === 0} onClick={landHere}>
-            <Link2 size={15} aria-hidden /> Land it
-            <kbd className="font-mono text-xs opacity-70">T</kbd>
-          </button>
-        )}
+          )}
+        </div>
       </div>
+    </>
+  );
+}
+
+/** The slowest and fastest a landing may make a reach; freezes are exempt. */
+function Limits({ bench }: { bench: BenchClip }) {
+  const { clip } = bench;
+  const { slowest, fastest } = clip.limits ?? { slowest: SLOWEST_SPEED, fastest: FASTEST_SPEED };
+  const set = (change: Partial<SpeedLimits>) => {
+    const limits = { slowest, fastest, ...change };
+    if (!(limits.slowest >= SLOWEST_SPEED && limits.fastest <= FASTEST_SPEED && limits.slowest <= limits.fastest))
+      throw new InvalidInput('limits', `${percentText(limits.slowest)} to ${percentText(limits.fastest)} is not a range of speeds within 0.1 % to 10,000 %`);
+    edit((project) => updateClip(project, clip.id, (c) => ({ ...c, limits })));
+  };
+  const measure = speedMeasure(bench, 1, 1);
+  return (
+    <div className="grid grid-cols-2 gap-3">
+      <TypedField label="No slower than" text={percentText(slowest)} commit={(typed) => set({ slowest: parseSpeed(typed, measure) })} />
+      <TypedField label="No faster than" text={percentText(fastest)} commit={(typed) => set({ fastest: parseSpeed(typed, measure) })} />
     </div>
   );
 }

@@ -1,8 +1,9 @@
 import { InvalidInput, parseSpeed, percentText, positionAt } from '@idle-bend/core';
 import { Repeat2, Undo2, X } from 'lucide-react';
 import { speedMeasure, useBench, type BenchClip } from '../bench-store.ts';
-import { bounceTheRange, clearRange, fitTheRange, setSpeedOfRange, turnTheRange } from '../ranges.ts';
+import { bounceTheRange, clearRange, fitTheRange, scaleTheRange, setSpeedOfRange, turnTheRange } from '../ranges.ts';
 import { Choice } from './choice.tsx';
+import { FitField } from './fit-field.tsx';
 import { KEEPS } from './keeps.ts';
 import { Panel } from './panel.tsx';
 import { TypedField } from './typed-field.tsx';
@@ -15,10 +16,10 @@ export function RangePanel({ bench }: { bench: BenchClip }) {
   const frames = to - from;
   const [start, end] = [positionAt(map, from), positionAt(map, to)];
   const speed = (end - start) / frames / bench.slope;
-  const fit = (typed: string) => {
-    const match = /^(\d+(?:\.\d+)?)\s*f?$/.exec(typed);
-    if (!match) throw new InvalidInput('length', `"${typed}" is not a number of frames`);
-    fitTheRange(Number(match[1]));
+  const times = (typed: string) => {
+    const match = /^(\d+(?:\.\d+)?)\s*x?$/.exec(typed);
+    if (!match || Number(match[1]) === 0) throw new InvalidInput('times', `"${typed}" is not a factor such as 4 or 0.5`);
+    scaleTheRange(Number(match[1]));
   };
   return (
     <Panel
@@ -36,8 +37,9 @@ export function RangePanel({ bench }: { bench: BenchClip }) {
           text={percentText(speed)}
           commit={(typed) => setSpeedOfRange(parseSpeed(typed, speedMeasure(bench, frames, speed)))}
         />
-        <TypedField label="Length, frames" text={String(frames)} commit={fit} step={(by) => fitTheRange(frames + by)} />
+        <TypedField label="Times its own speed" text="1" commit={times} />
       </div>
+      <FitField bench={bench} frames={frames} content={end - start} fit={fitTheRange} />
       <Choice label="A new speed keeps" value={keep} options={KEEPS} choose={(next) => useBench.setState({ keep: next })} />
       <div className="flex gap-2">
         <button className="button" onClick={turnTheRange}>

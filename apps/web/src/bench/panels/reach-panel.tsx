@@ -1,10 +1,58 @@
-import { cadenceOfSpeed, describeCadence, nearestEvenSpeed, reachSlope, setReachSpeed, parseSpeed, percentText } from '@idle-bend/core';
+import {
+  InvalidInput,
+  lockReach,
+  mirrorEase,
+  setReachBends,
+  cadenceOfSpeed,
+  describeCadence,
+  nearestEvenSpeed,
+  reachSlope,
+  setReachSpeed,
+  parseSpeed,
+  percentText,
+} from '@idle-bend/core';
+import { Lock, LockOpen } from 'lucide-react';
+import { edit } from '../../shell/project-store.ts';
 import { speedMeasure, useBench, type BenchClip } from '../bench-store.ts';
 import { applyMap, changeMap } from '../edits.ts';
 import { Choice } from './choice.tsx';
 import { KEEPS } from './keeps.ts';
 import { TypedField } from './typed-field.tsx';
 import { Note, Panel } from './panel.tsx';
+
+/** Both bends of a reach at once, matched; and whether a landing may change its speed. */
+function Ends({ bench, index }: { bench: BenchClip; index: number }) {
+  const { map, locks, id } = bench.clip;
+  const last = map.vertices.length - 1;
+  const [into, outOf] = [index > 0 ? map.bends[index]! : undefined, index + 1 < last ? map.bends[index + 1]! : undefined];
+  const bend = into ?? (outOf && { ...outOf, ease: mirrorEase(outOf.ease) });
+  const locked = locks.includes(index);
+  const width = (frames: number) => applyMap((m) => setReachBends(m, index, { widthFrames: frames, ease: bend!.ease }));
+  const read = (typed: string) => {
+    if (!/^\d+(\.\d+)?$/.test(typed)) throw new InvalidInput('width', `"${typed}" is not a number of frames`);
+    return Number(typed);
+  };
+  return (
+    <div className="grid grid-cols-2 items-end gap-3">
+      {bend && (
+        <TypedField
+          label={into && outOf ? 'Bends at both ends, frames' : 'Bend at its end, frames'}
+          text={String(Math.round(bend.widthFrames * 1000) / 1000)}
+          commit={(typed) => width(read(typed))}
+          step={(by) => width(Math.max(0, Math.round(bend.widthFrames) + by))}
+        />
+      )}
+      <button
+        className={`button h-8 ${locked ? 'border-river text-river' : ''}`}
+        aria-pressed={locked}
+        title="A locked reach keeps its speed when a moment is landed"
+        onClick={() => edit((project) => lockReach(project, id, index, !locked))}
+      >
+        {locked ? <Lock size={15} aria-hidden /> : <LockOpen size={15} aria-hidden />} {locked ? 'Locked' : 'Lock its speed'}
+      </button>
+    </div>
+  );
+}
 
 export function ReachPanel({ bench, index }: { bench: BenchClip; index: number }) {
   const { clip, slope, source, project } = bench;
@@ -40,6 +88,7 @@ export function ReachPanel({ bench, index }: { bench: BenchClip; index: number }
           </button>
         )}
       </div>
+      <Ends bench={bench} index={index} />
       <Note>
         {speed === 0
           ? 'Still: one source frame throughout.'

@@ -1,4 +1,5 @@
 import { useBench, validSelection, type BenchClip } from '../bench-store.ts';
+import { ManyPanel } from './many-panel.tsx';
 import { ClipPanel } from './clip-panel.tsx';
 import { CuePanel, MomentPanel } from './mark-panels.tsx';
 import { RangePanel } from './range-panel.tsx';
@@ -11,6 +12,8 @@ export function SelectionPanel({ bench }: { bench: BenchClip }) {
     useBench((s) => s.selection),
     bench,
   );
+  const several = useBench((s) => s.picked.length > 0);
+  if (several && selection.kind === 'clip') return <ManyPanel bench={bench} />;
   switch (selection.kind) {
     case 'clip':
       return <ClipPanel bench={bench} />;

@@ -1,12 +1,15 @@
 import {
+  BEND_SHAPES,
   bendWindow,
+  isTurn,
+  reachTurn,
+  turnsAt,
+  type Ease,
   InvalidInput,
   moveVertex,
-  NAMED_EASES,
   reachSlope,
   setBend,
   type BezierEase,
-  type NamedEase,
   type TimeMap,
   percentText,
 } from '@idle-bend/core';
@@ -15,11 +18,15 @@ import type { BenchClip } from '../bench-store.ts';
 import { applyMap, changeMap, removeSelected, walkBends } from '../edits.ts';
 import { EaseDrawing } from './ease-drawing.tsx';
 import { EaseEditor } from './ease-editor.tsx';
+import { SavedShapes } from './saved-shapes.tsx';
+import { ShapeNote, useShapeNote } from './shape-note.tsx';
 import { TypedField } from './typed-field.tsx';
 import { Panel } from './panel.tsx';
 
-const TITLES: Readonly<Record<NamedEase, string>> = { straight: 'Straight', soft: 'Soft', silk: 'Silk', early: 'Early', late: 'Late' };
 const OWN_START: BezierEase = [0.4, 0, 0.6, 1];
+
+/** A library shape to start one's own from: a hair away, so that it is one's own. */
+const nearOwn = ([x1, y1, x2, y2]: BezierEase): BezierEase => [x1, y1, x2, y2 - 0.01];
 
 const shortNumber = (n: number) => String(Math.round(n * 1000) / 1000);
 
@@ -81,6 +88,7 @@ export function VertexPanel({ bench, index }: { bench: BenchClip; index: number 
           step={(by) => move({ s: Math.round(s) + by })}
         />
       </div>
+      {isTurn(map, index) && <Turn bench={bench} index={index} />}
       {inner && typeof map.bends[index]!.ease !== 'string' && (
         <EaseEditor bench={bench} index={index} ease={map.bends[index]!.ease} falls={slowsDown(map, index)} />
       )}
@@ -95,21 +103,45 @@ function Shapes({ bench, index }: { bench: BenchClip; index: number }) {
   const { map } = bench.clip;
   const { ease } = map.bends[index]!;
   const falls = slowsDown(map, index);
-  const own = typeof ease !== 'string';
+  const note = useShapeNote();
+  const isEase = (other: Ease) => String(other) === String(ease);
+  const known = BEND_SHAPES.find((shape) => isEase(shape.ease));
+  const own = !known;
+  const put = (next: Ease) => changeMap((m) => setBend(m, index, { ease: next }));
   const card = (on: boolean) => `rounded-lg border px-1 pt-1 text-xs ${on ? 'border-vermilion bg-sheet' : 'border-line bg-sheet hover:border-river'}`;
   return (
-    <div role="group" aria-label="Shape" className="grid grid-cols-6 gap-1.5">
-      {NAMED_EASES.map((name) => (
-        <button key={name} className={card(ease === name)} aria-pressed={ease === name} onClick={() => changeMap((m) => setBend(m, index, { ease: name }))}>
-          <EaseDrawing ease={name} falls={falls} />
-          {TITLES[name]}
+    <>
+      <div role="group" aria-label="Shape" className="grid grid-cols-6 gap-1.5">
+        {BEND_SHAPES.map((shape) => (
+          <button key={shape.id} className={card(isEase(shape.ease))} aria-pressed={isEase(shape.ease)} onClick={() => put(shape.ease)} {...note.of(shape)}>
+            <EaseDrawing ease={shape.ease} falls={falls} />
+            {shape.name}
+          </button>
+        ))}
+        <button className={card(own)} aria-pressed={own} onClick={() => !own && put(typeof ease === 'string' ? OWN_START : nearOwn(ease))}>
+          <EaseDrawing ease={own ? ease : OWN_START} falls={falls} />
+          Own
         </button>
-      ))}
-      <button className={card(own)} aria-pressed={own} onClick={() => !own && changeMap((m) => setBend(m, index, { ease: OWN_START }))}>
-        <EaseDrawing ease={own ? ease : OWN_START} falls={falls} />
-        Own
+      </div>
+      <ShapeNote shown={note.shown ?? known} otherwise="A shape of your own: drag its handles." />
+      <SavedShapes kind="bend" content={() => ({ kind: 'bend', ease })} put={(shape) => shape.kind === 'bend' && put(shape.ease)} />
+    </>
+  );
+}
+
+/** Rounding cuts the corner of a turn: where it really turns, and one press to reach the frame it was meant to. */
+function Turn({ bench, index }: { bench: BenchClip; index: number }) {
+  const { map } = bench.clip;
+  const meant = map.vertices[index]!.s;
+  const real = turnsAt(map, index);
+  if (Math.abs(real - meant) < 0.005) return <p className="text-faint text-xs">Turns exactly at source {shortNumber(meant)}.</p>;
+  return (
+    <p className="flex items-center gap-2 text-sm">
+      Turns at source <span className="font-mono">{real.toFixed(2)}</span>, short of <span className="font-mono">{shortNumber(meant)}</span>.
+      <button className="button ml-auto py-0.5" onClick={() => changeMap((m) => reachTurn(m, index, Math.round(meant)))}>
+        Reach {Math.round(meant)}
       </button>
-    </div>
+    </p>
   );
 }
 

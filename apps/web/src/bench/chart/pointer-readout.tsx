@@ -1,0 +1,36 @@
+import { frameOfPosition, percentText, positionAt, speedAt } from '@idle-bend/core';
+import { useBench, type BenchClip } from '../bench-store.ts';
+import { inUnits, useUnits } from '../units.ts';
+import { TOP, type Places } from './places.ts';
+
+/** What the clip does at the timeline frame under the pointer: when, which source frame, how fast. */
+export function PointerReadout({ bench, places }: { bench: BenchClip; places: Places }) {
+  const at = useBench((s) => s.pointerAt);
+  const units = useUnits((s) => s.units);
+  if (at === undefined || at >= bench.frames) return null;
+  const { clip, source, project, start, slope } = bench;
+  const position = frameOfPosition(source, positionAt(clip.map, at));
+  const words = `${inUnits(start + at, project.reel.rate, units)} · ${position.toFixed(2)} · ${percentText(speedAt(clip.map, at, slope))}`;
+  const { x, y } = places.scales;
+  const place = y(positionAt(clip.map, at));
+  // Below the curve on its right half, so that it covers neither the curve nor the edge.
+  const toLeft = x(at) > places.right - 230;
+  return (
+    <g pointerEvents="none">
+      <line x1={x(at)} x2={x(at)} y1={TOP} y2={places.speedBottom} stroke="var(--faint)" strokeDasharray="1 3" />
+      <circle cx={x(at)} cy={place} r={3} fill="var(--faint)" />
+      <text
+        x={x(at) + (toLeft ? -8 : 8)}
+        y={places.chartBottom - 22}
+        textAnchor={toLeft ? 'end' : 'start'}
+        className="fill-ink font-mono text-[11px]"
+        data-testid="pointer-readout"
+        stroke="var(--paper)"
+        strokeWidth={4}
+        paintOrder="stroke"
+      >
+        {words}
+      </text>
+    </g>
+  );
+}

@@ -1,0 +1,79 @@
+import {
+  asShape,
+  backToPlain,
+  clipSlope,
+  CLIP_SHAPES,
+  copyCurve,
+  InvalidInput,
+  parseRate,
+  setReadAs,
+  stretchShape,
+  updateClip,
+  withMap,
+  type Clip,
+  type Ease,
+  type Method,
+  type Project,
+  type TimeMap,
+} from '@idle-bend/core';
+
+/** Something that can be put on several clips at once. */
+export type ForMany =
+  | { readonly kind: 'shape'; readonly map: TimeMap }
+  /** The curve of the clip on the bench, stretched to each clip or by its own frames and speeds. */
+  | { readonly kind: 'curve'; readonly how: 'stretch' | 'frames' }
+  | { readonly kind: 'bend'; readonly ease: Ease }
+  | { readonly kind: 'readAs'; readonly rate: string }
+  | { readonly kind: 'method'; readonly method: Method }
+  | { readonly kind: 'plain' };
+
+/** The project with it put on one clip. Throws `InvalidInput` where it cannot be. */
+export function putOnClip(project: Project, clip: Clip, from: Clip, what: ForMany): Project {
+  const map = (change: (map: TimeMap) => TimeMap) => updateClip(project, clip.id, (c) => withMap(c, change(c.map)));
+  switch (what.kind) {
+    case 'shape':
+      return map((m) => stretchShape(what.map, m));
+    case 'curve':
+      if (clip.id === from.id) return project;
+      return map((m) =>
+        what.how === 'stretch'
+          ? stretchShape(asShape(from.map), m)
+          : copyCurve(from.map, m, { other: clipSlope(project, from), clip: clipSlope(project, clip) }),
+      );
+    case 'bend':
+      return map((m) => ({ ...m, bends: m.bends.map((b) => (b.widthFrames > 0 ? { ...b, ease: what.ease } : b)) }));
+    case 'readAs':
+      return setReadAs(project, clip.sourceId, parseRate(what.rate));
+    case 'method':
+      return updateClip(project, clip.id, (c) => ({ ...c, method: what.method }));
+    case 'plain':
+      return backToPlain(project, clip.id);
+  }
+}
+
+export interface Outcome {
+  readonly clip: Clip;
+  /** The clip as it would be; none where it is refused. */
+  readonly after: Clip | undefined;
+  readonly refusal: string | undefined;
+}
+
+/** What would come of it for each clip, and the project with it put on all that take it. */
+export function putOnMany(project: Project, ids: readonly string[], from: Clip, what: ForMany): { project: Project; outcomes: Outcome[] } {
+  let changed = project;
+  const outcomes = ids.flatMap((id): Outcome[] => {
+    const clip = project.reel.items.find((item) => item.id === id);
+    if (clip?.kind !== 'clip') return [];
+    try {
+      changed = putOnClip(changed, clip, from, what);
+      const after = changed.reel.items.find((item) => item.id === id) as Clip;
+      return [{ clip, after, refusal: undefined }];
+    } catch (error) {
+      if (!(error instanceof InvalidInput)) throw error;
+      return [{ clip, after: undefined, refusal: error.problem }];
+    }
+  });
+  return { project: changed, outcomes };
+}
+
+export const SHAPE_CHOICES = CLIP_SHAPES.map(({ id, name, map }) => ({ id, name, map }));

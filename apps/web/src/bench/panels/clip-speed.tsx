@@ -1,0 +1,72 @@
+import {
+  END_CHOICES,
+  fitDuration,
+  mapDuration,
+  missingSource,
+  parseSpeed,
+  percentText,
+  setClipSpeed,
+  updateClip,
+  usableFrames,
+  type EndChoice,
+  type Method,
+} from '@idle-bend/core';
+import { Eraser, Link, Scissors, Undo2 } from 'lucide-react';
+import { useMemo } from 'react';
+import { edit } from '../../shell/project-store.ts';
+import { speedMeasure, type BenchClip } from '../bench-store.ts';
+import { applyMap, changeMethod, joinWithNext, plainAgain, reverseClip, splitHere } from '../edits.ts';
+import { Choice } from './choice.tsx';
+import { FitField } from './fit-field.tsx';
+import { TypedField } from './typed-field.tsx';
+
+export const METHOD_CHOICES: readonly { value: Method; text: string; title: string }[] = [
+  { value: 'step', text: 'Step', title: 'Each frame is the source frame before it' },
+  { value: 'mix', text: 'Mix', title: 'Each frame is blended of the two around it' },
+];
+const END_WORDS: Readonly<Record<EndChoice, string>> = { hold: 'holds its last frame', loop: 'begins again', black: 'is black' };
+
+/** The clip as a whole: its speed, its length, how in-between frames are made. */
+export function ClipSpeed({ bench }: { bench: BenchClip }) {
+  const { clip, source, slope } = bench;
+  const first = clip.map.vertices[0]!;
+  const last = clip.map.vertices.at(-1)!;
+  const average = (last.s - first.s) / last.t / slope;
+  const usable = usableFrames(source);
+  const missing = useMemo(() => missingSource(clip.map, usable), [clip.map, usable]);
+  return (
+    <>
+      <div className="grid grid-cols-2 gap-3">
+        <TypedField
+          label="Speed over all"
+          text={percentText(average)}
+          commit={(typed) => applyMap((map) => setClipSpeed(map, parseSpeed(typed, speedMeasure(bench, last.t, average)), slope))}
+        />
+        <Choice label="In-betweens" value={clip.method} options={METHOD_CHOICES} choose={changeMethod} />
+      </div>
+      <FitField bench={bench} frames={mapDuration(clip.map)} content={last.s - first.s} fit={(n) => applyMap((map) => fitDuration(map, n))} />
+      <div className="flex flex-wrap gap-2">
+        <button className="button" onClick={reverseClip}>
+          <Undo2 size={15} aria-hidden /> Reverse
+        </button>
+        <button className="button" onClick={splitHere}>
+          <Scissors size={15} aria-hidden /> Split here
+        </button>
+        <button className="button" onClick={joinWithNext}>
+          <Link size={15} aria-hidden /> Join next
+        </button>
+        <button className="button" onClick={plainAgain}>
+          <Eraser size={15} aria-hidden /> Back to plain
+        </button>
+      </div>
+      {missing && (
+        <Choice
+          label={`Where source is missing the clip ${END_WORDS[clip.end]}`}
+          value={clip.end}
+          options={END_CHOICES.map((value) => ({ value, text: value.charAt(0).toUpperCase() + value.slice(1) }))}
+          choose={(end) => edit((project) => updateClip(project, clip.id, (c) => ({ ...c, end })))}
+        />
+      )}
+    </>
+  );
+}

@@ -1,0 +1,82 @@
+import { updateClip } from '@idle-bend/core';
+import { BookmarkPlus, Trash2 } from 'lucide-react';
+import { edit } from '../../shell/project-store.ts';
+import { useBench, type BenchClip, type Compare } from '../bench-store.ts';
+import { compareWith, setCompare, toggleCompare } from '../comparing.ts';
+import { forgetVersion, keepThisVersion, switchTo } from '../versions.ts';
+import { Choice } from './choice.tsx';
+import { TypedField } from './typed-field.tsx';
+
+const HOWS = [
+  { value: 'side', text: 'Side by side' },
+  { value: 'wipe', text: 'Wipe' },
+  { value: 'blink', text: 'Blink' },
+] as const;
+const BYS = [
+  { value: 'time', text: 'Time', title: 'Both at the same frame of the timeline' },
+  { value: 'source', text: 'Source moment', title: 'Both where the same of the source shows' },
+] as const;
+
+const keyOf = (other: Compare['other']) => (other.kind === 'version' ? other.id : other.kind);
+
+/** The clip against another curve, and the curves kept under names. */
+export function ClipVersions({ bench }: { bench: BenchClip }) {
+  const compare = useBench((s) => s.compare);
+  const { versions } = bench.clip;
+  const choose = (key: string) => {
+    if (key === 'none') useBench.setState({ compare: undefined });
+    else compareWith(key === 'plain' || key === 'opened' ? { kind: key } : { kind: 'version', id: key });
+  };
+  return (
+    <>
+      <div className="grid grid-cols-2 items-end gap-3">
+        <label className="block min-w-0">
+          <span className="label">Compare with</span>
+          <select className="field font-sans" value={compare ? keyOf(compare.other) : 'none'} onChange={(e) => choose(e.target.value)}>
+            <option value="none">nothing</option>
+            <option value="plain">plain, 100 %</option>
+            <option value="opened">as it was when opened</option>
+            {versions.map(({ id, name }) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </label>
+        <button className="button h-8 justify-center" onClick={toggleCompare}>
+          {compare ? 'Stop comparing' : 'Compare'} <kbd className="font-mono text-xs opacity-70">X</kbd>
+        </button>
+      </div>
+      {compare && (
+        <div className="grid grid-cols-2 gap-3">
+          <Choice label="How" value={compare.how} options={HOWS} choose={(how) => setCompare({ how })} />
+          <Choice label="In step by" value={compare.by} options={BYS} choose={(by) => setCompare({ by })} />
+        </div>
+      )}
+      <button className="button self-start" onClick={keepThisVersion}>
+        <BookmarkPlus size={15} aria-hidden /> Keep this version <kbd className="font-mono text-xs opacity-70">V</kbd>
+      </button>
+      <ul className="flex flex-col gap-2" aria-label="Versions">
+        {versions.map((version) => (
+          <li key={version.id} className="flex items-end gap-2">
+            <div className="flex-1">
+              <TypedField
+                label="Version"
+                text={version.name}
+                commit={(name) =>
+                  edit((p) => updateClip(p, bench.clip.id, (c) => ({ ...c, versions: c.versions.map((v) => (v.id === version.id ? { ...v, name } : v)) })))
+                }
+              />
+            </div>
+            <button className="button h-8" disabled={version.map === bench.clip.map} onClick={() => switchTo(version.id)}>
+              {version.map === bench.clip.map ? 'On the clip' : 'Use'}
+            </button>
+            <button className="button h-8 px-2" aria-label={`Remove ${version.name}`} onClick={() => forgetVersion(version.id)}>
+              <Trash2 size={15} aria-hidden />
+            </button>
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}

@@ -1,0 +1,30 @@
+type Context = OffscreenCanvasRenderingContext2D;
+
+/** Two pictures next to each other, the clip on the left. */
+export function drawSide(context: Context, clip: ImageData, other: ImageData): void {
+  context.putImageData(clip, 0, 0);
+  context.putImageData(other, clip.width, 0);
+}
+
+/** The clip left of an edge and the other right of it, with a line between. */
+export function drawWipe(context: Context, clip: ImageData, other: ImageData, edge: number): void {
+  const x = Math.round(clip.width * edge);
+  context.putImageData(clip, 0, 0);
+  context.putImageData(other, 0, 0, x, 0, clip.width - x, clip.height);
+  context.fillStyle = '#ffffff';
+  context.fillRect(Math.max(0, x - 1), 0, 2, clip.height);
+}
+
+/** How long each picture of a blink stands: slow enough that nothing flashes. */
+const BLINK_MILLISECONDS = 600;
+
+/** One picture, then the other, until the timer that is returned is cleared. */
+export function drawBlink(context: Context, clip: ImageData, other: ImageData): ReturnType<typeof setInterval> {
+  let second = false;
+  const turn = () => {
+    context.putImageData(second ? other : clip, 0, 0);
+    second = !second;
+  };
+  turn();
+  return setInterval(turn, BLINK_MILLISECONDS);
+}

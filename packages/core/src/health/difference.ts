@@ -1,0 +1,109 @@
+/** How much a picture differs from the one before it, in 8-bit luma levels. */
+export interface FrameDifference {
+  /** Over the whole picture. */
+  readonly mean: number;
+  /** What of the difference is motion, where there is most of it: so that a small thing that moves counts and coding noise does not. */
+  readonly motion: number;
+  /** Share of luma that lies elsewhere in the histogram, 0…1: high where the scene changes. */
+  readonly histogram: number;
+}
+
+/** Means of square cells of a picture, which coding noise moves little. */
+interface Cells {
+  readonly columns: number;
+  readonly rows: number;
+  readonly values: Float32Array;
+}
+
+/** A picture reduced for comparing: cells of 4 × 4 and 8 × 8 samples, and its histogram. */
+export interface Reduced {
+  readonly fine: Cells;
+  readonly coarse: Cells;
+  /** Shares of 32 luma ranges, each 8 levels wide. */
+  readonly histogram: Float32Array;
+}
+
+const CELL = 4;
+/** A block is this many cells wide and high. */
+const BLOCK = 6;
+const STRONGEST = 5;
+
+/** Reduces a picture's luma (8 bit, `width × height`, the first plane of its data). */
+export function reduceLuma(data: Uint8Array, width: number, height: number): Reduced {
+  const columns = Math.max(1, Math.floor(width / CELL));
+  const rows = Math.max(1, Math.floor(height / CELL));
+  const values = new Float32Array(columns * rows);
+  for (let row = 0; row < rows; row++)
+    for (let column = 0; column < columns; column++) {
+      let sum = 0;
+      for (let y = row * CELL; y < row * CELL + CELL && y < height; y++) {
+        const line = y * width + column * CELL;
+        for (let x = 0; x < CELL && column * CELL + x < width; x++) sum += data[line + x]!;
+      }
+      values[row * columns + column] = sum / (CELL * CELL);
+    }
+  const histogram = new Float32Array(32);
+  for (const value of values) histogram[value >> 3]! += 1 / values.length;
+  const fine = { columns, rows, values };
+  return { fine, coarse: halved(fine), histogram };
+}
+
+function halved({ columns, rows, values }: Cells): Cells {
+  const [across, down] = [Math.max(1, columns >> 1), Math.max(1, rows >> 1)];
+  const half = new Float32Array(across * down);
+  for (let row = 0; row < down; row++)
+    for (let column = 0; column < across; column++) {
+      const at = 2 * row * columns + 2 * column;
+      half[row * across + column] = (values[at]! + (values[at + 1] ?? 0) + (values[at + columns] ?? 0) + (values[at + columns + 1] ?? 0)) / 4;
+    }
+  return { columns: across, rows: down, values: half };
+}
+
+export function compareReduced(a: Reduced, b: Reduced): FrameDifference {
+  let total = 0;
+  for (let i = 0; i < a.fine.values.length; i++) {
+    const apart = b.fine.values[i]! - a.fine.values[i]!;
+    total += apart < 0 ? -apart : apart;
+  }
+  let histogram = 0;
+  for (let i = 0; i < 32; i++) {
+    const apart = b.histogram[i]! - a.histogram[i]!;
+    histogram += (apart < 0 ? -apart : apart) / 2;
+  }
+  return { mean: total / a.fine.values.length, motion: Math.max(motion(a.fine, b.fine), motion(a.coarse, b.coarse)), histogram };
+}
+
+/**
+ * How much of the difference a shift of the picture explains, in its strongest blocks: by least squares on brightness constancy (Lucas and
+ * Kanade, "An Iterative Image Registration Technique", 1981) the part bᵀA⁻¹b of a block's squared difference, with A the
+ * sum of ∇I∇Iᵀ and b that of ∇I·(I₂ − I₁). Noise has no such part, or a small one.
+ */
+function motion(a: Cells, b: Cells): number {
+  const { columns, rows } = a;
+  const strengths: number[] = [];
+  for (let top = 1; top + BLOCK < rows; top += BLOCK) for (let left = 1; left + BLOCK < columns; left += BLOCK) strengths.push(blockMotion(a, b, left, top));
+  strengths.sort((x, y) => y - x);
+  const strongest = strengths.slice(0, STRONGEST);
+  return strongest.length === 0 ? 0 : Math.sqrt(strongest.reduce((s, v) => s + v, 0) / strongest.length / (BLOCK * BLOCK));
+}
+
+function blockMotion(a: Cells, b: Cells, left: number, top: number): number {
+  const { columns } = a;
+  let [xx, xy, yy, xt, yt] = [0, 0, 0, 0, 0];
+  for (let row = top; row < top + BLOCK; row++)
+    for (let column = left; column < left + BLOCK; column++) {
+      const i = row * columns + column;
+      const gx = (a.values[i + 1]! - a.values[i - 1]! + b.values[i + 1]! - b.values[i - 1]!) / 4;
+      const gy = (a.values[i + columns]! - a.values[i - columns]! + b.values[i + columns]! - b.values[i - columns]!) / 4;
+      const change = b.values[i]! - a.values[i]!;
+      xx += gx * gx;
+      xy += gx * gy;
+      yy += gy * gy;
+      xt += gx * change;
+      yt += gy * change;
+    }
+  // Without structure to shift there is no motion to see.
+  const steady = 1 * BLOCK * BLOCK;
+  const determinant = (xx + steady) * (yy + steady) - xy * xy;
+  return ((yy + steady) * xt * xt - 2 * xy * xt * yt + (xx + steady) * yt * yt) / determinant;
+}
