@@ -16,6 +16,7 @@ import { ProjectsController } from './projects/projects.controller.js';
 import { Projects } from './projects/projects.js';
 import { RendersController } from './renders/renders.controller.js';
 import { Renders } from './renders/renders.js';
+import { ShapesController } from './shapes/shapes.controller.js';
 import { localOnly } from './trust/local-only.js';
 import { SentencesFilter } from './trust/sentences.filter.js';
 
@@ -24,7 +25,7 @@ class AppModule {
   static with(config: Config): DynamicModule {
     return {
       module: AppModule,
-      controllers: [ProjectsController, FootageController, RendersController],
+      controllers: [ProjectsController, FootageController, RendersController, ShapesController],
       providers: [{ provide: Config, useValue: config }, Events, Projects, FootageStore, Uploads, WatchedFolder, Renders, DemoProject],
     };
   }

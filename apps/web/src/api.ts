@@ -35,6 +35,7 @@ export const api = {
   keepDocument: (id: string, version: number, document: Project) =>
     call<{ version: number }>(`projects/${id}/document`, { method: 'PUT', body: { version, document, by: WINDOW_NAME } }),
   footage: (projectId: string) => call<Footage[]>(`projects/${projectId}/footage`),
+  renameFootage: (id: string, name: string) => call<Footage>(`footage/${id}`, { method: 'PATCH', body: { name } }),
   removeFootage: (id: string) => call<object>(`footage/${id}`, { method: 'DELETE' }),
   renders: (projectId: string) => call<Render[]>(`projects/${projectId}/renders`),
   startRender: (projectId: string, container: RenderContainer) => call<Render>(`projects/${projectId}/renders`, { method: 'POST', body: { container } }),
@@ -42,8 +43,8 @@ export const api = {
   removeRender: (id: string) => call<object>(`renders/${id}`, { method: 'DELETE' }),
 };
 
-export const proxyUrl = (footageId: string) => `/api/footage/${footageId}/proxy`;
-export const stripUrl = (footageId: string) => `/api/footage/${footageId}/strip`;
+export const proxyUrl = (footageId: string, revision: string) => `/api/footage/${footageId}/proxy?revision=${revision}`;
+export const stripUrl = (footageId: string, revision = '') => `/api/footage/${footageId}/strip?revision=${revision}`;
 export const renderUrl = (renderId: string) => `/api/renders/${renderId}/file`;
 /** The address of a frame made from the original; none for black, which has no source. */
 export function stillUrl(footageId: string, sample: Sample): string | undefined {

@@ -27,9 +27,11 @@ export interface ClipRecipe {
   readonly options: readonly string[];
   readonly width?: number;
   readonly height?: number;
+  /** The number frame n carries; n without it. */
+  readonly numberOf?: (n: number) => number;
 }
 
-export async function makeNumberedClip({ file, frames, rate, options, width = WIDTH, height = HEIGHT }: ClipRecipe): Promise<string> {
+export async function makeNumberedClip({ file, frames, rate, options, width = WIDTH, height = HEIGHT, numberOf = (n) => n }: ClipRecipe): Promise<string> {
   const child = spawn(
     'ffmpeg',
     ['-v', 'error', '-y', '-f', 'rawvideo', '-pix_fmt', 'yuv420p', '-s', `${width}x${height}`, '-framerate', rate, '-i', 'pipe:0', ...options, file],
@@ -39,7 +41,8 @@ export async function makeNumberedClip({ file, frames, rate, options, width = WI
   );
   const closed = once(child, 'close') as Promise<[number]>;
   child.stdin.on('error', () => undefined);
-  for (let n = 0; n < frames; n++) if (!child.stdin.write(numberedPicture(n, width, height))) await Promise.race([once(child.stdin, 'drain'), closed]);
+  for (let n = 0; n < frames; n++)
+    if (!child.stdin.write(numberedPicture(numberOf(n), width, height))) await Promise.race([once(child.stdin, 'drain'), closed]);
   child.stdin.end();
   const [code] = await closed;
   if (code !== 0) throw new Error(`ffmpeg ended with ${code} making ${file}`);

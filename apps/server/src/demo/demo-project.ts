@@ -2,7 +2,19 @@ import { existsSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable, Logger } from '@nestjs/common';
-import { addCue, addMoment, addSource, appendClip, emptyProject, rate, updateClip, type Footage, type Project } from '@idle-bend/core';
+import {
+  CLIP_SHAPES,
+  stretchShape,
+  addCue,
+  addMoment,
+  addSource,
+  appendClip,
+  emptyProject,
+  rate,
+  updateClip,
+  type Footage,
+  type Project,
+} from '@idle-bend/core';
 import { Config } from '../config.js';
 import { FootageStore } from '../footage/footage.js';
 import { Projects } from '../projects/projects.js';
@@ -34,6 +46,7 @@ export class DemoProject {
       const footage = await this.footage.take(ID, file, `${name}.mp4`, 'copy', `demo-${name}`);
       project = addSource(project, asSource(footage));
       if (name === 'marble-bell') project = await this.bendTheBell(project, footage, folder);
+      else project = shaped(project, footage, name);
     }
     await this.projects.keep(ID, 1, project, 'demo');
   }
@@ -63,6 +76,15 @@ export class DemoProject {
     }));
     return addCue(addMoment(bent, footage.id, { id: 'moment-hit', frame: hit, name: 'marble meets bell' }), { id: 'cue-hit', frame: 70, name: 'bell' });
   }
+}
+
+/** The dominoes hang in the middle of their fall; the whirligig plays as it was shot. */
+function shaped(project: Project, footage: Footage, name: string): Project {
+  const id = `clip-${name}`;
+  const { frames } = footage.facts.picture!;
+  const put = appendClip(project, id, footage.id, 0, Math.min(frames, 240) - 1);
+  const hover = CLIP_SHAPES.find((shape) => shape.id === 'hover')!.map;
+  return updateClip(put, id, (clip) => ({ ...clip, name, ...(name === 'dominoes' && { map: stretchShape(hover, clip.map) }) }));
 }
 
 function asSource(footage: Footage) {

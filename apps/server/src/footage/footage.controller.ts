@@ -1,6 +1,6 @@
-import { Controller, Delete, Get, Header, Param, Query, Res, StreamableFile } from '@nestjs/common';
+import { Body, Controller, Delete, Get, Header, Param, Patch, Query, Res, StreamableFile } from '@nestjs/common';
 import { Type } from 'class-transformer';
-import { IsInt, IsOptional, Max, Min } from 'class-validator';
+import { IsInt, IsNotEmpty, IsOptional, IsString, Max, MaxLength, Min } from 'class-validator';
 import type { Response } from 'express';
 import { Projects } from '../projects/projects.js';
 import { FootageStore } from './footage.js';
@@ -10,6 +10,10 @@ class WantedFrame {
   @Type(() => Number) @IsInt() @Min(0) frame!: number;
   @Type(() => Number) @IsOptional() @IsInt() @Min(0) next?: number;
   @Type(() => Number) @IsOptional() @Min(0) @Max(1) fraction?: number;
+}
+
+class NewName {
+  @IsString() @IsNotEmpty() @MaxLength(200) name!: string;
 }
 
 @Controller('api')
@@ -23,6 +27,11 @@ export class FootageController {
   async list(@Param('id') id: string) {
     await this.projects.row(id);
     return this.footage.list(id);
+  }
+
+  @Patch('footage/:id')
+  rename(@Param('id') id: string, @Body() { name }: NewName) {
+    return this.footage.rename(id, name.trim());
   }
 
   @Delete('footage/:id')

@@ -3,7 +3,7 @@ import { constants } from 'node:fs';
 import { copyFile, mkdir, readdir, rename, rm } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { ConflictException, Injectable, Logger, NotFoundException, type OnApplicationBootstrap } from '@nestjs/common';
-import { parseProject, type Footage, type FootageFacts, type Sample } from '@idle-bend/core';
+import { InvalidInput, parseProject, replaceSource, type Footage, type FootageFacts, type Health, type Sample } from '@idle-bend/core';
 import { checkDecodes, indexFrames, openSource, probe, writeStill, type OpenedSource } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
@@ -48,14 +48,14 @@ export class FootageStore implements OnApplicationBootstrap {
    */
   async take(projectId: string, file: string, name: string, how: 'move' | 'copy', id: string = randomUUID()): Promise<Footage> {
     await this.projects.row(projectId);
-    const shown = basename(name).replace(/\p{Cc}/gu, '').slice(0, 200) || 'unnamed'; // prettier-ignore
+    const shown = shownName(name);
     const facts = await probe(file, shown);
     const index = facts.video && (await indexFrames(file, facts));
     await checkDecodes(file, facts, index);
     const folder = join(this.config.mediaFolder, id);
     await mkdir(folder, { recursive: true });
     try {
-      const fileName = `original${extname(shown).replace(/[^.\w]/g, '').slice(0, 10)}`; // prettier-ignore
+      const fileName = originalName(shown);
       const target = join(folder, fileName);
       if (how === 'move') await rename(file, target);
       else await copyFile(file, target, constants.COPYFILE_FICLONE);
@@ -67,6 +67,7 @@ export class FootageStore implements OnApplicationBootstrap {
         // A recording of sound alone has no proxy to wait for.
         status: facts.video ? 'preparing' : 'ready',
         problem: null,
+        health: null,
         facts: JSON.stringify(readFacts(facts, index)),
       });
       this.events.tell(projectId, { kind: 'footage' });
@@ -76,6 +77,43 @@ export class FootageStore implements OnApplicationBootstrap {
       await rm(folder, { recursive: true, force: true });
       throw error;
     }
+  }
+
+  async rename(id: string, name: string): Promise<Footage> {
+    const row = await this.row(id);
+    await row.update({ name: shownName(name) });
+    this.events.tell(row.projectId, { kind: 'footage' });
+    return toFootage(row);
+  }
+
+  /**
+   * Puts another file behind a piece of footage: clips and moments stay. Throws `MediaError` or `InvalidInput`, and leaves all as it
+   * was, when it is not footage or lacks what the project needs of it.
+   */
+  async replace(id: string, file: string, name: string): Promise<Footage> {
+    const row = await this.row(id);
+    const old = toFootage(row).facts.picture;
+    const shown = shownName(name);
+    const facts = await probe(file, shown);
+    const index = facts.video && (await indexFrames(file, facts));
+    await checkDecodes(file, facts, index);
+    const read = readFacts(facts, index);
+    if (Boolean(old) !== Boolean(read.picture))
+      throw new InvalidInput('file', `${shown} has ${old ? 'no picture' : 'a picture'}, unlike ${row.name}, so it cannot stand in for it`);
+    const project = await this.projects.open(row.projectId);
+    const document = read.picture ? replaceSource(project.document, id, read.picture.frames, read.picture.rate) : project.document;
+    this.jobs.get(id)?.cancel();
+    this.opened.delete(id);
+    const fileName = originalName(shown, `-${randomUUID().slice(0, 8)}`);
+    const folder = join(this.config.mediaFolder, id);
+    await rename(file, join(folder, fileName));
+    const before = this.original(row);
+    await row.update({ fileName, name: shown, status: facts.video ? 'preparing' : 'ready', problem: null, health: null, facts: JSON.stringify(read) });
+    await rm(before, { force: true });
+    if (document !== project.document) await this.projects.keep(row.projectId, project.version, document, 'server');
+    this.events.tell(row.projectId, { kind: 'footage' });
+    if (facts.video) this.prepare(row);
+    return toFootage(row);
   }
 
   async remove(id: string): Promise<void> {
@@ -138,8 +176,8 @@ export class FootageStore implements OnApplicationBootstrap {
       );
       this.jobs.set(row.id, job);
       try {
-        await job.result;
-        await FootageRow.update({ status: 'ready', problem: null }, { where: { id: row.id } });
+        const health = await job.result;
+        await FootageRow.update({ status: 'ready', problem: null, health: health ? JSON.stringify(health) : null }, { where: { id: row.id } });
       } catch (error) {
         this.logger.warn(`${row.name}: ${(error as Error).message}`);
         await FootageRow.update({ status: 'failed', problem: (error as Error).message }, { where: { id: row.id } });
@@ -150,6 +188,17 @@ export class FootageStore implements OnApplicationBootstrap {
   }
 }
 
+const shownName = (name: string) => basename(name).replace(/\p{Cc}/gu, '').slice(0, 200) || 'unnamed'; // prettier-ignore
+const originalName = (name: string, mark = '') => `original${mark}${extname(name).replace(/[^.\w]/g, '').slice(0, 10)}`; // prettier-ignore
+
 function toFootage(row: FootageRow): Footage {
-  return { id: row.id, name: row.name, status: row.status, problem: row.problem, facts: JSON.parse(row.facts) as FootageFacts };
+  return {
+    id: row.id,
+    name: row.name,
+    status: row.status,
+    problem: row.problem,
+    revision: row.fileName.replace(/\W/g, ''),
+    facts: JSON.parse(row.facts) as FootageFacts,
+    health: row.health ? (JSON.parse(row.health) as Health) : null,
+  };
 }

@@ -35,7 +35,10 @@ export class Uploads {
         const file = join(this.config.uploadFolder, upload.id);
         const name = upload.metadata!['filename']!;
         try {
-          const taken = await this.footage.take(upload.metadata!['projectId']!, file, name, 'move');
+          const replaced = upload.metadata!['replaces'];
+          const taken = replaced
+            ? await this.footage.replace(replaced, file, name)
+            : await this.footage.take(upload.metadata!['projectId']!, file, name, 'move');
           return { status_code: 200, headers: { 'X-Footage-Id': taken.id } };
         } catch (error) {
           const known = error instanceof MediaError || error instanceof InvalidInput;

@@ -1,4 +1,5 @@
 import { Worker } from 'node:worker_threads';
+import type { Health } from '@idle-bend/core';
 
 export type Job =
   | { readonly kind: 'proxy'; readonly original: string; readonly name: string; readonly proxy: string; readonly strip: string }
@@ -11,22 +12,25 @@ export type Job =
 
 export type JobMessage =
   | { readonly kind: 'progress'; readonly done: number; readonly total: number }
+  | { readonly kind: 'health'; readonly health: Health }
   | { readonly kind: 'done' }
   | { readonly kind: 'failed'; readonly message: string };
 
 export interface RunningJob {
-  /** Resolves when the job is done; rejects with its sentence when it failed or was cancelled. */
-  readonly result: Promise<void>;
+  /** Resolves when the job is done, with what a proxy's job found in the pictures; rejects with its sentence when it failed or was cancelled. */
+  readonly result: Promise<Health | undefined>;
   cancel(): void;
 }
 
 /** Runs one job in a thread of its own. */
 export function runJob(job: Job, onProgress: (done: number, total: number) => void): RunningJob {
   const worker = new Worker(new URL('./worker.js', import.meta.url), { workerData: job });
-  const result = new Promise<void>((resolve, reject) => {
+  const result = new Promise<Health | undefined>((resolve, reject) => {
+    let health: Health | undefined;
     worker.on('message', (message: JobMessage) => {
       if (message.kind === 'progress') onProgress(message.done, message.total);
-      else if (message.kind === 'done') resolve();
+      else if (message.kind === 'health') health = message.health;
+      else if (message.kind === 'done') resolve(health);
       else reject(new Error(message.message));
     });
     worker.once('error', reject);

@@ -22,8 +22,9 @@ const progress = (done: number, total: number) => {
 try {
   if (job.kind === 'proxy') {
     const source = await openSource(job.original, job.name, stop.signal);
-    await writeProxy(source, job.proxy, progress, stop.signal);
+    const health = await writeProxy(source, job.proxy, progress, stop.signal);
     await writeFile(job.strip, await filmstrip(job.proxy, job.name, source.index.grid.frames, stop.signal));
+    say({ kind: 'health', health });
   } else {
     const opened = new Map<string, Promise<OpenedSource>>();
     const open = (id: string) => {

@@ -1,7 +1,7 @@
 import { Sequelize } from 'sequelize-typescript';
 import { DataTypes } from 'sequelize';
 import { SequelizeStorage, Umzug, type RunnableMigration } from 'umzug';
-import { FootageRow, ProjectRow, RenderRow } from './rows.js';
+import { FootageRow, ProjectRow, RenderRow, ShapeRow } from './rows.js';
 
 const text = { type: DataTypes.TEXT, allowNull: false };
 const id = { type: DataTypes.STRING, primaryKey: true };
@@ -19,6 +19,16 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
       await q.addIndex('renders', ['projectId']);
     },
   },
+  {
+    name: '002-health-shapes',
+    up: async ({ context }) => {
+      const q = context.getQueryInterface();
+      await q.addColumn('footage', 'health', DataTypes.TEXT);
+      await q.createTable('shapes', { id, shape: text, ...times });
+      // What was prepared before is looked at once more.
+      await context.query("UPDATE footage SET status = 'preparing' WHERE status = 'ready' AND facts LIKE '%\"picture\":{%'");
+    },
+  },
 ];
 
 /**
@@ -26,7 +36,7 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
  * acknowledged is on disk, whenever the process ends.
  */
 export async function openDatabase(storage: string): Promise<Sequelize> {
-  const database = new Sequelize({ dialect: 'sqlite', storage, logging: false, models: [ProjectRow, FootageRow, RenderRow] });
+  const database = new Sequelize({ dialect: 'sqlite', storage, logging: false, models: [ProjectRow, FootageRow, RenderRow, ShapeRow] });
   await database.query('PRAGMA journal_mode = WAL');
   await database.query('PRAGMA synchronous = FULL');
   await new Umzug({ migrations: MIGRATIONS, context: database, storage: new SequelizeStorage({ sequelize: database }), logger: undefined }).up();

@@ -22,6 +22,8 @@ export class FootageRow extends Model {
   @Column(DataType.TEXT) declare problem: string | null;
   /** Facts for the interface, as JSON text (see `FootageFacts`). */
   @Column(DataType.TEXT) declare facts: string;
+  /** What looking at the pictures found, as JSON text (see `Health`); none before the proxy is made. */
+  @Column(DataType.TEXT) declare health: string | null;
 }
 
 @Table({ tableName: 'renders' })
@@ -36,4 +38,11 @@ export class RenderRow extends Model {
   @Column(DataType.TEXT) declare document: string;
   @Column(DataType.INTEGER) declare frames: number;
   @Column(DataType.INTEGER) declare bytes: number | null;
+}
+
+@Table({ tableName: 'shapes' })
+export class ShapeRow extends Model {
+  @PrimaryKey @Column(DataType.STRING) declare id: string;
+  /** The shape as JSON text (see `SavedShape`). */
+  @Column(DataType.TEXT) declare shape: string;
 }

@@ -55,11 +55,18 @@ function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
       <div className="flex min-h-0 flex-1">
         <div className="bg-shoal flex min-w-0 flex-1 flex-col">
           <ChartTitle bench={bench} />
-          <Chart bench={bench} strip={media?.status === 'ready' ? media.facts.picture?.strip : undefined} />
+          <Chart
+            bench={bench}
+            strip={media?.status === 'ready' && media.facts.picture ? { ...media.facts.picture.strip, revision: media.revision } : undefined}
+          />
           <HintLine />
         </div>
         <aside className="border-line bg-paper flex w-[430px] shrink-0 flex-col overflow-y-auto border-l" aria-label="Picture and selection">
-          {media?.status === 'ready' ? <Picture bench={bench} /> : <Waiting problem={media?.status === 'failed' ? media.problem : undefined} />}
+          {media?.status === 'ready' ? (
+            <Picture bench={bench} revision={media.revision} />
+          ) : (
+            <Waiting problem={media?.status === 'failed' ? media.problem : undefined} />
+          )}
           <Transport />
           <Readouts bench={bench} facts={media?.facts} />
           <SelectionPanel bench={bench} />

@@ -15,11 +15,11 @@ function sampleWords(sample: Sample, position: number): string {
 }
 
 /** The frame at the playhead, on neutral grey, made as the render makes it; what it is made of is written on it. */
-export function Picture({ bench }: { bench: BenchClip }) {
+export function Picture({ bench, revision }: { bench: BenchClip; revision: string }) {
   const holder = useRef<HTMLDivElement>(null);
   const compare = useBench((s) => s.compare);
   const other = comparedMap(bench, compare);
-  const problem = usePreview(holder, bench, other);
+  const problem = usePreview(holder, bench, other, revision);
   const shown = useBench((s) => s.shown);
   const original = useBench((s) => s.original);
   const words = shown && !problem ? `${sampleWords(shown.sample, shown.position)}${original ? ' · original, full size' : ''}` : undefined;

@@ -27,7 +27,7 @@ export function Transport() {
         <StepForward size={15} aria-hidden />
       </button>
       <button className={`button ${loop ? 'border-river text-river' : ''}`} aria-pressed={loop !== undefined} onClick={toggleLoop}>
-        <Repeat size={15} aria-hidden /> {bendChosen ? 'Loop the bend' : 'Loop'}
+        <Repeat size={15} aria-hidden /> {bendChosen ? 'Loop bend' : 'Loop'}
       </button>
       <button
         className={`button px-2 font-mono text-xs ${pace < 1 ? 'border-river text-river' : ''}`}

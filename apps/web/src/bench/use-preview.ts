@@ -8,7 +8,12 @@ import { useBench, type BenchClip } from './bench-store.ts';
  * The preview thread and the canvas it draws on, put into `holder`. Sends it the clip and the playhead. Returns its
  * last problem, if there is one.
  */
-export function usePreview(holder: RefObject<HTMLElement | null>, { clip, source, frames }: BenchClip, other: TimeMap | undefined): string | undefined {
+export function usePreview(
+  holder: RefObject<HTMLElement | null>,
+  { clip, source, frames }: BenchClip,
+  other: TimeMap | undefined,
+  revision: string,
+): string | undefined {
   const worker = useRef<Worker | undefined>(undefined);
   const [problem, setProblem] = useState<string>();
 
@@ -39,7 +44,7 @@ export function usePreview(holder: RefObject<HTMLElement | null>, { clip, source
   useEffect(() => {
     const preview = {
       footageId: source.id,
-      url: proxyUrl(source.id),
+      url: proxyUrl(source.id, revision),
       frames: source.frames,
       framesPerSecond: framesPerSecond(source.nativeRate),
       skips: source.skips,
@@ -48,7 +53,7 @@ export function usePreview(holder: RefObject<HTMLElement | null>, { clip, source
       end,
     };
     worker.current?.postMessage({ kind: 'clip', clip: preview } satisfies ToPreview);
-  }, [map, method, end, source.id, source.frames, source.nativeRate, source.skips]);
+  }, [map, method, end, source.id, source.frames, source.nativeRate, source.skips, revision]);
   const compare = useBench((s) => s.compare);
   const compared = useMemo(() => (compare && other ? { map: other, how: compare.how, by: compare.by, edge: compare.edge } : undefined), [compare, other]);
   useEffect(() => {

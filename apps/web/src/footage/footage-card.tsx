@@ -1,14 +1,21 @@
 import { useMutation } from '@tanstack/react-query';
-import { formatTimecode, frameToSeconds, sameRate, speakRate, type Footage, type PictureFacts } from '@idle-bend/core';
-import { AudioLines, Trash2 } from 'lucide-react';
-import { useState } from 'react';
+import { frameToSeconds, speakRate, type Footage } from '@idle-bend/core';
+import { Replace, Trash2 } from 'lucide-react';
+import { useRef } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
-import { api, stripUrl } from '../api.ts';
+import { api } from '../api.ts';
 import { Bar } from '../shell/bar.tsx';
 import { edit, useProject } from '../shell/project-store.ts';
+import { activate } from '../bench/bench-store.ts';
 import { useProgress } from '../shell/use-server-events.ts';
-import { putOnReel, readFootageAs } from './put-on-reel.ts';
+import { CardName } from './card-name.tsx';
+import { CardPicture, SoundPicture } from './card-picture.tsx';
+import { HealthStrip } from './health-strip.tsx';
+import { clearMarks, togglePick, useFootageRoom } from './marks.ts';
+import { putOnReel } from './put-on-reel.ts';
+import { ReadAs } from './read-as.tsx';
+import { sendFile } from './uploads.ts';
 import { whatItBears } from './what-it-bears.ts';
 
 const shape = ({ num, den }: { num: number; den: number }) => `${num}:${den}`;
@@ -34,15 +41,31 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
   const { picture, sound, bytes, durationSeconds } = footage.facts;
   const readAs = document.sources.find((s) => s.id === footage.id)?.readAs ?? picture?.rate;
   const soundWords = sound ? `sound ${sound.codec}` : 'no sound';
+  const chooser = useRef<HTMLInputElement>(null);
+  const picked = useFootageRoom((s) => s.picked.includes(footage.id));
+  const marks = useFootageRoom((s) => s.marks[footage.id]);
   const bend = () => {
-    edit((project) => putOnReel(project, footage, picture!));
+    const id = `clip-${crypto.randomUUID().slice(0, 8)}`;
+    edit((project) => putOnReel(project, footage, picture!, id, marks));
+    activate(id);
     void navigate(`/projects/${projectId}/bench`);
   };
   return (
     <li className="border-line bg-sheet flex flex-col overflow-hidden rounded-xl border" aria-label={footage.name}>
       {picture ? <CardPicture footage={footage} picture={picture} /> : <SoundPicture />}
       <div className="flex flex-1 flex-col p-4">
-        <p className="font-display mb-1 text-base font-semibold break-all">{footage.name}</p>
+        <div className="mb-1 flex items-start gap-2">
+          <CardName footage={footage} />
+          {picture && (
+            <input
+              type="checkbox"
+              className="accent-river mt-1 ml-auto size-4"
+              aria-label={`Pick ${footage.name}`}
+              checked={picked}
+              onChange={() => togglePick(footage.id)}
+            />
+          )}
+        </div>
         {picture && (
           <p className="text-faint font-mono text-xs">
             {speakRate(picture.rate)} fps · {picture.width}×{picture.height} · {picture.frames} frames ·{' '}
@@ -60,6 +83,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
           </p>
         ))}
         {picture && <ReadAs footage={footage} picture={picture} />}
+        {picture && <HealthStrip footage={footage} picture={picture} />}
         {footage.status === 'failed' && <p className="text-vermilion text-sm">{footage.problem}</p>}
         {footage.status === 'preparing' && (
           <>
@@ -67,73 +91,44 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
             <p className="text-faint text-xs">Preparing its proxy…</p>
           </>
         )}
+        {marks && (
+          <p className="text-river mt-1 flex items-center text-sm">
+            part: frames {marks.first ?? 0} to {marks.last ?? picture!.frames - 1}
+            <button className="ml-auto underline" onClick={() => clearMarks(footage.id)}>
+              the whole
+            </button>
+          </p>
+        )}
         <div className="mt-auto flex gap-2 pt-3">
           {picture && (
             <button className="button" disabled={footage.status !== 'ready'} onClick={bend}>
-              Bend this clip
+              Bend this {marks ? 'part' : 'clip'}
             </button>
           )}
-          <button className="button ml-auto px-2" aria-label={`Remove ${footage.name}`} onClick={() => remove.mutate()}>
+          <button
+            className="button ml-auto px-2"
+            aria-label={`Replace the file of ${footage.name}`}
+            title="Replace its file"
+            onClick={() => chooser.current?.click()}
+          >
+            <Replace size={15} aria-hidden />
+          </button>
+          <input
+            ref={chooser}
+            type="file"
+            hidden
+            aria-label={`File in place of ${footage.name}`}
+            onChange={(e) => {
+              const [file] = e.target.files ?? [];
+              if (file) sendFile(projectId, file, footage.id);
+              e.target.value = '';
+            }}
+          />
+          <button className="button px-2" aria-label={`Remove ${footage.name}`} onClick={() => remove.mutate()}>
             <Trash2 size={15} aria-hidden />
           </button>
         </div>
       </div>
     </li>
-  );
-}
-
-/** What the camera says it shot at is offered; what the file says is one press back. */
-function ReadAs({ footage, picture }: { footage: Footage; picture: PictureFacts }) {
-  const readAs = useProject((s) => s.document?.sources.find((source) => source.id === footage.id)?.readAs) ?? picture.rate;
-  const { captureRate } = footage.facts;
-  const offer = !sameRate(readAs, picture.rate) ? picture.rate : captureRate && !sameRate(captureRate, picture.rate) ? captureRate : undefined;
-  if (!offer) return null;
-  const back = sameRate(offer, picture.rate);
-  return (
-    <p className="text-brass mt-1 flex items-center gap-2 text-sm">
-      {back ? `read as ${speakRate(readAs)} fps` : `shot at ${speakRate(offer)} fps, by its tag`}
-      <button className="button ml-auto py-0.5" onClick={() => edit((project) => readFootageAs(project, footage, picture, offer))}>
-        Read as {speakRate(offer)}
-      </button>
-    </p>
-  );
-}
-
-function SoundPicture() {
-  return (
-    <div className="bg-frame grid aspect-video w-full place-items-center text-white/60">
-      <AudioLines size={44} aria-hidden />
-    </div>
-  );
-}
-
-/** The filmstrip's picture under the pointer, so that moving over a card looks through the clip. */
-function CardPicture({ footage, picture }: { footage: Footage; picture: PictureFacts }) {
-  const [at, setAt] = useState(0.3);
-  const { count, step } = picture.strip;
-  const { width, height } = picture.proxy;
-  const index = Math.min(count - 1, Math.max(0, Math.floor(at * count)));
-  const whole = { aspectRatio: `${width} / ${height}`, ...(width / height >= 16 / 9 ? { width: '100%' } : { height: '100%' }) };
-  return (
-    <div
-      className="bg-frame relative grid aspect-video w-full place-items-center"
-      onPointerMove={(e) => setAt((e.clientX - e.currentTarget.getBoundingClientRect().left) / e.currentTarget.clientWidth)}
-    >
-      {footage.status === 'ready' && (
-        <>
-          <div
-            style={{
-              ...whole,
-              backgroundImage: `url(${stripUrl(footage.id)})`,
-              backgroundSize: `${count * 100}% 100%`,
-              backgroundPosition: count > 1 ? `${(index / (count - 1)) * 100}% 0` : '0 0',
-            }}
-          />
-          <span className="absolute right-2 bottom-2 rounded bg-black/60 px-1.5 font-mono text-xs text-white">
-            {formatTimecode(index * step, picture.rate)}
-          </span>
-        </>
-      )}
-    </div>
   );
 }

@@ -6,7 +6,10 @@ import { toast } from 'sonner';
 import { api } from '../api.ts';
 import { Bar } from '../shell/bar.tsx';
 import { useProject } from '../shell/project-store.ts';
+import { arranged, ORDERS, type Order } from './arrange.ts';
 import { FootageCard } from './footage-card.tsx';
+import { useFootageRoom } from './marks.ts';
+import { PickedBar } from './picked-bar.tsx';
 import { sendFile, useUploads } from './uploads.ts';
 
 export function FootagePage() {
@@ -14,6 +17,9 @@ export function FootagePage() {
   const { data, error } = useQuery({ queryKey: ['footage', projectId], queryFn: () => api.footage(projectId) });
   const watchedFolder = useProject((s) => s.watchedFolder);
   const { running } = useUploads();
+  const [sought, setSought] = useState('');
+  const [order, setOrder] = useState<Order>('added');
+  const shown = arranged(data ?? [], sought, order);
   const chooser = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
   const take = (files: FileList | null) => [...(files ?? [])].forEach((file) => sendFile(projectId, file));
@@ -41,7 +47,35 @@ export function FootagePage() {
         </button>
         <input ref={chooser} type="file" multiple hidden aria-label="Footage files" onChange={(e) => (take(e.target.files), (e.target.value = ''))} />
       </div>
+      {data && data.length > 1 && (
+        <div className="mb-4 flex items-center gap-3">
+          <input
+            className="field max-w-64 font-sans"
+            type="search"
+            aria-label="Search footage"
+            placeholder="Search by name or rate"
+            value={sought}
+            onChange={(e) => setSought(e.target.value)}
+          />
+          <label className="text-faint flex items-center gap-2 whitespace-nowrap">
+            Sort by
+            <select className="field w-auto font-sans" value={order} onChange={(e) => setOrder(e.target.value as Order)}>
+              {ORDERS.map(({ value, text }) => (
+                <option key={value} value={value}>
+                  {text}
+                </option>
+              ))}
+            </select>
+          </label>
+          <button className="button" onClick={() => useFootageRoom.setState({ picked: shown.filter((f) => f.facts.picture).map((f) => f.id) })}>
+            Pick all shown
+          </button>
+          <span className="text-faint text-sm">Move over a picture to look through it; I and O mark a part.</span>
+        </div>
+      )}
+      <PickedBar footage={data ?? []} />
       {error && <p className="text-vermilion">{error.message}</p>}
+      {data && data.length > 0 && shown.length === 0 && <p className="text-faint">Nothing of that name.</p>}
       {data?.length === 0 && uploads.length === 0 && (
         <div className="border-line text-faint mt-8 rounded-2xl border-2 border-dashed p-16 text-center">
           <p className="font-display text-ink text-lg font-semibold">No footage yet</p>
@@ -49,7 +83,7 @@ export function FootagePage() {
         </div>
       )}
       <ul className="grid grid-cols-[repeat(auto-fill,minmax(330px,1fr))] gap-4">
-        {data?.map((footage) => (
+        {shown.map((footage) => (
           <FootageCard key={footage.id} footage={footage} projectId={projectId} />
         ))}
         {uploads.map(([id, upload]) => (

@@ -1,7 +1,8 @@
-import { addSource, appendClip, setReadAs, type Project, type Rate, type Footage, type PictureFacts } from '@idle-bend/core';
+import { addSource, appendClip, positionOfFrame, setReadAs, type Project, type Rate, type Footage, type PictureFacts } from '@idle-bend/core';
+import type { Marks } from './marks.ts';
 
 /** The project with this footage among its sources, under its name without the ending. */
-function withSource(project: Project, { id, name }: Footage, { rate, frames }: PictureFacts): Project {
+export function withSource(project: Project, { id, name }: Footage, { rate, frames }: PictureFacts): Project {
   if (project.sources.some((s) => s.id === id)) return project;
   return addSource(project, { id, name: name.replace(/\.\w+$/, ''), frames, nativeRate: rate, readAs: rate, moments: [], skips: null });
 }
@@ -11,13 +12,15 @@ export function readFootageAs(project: Project, footage: Footage, picture: Pictu
   return setReadAs(withSource(project, footage, picture), footage.id, readAs);
 }
 
-/** The reel of this version holds one clip: another takes its place (one undo brings it back). The first one gives the reel its size. */
-export function putOnReel(project: Project, footage: Footage, picture: PictureFacts): Project {
+/** Puts a clip of this footage, or of a part of it, at the end of the reel. The first one gives the reel its size. */
+export function putOnReel(project: Project, footage: Footage, picture: PictureFacts, clipId: string, part: Marks = {}): Project {
   const known = withSource(project, footage, picture);
   const first = known.reel.items.length === 0;
   const { width, height, pixelAspect } = picture;
   const size = first && { width: even((width * pixelAspect.num) / pixelAspect.den), height: even(height) };
-  return appendClip({ ...known, reel: { ...known.reel, ...size, items: [] } }, `clip-${crypto.randomUUID().slice(0, 8)}`, footage.id);
+  const source = known.sources.find((s) => s.id === footage.id)!;
+  const at = (frame: number | undefined) => (frame === undefined ? undefined : positionOfFrame(source, frame));
+  return appendClip({ ...known, reel: { ...known.reel, ...size } }, clipId, footage.id, at(part.first), at(part.last));
 }
 
 const even = (n: number) => Math.max(2, Math.round(n / 2) * 2);

@@ -14,8 +14,8 @@ export const useUploads = create<{ readonly running: Readonly<Record<string, Run
 
 const CHUNK_BYTES = 16 * 1024 * 1024;
 
-/** Sends a file in resumable chunks. A lost connection goes on where it stopped. */
-export function sendFile(projectId: string, file: File): void {
+/** Sends a file in resumable chunks, as new footage or to stand in for some that is there. A lost connection goes on where it stopped. */
+export function sendFile(projectId: string, file: File, replaces?: string): void {
   const id = crypto.randomUUID();
   const set = (change: Partial<RunningUpload>) =>
     useUploads.setState(({ running }) => (running[id] ? { running: { ...running, [id]: { ...running[id], ...change } } } : { running }));
@@ -24,7 +24,7 @@ export function sendFile(projectId: string, file: File): void {
     endpoint: '/api/uploads',
     chunkSize: CHUNK_BYTES,
     retryDelays: [0, 1000, 3000, 5000, 10_000],
-    metadata: { projectId, filename: file.name },
+    metadata: { projectId, filename: file.name, ...(replaces && { replaces }) },
     removeFingerprintOnSuccess: true,
     onShouldRetry: (error) => {
       const status = (error as DetailedError).originalResponse?.getStatus() ?? 0;

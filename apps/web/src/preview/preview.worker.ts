@@ -54,11 +54,11 @@ async function work(): Promise<void> {
 
 async function show(wish: Extract<ToPreview, { kind: 'show' }>, ofClip: PreviewClip, ofPlan: ClipPlan, on: OffscreenCanvas): Promise<void> {
   const started = performance.now();
-  let provider = opened.get(ofClip.footageId);
+  let provider = opened.get(ofClip.url);
   if (!provider) {
     provider = ProxyProvider.open(ofClip.url, ofClip.frames, ofClip.framesPerSecond);
-    provider.catch(() => opened.delete(ofClip.footageId));
-    opened.set(ofClip.footageId, provider);
+    provider.catch(() => opened.delete(ofClip.url));
+    opened.set(ofClip.url, provider);
   }
   const source = await provider;
   if (composer?.provider !== source) composer = { provider: source, composer: new FrameComposer(await kernels, source) };

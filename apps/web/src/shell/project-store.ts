@@ -1,6 +1,7 @@
 import { parseProject, type Project } from '@idle-bend/core';
 import { create } from 'zustand';
 import { api, ApiError } from '../api.ts';
+import { recallHistory, rememberHistory } from './history.ts';
 
 export type KeepState = 'kept' | 'keeping' | 'waiting' | 'conflict';
 
@@ -39,7 +40,8 @@ export async function loadProject(id: string): Promise<void> {
   await flush().catch(() => undefined);
   set({ id: undefined, document: undefined, past: [], future: [], keep: 'kept', gestureStart: undefined });
   const { name, version, watchedFolder, document } = await api.openProject(id);
-  set({ id, name, version, watchedFolder, document: parseProject(document) });
+  const history = await recallHistory(id, version);
+  set({ id, name, version, watchedFolder, document: parseProject(document), ...history });
 }
 
 /** One edit, one undo. */
@@ -121,7 +123,10 @@ export async function flush(): Promise<void> {
 async function send(id: string, version: number, document: Project): Promise<void> {
   try {
     const kept = await api.keepDocument(id, version, document);
-    if (get().id === id) set({ version: kept.version, keep: settled() === document ? 'kept' : 'keeping' });
+    if (get().id !== id) return;
+    set({ version: kept.version, keep: settled() === document ? 'kept' : 'keeping' });
+    const { past, future } = get();
+    if (settled() === document) void rememberHistory(id, { version: kept.version, past, future });
   } catch (error) {
     const status = error instanceof ApiError ? error.status : 0;
     if (get().id === id) set({ keep: status === 409 ? 'conflict' : 'waiting' });

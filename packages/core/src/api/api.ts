@@ -1,3 +1,4 @@
+import type { Health } from '../health/health.js';
 import type { Project } from '../project/project.js';
 import type { Rate } from '../rate/rate.js';
 
@@ -68,7 +69,11 @@ export interface Footage {
   readonly name: string;
   readonly status: FootageStatus;
   readonly problem: string | null;
+  /** Another one when another file was put behind the footage: part of the addresses of what is made of it. */
+  readonly revision: string;
   readonly facts: FootageFacts;
+  /** What looking at every picture found; none before that is done. */
+  readonly health: Health | null;
 }
 
 export const RENDER_CONTAINERS = ['mp4', 'mkv'] as const;

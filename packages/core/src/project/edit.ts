@@ -1,6 +1,6 @@
 import { InvalidInput } from '../errors.js';
 import { clipFrameCount } from '../clip/clip-frames.js';
-import type { Rate } from '../rate/rate.js';
+import { sameRate, type Rate } from '../rate/rate.js';
 import { frameOfPosition, placeOfFrame, usableFrames, type Skips } from '../repeats/skip.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { joinMaps, splitMap } from '../time-map/split.js';
@@ -132,6 +132,23 @@ export function useVersion(project: Project, clipId: string, versionId: string):
 
 export function removeVersion(project: Project, clipId: string, versionId: string): Project {
   return updateClip(project, clipId, (clip) => ({ ...clip, versions: clip.versions.filter((v) => v.id !== versionId) }));
+}
+
+/**
+ * What another file behind a source changes: how many frames it has, and its native rate (a source read at its own rate
+ * follows). Throws `InvalidInput` where a marked moment would be lost.
+ */
+export function replaceSource(project: Project, sourceId: string, frames: number, nativeRate: Rate): Project {
+  const source = project.sources.find((s) => s.id === sourceId);
+  if (!source) return project;
+  const lost = source.moments.find((m) => m.frame >= frames);
+  if (lost)
+    throw new InvalidInput(
+      'file',
+      `it has frames 0 to ${frames - 1}, but the moment "${lost.name}" is marked at frame ${lost.frame}; move or remove that first`,
+    );
+  const readAs = sameRate(source.readAs, source.nativeRate) ? nativeRate : source.readAs;
+  return updateSource(setSkips(project, sourceId, null), sourceId, (s) => ({ ...s, frames, nativeRate, readAs }));
 }
 
 export function renameSource(project: Project, sourceId: string, name: string): Project {

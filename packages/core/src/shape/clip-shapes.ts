@@ -25,7 +25,7 @@ function shapeMap(parts: readonly Part[], width: number, ease: TimeMap['bends'][
 /** Our own shapes for a whole clip. Each keeps the clip's first and last source frame and its length. */
 export const CLIP_SHAPES: readonly ClipShape[] = [
   { id: 'hover', name: 'Hover', map: shapeMap([[3, 3], [4, 0.6], [3, 3]], 0.16), suits: 'One moment in the middle: rush in, hang there, rush away.', avoid: 'Shots whose beginning or end matters.' },
-  { id: 'land', name: 'Touch down', map: shapeMap([[4, 3.2], [6, 0.6]], 0.28, 'silk'), suits: 'Arriving: fast, then settling on a view or a room.', avoid: 'When the start holds what must be read.' },
+  { id: 'land', name: 'Touchdown', map: shapeMap([[4, 3.2], [6, 0.6]], 0.28, 'silk'), suits: 'Arriving: fast, then settling on a view or a room.', avoid: 'When the start holds what must be read.' },
   { id: 'depart', name: 'Push off', map: shapeMap([[6, 0.6], [4, 3.2]], 0.28, 'silk'), suits: 'Leaving: slow, then away into the next shot.', avoid: 'The last shot of a piece.' },
   { id: 'surge', name: 'Surge', map: shapeMap([[3, 0.6], [3, 3.5], [3, 0.6]], 0.18), suits: 'Joining two good parts with a dull one between.', avoid: 'Footage at the reel’s own rate: the slow ends need made frames.' },
   { id: 'swing', name: 'Swing back', map: shapeMap([[4, 2], [3, -1.4], [4, 2]], 0.12), suits: 'A hit worth seeing twice; dance and water.', avoid: 'Speech, smoke and anything with an obvious direction.' },

@@ -20,6 +20,7 @@ import { MomentLines, TimeLines } from './time-lines.tsx';
 export interface Strip {
   readonly step: number;
   readonly count: number;
+  readonly revision: string;
 }
 
 /** The working surface: timeline across, source up, and under it bends, in-betweens and speed on the same scale. */

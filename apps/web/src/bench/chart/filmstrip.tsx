@@ -1,9 +1,10 @@
 import { frameOfPosition } from '@idle-bend/core';
 import { stripUrl } from '../../api.ts';
 import type { BenchClip } from '../bench-store.ts';
+import type { Strip } from './chart.tsx';
 import { LEFT, TOP, type Places } from './places.ts';
 
-export function Filmstrip({ bench, strip, places }: { bench: BenchClip; strip: { step: number; count: number } | undefined; places: Places }) {
+export function Filmstrip({ bench, strip, places }: { bench: BenchClip; strip: Strip | undefined; places: Places }) {
   const { y } = places.scales;
   const [low, high] = y.domain() as [number, number];
   const cell = 41;
@@ -20,7 +21,7 @@ export function Filmstrip({ bench, strip, places }: { bench: BenchClip; strip: {
           <g key={i}>
             {strip && (
               <svg x={8} y={middle - cell / 2 + 1} width={62} height={cell - 4} viewBox={`${index * 62} 0 62 ${cell - 4}`} preserveAspectRatio="none">
-                <image href={stripUrl(bench.source.id)} width={strip.count * 62} height={cell - 4} preserveAspectRatio="none" />
+                <image href={stripUrl(bench.source.id, strip.revision)} width={strip.count * 62} height={cell - 4} preserveAspectRatio="none" />
               </svg>
             )}
             <text x={LEFT - 6} y={middle + 3.5} textAnchor="end" className="fill-faint font-mono text-[10px]">

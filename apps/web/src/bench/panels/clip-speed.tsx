@@ -45,18 +45,18 @@ export function ClipSpeed({ bench }: { bench: BenchClip }) {
         <Choice label="In-betweens" value={clip.method} options={METHOD_CHOICES} choose={changeMethod} />
       </div>
       <FitField bench={bench} frames={mapDuration(clip.map)} content={last.s - first.s} fit={(n) => applyMap((map) => fitDuration(map, n))} />
-      <div className="flex flex-wrap gap-2">
-        <button className="button" onClick={reverseClip}>
-          <Undo2 size={15} aria-hidden /> Reverse
+      <div className="grid grid-cols-4 gap-1.5">
+        <button className="button justify-center px-1" onClick={reverseClip}>
+          <Undo2 size={14} aria-hidden /> Reverse
         </button>
-        <button className="button" onClick={splitHere}>
-          <Scissors size={15} aria-hidden /> Split here
+        <button className="button justify-center px-1" title="Cut the clip in two at the playhead (S)" onClick={splitHere}>
+          <Scissors size={14} aria-hidden /> Split
         </button>
-        <button className="button" onClick={joinWithNext}>
-          <Link size={15} aria-hidden /> Join next
+        <button className="button justify-center px-1" title="Make one clip of this and the next (Shift S)" onClick={joinWithNext}>
+          <Link size={14} aria-hidden /> Join
         </button>
-        <button className="button" onClick={plainAgain}>
-          <Eraser size={15} aria-hidden /> Back to plain
+        <button className="button justify-center px-1" title="Back to plain: take all retiming off" onClick={plainAgain}>
+          <Eraser size={14} aria-hidden /> Plain
         </button>
       </div>
       {missing && (

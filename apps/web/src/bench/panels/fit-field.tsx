@@ -1,4 +1,4 @@
-import { clipSlope, InvalidInput, percentText } from '@idle-bend/core';
+import { clipSlope, InvalidInput } from '@idle-bend/core';
 import type { BenchClip } from '../bench-store.ts';
 import { TypedField } from './typed-field.tsx';
 
@@ -37,7 +37,7 @@ export function FitField({ bench, frames, content, fit }: Props) {
       </div>
       <p className="text-faint mt-1 text-xs" data-testid="needed">
         {shown} frames at 100 % need <span className="font-mono">{needed}</span> source frames; there are{' '}
-        <span className="font-mono">{Math.round(Math.abs(content) * 10) / 10}</span>: {percentText(content / needed)} over all.
+        <span className="font-mono">{Math.round(Math.abs(content) * 10) / 10}</span>.
       </p>
     </div>
   );

@@ -13,6 +13,9 @@ import { Panel } from './panel.tsx';
 
 const RATES = ['23.976', '24', '25', '29.97', '30', '50', '59.94', '60', '120', '240'];
 
+/** What is put on when the shape that was chosen is gone. */
+const NOTHING_ELSE: ForMany = { kind: 'curve', how: 'stretch' };
+
 /** Everything that can be put on several clips, by the key its entry in the list has. */
 function choices(saved: readonly SavedShape[]): { group: string; entries: { key: string; text: string; what: ForMany }[] }[] {
   const own = saved.flatMap((s) => (s.kind === 'clip' ? [{ key: s.id, text: s.name, what: { kind: 'shape', map: s.map } as const }] : []));
@@ -45,7 +48,7 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
   const { data: saved = [] } = useQuery({ queryKey: ['shapes'], queryFn: api.shapes });
   const [key, setKey] = useState('stretch');
   const groups = useMemo(() => choices(saved), [saved]);
-  const what = groups.flatMap((g) => g.entries).find((e) => e.key === key)?.what ?? { kind: 'curve', how: 'stretch' };
+  const what = useMemo(() => groups.flatMap((g) => g.entries).find((e) => e.key === key)?.what ?? NOTHING_ELSE, [groups, key]);
   const { project, clip } = bench;
   const ids = useMemo(() => project.reel.items.filter(({ id }) => id === clip.id || picked.includes(id)).map(({ id }) => id), [project, clip.id, picked]);
   const result = useMemo(() => putOnMany(project, ids, clip, what), [project, ids, clip, what]);
@@ -102,5 +105,5 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
 
 function outcomeWords(project: Project, clip: Clip): string {
   const frames = clipFrameCount(clip.map, usableFrames(sourceOf(project, clip)));
-  return `${frames} frames · ${speedWords(speedRange(clip.map, clipSlope(project, clip)))} · ${clip.method}`;
+  return `${frames} frames · ${speedWords(speedRange(clip.map, clipSlope(project, clip)))}`;
 }

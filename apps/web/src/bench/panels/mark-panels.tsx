@@ -102,8 +102,6 @@ function Landing({ bench, moment }: { bench: BenchClip; moment: Moment }) {
   const gives = useBench((s) => s.gives);
   return (
     <>
-      <Choice label="What gives" value={gives} options={GIVES} choose={(next) => useBench.setState({ gives: next })} />
-      <Limits bench={bench} />
       <div className="grid grid-cols-2 items-end gap-3">
         <Choice label="A landing keeps" value={keep} options={LANDING_KEEPS} choose={(next) => useBench.setState({ keep: next })} />
         <div className="flex gap-2">
@@ -124,6 +122,8 @@ function Landing({ bench, moment }: { bench: BenchClip; moment: Moment }) {
           )}
         </div>
       </div>
+      <Choice label="What gives" value={gives} options={GIVES} choose={(next) => useBench.setState({ gives: next })} />
+      <Limits bench={bench} />
     </>
   );
 }

@@ -3,7 +3,7 @@ import type { ReactNode } from 'react';
 /** What concerns the thing selected: its name, a line about it, its controls. */
 export function Panel({ title, about, action, children }: { title: string; about?: string; action?: ReactNode; children: ReactNode }) {
   return (
-    <section aria-label={title} className="flex flex-col gap-3 p-3.5">
+    <section aria-label={title} className="flex flex-col gap-2.5 px-3.5 py-2.5">
       <div className="flex items-baseline gap-2">
         <h2 className="font-display text-base font-semibold whitespace-nowrap">{title}</h2>
         {about && <p className="text-faint truncate font-mono text-xs">{about}</p>}

@@ -93,6 +93,13 @@ export function VertexPanel({ bench, index }: { bench: BenchClip; index: number 
         <EaseEditor bench={bench} index={index} ease={map.bends[index]!.ease} falls={slowsDown(map, index)} />
       )}
       {inner && map.bends[index]!.widthFrames > 0 && <WindowNote bench={bench} index={index} />}
+      {inner && (
+        <SavedShapes
+          kind="bend"
+          content={() => ({ kind: 'bend', ease: map.bends[index]!.ease })}
+          put={(shape) => shape.kind === 'bend' && changeMap((m) => setBend(m, index, { ease: shape.ease }))}
+        />
+      )}
     </Panel>
   );
 }
@@ -124,7 +131,6 @@ function Shapes({ bench, index }: { bench: BenchClip; index: number }) {
         </button>
       </div>
       <ShapeNote shown={note.shown ?? known} otherwise="A shape of your own: drag its handles." />
-      <SavedShapes kind="bend" content={() => ({ kind: 'bend', ease })} put={(shape) => shape.kind === 'bend' && put(shape.ease)} />
     </>
   );
 }

@@ -1,0 +1,26 @@
+import { Body, Controller, Delete, Get, Param, Put } from '@nestjs/common';
+import { InvalidInput, readShape, type SavedShape } from '@idle-bend/core';
+import { ShapeRow } from '../storage/rows.js';
+
+/** The editor's own shapes, shared by all projects of this server. */
+@Controller('api/shapes')
+export class ShapesController {
+  @Get()
+  async list(): Promise<SavedShape[]> {
+    return (await ShapeRow.findAll({ order: [['createdAt', 'ASC']] })).map((row) => JSON.parse(row.shape) as SavedShape);
+  }
+
+  @Put(':id')
+  async keep(@Param('id') id: string, @Body() body: unknown): Promise<SavedShape> {
+    const shape = readShape(body, 'shape');
+    if (shape.id !== id) throw new InvalidInput('shape.id', `is "${shape.id}", not "${id}"`);
+    await ShapeRow.upsert({ id, shape: JSON.stringify(shape) });
+    return shape;
+  }
+
+  @Delete(':id')
+  async remove(@Param('id') id: string) {
+    await ShapeRow.destroy({ where: { id } });
+    return {};
+  }
+}

@@ -1,0 +1,43 @@
+import { useMutation } from '@tanstack/react-query';
+import { renameSource, type Footage } from '@idle-bend/core';
+import { useState, type KeyboardEvent } from 'react';
+import { toast } from 'sonner';
+import { api } from '../api.ts';
+import { edit, useProject } from '../shell/project-store.ts';
+
+/** The footage's name; a press on it renames it. */
+export function CardName({ footage }: { footage: Footage }) {
+  const [typed, setTyped] = useState<string>();
+  const rename = useMutation({ mutationFn: (name: string) => api.renameFootage(footage.id, name), onError: (e) => toast.error(e.message) });
+  const take = () => {
+    const name = typed?.trim();
+    setTyped(undefined);
+    if (!name || name === footage.name) return;
+    rename.mutate(name);
+    if (useProject.getState().document?.sources.some((s) => s.id === footage.id)) edit((p) => renameSource(p, footage.id, name.replace(/\.\w+$/, '')));
+  };
+  const onKey = (event: KeyboardEvent<HTMLInputElement>) => {
+    if (event.key === 'Enter') event.currentTarget.blur();
+    if (event.key === 'Escape') setTyped(undefined);
+  };
+  if (typed === undefined)
+    return (
+      <h2 className="font-display text-base font-semibold break-all">
+        <button className="text-left hover:underline" title="Rename" onClick={() => setTyped(footage.name)}>
+          {footage.name}
+        </button>
+      </h2>
+    );
+  return (
+    <input
+      className="field"
+      aria-label={`New name of ${footage.name}`}
+      autoFocus
+      value={typed}
+      onFocus={(e) => e.target.select()}
+      onChange={(e) => setTyped(e.target.value)}
+      onBlur={take}
+      onKeyDown={onKey}
+    />
+  );
+}

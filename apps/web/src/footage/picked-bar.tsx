@@ -1,0 +1,45 @@
+import { parseRate, speakRate, type Footage } from '@idle-bend/core';
+import { Gauge, X } from 'lucide-react';
+import { edit, useProject } from '../shell/project-store.ts';
+import { useFootageRoom } from './marks.ts';
+import { readFootageAs } from './put-on-reel.ts';
+import { READ_AS_RATES } from './read-as.tsx';
+
+/** What can be done with all footage that is picked, as one edit. */
+export function PickedBar({ footage }: { footage: readonly Footage[] }) {
+  const picked = useFootageRoom((s) => s.picked);
+  const reelRate = useProject((s) => s.document?.reel.rate);
+  const chosen = footage.filter((f) => picked.includes(f.id) && f.facts.picture);
+  if (chosen.length === 0 || !reelRate) return null;
+  const readAll = (rateOf: (f: Footage) => Parameters<typeof readFootageAs>[3]) =>
+    edit((project) => chosen.reduce((p, f) => readFootageAs(p, f, f.facts.picture!, rateOf(f)), project));
+  return (
+    <div className="border-river bg-river-pale mb-4 flex flex-wrap items-center gap-3 rounded-xl border px-4 py-2" role="group" aria-label="Picked footage">
+      <span className="font-semibold">{chosen.length === 1 ? 'One is picked' : `${chosen.length} are picked`}</span>
+      <button className="button" onClick={() => readAll(() => reelRate)}>
+        <Gauge size={15} aria-hidden /> Slow to the timeline’s {speakRate(reelRate)} fps
+      </button>
+      <label className="flex items-center gap-2">
+        Read all as
+        <select
+          className="field w-auto font-sans"
+          value=""
+          onChange={(e) => readAll((f) => (e.target.value === 'own' ? f.facts.picture!.rate : parseRate(e.target.value)))}
+        >
+          <option value="" disabled>
+            choose a rate…
+          </option>
+          <option value="own">its own rate</option>
+          {READ_AS_RATES.map((rate) => (
+            <option key={rate} value={rate}>
+              {rate} fps
+            </option>
+          ))}
+        </select>
+      </label>
+      <button className="button ml-auto px-2" aria-label="Pick none" onClick={() => useFootageRoom.setState({ picked: [] })}>
+        <X size={15} aria-hidden />
+      </button>
+    </div>
+  );
+}
