@@ -140,7 +140,7 @@ test('widening a bend moves nothing outside it; own shapes; keys; the list of ac
   await page.keyboard.press('Enter');
   await page.keyboard.press('Delete');
   await allKept(page);
-  await expect(page.getByText(/frames · source/).first()).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Clip', exact: true })).toBeVisible();
 });
 
 test('two windows: the other’s change is followed, or the choice is the editor’s', async ({ page, context, server, clip }) => {

@@ -140,7 +140,7 @@ function Turn({ bench, index }: { bench: BenchClip; index: number }) {
   const { map } = bench.clip;
   const meant = map.vertices[index]!.s;
   const real = turnsAt(map, index);
-  if (Math.abs(real - meant) < 0.005) return <p className="text-faint text-xs">Turns exactly at source {shortNumber(meant)}.</p>;
+  if (Math.abs(real - Math.round(real)) < 1e-6) return <p className="text-faint text-xs">Turns exactly at source {Math.round(real)}.</p>;
   return (
     <p className="flex items-center gap-2 text-sm">
       Turns at source <span className="font-mono">{real.toFixed(2)}</span>, short of <span className="font-mono">{shortNumber(meant)}</span>.
