@@ -124,3 +124,16 @@ describe('killed at any moment', () => {
     await running.discard();
   });
 });
+
+describe('shapes of one’s own', () => {
+  const shape = { id: 'swing', name: 'bell swing', note: 'for hits', kind: 'bend', ease: [0.1, 0.8, 0.2, 1] };
+  test('are kept for all projects, changed, removed, and checked at the door', async () => {
+    expect(await server.send('PUT', '/api/shapes/swing', shape)).toEqual({ status: 200, body: shape });
+    await server.send('PUT', '/api/shapes/swing', { ...shape, name: 'door' });
+    expect((await server.get('/api/shapes')).body).toEqual([{ ...shape, name: 'door' }]);
+    expect((await server.send('PUT', '/api/shapes/swing', { ...shape, ease: [2, 0, 0, 1] })).body.message).toMatch(/shape\.ease/);
+    expect((await server.send('PUT', '/api/shapes/other', shape)).status).toBe(422);
+    await server.send('DELETE', '/api/shapes/swing');
+    expect((await server.get('/api/shapes')).body).toEqual([]);
+  });
+});

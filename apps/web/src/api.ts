@@ -1,4 +1,4 @@
-import type { Footage, OpenedProject, Project, ProjectSummary, Render, RenderContainer, Sample, SavedShape } from '@idle-bend/core';
+import type { Footage, OpenedProject, Project, ProjectSummary, Render, RenderContainer, RenderRange, Sample, SavedShape } from '@idle-bend/core';
 
 /** A refusal from the server: its sentence, and its status. */
 export class ApiError extends Error {
@@ -38,7 +38,8 @@ export const api = {
   renameFootage: (id: string, name: string) => call<Footage>(`footage/${id}`, { method: 'PATCH', body: { name } }),
   removeFootage: (id: string) => call<object>(`footage/${id}`, { method: 'DELETE' }),
   renders: (projectId: string) => call<Render[]>(`projects/${projectId}/renders`),
-  startRender: (projectId: string, container: RenderContainer) => call<Render>(`projects/${projectId}/renders`, { method: 'POST', body: { container } }),
+  startRender: (projectId: string, container: RenderContainer, range: RenderRange) =>
+    call<Render>(`projects/${projectId}/renders`, { method: 'POST', body: { container, range } }),
   cancelRender: (id: string) => call<object>(`renders/${id}/cancel`, { method: 'POST' }),
   removeRender: (id: string) => call<object>(`renders/${id}`, { method: 'DELETE' }),
 };

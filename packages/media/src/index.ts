@@ -11,3 +11,4 @@ export * from './proxy.js';
 export * from './still.js';
 export * from './write-reel.js';
 export * from './inspect-health.js';
+export * from './tone-map.js';

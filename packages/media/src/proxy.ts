@@ -21,12 +21,12 @@ export function proxySize({ format }: VideoFacts): { width: number; height: numb
 
 /**
  * Makes a source's editing proxy: frame n of the proxy is frame n of the source's constant grid, at its exact rate,
- * 8-bit 4:2:0, a key frame every 12. Looks at every picture on the way and says what it found.
+ * 8-bit 4:2:0, a key frame every 12, high dynamic range brought to the standard range. Looks at every picture on the way and says what it found.
  */
 export async function writeProxy(source: OpenedSource, file: string, onFrame: (done: number, total: number) => void, signal?: AbortSignal): Promise<Health> {
   const video = source.facts.video!;
   const pixelFormat = video.format.colour.range === 'full' && video.format.layout.model !== 'rgb' ? 'yuvj420p' : 'yuv420p';
-  const reader = new SourceReader(source.file, source.facts, source.index, { size: proxySize(video), pixelFormat });
+  const reader = new SourceReader(source.file, source.facts, source.index, { size: proxySize(video), pixelFormat, toneMap: true });
   const frames = source.index.grid.frames;
   const meter = new HealthMeter();
   const encoder = await Encoder.open({ file, kind: { muxer: 'mp4', codec: 'proxy' }, rate: source.index.grid.rate, format: reader.format, pixelFormat });

@@ -3,6 +3,7 @@ import type { FrameProvider } from '@idle-bend/pipeline';
 import type { FrameIndex } from './frame-index.js';
 import { MediaError } from './media-error.js';
 import type { MediaFacts } from './probe.js';
+import { highRange, STANDARD_RANGE, toneMapFilters } from './tone-map.js';
 import { BufferPool, RawStream } from './raw-stream.js';
 
 export interface ReaderOptions {
@@ -13,6 +14,8 @@ export interface ReaderOptions {
   /** How many bytes of decoded pictures may be kept. */
   readonly cacheBytes?: number;
   readonly threads?: number;
+  /** Brings high dynamic range to the standard range. */
+  readonly toneMap?: boolean;
 }
 
 const DEFAULT_CACHE_BYTES = 192 * 1024 * 1024;
@@ -57,11 +60,15 @@ export class SourceReader implements FrameProvider {
           `pad=${width}:${height}:(ow-iw)/2:(oh-ih)/2`,
         ]
       : [];
+    const mapped = options.toneMap === true && highRange(video.format.colour) !== undefined;
+    if (mapped) this.filters.push(...toneMapFilters(video.format.colour));
     const fromRgb = video.format.layout.model === 'rgb' && layout.model === 'yuv';
     if (fromRgb) this.filters.push('scale=out_color_matrix=bt709:out_range=tv');
-    const colour: ColourTags = fromRgb
-      ? { range: 'limited', matrix: 'bt709', primaries: 'bt709', transfer: 'bt709', chromaLocation: undefined }
-      : video.format.colour;
+    const colour: ColourTags = mapped
+      ? STANDARD_RANGE
+      : fromRgb
+        ? { range: 'limited', matrix: 'bt709', primaries: 'bt709', transfer: 'bt709', chromaLocation: undefined }
+        : video.format.colour;
     this.format = { ...video.format, layout, width, height, colour, ...(resized && { pixelAspect: { num: 1, den: 1 } }) };
     this.frameCount = index.grid.frames;
     this.bytes = frameBytes(layout, width, height);

@@ -7,14 +7,16 @@ import { Encoder } from './encoder.js';
 import { loadKernels } from './kernels.js';
 import { SourceReader } from './source-reader.js';
 import type { OpenedSource } from './source.js';
+import { highRange } from './tone-map.js';
 
-/** One frame made from the original at full size, as PNG, through the pipeline every render uses. */
+/** One frame made from the original at full size, as PNG, through the pipeline every render uses; high dynamic range tone-mapped. */
 export async function writeStill(source: OpenedSource, sample: Sample): Promise<Buffer> {
   const folder = await mkdtemp(join(tmpdir(), 'idle-bend-still-'));
-  const reader = new SourceReader(source.file, source.facts, source.index);
+  const mapped = highRange(source.facts.video!.format.colour) !== undefined;
+  const pixelFormat = mapped ? 'yuv444p' : source.facts.video!.pixelFormat;
+  const reader = new SourceReader(source.file, source.facts, source.index, { pixelFormat, toneMap: true });
   try {
     const file = join(folder, '%d.png');
-    const { pixelFormat } = source.facts.video!;
     const encoder = await Encoder.open({ file, kind: { muxer: 'image2', codec: 'png' }, rate: source.index.grid.rate, format: reader.format, pixelFormat });
     await encoder.write(await new FrameComposer(loadKernels(), reader).compose(sample));
     await encoder.finish();

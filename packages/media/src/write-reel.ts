@@ -1,4 +1,4 @@
-import { blackFrame, placeItems, sourceOf, type Clip, type Project } from '@idle-bend/core';
+import { blackFrame, parsePixelFormat, placeItems, sourceOf, type Clip, type Project } from '@idle-bend/core';
 import { FrameComposer, planClip, type SamplingChoice } from '@idle-bend/pipeline';
 import { codecOptions, Encoder, type OutputKind } from './encoder.js';
 import { loadKernels } from './kernels.js';
@@ -7,6 +7,16 @@ import { SourceReader } from './source-reader.js';
 import type { OpenedSource } from './source.js';
 import type { ClipWork } from './write-clip.js';
 
+/** Throws where a clip has transparency and the output's pictures have no place for it. */
+function refuseLostAlpha({ facts }: OpenedSource, pixelFormat: string, { codec }: OutputKind): void {
+  if (!facts.video!.format.layout.alpha || parsePixelFormat(pixelFormat)?.alpha) return;
+  const why =
+    codec === 'ffv1'
+      ? 'the first clip of the reel has none, and a render has one format; put a clip with transparency first'
+      : `${codec} cannot carry it; render lossless (MKV)`;
+  throw new MediaError(`${facts.name} has transparency: ${why}.`);
+}
+
 const samplingOf = (project: Project, clip: Clip): SamplingChoice => {
   const { frames, skips } = sourceOf(project, clip);
   return { sourceFrames: frames, skips, method: clip.method, end: clip.end };
@@ -14,14 +24,15 @@ const samplingOf = (project: Project, clip: Clip): SamplingChoice => {
 
 /**
  * Renders a project's reel at its size and rate. The first clip's pixel format and colour tags are the output's.
- * `open` finds the original behind a source's id. Nothing is left behind when it fails or is stopped.
+ * `open` finds the original behind a source's id; with `toneMap` high dynamic range becomes standard, else it keeps its tags and
+ * depth. Transparency is carried by formats that have it and refused in a sentence by those that have not. Nothing is left behind when it fails or is stopped.
  */
 export async function writeReel(
   project: Project,
   open: (sourceId: string) => Promise<OpenedSource>,
   file: string,
   kind: OutputKind,
-  { signal, onFrame, cacheBytes }: ClipWork = {},
+  { signal, onFrame, cacheBytes, toneMap = false }: ClipWork & { readonly toneMap?: boolean } = {},
 ): Promise<void> {
   const items = placeItems(project);
   const total = items.reduce((sum, { frames }) => sum + frames, 0);
@@ -40,7 +51,8 @@ export async function writeReel(
   try {
     for (const { item, frames } of items) {
       const source = item.kind === 'clip' ? await open(item.sourceId) : lead;
-      reader = new SourceReader(source.file, source.facts, source.index, { size: { width, height }, pixelFormat: readAs, cacheBytes });
+      refuseLostAlpha(source, readAs, kind);
+      reader = new SourceReader(source.file, source.facts, source.index, { size: { width, height }, pixelFormat: readAs, cacheBytes, toneMap });
       encoder ??= await Encoder.open({ file, kind, rate, format: reader.format, pixelFormat: readAs });
       const composer = new FrameComposer(kernels, reader);
       const plan = item.kind === 'clip' ? planClip(item.map, samplingOf(project, item)) : undefined;

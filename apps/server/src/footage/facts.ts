@@ -1,5 +1,5 @@
 import { canDropFrames, type FootageFacts, type PictureFacts } from '@idle-bend/core';
-import { proxySize, stripLayout, type FrameIndex, type MediaFacts, type VideoFacts } from '@idle-bend/media';
+import { highRange, proxySize, stripLayout, type FrameIndex, type MediaFacts, type VideoFacts } from '@idle-bend/media';
 
 export function readFacts(facts: MediaFacts, index: FrameIndex | undefined): FootageFacts {
   const { video, sound, startTimecode } = facts;
@@ -24,6 +24,8 @@ function readPicture(video: VideoFacts, { grid }: FrameIndex, startTimecode: str
     pixelAspect: video.format.pixelAspect,
     rotation: video.rotation,
     bitDepth: video.format.layout.bitDepth,
+    highRange: highRange(video.format.colour) ?? null,
+    alpha: video.format.layout.alpha,
     variable: grid.variable ? { held: grid.held, dropped: grid.dropped } : null,
     interlaced: video.interlaced,
     dropFrame: canDropFrames(grid.rate) && (startTimecode?.includes(';') ?? false),

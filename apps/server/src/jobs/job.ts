@@ -7,6 +7,7 @@ export type Job =
       readonly kind: 'render';
       readonly document: string;
       readonly file: string;
+      readonly toneMap: boolean;
       readonly originals: Readonly<Record<string, { readonly file: string; readonly name: string }>>;
     };
 

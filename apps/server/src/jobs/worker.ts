@@ -33,7 +33,11 @@ try {
       if (!opened.has(id)) opened.set(id, openSource(media.file, media.name));
       return opened.get(id)!;
     };
-    await writeReel(parseProject(JSON.parse(job.document)), open, job.file, outputKind(job.file), { signal: stop.signal, onFrame: progress });
+    await writeReel(parseProject(JSON.parse(job.document)), open, job.file, outputKind(job.file), {
+      signal: stop.signal,
+      onFrame: progress,
+      toneMap: job.toneMap,
+    });
   }
   say({ kind: 'done' });
 } catch (error) {

@@ -1,11 +1,12 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Post, Res } from '@nestjs/common';
-import { RENDER_CONTAINERS, type RenderContainer } from '@idle-bend/core';
-import { IsIn } from 'class-validator';
+import { RENDER_CONTAINERS, RENDER_RANGES, type RenderContainer, type RenderRange } from '@idle-bend/core';
+import { IsIn, IsOptional } from 'class-validator';
 import type { Response } from 'express';
 import { Renders } from './renders.js';
 
 class NewRender {
   @IsIn(RENDER_CONTAINERS) container!: RenderContainer;
+  @IsOptional() @IsIn(RENDER_RANGES) range?: RenderRange;
 }
 
 @Controller('api')
@@ -18,8 +19,8 @@ export class RendersController {
   }
 
   @Post('projects/:id/renders')
-  ask(@Param('id') id: string, @Body() { container }: NewRender) {
-    return this.renders.ask(id, container);
+  ask(@Param('id') id: string, @Body() { container, range }: NewRender) {
+    return this.renders.ask(id, container, range);
   }
 
   @Post('renders/:id/cancel')

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable, NotFoundException, UnprocessableEntityException, type OnApplicationBootstrap } from '@nestjs/common';
-import { parseProject, reelFrames, type Render, type RenderContainer } from '@idle-bend/core';
+import { parseProject, reelFrames, type Render, type RenderContainer, type RenderRange } from '@idle-bend/core';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { FootageStore } from '../footage/footage.js';
@@ -42,7 +42,7 @@ export class Renders implements OnApplicationBootstrap {
   }
 
   /** Renders the project as it is kept now; later edits do not reach it. */
-  async ask(projectId: string, container: RenderContainer): Promise<Render> {
+  async ask(projectId: string, container: RenderContainer, range: RenderRange = 'keep'): Promise<Render> {
     const project = await this.projects.row(projectId);
     const frames = reelFrames(parseProject(JSON.parse(project.document)));
     if (frames === 0) throw new UnprocessableEntityException('There is nothing on the reel to render.');
@@ -52,6 +52,7 @@ export class Renders implements OnApplicationBootstrap {
       projectId,
       fileName,
       container,
+      range,
       status: 'queued',
       problem: null,
       document: project.document,
@@ -95,7 +96,7 @@ export class Renders implements OnApplicationBootstrap {
       await mkdir(this.folder(row.id), { recursive: true });
       const started = Date.now();
       const originals = await this.footage.originals(row.projectId);
-      const job = runJob({ kind: 'render', document: row.document, file, originals }, (done, total) => {
+      const job = runJob({ kind: 'render', document: row.document, file, originals, toneMap: row.range === 'standard' }, (done, total) => {
         const secondsLeft = done < 5 ? null : ((Date.now() - started) / 1000 / done) * (total - done);
         this.progress.set(row.id, { done, secondsLeft });
         this.events.tell(row.projectId, { kind: 'render-progress', renderId: row.id, done, total, secondsLeft });

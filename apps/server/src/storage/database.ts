@@ -20,10 +20,11 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
     },
   },
   {
-    name: '002-health-shapes',
+    name: '002-health-shapes-range',
     up: async ({ context }) => {
       const q = context.getQueryInterface();
       await q.addColumn('footage', 'health', DataTypes.TEXT);
+      await q.addColumn('renders', 'range', { type: DataTypes.STRING, allowNull: false, defaultValue: 'keep' });
       await q.createTable('shapes', { id, shape: text, ...times });
       // What was prepared before is looked at once more.
       await context.query("UPDATE footage SET status = 'preparing' WHERE status = 'ready' AND facts LIKE '%\"picture\":{%'");

@@ -1,4 +1,4 @@
-import type { FootageStatus, RenderStatus } from '@idle-bend/core';
+import type { FootageStatus, RenderRange, RenderStatus } from '@idle-bend/core';
 import { Column, DataType, Model, PrimaryKey, Table } from 'sequelize-typescript';
 
 @Table({ tableName: 'projects' })
@@ -32,6 +32,8 @@ export class RenderRow extends Model {
   @Column(DataType.STRING) declare projectId: string;
   @Column(DataType.STRING) declare fileName: string;
   @Column(DataType.STRING) declare container: string;
+  /** What it does with high dynamic range (see `RenderRange`). */
+  @Column(DataType.STRING) declare range: RenderRange;
   @Column(DataType.STRING) declare status: RenderStatus;
   @Column(DataType.TEXT) declare problem: string | null;
   /** The document as it was when the render was asked for. */

@@ -24,6 +24,8 @@ const shape = ({ num, den }: { num: number; den: number }) => `${num}:${den}`;
 function notes({ picture, sound, startTimecode }: Footage['facts']): string[] {
   const all = [
     picture?.variable && `variable rate, laid on ${speakRate(picture.rate)} fps: ${picture.variable.held} frames held, ${picture.variable.dropped} left out`,
+    picture?.highRange && `high dynamic range (${picture.highRange.toUpperCase()}): tone-mapped here; a render keeps it, or converts`,
+    picture?.alpha && 'has transparency: a lossless render carries it, MP4 has no place for it',
     picture?.interlaced && 'interlaced; read as whole frames',
     picture && shape(picture.pixelAspect) !== '1:1' && `pixels ${shape(picture.pixelAspect)}`,
     picture && picture.rotation !== 0 && `turned ${picture.rotation}°`,

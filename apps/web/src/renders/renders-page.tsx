@@ -1,9 +1,11 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
-import { reelFrames, formatTimecode, type Render } from '@idle-bend/core';
+import { reelFrames, formatTimecode, type Render, type RenderRange } from '@idle-bend/core';
 import { Download, Trash2 } from 'lucide-react';
+import { useState } from 'react';
 import { useParams } from 'react-router';
 import { toast } from 'sonner';
 import { api, renderUrl } from '../api.ts';
+import { Choice } from '../bench/panels/choice.tsx';
 import { Bar } from '../shell/bar.tsx';
 import { flush, useProject } from '../shell/project-store.ts';
 import { useProgress } from '../shell/use-server-events.ts';
@@ -13,14 +15,23 @@ const KINDS = [
   { container: 'mkv', title: 'MKV · FFV1', suits: 'To work on: lossless, every made frame exactly as shown.' },
 ] as const;
 
+const RANGES: readonly { value: RenderRange; text: string }[] = [
+  { value: 'keep', text: 'Keep, with its tags' },
+  { value: 'standard', text: 'Convert to standard' },
+];
+
 export function RendersPage() {
   const { projectId = '' } = useParams();
   const document = useProject((s) => s.document)!;
   const { data, error } = useQuery({ queryKey: ['renders', projectId], queryFn: () => api.renders(projectId) });
+  const { data: footage = [] } = useQuery({ queryKey: ['footage', projectId], queryFn: () => api.footage(projectId) });
+  const used = new Set(document.reel.items.flatMap((item) => (item.kind === 'clip' ? [item.sourceId] : [])));
+  const hasHighRange = footage.some((f) => used.has(f.id) && f.facts.picture?.highRange);
+  const [range, setRange] = useState<RenderRange>('keep');
   const start = useMutation({
     mutationFn: async (container: 'mp4' | 'mkv') => {
       await flush();
-      return api.startRender(projectId, container);
+      return api.startRender(projectId, container, hasHighRange ? range : 'keep');
     },
     onError: (e) => toast.error(e.message),
   });
@@ -33,6 +44,11 @@ export function RendersPage() {
           ? 'There is no clip on the reel yet.'
           : `The reel is ${frames} frames, ${formatTimecode(frames, document.reel.rate)}, at ${document.reel.width}×${document.reel.height}, made from the originals. Sound is left out in this version.`}
       </p>
+      {hasHighRange && (
+        <div className="mb-4 w-96">
+          <Choice label="High dynamic range" value={range} options={RANGES} choose={setRange} />
+        </div>
+      )}
       <div className="mb-8 grid grid-cols-2 gap-3">
         {KINDS.map(({ container, title, suits }) => (
           <button

@@ -32,6 +32,10 @@ export interface PictureFacts {
   /** Degrees clockwise by which the stored picture is turned for showing. */
   readonly rotation: number;
   readonly bitDepth: number;
+  /** Its brightness is coded for high dynamic range: SMPTE ST 2084 (pq) or ARIB STD-B67 (hlg). */
+  readonly highRange: 'pq' | 'hlg' | null;
+  /** It has transparency. */
+  readonly alpha: boolean;
   /** Set when the file's rate is variable: how many grid frames hold the one before, how many frames were left out. */
   readonly variable: { readonly held: number; readonly dropped: number } | null;
   readonly interlaced: boolean;
@@ -77,6 +81,9 @@ export interface Footage {
 }
 
 export const RENDER_CONTAINERS = ['mp4', 'mkv'] as const;
+/** What a render does with high dynamic range: as it is, with its tags, or tone-mapped to the standard range (BT.709). */
+export const RENDER_RANGES = ['keep', 'standard'] as const;
+export type RenderRange = (typeof RENDER_RANGES)[number];
 export type RenderContainer = (typeof RENDER_CONTAINERS)[number];
 export type RenderStatus = 'queued' | 'running' | 'done' | 'failed' | 'cancelled';
 
