@@ -10,6 +10,7 @@ import { DemoProject } from './demo/demo-project.js';
 import { Events } from './events/events.js';
 import { FootageController } from './footage/footage.controller.js';
 import { FootageStore } from './footage/footage.js';
+import { Sequences } from './footage/sequences.js';
 import { Uploads } from './footage/uploads.js';
 import { WatchedFolder } from './footage/watched-folder.js';
 import { ProjectsController } from './projects/projects.controller.js';
@@ -26,7 +27,7 @@ class AppModule {
     return {
       module: AppModule,
       controllers: [ProjectsController, FootageController, RendersController, ShapesController],
-      providers: [{ provide: Config, useValue: config }, Events, Projects, FootageStore, Uploads, WatchedFolder, Renders, DemoProject],
+      providers: [{ provide: Config, useValue: config }, Events, Projects, FootageStore, Sequences, Uploads, WatchedFolder, Renders, DemoProject],
     };
   }
 }

@@ -166,3 +166,56 @@ describe('ways in', () => {
     expect(readdirSync(join(server.data, 'media'))).not.toContain(id);
   });
 });
+
+describe('what is made of footage', () => {
+  const called = (name: string) => server.until(async () => (await server.footage(project)).find((f) => f.name === name), (f) => f?.status === 'ready'); // prettier-ignore
+
+  test('numbered pictures, sent one by one in any order, are one clip at the reel’s rate', async () => {
+    ffmpeg(
+      '-i',
+      await makeNumberedClip({ file: at('pictures.mkv'), frames: 12, rate: '24', options: ['-c:v', 'ffv1'] }),
+      '-start_number',
+      '0',
+      at('p%02d.png'),
+    );
+    const name = 'p[0007-0018].png';
+    for (const index of [11, 0, ...upTo(12).slice(1, 11)]) {
+      const sent = await server.upload(project, at(`p${String(index).padStart(2, '0')}.png`), name, 1, {
+        sequence: 'parade',
+        index: String(index),
+        count: '12',
+      });
+      expect(sent.status).toBeLessThan(300);
+    }
+    const clip = await called('p[0007-0018].mkv');
+    expect(clip.facts.picture).toMatchObject({ rate: { num: 24, den: 1 }, frames: 12, codec: 'ffv1' });
+    writeFileSync(at('sequence.mp4'), Buffer.from(await (await fetch(`${server.url}/api/footage/${clip.id}/proxy`)).arrayBuffer()));
+    expect(readNumbers(at('sequence.mp4'))).toEqual(upTo(12));
+    const wrong = await server.upload(project, at('p00.png'), 'p.gif', 1, { sequence: 'x', index: '0', count: '12' });
+    expect(wrong).toMatchObject({ status: 422, text: expect.stringMatching(/is not made of png/) });
+  });
+
+  test('fields become frames, as footage of their own; what has none is refused', async () => {
+    ffmpeg('-f', 'lavfi', '-i', 'testsrc2=s=320x192:r=50:d=1,format=yuv420p', '-vf', 'tinterlace=interleave_top', '-c:v', 'ffv1', '-field_order', 'tt', at('fields.mkv')); // prettier-ignore
+    const { facts, footage } = await taken(at('fields.mkv'));
+    expect(facts.picture).toMatchObject({ interlaced: true, rate: { num: 25, den: 1 } });
+    expect((await server.send('POST', `/api/footage/${footage.id}/fields`)).status).toBe(202);
+    const made = await called('fields 50p.mkv');
+    expect(made.facts.picture).toMatchObject({ interlaced: false, rate: { num: 50, den: 1 }, frames: 50 });
+    expect((await server.send('POST', `/api/footage/${made.id}/fields`)).status).toBe(409);
+  });
+
+  test('another file stands in under the same name for clips; one without what they need is refused and changes nothing', async () => {
+    const first = await taken(await makeNumberedClip({ file: at('take1.mp4'), frames: 20, rate: '25', options: H264 }));
+    const longer = await makeNumberedClip({ file: at('take2.mp4'), frames: 30, rate: '50', options: H264 });
+    const letter = at('letter.txt');
+    writeFileSync(letter, 'Dear editor,');
+    expect((await server.upload(project, letter, 'letter.mp4', 1, { replaces: first.footage.id })).status).toBe(422);
+    expect((await server.prepared(project, first.footage.id)).facts.picture.frames).toBe(20);
+    await server.upload(project, longer, 'take2.mp4', 1, { replaces: first.footage.id });
+    const replaced = await server.prepared(project, first.footage.id);
+    expect(replaced).toMatchObject({ name: 'take2.mp4', facts: { picture: { frames: 30, rate: { num: 50, den: 1 } } } });
+    expect(replaced.revision).not.toBe(first.footage.revision);
+    expect((await server.send('PATCH', `/api/footage/${first.footage.id}`, { name: 'bell, take 2' })).body.name).toBe('bell, take 2');
+  });
+});

@@ -54,7 +54,13 @@ export class RunningServer {
   }
 
   /** Sends a file over tus in pieces; the answer is that of the last piece. */
-  async upload(projectId: string, file: string, name = basename(file), pieces = 1): Promise<{ status: number; text: string; id: string }> {
+  async upload(
+    projectId: string,
+    file: string,
+    name = basename(file),
+    pieces = 1,
+    more: Record<string, string> = {},
+  ): Promise<{ status: number; text: string; id: string }> {
     const content = readFileSync(file);
     const encode = (text: string) => Buffer.from(text).toString('base64');
     const created = await fetch(`${this.url}/api/uploads`, {
@@ -62,7 +68,9 @@ export class RunningServer {
       headers: {
         'Tus-Resumable': '1.0.0',
         'Upload-Length': String(content.length),
-        'Upload-Metadata': `projectId ${encode(projectId)},filename ${encode(name)}`,
+        'Upload-Metadata': Object.entries({ projectId, filename: name, ...more })
+          .map(([key, value]) => `${key} ${encode(value)}`)
+          .join(','),
       },
     });
     const place = new URL(created.headers.get('location') ?? '', `${this.url}/api/uploads`);

@@ -36,6 +36,7 @@ export const api = {
     call<{ version: number }>(`projects/${id}/document`, { method: 'PUT', body: { version, document, by: WINDOW_NAME } }),
   footage: (projectId: string) => call<Footage[]>(`projects/${projectId}/footage`),
   renameFootage: (id: string, name: string) => call<Footage>(`footage/${id}`, { method: 'PATCH', body: { name } }),
+  makeFields: (id: string) => call<object>(`footage/${id}/fields`, { method: 'POST' }),
   removeFootage: (id: string) => call<object>(`footage/${id}`, { method: 'DELETE' }),
   renders: (projectId: string) => call<Render[]>(`projects/${projectId}/renders`),
   startRender: (projectId: string, container: RenderContainer, range: RenderRange) =>

@@ -12,3 +12,5 @@ export * from './still.js';
 export * from './write-reel.js';
 export * from './inspect-health.js';
 export * from './tone-map.js';
+export * from './write-fields.js';
+export * from './write-sequence.js';

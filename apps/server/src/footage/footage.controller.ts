@@ -1,4 +1,4 @@
-import { Body, Controller, Delete, Get, Header, Param, Patch, Query, Res, StreamableFile } from '@nestjs/common';
+import { Body, Controller, Delete, Get, Header, HttpCode, Param, Patch, Post, Query, Res, StreamableFile } from '@nestjs/common';
 import { Type } from 'class-transformer';
 import { IsInt, IsNotEmpty, IsOptional, IsString, Max, MaxLength, Min } from 'class-validator';
 import type { Response } from 'express';
@@ -32,6 +32,13 @@ export class FootageController {
   @Patch('footage/:id')
   rename(@Param('id') id: string, @Body() { name }: NewName) {
     return this.footage.rename(id, name.trim());
+  }
+
+  @Post('footage/:id/fields')
+  @HttpCode(202)
+  async fields(@Param('id') id: string) {
+    await this.footage.takeFields(id);
+    return {};
   }
 
   @Delete('footage/:id')

@@ -3,7 +3,7 @@ import { constants } from 'node:fs';
 import { copyFile, mkdir, readdir, rename, rm } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { ConflictException, Injectable, Logger, NotFoundException, type OnApplicationBootstrap } from '@nestjs/common';
-import { InvalidInput, parseProject, replaceSource, type Footage, type FootageFacts, type Health, type Sample } from '@idle-bend/core';
+import { InvalidInput, parseProject, rate, replaceSource, speakRate, type Footage, type FootageFacts, type Health, type Sample } from '@idle-bend/core';
 import { checkDecodes, indexFrames, openSource, probe, writeStill, type OpenedSource } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
@@ -114,6 +114,25 @@ export class FootageStore implements OnApplicationBootstrap {
     this.events.tell(row.projectId, { kind: 'footage' });
     if (facts.video) this.prepare(row);
     return toFootage(row);
+  }
+
+  /** Makes new footage of an interlaced one's fields, at twice its rate, in the background; a failure is told as a failed import. */
+  async takeFields(id: string): Promise<void> {
+    const row = await this.row(id);
+    const picture = toFootage(row).facts.picture;
+    if (!picture?.interlaced) throw new ConflictException(`"${row.name}" is not interlaced, so it has no fields to make frames of.`);
+    const stem = basename(row.name, extname(row.name));
+    const name = `${stem} ${speakRate(rate(picture.rate.num * 2, picture.rate.den))}p.mkv`;
+    this.queue.add(async () => {
+      const file = join(this.config.uploadFolder, `fields-${randomUUID()}.mkv`);
+      try {
+        await runJob({ kind: 'fields', original: this.original(row), name: row.name, file }, () => undefined).result;
+        await this.take(row.projectId, file, name, 'move');
+      } catch (error) {
+        this.events.tell(row.projectId, { kind: 'import-failed', name, message: (error as Error).message });
+      }
+      await rm(file, { force: true });
+    });
   }
 
   async remove(id: string): Promise<void> {

@@ -6,6 +6,7 @@ import { MediaError } from '@idle-bend/media';
 import { FileStore } from '@tus/file-store';
 import { Server } from '@tus/server';
 import { Config } from '../config.js';
+import { Sequences } from './sequences.js';
 import { FootageStore } from './footage.js';
 
 /** The largest file taken: 1 TiB. */
@@ -19,6 +20,7 @@ export class Uploads {
   constructor(
     private readonly config: Config,
     private readonly footage: FootageStore,
+    private readonly sequences: Sequences,
   ) {
     this.server = new Server({
       path: '/api/uploads',
@@ -35,6 +37,11 @@ export class Uploads {
         const file = join(this.config.uploadFolder, upload.id);
         const name = upload.metadata!['filename']!;
         try {
+          const { projectId, sequence, index, count } = upload.metadata as Record<string, string>;
+          if (sequence) {
+            await this.sequences.take({ projectId: projectId!, sequence, name, index: Number(index), count: Number(count) }, file);
+            return { status_code: 200 };
+          }
           const replaced = upload.metadata!['replaces'];
           const taken = replaced
             ? await this.footage.replace(replaced, file, name)

@@ -1,7 +1,9 @@
 import { Worker } from 'node:worker_threads';
-import type { Health } from '@idle-bend/core';
+import type { Health, Rate } from '@idle-bend/core';
 
 export type Job =
+  | { readonly kind: 'sequence'; readonly folder: string; readonly pictures: string; readonly rate: Rate; readonly file: string; readonly name: string }
+  | { readonly kind: 'fields'; readonly original: string; readonly name: string; readonly file: string }
   | { readonly kind: 'proxy'; readonly original: string; readonly name: string; readonly proxy: string; readonly strip: string }
   | {
       readonly kind: 'render';

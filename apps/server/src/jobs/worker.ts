@@ -1,7 +1,7 @@
 import { writeFile } from 'node:fs/promises';
 import { parentPort, workerData } from 'node:worker_threads';
 import { parseProject } from '@idle-bend/core';
-import { filmstrip, openSource, outputKind, writeProxy, writeReel, type OpenedSource } from '@idle-bend/media';
+import { filmstrip, openSource, outputKind, probe, writeFields, writeProxy, writeReel, writeSequence, type OpenedSource } from '@idle-bend/media';
 import type { Job, JobMessage } from './job.js';
 
 /** The thread a long job runs in; the server itself stays free to answer. */
@@ -25,6 +25,10 @@ try {
     const health = await writeProxy(source, job.proxy, progress, stop.signal);
     await writeFile(job.strip, await filmstrip(job.proxy, job.name, source.index.grid.frames, stop.signal));
     say({ kind: 'health', health });
+  } else if (job.kind === 'fields') {
+    await writeFields(job.original, await probe(job.original, job.name), job.file, stop.signal);
+  } else if (job.kind === 'sequence') {
+    await writeSequence(job.folder, job.pictures, job.rate, job.file, job.name, stop.signal);
   } else {
     const opened = new Map<string, Promise<OpenedSource>>();
     const open = (id: string) => {

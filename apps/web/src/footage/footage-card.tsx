@@ -1,5 +1,5 @@
 import { useMutation } from '@tanstack/react-query';
-import { frameToSeconds, speakRate, type Footage } from '@idle-bend/core';
+import { frameToSeconds, rate, speakRate, type Footage, type PictureFacts } from '@idle-bend/core';
 import { Replace, Trash2 } from 'lucide-react';
 import { useRef } from 'react';
 import { useNavigate } from 'react-router';
@@ -26,7 +26,7 @@ function notes({ picture, sound, startTimecode }: Footage['facts']): string[] {
     picture?.variable && `variable rate, laid on ${speakRate(picture.rate)} fps: ${picture.variable.held} frames held, ${picture.variable.dropped} left out`,
     picture?.highRange && `high dynamic range (${picture.highRange.toUpperCase()}): tone-mapped here; a render keeps it, or converts`,
     picture?.alpha && 'has transparency: a lossless render carries it, MP4 has no place for it',
-    picture?.interlaced && 'interlaced; read as whole frames',
+    picture?.interlaced && 'interlaced; read as whole frames until frames are made of its fields',
     picture && shape(picture.pixelAspect) !== '1:1' && `pixels ${shape(picture.pixelAspect)}`,
     picture && picture.rotation !== 0 && `turned ${picture.rotation}°`,
     startTimecode && `starts at ${startTimecode}`,
@@ -84,6 +84,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
             {note}
           </p>
         ))}
+        {picture?.interlaced && <Fields footage={footage} picture={picture} />}
         {picture && <ReadAs footage={footage} picture={picture} />}
         {picture && <HealthStrip footage={footage} picture={picture} />}
         {footage.status === 'failed' && <p className="text-vermilion text-sm">{footage.problem}</p>}
@@ -122,7 +123,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
             aria-label={`File in place of ${footage.name}`}
             onChange={(e) => {
               const [file] = e.target.files ?? [];
-              if (file) sendFile(projectId, file, footage.id);
+              if (file) sendFile(projectId, file, { replaces: footage.id });
               e.target.value = '';
             }}
           />
@@ -132,5 +133,20 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
         </div>
       </div>
     </li>
+  );
+}
+
+/** Interlaced footage holds twice as many instants as frames: real slow motion, once frames are made of its fields. */
+function Fields({ footage, picture }: { footage: Footage; picture: PictureFacts }) {
+  const make = useMutation({
+    mutationFn: () => api.makeFields(footage.id),
+    onSuccess: () => toast(`Frames are being made of the fields of ${footage.name}; they come in as footage of their own.`),
+    onError: (e) => toast.error(e.message),
+  });
+  const doubled = rate(picture.rate.num * 2, picture.rate.den);
+  return (
+    <button className="button mt-1 self-start py-0.5" disabled={!make.isIdle} onClick={() => make.mutate()}>
+      Make {speakRate(doubled)} fps of its fields
+    </button>
   );
 }

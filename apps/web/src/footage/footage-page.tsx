@@ -10,7 +10,7 @@ import { arranged, ORDERS, type Order } from './arrange.ts';
 import { FootageCard } from './footage-card.tsx';
 import { useFootageRoom } from './marks.ts';
 import { PickedBar } from './picked-bar.tsx';
-import { sendFile, useUploads } from './uploads.ts';
+import { sendFiles, useUploads } from './uploads.ts';
 
 export function FootagePage() {
   const { projectId = '' } = useParams();
@@ -22,7 +22,7 @@ export function FootagePage() {
   const shown = arranged(data ?? [], sought, order);
   const chooser = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
-  const take = (files: FileList | null) => [...(files ?? [])].forEach((file) => sendFile(projectId, file));
+  const take = (files: FileList | null) => sendFiles(projectId, [...(files ?? [])]);
   const drop = (event: DragEvent) => {
     event.preventDefault();
     setOver(false);

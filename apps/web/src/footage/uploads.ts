@@ -14,8 +14,35 @@ export const useUploads = create<{ readonly running: Readonly<Record<string, Run
 
 const CHUNK_BYTES = 16 * 1024 * 1024;
 
-/** Sends a file in resumable chunks, as new footage or to stand in for some that is there. A lost connection goes on where it stopped. */
-export function sendFile(projectId: string, file: File, replaces?: string): void {
+const NUMBERED = /^(.*?)(\d+)\.(png|jpe?g|tiff?|exr|bmp|webp)$/i;
+
+/** Sends files; numbered pictures that belong together come in as one clip. */
+export function sendFiles(projectId: string, files: readonly File[]): void {
+  const groups = new Map<string | File, File[]>();
+  for (const file of files) {
+    const match = NUMBERED.exec(file.name);
+    const key = match ? `${match[1]}|${match[2]!.length}|${match[3]!.toLowerCase()}` : file;
+    groups.set(key, [...(groups.get(key) ?? []), file]);
+  }
+  for (const [key, group] of groups) {
+    if (typeof key !== 'string' || group.length < 2) group.forEach((file) => sendFile(projectId, file));
+    else sendSequence(projectId, group);
+  }
+}
+
+function sendSequence(projectId: string, pictures: readonly File[]): void {
+  const number = (file: File) => Number(NUMBERED.exec(file.name)![2]);
+  const sorted = pictures.toSorted((a, b) => number(a) - number(b));
+  const [first, last] = [NUMBERED.exec(sorted[0]!.name)!, NUMBERED.exec(sorted.at(-1)!.name)!];
+  const missing = number(sorted.at(-1)!) - number(sorted[0]!) + 1 - sorted.length;
+  if (missing > 0) toast.warning(`${first[1]}…: ${missing} numbers are missing; the pictures that are there follow one another.`);
+  const name = `${first[1]}[${first[2]}-${last[2]}].${first[3]!.toLowerCase()}`;
+  const sequence = crypto.randomUUID();
+  sorted.forEach((file, index) => sendFile(projectId, file, { filename: name, sequence, index: String(index), count: String(sorted.length) }));
+}
+
+/** Sends a file in resumable chunks, as new footage or as what `more` says of it. A lost connection goes on where it stopped. */
+export function sendFile(projectId: string, file: File, more: Readonly<Record<string, string>> = {}): void {
   const id = crypto.randomUUID();
   const set = (change: Partial<RunningUpload>) =>
     useUploads.setState(({ running }) => (running[id] ? { running: { ...running, [id]: { ...running[id], ...change } } } : { running }));
@@ -24,7 +51,7 @@ export function sendFile(projectId: string, file: File, replaces?: string): void
     endpoint: '/api/uploads',
     chunkSize: CHUNK_BYTES,
     retryDelays: [0, 1000, 3000, 5000, 10_000],
-    metadata: { projectId, filename: file.name, ...(replaces && { replaces }) },
+    metadata: { projectId, filename: file.name, ...more },
     removeFingerprintOnSuccess: true,
     onShouldRetry: (error) => {
       const status = (error as DetailedError).originalResponse?.getStatus() ?? 0;

@@ -6,7 +6,7 @@ import { bendHere } from '../edits.ts';
 import { pickRange } from '../ranges.ts';
 import { useSize } from '../use-size.ts';
 import { Curve } from './curve.tsx';
-import { Filmstrip } from './filmstrip.tsx';
+import { Filmstrip, type Strip } from './filmstrip.tsx';
 import { InBetweens } from './in-betweens.tsx';
 import { LandingRings } from './landing-rings.tsx';
 import { Lenses } from './lenses.tsx';
@@ -16,12 +16,6 @@ import { Playhead } from './playhead.tsx';
 import { RangeBand } from './range-band.tsx';
 import { Speed } from './speed.tsx';
 import { MomentLines, TimeLines } from './time-lines.tsx';
-
-export interface Strip {
-  readonly step: number;
-  readonly count: number;
-  readonly revision: string;
-}
 
 /** The working surface: timeline across, source up, and under it bends, in-betweens and speed on the same scale. */
 export function Chart({ bench, strip }: { bench: BenchClip; strip: Strip | undefined }) {

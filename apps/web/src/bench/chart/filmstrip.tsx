@@ -1,8 +1,14 @@
 import { frameOfPosition } from '@idle-bend/core';
 import { stripUrl } from '../../api.ts';
 import type { BenchClip } from '../bench-store.ts';
-import type { Strip } from './chart.tsx';
 import { LEFT, TOP, type Places } from './places.ts';
+
+/** How the filmstrip's pictures are chosen, and of which file they are. */
+export interface Strip {
+  readonly step: number;
+  readonly count: number;
+  readonly revision: string;
+}
 
 export function Filmstrip({ bench, strip, places }: { bench: BenchClip; strip: Strip | undefined; places: Places }) {
   const { y } = places.scales;
