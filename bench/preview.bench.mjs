@@ -21,7 +21,7 @@ async function startServer(data) {
 }
 
 /** In the page: milliseconds from a pointer press on the reel, or a key, until the picture says it shows that frame. */
-const measureBench = async ({ jumps, steps }) => {
+const measureBench = async ({ jumps, again, steps }) => {
   const picture = document.querySelector('[data-testid=picture]');
   const reel = document.querySelector('svg[aria-label=Reel]');
   const { left, top, width } = reel.getBoundingClientRect();
@@ -46,7 +46,7 @@ const measureBench = async ({ jumps, steps }) => {
   const key = (name) => document.body.dispatchEvent(new KeyboardEvent('keydown', { key: name, code: name, bubbles: true }));
   const result = { jumps: [], again: [], steps: [] };
   for (const u of jumps) result.jumps.push(await timed(() => press(u)));
-  for (const u of jumps) result.again.push(await timed(() => press(u)));
+  for (let i = 0; i < again; i++) result.again.push(await timed(() => press(jumps[(i * 5) % jumps.length] * (0.9 + (i % 10) / 100))));
   for (let i = 0; i < steps; i++) result.steps.push(await timed(() => key('ArrowRight')));
   return result;
 };
@@ -69,6 +69,11 @@ const measurePlayer = async ({ jumps, address }) => {
   return result;
 };
 
+/** The share of the reel that marble-bell takes in the demo: jumps stay on it. */
+const BELL = 0.39;
+
+const within = (list, share) => [...list].sort((a, b) => a - b)[Math.ceil(list.length * share) - 1];
+
 export async function run() {
   const data = mkdtempSync(join(tmpdir(), 'idle-bend-bench-'));
   const { server, url } = await startServer(data);
@@ -77,13 +82,14 @@ export async function run() {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await page.goto(`${url}/projects/marble-parade/bench`);
     await page.waitForSelector('[data-testid=picture][data-fingerprint]');
-    const jumps = Array.from({ length: 16 }, (_, i) => ((i * 7 + 3) % 16) / 16 + 0.02);
-    const ours = await page.evaluate(measureBench, { jumps, steps: 20 });
-    const player = await (await browser.newPage()).goto(url).then(async (response) => response.frame().evaluate(measurePlayer, { jumps, address: '/api/footage/demo-marble-bell/proxy' })); // prettier-ignore
+    const jumps = Array.from({ length: 16 }, (_, i) => (((i * 7 + 3) % 16) / 16 + 0.02) * BELL);
+    const ours = await page.evaluate(measureBench, { jumps, again: 60, steps: 20 });
+    const player = await (await browser.newPage()).goto(url).then(async (response) => response.frame().evaluate(measurePlayer, { jumps: jumps.map((u) => u / BELL), address: '/api/footage/demo-marble-bell/proxy' })); // prettier-ignore
     const ms = (list) => `${median(list).toFixed(0)} ms`;
     return [
       { what: 'a jump to where nothing is decoded yet, median of 16', value: ms(ours.jumps) },
       { what: 'a jump to where it has been', value: ms(ours.again) },
+      { what: '95 % of 60 such jumps within', value: `${within(ours.again, 0.95).toFixed(0)} ms` },
       { what: 'one frame on', value: ms(ours.steps) },
       { what: 'baseline: the browser’s own player, the same jumps', value: ms(player) },
       { what: 'a first jump takes, against that baseline', value: times(median(ours.jumps), median(player)) },

@@ -27,7 +27,8 @@ describe('idle-bend inspect', () => {
       rotation: 0,
       bitDepth: 8,
     });
-    expect(facts.notMeasured).toEqual(['repeats', 'cuts', 'direction']);
+    expect(facts.video).toMatchObject({ repeats: [], cuts: [], drops: [] });
+    expect(facts.notMeasured).toEqual(['direction']);
   });
 
   test('a file that is none, and one that is not there', () => {
