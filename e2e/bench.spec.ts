@@ -183,6 +183,29 @@ test('the places are usable without a mouse and readable by machines', async ({ 
     }
 });
 
+test('every panel of the bench is readable by machines, day and night', async ({ page, server }) => {
+  const panels: [string, () => Promise<void>][] = [
+    ['shapes', () => page.getByRole('tab', { name: 'Shapes' }).click()],
+    ['hold and steps', () => page.getByRole('tab', { name: 'Hold, steps' }).click()],
+    ['compare', async () => (await page.getByRole('tab', { name: 'Compare' }).click(), page.keyboard.press('x'))],
+    ['reach', () => page.getByRole('button', { name: /^Reach 2/ }).click()],
+    ['bend', () => page.getByRole('button', { name: /^Bend 1 at/ }).click()],
+    ['moment', () => page.getByRole('group', { name: 'Reel' }).getByText('−6 f').click()],
+    ['range', () => page.keyboard.press('i')],
+    ['many clips', async () => (await page.keyboard.press('Escape'), page.keyboard.press('Control+a'))],
+    ['list of actions', () => page.keyboard.press('/')],
+  ];
+  for (const theme of ['day', 'night']) {
+    await page.addInitScript((value) => localStorage.setItem('theme', value), theme);
+    await openBench(page, server, 'marble-parade');
+    for (const [name, open] of panels) {
+      await open();
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      expect(violations.map((v) => `${name} ${theme} ${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`)).toEqual([]);
+    }
+  }
+});
+
 test('a file that is not footage is refused in its sentence', async ({ page, server }) => {
   await page.goto(`${server.url}/projects/marble-parade/footage`);
   await page.getByLabel('Footage files').setInputFiles({ name: 'letter.mp4', mimeType: 'video/mp4', buffer: Buffer.from('Dear editor,') });
