@@ -290,6 +290,7 @@ test('advice says what will be seen, mends it in one press, and can be dismissed
   await page.keyboard.press('Enter');
   await page.getByRole('group', { name: /^Chart/ }).click({ position: { x: 600, y: 60 } });
   const advice = page.getByRole('list', { name: 'Advice' });
+  await page.getByRole('button', { name: 'and 1 more' }).click();
   await expect(advice.getByText('Speed jumps from 30 % to 100 % at frame 80: it will look choppy.')).toBeVisible();
   await expect(advice.getByText(/At 30 % frames are skipped unevenly under Step/)).toBeVisible();
   await advice.getByRole('button', { name: 'Smooth over 12 frames' }).click();
