@@ -290,6 +290,10 @@ test('advice says what will be seen, mends it in one press, and can be dismissed
   await page.keyboard.press('Enter');
   await page.getByRole('group', { name: /^Chart/ }).click({ position: { x: 600, y: 60 } });
   const advice = page.getByRole('list', { name: 'Advice' });
+  const chart = page.getByRole('group', { name: /^Chart/ });
+  await expect(chart.getByRole('button', { name: /^Advice: / })).toHaveCount(2);
+  await chart.getByRole('button', { name: /^Advice: Speed jumps/ }).click();
+  await shownAt(page, 80);
   await page.getByRole('button', { name: 'and 1 more' }).click();
   await expect(advice.getByText('Speed jumps from 30 % to 100 % at frame 80: it will look choppy.')).toBeVisible();
   await expect(advice.getByText(/At 30 % frames are skipped unevenly under Step/)).toBeVisible();

@@ -5,6 +5,7 @@ import { benchClip, goTo, select, useBench, type BenchClip } from '../bench-stor
 import { bendHere } from '../edits.ts';
 import { pickRange } from '../ranges.ts';
 import { useSize } from '../use-size.ts';
+import { AdviceMarks } from './advice-marks.tsx';
 import { Curve } from './curve.tsx';
 import { Filmstrip, type Strip } from './filmstrip.tsx';
 import { InBetweens } from './in-betweens.tsx';
@@ -81,6 +82,7 @@ function ChartDrawing({ bench, strip, width, height }: { bench: BenchClip; strip
       <Speed bench={bench} places={places} />
       <Curve bench={bench} places={places} />
       <LandingRings bench={bench} places={places} />
+      <AdviceMarks bench={bench} places={places} />
       <Lenses bench={bench} places={places} />
       <PointerReadout bench={bench} places={places} />
       <Playhead bench={bench} places={places} />

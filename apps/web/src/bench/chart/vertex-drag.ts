@@ -1,7 +1,7 @@
 import { moveVertex, positionOfFrame, type VertexDrag } from '@idle-bend/core';
 import { editDuringGesture } from '../../shell/project-store.ts';
-import type { BenchClip } from '../bench-store.ts';
-import { editMap } from '../edits.ts';
+import { useBench, type BenchClip } from '../bench-store.ts';
+import { current, editMap } from '../edits.ts';
 import { useDrag } from '../use-drag.ts';
 import type { Places } from './places.ts';
 
@@ -14,6 +14,14 @@ function caught(wish: number, marks: readonly number[], pixelsPerFrame: number):
   return near.length > 0 ? near.reduce((a, b) => (Math.abs(a - wish) <= Math.abs(b - wish) ? a : b)) : Math.round(wish);
 }
 
+/** While the clip's end is dragged: how long it is now, and what of the source that asks for. */
+function framesNeeded(): string {
+  const { clip, slope } = current()!;
+  const [first, last] = [clip.map.vertices[0]!, clip.map.vertices.at(-1)!];
+  const short = (n: number) => String(Math.round(n * 10) / 10);
+  return `${short(last.t)} frames · at 100 % they need ${short(last.t * slope)} source frames, there are ${short(Math.abs(last.s - first.s))} · Shift keeps the speed, Alt goes free`;
+}
+
 /** Dragging a vertex: caught by cues across, moments up, and whole frames. */
 export function useVertexDrag({ clip, source, start: clipStart, project }: BenchClip, { scales: { x, y } }: Places) {
   const across = x(1) - x(0);
@@ -21,7 +29,7 @@ export function useVertexDrag({ clip, source, start: clipStart, project }: Bench
   return useDrag<{ index: number }>({
     hint: 'Caught by cues, moments and frames · Shift keeps the speed before, Ctrl the speed after, Alt goes free',
     holdScales: true,
-    move: ({ index }, { dx, dy, event }) =>
+    move: ({ index }, { dx, dy, event }) => {
       editDuringGesture((before) =>
         editMap(before, clip.id, (map) => {
           const from = map.vertices[index]!;
@@ -32,6 +40,8 @@ export function useVertexDrag({ clip, source, start: clipStart, project }: Bench
           const how: VertexDrag = event.shiftKey ? 'left' : event.ctrlKey || event.metaKey ? 'right' : 'free';
           return moveVertex(map, index, to, how);
         }),
-      ),
+      );
+      if (index === clip.map.vertices.length - 1) useBench.setState({ dragHint: framesNeeded() });
+    },
   });
 }

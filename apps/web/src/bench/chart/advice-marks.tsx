@@ -1,0 +1,35 @@
+import { useMemo } from 'react';
+import { adviseClip } from '@idle-bend/core';
+import { goTo, select, useBench, type BenchClip } from '../bench-store.ts';
+import type { Places } from './places.ts';
+
+/** A quiet mark at each place there is advice on, on the lower edge of its speed: a press goes there, and the panel says it. */
+export function AdviceMarks({ bench, places }: { bench: BenchClip; places: Places }) {
+  const { project, clip, frames } = bench;
+  const dismissed = useBench((s) => s.dismissed);
+  const advice = useMemo(() => adviseClip(project, clip), [project, clip]).filter((a) => !dismissed.includes(`${clip.id} ${a.id}`));
+  const go = (frame: number) => {
+    select({ kind: 'clip' });
+    goTo(frame, frames);
+  };
+  return (
+    <g>
+      {advice.map(({ id, frame, sentence }) => (
+        <g
+          key={id}
+          role="button"
+          tabIndex={0}
+          aria-label={`Advice: ${sentence}`}
+          className="cursor-pointer"
+          transform={`translate(${places.scales.x(frame)} ${places.speedBottom - 6})`}
+          onPointerDown={(e) => (e.stopPropagation(), go(frame))}
+          onKeyDown={(e) => e.key === 'Enter' && go(frame)}
+        >
+          <path d="M0,-9L7,3H-7Z" fill="var(--brass)" stroke="var(--paper)" strokeWidth={1} />
+          <path d="M0,-5V-1M0,0.4V1.4" stroke="var(--paper)" strokeWidth={1.4} />
+          <title>{sentence}</title>
+        </g>
+      ))}
+    </g>
+  );
+}
