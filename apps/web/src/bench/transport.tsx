@@ -19,7 +19,7 @@ export function Transport() {
       <button className="button px-2" onClick={back} aria-label="One frame back">
         <StepBack size={15} aria-hidden />
       </button>
-      <button className="button button-ink w-20 justify-center" onClick={playOrStop}>
+      <button className="button button-ink w-[4.6rem] justify-center px-2" onClick={playOrStop}>
         {clock === 0 ? <Play size={15} aria-hidden /> : <Pause size={15} aria-hidden />}
         {clock === 0 ? 'Play' : 'Stop'}
       </button>
