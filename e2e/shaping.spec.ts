@@ -234,6 +234,17 @@ test('locks, limits and what gives decide how a moment lands', async ({ page, se
   await page.getByRole('button', { name: 'Locked' }).click();
 
   await page.getByRole('group', { name: 'Reel' }).getByText('−5 f').click();
+  // Limits that are too narrow: the nearest that is possible, and back.
+  await page.getByLabel('No slower than').fill('90');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Land again' }).click();
+  await expect(page.getByText(/misses by 3 frames/)).toBeVisible();
+  await page.getByRole('button', { name: 'Take the nearest' }).click();
+  await expect(page.getByText('“moment 1” shows 3 frames before “cue 1”.')).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByText('“moment 1” shows 5 frames before “cue 1”.')).toBeVisible();
+  await page.getByLabel('No slower than').fill('70');
+  await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'Land again' }).click();
   await expect(page.getByText('“moment 1” shows exactly on “cue 1”.')).toBeVisible();
   const landed = await clipNow();

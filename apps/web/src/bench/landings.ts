@@ -1,6 +1,6 @@
 import { clipDrifts, landClip, positionAt, positionOfFrame, tie, untie, type Conflict, type Cue, type Drift, type Moment, type Project } from '@idle-bend/core';
 import { toast } from 'sonner';
-import { edit } from '../shell/project-store.ts';
+import { edit, useProject } from '../shell/project-store.ts';
 import { select, useBench, type BenchClip } from './bench-store.ts';
 import { attempt, current } from './edits.ts';
 
@@ -55,8 +55,12 @@ function land(bench: BenchClip, before: (project: Project) => Project): void {
     edit(() => project);
     if (conflicts.length === 0) return;
     toast.error(conflictSentence(tied, bench, conflicts), {
+      id: 'conflict',
       duration: 20_000,
-      ...(nearest && { action: { label: 'Take the nearest', onClick: () => edit(() => nearest) } }),
+      // What was offered fits this document only; after other edits it is worked out anew.
+      ...(nearest && {
+        action: { label: 'Take the nearest', onClick: () => (useProject.getState().document === project ? edit(() => nearest) : landAgain()) },
+      }),
     });
   });
 }
