@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { BEND_SHAPES, clipFrameCount, positionAt, reachSlope, sourceOf, usableFrames, type Project } from '@idle-bend/core';
@@ -180,6 +181,14 @@ test('one thing for many clips at once, seen before and undone as one; undo reac
   await page.keyboard.press('PageUp');
   await allKept(page);
   const before = await kept(server, id);
+  // Ctrl and a press on the other clip picks it, and once more lets it go.
+  const reel = page.getByRole('group', { name: 'Reel' });
+  const width = (await reel.boundingBox())!.width;
+  const pressSecond = () => reel.click({ position: { x: width * 0.7, y: 70 }, modifiers: ['Control'] });
+  await pressSecond();
+  await expect(page.getByRole('heading', { name: '2 clips' })).toBeVisible();
+  await pressSecond();
+  await expect(page.getByRole('heading', { name: 'Clip', exact: true })).toBeVisible();
   await page.keyboard.press('Control+a');
   await page.getByLabel('Put on all of them').selectOption({ label: 'Surge' });
   const outcomes = page.getByRole('list', { name: 'What would come of it' }).getByRole('listitem');
@@ -329,6 +338,15 @@ test('the footage room: parts by I and O, search, many at once, repeats skipped,
   await page.keyboard.press('Enter');
   const renamed = page.getByRole('listitem', { name: 'rail, take 2.mp4' });
   await expect(renamed).toBeVisible();
+  // Numbered pictures chosen together are one clip; the fields of an interlaced one become frames.
+  const ffmpeg = (...args: string[]) => expect(spawnSync('ffmpeg', ['-v', 'error', '-y', ...args]).status).toBe(0);
+  ffmpeg('-i', steady, '-frames:v', '4', '-start_number', '7', join(folder, 'p%02d.png'));
+  ffmpeg('-i', steady, '-vf', 'tinterlace=interleave_top', '-c:v', 'ffv1', '-field_order', 'tt', join(folder, 'fields.mkv'));
+  await page.getByLabel('Footage files').setInputFiles(['p07.png', 'p08.png', 'p09.png', 'p10.png', 'fields.mkv'].map((name) => join(folder, name)));
+  await expect(page.getByRole('listitem', { name: 'p[07-10].mkv' }).getByText('24 fps · 320×192 · 4 frames')).toBeVisible();
+  await page.getByRole('listitem', { name: 'fields.mkv' }).getByRole('button', { name: 'Make 60 fps of its fields' }).click();
+  await expect(page.getByRole('listitem', { name: 'fields 60p.mkv' }).getByText('60 fps · 320×192 · 60 frames')).toBeVisible();
+
   const longer = await makeNumberedClip({ file: join(folder, 'longer.mp4'), frames: 90, rate: '60', options: H264 });
   await renamed.getByLabel('File in place of rail, take 2.mp4').setInputFiles(longer);
   await expect(page.getByRole('listitem', { name: 'longer.mp4' }).getByText('60 fps · 320×192 · 90 frames')).toBeVisible({ timeout: 90_000 });

@@ -1,12 +1,10 @@
 import { HealthMeter, type Health } from '@idle-bend/core';
-import { proxySize } from './proxy.js';
-import { SourceReader } from './source-reader.js';
+import { proxyReader } from './proxy.js';
 import type { OpenedSource } from './source.js';
 
-/** Looks at every picture of a source, at the size of its proxy: repeats, cuts, drops. */
+/** Looks at every picture of a source, as its proxy has it: repeats, cuts, drops. */
 export async function inspectHealth(source: OpenedSource, onFrame?: (done: number, total: number) => void, signal?: AbortSignal): Promise<Health> {
-  const pixelFormat = source.facts.video!.format.colour.range === 'full' ? 'yuvj420p' : 'yuv420p';
-  const reader = new SourceReader(source.file, source.facts, source.index, { size: proxySize(source.facts.video!), pixelFormat, cacheBytes: 1 });
+  const { reader } = proxyReader(source);
   const { frames } = source.index.grid;
   const meter = new HealthMeter();
   try {

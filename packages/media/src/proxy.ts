@@ -19,14 +19,19 @@ export function proxySize({ format }: VideoFacts): { width: number; height: numb
   return { width: even(shownWidth), height: even(format.height) };
 }
 
+/** A source's pictures as its proxy has them: its size, 8-bit 4:2:0, high dynamic range brought to the standard range. */
+export function proxyReader({ file, facts, index }: OpenedSource): { readonly reader: SourceReader; readonly pixelFormat: string } {
+  const video = facts.video!;
+  const pixelFormat = video.format.colour.range === 'full' && video.format.layout.model !== 'rgb' ? 'yuvj420p' : 'yuv420p';
+  return { reader: new SourceReader(file, facts, index, { size: proxySize(video), pixelFormat, toneMap: true }), pixelFormat };
+}
+
 /**
  * Makes a source's editing proxy: frame n of the proxy is frame n of the source's constant grid, at its exact rate,
  * 8-bit 4:2:0, a key frame every 12, high dynamic range brought to the standard range. Looks at every picture on the way and says what it found.
  */
 export async function writeProxy(source: OpenedSource, file: string, onFrame: (done: number, total: number) => void, signal?: AbortSignal): Promise<Health> {
-  const video = source.facts.video!;
-  const pixelFormat = video.format.colour.range === 'full' && video.format.layout.model !== 'rgb' ? 'yuvj420p' : 'yuv420p';
-  const reader = new SourceReader(source.file, source.facts, source.index, { size: proxySize(video), pixelFormat, toneMap: true });
+  const { reader, pixelFormat } = proxyReader(source);
   const frames = source.index.grid.frames;
   const meter = new HealthMeter();
   const encoder = await Encoder.open({ file, kind: { muxer: 'mp4', codec: 'proxy' }, rate: source.index.grid.rate, format: reader.format, pixelFormat });

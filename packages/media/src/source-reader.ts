@@ -1,4 +1,4 @@
-import { decodedFrame, frameBytes, parsePixelFormat, type ColourTags, type Frame, type FrameFormat } from '@idle-bend/core';
+import { decodedFrame, frameBytes, parsePixelFormat, type Frame, type FrameFormat } from '@idle-bend/core';
 import type { FrameProvider } from '@idle-bend/pipeline';
 import type { FrameIndex } from './frame-index.js';
 import { MediaError } from './media-error.js';
@@ -64,11 +64,7 @@ export class SourceReader implements FrameProvider {
     if (mapped) this.filters.push(...toneMapFilters(video.format.colour));
     const fromRgb = video.format.layout.model === 'rgb' && layout.model === 'yuv';
     if (fromRgb) this.filters.push('scale=out_color_matrix=bt709:out_range=tv');
-    const colour: ColourTags = mapped
-      ? STANDARD_RANGE
-      : fromRgb
-        ? { range: 'limited', matrix: 'bt709', primaries: 'bt709', transfer: 'bt709', chromaLocation: undefined }
-        : video.format.colour;
+    const colour = mapped || fromRgb ? STANDARD_RANGE : video.format.colour;
     this.format = { ...video.format, layout, width, height, colour, ...(resized && { pixelAspect: { num: 1, den: 1 } }) };
     this.frameCount = index.grid.frames;
     this.bytes = frameBytes(layout, width, height);

@@ -102,6 +102,8 @@ export class FootageStore implements OnApplicationBootstrap {
       throw new InvalidInput('file', `${shown} has ${old ? 'no picture' : 'a picture'}, unlike ${row.name}, so it cannot stand in for it`);
     const project = await this.projects.open(row.projectId);
     const document = read.picture ? replaceSource(project.document, id, read.picture.frames, read.picture.rate) : project.document;
+    // First, because another window's change refuses it; nothing of the footage is touched then.
+    if (document !== project.document) await this.projects.keep(row.projectId, project.version, document, 'server');
     this.jobs.get(id)?.cancel();
     this.opened.delete(id);
     const fileName = originalName(shown, `-${randomUUID().slice(0, 8)}`);
@@ -110,7 +112,6 @@ export class FootageStore implements OnApplicationBootstrap {
     const before = this.original(row);
     await row.update({ fileName, name: shown, status: facts.video ? 'preparing' : 'ready', problem: null, health: null, facts: JSON.stringify(read) });
     await rm(before, { force: true });
-    if (document !== project.document) await this.projects.keep(row.projectId, project.version, document, 'server');
     this.events.tell(row.projectId, { kind: 'footage' });
     if (facts.video) this.prepare(row);
     return toFootage(row);
@@ -186,8 +187,10 @@ export class FootageStore implements OnApplicationBootstrap {
   }
 
   private prepare(row: FootageRow): void {
+    // A file that was replaced meanwhile is no longer spoken for.
+    const where = { id: row.id, fileName: row.fileName };
     this.queue.add(async () => {
-      if (!(await FootageRow.findByPk(row.id))) return;
+      if (!(await FootageRow.findOne({ where }))) return;
       const folder = join(this.config.mediaFolder, row.id);
       const job = runJob(
         { kind: 'proxy', original: this.original(row), name: row.name, proxy: join(folder, PROXY), strip: join(folder, STRIP) },
@@ -196,10 +199,10 @@ export class FootageStore implements OnApplicationBootstrap {
       this.jobs.set(row.id, job);
       try {
         const health = await job.result;
-        await FootageRow.update({ status: 'ready', problem: null, health: health ? JSON.stringify(health) : null }, { where: { id: row.id } });
+        await FootageRow.update({ status: 'ready', problem: null, health: health ? JSON.stringify(health) : null }, { where });
       } catch (error) {
         this.logger.warn(`${row.name}: ${(error as Error).message}`);
-        await FootageRow.update({ status: 'failed', problem: (error as Error).message }, { where: { id: row.id } });
+        await FootageRow.update({ status: 'failed', problem: (error as Error).message }, { where });
       }
       this.jobs.delete(row.id);
       this.events.tell(row.projectId, { kind: 'footage' });

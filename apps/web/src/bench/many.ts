@@ -2,7 +2,6 @@ import {
   asShape,
   backToPlain,
   clipSlope,
-  CLIP_SHAPES,
   copyCurve,
   InvalidInput,
   parseRate,
@@ -75,5 +74,3 @@ export function putOnMany(project: Project, ids: readonly string[], from: Clip, 
   });
   return { project: changed, outcomes };
 }
-
-export const SHAPE_CHOICES = CLIP_SHAPES.map(({ id, name, map }) => ({ id, name, map }));

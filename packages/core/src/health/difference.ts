@@ -103,7 +103,7 @@ function blockMotion(a: Cells, b: Cells, left: number, top: number): number {
       yt += gy * change;
     }
   // Without structure to shift there is no motion to see.
-  const steady = 1 * BLOCK * BLOCK;
+  const steady = BLOCK * BLOCK;
   const determinant = (xx + steady) * (yy + steady) - xy * xy;
   return ((yy + steady) * xt * xt - 2 * xy * xt * yt + (xx + steady) * yt * yt) / determinant;
 }

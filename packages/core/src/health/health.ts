@@ -36,8 +36,9 @@ export function findHealth(differences: readonly FrameDifference[]): Health {
   let start = 1;
   for (const end of [...cuts, differences.length]) {
     const found = repeatsWithin(differences, start, end);
-    repeats.push(...found);
-    drops.push(...found.filter((n) => n + 1 < end && !isCut.has(n + 1) && movedTwice(differences, start, end, n, found)));
+    for (const n of found) repeats.push(n);
+    const known = new Set(found);
+    drops.push(...found.filter((n) => n + 1 < end && !isCut.has(n + 1) && movedTwice(differences, start, end, n, known)));
     start = end + 1;
   }
   return { repeats, cuts, drops };
@@ -96,8 +97,8 @@ function withRhythm(motion: readonly number[], start: number, end: number, found
 }
 
 /** After a repeat the picture makes up for it: it has moved clearly further than motion elsewhere does. */
-function movedTwice(differences: readonly FrameDifference[], start: number, end: number, n: number, repeats: readonly number[]): boolean {
-  const others = range(Math.max(start, n - 8), Math.min(end, n + 9)).filter((i) => !repeats.includes(i) && !repeats.includes(i - 1));
+function movedTwice(differences: readonly FrameDifference[], start: number, end: number, n: number, repeats: ReadonlySet<number>): boolean {
+  const others = range(Math.max(start, n - 8), Math.min(end, n + 9)).filter((i) => !repeats.has(i) && !repeats.has(i - 1));
   return others.length >= 3 && differences[n + 1]!.mean > 1.5 * median(others.map((i) => differences[i]!.mean));
 }
 

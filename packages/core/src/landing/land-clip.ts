@@ -25,8 +25,7 @@ export function landingsOf(project: Project, clipId: string): Landing[] {
  * What of a clip a landing may change: all reaches; only those before the last cue; only those beside a cue; or none,
  * and the in point instead, so that every speed stays and the curve slips in the source.
  */
-export const GIVES = ['all', 'before', 'beside', 'start'] as const;
-export type Gives = (typeof GIVES)[number];
+export type Gives = 'all' | 'before' | 'beside' | 'start';
 
 export interface LandedClip {
   /** With conflicts, as it was. */
@@ -47,7 +46,9 @@ export function landClip(project: Project, clipId: string, { gives = 'all', ...c
   const landings = landingsOf(project, clipId);
   if (gives === 'start') return slipToLanding(project, clip, landings);
   const locked = [...new Set([...clip.locks, ...keptReaches(clip.map, landings, gives), ...(choice.locked ?? [])])];
-  const { map, conflicts } = land(clip.map, landings, { ...SOLVE_DEFAULTS, limits, ...choice, locked });
+  // What keeps its speed after the last cue has to slide with it.
+  const freeEnd = gives === 'before' || (choice.freeEnd ?? SOLVE_DEFAULTS.freeEnd);
+  const { map, conflicts } = land(clip.map, landings, { ...SOLVE_DEFAULTS, limits, ...choice, locked, freeEnd });
   const bent = map === clip.map ? undefined : updateClip(project, clipId, (c) => withMap(c, map));
   return conflicts.length > 0 ? { project, conflicts, nearest: bent } : { project: bent ?? project, conflicts, nearest: undefined };
 }

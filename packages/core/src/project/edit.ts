@@ -70,7 +70,7 @@ export function lockReach(project: Project, clipId: string, reach: number, locke
   });
 }
 
-/** Takes all retiming off a clip: the source frames it shows, forward, at 100 %, without repeats made up for. Its named versions stay. */
+/** Takes all retiming off a clip: the source frames it shows, forward, at 100 %, under Step. Its named versions and ties stay. */
 export function backToPlain(project: Project, clipId: string): Project {
   return updateClip(project, clipId, (clip) => {
     const source = findSource(project, clip.sourceId);

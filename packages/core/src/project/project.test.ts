@@ -58,6 +58,32 @@ describe('the document', () => {
     expect(parseProject(JSON.parse(JSON.stringify(project)))).toEqual(project);
   });
 
+  test('what gives: only what comes before the cue, only what is beside it, or no speed at all', () => {
+    const map = (t: readonly number[], s: readonly number[]) => ({
+      vertices: t.map((x, i) => ({ t: x, s: s[i]! })),
+      bends: t.map(() => ({ widthFrames: 0, ease: 'soft' as const })),
+    });
+    let project = updateClip(parade(), 'c1', (clip) => ({ ...clip, map: map([0, 10, 20, 30, 40], [0, 50, 100, 150, 200]) }));
+    project = addCue(addMoment(project, 'bell', { id: 'm', frame: 90, name: '' }), { id: 'q', frame: 20, name: '' });
+    const landed = (gives: 'before' | 'beside' | 'start', freeEnd: boolean) => {
+      const answer = landClip(tie(project, 'c1', 'm', 'q'), 'c1', { gives, freeEnd });
+      expect(answer.conflicts).toEqual([]);
+      const { map: bent } = clipOf(answer.project);
+      expect(positionAt(bent, 20)).toBeCloseTo(90, 6);
+      return bent.vertices.slice(1).map((v, i) => (v.s - bent.vertices[i]!.s) / (v.t - bent.vertices[i]!.t));
+    };
+    for (const freeEnd of [true, false])
+      expect(
+        landed('before', freeEnd)
+          .slice(-2)
+          .map((v) => Math.round(v * 1e6) / 1e6),
+      ).toEqual([5, 5]);
+    const beside = landed('beside', false);
+    expect([beside[0], beside.at(-1)]).toEqual([5, 5]);
+    expect(beside[1]).toBeLessThan(5);
+    expect(landed('start', false)).toEqual([5, 5, 5, 5]);
+  });
+
   test('moments and cues stay in order, one to a place', () => {
     let project = addMoment(parade(), 'bell', { id: 'b', frame: 200, name: '' });
     project = addMoment(addMoment(project, 'bell', { id: 'a', frame: 100, name: '' }), 'bell', { id: 'c', frame: 200, name: '' });

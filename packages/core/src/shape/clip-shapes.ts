@@ -1,5 +1,5 @@
 import { InvalidInput } from '../errors.js';
-import { clampBends, checkTimeMap, mapDuration, straightMap, type TimeMap } from '../time-map/time-map.js';
+import { clampBends, checkTimeMap, mapDuration, type TimeMap } from '../time-map/time-map.js';
 
 /** A way for a whole clip to change speed: `map` from (0, 0) to (1, 1), widths as shares of the clip's length. */
 export interface ClipShape {
@@ -53,8 +53,7 @@ function extent(map: TimeMap) {
 /** The curve `shape` stretched to a clip: its length and its first and last source frame stay. */
 export function stretchShape(shape: TimeMap, clip: TimeMap): TimeMap {
   const { first, last, way, duration } = extent(clip);
-  const straight = way === 0 ? straightMap(duration, first.s, last.s) : undefined;
-  if (straight) throw new InvalidInput('shape', 'this clip ends on the source frame it starts with, so no curve can be stretched to it');
+  if (way === 0) throw new InvalidInput('shape', 'this clip ends on the source frame it starts with, so no curve can be stretched to it');
   const end = shape.vertices.length - 1;
   return checkTimeMap(
     clampBends({

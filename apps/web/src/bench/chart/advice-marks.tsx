@@ -1,13 +1,11 @@
-import { useMemo } from 'react';
-import { adviseClip } from '@idle-bend/core';
-import { goTo, select, useBench, type BenchClip } from '../bench-store.ts';
+import { goTo, select, type BenchClip } from '../bench-store.ts';
+import { useAdvice } from '../use-advice.ts';
 import type { Places } from './places.ts';
 
 /** A quiet mark at each place there is advice on, on the lower edge of its speed: a press goes there, and the panel says it. */
 export function AdviceMarks({ bench, places }: { bench: BenchClip; places: Places }) {
-  const { project, clip, frames } = bench;
-  const dismissed = useBench((s) => s.dismissed);
-  const advice = useMemo(() => adviseClip(project, clip), [project, clip]).filter((a) => !dismissed.includes(`${clip.id} ${a.id}`));
+  const { frames } = bench;
+  const advice = useAdvice(bench);
   const go = (frame: number) => {
     select({ kind: 'clip' });
     goTo(frame, frames);

@@ -1,15 +1,14 @@
-import { adviseClip, type Advice } from '@idle-bend/core';
+import type { Advice } from '@idle-bend/core';
 import { X } from 'lucide-react';
-import { useMemo, useState } from 'react';
+import { useState } from 'react';
 import { goTo, useBench, type BenchClip } from '../bench-store.ts';
 import { changeMap } from '../edits.ts';
+import { adviceKey, useAdvice } from '../use-advice.ts';
 
 /** What will be seen in the clip and could be mended: a press on the sentence goes there, one on the remedy mends it. The first is in sight, the others a press away. */
 export function AdviceList({ bench }: { bench: BenchClip }) {
-  const { project, clip } = bench;
-  const dismissed = useBench((s) => s.dismissed);
   const [all, setAll] = useState(false);
-  const advice = useMemo(() => adviseClip(project, clip), [project, clip]).filter((a) => !dismissed.includes(`${clip.id} ${a.id}`));
+  const advice = useAdvice(bench);
   if (advice.length === 0) return null;
   return (
     <div className="border-line bg-sheet rounded-lg border px-3 py-1.5 text-[13px]">
@@ -27,8 +26,9 @@ export function AdviceList({ bench }: { bench: BenchClip }) {
   );
 }
 
-function Entry({ bench, advice: { id, frame, sentence, remedy } }: { bench: BenchClip; advice: Advice }) {
-  const dismiss = () => useBench.setState(({ dismissed }) => ({ dismissed: [...dismissed, `${bench.clip.id} ${id}`] }));
+function Entry({ bench, advice }: { bench: BenchClip; advice: Advice }) {
+  const { frame, sentence, remedy } = advice;
+  const dismiss = () => useBench.setState(({ dismissed }) => ({ dismissed: [...dismissed, adviceKey(bench.clip, advice)] }));
   return (
     <li className="flex items-start gap-2">
       <p className="min-w-0 flex-1">

@@ -1,7 +1,7 @@
 import { InvalidInput, ladder, mapDuration, parseSpeed, percentText, type Keep } from '@idle-bend/core';
 import { Footprints, Snowflake } from 'lucide-react';
 import { useState } from 'react';
-import { useBench, type BenchClip } from '../bench-store.ts';
+import { speedMeasure, useBench, type BenchClip } from '../bench-store.ts';
 import { HOLD_FRAMES } from '../actions.ts';
 import { applyMap, attempt, hold } from '../edits.ts';
 import { Choice } from './choice.tsx';
@@ -53,7 +53,7 @@ function Steps({ bench }: { bench: BenchClip }) {
   const [speeds, setSpeeds] = useState<readonly number[]>([0.75, 0.5, 0.25]);
   const [framesEach, setFramesEach] = useState(12);
   const [way, setWay] = useState<(typeof WAYS)[number]['value']>('in');
-  const measure = { sourceFps: 1, reelFps: 1, frames: 1, speed: 1 };
+  const measure = speedMeasure(bench, framesEach, 1);
   const take = (typed: string) => setSpeeds(typed.split(/[\s,/]+/).filter(Boolean).map((word) => parseSpeed(word, measure))); // prettier-ignore
   const up = speeds.toReversed();
   const rungs = way === 'in' ? speeds : way === 'out' ? up : [...speeds, ...up];

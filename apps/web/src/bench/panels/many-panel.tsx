@@ -1,12 +1,23 @@
 import { useQuery } from '@tanstack/react-query';
-import { BEND_SHAPES, clipFrameCount, clipSlope, sourceOf, speedRange, usableFrames, type Clip, type Project, type SavedShape } from '@idle-bend/core';
+import {
+  BEND_SHAPES,
+  CLIP_SHAPES,
+  clipFrameCount,
+  clipSlope,
+  sourceOf,
+  speedRange,
+  usableFrames,
+  type Clip,
+  type Project,
+  type SavedShape,
+} from '@idle-bend/core';
 import { ArrowRight, CheckCheck, X } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import { api } from '../../api.ts';
 import { edit } from '../../shell/project-store.ts';
 import { useBench, type BenchClip } from '../bench-store.ts';
-import { putOnMany, SHAPE_CHOICES, type ForMany } from '../many.ts';
+import { putOnMany, type ForMany } from '../many.ts';
 import { speedWords } from '../speed-words.ts';
 import { CurveDrawing } from './curve-drawing.tsx';
 import { Panel } from './panel.tsx';
@@ -19,7 +30,7 @@ const NOTHING_ELSE: ForMany = { kind: 'curve', how: 'stretch' };
 /** Everything that can be put on several clips, by the key its entry in the list has. */
 function choices(saved: readonly SavedShape[]): { group: string; entries: { key: string; text: string; what: ForMany }[] }[] {
   const own = saved.flatMap((s) => (s.kind === 'clip' ? [{ key: s.id, text: s.name, what: { kind: 'shape', map: s.map } as const }] : []));
-  const library = SHAPE_CHOICES.map(({ id, name, map }) => ({ key: `shape-${id}`, text: name, what: { kind: 'shape', map } as const }));
+  const library = CLIP_SHAPES.map(({ id, name, map }) => ({ key: `shape-${id}`, text: name, what: { kind: 'shape', map } as const }));
   return [
     {
       group: 'The curve on the bench',
