@@ -5,7 +5,7 @@ import { join } from 'node:path';
 
 const source = 'packages/kernels/src/assembly';
 const target = 'packages/kernels/dist/kernels.wasm';
-const newest = Math.max(...readdirSync(source).map((f) => statSync(join(source, f)).mtimeMs));
+const newest = Math.max(...readdirSync(source, { recursive: true }).map((f) => statSync(join(source, f)).mtimeMs));
 if (!existsSync(target) || statSync(target).mtimeMs < newest) {
   mkdirSync('packages/kernels/dist', { recursive: true });
   const flags = ['--runtime', 'stub', '--noAssert', '-O3', '--enable', 'simd', '--importMemory', '--initialMemory', '1'];

@@ -2,7 +2,7 @@ import { writeFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
 import { constantClip, END_CHOICES, fittedClip, InvalidInput, mapFrameCount, METHODS, rational, speakRate, stepOf, type Rational } from '@idle-bend/core';
 import { CODECS, openSource, outputKind, writeClip } from '@idle-bend/media';
-import { describePlan, planConstant, planMap, type ClipPlan } from '@idle-bend/pipeline';
+import { describePlan, LEVELS, planConstant, planMap, type ClipPlan } from '@idle-bend/pipeline';
 import { agreedRate, readMap } from './map.js';
 import {
   choiceOption,
@@ -25,15 +25,16 @@ const OPTIONS: Readonly<Record<string, OptionKind>> = {
   map: { type: 'string', help: 'FILE  a time map' },
   fit: { type: 'string', help: 'DURATION  first and last frame shown exactly, in 48f, 2s or 00:00:02:00 of output' },
   end: { type: 'string', help: 'hold|loop|black  what shows where a map asks for source that is not there' },
-  frames: { type: 'string', help: 'step|mix  how in-between frames are made; step without it' },
+  frames: { type: 'string', help: 'step|mix|flow  how in-between frames are made; step without it' },
   in: { type: 'string', help: 'POS  first source frame, as 120f, 4.5s or 00:00:04:12 from the file’s start' },
   'out-point': { type: 'string', help: 'POS  last source frame, included' },
   reverse: { type: 'boolean', help: 'from the last frame to the first' },
   'read-as': { type: 'string', help: 'RATE  take the source to have this rate' },
+  level: { type: 'string', help: 'quick|default|best  quality of Flow’s in-betweens; default without it' },
   sound: { type: 'string', help: 'none  this version leaves sound out' },
   size: { type: 'string', help: 'WxH  of the output' },
   codec: { type: 'string', help: CODECS.join('|') },
-  threads: { type: 'string', help: 'N  threads for decoding and encoding' },
+  threads: { type: 'string', help: 'N  threads for decoding, encoding and Flow; all without it' },
   report: { type: 'string', help: 'FILE  JSON for every output frame: frame, source, made' },
 };
 
@@ -45,7 +46,7 @@ export const retime = {
   about: 'Renders one clip at one speed, fitted to a duration, or along a time map.',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void, progress: (text: string) => void): Promise<number> {
-    const { values, operands } = readOptions(args, OPTIONS, ['shutter', 'level'], ['IN']);
+    const { values, operands } = readOptions(args, OPTIONS, ['shutter'], ['IN']);
     const out = text(values, 'output');
     if (!out) throw new UsageError('-o OUT is missing');
     if (text(values, 'map') !== undefined)
@@ -53,7 +54,9 @@ export const retime = {
     if (values['speed'] !== undefined && values['fit'] !== undefined) throw new UsageError('--speed and --fit exclude each other');
     choiceOption(values, 'sound', ['none'], ['follow', 'keep']);
     const kind = outputKind(out, text(values, 'codec'));
-    const method = choiceOption(values, 'frames', METHODS, ['flow']) ?? 'step';
+    const method = choiceOption(values, 'frames', METHODS) ?? 'step';
+    const level = choiceOption(values, 'level', LEVELS);
+    if (level && method !== 'flow') throw new UsageError('--level is for --frames flow');
     const size = sizeOption(values, 'size');
     const threads = countOption(values, 'threads', 256);
     const end = choiceOption(values, 'end', END_CHOICES);
@@ -91,7 +94,7 @@ export const retime = {
     process.once('SIGINT', interrupt);
     process.once('SIGTERM', interrupt);
     let told = -1;
-    await writeClip(source, plan, { file: out, kind, rate: outputRate, size, threads }, {
+    await writeClip(source, plan, { file: out, kind, rate: outputRate, size, threads, level }, {
       signal: stop.signal,
       onFrame: (done, total) => {
         const tenth = Math.floor((done * 10) / total);

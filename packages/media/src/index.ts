@@ -14,3 +14,4 @@ export * from './inspect-health.js';
 export * from './tone-map.js';
 export * from './write-fields.js';
 export * from './write-sequence.js';
+export * from './flow-threads.js';

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import type { Sample } from '@idle-bend/core';
 import { FrameComposer } from '@idle-bend/pipeline';
 import { Encoder } from './encoder.js';
+import { FlowThreads } from './flow-threads.js';
 import { loadKernels } from './kernels.js';
 import { SourceReader } from './source-reader.js';
 import type { OpenedSource } from './source.js';
@@ -18,7 +19,7 @@ export async function writeStill(source: OpenedSource, sample: Sample): Promise<
   try {
     const file = join(folder, '%d.png');
     const encoder = await Encoder.open({ file, kind: { muxer: 'image2', codec: 'png' }, rate: source.index.grid.rate, format: reader.format, pixelFormat });
-    await encoder.write(await new FrameComposer(loadKernels(), reader).compose(sample));
+    await encoder.write(await new FrameComposer(loadKernels(), reader, new FlowThreads(1, 'default').means).compose(sample));
     await encoder.finish();
     return await readFile(join(folder, '0.png'));
   } finally {

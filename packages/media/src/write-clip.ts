@@ -1,6 +1,9 @@
+import { availableParallelism } from 'node:os';
 import type { Rate } from '@idle-bend/core';
+import type { Level } from '@idle-bend/kernels';
 import { FrameComposer, type ClipPlan } from '@idle-bend/pipeline';
 import { Encoder, type OutputKind } from './encoder.js';
+import { FlowThreads } from './flow-threads.js';
 import { loadKernels } from './kernels.js';
 import { SourceReader } from './source-reader.js';
 import type { OpenedSource } from './source.js';
@@ -11,6 +14,8 @@ export interface ClipOutput {
   readonly rate: Rate;
   readonly size?: { readonly width: number; readonly height: number };
   readonly threads?: number;
+  /** Quality of Flow's in-betweens. */
+  readonly level?: Level;
 }
 
 export interface ClipWork {
@@ -23,7 +28,8 @@ export interface ClipWork {
 /** Renders a planned clip of a source to a file: full-size decode → pipeline → encode. Leaves nothing behind when it fails or is stopped. */
 export async function writeClip(source: OpenedSource, plan: ClipPlan, output: ClipOutput, { signal, onFrame, cacheBytes }: ClipWork = {}): Promise<void> {
   // Every frame is planned before anything is started, so a map that asks for what is not there fails at once.
-  for (let k = 0; k < plan.frameCount; k++) plan.sample(k);
+  const samples = Array.from({ length: plan.frameCount }, (_, k) => plan.sample(k));
+  const flow = samples.some(({ kind }) => kind === 'flow') ? new FlowThreads(output.threads ?? availableParallelism(), output.level ?? 'default') : undefined;
   const reader = new SourceReader(source.file, source.facts, source.index, { size: output.size, threads: output.threads, cacheBytes });
   let encoder: Encoder | undefined;
   try {
@@ -35,10 +41,11 @@ export async function writeClip(source: OpenedSource, plan: ClipPlan, output: Cl
       pixelFormat: source.facts.video!.pixelFormat,
       threads: output.threads,
     });
-    const composer = new FrameComposer(loadKernels(), reader);
+    const composer = new FrameComposer(loadKernels(), reader, flow?.means);
     for (let k = 0; k < plan.frameCount; k++) {
       signal?.throwIfAborted();
-      await encoder.write(await composer.compose(plan.sample(k)));
+      await flow?.ahead(composer, (n) => samples[n]!, k, samples.length);
+      await encoder.write(await composer.compose(samples[k]!));
       onFrame?.(k + 1, plan.frameCount);
     }
     signal?.throwIfAborted();
@@ -48,5 +55,6 @@ export async function writeClip(source: OpenedSource, plan: ClipPlan, output: Cl
     throw error;
   } finally {
     reader.close();
+    flow?.close();
   }
 }

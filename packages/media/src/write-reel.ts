@@ -1,6 +1,8 @@
+import { availableParallelism } from 'node:os';
 import { blackFrame, parsePixelFormat, placeItems, sourceOf, type Clip, type Project } from '@idle-bend/core';
 import { FrameComposer, planClip, type SamplingChoice } from '@idle-bend/pipeline';
 import { codecOptions, Encoder, type OutputKind } from './encoder.js';
+import { FlowThreads } from './flow-threads.js';
 import { loadKernels } from './kernels.js';
 import { MediaError } from './media-error.js';
 import { SourceReader } from './source-reader.js';
@@ -45,6 +47,7 @@ export async function writeReel(
   const readAs = leadVideo.format.layout.model === 'rgb' && kind.codec !== 'ffv1' ? 'yuv420p' : kind.codec === 'png' ? leadVideo.pixelFormat : pixelFormat;
   const { rate, width, height } = project.reel;
   const kernels = loadKernels();
+  const flow = items.some(({ item }) => item.kind === 'clip' && item.method === 'flow') ? new FlowThreads(availableParallelism(), 'default') : undefined;
   let encoder: Encoder | undefined;
   let reader: SourceReader | undefined;
   let done = 0;
@@ -54,11 +57,12 @@ export async function writeReel(
       refuseLostAlpha(source, readAs, kind);
       reader = new SourceReader(source.file, source.facts, source.index, { size: { width, height }, pixelFormat: readAs, cacheBytes, toneMap });
       encoder ??= await Encoder.open({ file, kind, rate, format: reader.format, pixelFormat: readAs });
-      const composer = new FrameComposer(kernels, reader);
+      const composer = new FrameComposer(kernels, reader, flow?.means);
       const plan = item.kind === 'clip' ? planClip(item.map, samplingOf(project, item)) : undefined;
       const black = blackFrame(reader.format);
       for (let k = 0; k < frames; k++) {
         signal?.throwIfAborted();
+        if (plan) await flow?.ahead(composer, plan.sample, k, frames);
         await encoder.write(plan ? await composer.compose(plan.sample(k)) : black);
         onFrame?.(++done, total);
       }
@@ -70,5 +74,6 @@ export async function writeReel(
     throw error;
   } finally {
     reader?.close();
+    flow?.close();
   }
 }

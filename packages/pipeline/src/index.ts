@@ -1,3 +1,5 @@
 export * from './frame-provider.js';
 export * from './compose.js';
 export * from './clip-plan.js';
+export * from './flow-cache.js';
+export { LEVELS, type Level } from '@idle-bend/kernels';

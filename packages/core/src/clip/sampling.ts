@@ -1,7 +1,7 @@
 import { InvalidInput } from '../errors.js';
 
-/** How in-between frames are made: the nearest before, or a linear blend of the two around. */
-export const METHODS = ['step', 'mix'] as const;
+/** How in-between frames are made: the nearest before, a linear blend of the two around, or moved to where things are by then. */
+export const METHODS = ['step', 'mix', 'flow'] as const;
 export type Method = (typeof METHODS)[number];
 
 /** What is shown where the map asks for source that is not there. */
@@ -11,10 +11,21 @@ export type EndChoice = (typeof END_CHOICES)[number];
 /** A position this near a whole source frame shows that frame untouched. Source frames. */
 export const WHOLE_FRAME_TOLERANCE = 1e-6;
 
-/** What a timeline frame is made of. `fraction` is how far from `a` to `b`, in 0…1 exclusive. */
+/**
+ * What a timeline frame is made of. `fraction` is how far from `a` to `b`, in 0…1 exclusive. Flow also looks at the frames
+ * next to both, where there are any: how motion changes bends the way between.
+ */
 export type Sample =
   | { readonly kind: 'source'; readonly frame: number }
   | { readonly kind: 'mix'; readonly a: number; readonly b: number; readonly fraction: number }
+  | {
+      readonly kind: 'flow';
+      readonly a: number;
+      readonly b: number;
+      readonly fraction: number;
+      readonly before: number | undefined;
+      readonly after: number | undefined;
+    }
   | { readonly kind: 'black' };
 
 export function isWholeFrame(position: number): boolean {
@@ -28,7 +39,7 @@ export function isInSource(position: number, frames: number): boolean {
 
 /**
  * What shows source position `position` of a source of `frames` frames. Whole positions pass through; Step shows
- * floor(position + 1e-6), in reverse too; Mix blends linearly. Outside the source `end` decides; without it
+ * floor(position + 1e-6), in reverse too; Mix and Flow make a frame of two. Outside the source `end` decides; without it
  * `InvalidInput` is thrown, naming timeline frame `k`.
  */
 export function sampleAt(position: number, frames: number, method: Method, end: EndChoice | undefined, k = 0): Sample {
@@ -46,15 +57,24 @@ export function sampleAt(position: number, frames: number, method: Method, end: 
   const whole = Math.round(position);
   if (Math.abs(position - whole) <= WHOLE_FRAME_TOLERANCE) return { kind: 'source', frame: whole };
   const a = Math.floor(position);
-  return method === 'step' ? { kind: 'source', frame: a } : { kind: 'mix', a, b: a + 1, fraction: position - a };
+  return method === 'step' ? { kind: 'source', frame: a } : made(method, a, a + 1, position - a, frames);
 }
 
-/** A looped source is a circle of `frames` frames: after the last comes the first, and Mix blends across the seam. */
+/** Frames next to each other have neighbours; across the seam of a loop there is no motion to go on from. */
+function made(method: 'mix' | 'flow', a: number, b: number, fraction: number, frames: number): Sample {
+  if (method === 'mix') return { kind: 'mix', a, b, fraction };
+  return { kind: 'flow', a, b, fraction, before: b > a && a > 0 ? a - 1 : undefined, after: b > a && b < frames - 1 ? b + 1 : undefined };
+}
+
+/** The two frames a made one lies between, or `undefined` for one that is not made. */
+export const madeOf = (sample: Sample): Extract<Sample, { fraction: number }> | undefined => ('fraction' in sample ? sample : undefined);
+
+/** A looped source is a circle of `frames` frames: after the last comes the first, and made frames reach across the seam. */
 function sampleLooped(position: number, frames: number, method: Method): Sample {
   const whole = Math.round(position);
   const wrap = (n: number) => ((n % frames) + frames) % frames;
   if (Math.abs(position - whole) <= WHOLE_FRAME_TOLERANCE) return { kind: 'source', frame: wrap(whole) };
   const a = Math.floor(position);
   if (method === 'step' || frames === 1) return { kind: 'source', frame: wrap(a) };
-  return { kind: 'mix', a: wrap(a), b: wrap(a + 1), fraction: position - a };
+  return made(method, wrap(a), wrap(a + 1), position - a, frames);
 }

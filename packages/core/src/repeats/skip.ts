@@ -76,11 +76,14 @@ export function frameOfPosition({ frames, skips }: Skipping, position: number): 
 export function skippingSampler({ frames, skips }: Skipping, sample: (position: number, count: number) => Sample): (position: number) => Sample {
   if (!skips || skips.repeats.length === 0) return (position) => sample(position, frames);
   const unique = uniqueFrames(frames, skips);
+  const at = (frame: number | undefined) => (frame === undefined ? undefined : unique[frame]);
   const among = skips.mode === 'close' ? (position: number) => position : (position: number) => placeInTime(unique, frames, position);
   return (position) => {
     const made = sample(among(position), unique.length);
     if (made.kind === 'source') return { kind: 'source', frame: unique[made.frame]! };
-    return made.kind === 'mix' ? { ...made, a: unique[made.a]!, b: unique[made.b]! } : made;
+    if (made.kind === 'black') return made;
+    const pair = { ...made, a: unique[made.a]!, b: unique[made.b]! };
+    return pair.kind === 'mix' ? pair : { ...pair, before: at(pair.before), after: at(pair.after) };
   };
 }
 

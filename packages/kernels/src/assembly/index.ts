@@ -1,3 +1,10 @@
 // The pixel kernels, AssemblyScript with SIMD. Addresses are byte offsets into the imported memory.
 export { blend8, blend16 } from './blend';
 export { yuv420ToRgba } from './colour';
+export { widen8, widen16, halve, slopes } from './flow/image';
+export { searchPatches, searchAfar, scanPatches, spread, inherit } from './flow/inverse-search';
+export { agree, agreement, lean } from './flow/trust';
+export { accelerate, bothEnds } from './flow/accelerate';
+export { project, settle, fillHoles } from './flow/project';
+export { synthesise } from './flow/synthesise';
+export { fitExposure, exposureGain, exposureOffset, expose } from './flow/exposure';

@@ -1,0 +1,52 @@
+// Small pieces that several kernels share; each is inlined where it is used.
+
+// @ts-ignore: decorator
+@inline
+export function total(lanes: v128): f32 {
+  return <f32>(i32x4.extract_lane(lanes, 0) + i32x4.extract_lane(lanes, 1) + i32x4.extract_lane(lanes, 2) + i32x4.extract_lane(lanes, 3));
+}
+
+/** Eight samples between `a` and `b`, `fraction` in Q15. */
+// @ts-ignore: decorator
+@inline
+export function between(a: v128, b: v128, fraction: v128): v128 {
+  return i16x8.add(a, i16x8.q15mulr_sat_s(i16x8.sub(b, a), fraction));
+}
+
+// @ts-ignore: decorator
+@inline
+export function q15(fraction: f32): v128 {
+  return i16x8.splat(<i16>(fraction * 32767));
+}
+
+/** Holds a patch's or sample's place within what a plane's border covers. */
+// @ts-ignore: decorator
+@inline
+export function within(value: f32, most: f32): f32 {
+  return Mathf.max(-8, Mathf.min(most, value));
+}
+
+/** Bilinear value of a field of (u, v) pairs, held at its edges, in lanes 0 and 1. */
+// @ts-ignore: decorator
+@inline
+export function pairAt(field: usize, width: i32, height: i32, x: f32, y: f32): v128 {
+  const cx = Mathf.max(0, Mathf.min(<f32>(width - 1), x));
+  const cy = Mathf.max(0, Mathf.min(<f32>(height - 1), y));
+  const ix = min(<i32>cx, width - 2);
+  const iy = min(<i32>cy, height - 2);
+  const at = field + ((iy * width + ix) << 3);
+  const upper = v128.load(at);
+  const lower = v128.load(at + (width << 3));
+  const row = f32x4.add(upper, f32x4.mul(f32x4.sub(lower, upper), f32x4.splat(cy - <f32>iy)));
+  const right = i8x16.shuffle(row, row, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15);
+  return f32x4.add(row, f32x4.mul(f32x4.sub(right, row), f32x4.splat(cx - <f32>ix)));
+}
+
+/** The grid point of a field nearest to a place, held at its edges. */
+// @ts-ignore: decorator
+@inline
+export function nearestPoint(width: i32, height: i32, x: f32, y: f32): i32 {
+  const ix = max(0, min(width - 1, <i32>Mathf.floor(x + <f32>0.5)));
+  const iy = max(0, min(height - 1, <i32>Mathf.floor(y + <f32>0.5)));
+  return iy * width + ix;
+}

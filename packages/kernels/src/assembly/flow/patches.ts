@@ -1,0 +1,35 @@
+// How much two patches differ.
+import { between, q15, total } from './lanes';
+
+/** Mean square of the difference of two 8 × 8 patches, each at any place, its mean taken out; 12-bit samples. */
+export function patchDifference(a: usize, b: usize, stride: i32, ax: f32, ay: f32, bx: f32, by: f32): f32 {
+  const afx = Mathf.floor(ax);
+  const afy = Mathf.floor(ay);
+  const bfx = Mathf.floor(bx);
+  const bfy = Mathf.floor(by);
+  const aAcross = q15(ax - afx);
+  const aDown = q15(ay - afy);
+  const bAcross = q15(bx - bfx);
+  const bDown = q15(by - bfy);
+  let p = a + ((<i32>afy * stride + <i32>afx) << 1);
+  let q = b + ((<i32>bfy * stride + <i32>bfx) << 1);
+  const bytes = stride << 1;
+  const ones = i16x8.splat(1);
+  let squares = i32x4.splat(0);
+  let sums = i32x4.splat(0);
+  let pUpper = between(v128.load(p), v128.load(p + 2), aAcross);
+  let qUpper = between(v128.load(q), v128.load(q + 2), bAcross);
+  for (let row = 0; row < 8; row++) {
+    p += bytes;
+    q += bytes;
+    const pLower = between(v128.load(p), v128.load(p + 2), aAcross);
+    const qLower = between(v128.load(q), v128.load(q + 2), bAcross);
+    const r = i16x8.sub(between(pUpper, pLower, aDown), between(qUpper, qLower, bDown));
+    squares = i32x4.add(squares, i32x4.dot_i16x8_s(r, r));
+    sums = i32x4.add(sums, i32x4.dot_i16x8_s(r, ones));
+    pUpper = pLower;
+    qUpper = qLower;
+  }
+  const sum = total(sums);
+  return (total(squares) - (sum * sum) / 64) / 64;
+}

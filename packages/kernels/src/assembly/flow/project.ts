@@ -1,0 +1,233 @@
+// The motion of a pair, carried to a moment in between. Every grid point of that moment ends up with one vector of four
+// numbers: the way to where it is in the first picture (x, y) and to where it is in the second (x, y), in grid steps.
+import { pairAt, within } from './lanes';
+import { patchDifference } from './patches';
+
+/**
+ * Carries one side's field along itself. `part` is the share of the way to the moment. A point bows away from the straight
+ * line by t(t−1)/2 · (a₀·(2−t)/3 + a₁·(1+t)/3), t = part: the cubic through its places in four pictures (Newton's divided
+ * differences), `ends` its accelerations on the grid of every second point (0: straight). Where several land the one with most trust stays, then the one that
+ * lands nearest. `first` says whether this side is the first picture (the way back comes first in the vector).
+ * Scores are below 0 where nothing landed, otherwise the trust.
+ */
+export function project(
+  field: usize,
+  trust: usize,
+  ends: usize,
+  width: i32,
+  height: i32,
+  part: f32,
+  first: bool,
+  vectors: usize,
+  scores: usize,
+): void {
+  const bow = <f32>0.5 * part * (part - <f32>1);
+  const bow0 = f32x4.splat((bow * (<f32>2 - part)) / <f32>3);
+  const bow1 = f32x4.splat((bow * (<f32>1 + part)) / <f32>3);
+  const parts = f32x4.splat(part);
+  const columns = (width + 1) >> 1;
+  // Four bytes of 0xbf are about −1.5.
+  memory.fill(scores, 0xbf, (width * height) << 2);
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const index = y * width + x;
+      const flow = v128.load64_splat(field + (index << 3));
+      let gone = f32x4.mul(flow, parts);
+      if (ends != 0) gone = f32x4.add(gone, bend(v128.load(ends + (((y >> 1) * columns + (x >> 1)) << 4)), bow0, bow1));
+      const tx = <f32>x + f32x4.extract_lane(gone, 0);
+      const ty = <f32>y + f32x4.extract_lane(gone, 1);
+      const gx = Mathf.floor(tx);
+      const gy = Mathf.floor(ty);
+      const ax = tx - gx;
+      const ay = ty - gy;
+      const ix = <i32>gx;
+      const iy = <i32>gy;
+      if (ix < -1 || iy < -1 || ix >= width || iy >= height) continue;
+      const held = load<f32>(trust + (index << 2));
+      const vector = ways(flow, gone, first);
+      const bx = <f32>1 - ax;
+      const by = <f32>1 - ay;
+      land(ix, iy, held + <f32>0.5 * bx * by, width, height, vector, vectors, scores);
+      if (ax > EXACT) land(ix + 1, iy, held + <f32>0.5 * ax * by, width, height, vector, vectors, scores);
+      if (ay > EXACT) land(ix, iy + 1, held + <f32>0.5 * bx * ay, width, height, vector, vectors, scores);
+      if (ax > EXACT && ay > EXACT) land(ix + 1, iy + 1, held + <f32>0.5 * ax * ay, width, height, vector, vectors, scores);
+    }
+  }
+  // A vector that landed a little aside stands for its landing point: take the field's value where this point came from.
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const index = y * width + x;
+      if (load<f32>(scores + (index << 2)) < 0) continue;
+      const vector = v128.load(vectors + (index << 4));
+      const ou = first ? f32x4.extract_lane(vector, 0) : f32x4.extract_lane(vector, 2);
+      const ov = first ? f32x4.extract_lane(vector, 1) : f32x4.extract_lane(vector, 3);
+      const px = <f32>x + ou;
+      const py = <f32>y + ov;
+      const sx = max(0, min(width - 1, <i32>nearest<f32>(px)));
+      const sy = max(0, min(height - 1, <i32>nearest<f32>(py)));
+      store<f32>(scores + (index << 2), load<f32>(trust + ((sy * width + sx) << 2)));
+      if (Mathf.abs(px - nearest<f32>(px)) < EXACT && Mathf.abs(py - nearest<f32>(py)) < EXACT) continue;
+      const pair = pairAt(field, width, height, px, py);
+      const flow = i8x16.shuffle(pair, pair, 0, 1, 2, 3, 4, 5, 6, 7, 0, 1, 2, 3, 4, 5, 6, 7);
+      let gone = f32x4.mul(flow, parts);
+      if (ends != 0) gone = f32x4.add(gone, bend(v128.load(ends + (((sy >> 1) * columns + (sx >> 1)) << 4)), bow0, bow1));
+      if (Mathf.abs(f32x4.extract_lane(gone, 0) + ou) + Mathf.abs(f32x4.extract_lane(gone, 1) + ov) < <f32>0.7)
+        v128.store(vectors + (index << 4), ways(flow, gone, first));
+    }
+  }
+}
+
+/** What lands this near to a grid point lands on it alone. */
+const EXACT: f32 = 0.06;
+
+/** How far a point is off the straight line, twice over. */
+// @ts-ignore: decorator
+@inline
+function bend(ends: v128, bow0: v128, bow1: v128): v128 {
+  const near = i8x16.shuffle(ends, ends, 0, 1, 2, 3, 4, 5, 6, 7, 0, 1, 2, 3, 4, 5, 6, 7);
+  const far = i8x16.shuffle(ends, ends, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15);
+  return f32x4.add(f32x4.mul(near, bow0), f32x4.mul(far, bow1));
+}
+
+/** (−gone, flow − gone), or the other way round for the second picture; both come in twice over. */
+// @ts-ignore: decorator
+@inline
+function ways(flow: v128, gone: v128, first: bool): v128 {
+  const zero = f32x4.splat(0);
+  const whole = first
+    ? i8x16.shuffle(zero, flow, 0, 1, 2, 3, 4, 5, 6, 7, 16, 17, 18, 19, 20, 21, 22, 23)
+    : i8x16.shuffle(flow, zero, 0, 1, 2, 3, 4, 5, 6, 7, 16, 17, 18, 19, 20, 21, 22, 23);
+  return f32x4.sub(whole, gone);
+}
+
+// @ts-ignore: decorator
+@inline
+function land(x: i32, y: i32, score: f32, width: i32, height: i32, vector: v128, vectors: usize, scores: usize): void {
+  if (<u32>x >= <u32>width || <u32>y >= <u32>height) return;
+  const index = y * width + x;
+  if (score <= load<f32>(scores + (index << 2))) return;
+  store<f32>(scores + (index << 2), score);
+  v128.store(vectors + (index << 4), vector);
+}
+
+// @ts-ignore: decorator
+@inline
+function difference(plane0: usize, plane1: usize, stride: i32, width: i32, height: i32, x: i32, y: i32, vector: v128): f32 {
+  const maxX = <f32>width;
+  const maxY = <f32>height;
+  return patchDifference(
+    plane0,
+    plane1,
+    stride,
+    within(<f32>(x - 4) + f32x4.extract_lane(vector, 0), maxX),
+    within(<f32>(y - 4) + f32x4.extract_lane(vector, 1), maxY),
+    within(<f32>(x - 4) + f32x4.extract_lane(vector, 2), maxX),
+    within(<f32>(y - 4) + f32x4.extract_lane(vector, 3), maxY),
+  );
+}
+
+// @ts-ignore: decorator
+@inline
+function apart(a: v128, b: v128): f32 {
+  const d = f32x4.abs(f32x4.sub(a, b));
+  return f32x4.extract_lane(d, 0) + f32x4.extract_lane(d, 1) + f32x4.extract_lane(d, 2) + f32x4.extract_lane(d, 3);
+}
+
+// @ts-ignore: decorator
+@inline
+function outside(vector: v128, lane: i32, x: i32, y: i32, width: i32, height: i32): bool {
+  const px = <f32>x + (lane == 0 ? f32x4.extract_lane(vector, 0) : f32x4.extract_lane(vector, 2));
+  const py = <f32>y + (lane == 0 ? f32x4.extract_lane(vector, 1) : f32x4.extract_lane(vector, 3));
+  return px < <f32>-0.5 || py < <f32>-0.5 || px > <f32>width - <f32>0.5 || py > <f32>height - <f32>0.5;
+}
+
+/**
+ * One vector and two weights for every grid point, from what both sides carried there. Where the sides agree their mean is
+ * taken; otherwise the one that makes the two pictures match better; where neither does, the point is taken to be hidden in
+ * the picture whose side brought nothing. `weights` holds pairs: the first picture's share and the second's.
+ */
+export function settle(
+  plane0: usize,
+  plane1: usize,
+  stride: i32,
+  width: i32,
+  height: i32,
+  fraction: f32,
+  vectors0: usize,
+  scores0: usize,
+  vectors1: usize,
+  scores1: usize,
+  vectors: usize,
+  weights: usize,
+): void {
+  const keep = f32x4.splat(<f32>1 - fraction);
+  const give = f32x4.splat(fraction);
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const index = y * width + x;
+      const s0 = load<f32>(scores0 + (index << 2));
+      const s1 = load<f32>(scores1 + (index << 2));
+      const a = v128.load(vectors0 + (index << 4));
+      const b = v128.load(vectors1 + (index << 4));
+      let vector = a;
+      let w0: f32 = <f32>1 - fraction;
+      let w1: f32 = fraction;
+      if (s0 < 0 && s1 < 0) {
+        store<f32>(weights + (index << 3), -1);
+        store<f32>(weights + (index << 3) + 4, -1);
+        continue;
+      }
+      if (s0 >= 0 && s1 >= 0 && apart(a, b) < <f32>1.5) vector = f32x4.add(f32x4.mul(a, keep), f32x4.mul(b, give));
+      else if (s0 < 0) {
+        vector = b;
+        if (s1 < HIDDEN) w0 = FAINT * w0;
+      } else if (s1 < 0) {
+        vector = a;
+        if (s0 < HIDDEN) w1 = FAINT * w1;
+      } else {
+        const d0 = difference(plane0, plane1, stride, width, height, x, y, a);
+        const d1 = difference(plane0, plane1, stride, width, height, x, y, b);
+        const best = Mathf.min(d0, d1);
+        if (best < POOR || Mathf.max(s0, s1) > HIDDEN) vector = d0 * (<f32>1.5 - s0) < d1 * (<f32>1.5 - s1) ? a : b;
+        else {
+          // Each side says where it was in its own picture.
+          vector = i8x16.shuffle(a, b, 0, 1, 2, 3, 4, 5, 6, 7, 24, 25, 26, 27, 28, 29, 30, 31);
+        }
+      }
+      if (outside(vector, 0, x, y, width, height)) w0 *= FAINT;
+      if (outside(vector, 1, x, y, width, height)) w1 *= FAINT;
+      v128.store(vectors + (index << 4), vector);
+      store<f32>(weights + (index << 3), w0);
+      store<f32>(weights + (index << 3) + 4, w1);
+    }
+  }
+}
+const HIDDEN: f32 = 0.3;
+const FAINT: f32 = 0.001;
+/** A mean square that says two patches are not the same thing: 4 grey levels. */
+const POOR: f32 = 64 * 64;
+
+/** Points that nothing reached take the vector of the nearest point of their row or column that something did. */
+export function fillHoles(vectors: usize, weights: usize, width: i32, height: i32): void {
+  for (let pass = 0; pass < 4; pass++) {
+    const forward = (pass & 1) == 0;
+    const n = width * height;
+    for (let k = 0; k < n; k++) {
+      const index = forward ? k : n - 1 - k;
+      if (load<f32>(weights + (index << 3)) >= 0) continue;
+      const x = index % width;
+      const y = index / width;
+      let from = -1;
+      if (forward) {
+        if (x > 0 && load<f32>(weights + ((index - 1) << 3)) >= 0) from = index - 1;
+        else if (y > 0 && load<f32>(weights + ((index - width) << 3)) >= 0) from = index - width;
+      } else {
+        if (x < width - 1 && load<f32>(weights + ((index + 1) << 3)) >= 0) from = index + 1;
+        else if (y < height - 1 && load<f32>(weights + ((index + width) << 3)) >= 0) from = index + width;
+      }
+      if (from < 0) continue;
+      v128.store(vectors + (index << 4), v128.load(vectors + (from << 4)));
+      store<u64>(weights + (index << 3), load<u64>(weights + (from << 3)));
+    }
+  }
+}

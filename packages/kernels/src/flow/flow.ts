@@ -1,0 +1,79 @@
+import { bytesPerSample, type Frame } from '@idle-bend/core';
+import { estimate, PATCH, type GridFlow } from './estimate.js';
+import { FlowKernels } from './flow-kernels.js';
+import { Pictures } from './pictures.js';
+import { EFFORTS, type FlowEffort, type Level } from './levels.js';
+import { synthesise, type Around } from './synthesis.js';
+
+/** The motion between two frames: one estimate, or more at the best level. It does not depend on any curve. */
+export type PairFlow = readonly GridFlow[];
+
+/** Whether frames of this size have room for motion to be found in; smaller ones can only be blended. */
+export const canFlow = ({ width, height }: { width: number; height: number }): boolean => Math.min(width, height) >= 2 * PATCH;
+
+/** Bytes a pair's motion takes in memory. */
+export const flowBytes = (pair: PairFlow): number => pair.reduce((sum, { width, height }) => sum + width * height * 24, 0);
+
+/** Numbers that stand for the pixels of the two frames: what was made of a frame is used again while it is held. */
+export type Keys = readonly [number, number];
+
+/**
+ * Motion between frames, and pictures in between. One instance to a thread and source; calls do not overlap. Its memory
+ * grows to the largest picture seen and stays. Same frames and level, same bytes: nothing depends on what was asked before.
+ */
+export class Flow {
+  private readonly kernels: FlowKernels;
+  private readonly pictures: Pictures;
+
+  /** @param module the compiled `kernels.wasm` of this package */
+  constructor(module: WebAssembly.Module) {
+    this.kernels = new FlowKernels(module);
+    this.pictures = new Pictures(this.kernels);
+  }
+
+  /** The motion from `a` to `b` and back. Throws `RangeError` when they differ in format or are too small. */
+  pair(a: Frame, b: Frame, level: Level, keys?: Keys): PairFlow {
+    return this.estimate(a, b, EFFORTS[level], keys);
+  }
+
+  /** As `pair`, with each estimate's effort said. */
+  estimate(a: Frame, b: Frame, efforts: readonly FlowEffort[], keys?: Keys): PairFlow {
+    if (a.data.length !== b.data.length || a.format.width !== b.format.width) throw new RangeError('there is no motion between frames of different formats');
+    if (!canFlow(a.format)) throw new RangeError(`frames of ${a.format.width} × ${a.format.height} are too small to find motion in`);
+    const [first, second] = [this.pictures.of(a, keys?.[0]), this.pictures.of(b, keys?.[1])];
+    return efforts.map((effort) => estimate(this.kernels, first, second, effort));
+  }
+
+  /**
+   * The picture `fraction` (0…1) of the way from `a` to `b`, whose motion `pair` is, written to `out` (as long as the
+   * frames) and returned. The pairs around bend the way between: with them, motion may speed up and turn.
+   */
+  between(a: Frame, b: Frame, pair: PairFlow, fraction: number, out: Uint8Array, around: Around<PairFlow> = ALONE, keys?: Keys): Uint8Array {
+    if (!(fraction >= 0 && fraction <= 1)) throw new RangeError(`the fraction ${fraction} is outside 0 to 1`);
+    if (out.length !== a.data.length || b.data.length !== a.data.length)
+      throw new RangeError(`a picture of ${a.data.length} bytes does not go into ${out.length}`);
+    const [first, second] = [this.pictures.of(a, keys?.[0]), this.pictures.of(b, keys?.[1])];
+    const { arena, run } = this.kernels;
+    const { layout } = a.format;
+    const mark = arena.mark();
+    const made = pair.map((flow, i) => {
+      const target = arena.take(out.length + 16);
+      synthesise(this.kernels, layout, first, second, flow, fraction, { before: around.before?.[i], after: around.after?.[i] }, target);
+      return target;
+    });
+    const size = bytesPerSample(layout);
+    const blend = size === 1 ? run.blend8 : run.blend16;
+    // The mean of the first k + 1 is the mean of the first k, moved by one part in k + 1.
+    for (let k = 1; k < made.length; k++) blend(made[0]!, made[k]!, made[0]!, out.length / size, Math.round(32768 / (k + 1)));
+    out.set(new Uint8Array(arena.memory.buffer, made[0]!, out.length));
+    arena.release(mark);
+    return out;
+  }
+}
+const ALONE = { before: undefined, after: undefined };
+
+/** Below this share of agreeing structure two frames show different things. Motion of every kind tried keeps above 0.6, cuts below 0.05. */
+const CUT_BELOW = 0.2;
+
+/** Whether a cut, or a flash, lies between the two frames: nothing in between can be made of both. */
+export const isCut = (pair: PairFlow): boolean => pair[0]!.agreement < CUT_BELOW;

@@ -1,0 +1,25 @@
+/** What one estimate of a pair's motion spends. */
+export interface FlowEffort {
+  /** The field has one vector for 2^finest × 2^finest pixels. */
+  readonly finest: number;
+  /** Distance between patch corners, in samples of the pyramid level. */
+  readonly step: number;
+  /** Gauss–Newton steps a patch may take. */
+  readonly steps: number;
+  /** Patches that nothing near explains look afar at the finest level no wider than this, in samples. */
+  readonly farWidth: number;
+}
+
+/** Quality levels, from fast to good. */
+export const LEVELS = ['quick', 'default', 'best'] as const;
+export type Level = (typeof LEVELS)[number];
+
+/** Each level's estimates; of several, the pictures they make are averaged, so that the errors of one grid are halved. */
+export const EFFORTS: Readonly<Record<Level, readonly FlowEffort[]>> = {
+  quick: [{ finest: 2, step: 5, steps: 6, farWidth: 200 }],
+  default: [{ finest: 1, step: 4, steps: 8, farWidth: 200 }],
+  best: [
+    { finest: 1, step: 3, steps: 8, farWidth: 200 },
+    { finest: 2, step: 2, steps: 8, farWidth: 200 },
+  ],
+};

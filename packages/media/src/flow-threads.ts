@@ -1,0 +1,92 @@
+import { Worker } from 'node:worker_threads';
+import type { Frame, Sample } from '@idle-bend/core';
+import type { Keys, Level, PairFlow } from '@idle-bend/kernels';
+import type { FlowMeans, FrameComposer } from '@idle-bend/pipeline';
+import type { PairWish } from './flow-thread.js';
+import { loadFlow } from './kernels.js';
+
+/** Motion kept of the pairs last used; at 1920 × 1080 and the default level one takes 12 MiB. */
+const CACHE_BYTES = 384 * 2 ** 20;
+
+interface Answer {
+  readonly id: number;
+  readonly pair?: PairFlow;
+  readonly error?: string;
+}
+
+/** One thread that finds motion, and what it has been asked. */
+class Helper {
+  private readonly worker = new Worker(new URL('./flow-thread.js', import.meta.url));
+  private readonly waiting = new Map<number, { resolve: (pair: PairFlow) => void; reject: (error: Error) => void }>();
+  private next = 0;
+
+  constructor() {
+    const fail = (error: Error) => {
+      for (const { reject } of this.waiting.values()) reject(error);
+      this.waiting.clear();
+    };
+    this.worker.on('error', fail);
+    this.worker.on('exit', () => fail(new Error('the thread that finds motion ended')));
+    this.worker.on('message', ({ id, pair, error }: Answer) => {
+      const wish = this.waiting.get(id);
+      this.waiting.delete(id);
+      if (pair) wish?.resolve(pair);
+      else wish?.reject(new Error(error));
+    });
+  }
+
+  get busy(): number {
+    return this.waiting.size;
+  }
+
+  ask(a: Frame, b: Frame, level: Level, keys: Keys): Promise<PairFlow> {
+    const id = this.next++;
+    const answer = new Promise<PairFlow>((resolve, reject) => this.waiting.set(id, { resolve, reject }));
+    // A render that stops leaves answers nobody waits for.
+    answer.catch(() => undefined);
+    this.worker.postMessage({ id, a, b, level, keys } satisfies PairWish);
+    return answer;
+  }
+
+  close(): void {
+    void this.worker.terminate();
+  }
+}
+
+/**
+ * Flow on `threads` threads: this one makes the pictures, the others find the motion of the pairs that come next. What is
+ * made is the same for any number.
+ */
+export class FlowThreads {
+  readonly means: FlowMeans;
+  private readonly helpers: readonly Helper[];
+
+  constructor(
+    private readonly threads: number,
+    level: Level,
+  ) {
+    this.helpers = Array.from({ length: threads - 1 }, () => new Helper());
+    const flow = loadFlow();
+    const pair = (a: Frame, b: Frame, wanted: Level, keys: Keys) => {
+      if (this.helpers.length === 0) return flow.pair(a, b, wanted, keys);
+      return this.helpers.reduce((least, helper) => (helper.busy < least.busy ? helper : least)).ask(a, b, wanted, keys);
+    };
+    this.means = { flow, pair, level, cacheBytes: CACHE_BYTES };
+  }
+
+  /** Gets the motion under way that the frames from `k` on will need, as far ahead as there are threads. */
+  async ahead(composer: FrameComposer, sample: (k: number) => Sample, k: number, count: number): Promise<void> {
+    if (this.helpers.length === 0) return;
+    const pairs = new Set<number>();
+    for (let n = k; n < count && pairs.size < this.threads; n++) {
+      const coming = sample(n);
+      if (coming.kind !== 'flow' || pairs.has(coming.a)) continue;
+      pairs.add(coming.a);
+      await composer.prepare(coming);
+    }
+  }
+
+  close(): void {
+    for (const helper of this.helpers) helper.close();
+  }
+}
