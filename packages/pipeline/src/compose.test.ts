@@ -1,12 +1,13 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
 import { NO_COLOUR_TAGS, parseDecimal, constantClip, straightMap, type Frame, type FrameFormat } from '@idle-bend/core';
-import { Kernels } from '@idle-bend/kernels';
+import { Flow, Kernels, type Level } from '@idle-bend/kernels';
 import { describePlan, planClip, planConstant, planMap } from './clip-plan.js';
 import { FrameComposer } from './compose.js';
 import type { FrameProvider } from './frame-provider.js';
 
-const kernels = new Kernels(new WebAssembly.Module(readFileSync('packages/kernels/dist/kernels.wasm')));
+const module = new WebAssembly.Module(readFileSync('packages/kernels/dist/kernels.wasm'));
+const kernels = new Kernels(module);
 const format: FrameFormat = {
   width: 4,
   height: 2,
@@ -29,6 +30,72 @@ describe('composing', () => {
   });
   test('black is black in the source’s own format', async () => {
     expect([...(await composer.compose({ kind: 'black' })).data]).toEqual(Array(8).fill(16));
+  });
+});
+
+describe('composing with Flow', () => {
+  const [width, height] = [64, 48];
+  const large: FrameFormat = { ...format, width, height };
+  /** A bright bar on uneven ground moves 6 pixels a frame; from frame 5 on everything is different. */
+  const moving: Frame[] = Array.from({ length: 9 }, (_, n) => ({
+    format: large,
+    data: Uint8Array.from({ length: width * height }, (_unused, i) => {
+      const [x, y] = [i % width, Math.floor(i / width)];
+      if (n > 4) return (x * x * 31 + y * y * 17 + x * y * 7) & 255;
+      return Math.abs(x - 10 - 6 * n) < 4 ? 230 : 90 + 30 * Math.sin(x / 5) * Math.cos(y / 4);
+    }),
+  }));
+  const asked: number[] = [];
+  const source: FrameProvider = { format: large, frameCount: 9, frames: (wanted) => (asked.push(...wanted), Promise.resolve(wanted.map((n) => moving[n]!))) };
+  const flow = new Flow(module);
+  let found = 0;
+  const composer = new FrameComposer(kernels, source, {
+    flow,
+    pair: (a: Frame, b: Frame, level: Level) => (found++, flow.pair(a, b, level)),
+    level: 'quick',
+    cacheBytes: 1e7,
+  });
+  const sample = (a: number, fraction: number) => ({
+    kind: 'flow' as const,
+    a,
+    b: a + 1,
+    fraction,
+    before: a > 0 ? a - 1 : undefined,
+    after: a + 2 < 9 ? a + 2 : undefined,
+  });
+
+  test('finds the motion of its pair and the pairs around once; another fraction costs no more', async () => {
+    await composer.compose(sample(1, 0.5));
+    expect(found).toBe(3);
+    await composer.compose(sample(1, 0.25));
+    expect(found).toBe(3);
+    await composer.compose(sample(2, 0.25));
+    expect(found).toBe(4);
+  });
+
+  test('the bar is where it should be by then', async () => {
+    const { data } = await composer.compose(sample(1, 0.5));
+    const row = [...data.subarray(24 * width, 25 * width)];
+    const bright = row.flatMap((value, x) => (value > 160 ? [x] : []));
+    expect(Math.abs((bright[0]! + bright.at(-1)!) / 2 - 19)).toBeLessThan(1.01);
+  });
+
+  test('at a cut the nearer side is shown untouched', async () => {
+    expect(await composer.compose(sample(4, 0.4))).toBe(moving[4]);
+    expect(await composer.compose(sample(4, 0.6))).toBe(moving[5]);
+  });
+
+  test('what is got ready is not found again', async () => {
+    const before = found;
+    await composer.prepare(sample(6, 0.5));
+    expect(found).toBeGreaterThan(before);
+    const ready = found;
+    await composer.compose(sample(6, 0.5));
+    expect(found).toBe(ready);
+  });
+
+  test('without the means it says so', async () => {
+    await expect(new FrameComposer(kernels, source).compose(sample(1, 0.5))).rejects.toThrow(/means/);
   });
 });
 

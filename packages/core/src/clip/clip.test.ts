@@ -7,7 +7,7 @@ import { positionAt } from '../time-map/evaluate.js';
 import { straightMap } from '../time-map/time-map.js';
 import { clipFrameCount, missingSource } from './clip-frames.js';
 import { constantClip, constantMap, constantPosition, fittedClip } from './constant-speed.js';
-import { sampleAt } from './sampling.js';
+import { madeOf, sampleAt } from './sampling.js';
 
 const range = (first: number, last: number, frames = 1000) => ({ first, last, frames });
 
@@ -150,5 +150,23 @@ describe('cadence', () => {
     expect(describeCadence(cadence(rational(2n, 5n)))).toBe('1 of 5 frames real, repeats every 5; under Step holds 3, 2');
     expect(describeCadence(cadence(rational(3n, 1n)))).toBe('every frame real');
     expect(describeCadence(cadence(rational(1n, 4n)))).toMatch(/held 4/);
+  });
+});
+
+describe('Flow', () => {
+  test('looks at the frames next to its two, as far as there are any', () => {
+    expect(sampleAt(4.25, 10, 'flow', undefined)).toEqual({ kind: 'flow', a: 4, b: 5, fraction: 0.25, before: 3, after: 6 });
+    expect(sampleAt(0.5, 10, 'flow', undefined)).toEqual({ kind: 'flow', a: 0, b: 1, fraction: 0.5, before: undefined, after: 2 });
+    expect(sampleAt(8.5, 10, 'flow', undefined)).toEqual({ kind: 'flow', a: 8, b: 9, fraction: 0.5, before: 7, after: undefined });
+    expect(sampleAt(7, 10, 'flow', undefined)).toEqual({ kind: 'source', frame: 7 });
+  });
+
+  test('across the seam of a loop no motion goes on', () => {
+    expect(sampleAt(9.5, 10, 'flow', 'loop')).toEqual({ kind: 'flow', a: 9, b: 0, fraction: 0.5, before: undefined, after: undefined });
+  });
+
+  test('only made samples say what they are made of', () => {
+    expect(madeOf(sampleAt(4.5, 10, 'mix', undefined))).toMatchObject({ a: 4, b: 5 });
+    expect(madeOf(sampleAt(4.5, 10, 'step', undefined))).toBeUndefined();
   });
 });

@@ -28,6 +28,12 @@ describe('skipping repeats', () => {
     expect(usableFrames(twos('keep'))).toBe(8);
   });
 
+  test('Flow goes from drawing to drawing, and looks at the drawings next to them', () => {
+    const flowed = skippingSampler(twos('keep'), (p, n) => sampleAt(p, n, 'flow', 'hold'));
+    expect(flowed(3)).toEqual({ kind: 'flow', a: 2, b: 4, fraction: 0.5, before: 0, after: 6 });
+    expect(flowed(1)).toEqual({ kind: 'flow', a: 0, b: 2, fraction: 0.5, before: undefined, after: 4 });
+  });
+
   test('no sample names a repeat, and every frame that is none shows itself', () => {
     fc.assert(
       fc.property(skippingArbitrary, fc.double({ min: -3, max: 130, noNaN: true }), (source, p) => {

@@ -2,7 +2,7 @@
 export { blend8, blend16 } from './blend';
 export { yuv420ToRgba } from './colour';
 export { widen8, widen16, halve, slopes } from './flow/image';
-export { searchPatches, searchAfar, scanPatches, spread, inherit } from './flow/inverse-search';
+export { searchPatches, searchAfar, scanPatches, spread, inherit, even } from './flow/inverse-search';
 export { agree, agreement, lean } from './flow/trust';
 export { accelerate, bothEnds } from './flow/accelerate';
 export { project, settle, fillHoles } from './flow/project';

@@ -68,7 +68,7 @@ function matchExposure(kernels: FlowKernels, first: readonly Sloped[], second: r
   const { at, stride, width, height } = first[level]!;
   const { columns, rows } = gridOf(first[level]!, step);
   const [found, costs, means] = [arena.take(columns * rows * 8), arena.take(columns * rows * 4), arena.take(columns * rows * 8)];
-  const [field, sums] = [arena.take(width * height * 8 + 64), arena.take(width * height * 12 + 64)];
+  const [field, sums] = [arena.take(width * height * 8 + 64), arena.take(width * height * 20 + 128)];
   coarseToFine(kernels, first, second, { finest: level, step, steps, farWidth: 0 }, field, sums, found, costs);
   run.fitExposure(at, second[level]!.at, stride, width, height, step, columns, rows, found, means);
   const [gain, offset] = [run.exposureGain(), run.exposureOffset()];
@@ -90,7 +90,7 @@ function direction(kernels: FlowKernels, from: readonly Sloped[], to: readonly S
   const mark = arena.mark();
   const finest = from[effort.finest]!;
   const { columns, rows } = gridOf(finest, effort.step);
-  const sums = arena.take(finest.width * finest.height * 12 + 64);
+  const sums = arena.take(finest.width * finest.height * 20 + 128);
   coarseToFine(kernels, from, to, effort, out, sums, arena.take(columns * rows * 8), arena.take(columns * rows * 4));
   arena.release(mark);
 }
@@ -121,7 +121,12 @@ function coarseToFine(
     const afar = coarse && width <= farWidth && (l === finest || from[l - 1]!.width > farWidth);
     if (afar) run.searchAfar(...search, Math.ceil(width * AFAR_SHARE), Math.ceil(height * AFAR_SHARE));
     run.searchPatches(...search, 0);
-    run.spread(plane.at, other.at, ...grid, out, sums);
+    if (l > finest) run.spread(plane.at, other.at, ...grid, out, sums);
+    else {
+      const rough = sums + width * height * 12 + 64;
+      run.spread(plane.at, other.at, ...grid, rough, sums);
+      run.even(rough, out, width, height);
+    }
     coarse = plane;
   }
 }

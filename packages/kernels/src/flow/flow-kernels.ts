@@ -2,16 +2,15 @@ import { Arena } from './arena.js';
 import type { Plane } from './planes.js';
 
 type Kernel = (...args: number[]) => number;
-const NAMES = [
-  ...['widen8', 'widen16', 'halve', 'slopes', 'expose', 'fitExposure', 'exposureGain', 'exposureOffset'],
-  ...['scanPatches', 'searchPatches', 'searchAfar', 'inherit', 'spread', 'agree', 'agreement', 'lean'],
-  ...['accelerate', 'bothEnds', 'project', 'settle', 'fillHoles', 'synthesise', 'blend8', 'blend16'],
-] as const;
+type Name =
+  | ('widen8' | 'widen16' | 'halve' | 'slopes' | 'expose' | 'fitExposure' | 'exposureGain' | 'exposureOffset')
+  | ('scanPatches' | 'searchPatches' | 'searchAfar' | 'inherit' | 'spread' | 'even' | 'agree' | 'agreement' | 'lean')
+  | ('accelerate' | 'bothEnds' | 'project' | 'settle' | 'fillHoles' | 'synthesise' | 'blend8' | 'blend16');
 
 /** The flow kernels over one WebAssembly memory. */
 export class FlowKernels {
   readonly arena = new Arena();
-  readonly run: Readonly<Record<(typeof NAMES)[number], Kernel>>;
+  readonly run: Readonly<Record<Name, Kernel>>;
 
   /** @param module the compiled `kernels.wasm` of this package */
   constructor(module: WebAssembly.Module) {

@@ -46,12 +46,16 @@ export class Flow {
 
   /**
    * The picture `fraction` (0…1) of the way from `a` to `b`, whose motion `pair` is, written to `out` (as long as the
-   * frames) and returned. The pairs around bend the way between: with them, motion may speed up and turn.
+   * frames) and returned; at 0 and 1 the frame itself. The pairs around bend the way between: with them, motion may speed up and turn.
    */
   between(a: Frame, b: Frame, pair: PairFlow, fraction: number, out: Uint8Array, around: Around<PairFlow> = ALONE, keys?: Keys): Uint8Array {
     if (!(fraction >= 0 && fraction <= 1)) throw new RangeError(`the fraction ${fraction} is outside 0 to 1`);
     if (out.length !== a.data.length || b.data.length !== a.data.length)
       throw new RangeError(`a picture of ${a.data.length} bytes does not go into ${out.length}`);
+    if (fraction === 0 || fraction === 1) {
+      out.set(fraction === 0 ? a.data : b.data);
+      return out;
+    }
     const [first, second] = [this.pictures.of(a, keys?.[0]), this.pictures.of(b, keys?.[1])];
     const { arena, run } = this.kernels;
     const { layout } = a.format;

@@ -424,3 +424,37 @@ export function inherit(coarse: usize, coarseWidth: i32, coarseHeight: i32, widt
     }
   }
 }
+
+/**
+ * Evens a field out without blurring where motions meet: each vector becomes the mean of those up to `REACH` points around
+ * that are within `ALIKE` grid steps of it. A field that changes evenly stays as it is. `from` and `to` differ.
+ */
+export function even(from: usize, to: usize, width: i32, height: i32): void {
+  const near = f32x4.splat(ALIKE);
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x += 2) {
+      const at = (y * width + x) << 3;
+      const own = v128.load(from + at);
+      let sum = own;
+      let count = f32x4.splat(1);
+      if (x >= SPACING && x + SPACING + 1 < width && y >= SPACING && y + SPACING < height) {
+        for (let j = -SPACING; j <= SPACING; j += SPACING) {
+          for (let i = -SPACING; i <= SPACING; i += SPACING) {
+            if ((i | j) == 0) continue;
+            const other = v128.load(from + at + ((j * width + i) << 3));
+            const close = f32x4.lt(f32x4.abs(f32x4.sub(other, own)), near);
+            // Both of a pair, or neither.
+            const both = v128.and(close, i8x16.shuffle(close, close, 4, 5, 6, 7, 0, 1, 2, 3, 12, 13, 14, 15, 8, 9, 10, 11));
+            sum = f32x4.add(sum, v128.and(other, both));
+            count = f32x4.add(count, v128.and(f32x4.splat(1), both));
+          }
+        }
+      }
+      const mean = f32x4.div(sum, count);
+      if (x + 1 < width) v128.store(to + at, mean);
+      else v128.store64_lane(to + at, mean, 0);
+    }
+  }
+}
+const SPACING: i32 = 3;
+const ALIKE: f32 = 0.5;

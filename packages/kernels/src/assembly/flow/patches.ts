@@ -33,3 +33,29 @@ export function patchDifference(a: usize, b: usize, stride: i32, ax: f32, ay: f3
   const sum = total(sums);
   return (total(squares) - (sum * sum) / 64) / 64;
 }
+
+/** Mean absolute difference of a point and its four neighbours at two places, 12 bits. Places lie within what borders cover. */
+export function crossDifference(a: usize, b: usize, stride: i32, ax: f32, ay: f32, bx: f32, by: f32): f32 {
+  return (
+    <f32>0.2 *
+    (Mathf.abs(bilinear(a, stride, ax, ay) - bilinear(b, stride, bx, by)) +
+      Mathf.abs(bilinear(a, stride, ax - 1, ay) - bilinear(b, stride, bx - 1, by)) +
+      Mathf.abs(bilinear(a, stride, ax + 1, ay) - bilinear(b, stride, bx + 1, by)) +
+      Mathf.abs(bilinear(a, stride, ax, ay - 1) - bilinear(b, stride, bx, by - 1)) +
+      Mathf.abs(bilinear(a, stride, ax, ay + 1) - bilinear(b, stride, bx, by + 1)))
+  );
+}
+
+// @ts-ignore: decorator
+@inline
+function bilinear(plane: usize, stride: i32, x: f32, y: f32): f32 {
+  const fx = Mathf.floor(x);
+  const fy = Mathf.floor(y);
+  const at = plane + ((<i32>fy * stride + <i32>fx) << 1);
+  const below = at + (stride << 1);
+  const a = <f32>load<i16>(at);
+  const c = <f32>load<i16>(below);
+  const top = a + (<f32>load<i16>(at + 2) - a) * (x - fx);
+  const low = c + (<f32>load<i16>(below + 2) - c) * (x - fx);
+  return top + (low - top) * (y - fy);
+}

@@ -1,5 +1,6 @@
 // How far each vector of a field is to be trusted, and better ones where it is not.
 import { pairAt, total, within } from './lanes';
+import { crossDifference } from './patches';
 
 /**
  * `trust` 0…1 for every vector of `field`, from there and back through `back`: 1 / (1 + (e/τ)²), e the length of the round
@@ -128,34 +129,11 @@ function lookAlike(trust: usize, plane: usize, stride: i32, width: i32, height: 
   return from;
 }
 
-/** Mean absolute difference of a point and its four neighbours from where `vector` takes them, 12 bits. */
+/** How far a point differs from where `vector` takes it; see `crossDifference`. */
+// @ts-ignore: decorator
+@inline
 function pointDifference(plane: usize, other: usize, stride: i32, width: i32, height: i32, x: i32, y: i32, vector: usize): f32 {
   const tx = within(<f32>x + load<f32>(vector), <f32>width);
   const ty = within(<f32>y + load<f32>(vector + 4), <f32>height);
-  const fx = Mathf.floor(tx);
-  const fy = Mathf.floor(ty);
-  const there = other + ((<i32>fy * stride + <i32>fx) << 1);
-  const here = plane + ((y * stride + x) << 1);
-  const bytes = stride << 1;
-  const ax = tx - fx;
-  const ay = ty - fy;
-  return (
-    (pixelDifference(here, there, bytes, ax, ay) +
-      pixelDifference(here - 2, there - 2, bytes, ax, ay) +
-      pixelDifference(here + 2, there + 2, bytes, ax, ay) +
-      pixelDifference(here - bytes, there - bytes, bytes, ax, ay) +
-      pixelDifference(here + bytes, there + bytes, bytes, ax, ay)) *
-    <f32>0.2
-  );
-}
-
-// @ts-ignore: decorator
-@inline
-function pixelDifference(here: usize, there: usize, bytes: i32, ax: f32, ay: f32): f32 {
-  const a = <f32>load<i16>(there);
-  const b = <f32>load<i16>(there + 2);
-  const c = <f32>load<i16>(there + bytes);
-  const d = <f32>load<i16>(there + bytes + 2);
-  const top = a + (b - a) * ax;
-  return Mathf.abs(top + (c + (d - c) * ax - top) * ay - <f32>load<i16>(here));
+  return crossDifference(plane, other, stride, <f32>x, <f32>y, tx, ty);
 }

@@ -1,0 +1,102 @@
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+
+/** `retime --frames flow` on real footage of which every second frame was taken away, through real ffmpeg. */
+
+const [WIDTH, HEIGHT] = [320, 180];
+const SIZE = WIDTH * HEIGHT * 1.5;
+let folder: string;
+const at = (name: string) => join(folder, name);
+
+function ffmpeg(...args: string[]): void {
+  const { status, stderr } = spawnSync('ffmpeg', ['-v', 'error', '-y', ...args], { encoding: 'utf8' });
+  if (status !== 0) throw new Error(stderr);
+}
+
+function frames(file: string): Uint8Array[] {
+  const { stdout } = spawnSync('ffmpeg', ['-v', 'error', '-i', file, '-f', 'rawvideo', '-pix_fmt', 'yuv420p', 'pipe:1'], { maxBuffer: 2 ** 30 });
+  return Array.from({ length: stdout.length / SIZE }, (_, k) => new Uint8Array(stdout.subarray(k * SIZE, (k + 1) * SIZE)));
+}
+
+function retime(source: string, out: string, ...options: string[]): Uint8Array[] {
+  const { status, stderr } = spawnSync(process.execPath, ['bin/idle-bend', 'retime', at(source), '-o', at(out), '--sound', 'none', ...options], {
+    encoding: 'utf8',
+    env: { ...process.env, NODE_OPTIONS: '' },
+  });
+  if (status !== 0) throw new Error(stderr);
+  return frames(at(out));
+}
+
+const equal = (a: Uint8Array, b: Uint8Array) => Buffer.compare(a, b) === 0;
+
+function psnr(a: Uint8Array, b: Uint8Array): number {
+  let sum = 0;
+  for (let i = 0; i < WIDTH * HEIGHT; i++) sum += (a[i]! - b[i]!) ** 2;
+  return 10 * Math.log10((255 * 255 * WIDTH * HEIGHT) / Math.max(1, sum));
+}
+
+beforeAll(() => {
+  folder = mkdtempSync(join(tmpdir(), 'idle-bend-flow-'));
+  const scaled = `scale=${WIDTH}:${HEIGHT},format=yuv420p`;
+  // The marble comes down to the bell at 120 fps; the whirligig turns.
+  ffmpeg('-ss', '1', '-i', 'demo/footage/marble-bell.mp4', '-frames:v', '25', '-an', '-vf', scaled, '-c:v', 'ffv1', at('whole.mkv'));
+  ffmpeg('-i', at('whole.mkv'), '-vf', `select='not(mod(n,2))',setpts=N/60/TB`, '-r', '60', '-c:v', 'ffv1', at('half.mkv'));
+  ffmpeg('-i', 'demo/footage/whirligig.mp4', '-frames:v', '6', '-an', '-vf', `${scaled},fps=60,setpts=N/60/TB`, '-r', '60', '-c:v', 'ffv1', at('other.mkv'));
+  ffmpeg(
+    '-i',
+    at('half.mkv'),
+    '-i',
+    at('other.mkv'),
+    '-filter_complex',
+    '[0:v]trim=end_frame=6[a];[a][1:v]concat=n=2',
+    '-r',
+    '60',
+    '-c:v',
+    'ffv1',
+    at('cut.mkv'),
+  );
+});
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+describe('retime --frames flow', () => {
+  test('source frames pass bit for bit; made ones are nearer to what was filmed than a blend', () => {
+    const truth = frames(at('whole.mkv'));
+    const [made, mixed] = [
+      retime('half.mkv', 'flow.mkv', '--fps', '120', '--frames', 'flow'),
+      retime('half.mkv', 'mix.mkv', '--fps', '120', '--frames', 'mix'),
+    ];
+    expect(made).toHaveLength(25);
+    let [ofFlow, ofMix] = [0, 0];
+    made.forEach((frame, k) => {
+      if (k % 2 === 0) expect(equal(frame, truth[k]!)).toBe(true);
+      else {
+        ofFlow += psnr(frame, truth[k]!) / 12;
+        ofMix += psnr(mixed[k]!, truth[k]!) / 12;
+      }
+    });
+    expect(ofFlow).toBeGreaterThan(ofMix);
+  });
+
+  test('the same bytes on one thread, two and three, at every level', () => {
+    for (const level of ['quick', 'default', 'best']) {
+      const [one, ...more] = ['1', '2', '3'].map((threads) =>
+        retime('half.mkv', `t${threads}.mkv`, '--fps', '240', '--out-point', '8f', '--frames', 'flow', '--level', level, '--threads', threads),
+      );
+      for (const other of more) expect(other.every((frame, k) => equal(frame, one![k]!))).toBe(true);
+    }
+  });
+
+  test('across a cut every made frame is one side or the other, and motion is not carried over it', () => {
+    const source = frames(at('cut.mkv'));
+    const made = retime('cut.mkv', 'cut-flow.mkv', '--fps', '240', '--frames', 'flow');
+    for (let k = 21; k < 24; k++) expect(equal(made[k]!, source[k < 22 ? 5 : 6]!)).toBe(true);
+  });
+
+  test('a picture too small for motion is blended', () => {
+    ffmpeg('-i', at('half.mkv'), '-vf', 'scale=14:10', '-frames:v', '4', '-c:v', 'ffv1', at('tiny.mkv'));
+    expect(() => retime('tiny.mkv', 'tiny-flow.mkv', '--fps', '120', '--frames', 'flow')).not.toThrow();
+  });
+});
