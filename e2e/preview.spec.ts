@@ -22,7 +22,7 @@ const bent: TimeMap = {
   bends: [0, 10, 4, 6, 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })),
 };
 
-for (const method of ['step', 'mix'] as const)
+for (const method of ['step', 'mix', 'flow'] as const)
   test(`${method}: every frame of the preview is the frame an export makes from the same source, forward, still and backward`, async ({
     page,
     server,

@@ -1,3 +1,4 @@
+import { madeOf } from '@idle-bend/core';
 import type { Footage, OpenedProject, Project, ProjectSummary, Render, RenderContainer, RenderRange, Sample, SavedShape } from '@idle-bend/core';
 
 /** A refusal from the server: its sentence, and its status. */
@@ -51,6 +52,16 @@ export const renderUrl = (renderId: string) => `/api/renders/${renderId}/file`;
 /** The address of a frame made from the original; none for black, which has no source. */
 export function stillUrl(footageId: string, sample: Sample): string | undefined {
   if (sample.kind === 'black') return undefined;
-  const query = sample.kind === 'source' ? `frame=${sample.frame}` : `frame=${sample.a}&next=${sample.b}&fraction=${sample.fraction.toFixed(9)}`;
-  return `/api/footage/${footageId}/frame?${query}`;
+  const query = new URLSearchParams({ frame: String(sample.kind === 'source' ? sample.frame : sample.a) });
+  const made = madeOf(sample);
+  if (made) {
+    query.set('next', String(made.b));
+    query.set('fraction', made.fraction.toFixed(9));
+  }
+  if (sample.kind === 'flow') {
+    query.set('method', 'flow');
+    if (sample.before !== undefined) query.set('before', String(sample.before));
+    if (sample.after !== undefined) query.set('after', String(sample.after));
+  }
+  return `/api/footage/${footageId}/frame?${query.toString()}`;
 }

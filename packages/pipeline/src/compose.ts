@@ -41,6 +41,13 @@ export class FrameComposer {
     return { format: a.format, data: this.kernels.blend(a, b, sample.fraction, this.room(a)) };
   }
 
+  /** Whether a sample can be made without finding any motion first. */
+  isReady(sample: Sample, level?: Level): boolean {
+    if (sample.kind !== 'flow' || !canFlow(this.provider.format)) return true;
+    const wanted = level ?? this.need().level;
+    return endsOf(sample).every((end) => !end || this.motion!.has(wanted, ...end));
+  }
+
   /** Starts finding the motion a sample will need, where that is another thread's work. Makes frames got before stale. */
   async prepare(sample: Sample): Promise<void> {
     if (sample.kind === 'flow' && canFlow(this.provider.format)) await this.start(sample, this.need().level, []);
@@ -57,10 +64,10 @@ export class FrameComposer {
   }
 
   /** The motion of the pair and of those around it, found or being found, and the frames asked for. */
-  private async start({ a, b, before, after }: FlowSample, level: Level, wanted: readonly number[]) {
+  private async start(sample: FlowSample, level: Level, wanted: readonly number[]) {
     const { pair } = this.need();
     const motion = this.motion!;
-    const ends = [before === undefined ? undefined : ([before, a] as const), [a, b] as const, after === undefined ? undefined : ([b, after] as const)];
+    const ends = endsOf(sample);
     const missing = ends.flatMap((end) => (end && !motion.has(level, ...end) ? end : []));
     const numbers = [...new Set([...wanted, ...missing])];
     const got = numbers.length > 0 ? await this.provider.frames(numbers) : [];
@@ -78,4 +85,9 @@ export class FrameComposer {
     if (this.made?.length !== data.length) this.made = new Uint8Array(data.length);
     return this.made;
   }
+}
+
+/** The pair before, the pair itself and the pair after. */
+function endsOf({ a, b, before, after }: FlowSample): readonly (readonly [number, number] | undefined)[] {
+  return [before === undefined ? undefined : [before, a], [a, b], after === undefined ? undefined : [b, after]];
 }

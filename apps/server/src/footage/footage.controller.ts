@@ -1,15 +1,25 @@
 import { Body, Controller, Delete, Get, Header, HttpCode, Param, Patch, Post, Query, Res, StreamableFile } from '@nestjs/common';
+import type { Sample } from '@idle-bend/core';
 import { Type } from 'class-transformer';
-import { IsInt, IsNotEmpty, IsOptional, IsString, Max, MaxLength, Min } from 'class-validator';
+import { IsIn, IsInt, IsNotEmpty, IsOptional, IsString, Max, MaxLength, Min } from 'class-validator';
 import type { Response } from 'express';
 import { Projects } from '../projects/projects.js';
 import { FootageStore } from './footage.js';
 
-/** A source frame, or `fraction` of the way from it to `next`. */
+/** A source frame, or `fraction` of the way from it to `next`: blended, or by motion, which looks at the frames around both too. */
 class WantedFrame {
   @Type(() => Number) @IsInt() @Min(0) frame!: number;
   @Type(() => Number) @IsOptional() @IsInt() @Min(0) next?: number;
   @Type(() => Number) @IsOptional() @Min(0) @Max(1) fraction?: number;
+  @IsOptional() @IsIn(['mix', 'flow']) method?: 'mix' | 'flow';
+  @Type(() => Number) @IsOptional() @IsInt() @Min(0) before?: number;
+  @Type(() => Number) @IsOptional() @IsInt() @Min(0) after?: number;
+}
+
+function sampleOf({ frame, next, fraction = 0.5, method = 'mix', before, after }: WantedFrame): Exclude<Sample, { kind: 'black' }> {
+  if (next === undefined) return { kind: 'source', frame };
+  const between = { a: frame, b: next, fraction };
+  return method === 'mix' ? { kind: 'mix', ...between } : { kind: 'flow', ...between, before, after };
 }
 
 class NewName {
@@ -59,10 +69,7 @@ export class FootageController {
 
   @Get('footage/:id/frame')
   @Header('Cache-Control', 'no-store')
-  async frame(@Param('id') id: string, @Query() { frame, next, fraction }: WantedFrame) {
-    return new StreamableFile(
-      await this.footage.still(id, next === undefined ? { kind: 'source', frame } : { kind: 'mix', a: frame, b: next, fraction: fraction ?? 0.5 }),
-      { type: 'image/png' },
-    );
+  async frame(@Param('id') id: string, @Query() wanted: WantedFrame) {
+    return new StreamableFile(await this.footage.still(id, sampleOf(wanted)), { type: 'image/png' });
   }
 }

@@ -166,7 +166,9 @@ export class FootageStore implements OnApplicationBootstrap {
     }
     const source = await this.opened.get(id)!;
     const { frames } = source.index.grid;
-    const missing = (sample.kind === 'source' ? [sample.frame] : [sample.a, sample.b]).find((n) => n >= frames);
+    const around = sample.kind === 'flow' ? [sample.before, sample.after] : [];
+    const needed = sample.kind === 'source' ? [sample.frame] : [sample.a, sample.b, ...around];
+    const missing = needed.find((n) => n !== undefined && n >= frames);
     if (missing !== undefined) throw new NotFoundException(`"${row.name}" has frames 0 to ${frames - 1}, so not frame ${missing}.`);
     return writeStill(source, sample);
   }

@@ -179,6 +179,7 @@ export const ACTIONS: readonly Action[] = [
   { name: 'This frame from the original, full size', keys: ['f'], shown: 'F', hint: 'original', run: toggleOriginal },
   { name: 'Step: each frame the one before it', keys: ['1'], shown: '1', run: () => changeMethod('step') },
   { name: 'Mix: each frame blended of two', keys: ['2'], shown: '2', run: () => changeMethod('mix') },
+  { name: 'Flow: each frame made where things have moved to', keys: ['3'], shown: '3', run: () => changeMethod('flow') },
   { name: 'Remove what is selected', keys: ['delete', 'backspace'], shown: 'Del', run: removeSelected },
   { name: 'Undo', shown: 'Ctrl Z', run: undo },
   { name: 'Redo', shown: 'Ctrl Shift Z', run: redo },

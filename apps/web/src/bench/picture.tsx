@@ -1,5 +1,4 @@
 import { useRef, type PointerEvent } from 'react';
-import type { Sample } from '@idle-bend/core';
 import { useBench, type BenchClip, type Compare, type Shown } from './bench-store.ts';
 import { comparedMap, setCompare } from './comparing.ts';
 import { usePreview } from './use-preview.ts';
@@ -7,11 +6,13 @@ import { usePreview } from './use-preview.ts';
 const four = (frame: number) => String(frame).padStart(4, '0');
 
 /** What the picture is made of. */
-function sampleWords(sample: Sample, position: number): string {
+function sampleWords({ sample, position, level }: Shown): string {
   if (sample.kind === 'black') return 'black · no source here';
-  if (sample.kind === 'mix') return `made · ${Math.round(sample.fraction * 100)} % between ${four(sample.a)} and ${four(sample.b)}`;
-  const whole = Math.abs(position - sample.frame) <= 1e-6;
-  return whole ? `real · ${four(sample.frame)}` : `held · ${four(sample.frame)} stands for ${position.toFixed(2)}`;
+  if (sample.kind === 'source') {
+    const whole = Math.abs(position - sample.frame) <= 1e-6;
+    return whole ? `real · ${four(sample.frame)}` : `held · ${four(sample.frame)} stands for ${position.toFixed(2)}`;
+  }
+  return `made · ${Math.round(sample.fraction * 100)} % between ${four(sample.a)} and ${four(sample.b)}${level === 'quick' ? ' · quick' : ''}`;
 }
 
 /** The frame at the playhead, on neutral grey, made as the render makes it; what it is made of is written on it. */
@@ -22,7 +23,7 @@ export function Picture({ bench, revision }: { bench: BenchClip; revision: strin
   const problem = usePreview(holder, bench, other, revision);
   const shown = useBench((s) => s.shown);
   const original = useBench((s) => s.original);
-  const words = shown && !problem ? `${sampleWords(shown.sample, shown.position)}${original ? ' · original, full size' : ''}` : undefined;
+  const words = shown && !problem ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}` : undefined;
   return (
     <div className="bg-frame relative aspect-video w-full shrink-0 overflow-hidden" data-testid="picture" {...pictureFacts(shown)}>
       <div ref={holder} className="h-full w-full" />

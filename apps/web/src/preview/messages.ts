@@ -1,4 +1,5 @@
 import type { EndChoice, Method, Sample, Skips, TimeMap } from '@idle-bend/core';
+import type { Level } from '@idle-bend/pipeline';
 
 export interface PreviewClip {
   readonly footageId: string;
@@ -34,6 +35,8 @@ export type FromPreview =
       readonly k: number;
       readonly position: number;
       readonly sample: Sample;
+      /** Of a Flow frame: how well it was made. Settled frames are made as renders make them. */
+      readonly level: Level | undefined;
       /** The source position of the other curve's frame, while two are compared. */
       readonly other: number | undefined;
       /** CRC-32 of the planes, when asked for: equal planes, equal number. */

@@ -1,7 +1,7 @@
 import kernelsUrl from '@idle-bend/kernels/kernels.wasm?url';
-import { Kernels } from '@idle-bend/kernels';
-import { FrameComposer, planClip, type ClipPlan } from '@idle-bend/pipeline';
-import { appearances, type Sample } from '@idle-bend/core';
+import { Flow, Kernels } from '@idle-bend/kernels';
+import { FrameComposer, planClip, type ClipPlan, type Level } from '@idle-bend/pipeline';
+import { appearances, madeOf, type Sample } from '@idle-bend/core';
 import { drawBlink, drawSide, drawWipe } from './compare.ts';
 import type { Compared, FromPreview, PreviewClip, ToPreview } from './messages.ts';
 import { ProxyProvider } from './proxy-provider.ts';
@@ -9,7 +9,8 @@ import { ProxyProvider } from './proxy-provider.ts';
 /** The thread that decodes the proxy, makes each frame with the pipeline renders use, and draws it. */
 
 const say = (message: FromPreview) => postMessage(message);
-const kernels = WebAssembly.compileStreaming(fetch(kernelsUrl)).then((module) => new Kernels(module));
+const compiled = WebAssembly.compileStreaming(fetch(kernelsUrl));
+const kernels = compiled.then((module) => new Kernels(module));
 const opened = new Map<string, Promise<ProxyProvider>>();
 
 let canvas: OffscreenCanvas | undefined;
@@ -36,6 +37,17 @@ addEventListener('message', ({ data }: MessageEvent<ToPreview>) => {
 
 const planOf = ({ frames, skips, method, end }: PreviewClip, map: PreviewClip['map']) => planClip(map, { sourceFrames: frames, skips, method, end });
 
+/** What renders make Flow frames at, and what is quick enough to keep time while playing or looking around. */
+const SETTLED: Level = 'default';
+const MOVING: Level = 'quick';
+/** Motion kept while a clip is bent; a pair of a 640 × 360 proxy takes 1.3 MiB. */
+const MOTION_BYTES = 256 * 2 ** 20;
+
+async function composerOf(source: ProxyProvider): Promise<FrameComposer> {
+  const flow = new Flow(await compiled);
+  return new FrameComposer(await kernels, source, { flow, pair: (...pair) => flow.pair(...pair), level: SETTLED, cacheBytes: MOTION_BYTES });
+}
+
 /** Shows the newest wish; wishes that were overtaken are dropped, so a scrub never queues. */
 async function work(): Promise<void> {
   if (busy) return;
@@ -61,35 +73,53 @@ async function show(wish: Extract<ToPreview, { kind: 'show' }>, ofClip: PreviewC
     opened.set(ofClip.url, provider);
   }
   const source = await provider;
-  if (composer?.provider !== source) composer = { provider: source, composer: new FrameComposer(await kernels, source) };
+  if (composer?.provider !== source) composer = { provider: source, composer: await composerOf(source) };
   const k = Math.max(0, Math.min(ofPlan.frameCount - 1, wish.k));
+  const showAt = (level: Level, settled: boolean) => present(ofPlan, k, { wish, level, settled, started }, on);
+  // A still picture whose motion is not known yet comes quickly first and is refined, unless something else is wanted by then.
+  const refine = wish.settled && !composer.composer.isReady(ofPlan.sample(k));
+  if (refine || !wish.settled) await showAt(MOVING, false);
+  if (refine) await new Promise((resolve) => setTimeout(resolve));
+  if (wish.settled && !(refine && wanted)) await showAt(SETTLED, true);
+  for (const ahead of lookAhead(ofPlan, k, wish.direction)) source.prefetch(ahead);
+}
+
+interface Showing {
+  readonly wish: Extract<ToPreview, { kind: 'show' }>;
+  readonly level: Level;
+  readonly settled: boolean;
+  readonly started: number;
+}
+
+/** Makes frame k, and the other curve's beside it, draws them and says so. */
+async function present(ofPlan: ClipPlan, k: number, { wish, level, settled, started }: Showing, on: OffscreenCanvas): Promise<void> {
   const sample = ofPlan.sample(k);
-  const frame = await composer.composer.compose(sample);
-  const fingerprint = wish.settled ? crc32(frame.data) : undefined;
+  const frame = await composer!.composer.compose(sample, level);
+  const fingerprint = settled ? crc32(frame.data) : undefined;
   const { width, height } = frame.format;
   if (picture?.width !== width || picture.height !== height) picture = new ImageData(width, height);
   (await kernels).toRgba(frame, picture.data);
-  const other = compared && (await composeOther(compared, ofPlan, k));
+  const other = compared && (await composeOther(compared, ofPlan, k, level));
   draw(on, picture, other?.picture, compared);
   say({
     kind: 'shown',
     k: wish.k,
     position: ofPlan.position(k),
     sample,
+    level: sample.kind === 'flow' ? level : undefined,
     other: other?.position,
     fingerprint,
     milliseconds: performance.now() - started,
   });
-  for (const ahead of lookAhead(ofPlan, k, wish.direction)) source.prefetch(ahead);
 }
 
 /** The frame of the other curve that stands beside frame k: the same timeline frame's, or the nearest to show the same source moment. */
-async function composeOther({ plan: otherPlan, map, by }: Compared & { plan: ClipPlan }, ofPlan: ClipPlan, k: number) {
+async function composeOther({ plan: otherPlan, map, by }: Compared & { plan: ClipPlan }, ofPlan: ClipPlan, k: number, level: Level) {
   const meets = (s: number) => appearances(map, s).flatMap(({ from, to }) => (k >= from && k <= to ? [k] : [from, to]));
   const nearest = (times: number[]) => times.reduce((best, t) => (Math.abs(t - k) < Math.abs(best - k) ? t : best));
   const times = by === 'source' ? meets(ofPlan.position(k)) : [k];
   const at = Math.max(0, Math.min(otherPlan.frameCount - 1, Math.round(times.length > 0 ? nearest(times) : k)));
-  const frame = await composer!.composer.compose(otherPlan.sample(at));
+  const frame = await composer!.composer.compose(otherPlan.sample(at), level);
   const { width, height } = frame.format;
   if (otherPicture?.width !== width || otherPicture.height !== height) otherPicture = new ImageData(width, height);
   (await kernels).toRgba(frame, otherPicture.data);
@@ -120,7 +150,9 @@ function lookAhead(ofPlan: ClipPlan, k: number, direction: number): number[] {
 }
 
 function framesOf(sample: Sample): number[] {
-  return sample.kind === 'mix' ? [sample.a, sample.b] : sample.kind === 'source' ? [sample.frame] : [];
+  if (sample.kind === 'source') return [sample.frame];
+  const made = madeOf(sample);
+  return made ? [made.a, made.b] : [];
 }
 
 const CRC = Uint32Array.from({ length: 256 }, (_, n) => {

@@ -23,6 +23,7 @@ import { TypedField } from './typed-field.tsx';
 export const METHOD_CHOICES: readonly { value: Method; text: string; title: string }[] = [
   { value: 'step', text: 'Step', title: 'Each frame is the source frame before it' },
   { value: 'mix', text: 'Mix', title: 'Each frame is blended of the two around it' },
+  { value: 'flow', text: 'Flow', title: 'Each frame is made where things have moved to by then' },
 ];
 const END_WORDS: Readonly<Record<EndChoice, string>> = { hold: 'holds its last frame', loop: 'begins again', black: 'is black' };
 

@@ -47,6 +47,7 @@ function choices(saved: readonly SavedShape[]): { group: string; entries: { key:
       entries: [
         { key: 'step', text: 'Step', what: { kind: 'method', method: 'step' } },
         { key: 'mix', text: 'Mix', what: { kind: 'method', method: 'mix' } },
+        { key: 'flow', text: 'Flow', what: { kind: 'method', method: 'flow' } },
       ],
     },
     { group: 'Take off', entries: [{ key: 'plain', text: 'back to plain, 100 %', what: { kind: 'plain' } }] },
