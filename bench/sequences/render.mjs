@@ -11,15 +11,20 @@ const GRID = 3;
 
 const SOURCE = createHash('sha256').update(readFileSync(new URL('./scenes.mjs', import.meta.url))).update(readFileSync(new URL('./paint.mjs', import.meta.url))).digest('hex').slice(0, 12); // prettier-ignore
 
-/** 17 luma planes of one scene, each `Uint8Array(width · height)`. */
-export function sequence(name, { width = 640, height = 360, seed = 1 } = {}) {
+/** Where a scene's 17 luma planes are kept, one after another; draws them when they are not there yet. */
+export function sequenceFile(name, { width = 640, height = 360, seed = 1 } = {}) {
   const folder = join(tmpdir(), 'idle-bend-sequences');
   const file = join(folder, `${name}-${width}x${height}-${seed}-${SOURCE}.gray`);
   if (!existsSync(file)) {
     mkdirSync(folder, { recursive: true });
     writeFileSync(file, draw(name, width, height, seed));
   }
-  const all = readFileSync(file);
+  return file;
+}
+
+/** 17 luma planes of one scene, each `Uint8Array(width · height)`. */
+export function sequence(name, { width = 640, height = 360, seed = 1 } = {}) {
+  const all = readFileSync(sequenceFile(name, { width, height, seed }));
   return Array.from({ length: FRAMES }, (_, t) => new Uint8Array(all.subarray(t * width * height, (t + 1) * width * height)));
 }
 

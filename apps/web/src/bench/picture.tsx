@@ -12,7 +12,7 @@ function sampleWords({ sample, position, level }: Shown): string {
     const whole = Math.abs(position - sample.frame) <= 1e-6;
     return whole ? `real · ${four(sample.frame)}` : `held · ${four(sample.frame)} stands for ${position.toFixed(2)}`;
   }
-  return `made · ${Math.round(sample.fraction * 100)} % between ${four(sample.a)} and ${four(sample.b)}${level === 'quick' ? ' · quick' : ''}`;
+  return `made · ${Math.round(sample.fraction * 100)} % between ${four(sample.a)} and ${four(sample.b)}${level && level !== 'default' ? ' · quick' : ''}`;
 }
 
 /** The frame at the playhead, on neutral grey, made as the render makes it; what it is made of is written on it. */

@@ -40,6 +40,9 @@ const planOf = ({ frames, skips, method, end }: PreviewClip, map: PreviewClip['m
 /** What renders make Flow frames at, and what is quick enough to keep time while playing or looking around. */
 const SETTLED: Level = 'default';
 const MOVING: Level = 'quick';
+/** A frame of playback that takes longer than this, in milliseconds, is late at 24 fps: then made frames drop a level. */
+const IN_TIME = 30;
+let usualMilliseconds = 0;
 /** Motion kept while a clip is bent; a pair of a 640 × 360 proxy takes 1.3 MiB. */
 const MOTION_BYTES = 256 * 2 ** 20;
 
@@ -78,7 +81,7 @@ async function show(wish: Extract<ToPreview, { kind: 'show' }>, ofClip: PreviewC
   const showAt = (level: Level, settled: boolean) => present(ofPlan, k, { wish, level, settled, started }, on);
   // A still picture whose motion is not known yet comes quickly first and is refined, unless something else is wanted by then.
   const refine = wish.settled && !composer.composer.isReady(ofPlan.sample(k));
-  if (refine || !wish.settled) await showAt(MOVING, false);
+  if (refine || !wish.settled) await showAt(wish.direction !== 0 && usualMilliseconds > IN_TIME ? 'moving' : MOVING, false);
   if (refine) await new Promise((resolve) => setTimeout(resolve));
   if (wish.settled && !(refine && wanted)) await showAt(SETTLED, true);
   for (const ahead of lookAhead(ofPlan, k, wish.direction)) source.prefetch(ahead);
@@ -111,6 +114,9 @@ async function present(ofPlan: ClipPlan, k: number, { wish, level, settled, star
     fingerprint,
     milliseconds: performance.now() - started,
   });
+  // At the lower level it stays there: what it takes now says nothing of what the other would.
+  if (wish.direction === 0) usualMilliseconds = 0;
+  else if (level === MOVING) usualMilliseconds += (performance.now() - started - usualMilliseconds) / 8;
 }
 
 /** The frame of the other curve that stands beside frame k: the same timeline frame's, or the nearest to show the same source moment. */

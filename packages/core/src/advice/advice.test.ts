@@ -52,6 +52,7 @@ describe('advice', () => {
     expect(advise(map, 120)[0]!.sentence).toBe('10 % shows 12 source frames a second, and those between are held: it will stutter.');
     const [mixed] = advise(map, 120, 'mix');
     expect(mixed!.sentence).toMatch(/are blended: moving edges will look double/);
+    expect(advise(map, 120, 'flow')).toEqual([]);
     expect(mixed!.remedy!.label).toBe('20 %, all real');
     expect(advise(mixed!.remedy!.apply(map), 120, 'mix')).toEqual([]);
   });

@@ -86,8 +86,9 @@ function touches(map: TimeMap, a: number, b: number): boolean {
   return second.from - first.to < 0.01;
 }
 
-/** A speed the source has too few frames for: they have to be held, or made. */
+/** A speed the source has too few frames for: they have to be held, or blended. What Flow makes of them is seen frame by frame, not told by the speed. */
 function belowRealRate(project: Project, clip: Clip, k0: number): Advice[] {
+  if (clip.method === 'flow') return [];
   const { readAs } = sourceOf(project, clip);
   const slowest = slowestRealSpeed(readAs, project.reel.rate);
   return clip.map.vertices.slice(0, -1).flatMap(({ t }, index): Advice[] => {

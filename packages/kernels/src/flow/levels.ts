@@ -12,10 +12,12 @@ export interface FlowEffort {
 
 /** Quality levels, from fast to good. */
 export const LEVELS = ['quick', 'default', 'best'] as const;
-export type Level = (typeof LEVELS)[number];
+/** `moving` is for keeping time while a preview plays on a busy machine, and never for a render. */
+export type Level = (typeof LEVELS)[number] | 'moving';
 
 /** Each level's estimates; of several, the pictures they make are averaged, so that the errors of one grid are halved. */
 export const EFFORTS: Readonly<Record<Level, readonly FlowEffort[]>> = {
+  moving: [{ finest: 3, step: 4, steps: 5, farWidth: 100 }],
   quick: [{ finest: 2, step: 5, steps: 6, farWidth: 200 }],
   default: [{ finest: 1, step: 4, steps: 8, farWidth: 200 }],
   best: [
