@@ -5,6 +5,6 @@ export { widen8, widen16, halve, slopes } from './flow/image';
 export { searchPatches, searchAfar, scanPatches, spread, inherit, even } from './flow/inverse-search';
 export { agree, agreement, lean } from './flow/trust';
 export { accelerate, bothEnds } from './flow/accelerate';
-export { project, settle, fillHoles } from './flow/project';
+export { project, settle, tidy, fillHoles } from './flow/project';
 export { synthesise } from './flow/synthesise';
 export { fitExposure, exposureGain, exposureOffset, expose } from './flow/exposure';

@@ -51,8 +51,24 @@ export function synthesise(
   };
   const [vectors, weights] = [arena.take(points * 16), arena.take(points * 8)];
   const [p, q] = [first[shift]!, second[shift]!];
-  run.settle(p.at, q.at, p.stride, ...grid, fraction, ...carry(near, far, fraction, 1), ...carry(far, near, 1 - fraction, 0), vectors, weights);
+  run.settle(
+    p.at,
+    q.at,
+    p.stride,
+    ...grid,
+    fraction,
+    near.field,
+    near.trust,
+    far.field,
+    far.trust,
+    ...carry(near, far, fraction, 1),
+    ...carry(far, near, 1 - fraction, 0),
+    vectors,
+    weights,
+  );
   run.fillHoles(vectors, weights, ...grid);
+  const [before, weightsBefore] = [arena.take(points * 16), arena.take(points * 8)];
+  for (let pass = 0; pass < 2; pass++) run.tidy(vectors, weights, before, weightsBefore, ...grid);
   const luma = first[0]!;
   const [x, y] = [
     [luma, ...a.rest],

@@ -1,6 +1,6 @@
 // The motion of a pair, carried to a moment in between. Every grid point of that moment ends up with one vector of four
 // numbers: the way to where it is in the first picture (x, y) and to where it is in the second (x, y), in grid steps.
-import { pairAt, within } from './lanes';
+import { nearestPoint, pairAt, within } from './lanes';
 import { patchDifference } from './patches';
 
 /**
@@ -153,6 +153,10 @@ export function settle(
   width: i32,
   height: i32,
   fraction: f32,
+  field0: usize,
+  trust0: usize,
+  field1: usize,
+  trust1: usize,
   vectors0: usize,
   scores0: usize,
   vectors1: usize,
@@ -194,6 +198,15 @@ export function settle(
           vector = i8x16.shuffle(a, b, 0, 1, 2, 3, 4, 5, 6, 7, 24, 25, 26, 27, 28, 29, 30, 31);
         }
       }
+      if (Mathf.min(s0, s1) < HIDDEN) {
+        // What surely moves another way there covers the point.
+        const under0 = covered(field0, trust0, width, height, x, y, vector, true);
+        const under1 = covered(field1, trust1, width, height, x, y, vector, false);
+        if (under0 != under1) {
+          w0 = under0 ? FAINT * (<f32>1 - fraction) : <f32>1 - fraction;
+          w1 = under1 ? FAINT * fraction : fraction;
+        }
+      }
       if (outside(vector, 0, x, y, width, height)) w0 *= FAINT;
       if (outside(vector, 1, x, y, width, height)) w1 *= FAINT;
       v128.store(vectors + (index << 4), vector);
@@ -206,6 +219,71 @@ const HIDDEN: f32 = 0.3;
 const FAINT: f32 = 0.001;
 /** A mean square that says two patches are not the same thing: 4 grey levels. */
 const POOR: f32 = 64 * 64;
+
+/** Whether the place a vector points to in one picture belongs to something that surely moves otherwise. */
+function covered(field: usize, trust: usize, width: i32, height: i32, x: i32, y: i32, vector: v128, first: bool): bool {
+  const u = f32x4.extract_lane(vector, 2) - f32x4.extract_lane(vector, 0);
+  const v = f32x4.extract_lane(vector, 3) - f32x4.extract_lane(vector, 1);
+  const px = <f32>x + (first ? f32x4.extract_lane(vector, 0) : f32x4.extract_lane(vector, 2));
+  const py = <f32>y + (first ? f32x4.extract_lane(vector, 1) : f32x4.extract_lane(vector, 3));
+  const at = nearestPoint(width, height, px, py);
+  if (load<f32>(trust + (at << 2)) < OWNED) return false;
+  const fu = load<f32>(field + (at << 3));
+  const fv = load<f32>(field + (at << 3) + 4);
+  return Mathf.abs((first ? fu : -fu) - u) + Mathf.abs((first ? fv : -fv) - v) > <f32>1.5;
+}
+const OWNED: f32 = 0.6;
+
+/**
+ * Points that move like few of those around take the way of the largest party among them: motion comes in pieces, not in
+ * specks. `vectors` and `weights` are replaced; `before` and `weightsBefore`, as large, get what they were.
+ */
+export function tidy(vectors: usize, weights: usize, before: usize, weightsBefore: usize, width: i32, height: i32): void {
+  memory.copy(before, vectors, (width * height) << 4);
+  memory.copy(weightsBefore, weights, (width * height) << 3);
+  for (let y = 1; y < height - 1; y++) {
+    for (let x = 1; x < width - 1; x++) {
+      const index = y * width + x;
+      const own = v128.load(before + (index << 4));
+      // Most points move like both beside them.
+      if (!differ(own, v128.load(before + ((index - 1) << 4))) && !differ(own, v128.load(before + ((index + 1) << 4)))) continue;
+      if (party(before, index, own, width) >= FEW) continue;
+      let most = 0;
+      let from = index;
+      for (let n = 0; n < 9; n++) {
+        const other = index + (n / 3 - 1) * width + (n % 3) - 1;
+        if (other == index || load<f32>(weightsBefore + (other << 3)) < 0) continue;
+        const size = party(before, index, v128.load(before + (other << 4)), width);
+        if (size > most) {
+          most = size;
+          from = other;
+        }
+      }
+      if (most < MANY) continue;
+      v128.store(vectors + (index << 4), v128.load(before + (from << 4)));
+      store<u64>(weights + (index << 3), load<u64>(weightsBefore + (from << 3)));
+    }
+  }
+}
+/** A line one point wide has two of its own beside each point. */
+const FEW: i32 = 2;
+const MANY: i32 = 3;
+
+/** How many of the eight points around `index` move like `vector`. */
+function party(vectors: usize, index: i32, vector: v128, width: i32): i32 {
+  let count = 0;
+  for (let n = 0; n < 9; n++) {
+    const other = index + (n / 3 - 1) * width + (n % 3) - 1;
+    if (other != index && !differ(vector, v128.load(vectors + (other << 4)))) count++;
+  }
+  return count;
+}
+
+// @ts-ignore: decorator
+@inline
+function differ(a: v128, b: v128): bool {
+  return v128.any_true(f32x4.gt(f32x4.abs(f32x4.sub(a, b)), f32x4.splat(0.75)));
+}
 
 /** Points that nothing reached take the vector of the nearest point of their row or column that something did. */
 export function fillHoles(vectors: usize, weights: usize, width: i32, height: i32): void {
