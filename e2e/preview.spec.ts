@@ -87,6 +87,40 @@ test('playing goes forward and backward in time, loops, and stops at the ends', 
   await expect(page.getByRole('button', { name: 'Play' })).toBeVisible();
 });
 
+test('Flow by key or by choice: quick while playing, settled when still; the advice on blending goes, and undo brings Step back', async ({
+  page,
+  server,
+  clip,
+}) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  await page.getByLabel('Speed over all').fill('15');
+  await page.keyboard.press('Enter');
+  await page.getByRole('radio', { name: 'Mix' }).click();
+  await expect(page.getByRole('button', { name: /^15 % shows .* moving edges will look double/ })).toBeVisible();
+  await page.getByRole('group', { name: 'Reel' }).focus();
+  await picture(page).click();
+  await page.keyboard.press('3');
+  await expect(page.getByRole('radio', { name: 'Flow' })).toBeChecked();
+  await expect(page.getByRole('button', { name: /^15 % shows .* moving edges will look double/ })).toBeHidden();
+  await page.keyboard.press('Home');
+  await page.keyboard.press('ArrowRight');
+  const { position } = await shownAt(page, 1);
+  expect(position).toBeCloseTo(0.75, 9);
+  await expect(picture(page)).toContainText('made · 75 % between 0000 and 0001');
+  await expect(picture(page)).not.toContainText('quick');
+  await page.keyboard.press('l');
+  await expect(picture(page)).toContainText('· quick');
+  await page.keyboard.press('k');
+  const k = await playhead(page);
+  await shownAt(page, k);
+  await expect(picture(page)).not.toContainText('quick');
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('radio', { name: 'Mix' })).toBeChecked();
+  await allKept(page);
+  expect(clipOf(await kept(server, id)).method).toBe('mix');
+});
+
 test('one key shows the frame made from the original', async ({ page, server }) => {
   await page.goto(`${server.url}/projects/marble-parade/footage`);
   await page.getByRole('listitem', { name: 'marble-bell.mp4' }).getByRole('button', { name: 'Bend this clip' }).click();

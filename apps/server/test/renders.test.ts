@@ -150,6 +150,20 @@ describe('one frame made from the original', () => {
     expect((await server.get(`/api/footage/${footage}/frame?frame=1&next=2&fraction=7`)).body.message).toMatch(/fraction must not be greater than 1/);
     expect((await server.get(`/api/footage/${footage}/frame?frame=99999`)).body.message).toMatch(/not frame 99999/);
   });
+
+  test('blended or moved, as asked; at neither end of the way is it the other', async () => {
+    const { footage } = await bending(bent);
+    const still = async (query: string) => {
+      const response = await fetch(`${server.url}/api/footage/${footage}/frame?frame=40&next=41&fraction=0.5${query}`);
+      expect(response.headers.get('content-type')).toBe('image/png');
+      return Buffer.from(await response.arrayBuffer());
+    };
+    const [mixed, plain, moved] = [await still(''), await still('&method=mix'), await still('&method=flow&before=39&after=42')];
+    expect(plain.equals(mixed)).toBe(true);
+    expect(moved.equals(mixed)).toBe(false);
+    expect((await server.get(`/api/footage/${footage}/frame?frame=40&next=41&method=melt`)).body.message).toMatch(/method must be one of/);
+    expect((await server.get(`/api/footage/${footage}/frame?frame=40&next=41&method=flow&after=99999`)).body.message).toMatch(/not frame 99999/);
+  });
 });
 
 describe('the queue', () => {

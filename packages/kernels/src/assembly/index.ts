@@ -2,9 +2,11 @@
 export { blend8, blend16 } from './blend';
 export { yuv420ToRgba } from './colour';
 export { widen8, widen16, halve, slopes } from './flow/image';
-export { searchPatches, searchAfar, scanPatches, spread, inherit, even } from './flow/inverse-search';
+export { searchPatches, searchAfar, scanPatches } from './flow/inverse-search';
+export { spread, inherit, even } from './flow/spread';
 export { agree, agreement, lean } from './flow/trust';
 export { accelerate, bothEnds } from './flow/accelerate';
-export { project, settle, tidy, fillHoles } from './flow/project';
+export { project } from './flow/project';
+export { settle, tidy, fillHoles } from './flow/settle';
 export { synthesise } from './flow/synthesise';
 export { fitExposure, exposureGain, exposureOffset, expose } from './flow/exposure';

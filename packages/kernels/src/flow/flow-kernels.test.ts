@@ -257,6 +257,213 @@ describe('carrying motion to a moment', () => {
   });
 });
 
+describe('a level’s field', () => {
+  const [width, height, step] = [48, 32, 4];
+  const [columns, rows] = [(width - 8) / step + 1, (height - 8) / step + 1];
+  const ground = texture(17);
+  const moved = (u: number, v: number) => plane(width, height, (x, y) => 255 * ground(x - u, y - v));
+  const patches = (vector: (i: number, j: number) => readonly [number, number]) =>
+    kernels.load(Float32Array.from({ length: columns * rows * 2 }, (_, n) => vector((n >> 1) % columns, Math.floor((n >> 1) / columns))[n & 1]!));
+  const spreadOf = (a: Plane, b: Plane, found: number) => {
+    const [field, sums] = [arena.take(width * height * 8 + 64), arena.take(width * height * 12 + 64)];
+    run.spread(a.at, b.at, a.stride, width, height, step, columns, rows, found, field, sums);
+    return field;
+  };
+
+  test('patches that agree give their vector everywhere', () =>
+    freshly(() => {
+      const field = floats(
+        spreadOf(
+          moved(0, 0),
+          moved(2, 1),
+          patches(() => [2, 1]),
+        ),
+        width * height * 2,
+      );
+      for (let i = 0; i < field.length; i += 2) {
+        expect(field[i]).toBeCloseTo(2, 4);
+        expect(field[i + 1]).toBeCloseTo(1, 4);
+      }
+    }));
+
+  test('a patch that explains a point outweighs one that does not', () =>
+    freshly(() => {
+      // Every second column of patches found nonsense.
+      const field = floats(
+        spreadOf(
+          moved(0, 0),
+          moved(2, 1),
+          patches((i) => (i % 2 === 0 ? [2, 1] : [-6, 5])),
+        ),
+        width * height * 2,
+      );
+      let near = 0;
+      for (let i = 0; i < field.length; i += 2) if (Math.hypot(field[i]! - 2, field[i + 1]! - 1) < 1) near++;
+      expect(near / (width * height)).toBeGreaterThan(0.9);
+    }));
+
+  test('the next level’s guesses are twice the coarser field', () =>
+    freshly(() => {
+      const [w, h] = [width / 2, height / 2];
+      const coarse = kernels.load(Float32Array.from({ length: w * h * 2 }, (_, n) => ((n >> 1) % w) + (n & 1) * 100));
+      const found = arena.take(columns * rows * 8);
+      run.inherit(coarse, w, h, width, height, step, columns, rows, found);
+      const guesses = floats(found, columns * rows * 2);
+      for (let i = 0; i < columns; i++) {
+        expect(guesses[2 * i]).toBe(2 * (2 * i + 2));
+        expect(guesses[2 * i + 1]).toBe(2 * (2 * i + 102));
+      }
+    }));
+
+  test('evening leaves even change and borders of motion as they are, and takes noise out', () =>
+    freshly(() => {
+      const evened = (value: (x: number, y: number) => number) => {
+        const from = kernels.load(Float32Array.from({ length: width * height * 2 }, (_, n) => value((n >> 1) % width, Math.floor((n >> 1) / width))));
+        const to = arena.take(width * height * 8 + 64);
+        run.even(from, to, width, height);
+        return floats(to, width * height * 2);
+      };
+      const inner = (field: Float32Array, visit: (value: number, x: number) => void) => {
+        for (let x = 6; x < width - 6; x++) visit(field[2 * (15 * width + x)]!, x);
+      };
+      inner(
+        evened((x) => 0.05 * x),
+        (value, x) => expect(value).toBeCloseTo(0.05 * x, 4),
+      );
+      inner(
+        evened((x) => (x < 24 ? 0 : 4)),
+        (value, x) => expect(value).toBe(x < 24 ? 0 : 4),
+      );
+      let [before, after] = [0, 0];
+      const noise = (x: number, y: number) => 0.2 * Math.sin(x * 12.9898 + y * 78.233);
+      inner(evened(noise), (value, x) => {
+        before += noise(x, 15) ** 2;
+        after += value ** 2;
+      });
+      expect(after).toBeLessThan(0.4 * before);
+    }));
+
+  test('a patch that nothing near explains looks afar; one that is explained does not', () =>
+    freshly(() => {
+      const square = (cx: number) =>
+        plane(width, height, (x, y) => (x >= cx && x < cx + 8 && y >= 12 && y < 20 ? 120 + 100 * ground(4 * (x - cx), 4 * y) : 40));
+      const [a, b] = [square(8), square(30)];
+      const slopes = { alongX: takePlane(arena, width, height).at, alongY: takePlane(arena, width, height).at };
+      kernels.slopes({ ...a, ...slopes });
+      const found = patches(() => [0, 0]);
+      const costs = arena.take(columns * rows * 4);
+      const grid = [a.stride, width, height, step, columns, rows, found] as const;
+      run.searchPatches(a.at, b.at, slopes.alongX, slopes.alongY, ...grid, costs, 4, 1);
+      run.searchAfar(a.at, b.at, slopes.alongX, slopes.alongY, ...grid, costs, 4, 30, 10);
+      const vectors = floats(found, columns * rows * 2);
+      const at = 2 * (3 * columns + 2);
+      expect(vectors[at]).toBeCloseTo(22, 1);
+      expect(vectors[at + 1]).toBeCloseTo(0, 1);
+      // An empty corner.
+      expect([vectors[2 * (columns - 1)], vectors[2 * (columns - 1) + 1]]).toEqual([0, 0]);
+    }));
+});
+
+describe('trust', () => {
+  const [width, height] = [24, 18];
+  const points = width * height;
+  const index = 9 * width + 12;
+
+  test('a doubted vector takes that of a trusted point that looks alike, unless its own explains more', () =>
+    freshly(() => {
+      // The ground moves by 2; from column 9 on the second picture shows something else, so there the ground is hidden.
+      const ground = (x: number, y: number) => 60 + 20 * Math.sin(x * 1.3 + y);
+      const a = plane(width, height, ground);
+      const leaned = (own: readonly [number, number], second: (x: number, y: number) => number) => {
+        const flow = new Float32Array(points * 2);
+        const trusts = new Float32Array(points).fill(1);
+        for (let i = 0; i < points; i++) flow[2 * i] = 2;
+        [flow[2 * index], flow[2 * index + 1]] = own;
+        trusts[index] = 0.05;
+        const field = kernels.load(flow);
+        run.lean(field, kernels.load(trusts), a.at, plane(width, height, second).at, a.stride, width, height);
+        return [...floats(field + 8 * index, 2)];
+      };
+      expect(leaned([4, -3], (x, y) => (x > 8 ? 200 : ground(x - 2, y)))).toEqual([2, 0]);
+      // Here its own vector finds it.
+      expect(leaned([4, -3], (x, y) => ground(x - 4, y + 3))).toEqual([4, -3]);
+    }));
+
+  test('a turn is believed, a bounce is not', () =>
+    freshly(() => {
+      const own = (there: number, back: number) => {
+        const field = (u: number) => kernels.load(Float32Array.from({ length: points * 2 }, (_, n) => (n & 1 ? 0 : u)));
+        const trust = kernels.load(new Float32Array(points).fill(1));
+        const slow = (width / 2) * (height / 2);
+        const out = arena.take(slow * 16);
+        run.accelerate(field(there), trust, field(back), trust, width, height, out, arena.take(slow * 16));
+        return floats(out + 16 * (4 * (width / 2) + 6), 3);
+      };
+      expect(own(5, -3)[0]).toBeCloseTo(2, 5);
+      expect(own(5, -3)[2]).toBeGreaterThan(0);
+      expect(own(5, 5)[2]).toBe(0);
+    }));
+});
+
+describe('settling', () => {
+  const [width, height] = [12, 10];
+  const points = width * height;
+  const middle = 5 * width + 6;
+  const flat = (value: readonly number[]) => kernels.load(Float32Array.from({ length: points * 4 }, (_, n) => value[n & 3]!));
+  const even = (value: number) => kernels.load(new Float32Array(points).fill(value));
+
+  function settled(first: { way: readonly number[]; score: number }, second: { way: readonly number[]; score: number }, fraction = 0.25) {
+    const p = plane(width, height, (x, y) => (x * 53 + y * 97) & 255);
+    const field = kernels.load(new Float32Array(points * 2));
+    const [vectors, weights] = [arena.take(points * 16), arena.take(points * 8)];
+    const sides = [flat(first.way), even(first.score), flat(second.way), even(second.score)] as const;
+    run.settle(p.at, p.at, p.stride, width, height, fraction, field, even(0), field, even(0), ...sides, vectors, weights);
+    return { vector: floats(vectors + 16 * middle, 4), weights: floats(weights + 8 * middle, 2) };
+  }
+
+  test('where the sides agree, their mean by nearness in time; both pictures count by it', () =>
+    freshly(() => {
+      const { vector, weights } = settled({ way: [0.4, 0, -0.4, 0], score: 1 }, { way: [0.8, 0, -0.4, 0], score: 1 });
+      expect(vector[0]).toBeCloseTo(0.5, 5);
+      expect([...weights]).toEqual([0.75, 0.25]);
+    }));
+
+  test('what only one side brings, and does not trust, is taken to be hidden from the other', () =>
+    freshly(() => {
+      const hidden = settled({ way: [1, 0, -1, 0], score: 0.05 }, { way: [0, 0, 0, 0], score: -1 });
+      expect(hidden.weights[0]! / hidden.weights[1]!).toBeGreaterThan(1000);
+      const seen = settled({ way: [1, 0, -1, 0], score: 0.9 }, { way: [0, 0, 0, 0], score: -1 });
+      expect([...seen.weights]).toEqual([0.75, 0.25]);
+    }));
+
+  test('what lies outside a picture does not count there', () =>
+    freshly(() => {
+      const { weights } = settled({ way: [-20, 0, 1, 0], score: 1 }, { way: [-20, 0, 1, 0], score: 1 });
+      expect(weights[1]! / weights[0]!).toBeGreaterThan(100);
+    }));
+
+  test('where nothing landed, the nearest way is taken', () =>
+    freshly(() => {
+      const vectors = kernels.load(Float32Array.from({ length: points * 4 }, (_, n) => (n >> 2) % width));
+      const weights = kernels.load(Float32Array.from({ length: points * 2 }, (_, n) => ((n >> 1) % width > 3 && (n >> 1) % width < 7 ? -1 : 0.5)));
+      run.fillHoles(vectors, weights, width, height);
+      expect(floats(weights, points * 2).every((w) => w === 0.5)).toBe(true);
+      expect(floats(vectors + 16 * (5 * width + 5), 1)[0]).toBe(3);
+    }));
+
+  test('a speck joins those around it, a thin line stays', () =>
+    freshly(() => {
+      const tidied = (odd: (x: number, y: number) => boolean) => {
+        const vectors = kernels.load(Float32Array.from({ length: points * 4 }, (_, n) => (odd((n >> 2) % width, Math.floor((n >> 2) / width)) ? 9 : 1)));
+        run.tidy(vectors, kernels.load(new Float32Array(points * 2).fill(0.5)), arena.take(points * 16), arena.take(points * 8), width, height);
+        return floats(vectors, points * 4);
+      };
+      expect(tidied((x, y) => x === 6 && y === 5).every((v) => v === 1)).toBe(true);
+      const line = tidied((x, y) => x === y);
+      for (let n = 2; n < 8; n++) expect(line[4 * (n * width + n)]).toBe(9);
+    }));
+});
+
 describe('making the picture', () => {
   const cubicWeights = (t: number) => [
     -0.5 * t + t * t - 0.5 * t ** 3,

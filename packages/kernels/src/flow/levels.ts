@@ -21,7 +21,7 @@ export const EFFORTS: Readonly<Record<Level, readonly FlowEffort[]>> = {
   quick: [{ finest: 2, step: 5, steps: 6, farWidth: 200 }],
   default: [{ finest: 1, step: 4, steps: 8, farWidth: 200 }],
   best: [
+    { finest: 1, step: 4, steps: 8, farWidth: 200 },
     { finest: 1, step: 3, steps: 8, farWidth: 200 },
-    { finest: 2, step: 2, steps: 8, farWidth: 200 },
   ],
 };
