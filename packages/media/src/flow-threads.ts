@@ -19,9 +19,11 @@ class Helper {
   private readonly worker = new Worker(new URL('./flow-thread.js', import.meta.url));
   private readonly waiting = new Map<number, { resolve: (pair: PairFlow) => void; reject: (error: Error) => void }>();
   private next = 0;
+  private ended: Error | undefined;
 
   constructor() {
     const fail = (error: Error) => {
+      this.ended ??= error;
       for (const { reject } of this.waiting.values()) reject(error);
       this.waiting.clear();
     };
@@ -40,6 +42,7 @@ class Helper {
   }
 
   ask(a: Frame, b: Frame, level: Level, keys: Keys): Promise<PairFlow> {
+    if (this.ended) return Promise.reject(this.ended);
     const id = this.next++;
     const answer = new Promise<PairFlow>((resolve, reject) => this.waiting.set(id, { resolve, reject }));
     // A render that stops leaves answers nobody waits for.

@@ -94,6 +94,13 @@ describe('composing with Flow', () => {
     expect(found).toBe(ready);
   });
 
+  test('two sources may share one Flow', async () => {
+    const still: FrameProvider = { ...source, frames: (wanted) => Promise.resolve(wanted.map(() => moving[0]!)) };
+    const other = new FrameComposer(kernels, still, { flow, pair: (...pair) => flow.pair(...pair), level: 'quick', cacheBytes: 1e7 });
+    await composer.compose(sample(2, 0.5));
+    expect((await other.compose(sample(2, 0.5))).data).toEqual(moving[0]!.data);
+  });
+
   test('without the means it says so', async () => {
     await expect(new FrameComposer(kernels, source).compose(sample(1, 0.5))).rejects.toThrow(/means/);
   });

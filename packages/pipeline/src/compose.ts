@@ -13,6 +13,10 @@ export interface FlowMeans {
   readonly cacheBytes: number;
 }
 
+/** Composers of several sources may share one Flow, which knows pictures by number: each has numbers of its own. */
+const NUMBERS_EACH = 2 ** 32;
+let composers = 0;
+
 type FlowSample = Extract<Sample, { kind: 'flow' }>;
 
 /** Makes output frames of one source. Owns the one buffer made frames are written to; used by preview and export alike. */
@@ -20,6 +24,7 @@ export class FrameComposer {
   private made: Uint8Array | undefined;
   private black: Frame | undefined;
   private readonly motion: FlowCache | undefined;
+  private readonly firstKey = NUMBERS_EACH * composers++;
 
   constructor(
     private readonly kernels: Kernels,
@@ -60,7 +65,7 @@ export class FrameComposer {
     const [before, pair, after] = await Promise.all(pairs);
     if (isCut(pair!)) return sample.fraction < 0.5 ? a : b;
     const around = { before: before && !isCut(before) ? before : undefined, after: after && !isCut(after) ? after : undefined };
-    return { format: a.format, data: flow.between(a, b, pair!, sample.fraction, this.room(a), around, [sample.a, sample.b]) };
+    return { format: a.format, data: flow.between(a, b, pair!, sample.fraction, this.room(a), around, this.keys(sample.a, sample.b)) };
   }
 
   /** The motion of the pair and of those around it, found or being found, and the frames asked for. */
@@ -72,8 +77,12 @@ export class FrameComposer {
     const numbers = [...new Set([...wanted, ...missing])];
     const got = numbers.length > 0 ? await this.provider.frames(numbers) : [];
     const frame = (n: number) => got[numbers.indexOf(n)]!;
-    const pairs = ends.map((end) => end && motion.get(level, ...end, () => pair(frame(end[0]), frame(end[1]), level, end)));
+    const pairs = ends.map((end) => end && motion.get(level, ...end, () => pair(frame(end[0]), frame(end[1]), level, this.keys(...end))));
     return { pairs, frames: wanted.map(frame) };
+  }
+
+  private keys(a: number, b: number): Keys {
+    return [this.firstKey + a, this.firstKey + b];
   }
 
   private need(): FlowMeans {

@@ -61,7 +61,7 @@ function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
           />
           <HintLine />
         </div>
-        <aside className="border-line bg-paper flex w-[430px] shrink-0 flex-col overflow-y-auto border-l" aria-label="Picture and selection">
+        <aside className="border-line bg-paper flex w-[430px] shrink-0 flex-col overflow-hidden border-l" aria-label="Picture and selection">
           {media?.status === 'ready' ? (
             <Picture bench={bench} revision={media.revision} />
           ) : (
@@ -69,7 +69,10 @@ function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
           )}
           <Transport />
           <Readouts bench={bench} facts={media?.facts} />
-          <SelectionPanel bench={bench} />
+          {/* The picture stays in sight whatever is read below it. */}
+          <div className="min-h-0 flex-1 overflow-y-auto">
+            <SelectionPanel bench={bench} />
+          </div>
         </aside>
       </div>
       <ActionsList />
