@@ -29,8 +29,8 @@ export interface ClipWork {
 export async function writeClip(source: OpenedSource, plan: ClipPlan, output: ClipOutput, { signal, onFrame, cacheBytes }: ClipWork = {}): Promise<void> {
   // Every frame is planned before anything is started, so a map that asks for what is not there fails at once.
   const samples = Array.from({ length: plan.frameCount }, (_, k) => plan.sample(k));
-  const flow = samples.some(({ kind }) => kind === 'flow') ? new FlowThreads(output.threads ?? availableParallelism(), output.level ?? 'default') : undefined;
   const reader = new SourceReader(source.file, source.facts, source.index, { size: output.size, threads: output.threads, cacheBytes });
+  const flow = samples.some(({ kind }) => kind === 'flow') ? new FlowThreads(output.threads ?? availableParallelism(), output.level ?? 'default') : undefined;
   let encoder: Encoder | undefined;
   try {
     encoder = await Encoder.open({
