@@ -1,0 +1,252 @@
+import { readFileSync } from 'node:fs';
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { FlowKernels } from './flow-kernels.js';
+import type { Plane } from './planes.js';
+import { texture } from './test-frames.js';
+import { around, held } from './test-kernels.js';
+
+const kernels = new FlowKernels(new WebAssembly.Module(readFileSync('packages/kernels/dist/kernels.wasm')));
+const { arena, run } = kernels;
+const { plane, at, floats, freshly } = around(kernels);
+
+describe('carrying motion to a moment', () => {
+  const [width, height] = [24, 18];
+  const points = width * height;
+  const field = (value: (x: number, y: number) => readonly [number, number]) =>
+    kernels.load(Float32Array.from({ length: 2 * points }, (_, i) => value((i >> 1) % width, Math.floor((i >> 1) / width))[i & 1]!));
+
+  test('there and back agrees where it is the same way', () =>
+    freshly(() => {
+      const slopes = plane(width, height, (x, y) => (x * 37 + y * 91) & 255);
+      const there = field(() => [2.5, -1]);
+      const trust = arena.take(points * 4);
+      const agree = (back: number) => run.agree(there, back, width, height, slopes.at, slopes.at, slopes.stride, 0.5, trust);
+      agree(field(() => [-2.5, 1]));
+      expect(floats(trust, points)[5 * width + 5]).toBe(1);
+      // Out of the picture to the right.
+      expect(floats(trust, points)[5 * width + width - 1]).toBe(0);
+      agree(field(() => [3, 3]));
+      expect(floats(trust, points)[5 * width + 5]).toBeLessThan(0.05);
+    }));
+
+  test('a point is part of the way along, and its way back and on are said', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0.05, max: 0.95, noNaN: true }),
+        fc.double({ min: -3, max: 3, noNaN: true }),
+        fc.double({ min: -2, max: 2, noNaN: true }),
+        (part, u, v) =>
+          freshly(() => {
+            const trust = kernels.load(new Float32Array(points).fill(1));
+            const [vectors, scores] = [arena.take(points * 16), arena.take(points * 4)];
+            for (const first of [1, 0]) {
+              run.project(
+                field(() => [u, v]),
+                trust,
+                0,
+                width,
+                height,
+                part,
+                first,
+                vectors,
+                scores,
+              );
+              const vector = floats(vectors + 16 * (9 * width + 12), 4);
+              const near = [-part * u, -part * v];
+              const far = [(1 - part) * u, (1 - part) * v];
+              (first ? [...near, ...far] : [...far, ...near]).forEach((value, i) => expect(vector[i]).toBeCloseTo(value, 4));
+            }
+          }),
+      ),
+      { numRuns: 30 },
+    );
+  });
+
+  test('acceleration bends the way as the cubic through four places does', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0.05, max: 0.95, noNaN: true }),
+        fc.double({ min: -1, max: 1, noNaN: true }),
+        fc.double({ min: -1, max: 1, noNaN: true }),
+        (t, a0, a1) =>
+          freshly(() => {
+            const trust = kernels.load(new Float32Array(points).fill(1));
+            const slow = (width / 2) * (height / 2);
+            const ends = kernels.load(Float32Array.from({ length: slow * 4 }, (_, i) => [a0, 0, a1, 0][i & 3]!));
+            const [vectors, scores] = [arena.take(points * 16), arena.take(points * 4)];
+            run.project(
+              field(() => [1, 0]),
+              trust,
+              ends,
+              width,
+              height,
+              t,
+              1,
+              vectors,
+              scores,
+            );
+            // Places at −1, 0, 1, 2 with those second differences, and Lagrange's polynomial through them.
+            const places = [a0 - 1, 0, 1, a1 + 2];
+            const cubic = [-1, 0, 1, 2].reduce(
+              (sum, at_, i) =>
+                sum + places[i]! * [-1, 0, 1, 2].reduce((product, other) => (other === at_ ? product : (product * (t - other)) / (at_ - other)), 1),
+              0,
+            );
+            expect(floats(vectors + 16 * (9 * width + 12), 1)[0]).toBeCloseTo(-cubic, 4);
+          }),
+      ),
+      { numRuns: 30 },
+    );
+  });
+});
+
+describe('trust', () => {
+  const [width, height] = [24, 18];
+  const points = width * height;
+  const index = 9 * width + 12;
+
+  test('a doubted vector takes that of a trusted point that looks alike, unless its own explains more', () =>
+    freshly(() => {
+      // The ground moves by 2; from column 9 on the second picture shows something else, so there the ground is hidden.
+      const ground = (x: number, y: number) => 60 + 20 * Math.sin(x * 1.3 + y);
+      const a = plane(width, height, ground);
+      const leaned = (own: readonly [number, number], second: (x: number, y: number) => number) => {
+        const flow = new Float32Array(points * 2);
+        const trusts = new Float32Array(points).fill(1);
+        for (let i = 0; i < points; i++) flow[2 * i] = 2;
+        [flow[2 * index], flow[2 * index + 1]] = own;
+        trusts[index] = 0.05;
+        const field = kernels.load(flow);
+        run.lean(field, kernels.load(trusts), a.at, plane(width, height, second).at, a.stride, width, height);
+        return [...floats(field + 8 * index, 2)];
+      };
+      expect(leaned([4, -3], (x, y) => (x > 8 ? 200 : ground(x - 2, y)))).toEqual([2, 0]);
+      // Here its own vector finds it.
+      expect(leaned([4, -3], (x, y) => ground(x - 4, y + 3))).toEqual([4, -3]);
+    }));
+
+  test('a turn is believed, a bounce is not', () =>
+    freshly(() => {
+      const own = (there: number, back: number) => {
+        const field = (u: number) => kernels.load(Float32Array.from({ length: points * 2 }, (_, n) => (n & 1 ? 0 : u)));
+        const trust = kernels.load(new Float32Array(points).fill(1));
+        const slow = (width / 2) * (height / 2);
+        const out = arena.take(slow * 16);
+        run.accelerate(field(there), trust, field(back), trust, width, height, out, arena.take(slow * 16));
+        return floats(out + 16 * (4 * (width / 2) + 6), 3);
+      };
+      expect(own(5, -3)[0]).toBeCloseTo(2, 5);
+      expect(own(5, -3)[2]).toBeGreaterThan(0);
+      expect(own(5, 5)[2]).toBe(0);
+    }));
+});
+
+describe('settling', () => {
+  const [width, height] = [12, 10];
+  const points = width * height;
+  const middle = 5 * width + 6;
+  const flat = (value: readonly number[]) => kernels.load(Float32Array.from({ length: points * 4 }, (_, n) => value[n & 3]!));
+  const even = (value: number) => kernels.load(new Float32Array(points).fill(value));
+
+  function settled(first: { way: readonly number[]; score: number }, second: { way: readonly number[]; score: number }, fraction = 0.25) {
+    const p = plane(width, height, (x, y) => (x * 53 + y * 97) & 255);
+    const field = kernels.load(new Float32Array(points * 2));
+    const [vectors, weights] = [arena.take(points * 16), arena.take(points * 8)];
+    const sides = [flat(first.way), even(first.score), flat(second.way), even(second.score)] as const;
+    run.settle(p.at, p.at, p.stride, width, height, fraction, field, even(0), field, even(0), ...sides, vectors, weights);
+    return { vector: floats(vectors + 16 * middle, 4), weights: floats(weights + 8 * middle, 2) };
+  }
+
+  test('where the sides agree, their mean by nearness in time; both pictures count by it', () =>
+    freshly(() => {
+      const { vector, weights } = settled({ way: [0.4, 0, -0.4, 0], score: 1 }, { way: [0.8, 0, -0.4, 0], score: 1 });
+      expect(vector[0]).toBeCloseTo(0.5, 5);
+      expect([...weights]).toEqual([0.75, 0.25]);
+    }));
+
+  test('what only one side brings, and does not trust, is taken to be hidden from the other', () =>
+    freshly(() => {
+      const hidden = settled({ way: [1, 0, -1, 0], score: 0.05 }, { way: [0, 0, 0, 0], score: -1 });
+      expect(hidden.weights[0]! / hidden.weights[1]!).toBeGreaterThan(1000);
+      const seen = settled({ way: [1, 0, -1, 0], score: 0.9 }, { way: [0, 0, 0, 0], score: -1 });
+      expect([...seen.weights]).toEqual([0.75, 0.25]);
+    }));
+
+  test('what lies outside a picture does not count there', () =>
+    freshly(() => {
+      const { weights } = settled({ way: [-20, 0, 1, 0], score: 1 }, { way: [-20, 0, 1, 0], score: 1 });
+      expect(weights[1]! / weights[0]!).toBeGreaterThan(100);
+    }));
+
+  test('where nothing landed, the nearest way is taken', () =>
+    freshly(() => {
+      const vectors = kernels.load(Float32Array.from({ length: points * 4 }, (_, n) => (n >> 2) % width));
+      const weights = kernels.load(Float32Array.from({ length: points * 2 }, (_, n) => ((n >> 1) % width > 3 && (n >> 1) % width < 7 ? -1 : 0.5)));
+      run.fillHoles(vectors, weights, width, height);
+      expect(floats(weights, points * 2).every((w) => w === 0.5)).toBe(true);
+      expect(floats(vectors + 16 * (5 * width + 5), 1)[0]).toBe(3);
+    }));
+
+  test('a speck joins those around it, a thin line stays', () =>
+    freshly(() => {
+      const tidied = (odd: (x: number, y: number) => boolean) => {
+        const vectors = kernels.load(Float32Array.from({ length: points * 4 }, (_, n) => (odd((n >> 2) % width, Math.floor((n >> 2) / width)) ? 9 : 1)));
+        run.tidy(vectors, kernels.load(new Float32Array(points * 2).fill(0.5)), arena.take(points * 16), arena.take(points * 8), width, height);
+        return floats(vectors, points * 4);
+      };
+      expect(tidied((x, y) => x === 6 && y === 5).every((v) => v === 1)).toBe(true);
+      const line = tidied((x, y) => x === y);
+      for (let n = 2; n < 8; n++) expect(line[4 * (n * width + n)]).toBe(9);
+    }));
+});
+
+describe('making the picture', () => {
+  const cubicWeights = (t: number) => [
+    -0.5 * t + t * t - 0.5 * t ** 3,
+    1 - 2.5 * t * t + 1.5 * t ** 3,
+    0.5 * t + 2 * t * t - 1.5 * t ** 3,
+    -0.5 * t * t + 0.5 * t ** 3,
+  ];
+  function sampled(p: Plane, x: number, y: number): number {
+    const [i, j] = [Math.floor(x), Math.floor(y)];
+    const [wx, wy] = [cubicWeights(x - i), cubicWeights(y - j)];
+    let sum = 0;
+    for (let r = 0; r < 4; r++) for (let k = 0; k < 4; k++) sum += wy[r]! * wx[k]! * at(p, i - 1 + k, j - 1 + r);
+    return sum / 16;
+  }
+
+  test('equals a slow twin: ways that are one, that change, and that meet', () =>
+    freshly(() => {
+      const [width, height] = [48, 32];
+      const paint = texture(14);
+      const [a, b] = [plane(width, height, (x, y) => 255 * paint(x, y)), plane(width, height, (x, y) => 255 * paint(x + 2, y + 1))];
+      const [gridWidth, gridHeight] = [width / 2, height / 2];
+      for (const way of [
+        () => [0.61, -0.33, -0.4, 0.2],
+        (x: number) => [0.05 * x, 0, -0.02 * x, 0.3],
+        (x: number) => (x < 12 ? [1, 0, -1, 0] : [-1, 0, 1, 0]),
+      ]) {
+        const vectors = kernels.load(Float32Array.from({ length: gridWidth * gridHeight * 4 }, (_, i) => way((i >> 2) % gridWidth)[i & 3]!));
+        const weights = kernels.load(Float32Array.from({ length: gridWidth * gridHeight * 2 }, (_, i) => (i & 1 ? 0.4 : 0.6)));
+        const out = arena.take(width * height);
+        run.synthesise(a.at, b.at, a.stride, width, height, vectors, weights, gridWidth, gridHeight, 0.5, 0.5, out, 8);
+        const made = new Uint8Array(arena.memory.buffer.slice(out, out + width * height));
+        let worst = 0;
+        for (let y = 4; y < height - 4; y++) {
+          for (let x = 4; x < width - 4; x++) {
+            const [gx, gy] = [(x + 0.5) / 2 - 0.5, (y + 0.5) / 2 - 0.5];
+            const [i, fx] = [Math.floor(gx), gx - Math.floor(gx)];
+            const value = (v: readonly number[]) => 0.6 * sampled(a, x + 2 * v[0]!, y + 2 * v[1]!) + 0.4 * sampled(b, x + 2 * v[2]!, y + 2 * v[3]!);
+            const [left, right] = [way(i), way(i + 1)];
+            const meet = left.some((l, n) => Math.abs(l - right[n]!) > 0.75);
+            const twin = meet ? (1 - fx) * value(left) + fx * value(right) : value(left.map((l, n) => l + (right[n]! - l) * fx));
+            worst = Math.max(worst, Math.abs(made[y * width + x]! - held(twin, 255)));
+            expect(gy).toBeGreaterThan(0);
+          }
+        }
+        // A sixty-fourth of a pixel, and an eighth of a grid step where a run moves together.
+        expect(worst).toBeLessThan(4);
+      }
+    }));
+});
