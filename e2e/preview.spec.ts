@@ -87,7 +87,7 @@ test('playing goes forward and backward in time, loops, and stops at the ends', 
   await expect(page.getByRole('button', { name: 'Play' })).toBeVisible();
 });
 
-test('Flow by key or by choice: quick while playing, settled when still; the advice on blending goes, and undo brings Step back', async ({
+test('Flow by key or by choice: quick while playing, settled when still; the advice on blending goes, and undo brings Mix back', async ({
   page,
   server,
   clip,

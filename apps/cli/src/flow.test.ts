@@ -16,8 +16,12 @@ function ffmpeg(...args: string[]): void {
   if (status !== 0) throw new Error(stderr);
 }
 
+function decoded(file: string): Buffer {
+  return spawnSync('ffmpeg', ['-v', 'error', '-i', file, '-f', 'rawvideo', '-pix_fmt', 'yuv420p', 'pipe:1'], { maxBuffer: 2 ** 30 }).stdout;
+}
+
 function frames(file: string): Uint8Array[] {
-  const { stdout } = spawnSync('ffmpeg', ['-v', 'error', '-i', file, '-f', 'rawvideo', '-pix_fmt', 'yuv420p', 'pipe:1'], { maxBuffer: 2 ** 30 });
+  const stdout = decoded(file);
   return Array.from({ length: stdout.length / SIZE }, (_, k) => new Uint8Array(stdout.subarray(k * SIZE, (k + 1) * SIZE)));
 }
 
@@ -97,6 +101,8 @@ describe('retime --frames flow', () => {
 
   test('a picture too small for motion is blended', () => {
     ffmpeg('-i', at('half.mkv'), '-vf', 'scale=14:10', '-frames:v', '4', '-c:v', 'ffv1', at('tiny.mkv'));
-    expect(() => retime('tiny.mkv', 'tiny-flow.mkv', '--fps', '120', '--frames', 'flow')).not.toThrow();
+    for (const method of ['flow', 'mix']) retime('tiny.mkv', `tiny-${method}.mkv`, '--fps', '120', '--frames', method);
+    expect(decoded(at('tiny-flow.mkv'))).toHaveLength(7 * 14 * 10 * 1.5);
+    expect(decoded(at('tiny-flow.mkv')).equals(decoded(at('tiny-mix.mkv')))).toBe(true);
   });
 });

@@ -8,6 +8,9 @@ import { loadFlow } from './kernels.js';
 /** Motion kept of the pairs last used; at 1920 × 1080 and the default level one takes 12 MiB. */
 const CACHE_BYTES = 384 * 2 ** 20;
 
+/** Each thread works a pair ahead, and the frames of those must stay in the reader’s cache. */
+const MOST_THREADS = 8;
+
 interface Answer {
   readonly id: number;
   readonly pair?: PairFlow;
@@ -64,11 +67,11 @@ export class FlowThreads {
   readonly means: FlowMeans;
   private readonly helpers: readonly Helper[];
 
-  constructor(
-    private readonly threads: number,
-    level: Level,
-  ) {
-    this.helpers = Array.from({ length: threads - 1 }, () => new Helper());
+  private readonly threads: number;
+
+  constructor(threads: number, level: Level) {
+    this.threads = Math.min(threads, MOST_THREADS);
+    this.helpers = Array.from({ length: this.threads - 1 }, () => new Helper());
     const flow = loadFlow();
     const pair = (a: Frame, b: Frame, wanted: Level, keys: Keys) => {
       if (this.helpers.length === 0) return flow.pair(a, b, wanted, keys);
