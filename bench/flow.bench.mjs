@@ -53,7 +53,7 @@ function byFlow(frames, step, level, flow) {
     const [a, b] = [frames[i * step], frames[(i + 1) * step]];
     for (let j = 1; j < step; j++) {
       const around = { before: usable(pairs[i - 1]), after: usable(pairs[i + 1]) };
-      made[i * step + j] = isCut(pair) ? [a, b][j < step / 2 ? 0 : 1] : flow.between(frameOf(a), frameOf(b), pair, j / step, new Uint8Array(a.length), around);
+      made[i * step + j] = isCut(pair) ? [a, b][j < step / 2 ? 0 : 1] : flow.between(frameOf(a), frameOf(b), pair, j / step, new Uint8Array(a.length), { around });
     }
   });
   return made;

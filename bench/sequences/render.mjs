@@ -4,12 +4,18 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { normal, seeded } from './paint.mjs';
+import { FAILURES } from './failures.mjs';
 import { SCENES } from './scenes.mjs';
 
 export const FRAMES = 17;
 const GRID = 3;
+/** Moments an open shutter is drawn with. */
+const SHUTTERS = 9;
 
-const SOURCE = createHash('sha256').update(readFileSync(new URL('./scenes.mjs', import.meta.url))).update(readFileSync(new URL('./paint.mjs', import.meta.url))).digest('hex').slice(0, 12); // prettier-ignore
+const ALL = { ...SCENES, ...FAILURES };
+const digest = createHash('sha256');
+for (const file of ['./scenes.mjs', './failures.mjs', './paint.mjs']) digest.update(readFileSync(new URL(file, import.meta.url)));
+const SOURCE = digest.digest('hex').slice(0, 12);
 
 /** Where a scene's 17 luma planes are kept, one after another; draws them when they are not there yet. */
 export function sequenceFile(name, { width = 640, height = 360, seed = 1 } = {}) {
@@ -29,16 +35,17 @@ export function sequence(name, { width = 640, height = 360, seed = 1 } = {}) {
 }
 
 function draw(name, width, height, seed) {
-  const scene = SCENES[name](width, height, seed * 1000 + 17);
+  const scene = ALL[name](width, height, seed * 1000 + 17);
   const out = new Uint8Array(FRAMES * width * height);
   const random = seeded(seed + 99);
   for (let t = 0; t < FRAMES; t++) {
-    const luma = scene(t);
+    const moments = scene.shutter ? Array.from({ length: SHUTTERS }, (_, i) => scene(t + scene.shutter * ((i + 0.5) / SHUTTERS - 0.5))) : [scene(t)];
+    const grid = scene.shutter ? 1 : GRID;
     for (let y = 0; y < height; y++) {
       for (let x = 0; x < width; x++) {
         let sum = 0;
-        for (let j = 0; j < GRID; j++) for (let i = 0; i < GRID; i++) sum += luma(x + (i + 0.5) / GRID - 0.5, y + (j + 0.5) / GRID - 0.5);
-        const value = sum / (GRID * GRID) + (scene.noise ? scene.noise * normal(random) : 0);
+        for (const luma of moments) for (let j = 0; j < grid; j++) for (let i = 0; i < grid; i++) sum += luma(x + (i + 0.5) / grid - 0.5, y + (j + 0.5) / grid - 0.5); // prettier-ignore
+        const value = sum / (grid * grid * moments.length) + (scene.noise ? scene.noise * normal(random) : 0);
         out[(t * height + y) * width + x] = Math.max(16, Math.min(235, Math.round(value)));
       }
     }

@@ -1,6 +1,6 @@
 import { writeFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
-import { constantClip, END_CHOICES, fittedClip, InvalidInput, mapFrameCount, METHODS, rational, speakRate, stepOf, type Rational } from '@idle-bend/core';
+import { constantClip, END_CHOICES, fittedClip, InvalidInput, mapFrameCount, METHODS, plainMaking, rational, ROUGH_BELOW, speakRate, stepOf, type Rational } from '@idle-bend/core';
 import { CODECS, openSource, outputKind, writeClip } from '@idle-bend/media';
 import { describePlan, LEVELS, planConstant, planMap, type ClipPlan } from '@idle-bend/pipeline';
 import { agreedRate, readMap } from './map.js';
@@ -35,7 +35,7 @@ const OPTIONS: Readonly<Record<string, OptionKind>> = {
   size: { type: 'string', help: 'WxH  of the output' },
   codec: { type: 'string', help: CODECS.join('|') },
   threads: { type: 'string', help: 'N  threads for decoding, encoding and Flow; all without it' },
-  report: { type: 'string', help: 'FILE  JSON for every output frame: frame, source, made' },
+  report: { type: 'string', help: 'FILE  JSON for every output frame: frame, source, made; of Flow’s also confidence and rough' },
 };
 
 /** The options that say what a map says already. */
@@ -71,7 +71,7 @@ export const retime = {
     if (grid.variable)
       progress(`${source.facts.name} has a variable rate; its frames are laid on ${speakRate(grid.rate)} fps (${grid.held} held, ${grid.dropped} left out)`);
     if (source.facts.sound && values['sound'] === undefined) progress('sound is left out in this version (--sound none says so)');
-    const choice = { sourceFrames: grid.frames, method, end };
+    const choice = { sourceFrames: grid.frames, making: plainMaking(method), end };
     const outputRate = agreedRate(fps, mapFile?.timelineRate, '--fps') ?? grid.rate;
     const sourceRate = agreedRate(readAs, mapFile?.sourceRate, '--read-as') ?? grid.rate;
     let plan: ClipPlan;
@@ -93,6 +93,8 @@ export const retime = {
     const interrupt = () => stop.abort(new Error('stopped; nothing was left behind'));
     process.once('SIGINT', interrupt);
     process.once('SIGTERM', interrupt);
+    const report = text(values, 'report');
+    const sure = new Map<number, number>();
     let told = -1;
     await writeClip(source, plan, { file: out, kind, rate: outputRate, size, threads, level }, {
       signal: stop.signal,
@@ -101,13 +103,18 @@ export const retime = {
         if (tenth > told) progress(`${done} of ${total} frames`);
         told = tenth;
       },
+      onConfidence: report === undefined ? undefined : (frame, confidence) => sure.set(frame, confidence),
     }); // prettier-ignore
     process.removeListener('SIGINT', interrupt);
     process.removeListener('SIGTERM', interrupt);
-    const report = text(values, 'report');
-    // Confidence and rough spots belong to motion-compensated frames, which this version does not make.
-    if (report) await writeFile(report, JSON.stringify({ frames: describePlan(plan).map((f) => ({ ...f, confidence: null, rough: null })) }));
+    if (report) await writeFile(report, JSON.stringify({ frames: describePlan(plan).map((f) => ({ ...f, ...doubt(sure.get(f.frame)) })) }));
     print(`${out}: ${plan.frameCount} frames at ${speakRate(outputRate)} fps`);
     return 0;
   },
 };
+
+/** What a report says of a frame's looks; nothing of frames that Flow does not make. */
+function doubt(confidence: number | undefined): { confidence: number | null; rough: boolean | null } {
+  if (confidence === undefined) return { confidence: null, rough: null };
+  return { confidence: Math.round(confidence * 1000) / 1000, rough: confidence < ROUGH_BELOW };
+}

@@ -6,6 +6,8 @@ import { fileURLToPath } from 'node:url';
 export class Config {
   readonly port: number;
   readonly data: string;
+  /** The most the motion between frames may take on disk, bytes. */
+  readonly motionBytes: number;
   readonly demo: boolean;
   readonly dev: boolean;
   readonly root = join(dirname(fileURLToPath(import.meta.url)), '../../..');
@@ -19,6 +21,9 @@ export class Config {
     if (!/^\d{1,5}$/.test(port) || Number(port) > 65535) throw new Error(`--port: "${port}" is not a port number`);
     this.port = Number(port);
     this.data = resolve(option('data') ?? env['IDLE_BEND_DATA'] ?? join(this.root, '.data'));
+    const most = option('motion-cache') ?? env['IDLE_BEND_MOTION_CACHE'] ?? '4096';
+    if (!/^\d{1,7}$/.test(most)) throw new Error(`--motion-cache: "${most}" is not a size in MiB`);
+    this.motionBytes = Number(most) * 2 ** 20;
     this.demo = args.includes('--demo');
     this.dev = args.includes('--dev');
     for (const folder of [this.mediaFolder, this.uploadFolder, this.renderFolder, this.watchedFolder]) mkdirSync(folder, { recursive: true });
@@ -36,6 +41,10 @@ export class Config {
   /** Files put into a folder named after a project's id here are imported into it. */
   get watchedFolder(): string {
     return join(this.data, 'watched');
+  }
+  /** Motion between frames, kept so that it is found once; everything in it may be deleted at any time. */
+  get motionFolder(): string {
+    return join(this.data, 'motion');
   }
   get database(): string {
     return join(this.data, 'idle-bend.sqlite');

@@ -1,5 +1,5 @@
-import { madeOf } from '@idle-bend/core';
-import type { Footage, OpenedProject, Project, ProjectSummary, Render, RenderContainer, RenderRange, Sample, SavedShape } from '@idle-bend/core';
+import { parseMotion, type SourceMotion } from '@idle-bend/core';
+import type { Footage, MotionCache, OpenedProject, Project, ProjectSummary, Render, RenderContainer, RenderRange, Sample, SavedShape } from '@idle-bend/core';
 
 /** A refusal from the server: its sentence, and its status. */
 export class ApiError extends Error {
@@ -39,6 +39,10 @@ export const api = {
   renameFootage: (id: string, name: string) => call<Footage>(`footage/${id}`, { method: 'PATCH', body: { name } }),
   makeFields: (id: string) => call<object>(`footage/${id}/fields`, { method: 'POST' }),
   removeFootage: (id: string) => call<object>(`footage/${id}`, { method: 'DELETE' }),
+  /** What is known of the motion in a piece of footage. */
+  motion: async (id: string, revision: string): Promise<SourceMotion> => parseMotion(await call(`footage/${id}/motion?revision=${revision}`)),
+  motionCache: () => call<MotionCache>('motion-cache'),
+  dropMotionCache: () => call<object>('motion-cache', { method: 'DELETE' }),
   renders: (projectId: string) => call<Render[]>(`projects/${projectId}/renders`),
   startRender: (projectId: string, container: RenderContainer, range: RenderRange) =>
     call<Render>(`projects/${projectId}/renders`, { method: 'POST', body: { container, range } }),
@@ -50,18 +54,5 @@ export const proxyUrl = (footageId: string, revision: string) => `/api/footage/$
 export const stripUrl = (footageId: string, revision = '') => `/api/footage/${footageId}/strip?revision=${revision}`;
 export const renderUrl = (renderId: string) => `/api/renders/${renderId}/file`;
 /** The address of a frame made from the original; none for black, which has no source. */
-export function stillUrl(footageId: string, sample: Sample): string | undefined {
-  if (sample.kind === 'black') return undefined;
-  const query = new URLSearchParams({ frame: String(sample.kind === 'source' ? sample.frame : sample.a) });
-  const made = madeOf(sample);
-  if (made) {
-    query.set('next', String(made.b));
-    query.set('fraction', made.fraction.toFixed(9));
-  }
-  if (sample.kind === 'flow') {
-    query.set('method', 'flow');
-    if (sample.before !== undefined) query.set('before', String(sample.before));
-    if (sample.after !== undefined) query.set('after', String(sample.after));
-  }
-  return `/api/footage/${footageId}/frame?${query.toString()}`;
-}
+export const stillUrl = (footageId: string, sample: Sample): string | undefined =>
+  sample.kind === 'black' ? undefined : `/api/footage/${footageId}/frame?${new URLSearchParams({ sample: JSON.stringify(sample) }).toString()}`;

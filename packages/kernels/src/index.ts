@@ -1,4 +1,6 @@
 export * from './kernels.js';
-export { canFlow, Flow, flowBytes, isCut, type Keys, type PairFlow } from './flow/flow.js';
+export { canFlow, Flow, flowBytes, isCut, type BetweenOptions, type Keys, type Moment, type PairFlow } from './flow/flow.js';
+export { cameraMotion } from './flow/camera.js';
+export { confidence, expectedDecibels, noEvidence, type Evidence } from './flow/evidence.js';
 export type { Field, GridFlow } from './flow/estimate.js';
 export { EFFORTS, LEVELS, type FlowEffort, type Level } from './flow/levels.js';

@@ -3,6 +3,7 @@ import type { Frame, Sample } from '@idle-bend/core';
 import type { Keys, Level, PairFlow } from '@idle-bend/kernels';
 import type { FlowMeans, FrameComposer } from '@idle-bend/pipeline';
 import type { PairWish } from './flow-thread.js';
+import type { FlowStore } from './flow-store.js';
 import { loadFlow } from './kernels.js';
 
 /** Motion kept of the pairs last used; at 1920 × 1080 and the default level one takes 12 MiB. */
@@ -69,15 +70,25 @@ export class FlowThreads {
 
   private readonly threads: number;
 
-  constructor(threads: number, level: Level) {
+  /** @param store where motion is kept between runs; none keeps it in memory only */
+  constructor(threads: number, level: Level, store?: FlowStore) {
     this.threads = Math.min(threads, MOST_THREADS);
     this.helpers = Array.from({ length: this.threads - 1 }, () => new Helper());
     const flow = loadFlow();
-    const pair = (a: Frame, b: Frame, wanted: Level, keys: Keys) => {
+    const find = (a: Frame, b: Frame, wanted: Level, keys: Keys) => {
       if (this.helpers.length === 0) return flow.pair(a, b, wanted, keys);
       return this.helpers.reduce((least, helper) => (helper.busy < least.busy ? helper : least)).ask(a, b, wanted, keys);
     };
-    this.means = { flow, pair, level, cacheBytes: CACHE_BYTES };
+    const kept = async (a: Frame, b: Frame, wanted: Level, keys: Keys) => {
+      const key = store!.key(a, b, wanted);
+      const [first, second] = [copyOf(a), copyOf(b)];
+      const known = await store!.get(key);
+      if (known) return known;
+      const found = await find(first, second, wanted, keys);
+      await store!.put(key, found);
+      return found;
+    };
+    this.means = { flow, pair: store ? kept : find, level, cacheBytes: CACHE_BYTES };
   }
 
   /** Gets the motion under way that the frames from `k` on will need, as far ahead as there are threads. */
@@ -96,3 +107,6 @@ export class FlowThreads {
     for (const helper of this.helpers) helper.close();
   }
 }
+
+/** The frames belong to their provider and may be gone when the disk has answered. */
+const copyOf = ({ format, data }: Frame): Frame => ({ format, data: data.slice() });

@@ -15,3 +15,5 @@ export * from './tone-map.js';
 export * from './write-fields.js';
 export * from './write-sequence.js';
 export * from './flow-threads.js';
+export * from './flow-store.js';
+export * from './look-at-motion.js';

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import type { Sample } from '@idle-bend/core';
 import { FrameComposer } from '@idle-bend/pipeline';
 import { Encoder } from './encoder.js';
+import type { FlowStore } from './flow-store.js';
 import { FlowThreads } from './flow-threads.js';
 import { loadKernels } from './kernels.js';
 import { SourceReader } from './source-reader.js';
@@ -11,7 +12,7 @@ import type { OpenedSource } from './source.js';
 import { highRange } from './tone-map.js';
 
 /** One frame made from the original at full size, as PNG, through the pipeline every render uses; high dynamic range tone-mapped. */
-export async function writeStill(source: OpenedSource, sample: Sample): Promise<Buffer> {
+export async function writeStill(source: OpenedSource, sample: Sample, store?: FlowStore): Promise<Buffer> {
   const folder = await mkdtemp(join(tmpdir(), 'idle-bend-still-'));
   const mapped = highRange(source.facts.video!.format.colour) !== undefined;
   const pixelFormat = mapped ? 'yuv444p' : source.facts.video!.pixelFormat;
@@ -19,7 +20,7 @@ export async function writeStill(source: OpenedSource, sample: Sample): Promise<
   try {
     const file = join(folder, '%d.png');
     const encoder = await Encoder.open({ file, kind: { muxer: 'image2', codec: 'png' }, rate: source.index.grid.rate, format: reader.format, pixelFormat });
-    await encoder.write(await new FrameComposer(loadKernels(), reader, new FlowThreads(1, 'default').means).compose(sample));
+    await encoder.write(await new FrameComposer(loadKernels(), reader, new FlowThreads(1, 'default', store).means).compose(sample));
     await encoder.finish();
     return await readFile(join(folder, '0.png'));
   } finally {

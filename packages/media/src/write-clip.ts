@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os';
-import type { Rate } from '@idle-bend/core';
-import type { Level } from '@idle-bend/kernels';
+import { madeOf, type Rate } from '@idle-bend/core';
+import { confidence, noEvidence, type Level } from '@idle-bend/kernels';
 import { FrameComposer, type ClipPlan } from '@idle-bend/pipeline';
 import { Encoder, type OutputKind } from './encoder.js';
 import { FlowThreads } from './flow-threads.js';
@@ -23,10 +23,12 @@ export interface ClipWork {
   /** Told after every frame. */
   readonly onFrame?: (done: number, total: number) => void;
   readonly cacheBytes?: number;
+  /** Told of every frame Flow makes how sure it is to look right, 0…1. */
+  readonly onConfidence?: (frame: number, confidence: number) => void;
 }
 
 /** Renders a planned clip of a source to a file: full-size decode → pipeline → encode. Leaves nothing behind when it fails or is stopped. */
-export async function writeClip(source: OpenedSource, plan: ClipPlan, output: ClipOutput, { signal, onFrame, cacheBytes }: ClipWork = {}): Promise<void> {
+export async function writeClip(source: OpenedSource, plan: ClipPlan, output: ClipOutput, { signal, onFrame, cacheBytes, onConfidence }: ClipWork = {}): Promise<void> {
   // Every frame is planned before anything is started, so a map that asks for what is not there fails at once.
   const samples = Array.from({ length: plan.frameCount }, (_, k) => plan.sample(k));
   const reader = new SourceReader(source.file, source.facts, source.index, { size: output.size, threads: output.threads, cacheBytes });
@@ -45,7 +47,9 @@ export async function writeClip(source: OpenedSource, plan: ClipPlan, output: Cl
     for (let k = 0; k < plan.frameCount; k++) {
       signal?.throwIfAborted();
       await flow?.ahead(composer, (n) => samples[n]!, k, samples.length);
-      await encoder.write(await composer.compose(samples[k]!));
+      const evidence = onConfidence && madeOf(samples[k]!)?.kind === 'flow' ? noEvidence() : undefined;
+      await encoder.write(await composer.compose(samples[k]!, undefined, evidence));
+      if (evidence) onConfidence!(k, confidence(evidence));
       onFrame?.(k + 1, plan.frameCount);
     }
     signal?.throwIfAborted();

@@ -1,7 +1,8 @@
 import { availableParallelism } from 'node:os';
-import { blackFrame, parsePixelFormat, placeItems, sourceOf, type Clip, type Project } from '@idle-bend/core';
+import { blackFrame, makingOf, parsePixelFormat, placeItems, sourceOf, usesFlow, type Clip, type Project } from '@idle-bend/core';
 import { FrameComposer, planClip, type SamplingChoice } from '@idle-bend/pipeline';
 import { codecOptions, Encoder, type OutputKind } from './encoder.js';
+import type { FlowStore } from './flow-store.js';
 import { FlowThreads } from './flow-threads.js';
 import { loadKernels } from './kernels.js';
 import { MediaError } from './media-error.js';
@@ -21,7 +22,7 @@ function refuseLostAlpha({ facts }: OpenedSource, pixelFormat: string, { codec }
 
 const samplingOf = (project: Project, clip: Clip): SamplingChoice => {
   const { frames, skips } = sourceOf(project, clip);
-  return { sourceFrames: frames, skips, method: clip.method, end: clip.end };
+  return { sourceFrames: frames, skips, making: makingOf(project, clip), end: clip.end };
 };
 
 /**
@@ -34,7 +35,7 @@ export async function writeReel(
   open: (sourceId: string) => Promise<OpenedSource>,
   file: string,
   kind: OutputKind,
-  { signal, onFrame, cacheBytes, toneMap = false }: ClipWork & { readonly toneMap?: boolean } = {},
+  { signal, onFrame, cacheBytes, toneMap = false, store }: ClipWork & { readonly toneMap?: boolean; readonly store?: FlowStore } = {},
 ): Promise<void> {
   const items = placeItems(project);
   const total = items.reduce((sum, { frames }) => sum + frames, 0);
@@ -47,7 +48,7 @@ export async function writeReel(
   const readAs = leadVideo.format.layout.model === 'rgb' && kind.codec !== 'ffv1' ? 'yuv420p' : kind.codec === 'png' ? leadVideo.pixelFormat : pixelFormat;
   const { rate, width, height } = project.reel;
   const kernels = loadKernels();
-  const flow = items.some(({ item }) => item.kind === 'clip' && item.method === 'flow') ? new FlowThreads(availableParallelism(), 'default') : undefined;
+  const flow = items.some(({ item }) => item.kind === 'clip' && usesFlow(makingOf(project, item))) ? new FlowThreads(availableParallelism(), 'default', store) : undefined;
   let encoder: Encoder | undefined;
   let reader: SourceReader | undefined;
   let done = 0;

@@ -3,12 +3,11 @@ import {
   constantPosition,
   isWholeFrame,
   positionAt,
-  sampleAt,
-  skippingSampler,
+  sampleMade,
   usableFrames,
   type ConstantClip,
   type EndChoice,
-  type Method,
+  type Making,
   type Sample,
   type Skips,
   type TimeMap,
@@ -25,15 +24,14 @@ export interface SamplingChoice {
   readonly sourceFrames: number;
   /** Repeats of the source that are left out. */
   readonly skips?: Skips | null;
-  readonly method: Method;
+  readonly making: Making;
   /** Without one, a frame that asks for source that is not there is an error. */
   readonly end: EndChoice | undefined;
 }
 
-function plan(frameCount: number, position: (k: number) => number, { sourceFrames, skips = null, method, end }: SamplingChoice): ClipPlan {
-  let asked = 0;
-  const sample = skippingSampler({ frames: sourceFrames, skips }, (p, count) => sampleAt(p, count, method, end, asked));
-  return { frameCount, position, sample: (k) => sample(position((asked = k))) };
+function plan(frameCount: number, position: (k: number) => number, { sourceFrames, skips = null, making, end }: SamplingChoice): ClipPlan {
+  const source = { frames: sourceFrames, skips };
+  return { frameCount, position, sample: (k) => sampleMade(source, making, end, position(k), k) };
 }
 
 /** A clip at one speed, its positions exact. */

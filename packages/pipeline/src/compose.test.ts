@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
-import { NO_COLOUR_TAGS, parseDecimal, constantClip, straightMap, type Frame, type FrameFormat } from '@idle-bend/core';
+import { NO_COLOUR_TAGS, parseDecimal, constantClip, plainMaking, straightMap, type Frame, type FrameFormat } from '@idle-bend/core';
 import { Flow, Kernels, type Level } from '@idle-bend/kernels';
 import { describePlan, planClip, planConstant, planMap } from './clip-plan.js';
 import { FrameComposer } from './compose.js';
@@ -107,7 +107,7 @@ describe('composing with Flow', () => {
 });
 
 describe('plans', () => {
-  const choice = { sourceFrames: 20, method: 'mix' as const, end: undefined };
+  const choice = { sourceFrames: 20, making: plainMaking('mix'), end: undefined };
   test('a clip at 33.3 % names its made frames', () => {
     const plan = planConstant(constantClip({ first: 0, last: 19, frames: 20 }, parseDecimal('0.333', 's')), choice);
     expect(plan.frameCount).toBe(58);

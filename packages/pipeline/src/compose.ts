@@ -1,5 +1,5 @@
-import { blackFrame, type Frame, type Sample } from '@idle-bend/core';
-import { canFlow, isCut, type Flow, type Kernels, type Keys, type Level, type PairFlow } from '@idle-bend/kernels';
+import { blackFrame, type Frame, type Sample, type SimpleSample } from '@idle-bend/core';
+import { canFlow, isCut, type Evidence, type Flow, type Kernels, type Keys, type Level, type Moment, type PairFlow } from '@idle-bend/kernels';
 import { FlowCache } from './flow-cache.js';
 import type { FrameProvider } from './frame-provider.js';
 
@@ -19,9 +19,9 @@ let composers = 0;
 
 type FlowSample = Extract<Sample, { kind: 'flow' }>;
 
-/** Makes output frames of one source. Owns the one buffer made frames are written to; used by preview and export alike. */
+/** Makes output frames of one source. Owns the buffers made frames are written to; used by preview and export alike. */
 export class FrameComposer {
-  private made: Uint8Array | undefined;
+  private readonly rooms: (Uint8Array | undefined)[] = [];
   private black: Frame | undefined;
   private readonly motion: FlowCache | undefined;
   private readonly firstKey = NUMBERS_EACH * composers++;
@@ -36,36 +36,63 @@ export class FrameComposer {
 
   /**
    * The pixels of a sample, in-betweens of Flow at `level`, the means' own without one. A source frame passes through
-   * untouched, bit for bit. The frame stays as it is until the next call.
+   * untouched, bit for bit. The frame stays as it is until the next call. `evidence` gets what speaks against a Flow frame.
    */
-  async compose(sample: Sample, level?: Level): Promise<Frame> {
+  async compose(sample: Sample, level?: Level, evidence?: Evidence): Promise<Frame> {
+    if (sample.kind !== 'fade') return this.composeSimple(sample, 0, level, evidence);
+    const from = await this.composeSimple(sample.from, 0, level, evidence);
+    const room = this.room(from, 0);
+    // The provider's frames are its own and may go with the next request.
+    if (from.data !== room) room.set(from.data);
+    const to = await this.composeSimple(sample.to, 1, level);
+    return { format: from.format, data: this.kernels.blend({ format: from.format, data: room }, to, sample.share, room) };
+  }
+
+  private async composeSimple(sample: SimpleSample, slot: number, level: Level | undefined, evidence?: Evidence): Promise<Frame> {
     if (sample.kind === 'black') return (this.black ??= blackFrame(this.provider.format));
     if (sample.kind === 'source') return (await this.provider.frames([sample.frame]))[0]!;
-    if (sample.kind === 'flow' && canFlow(this.provider.format)) return this.composeFlow(sample, level ?? this.need().level);
+    if (sample.kind === 'flow' && canFlow(this.provider.format)) return this.composeFlow(sample, slot, level ?? this.need().level, evidence);
     const [a, b] = (await this.provider.frames([sample.a, sample.b])) as [Frame, Frame];
-    return { format: a.format, data: this.kernels.blend(a, b, sample.fraction, this.room(a)) };
+    return { format: a.format, data: this.kernels.blend(a, b, sample.fraction, this.room(a, slot)) };
   }
 
   /** Whether a sample can be made without finding any motion first. */
   isReady(sample: Sample, level?: Level): boolean {
-    if (sample.kind !== 'flow' || !canFlow(this.provider.format)) return true;
+    const flow = flowOf(sample);
+    if (!flow || !canFlow(this.provider.format)) return true;
     const wanted = level ?? this.need().level;
-    return endsOf(sample).every((end) => !end || this.motion!.has(wanted, ...end));
+    return endsOf(flow).every((end) => !end || this.motion!.has(wanted, ...end));
   }
 
   /** Starts finding the motion a sample will need, where that is another thread's work. Makes frames got before stale. */
-  async prepare(sample: Sample): Promise<void> {
-    if (sample.kind === 'flow' && canFlow(this.provider.format)) await this.start(sample, this.need().level, []);
+  async prepare(sample: Sample, level?: Level): Promise<void> {
+    const flow = flowOf(sample);
+    if (flow && canFlow(this.provider.format)) await this.start(flow, level ?? this.need().level, []);
   }
 
-  private async composeFlow(sample: FlowSample, level: Level): Promise<Frame> {
-    const { flow } = this.need();
+  /** The motion a Flow sample goes by; none for others, and across a cut. */
+  async moment(sample: Sample, level?: Level): Promise<Moment | undefined> {
+    const flow = flowOf(sample);
+    if (!flow || !canFlow(this.provider.format)) return undefined;
+    const { a, b, pair, around } = await this.found(flow, level ?? this.need().level);
+    return isCut(pair) ? undefined : this.need().flow.moment(a, b, pair, flow.fraction, { around, keys: this.keys(flow.a, flow.b), temper: flow.temper });
+  }
+
+  private async composeFlow(sample: FlowSample, slot: number, level: Level, evidence: Evidence | undefined): Promise<Frame> {
+    const { a, b, pair, around } = await this.found(sample, level);
+    const options = { around, keys: this.keys(sample.a, sample.b), temper: sample.temper, evidence };
+    if (!isCut(pair)) return { format: a.format, data: this.need().flow.between(a, b, pair, sample.fraction, this.room(a, slot), options) };
+    if (evidence) Object.assign(evidence, this.need().flow.evidence(a, b, pair, sample.fraction, options));
+    return sample.fraction < 0.5 ? a : b;
+  }
+
+  /** The frames of a Flow sample and the motion between and around them; across a cut there is none to go on from. */
+  private async found(sample: FlowSample, level: Level) {
     const { pairs, frames } = await this.start(sample, level, [sample.a, sample.b]);
     const [a, b] = frames as [Frame, Frame];
     const [before, pair, after] = await Promise.all(pairs);
-    if (isCut(pair!)) return sample.fraction < 0.5 ? a : b;
-    const around = { before: before && !isCut(before) ? before : undefined, after: after && !isCut(after) ? after : undefined };
-    return { format: a.format, data: flow.between(a, b, pair!, sample.fraction, this.room(a), around, this.keys(sample.a, sample.b)) };
+    const usable = (other: PairFlow | undefined) => (other && !isCut(other) ? other : undefined);
+    return { a, b, pair: pair!, around: { before: usable(before), after: usable(after) } };
   }
 
   /** The motion of the pair and of those around it, found or being found, and the frames asked for. */
@@ -90,10 +117,16 @@ export class FrameComposer {
     return this.means;
   }
 
-  private room({ data }: Frame): Uint8Array {
-    if (this.made?.length !== data.length) this.made = new Uint8Array(data.length);
-    return this.made;
+  private room({ data }: Frame, slot: number): Uint8Array {
+    if (this.rooms[slot]?.length !== data.length) this.rooms[slot] = new Uint8Array(data.length);
+    return this.rooms[slot];
   }
+}
+
+/** The part of a sample that Flow makes. */
+function flowOf(sample: Sample): FlowSample | undefined {
+  if (sample.kind === 'fade') return flowOf(sample.from) ?? flowOf(sample.to);
+  return sample.kind === 'flow' ? sample : undefined;
 }
 
 /** The pair before, the pair itself and the pair after. */

@@ -1,25 +1,25 @@
 import { Body, Controller, Delete, Get, Header, HttpCode, Param, Patch, Post, Query, Res, StreamableFile } from '@nestjs/common';
-import type { Sample } from '@idle-bend/core';
-import { Type } from 'class-transformer';
-import { IsIn, IsInt, IsNotEmpty, IsOptional, IsString, Max, MaxLength, Min } from 'class-validator';
+import { InvalidInput, parseSample, type Sample } from '@idle-bend/core';
+import { IsNotEmpty, IsString, MaxLength } from 'class-validator';
 import type { Response } from 'express';
 import { Projects } from '../projects/projects.js';
 import { FootageStore } from './footage.js';
 
-/** A source frame, or `fraction` of the way from it to `next`: blended, or by motion, which looks at the frames around both too. */
+/** A sample (docs/api.md) as JSON text. */
 class WantedFrame {
-  @Type(() => Number) @IsInt() @Min(0) frame!: number;
-  @Type(() => Number) @IsOptional() @IsInt() @Min(0) next?: number;
-  @Type(() => Number) @IsOptional() @Min(0) @Max(1) fraction?: number;
-  @IsOptional() @IsIn(['mix', 'flow']) method?: 'mix' | 'flow';
-  @Type(() => Number) @IsOptional() @IsInt() @Min(0) before?: number;
-  @Type(() => Number) @IsOptional() @IsInt() @Min(0) after?: number;
+  @IsString() @MaxLength(2000) sample!: string;
 }
 
-function sampleOf({ frame, next, fraction = 0.5, method = 'mix', before, after }: WantedFrame): Exclude<Sample, { kind: 'black' }> {
-  if (next === undefined) return { kind: 'source', frame };
-  const between = { a: frame, b: next, fraction };
-  return method === 'mix' ? { kind: 'mix', ...between } : { kind: 'flow', ...between, before, after };
+function readSample(text: string): Sample {
+  let value: unknown;
+  try {
+    value = JSON.parse(text);
+  } catch {
+    throw new InvalidInput('sample', 'is not JSON');
+  }
+  const sample = parseSample(value);
+  if (sample.kind === 'black') throw new InvalidInput('sample', 'black has no frame of the source');
+  return sample;
 }
 
 class NewName {
@@ -67,9 +67,25 @@ export class FootageController {
     response.sendFile(await this.footage.file(id, 'strip'), { maxAge: '1h', dotfiles: 'allow' });
   }
 
+  @Get('motion-cache')
+  motionCache() {
+    return this.footage.motionCache();
+  }
+
+  @Delete('motion-cache')
+  async dropMotionCache() {
+    await this.footage.dropMotionCache();
+    return {};
+  }
+
+  @Get('footage/:id/motion')
+  async motion(@Param('id') id: string, @Res() response: Response) {
+    response.sendFile(await this.footage.motionFile(id), { headers: { 'Content-Type': 'application/json' }, maxAge: '1h', dotfiles: 'allow' });
+  }
+
   @Get('footage/:id/frame')
   @Header('Cache-Control', 'no-store')
-  async frame(@Param('id') id: string, @Query() wanted: WantedFrame) {
-    return new StreamableFile(await this.footage.still(id, sampleOf(wanted)), { type: 'image/png' });
+  async frame(@Param('id') id: string, @Query() { sample }: WantedFrame) {
+    return new StreamableFile(await this.footage.still(id, readSample(sample)), { type: 'image/png' });
   }
 }

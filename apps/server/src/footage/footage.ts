@@ -3,8 +3,8 @@ import { constants } from 'node:fs';
 import { copyFile, mkdir, readdir, rename, rm } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { ConflictException, Injectable, Logger, NotFoundException, type OnApplicationBootstrap } from '@nestjs/common';
-import { InvalidInput, parseProject, rate, replaceSource, speakRate, type Footage, type FootageFacts, type Health, type Sample } from '@idle-bend/core';
-import { checkDecodes, indexFrames, openSource, probe, writeStill, type OpenedSource } from '@idle-bend/media';
+import { InvalidInput, madeOf, parseProject, partsOf, rate, replaceSource, speakRate, type Footage, type FootageFacts, type Health, type MotionCache, type MotionStatus, type Sample } from '@idle-bend/core';
+import { checkDecodes, FlowStore, indexFrames, openSource, probe, writeStill, type OpenedSource } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { JobQueue, runJob, type RunningJob } from '../jobs/job.js';
@@ -14,20 +14,25 @@ import { readFacts } from './facts.js';
 
 const PROXY = 'proxy.mp4';
 const STRIP = 'strip.jpg';
+const MOTION = 'motion.json';
 
 /** Footage: taking files in, preparing proxies, answering for frames of the originals. */
 @Injectable()
 export class FootageStore implements OnApplicationBootstrap {
   private readonly logger = new Logger('footage');
   private readonly queue = new JobQueue();
+  private readonly motionQueue = new JobQueue();
   private readonly jobs = new Map<string, RunningJob>();
   private readonly opened = new Map<string, Promise<OpenedSource>>();
+  private readonly motionStore: FlowStore;
 
   constructor(
     private readonly config: Config,
     private readonly events: Events,
     private readonly projects: Projects,
-  ) {}
+  ) {
+    this.motionStore = new FlowStore(config.motionFolder, config.motionBytes);
+  }
 
   /** After a restart: folders nobody owns go, and what was being prepared is prepared again. */
   async onApplicationBootstrap(): Promise<void> {
@@ -35,7 +40,10 @@ export class FootageStore implements OnApplicationBootstrap {
     const owned = new Set(rows.map((r) => r.id));
     for (const folder of await readdir(this.config.mediaFolder))
       if (!owned.has(folder)) await rm(join(this.config.mediaFolder, folder), { recursive: true, force: true });
-    for (const row of rows) if (row.status === 'preparing') this.prepare(row);
+    for (const row of rows) {
+      if (row.status === 'preparing') this.prepare(row);
+      else if (row.status === 'ready' && row.motion === 'waiting' && toFootage(row).facts.picture) this.lookAtMotion(row);
+    }
   }
 
   async list(projectId: string): Promise<Footage[]> {
@@ -68,6 +76,7 @@ export class FootageStore implements OnApplicationBootstrap {
         status: facts.video ? 'preparing' : 'ready',
         problem: null,
         health: null,
+        motion: 'waiting',
         facts: JSON.stringify(readFacts(facts, index)),
       });
       this.events.tell(projectId, { kind: 'footage' });
@@ -110,7 +119,8 @@ export class FootageStore implements OnApplicationBootstrap {
     const folder = join(this.config.mediaFolder, id);
     await rename(file, join(folder, fileName));
     const before = this.original(row);
-    await row.update({ fileName, name: shown, status: facts.video ? 'preparing' : 'ready', problem: null, health: null, facts: JSON.stringify(read) });
+    const fresh = { problem: null, health: null, motion: 'waiting', facts: JSON.stringify(read) };
+    await row.update({ fileName, name: shown, status: facts.video ? 'preparing' : 'ready', ...fresh });
     await rm(before, { force: true });
     this.events.tell(row.projectId, { kind: 'footage' });
     if (facts.video) this.prepare(row);
@@ -155,8 +165,25 @@ export class FootageStore implements OnApplicationBootstrap {
     return join(this.config.mediaFolder, id, kind === 'proxy' ? PROXY : STRIP);
   }
 
+  /** What is kept on disk of the motion between frames, of all projects. */
+  async motionCache(): Promise<MotionCache> {
+    return { ...(await this.motionStore.content()), mostBytes: this.config.motionBytes };
+  }
+
+  /** Drops it. Renders under way find anew what they need. */
+  async dropMotionCache(): Promise<void> {
+    await this.motionStore.clear();
+  }
+
+  /** What looking at its motion found (see `MotionFile`). */
+  async motionFile(id: string): Promise<string> {
+    const row = await this.row(id);
+    if (row.motion !== 'ready') throw new NotFoundException(`The motion of "${row.name}" has not been looked at yet.`);
+    return join(this.config.mediaFolder, id, MOTION);
+  }
+
   /** One frame made from the original at full size, as PNG. */
-  async still(id: string, sample: Exclude<Sample, { kind: 'black' }>): Promise<Buffer> {
+  async still(id: string, sample: Sample): Promise<Buffer> {
     const row = await this.row(id);
     if (!this.opened.has(id)) {
       const opening = openSource(this.original(row), row.name);
@@ -166,11 +193,14 @@ export class FootageStore implements OnApplicationBootstrap {
     }
     const source = await this.opened.get(id)!;
     const { frames } = source.index.grid;
-    const around = sample.kind === 'flow' ? [sample.before, sample.after] : [];
-    const needed = sample.kind === 'source' ? [sample.frame] : [sample.a, sample.b, ...around];
+    const needed = partsOf(sample).flatMap((part) => {
+      if (part.kind === 'source') return [part.frame];
+      const made = madeOf(part);
+      return made ? [made.a, made.b, ...(made.kind === 'flow' ? [made.before, made.after] : [])] : [];
+    });
     const missing = needed.find((n) => n !== undefined && n >= frames);
     if (missing !== undefined) throw new NotFoundException(`"${row.name}" has frames 0 to ${frames - 1}, so not frame ${missing}.`);
-    return writeStill(source, sample);
+    return writeStill(source, sample, this.motionStore);
   }
 
   async originals(projectId: string): Promise<Record<string, { file: string; name: string }>> {
@@ -202,10 +232,36 @@ export class FootageStore implements OnApplicationBootstrap {
       try {
         const health = await job.result;
         await FootageRow.update({ status: 'ready', problem: null, health: health ? JSON.stringify(health) : null }, { where });
+        const ready = await FootageRow.findOne({ where });
+        if (ready) this.lookAtMotion(ready);
       } catch (error) {
         this.logger.warn(`${row.name}: ${(error as Error).message}`);
         await FootageRow.update({ status: 'failed', problem: (error as Error).message }, { where });
       }
+      this.jobs.delete(row.id);
+      this.events.tell(row.projectId, { kind: 'footage' });
+    });
+  }
+
+  /** In the background, after what waits for its proxy: the footage can be used meanwhile. */
+  private lookAtMotion(row: FootageRow): void {
+    const where = { id: row.id, fileName: row.fileName };
+    this.motionQueue.add(async () => {
+      if (!(await FootageRow.findOne({ where }))) return;
+      const folder = join(this.config.mediaFolder, row.id);
+      const job = runJob(
+        { kind: 'motion', proxy: join(folder, PROXY), name: row.name, repeats: toFootage(row).health?.repeats ?? [], file: join(folder, MOTION) },
+        (done, total) => this.events.tell(row.projectId, { kind: 'motion-progress', footageId: row.id, done, total }),
+      );
+      this.jobs.set(row.id, job);
+      let motion: MotionStatus = 'ready';
+      try {
+        await job.result;
+      } catch (error) {
+        this.logger.warn(`${row.name}: ${(error as Error).message}`);
+        motion = 'failed';
+      }
+      await FootageRow.update({ motion }, { where });
       this.jobs.delete(row.id);
       this.events.tell(row.projectId, { kind: 'footage' });
     });
@@ -224,5 +280,6 @@ function toFootage(row: FootageRow): Footage {
     revision: row.fileName.replace(/\W/g, ''),
     facts: JSON.parse(row.facts) as FootageFacts,
     health: row.health ? (JSON.parse(row.health) as Health) : null,
+    motion: row.motion,
   };
 }

@@ -1,12 +1,20 @@
 import { Worker } from 'node:worker_threads';
 import type { Health, Rate } from '@idle-bend/core';
 
+/** Where motion between frames is kept, and how much of it. */
+export interface MotionPlace {
+  readonly folder: string;
+  readonly mostBytes: number;
+}
+
 export type Job =
   | { readonly kind: 'sequence'; readonly folder: string; readonly pictures: string; readonly rate: Rate; readonly file: string; readonly name: string }
   | { readonly kind: 'fields'; readonly original: string; readonly name: string; readonly file: string }
   | { readonly kind: 'proxy'; readonly original: string; readonly name: string; readonly proxy: string; readonly strip: string }
+  | { readonly kind: 'motion'; readonly proxy: string; readonly name: string; readonly repeats: readonly number[]; readonly file: string }
   | {
       readonly kind: 'render';
+      readonly motion: MotionPlace;
       readonly document: string;
       readonly file: string;
       readonly toneMap: boolean;

@@ -1,7 +1,20 @@
-import { writeFile } from 'node:fs/promises';
+import { rename, writeFile } from 'node:fs/promises';
 import { parentPort, workerData } from 'node:worker_threads';
-import { parseProject } from '@idle-bend/core';
-import { filmstrip, openSource, outputKind, probe, writeFields, writeProxy, writeReel, writeSequence, type OpenedSource } from '@idle-bend/media';
+import { parseProject, writeMotion } from '@idle-bend/core';
+import {
+  filmstrip,
+  FlowStore,
+  lookAtMotion,
+  openSource,
+  outputKind,
+  probe,
+  SourceReader,
+  writeFields,
+  writeProxy,
+  writeReel,
+  writeSequence,
+  type OpenedSource,
+} from '@idle-bend/media';
 import type { Job, JobMessage } from './job.js';
 
 /** The thread a long job runs in; the server itself stays free to answer. */
@@ -25,6 +38,16 @@ try {
     const health = await writeProxy(source, job.proxy, progress, stop.signal);
     await writeFile(job.strip, await filmstrip(job.proxy, job.name, source.index.grid.frames, stop.signal));
     say({ kind: 'health', health });
+  } else if (job.kind === 'motion') {
+    const proxy = await openSource(job.proxy, job.name, stop.signal);
+    const reader = new SourceReader(proxy.file, proxy.facts, proxy.index);
+    try {
+      const motion = await lookAtMotion(reader, job.repeats, progress, stop.signal);
+      await writeFile(`${job.file}.part`, JSON.stringify(writeMotion(motion)));
+      await rename(`${job.file}.part`, job.file);
+    } finally {
+      reader.close();
+    }
   } else if (job.kind === 'fields') {
     await writeFields(job.original, await probe(job.original, job.name), job.file, stop.signal);
   } else if (job.kind === 'sequence') {
@@ -41,6 +64,7 @@ try {
       signal: stop.signal,
       onFrame: progress,
       toneMap: job.toneMap,
+      store: new FlowStore(job.motion.folder, job.motion.mostBytes),
     });
   }
   say({ kind: 'done' });

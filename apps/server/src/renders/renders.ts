@@ -96,7 +96,8 @@ export class Renders implements OnApplicationBootstrap {
       await mkdir(this.folder(row.id), { recursive: true });
       const started = Date.now();
       const originals = await this.footage.originals(row.projectId);
-      const job = runJob({ kind: 'render', document: row.document, file, originals, toneMap: row.range === 'standard' }, (done, total) => {
+      const motion = { folder: this.config.motionFolder, mostBytes: this.config.motionBytes };
+      const job = runJob({ kind: 'render', document: row.document, file, originals, toneMap: row.range === 'standard', motion }, (done, total) => {
         const secondsLeft = done < 5 ? null : ((Date.now() - started) / 1000 / done) * (total - done);
         this.progress.set(row.id, { done, secondsLeft });
         this.events.tell(row.projectId, { kind: 'render-progress', renderId: row.id, done, total, secondsLeft });

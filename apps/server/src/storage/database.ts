@@ -30,6 +30,12 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
       await context.query("UPDATE footage SET status = 'preparing' WHERE status = 'ready' AND facts LIKE '%\"picture\":{%'");
     },
   },
+  {
+    name: '003-motion',
+    up: async ({ context }) => {
+      await context.getQueryInterface().addColumn('footage', 'motion', { type: DataTypes.STRING, allowNull: false, defaultValue: 'waiting' });
+    },
+  },
 ];
 
 /**

@@ -1,4 +1,4 @@
-import type { FootageStatus, RenderRange, RenderStatus } from '@idle-bend/core';
+import type { FootageStatus, MotionStatus, RenderRange, RenderStatus } from '@idle-bend/core';
 import { Column, DataType, Model, PrimaryKey, Table } from 'sequelize-typescript';
 
 @Table({ tableName: 'projects' })
@@ -24,6 +24,8 @@ export class FootageRow extends Model {
   @Column(DataType.TEXT) declare facts: string;
   /** What looking at the pictures found, as JSON text (see `Health`); none before the proxy is made. */
   @Column(DataType.TEXT) declare health: string | null;
+  /** Whether the motion of its pictures was looked at; what was found is a file beside the proxy. */
+  @Column(DataType.STRING) declare motion: MotionStatus;
 }
 
 @Table({ tableName: 'renders' })

@@ -20,7 +20,9 @@ import {
   walkBends,
   widenBend,
 } from './edits.ts';
+import { LOOKS } from '../preview/messages.ts';
 import { nextHow, nextInStep, toggleCompare } from './comparing.ts';
+import { makeSmooth } from './motion.ts';
 import { keepThisVersion } from './versions.ts';
 import { nextUnits } from './units.ts';
 import { landHere } from './landings.ts';
@@ -124,6 +126,11 @@ function clearAll(): void {
   useBench.setState({ picked: [] });
 }
 
+/** The next way to look at a frame; looking closely and comparing exclude each other. */
+function nextLook(): void {
+  useBench.setState(({ look }) => ({ look: LOOKS[(LOOKS.indexOf(look) + 1) % LOOKS.length]!, compare: undefined }));
+}
+
 export const HOLD_FRAMES = 12;
 
 export const ACTIONS: readonly Action[] = [
@@ -155,9 +162,11 @@ export const ACTIONS: readonly Action[] = [
   { name: 'Pick all clips', keys: ['ctrl+a'], shown: 'Ctrl A', run: pickAll },
   { name: 'Keep this version of the curve', keys: ['v'], shown: 'V', run: keepThisVersion },
   { name: 'Compare, or stop comparing', keys: ['x'], shown: 'X', hint: 'compare', run: toggleCompare },
-  { name: 'Compare another way: side by side, wipe, blink', keys: ['y'], shown: 'Y', run: nextHow },
+  { name: 'Compare another way: side by side, wipe, blink, difference', keys: ['y'], shown: 'Y', run: nextHow },
   { name: 'Compare in step by time, or by source moment', keys: ['shift+y'], shown: 'Shift Y', run: nextInStep },
   { name: 'Play from the pointer', keys: ['p'], shown: 'P', run: playFromPointer },
+  { name: 'Make smooth: the range or the clip, made ahead as the render makes it', keys: ['q'], shown: 'Q', run: makeSmooth },
+  { name: 'Look at the picture, its neighbours, its motion or what is hidden', keys: ['w'], shown: 'W', run: nextLook },
   { name: 'Slower clock', keys: ['-'], shown: '−', run: () => changePace(0.5) },
   { name: 'Faster clock', keys: ['='], shown: '=', run: () => changePace(2) },
   { name: 'Rulers in timecode, frames or seconds', keys: ['u'], shown: 'U', run: nextUnits },

@@ -8,12 +8,14 @@ import {
   type Clip,
   type Gives,
   type Keep,
+  type Method,
   type Project,
   type Source,
   type SpeedMeasure,
 } from '@idle-bend/core';
+import type { Level } from '@idle-bend/pipeline';
 import { create } from 'zustand';
-import type { FromPreview } from '../preview/messages.ts';
+import type { FromPreview, Look } from '../preview/messages.ts';
 
 export type Selection =
   | { readonly kind: 'clip' }
@@ -53,6 +55,10 @@ interface BenchState {
   readonly gives: Gives;
   /** The frame the picture shows now. */
   readonly shown: Shown | undefined;
+  /** What is shown of a frame besides its picture. */
+  readonly look: Look;
+  /** The stretch whose frames were made, or are being made, ahead; as the clip was then. */
+  readonly smooth: Smooth | undefined;
   /** The address of the current frame made from the original, while it is looked at. */
   readonly original: string | undefined;
   /** What the drag under way keeps, said in the hint line. */
@@ -74,6 +80,8 @@ export const useBench = create<BenchState>(() => ({
   picked: [],
   k: 0,
   pace: 1,
+  look: 'picture',
+  smooth: undefined,
   pointerAt: undefined,
   compare: undefined,
   clock: 0,
@@ -94,15 +102,32 @@ export const useBench = create<BenchState>(() => ({
 
 export const select = (selection: Selection) => useBench.setState({ selection });
 
-/** Two curves of one clip looked at together. */
+/** A stretch of a clip made smooth: frames `from` to `to`, both included, `done` of `total` made so far. */
+export interface Smooth {
+  readonly clip: Clip;
+  readonly from: number;
+  readonly to: number;
+  readonly done: number;
+  readonly total: number;
+}
+
+/** Two curves of one clip, or two ways of making its frames, looked at together. */
 export interface Compare {
-  /** The other curve: 100 %, a named version, or the clip as it was when the bench was opened. */
-  readonly other: { readonly kind: 'plain' } | { readonly kind: 'opened' } | { readonly kind: 'version'; readonly id: string };
-  readonly how: 'side' | 'wipe' | 'blink';
+  /** The other: the curve at 100 %, a named version, the clip as it was when the bench was opened, or made another way. */
+  readonly other: { readonly kind: 'plain' } | { readonly kind: 'opened' } | { readonly kind: 'version'; readonly id: string } | ComparedMethod;
+  readonly how: 'side' | 'wipe' | 'blink' | 'difference';
   /** In step by the frame of the timeline, or by what of the source shows. */
   readonly by: 'time' | 'source';
   /** Where the wipe's edge is, as a share of the width. */
   readonly edge: number;
+}
+
+/** The same curve with its in-betweens made another way. */
+export interface ComparedMethod {
+  readonly kind: 'method';
+  readonly method: Method;
+  /** Of Flow. */
+  readonly level: Level | undefined;
 }
 
 /** Brings a clip to the bench, at its frame k. */

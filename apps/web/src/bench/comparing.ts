@@ -1,17 +1,36 @@
-import { plainMap, usableFrames, type TimeMap } from '@idle-bend/core';
+import { EVEN_TEMPER, makingOf, plainMap, plainMaking, usableFrames } from '@idle-bend/core';
+import { useMemo } from 'react';
+import type { Compared } from '../preview/messages.ts';
+import { useProject } from '../shell/project-store.ts';
 import { useBench, type BenchClip, type Compare } from './bench-store.ts';
 import { current } from './edits.ts';
 
-const HOWS = ['side', 'wipe', 'blink'] as const;
+export const HOWS = ['side', 'wipe', 'blink', 'difference'] as const;
 
-/** The curve a clip is compared with; none when it is gone. */
-export function comparedMap({ clip, source, project }: BenchClip, compare: Compare | undefined): TimeMap | undefined {
-  if (!compare) return undefined;
-  const { other } = compare;
-  if (other.kind === 'version') return clip.versions.find((v) => v.id === other.id)?.map;
-  if (other.kind === 'plain') return plainMap(source, project.reel.rate, 0, usableFrames(source) - 1);
-  const before = useBench.getState().opened?.reel.items.find((item) => item.id === clip.id);
-  return before?.kind === 'clip' ? before.map : undefined;
+/** What a clip is compared with: its curve and how it is made; nothing when that is gone. */
+function compared(bench: BenchClip, { other }: Compare): Pick<Compared, 'map' | 'making' | 'level'> | undefined {
+  const { clip, source, project } = bench;
+  const making = makingOf(project, clip);
+  if (other.kind === 'method') return { map: clip.map, making: { ...plainMaking(other.method), temper: making.temper }, level: other.level };
+  if (other.kind === 'plain') return { map: plainMap(source, project.reel.rate, 0, usableFrames(source) - 1), making, level: undefined };
+  if (other.kind === 'version') {
+    const map = clip.versions.find((v) => v.id === other.id)?.map;
+    return map && { map, making, level: undefined };
+  }
+  const { opened } = useBench.getState();
+  const before = opened?.reel.items.find((item) => item.id === clip.id);
+  return before?.kind === 'clip' ? { map: before.map, making: makingOf(opened!, before), level: undefined } : undefined;
+}
+
+/** What the picture is compared with: the same value while nothing about it changes. */
+export function useCompared(bench: BenchClip): Compared | undefined {
+  const compare = useBench((s) => s.compare);
+  const reel = useProject((s) => s.document?.reel);
+  return useMemo(() => {
+    const other = compare && compared(bench, compare);
+    return other && { ...other, how: compare.how, by: compare.by, edge: compare.edge };
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the bench is new with every edit; what matters of it is named
+  }, [compare, bench.clip, bench.source, reel?.method, reel?.temper]);
 }
 
 /** Compares with the last version that was kept, else with the clip at 100 %. */
@@ -24,9 +43,12 @@ export function toggleCompare(): void {
 }
 
 export function compareWith(other: Compare['other']): void {
-  useBench.setState(({ compare }) => ({ original: undefined, compare: { how: 'wipe', by: 'time', edge: 0.5, ...compare, other } }));
+  useBench.setState(({ compare }) => ({ original: undefined, look: 'picture', compare: { how: 'wipe', by: 'time', edge: 0.5, ...compare, other } }));
 }
 
 export const setCompare = (change: Partial<Compare>) => useBench.setState(({ compare }) => ({ compare: compare && { ...compare, ...change } }));
 export const nextHow = () => setCompare({ how: HOWS[(HOWS.indexOf(useBench.getState().compare?.how ?? 'side') + 1) % HOWS.length]! });
 export const nextInStep = () => setCompare({ by: useBench.getState().compare?.by === 'time' ? 'source' : 'time' });
+
+/** Whether two tempers make the same pictures. */
+export const isEven = ({ trust, keenness }: typeof EVEN_TEMPER) => trust === EVEN_TEMPER.trust && keenness === EVEN_TEMPER.keenness;

@@ -1,27 +1,36 @@
+import { madeOf, partsOf, type SimpleSample } from '@idle-bend/core';
 import { useRef, type PointerEvent } from 'react';
 import { useBench, type BenchClip, type Compare, type Shown } from './bench-store.ts';
-import { comparedMap, setCompare } from './comparing.ts';
+import { setCompare, useCompared } from './comparing.ts';
 import { usePreview } from './use-preview.ts';
 
 const four = (frame: number) => String(frame).padStart(4, '0');
 
 /** What the picture is made of. */
 function sampleWords({ sample, position, level }: Shown): string {
+  const quick = level && level !== 'default' ? ' · quick' : '';
+  if (sample.kind !== 'fade') return `${simpleWords(sample, position)}${quick}`;
+  const [from, to] = partsOf(sample) as [SimpleSample, SimpleSample];
+  return `${simpleWords(from, position)} · ${Math.round(sample.share * 100)} % ${to.kind === 'source' ? `held ${four(to.frame)}` : 'Mix'}${quick}`;
+}
+
+function simpleWords(sample: SimpleSample, position: number): string {
   if (sample.kind === 'black') return 'black · no source here';
   if (sample.kind === 'source') {
     const whole = Math.abs(position - sample.frame) <= 1e-6;
     return whole ? `real · ${four(sample.frame)}` : `held · ${four(sample.frame)} stands for ${position.toFixed(2)}`;
   }
-  return `made · ${Math.round(sample.fraction * 100)} % between ${four(sample.a)} and ${four(sample.b)}${level && level !== 'default' ? ' · quick' : ''}`;
+  return `made · ${Math.round(sample.fraction * 100)} % between ${four(sample.a)} and ${four(sample.b)}`;
 }
 
 /** The frame at the playhead, on neutral grey, made as the render makes it; what it is made of is written on it. */
 export function Picture({ bench, revision }: { bench: BenchClip; revision: string }) {
   const holder = useRef<HTMLDivElement>(null);
   const compare = useBench((s) => s.compare);
-  const other = comparedMap(bench, compare);
+  const other = useCompared(bench);
   const problem = usePreview(holder, bench, other, revision);
   const shown = useBench((s) => s.shown);
+  const look = useBench((s) => s.look);
   const original = useBench((s) => s.original);
   const words = shown && !problem ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}` : undefined;
   return (
@@ -29,6 +38,7 @@ export function Picture({ bench, revision }: { bench: BenchClip; revision: strin
       <div ref={holder} className="h-full w-full" />
       {original && <Original key={original} address={original} />}
       {compare && other && <CompareMarks compare={compare} bench={bench} position={shown?.other} />}
+      {shown && look !== 'picture' && !compare && !original && <LookMarks shown={shown} />}
       {words && <p className="absolute bottom-2 left-2 rounded bg-black/65 px-2 py-0.5 font-mono text-xs font-semibold text-white">{words}</p>}
       {!shown && !problem && <p className="absolute inset-0 grid place-items-center text-sm text-white/70">Opening the preview…</p>}
       {problem && (
@@ -40,10 +50,13 @@ export function Picture({ bench, revision }: { bench: BenchClip; revision: strin
   );
 }
 
+const METHOD_NAMES = { step: 'Step', mix: 'Mix', flow: 'Flow' } as const;
+
 /** What the clip is compared with, in words. */
 export function otherName({ clip }: BenchClip, { other }: Compare): string {
   if (other.kind === 'plain') return 'plain, 100 %';
   if (other.kind === 'opened') return 'as opened';
+  if (other.kind === 'method') return METHOD_NAMES[other.method] + (other.level ? `, ${other.level}` : '');
   return clip.versions.find((v) => v.id === other.id)?.name ?? '';
 }
 
@@ -62,11 +75,44 @@ function CompareMarks({ bench, compare, position }: { bench: BenchClip; compare:
       data-other={position}
       {...(compare.how === 'wipe' && { onPointerDown: wipe, onPointerMove: wipe })}
     >
-      <span className={`${tag} left-2`}>this curve</span>
+      <span className={`${tag} left-2`}>{compare.how === 'difference' ? 'difference, four times as strong' : compare.other.kind === 'method' ? 'this clip' : 'this curve'}</span>
       <span className={`${tag} right-2`}>
         {compare.how === 'blink' && 'in turn with '}
+        {compare.how === 'difference' && 'from '}
         {otherName(bench, compare)}
         {position !== undefined && ` · ${position.toFixed(2)}`}
+      </span>
+    </div>
+  );
+}
+
+const LOOK_TAG = 'absolute top-2 rounded bg-black/65 px-2 py-0.5 text-xs text-white';
+
+/** What is laid over the picture, in words: a frame that is not made has neither neighbours nor motion. */
+function LookMarks({ shown }: { shown: Shown }) {
+  const look = useBench((s) => s.look);
+  const made = madeOf(shown.sample);
+  if (!made) return <span className={`${LOOK_TAG} left-2`}>a real frame: nothing was made</span>;
+  if (look === 'neighbours')
+    return (
+      <div className="text-center">
+        {[four(made.a), 'made', four(made.b)].map((name, i) => (
+          <span key={name} className={`${LOOK_TAG} -translate-x-1/2 font-mono`} style={{ left: `${(100 * (2 * i + 1)) / 6}%` }}>
+            {name}
+          </span>
+        ))}
+      </div>
+    );
+  if (shown.level === undefined) return <span className={`${LOOK_TAG} left-2`}>no motion is used here</span>;
+  if (look === 'arrows') return <span className={`${LOOK_TAG} left-2`}>from {four(made.a)} to {four(made.b)}</span>;
+  if (look === 'colour') return <span className={`${LOOK_TAG} left-2`}>hue: which way · strength: how far</span>;
+  return (
+    <div>
+      <span className={`${LOOK_TAG} left-2`} style={{ color: '#ff9a82' }}>
+        hidden in {four(made.a)}
+      </span>
+      <span className={`${LOOK_TAG} right-2`} style={{ color: '#8fdad8' }}>
+        hidden in {four(made.b)}
       </span>
     </div>
   );

@@ -3,6 +3,7 @@ import { scaleLinear, type ScaleLinear } from 'd3-scale';
 import { useMemo, type PointerEvent } from 'react';
 import { activate, benchClips, goToReelFrame, select, togglePicked, useBench, type BenchClip } from './bench-store.ts';
 import { driftsOf } from './landings.ts';
+import { useRoughSpots } from './motion.ts';
 import { speedScale } from './chart/scales.ts';
 import { inUnits, useUnits } from './units.ts';
 import { speedWords } from './speed-words.ts';
@@ -128,10 +129,30 @@ function ClipBlock({ bench, x, active }: { bench: BenchClip; x: X; active: boole
         strokeDasharray={picked && !active ? '5 3' : undefined}
       />
       <path d={ticks} stroke={active ? 'var(--river)' : 'var(--faint)'} strokeWidth={1} opacity={0.75} />
+      <RoughMarks bench={bench} x={x} />
       <path d={speedPath} fill="none" stroke={active ? 'var(--river)' : 'var(--faint)'} strokeWidth={active ? 2 : 1.5} />
       <BlockName name={clip.name} speeds={speedWords(speedRange(map, slope))} left={left + 8} room={right - left - 14} />
       <title>{`${clip.name}, of ${source.name}: ${speedWords(speedRange(map, slope))}`}</title>
     </g>
+  );
+}
+
+/** A wavy line at the clip's foot wherever Flow is likely to tear or smear. */
+function RoughMarks({ bench, x }: { bench: BenchClip; x: X }) {
+  const spots = useRoughSpots(bench);
+  if (spots.length === 0) return null;
+  const path = spots
+    .map(({ from, to }) => {
+      const [left, right] = [x(bench.start + from), Math.max(x(bench.start + to + 1), x(bench.start + from) + 8)];
+      const waves = Math.max(2, Math.round((right - left) / 4));
+      const wave = Array.from({ length: waves }, (_, i) => `l${((right - left) / waves).toFixed(2)},${i % 2 ? 4 : -4}`).join('');
+      return `M${left.toFixed(1)},${CLIP_BOTTOM - 2}${wave}`;
+    })
+    .join('');
+  return (
+    <path d={path} fill="none" stroke="var(--vermilion)" strokeWidth={1.8} data-testid="rough-marks">
+      <title>{spots.length === 1 ? 'One rough spot' : `${spots.length} rough spots`}</title>
+    </path>
   );
 }
 

@@ -1,6 +1,8 @@
-import { Maximize, Pause, Play, Repeat, StepBack, StepForward } from 'lucide-react';
+import { Maximize, Pause, Play, Repeat, StepBack, StepForward, Waves } from 'lucide-react';
 import { ACTIONS, playOrStop, toggleLoop, toggleOriginal } from './actions.ts';
 import { useBench } from './bench-store.ts';
+import { current } from './edits.ts';
+import { makeSmooth } from './motion.ts';
 
 const run = (name: string) => ACTIONS.find((a) => a.name === name)!.run;
 const back = run('One frame back');
@@ -37,9 +39,29 @@ export function Transport() {
       >
         {PACES[pace] ?? '1×'}
       </button>
-      <button className={`button ml-auto ${original ? 'border-river text-river' : ''}`} aria-pressed={original !== undefined} onClick={toggleOriginal}>
+      <SmoothButton />
+      <button className={`button ml-auto px-2 ${original ? 'border-river text-river' : ''}`} aria-pressed={original !== undefined} onClick={toggleOriginal}>
         <Maximize size={15} aria-hidden /> Original
       </button>
     </div>
+  );
+}
+
+/** Makes the frames of the range, or of the clip, ahead as the render makes them, so that they play exactly. */
+function SmoothButton() {
+  const smooth = useBench((s) => s.smooth);
+  const active = useBench((s) => s.activeId);
+  const own = smooth && smooth.clip.id === active && smooth.clip === current()?.clip ? smooth : undefined;
+  const running = own && own.done < own.total;
+  return (
+    <button
+      className={`button px-2 ${own ? 'border-river text-river' : ''}`}
+      title="Make smooth: the range, or the clip, made ahead as the render makes it (Q)"
+      aria-label={running ? 'Stop making smooth' : 'Make smooth'}
+      onClick={makeSmooth}
+    >
+      <Waves size={15} aria-hidden />
+      {running ? `${Math.round((100 * own.done) / own.total)} %` : 'Smooth'}
+    </button>
   );
 }

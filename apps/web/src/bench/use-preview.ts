@@ -1,20 +1,30 @@
-import { useEffect, useMemo, useRef, useState, type RefObject } from 'react';
-import { framesPerSecond, type TimeMap } from '@idle-bend/core';
+import { useEffect, useMemo, useState, type RefObject } from 'react';
+import { framesPerSecond, makingOf, type Making } from '@idle-bend/core';
 import { proxyUrl } from '../api.ts';
-import type { FromPreview, ToPreview } from '../preview/messages.ts';
+import type { Compared, FromPreview } from '../preview/messages.ts';
+import { endPreview, startPreview, tellPreview } from '../preview/thread.ts';
 import { useBench, type BenchClip } from './bench-store.ts';
+import { keepThumb } from './thumbs.ts';
+
+function hear(message: FromPreview): void {
+  if (message.kind === 'shown') useBench.setState({ shown: message });
+  if (message.kind === 'smooth') useBench.setState(({ smooth }) => ({ smooth: smooth && { ...smooth, done: message.done, total: message.total } }));
+  if (message.kind === 'thumb') keepThumb(message);
+}
+
+/** How the clip's in-betweens are made: the same value while nothing about it changes. */
+function useMaking({ project, clip }: BenchClip): Making {
+  const { method, temper } = project.reel;
+  // eslint-disable-next-line react-hooks/exhaustive-deps -- of the project only the reel's own choices matter
+  return useMemo(() => makingOf(project, clip), [clip, method, temper]);
+}
 
 /**
  * The preview thread and the canvas it draws on, put into `holder`. Sends it the clip and the playhead. Returns its
  * last problem, if there is one.
  */
-export function usePreview(
-  holder: RefObject<HTMLElement | null>,
-  { clip, source, frames }: BenchClip,
-  other: TimeMap | undefined,
-  revision: string,
-): string | undefined {
-  const worker = useRef<Worker | undefined>(undefined);
+export function usePreview(holder: RefObject<HTMLElement | null>, bench: BenchClip, other: Compared | undefined, revision: string): string | undefined {
+  const { clip, source, frames } = bench;
   const [problem, setProblem] = useState<string>();
 
   // A canvas is handed over once in its life, so thread and canvas live and die together.
@@ -23,44 +33,45 @@ export function usePreview(
     canvas.className = 'h-full w-full object-contain';
     canvas.setAttribute('aria-hidden', 'true');
     holder.current!.append(canvas);
-    const thread = new Worker(new URL('../preview/preview.worker.ts', import.meta.url), { type: 'module' });
-    worker.current = thread;
+    const thread = startPreview();
     thread.addEventListener('message', ({ data }: MessageEvent<FromPreview>) => {
       setProblem(data.kind === 'problem' ? data.message : undefined);
-      if (data.kind === 'shown') useBench.setState({ shown: data });
+      hear(data);
     });
     const offscreen = canvas.transferControlToOffscreen();
-    thread.postMessage({ kind: 'canvas', canvas: offscreen } satisfies ToPreview, [offscreen]);
+    tellPreview({ kind: 'canvas', canvas: offscreen }, [offscreen]);
     return () => {
-      thread.terminate();
+      endPreview(thread);
       canvas.remove();
-      useBench.setState({ shown: undefined });
+      useBench.setState({ shown: undefined, smooth: undefined });
     };
   }, [holder]);
 
   const k = useBench((s) => s.k);
   const clock = useBench((s) => s.clock);
-  const { map, method, end } = clip;
+  const look = useBench((s) => s.look);
+  const making = useMaking(bench);
+  const { map, end } = clip;
   useEffect(() => {
-    const preview = {
-      footageId: source.id,
-      url: proxyUrl(source.id, revision),
-      frames: source.frames,
-      framesPerSecond: framesPerSecond(source.nativeRate),
-      skips: source.skips,
-      map,
-      method,
-      end,
-    };
-    worker.current?.postMessage({ kind: 'clip', clip: preview } satisfies ToPreview);
-  }, [map, method, end, source.id, source.frames, source.nativeRate, source.skips, revision]);
-  const compare = useBench((s) => s.compare);
-  const compared = useMemo(() => (compare && other ? { map: other, how: compare.how, by: compare.by, edge: compare.edge } : undefined), [compare, other]);
+    const { id, nativeRate, skips } = source;
+    const framesEachSecond = framesPerSecond(nativeRate);
+    tellPreview({
+      kind: 'clip',
+      clip: { footageId: id, url: proxyUrl(id, revision), frames: source.frames, framesPerSecond: framesEachSecond, skips, map, making, end },
+    });
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- names and moments of the source change no picture
+  }, [map, making, end, source.id, source.frames, source.nativeRate, source.skips, revision]);
+  useEffect(() => tellPreview({ kind: 'compare', other }), [other]);
+  useEffect(() => tellPreview({ kind: 'look', look }), [look]);
   useEffect(() => {
-    worker.current?.postMessage({ kind: 'compare', other: compared } satisfies ToPreview);
-  }, [compared]);
+    tellPreview({ kind: 'show', k: Math.min(k, frames - 1), direction: clock, settled: clock === 0 });
+  }, [k, clock, frames, map, making, end, source.id, source.skips, other, look]);
+  const smooth = useBench((s) => s.smooth);
+  const stretch = smooth?.clip === clip ? `${smooth.from} ${smooth.to}` : '';
+  // After the clip itself: a clip that changes stops what was made ahead for the one before.
   useEffect(() => {
-    worker.current?.postMessage({ kind: 'show', k: Math.min(k, frames - 1), direction: clock, settled: clock === 0 } satisfies ToPreview);
-  }, [k, clock, frames, map, method, end, source.id, source.skips, compared]);
+    const [from, to] = stretch.split(' ').map(Number);
+    tellPreview({ kind: 'smooth', stretch: stretch === '' ? undefined : { from: from!, to: to! } });
+  }, [stretch, map, making]);
   return problem;
 }

@@ -28,3 +28,14 @@ export function drawBlink(context: Context, clip: ImageData, other: ImageData): 
   turn();
   return setInterval(turn, BLINK_MILLISECONDS);
 }
+
+/** Where the two differ: mid grey is no difference, and one grey level stands out as four. */
+export function drawDifference(context: Context, clip: ImageData, other: ImageData): void {
+  const out = new ImageData(clip.width, clip.height);
+  const [a, b] = [clip.data, other.data];
+  for (let i = 0; i < a.length; i += 4) {
+    for (let c = 0; c < 3; c++) out.data[i + c] = 128 + 4 * (a[i + c]! - b[i + c]!);
+    out.data[i + 3] = 255;
+  }
+  context.putImageData(out, 0, 0);
+}

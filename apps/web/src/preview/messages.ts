@@ -1,4 +1,4 @@
-import type { EndChoice, Method, Sample, Skips, TimeMap } from '@idle-bend/core';
+import type { EndChoice, Making, Sample, Skips, TimeMap } from '@idle-bend/core';
 import type { Level } from '@idle-bend/pipeline';
 
 export interface PreviewClip {
@@ -8,24 +8,36 @@ export interface PreviewClip {
   readonly framesPerSecond: number;
   readonly skips: Skips | null;
   readonly map: TimeMap;
-  readonly method: Method;
+  readonly making: Making;
   readonly end: EndChoice;
 }
 
-/** Another curve of the same clip, drawn beside, over, or in turn with the first. */
+/** Another curve, or another way of making the same one, drawn beside, over, or in turn with the first, or taken from it. */
 export interface Compared {
   readonly map: TimeMap;
-  readonly how: 'side' | 'wipe' | 'blink';
+  readonly making: Making;
+  /** What its Flow frames are made at; as the clip's without one. */
+  readonly level: Level | undefined;
+  readonly how: 'side' | 'wipe' | 'blink' | 'difference';
   /** The other's frame is the one of the same timeline frame, or the one that shows the same source moment. */
   readonly by: 'time' | 'source';
   /** Where the wipe's edge is, as a share of the width: left of it the clip, right of it the other. */
   readonly edge: number;
 }
 
+/** What is shown of a frame: its picture; it between the two real ones; or, over it, the motion as arrows or colour, or what either picture hides. */
+export const LOOKS = ['picture', 'neighbours', 'arrows', 'colour', 'hidden'] as const;
+export type Look = (typeof LOOKS)[number];
+
 export type ToPreview =
   | { readonly kind: 'canvas'; readonly canvas: OffscreenCanvas }
   | { readonly kind: 'clip'; readonly clip: PreviewClip }
   | { readonly kind: 'compare'; readonly other: Compared | undefined }
+  | { readonly kind: 'look'; readonly look: Look }
+  /** Makes the frames of a stretch, both ends included, as renders make them, and keeps them; `undefined` stops. */
+  | { readonly kind: 'smooth'; readonly stretch: { readonly from: number; readonly to: number } | undefined }
+  /** Small pictures of source frames. */
+  | { readonly kind: 'thumbs'; readonly frames: readonly number[] }
   /** `direction` is where playback is heading (0 when still); `settled` asks for the picture's fingerprint too. */
   | { readonly kind: 'show'; readonly k: number; readonly direction: number; readonly settled: boolean };
 
@@ -43,4 +55,6 @@ export type FromPreview =
       readonly fingerprint: string | undefined;
       readonly milliseconds: number;
     }
+  | { readonly kind: 'smooth'; readonly done: number; readonly total: number }
+  | { readonly kind: 'thumb'; readonly footageId: string; readonly frame: number; readonly picture: ImageBitmap }
   | { readonly kind: 'problem'; readonly message: string };

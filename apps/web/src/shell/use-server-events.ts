@@ -32,6 +32,7 @@ export function useServerEvents(projectId: string): void {
       if (event.kind === 'document' && event.by !== WINDOW_NAME) void followOtherWindow(event.version);
       if (event.kind === 'footage' || event.kind === 'renders') refresh(event.kind);
       if (event.kind === 'footage-progress') setProgress(event.footageId, { done: event.done, total: event.total, secondsLeft: null });
+      if (event.kind === 'motion-progress') setProgress(`motion ${event.footageId}`, { done: event.done, total: event.total, secondsLeft: null });
       if (event.kind === 'render-progress') setProgress(event.renderId, { done: event.done, total: event.total, secondsLeft: event.secondsLeft });
       if (event.kind === 'import-failed') toast.error(event.message, { duration: 12_000 });
     };

@@ -1,6 +1,7 @@
 import { cadenceOfSpeed, describeCadence, nearestEvenSpeed, slowestRealSpeed } from '../cadence/cadence.js';
 import { missingSource } from '../clip/clip-frames.js';
-import { clipSlope, sourceOf, type Clip, type Project } from '../project/project.js';
+import { methodAt } from '../clip/making.js';
+import { makingOf, clipSlope, sourceOf, type Clip, type Project } from '../project/project.js';
 import { usableFrames } from '../repeats/skip.js';
 import { percentText } from '../speed/speed-text.js';
 import { moveVertex, setBend, setReachSpeed, widestBend } from '../time-map/edit.js';
@@ -88,16 +89,17 @@ function touches(map: TimeMap, a: number, b: number): boolean {
 
 /** A speed the source has too few frames for: they have to be held, or blended. What Flow makes of them is seen frame by frame, not told by the speed. */
 function belowRealRate(project: Project, clip: Clip, k0: number): Advice[] {
-  if (clip.method === 'flow') return [];
   const { readAs } = sourceOf(project, clip);
+  const making = makingOf(project, clip);
   const slowest = slowestRealSpeed(readAs, project.reel.rate);
   return clip.map.vertices.slice(0, -1).flatMap(({ t }, index): Advice[] => {
     const speed = reachSlope(clip.map, index) / k0;
-    if (speed === 0 || Math.abs(speed) > slowest * (1 - 1e-6)) return [];
+    const method = methodAt(making, t);
+    if (method === 'flow' || speed === 0 || Math.abs(speed) > slowest * (1 - 1e-6)) return [];
     // Held unevenly is said already, and worse.
-    if (clip.method === 'step' && !cadenceOfSpeed(speed, readAs, project.reel.rate)?.even) return [];
+    if (method === 'step' && !cadenceOfSpeed(speed, readAs, project.reel.rate)?.even) return [];
     const shown = `${Math.round(Math.abs(speed) * framesPerSecond(readAs) * 10) / 10} source frames a second`;
-    const how = clip.method === 'step' ? 'are held: it will stutter' : 'are blended: moving edges will look double';
+    const how = method === 'step' ? 'are held: it will stutter' : 'are blended: moving edges will look double';
     const bears = Math.sign(speed) * slowest;
     return [
       {
@@ -133,13 +135,13 @@ function tooFast(project: Project, clip: Clip, k0: number): Advice[] {
 
 /** Under Step, a speed whose frames are held or skipped unevenly, with the nearest that is even. */
 function unevenReaches(project: Project, clip: Clip, k0: number): Advice[] {
-  const { map, method } = clip;
-  if (method !== 'step') return [];
+  const { map } = clip;
+  const making = makingOf(project, clip);
   const { reel } = project;
   const source = sourceOf(project, clip);
   return map.vertices.slice(0, -1).flatMap(({ t }, index): Advice[] => {
     const speed = reachSlope(map, index) / k0;
-    if (speed === 0 || Math.abs(speed) > FOLLOWED_SPEED) return [];
+    if (methodAt(making, t) !== 'step' || speed === 0 || Math.abs(speed) > FOLLOWED_SPEED) return [];
     const cadence = cadenceOfSpeed(speed, source.readAs, reel.rate);
     if (cadence?.even) return [];
     const even = nearestEvenSpeed(speed, source.readAs, reel.rate, 1);

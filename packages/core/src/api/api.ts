@@ -68,6 +68,9 @@ export interface FootageFacts {
 
 export type FootageStatus = 'preparing' | 'ready' | 'failed';
 
+/** Whether the motion of a piece of footage was looked at: rough spots and the camera's motion are known when it is ready. */
+export type MotionStatus = 'waiting' | 'ready' | 'failed';
+
 export interface Footage {
   readonly id: string;
   readonly name: string;
@@ -78,6 +81,14 @@ export interface Footage {
   readonly facts: FootageFacts;
   /** What looking at every picture found; none before that is done. */
   readonly health: Health | null;
+  readonly motion: MotionStatus;
+}
+
+/** What the server keeps of the motion between frames, so that a changed curve costs only the pictures. */
+export interface MotionCache {
+  readonly pairs: number;
+  readonly bytes: number;
+  readonly mostBytes: number;
 }
 
 export const RENDER_CONTAINERS = ['mp4', 'mkv'] as const;
@@ -106,6 +117,8 @@ export type ServerEvent =
   | { readonly kind: 'document'; readonly version: number; readonly by: string }
   | { readonly kind: 'footage' }
   | { readonly kind: 'footage-progress'; readonly footageId: string; readonly done: number; readonly total: number }
+  /** Looking at the motion of footage that is ready. */
+  | { readonly kind: 'motion-progress'; readonly footageId: string; readonly done: number; readonly total: number }
   | { readonly kind: 'import-failed'; readonly name: string; readonly message: string }
   | { readonly kind: 'renders' }
   | { readonly kind: 'render-progress'; readonly renderId: string; readonly done: number; readonly total: number; readonly secondsLeft: number | null };

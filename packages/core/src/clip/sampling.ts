@@ -1,4 +1,5 @@
 import { InvalidInput } from '../errors.js';
+import type { FlowTemper } from './temper.js';
 
 /** How in-between frames are made: the nearest before, a linear blend of the two around, or moved to where things are by then. */
 export const METHODS = ['step', 'mix', 'flow'] as const;
@@ -15,7 +16,7 @@ export const WHOLE_FRAME_TOLERANCE = 1e-6;
  * What a timeline frame is made of. `fraction` is how far from `a` to `b`, in 0…1 exclusive. Flow also looks at the frames
  * next to both, where there are any: how motion changes bends the way between.
  */
-export type Sample =
+export type SimpleSample =
   | { readonly kind: 'source'; readonly frame: number }
   | { readonly kind: 'mix'; readonly a: number; readonly b: number; readonly fraction: number }
   | {
@@ -25,8 +26,13 @@ export type Sample =
       readonly fraction: number;
       readonly before: number | undefined;
       readonly after: number | undefined;
+      /** Without one, the even temper. */
+      readonly temper?: FlowTemper;
     }
   | { readonly kind: 'black' };
+
+/** A sample, or one that gives way to another: `share` of the second. */
+export type Sample = SimpleSample | { readonly kind: 'fade'; readonly from: SimpleSample; readonly to: SimpleSample; readonly share: number };
 
 export function isWholeFrame(position: number): boolean {
   return Math.abs(position - Math.round(position)) <= WHOLE_FRAME_TOLERANCE;
@@ -42,7 +48,7 @@ export function isInSource(position: number, frames: number): boolean {
  * floor(position + 1e-6), in reverse too; Mix and Flow make a frame of two. Outside the source `end` decides; without it
  * `InvalidInput` is thrown, naming timeline frame `k`.
  */
-export function sampleAt(position: number, frames: number, method: Method, end: EndChoice | undefined, k = 0): Sample {
+export function sampleAt(position: number, frames: number, method: Method, end: EndChoice | undefined, k = 0): SimpleSample {
   if (!Number.isFinite(position)) throw new InvalidInput(`frame ${k}`, 'has no source position');
   if (!isInSource(position, frames)) {
     if (end === undefined)
@@ -61,16 +67,22 @@ export function sampleAt(position: number, frames: number, method: Method, end: 
 }
 
 /** Frames next to each other have neighbours; across the seam of a loop there is no motion to go on from. */
-function made(method: 'mix' | 'flow', a: number, b: number, fraction: number, frames: number): Sample {
+function made(method: 'mix' | 'flow', a: number, b: number, fraction: number, frames: number): SimpleSample {
   if (method === 'mix') return { kind: 'mix', a, b, fraction };
   return { kind: 'flow', a, b, fraction, before: b > a && a > 0 ? a - 1 : undefined, after: b > a && b < frames - 1 ? b + 1 : undefined };
 }
 
 /** The two frames a made one lies between, or `undefined` for one that is not made. */
-export const madeOf = (sample: Sample): Extract<Sample, { fraction: number }> | undefined => ('fraction' in sample ? sample : undefined);
+export function madeOf(sample: Sample): Extract<SimpleSample, { fraction: number }> | undefined {
+  if (sample.kind === 'fade') return madeOf(sample.from) ?? madeOf(sample.to);
+  return 'fraction' in sample ? sample : undefined;
+}
+
+/** The simple samples a sample is made of. */
+export const partsOf = (sample: Sample): readonly SimpleSample[] => (sample.kind === 'fade' ? [sample.from, sample.to] : [sample]);
 
 /** A looped source is a circle of `frames` frames: after the last comes the first, and made frames reach across the seam. */
-function sampleLooped(position: number, frames: number, method: Method): Sample {
+function sampleLooped(position: number, frames: number, method: Method): SimpleSample {
   const whole = Math.round(position);
   const wrap = (n: number) => ((n % frames) + frames) % frames;
   if (Math.abs(position - whole) <= WHOLE_FRAME_TOLERANCE) return { kind: 'source', frame: wrap(whole) };

@@ -5,7 +5,8 @@ import { frameOfPosition, placeOfFrame, usableFrames, type Skips } from '../repe
 import { positionAt } from '../time-map/evaluate.js';
 import { joinMaps, splitMap } from '../time-map/split.js';
 import { CLOSEST_VERTICES, fittedMap, mapDuration, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
-import { placeItems, plainClip, plainMap, type Clip, type Cue, type Moment, type Project, type Source, type Tie } from './project.js';
+import type { Method } from '../clip/sampling.js';
+import { placeItems, plainClip, plainMap, type Clip, type Cue, type Moment, type Project, type ReachMethod, type Source, type Tie } from './project.js';
 
 /** Puts footage into the project. Its id must be new. */
 export function addSource(project: Project, source: Source): Project {
@@ -49,7 +50,23 @@ export function updateClip(project: Project, clipId: string, change: (clip: Clip
 export function withMap(clip: Clip, map: TimeMap): Clip {
   if (map === clip.map) return clip;
   const locks = clip.locks.map((reach) => followReach(clip.map, map, reach)).filter((reach) => reach !== undefined);
-  return { ...clip, map, locks: [...new Set(locks)].sort((a, b) => a - b) };
+  const reachMethods = clip.reachMethods.flatMap((own) => {
+    const reach = followReach(clip.map, map, own.reach);
+    return reach === undefined ? [] : [{ ...own, reach }];
+  });
+  return { ...clip, map, locks: [...new Set(locks)].sort((a, b) => a - b), reachMethods: inOrder(reachMethods) };
+}
+
+/** By reach, increasing; of several for one the first stays. */
+const inOrder = (methods: readonly ReachMethod[]): ReachMethod[] =>
+  methods.filter(({ reach }, i) => methods.findIndex((m) => m.reach === reach) === i).sort((a, b) => a.reach - b.reach);
+
+/** Makes a reach's in-betweens another way than the clip's, or (null) as the clip's again. */
+export function setReachMethod(project: Project, clipId: string, reach: number, method: Method | null): Project {
+  return updateClip(project, clipId, (clip) => {
+    const others = clip.reachMethods.filter((m) => m.reach !== reach);
+    return { ...clip, reachMethods: method ? inOrder([...others, { reach, method }]) : others };
+  });
 }
 
 /** Where a reach of `before` is in `after`: counted from whichever end the two maps share it with. */
@@ -79,7 +96,7 @@ export function backToPlain(project: Project, clipId: string): Project {
     const within = (s: number) => Math.max(0, Math.min(frames - 1, s));
     const first = within(Math.round(shown.reduce((a, b) => Math.min(a, b))));
     const last = within(Math.max(first, Math.floor(shown.reduce((a, b) => Math.max(a, b)) + 1e-6), Math.ceil(clip.map.vertices.at(-1)!.s - 1)));
-    return { ...clip, map: plainMap(source, project.reel.rate, first, last), method: 'step', locks: [] };
+    return { ...clip, map: plainMap(source, project.reel.rate, first, last), method: null, temper: null, reachMethods: [], mends: [], locks: [] };
   });
 }
 
@@ -91,10 +108,13 @@ export function splitClip(project: Project, clipId: string, at: number, newId: s
   if (!Number.isInteger(at) || at < 1 || at >= frames) throw new InvalidInput('split', `frame ${at} is not between two frames of the clip`);
   const [before, after] = splitMap(clip.map, at);
   const early = ({ cueId }: Tie) => project.reel.cues.find((c) => c.id === cueId)!.frame - start < at - 0.5;
-  const first: Clip = { ...clip, map: before, locks: clip.locks.filter((i) => i < before.vertices.length - 1), ties: clip.ties.filter(early), versions: [] };
+  const kept = { locks: clip.locks.filter((i) => i < before.vertices.length - 1), reachMethods: clip.reachMethods.filter((m) => m.reach < before.vertices.length - 1) };
+  const first: Clip = { ...clip, ...kept, map: before, ties: clip.ties.filter(early), versions: [] };
   const moved = after.vertices.length - clip.map.vertices.length;
-  const locks = clip.locks.map((i) => i + moved).filter((i) => i >= 0 && i < after.vertices.length - 1);
-  const second: Clip = { ...clip, id: newId, map: after, locks, ties: clip.ties.filter((t) => !early(t)), versions: [] };
+  const there = (i: number) => i >= 0 && i < after.vertices.length - 1;
+  const locks = clip.locks.map((i) => i + moved).filter(there);
+  const reachMethods = clip.reachMethods.map((m) => ({ ...m, reach: m.reach + moved })).filter((m) => there(m.reach));
+  const second: Clip = { ...clip, id: newId, map: after, locks, reachMethods, ties: clip.ties.filter((t) => !early(t)), versions: [] };
   return withItems(project, project.reel.items.flatMap((item) => (item.id === clipId ? [first, second] : [item]))); // prettier-ignore
 }
 
@@ -113,7 +133,9 @@ export function joinNext(project: Project, clipId: string): Project {
   const ties = [...clip.ties, ...next.ties.filter((t) => !shared.includes(t.momentId))];
   const moved = map.vertices.length - next.map.vertices.length;
   const locks = [...new Set([...clip.locks, ...next.locks.map((i) => i + moved)])].sort((a, b) => a - b);
-  return withItems(project, items.toSpliced(index, 2, { ...clip, map, ties, locks }));
+  const reachMethods = inOrder([...clip.reachMethods, ...next.reachMethods.map((m) => ({ ...m, reach: m.reach + moved }))]);
+  const mends = [...clip.mends, ...next.mends.filter(({ id }) => !clip.mends.some((m) => m.id === id))];
+  return withItems(project, items.toSpliced(index, 2, { ...clip, map, ties, locks, reachMethods, mends }));
 }
 
 /** Keeps the clip's curve of now under a name. */
@@ -148,7 +170,12 @@ export function replaceSource(project: Project, sourceId: string, frames: number
       `it has frames 0 to ${frames - 1}, but the moment "${lost.name}" is marked at frame ${lost.frame}; move or remove that first`,
     );
   const readAs = sameRate(source.readAs, source.nativeRate) ? nativeRate : source.readAs;
-  return updateSource(setSkips(project, sourceId, null), sourceId, (s) => ({ ...s, frames, nativeRate, readAs }));
+  const within = ({ mends, ...clip }: Clip): Clip => ({
+    ...clip,
+    mends: mends.filter(({ from }) => from < frames).map((mend) => ({ ...mend, to: Math.min(mend.to, frames) })),
+  });
+  const items = project.reel.items.map((item) => (item.kind === 'clip' && item.sourceId === sourceId ? within(item) : item));
+  return updateSource(setSkips(withItems(project, items), sourceId, null), sourceId, (s) => ({ ...s, frames, nativeRate, readAs }));
 }
 
 export function renameSource(project: Project, sourceId: string, name: string): Project {

@@ -1,7 +1,9 @@
+import { MEND_WAYS, type Mend } from '../clip/making.js';
 import { END_CHOICES, METHODS } from '../clip/sampling.js';
+import { EVEN_TEMPER, type FlowTemper } from '../clip/temper.js';
 import { InvalidInput } from '../errors.js';
 import { rate, type Rate } from '../rate/rate.js';
-import { PROJECT_VERSION, type ClipVersion, type Cue, type Moment, type Project, type ReelItem, type Source, type SpeedLimits, type Tie } from './project.js';
+import { PROJECT_VERSION, type ClipVersion, type Cue, type Moment, type Project, type ReachMethod, type ReelItem, type Source, type SpeedLimits, type Tie } from './project.js';
 import type { Skips } from '../repeats/skip.js';
 import { readMap } from './read-map.js';
 import { array, finite, object, oneOf, onlyFields, string, whole } from './read.js';
@@ -10,7 +12,7 @@ import { array, finite, object, oneOf, onlyFields, string, whole } from './read.
 export type Migration = (document: Record<string, unknown>) => Record<string, unknown>;
 
 /** `MIGRATIONS[n]` lifts version n. */
-const MIGRATIONS: Readonly<Record<number, Migration>> = { 1: withTies, 2: withVersions };
+const MIGRATIONS: Readonly<Record<number, Migration>> = { 1: withTies, 2: withVersions, 3: withMakings };
 
 /** Version 2 ties moments to cues, clip by clip. */
 function withTies(document: Record<string, unknown>): Record<string, unknown> {
@@ -31,6 +33,16 @@ function withVersions(document: Record<string, unknown>): Record<string, unknown
   });
   const sources = array(document['sources'], 'sources').map((value, i) => ({ ...object(value, `sources[${i}]`), skips: null }));
   return { ...document, sources, reel: { ...reel, items } };
+}
+
+/** Version 4 has a way of making in-betweens for the reel, which clips may leave to it, and others for reaches and stretches of a clip. */
+function withMakings(document: Record<string, unknown>): Record<string, unknown> {
+  const reel = object(document['reel'], 'reel');
+  const items = array(reel['items'], 'reel.items').map((value, i) => {
+    const item = object(value, `reel.items[${i}]`);
+    return item['kind'] === 'clip' ? { ...item, temper: null, reachMethods: [], mends: [] } : item;
+  });
+  return { ...document, reel: { ...reel, method: 'step', temper: EVEN_TEMPER, items } };
 }
 
 /** Lifts a document to version `target`, one version at a time. Throws `InvalidInput` for a newer or unknown version. */
@@ -59,7 +71,7 @@ export function parseProject(value: unknown): Project {
   const sources = array(document['sources'], 'sources', 10_000).map((s, i) => readSource(s, `sources[${i}]`));
   unique(sources, 'sources');
   const reel = object(document['reel'], 'reel');
-  onlyFields(reel, ['rate', 'width', 'height', 'items', 'cues'], 'reel');
+  onlyFields(reel, ['rate', 'width', 'height', 'method', 'temper', 'items', 'cues'], 'reel');
   const cues = array(reel['cues'], 'reel.cues', 1_000_000).map((c, i) => readCue(c, `reel.cues[${i}]`));
   unique(cues, 'reel.cues');
   const items = array(reel['items'], 'reel.items', 100_000).map((item, i) => readItem(item, `reel.items[${i}]`, sources, cues));
@@ -71,6 +83,8 @@ export function parseProject(value: unknown): Project {
       rate: readRate(reel['rate'], 'reel.rate'),
       width: whole(reel['width'], 'reel.width', 2, 16384),
       height: whole(reel['height'], 'reel.height', 2, 16384),
+      method: oneOf(reel['method'], METHODS, 'reel.method'),
+      temper: readTemper(reel['temper'], 'reel.temper'),
       items,
       cues,
     },
@@ -144,7 +158,7 @@ function readItem(value: unknown, field: string, sources: readonly Source[], cue
     onlyFields(item, ['kind', 'id', 'frames'], field);
     return { kind: 'gap', id, frames: whole(item['frames'], `${field}.frames`, 1, 1e9) };
   }
-  onlyFields(item, ['kind', 'id', 'name', 'sourceId', 'map', 'method', 'end', 'ties', 'locks', 'limits', 'versions'], field);
+  onlyFields(item, ['kind', 'id', 'name', 'sourceId', 'map', 'method', 'temper', 'reachMethods', 'mends', 'end', 'ties', 'locks', 'limits', 'versions'], field); // prettier-ignore
   const sourceId = readId(item['sourceId'], `${field}.sourceId`);
   const source = sources.find((s) => s.id === sourceId);
   if (!source) throw new InvalidInput(`${field}.sourceId`, `"${sourceId}" is not among the sources`);
@@ -155,13 +169,51 @@ function readItem(value: unknown, field: string, sources: readonly Source[], cue
     name: string(item['name'], `${field}.name`),
     sourceId,
     map,
-    method: oneOf(item['method'], METHODS, `${field}.method`),
+    method: item['method'] === null ? null : oneOf(item['method'], METHODS, `${field}.method`),
+    temper: item['temper'] === null ? null : readTemper(item['temper'], `${field}.temper`),
+    reachMethods: readReachMethods(item['reachMethods'], `${field}.reachMethods`, map.vertices.length - 1),
+    mends: readMends(item['mends'], `${field}.mends`, source.frames),
     end: oneOf(item['end'], END_CHOICES, `${field}.end`),
     ties: readTies(item['ties'], `${field}.ties`, source, cues),
     locks: array(item['locks'], `${field}.locks`).map((n, i) => whole(n, `${field}.locks[${i}]`, 0, map.vertices.length - 2)),
     limits: item['limits'] === null ? null : readLimits(item['limits'], `${field}.limits`),
     versions: readVersions(item['versions'], `${field}.versions`),
   };
+}
+
+export function readTemper(value: unknown, field: string): FlowTemper {
+  const temper = object(value, field);
+  onlyFields(temper, ['trust', 'keenness'], field);
+  const [trust, keenness] = [finite(temper['trust'], `${field}.trust`), finite(temper['keenness'], `${field}.keenness`)];
+  if (!(trust >= 0 && trust <= 1)) throw new InvalidInput(`${field}.trust`, 'must lie in 0 to 1');
+  if (!(keenness >= -1 && keenness <= 1)) throw new InvalidInput(`${field}.keenness`, 'must lie in −1 to 1');
+  return { trust, keenness };
+}
+
+function readReachMethods(value: unknown, field: string, reaches: number): ReachMethod[] {
+  const entries = array(value, field, reaches).map((entry, i) => {
+    const at = `${field}[${i}]`;
+    const one = object(entry, at);
+    onlyFields(one, ['reach', 'method'], at);
+    return { reach: whole(one['reach'], `${at}.reach`, 0, reaches - 1), method: oneOf(one['method'], METHODS, `${at}.method`) };
+  });
+  const unordered = entries.findIndex(({ reach }, i) => i > 0 && reach <= entries[i - 1]!.reach);
+  if (unordered >= 0) throw new InvalidInput(`${field}[${unordered}].reach`, 'must be greater than the one before it');
+  return entries;
+}
+
+function readMends(value: unknown, field: string, frames: number): Mend[] {
+  const mends = array(value, field, 10_000).map((entry, i) => {
+    const at = `${field}[${i}]`;
+    const mend = object(entry, at);
+    onlyFields(mend, ['id', 'from', 'to', 'way', 'soft'], at);
+    const [from, to, soft] = (['from', 'to', 'soft'] as const).map((name) => finite(mend[name], `${at}.${name}`)) as [number, number, number];
+    if (!(from >= 0 && to > from && to <= frames)) throw new InvalidInput(at, `must be a stretch of the source, which has frames 0 to ${frames - 1}`);
+    if (!(soft >= 0 && soft <= 1000)) throw new InvalidInput(`${at}.soft`, 'must lie in 0 to 1000');
+    return { id: readId(mend['id'], `${at}.id`), from, to, way: oneOf(mend['way'], MEND_WAYS, `${at}.way`), soft };
+  });
+  unique(mends, field);
+  return mends;
 }
 
 function readLimits(value: unknown, field: string): SpeedLimits {

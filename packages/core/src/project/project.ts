@@ -1,4 +1,6 @@
 import type { EndChoice, Method } from '../clip/sampling.js';
+import type { Making, Mend } from '../clip/making.js';
+import { EVEN_TEMPER, type FlowTemper } from '../clip/temper.js';
 import { clipFrameCount } from '../clip/clip-frames.js';
 import { constantClip, constantMap } from '../clip/constant-speed.js';
 import { stepOf } from '../cadence/cadence.js';
@@ -8,7 +10,7 @@ import { usableFrames, type Skips } from '../repeats/skip.js';
 import type { TimeMap } from '../time-map/time-map.js';
 
 /** The version of the document this code writes; older ones are migrated when read. */
-export const PROJECT_VERSION = 3;
+export const PROJECT_VERSION = 4;
 
 /** A source frame the editor cares about; `frame` counts native source frames. */
 export interface Moment {
@@ -56,13 +58,26 @@ export interface SpeedLimits {
   readonly fastest: number;
 }
 
+/** A reach whose in-betweens are made another way than the clip's. */
+export interface ReachMethod {
+  readonly reach: number;
+  readonly method: Method;
+}
+
 export interface Clip {
   readonly kind: 'clip';
   readonly id: string;
   readonly name: string;
   readonly sourceId: string;
   readonly map: TimeMap;
-  readonly method: Method;
+  /** How in-betweens are made; none: as the reel says. */
+  readonly method: Method | null;
+  /** How Flow makes them; none: as the reel says. */
+  readonly temper: FlowTemper | null;
+  /** Reaches that are made another way, by index, increasing. */
+  readonly reachMethods: readonly ReachMethod[];
+  /** Stretches of the source that are made another way. */
+  readonly mends: readonly Mend[];
   readonly end: EndChoice;
   /** At most one for each moment. */
   readonly ties: readonly Tie[];
@@ -84,6 +99,9 @@ export interface Reel {
   readonly rate: Rate;
   readonly width: number;
   readonly height: number;
+  /** How in-betweens are made where a clip does not say. */
+  readonly method: Method;
+  readonly temper: FlowTemper;
   readonly items: readonly ReelItem[];
   readonly cues: readonly Cue[];
 }
@@ -97,13 +115,14 @@ export interface Project {
 }
 
 export function emptyProject(rate: Rate, width = 1280, height = 720): Project {
-  return { format: 'idle-bend-project', version: PROJECT_VERSION, reel: { rate, width, height, items: [], cues: [] }, sources: [] };
+  return { format: 'idle-bend-project', version: PROJECT_VERSION, reel: { rate, width, height, method: 'step', temper: EVEN_TEMPER, items: [], cues: [] }, sources: [] };
 }
 
 /** A clip that plays source frames first to last, both included, at 100 %; the whole source by default. */
 export function plainClip(id: string, source: Source, reelRate: Rate, first = 0, last = usableFrames(source) - 1): Clip {
   const map = plainMap(source, reelRate, first, last);
-  return { kind: 'clip', id, name: source.name, sourceId: source.id, map, method: 'step', end: 'hold', ties: [], locks: [], limits: null, versions: [] };
+  const asReel = { method: null, temper: null, reachMethods: [], mends: [] };
+  return { kind: 'clip', id, name: source.name, sourceId: source.id, map, ...asReel, end: 'hold', ties: [], locks: [], limits: null, versions: [] };
 }
 
 export function plainMap(source: Source, reelRate: Rate, first: number, last: number): TimeMap {
@@ -118,6 +137,23 @@ export function sourceOf(project: Project, clip: Clip): Source {
 
 export function clipSlope(project: Project, clip: Clip): number {
   return naturalSlope(sourceOf(project, clip).readAs, project.reel.rate);
+}
+
+/** The way a clip's in-betweens are made, reaches and mends apart. */
+export const methodOf = ({ reel }: Project, clip: Clip): Method => clip.method ?? reel.method;
+
+export const temperOf = ({ reel }: Project, clip: Clip): FlowTemper => clip.temper ?? reel.temper;
+
+/** How a clip's in-betweens are made, with everything it says of stretches. */
+export function makingOf(project: Project, clip: Clip): Making {
+  const { vertices } = clip.map;
+  const stretches = clip.reachMethods.map(({ reach, method }) => ({
+    // The first and the last reach own what lies beyond them too.
+    from: reach === 0 ? -Infinity : vertices[reach]!.t,
+    to: reach === vertices.length - 2 ? Infinity : vertices[reach + 1]!.t,
+    method,
+  }));
+  return { method: methodOf(project, clip), temper: temperOf(project, clip), stretches, mends: clip.mends };
 }
 
 /** A reel item with its place: it covers timeline frames start … start+frames−1. */

@@ -1,4 +1,4 @@
-import { isWholeFrame, type Sample } from '../clip/sampling.js';
+import { isWholeFrame, type SimpleSample } from '../clip/sampling.js';
 
 /**
  * Repeats left out of a source. Keeping time, a frame stays at its native place and motion goes on evenly between those
@@ -73,7 +73,7 @@ export function frameOfPosition({ frames, skips }: Skipping, position: number): 
  * What shows a clip's source position when repeats are left out: `sample(p, count)` decides among the `count` frames that are
  * no repeats, and its answer is given in native frames. Without a choice to skip it is asked as it is.
  */
-export function skippingSampler({ frames, skips }: Skipping, sample: (position: number, count: number) => Sample): (position: number) => Sample {
+export function skippingSampler({ frames, skips }: Skipping, sample: (position: number, count: number) => SimpleSample): (position: number) => SimpleSample {
   if (!skips || skips.repeats.length === 0) return (position) => sample(position, frames);
   const unique = uniqueFrames(frames, skips);
   const at = (frame: number | undefined) => (frame === undefined ? undefined : unique[frame]);

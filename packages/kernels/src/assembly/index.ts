@@ -8,5 +8,7 @@ export { agree, agreement, lean } from './flow/trust';
 export { accelerate, bothEnds } from './flow/accelerate';
 export { project } from './flow/project';
 export { settle, tidy, fillHoles } from './flow/settle';
+export { temper } from './flow/temper';
 export { synthesise } from './flow/synthesise';
 export { fitExposure, exposureGain, exposureOffset, expose } from './flow/exposure';
+export { doubt } from './flow/doubt';

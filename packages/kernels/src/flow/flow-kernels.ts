@@ -5,7 +5,7 @@ type Kernel = (...args: number[]) => number;
 type Name =
   | ('widen8' | 'widen16' | 'halve' | 'slopes' | 'expose' | 'fitExposure' | 'exposureGain' | 'exposureOffset')
   | ('scanPatches' | 'searchPatches' | 'searchAfar' | 'inherit' | 'spread' | 'even' | 'agree' | 'agreement' | 'lean')
-  | ('accelerate' | 'bothEnds' | 'project' | 'settle' | 'tidy' | 'fillHoles' | 'synthesise' | 'blend8' | 'blend16');
+  | ('accelerate' | 'bothEnds' | 'project' | 'settle' | 'tidy' | 'fillHoles' | 'temper' | 'synthesise' | 'blend8' | 'blend16' | 'doubt');
 
 /** The flow kernels over one WebAssembly memory. */
 export class FlowKernels {

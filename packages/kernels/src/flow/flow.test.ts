@@ -194,7 +194,7 @@ describe('in between', () => {
     const pair = (n: number) => flow.pair(frames[n]!, frames[n + 1]!, 'default');
     const [before, middle, after] = [pair(0), pair(1), pair(2)];
     const error = (around?: { before: typeof before; after: typeof after }) =>
-      difference(flow.between(frames[1], frames[2], middle, 0.5, new Uint8Array(W * H), around), at(0.5).data, W, H, 24);
+      difference(flow.between(frames[1], frames[2], middle, 0.5, new Uint8Array(W * H), { around }), at(0.5).data, W, H, 24);
     expect(error({ before, after })).toBeLessThan(1);
     expect(error()).toBeGreaterThan(3 * error({ before, after }));
   });
@@ -209,7 +209,7 @@ describe('in between', () => {
     for (const n of [3, 0, 2, 1, 0]) {
       const keys = [n, n + 1] as const;
       const pair = flow.pair(frames[n]!, frames[n + 1]!, 'best', keys);
-      expect(flow.between(frames[n]!, frames[n + 1]!, pair, 0.4, new Uint8Array(W * H), undefined, keys)).toEqual(fresh(n));
+      expect(flow.between(frames[n]!, frames[n + 1]!, pair, 0.4, new Uint8Array(W * H), { keys })).toEqual(fresh(n));
     }
   });
 

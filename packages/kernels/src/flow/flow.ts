@@ -1,9 +1,10 @@
-import { bytesPerSample, type Frame } from '@idle-bend/core';
+import { bytesPerSample, EVEN_TEMPER, type Frame, type FlowTemper } from '@idle-bend/core';
 import { estimate, PATCH, type GridFlow } from './estimate.js';
 import { FlowKernels } from './flow-kernels.js';
 import { Pictures } from './pictures.js';
 import { EFFORTS, type FlowEffort, type Level } from './levels.js';
-import { synthesise, type Around } from './synthesis.js';
+import { paintMoment, settleMoment, type Around, type SettledMoment, type Wanted } from './synthesis.js';
+import { noEvidence, weigh, type Evidence } from './evidence.js';
 
 /** The motion between two frames: one estimate, or more at the best level. It does not depend on any curve. */
 export type PairFlow = readonly GridFlow[];
@@ -46,9 +47,9 @@ export class Flow {
 
   /**
    * The picture `fraction` (0…1) of the way from `a` to `b`, whose motion `pair` is, written to `out` (as long as the
-   * frames) and returned; at 0 and 1 the frame itself. The pairs around bend the way between: with them, motion may speed up and turn.
+   * frames) and returned; at 0 and 1 the frame itself.
    */
-  between(a: Frame, b: Frame, pair: PairFlow, fraction: number, out: Uint8Array, around: Around<PairFlow> = ALONE, keys?: Keys): Uint8Array {
+  between(a: Frame, b: Frame, pair: PairFlow, fraction: number, out: Uint8Array, options: BetweenOptions = {}): Uint8Array {
     if (!(fraction >= 0 && fraction <= 1)) throw new RangeError(`the fraction ${fraction} is outside 0 to 1`);
     if (out.length !== a.data.length || b.data.length !== a.data.length)
       throw new RangeError(`a picture of ${a.data.length} bytes does not go into ${out.length}`);
@@ -56,13 +57,17 @@ export class Flow {
       out.set(fraction === 0 ? a.data : b.data);
       return out;
     }
-    const [first, second] = [this.pictures.of(a, keys?.[0]), this.pictures.of(b, keys?.[1])];
     const { arena, run } = this.kernels;
     const { layout } = a.format;
     const mark = arena.mark();
-    const made = pair.map((flow, i) => {
+    const made = pair.map((_, i) => {
       const target = arena.take(out.length + 16);
-      synthesise(this.kernels, layout, first, second, flow, fraction, { before: around.before?.[i], after: around.after?.[i] }, target);
+      const within = arena.mark();
+      const wanted = this.wanted(a, b, pair, i, fraction, options);
+      const moment = settleMoment(this.kernels, wanted, options.temper ?? EVEN_TEMPER);
+      paintMoment(this.kernels, layout, wanted, moment, target);
+      if (i === 0 && options.evidence) weigh(this.kernels, wanted, moment, isCut(pair), options.evidence);
+      arena.release(within);
       return target;
     });
     const size = bytesPerSample(layout);
@@ -73,8 +78,64 @@ export class Flow {
     arena.release(mark);
     return out;
   }
+
+  /** What speaks against the picture `between` would make, without painting it. */
+  evidence(a: Frame, b: Frame, pair: PairFlow, fraction: number, options: BetweenOptions = {}): Evidence {
+    const evidence = noEvidence();
+    this.settled(a, b, pair, fraction, options, (wanted, moment) => weigh(this.kernels, wanted, moment, isCut(pair), evidence));
+    return evidence;
+  }
+
+  /** The motion `between` would go by at that moment, as copies: of several estimates, the first. */
+  moment(a: Frame, b: Frame, pair: PairFlow, fraction: number, options: BetweenOptions = {}): Moment {
+    const { width, height, shift } = pair[0]!;
+    return this.settled(a, b, pair, fraction, options, (_, { vectors, weights }) => {
+      const copy = (at: number, each: number) => this.kernels.copy(at, width * height * each);
+      return { width, height, shift, vectors: copy(vectors, 4), weights: copy(weights, 2) };
+    });
+  }
+
+  private settled<T>(
+    a: Frame,
+    b: Frame,
+    pair: PairFlow,
+    fraction: number,
+    options: BetweenOptions,
+    use: (wanted: Wanted, moment: SettledMoment) => T,
+  ): T {
+    const { arena } = this.kernels;
+    const mark = arena.mark();
+    const wanted = this.wanted(a, b, pair, 0, fraction, options);
+    const result = use(wanted, settleMoment(this.kernels, wanted, options.temper ?? EVEN_TEMPER));
+    arena.release(mark);
+    return result;
+  }
+
+  private wanted(a: Frame, b: Frame, pair: PairFlow, i: number, fraction: number, { around, keys }: BetweenOptions): Wanted {
+    const [first, second] = [this.pictures.of(a, keys?.[0]), this.pictures.of(b, keys?.[1])];
+    return { a: first, b: second, flow: pair[i]!, fraction, around: { before: around?.before?.[i], after: around?.after?.[i] } };
+  }
 }
-const ALONE = { before: undefined, after: undefined };
+
+export interface BetweenOptions {
+  /** The pairs around bend the way between: with them, motion may speed up and turn. */
+  readonly around?: Around<PairFlow>;
+  readonly keys?: Keys;
+  readonly temper?: FlowTemper;
+  /** Gets what speaks against the picture. */
+  readonly evidence?: Evidence;
+}
+
+/** The motion at a moment in between, on a grid of `width` × `height` points, 2^shift pixels apart. */
+export interface Moment {
+  readonly width: number;
+  readonly height: number;
+  readonly shift: number;
+  /** For every point the way to where it is in the first picture (x, y) and in the second (x, y), in grid steps. */
+  readonly vectors: Float32Array;
+  /** For every point the shares of the two pictures; one near 0 is hidden there. */
+  readonly weights: Float32Array;
+}
 
 /** Below this share of agreeing structure two frames show different things. Motion of every kind tried keeps above 0.6, cuts below 0.05. */
 const CUT_BELOW = 0.2;

@@ -1,4 +1,4 @@
-import { bytesPerSample, type PixelLayout } from '@idle-bend/core';
+import { bytesPerSample, type FlowTemper, type PixelLayout } from '@idle-bend/core';
 import type { Field, GridFlow } from './estimate.js';
 import type { FlowKernels } from './flow-kernels.js';
 import type { Picture } from './pictures.js';
@@ -10,24 +10,33 @@ export interface Around<T> {
   readonly after: T | undefined;
 }
 
-/** The picture `fraction` of the way from `a` to `b` under one estimate of their motion, written at `target`. */
-export function synthesise(
-  kernels: FlowKernels,
-  layout: PixelLayout,
-  a: Picture,
-  b: Picture,
-  flow: GridFlow,
-  fraction: number,
-  around: Around<GridFlow>,
-  target: number,
-): void {
+/** What an in-between is made of: a pair's pictures and motion, how far between, and what is around. */
+export interface Wanted {
+  readonly a: Picture;
+  readonly b: Picture;
+  readonly flow: GridFlow;
+  readonly fraction: number;
+  readonly around: Around<GridFlow>;
+}
+
+/** A moment in between, in the kernels' memory: for every grid point the ways to both pictures and both weights. */
+export interface SettledMoment {
+  readonly vectors: number;
+  readonly weights: number;
+  /** The trust either side carried there, below 0 where it brought nothing. */
+  readonly scores: readonly [number, number];
+  /** Luma of both pictures at every pyramid level, as exposed at that moment. */
+  readonly lumas: readonly [readonly Plane[], readonly Plane[]];
+}
+
+/** Says for every grid point of the moment where it is in both pictures. Takes memory of the arena; the caller gives it back. */
+export function settleMoment(kernels: FlowKernels, { a, b, flow, fraction, around }: Wanted, { trust, keenness }: FlowTemper): SettledMoment {
   const { arena, run } = kernels;
-  const mark = arena.mark();
-  const { width: gridWidth, height: gridHeight, shift } = flow;
-  const grid = [gridWidth, gridHeight] as const;
-  const points = gridWidth * gridHeight;
+  const { width, height, shift } = flow;
+  const grid = [width, height] as const;
+  const points = width * height;
   // Acceleration has one point for 2 × 2.
-  const slow = ((gridWidth + 1) >> 1) * ((gridHeight + 1) >> 1);
+  const slow = ((width + 1) >> 1) * ((height + 1) >> 1);
   // Both as they would look at that moment, so that what only one of them sees fits in.
   const { gain, offset } = flow.exposure;
   const [now, plus] = [1 + (gain - 1) * fraction, offset * fraction];
@@ -36,53 +45,52 @@ export function synthesise(
     ? [exposed(kernels, a.lumas, now, plus), exposed(kernels, b.lumas, now / gain, plus - (offset * now) / gain)]
     : [a.lumas, b.lumas];
   const side = ({ flow: f, trust: t }: Field, other: Field | undefined) => {
-    const [field, trust] = [kernels.load(f), kernels.load(t)];
+    const [field, held] = [kernels.load(f), kernels.load(t)];
     const own = other ? arena.take(slow * 16) : 0;
-    if (other) run.accelerate(field, trust, kernels.load(other.flow), kernels.load(other.trust), ...grid, own, arena.take(slow * 16));
-    return { field, trust, own };
+    if (other) run.accelerate(field, held, kernels.load(other.flow), kernels.load(other.trust), ...grid, own, arena.take(slow * 16));
+    return { field, trust: held, own };
   };
   const [near, far] = [side(flow.forward, around.before?.backward), side(flow.backward, around.after?.forward)];
-  const carry = ({ field, trust, own }: typeof near, other: typeof near, part: number, isFirst: 0 | 1) => {
+  const carry = ({ field, trust: held, own }: typeof near, other: typeof near, part: number, isFirst: 0 | 1) => {
     const ends = own || other.own ? arena.take(slow * 16) : 0;
     if (ends) run.bothEnds(field, own, other.own, ...grid, ends);
-    const [vectors, scores] = [arena.take(points * 16), arena.take(points * 4)];
-    run.project(field, trust, ends, ...grid, part, isFirst, vectors, scores);
-    return [vectors, scores] as const;
+    const [ways, scores] = [arena.take(points * 16), arena.take(points * 4)];
+    run.project(field, held, ends, ...grid, part, isFirst, ways, scores);
+    return [ways, scores] as const;
   };
+  const [fromFirst, fromSecond] = [carry(near, far, fraction, 1), carry(far, near, 1 - fraction, 0)];
   const [vectors, weights] = [arena.take(points * 16), arena.take(points * 8)];
   const [p, q] = [first[shift]!, second[shift]!];
   run.settle(
-    p.at,
-    q.at,
-    p.stride,
-    ...grid,
-    fraction,
-    near.field,
-    near.trust,
-    far.field,
-    far.trust,
-    ...carry(near, far, fraction, 1),
-    ...carry(far, near, 1 - fraction, 0),
-    vectors,
-    weights,
+    ...[p.at, q.at, p.stride, ...grid, fraction],
+    ...[near.field, near.trust, far.field, far.trust, ...fromFirst, ...fromSecond],
+    ...[vectors, weights],
   );
   run.fillHoles(vectors, weights, ...grid);
   const [before, weightsBefore] = [arena.take(points * 16), arena.take(points * 8)];
   for (let pass = 0; pass < 2; pass++) run.tidy(vectors, weights, before, weightsBefore, ...grid);
+  if (trust < 1 || keenness !== 0)
+    run.temper(p.at, q.at, p.stride, ...grid, fraction, fromFirst[1], fromSecond[1], trust, keenness, vectors, weights, before);
+  return { vectors, weights, scores: [fromFirst[1], fromSecond[1]], lumas: [first, second] };
+}
+
+/** Paints a moment's picture at `target`, every plane of it. */
+export function paintMoment({ run }: FlowKernels, layout: PixelLayout, { a, b, flow }: Wanted, moment: SettledMoment, target: number): void {
+  const { width, height, shift } = flow;
+  const [first, second] = moment.lumas;
   const luma = first[0]!;
-  const [x, y] = [
-    [luma, ...a.rest],
-    [second[0]!, ...b.rest],
-  ] as const;
+  const others = [second[0]!, ...b.rest];
   let start = 0;
-  for (const [i, plane] of x.entries()) {
+  for (const [i, plane] of [luma, ...a.rest].entries()) {
     // Grid steps per sample of this plane: chroma may be coarser than luma.
     const perX = 2 ** (Math.round(Math.log2(luma.width / plane.width)) - shift);
     const perY = 2 ** (Math.round(Math.log2(luma.height / plane.height)) - shift);
-    run.synthesise(plane.at, y[i]!.at, plane.stride, plane.width, plane.height, vectors, weights, ...grid, perX, perY, target + start, layout.bitDepth);
+    run.synthesise(
+      ...[plane.at, others[i]!.at, plane.stride, plane.width, plane.height],
+      ...[moment.vectors, moment.weights, width, height, perX, perY, target + start, layout.bitDepth],
+    );
     start += plane.width * plane.height * bytesPerSample(layout);
   }
-  arena.release(mark);
 }
 
 function exposed(kernels: FlowKernels, planes: readonly Plane[], gain: number, offset: number): Plane[] {

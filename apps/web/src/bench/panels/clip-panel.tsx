@@ -1,8 +1,10 @@
-import { speedRange } from '@idle-bend/core';
+import { byDoubt, speedRange } from '@idle-bend/core';
 import { Tabs } from 'radix-ui';
-import { useBench, type BenchClip } from '../bench-store.ts';
+import { goTo, useBench, type BenchClip } from '../bench-store.ts';
 import { speedWords } from '../speed-words.ts';
+import { useRoughSpots } from '../motion.ts';
 import { AdviceList } from './advice-list.tsx';
+import { ClipBetween } from './clip-between.tsx';
 import { ClipMore } from './clip-more.tsx';
 import { ClipShapes } from './clip-shapes.tsx';
 import { ClipSpeed } from './clip-speed.tsx';
@@ -11,6 +13,7 @@ import { Panel } from './panel.tsx';
 
 const PAGES = [
   { value: 'speed', text: 'Speed', page: ClipSpeed },
+  { value: 'between', text: 'In-betweens', page: ClipBetween },
   { value: 'shapes', text: 'Shapes', page: ClipShapes },
   { value: 'more', text: 'Hold, steps', page: ClipMore },
   { value: 'versions', text: 'Compare', page: ClipVersions },
@@ -22,8 +25,9 @@ export function ClipPanel({ bench }: { bench: BenchClip }) {
   return (
     <Panel title="Clip" about={`${frames} frames · ${speedWords(speedRange(clip.map, slope))}`}>
       <AdviceList bench={bench} />
+      <RoughLine bench={bench} />
       <Tabs.Root value={page} onValueChange={(clipPage) => useBench.setState({ clipPage })}>
-        <Tabs.List aria-label="What to do with the clip" className="border-line mb-3 flex gap-4 border-b">
+        <Tabs.List aria-label="What to do with the clip" className="border-line mb-3 flex gap-3.5 border-b">
           {PAGES.map(({ value, text }) => (
             <Tabs.Trigger
               key={value}
@@ -41,5 +45,23 @@ export function ClipPanel({ bench }: { bench: BenchClip }) {
         ))}
       </Tabs.Root>
     </Panel>
+  );
+}
+
+/** That Flow is likely to go wrong somewhere, wherever one looks; a press leads to the worst place and what mends it. */
+function RoughLine({ bench }: { bench: BenchClip }) {
+  const page = useBench((s) => s.clipPage);
+  const spots = useRoughSpots(bench);
+  if (spots.length === 0 || page === 'between') return null;
+  const worst = byDoubt(spots)[0]!;
+  const go = () => {
+    useBench.setState({ clipPage: 'between' });
+    goTo(Math.round((worst.from + worst.to) / 2), bench.frames);
+  };
+  return (
+    <button className="border-vermilion bg-sheet rounded-lg border border-dashed px-3 py-1.5 text-left text-[13px] hover:underline" onClick={go}>
+      {spots.length === 1 ? 'One rough spot' : `${spots.length} rough spots`}: Flow is likely to tear or smear around frame{' '}
+      {Math.round((worst.from + worst.to) / 2)}.
+    </button>
   );
 }

@@ -2,6 +2,7 @@ import {
   END_CHOICES,
   fitDuration,
   mapDuration,
+  methodOf,
   missingSource,
   parseSpeed,
   percentText,
@@ -43,7 +44,7 @@ export function ClipSpeed({ bench }: { bench: BenchClip }) {
           text={percentText(average)}
           commit={(typed) => applyMap((map) => setClipSpeed(map, parseSpeed(typed, speedMeasure(bench, last.t, average)), slope))}
         />
-        <Choice label="In-betweens" value={clip.method} options={METHOD_CHOICES} choose={changeMethod} />
+        <Choice label="In-betweens" value={methodOf(bench.project, clip)} options={METHOD_CHOICES} choose={changeMethod} />
       </div>
       <FitField bench={bench} frames={mapDuration(clip.map)} content={last.s - first.s} fit={(n) => applyMap((map) => fitDuration(map, n))} />
       <div className="grid grid-cols-4 gap-1.5">

@@ -1,23 +1,36 @@
 import { updateClip } from '@idle-bend/core';
+import { LEVELS } from '@idle-bend/pipeline';
 import { BookmarkPlus, Trash2 } from 'lucide-react';
 import { edit } from '../../shell/project-store.ts';
-import { useBench, type BenchClip, type Compare } from '../bench-store.ts';
+import { useBench, type BenchClip, type Compare, type ComparedMethod } from '../bench-store.ts';
 import { compareWith, setCompare, toggleCompare } from '../comparing.ts';
 import { forgetVersion, keepThisVersion, switchTo } from '../versions.ts';
 import { Choice } from './choice.tsx';
 import { TypedField } from './typed-field.tsx';
 
 const HOWS = [
-  { value: 'side', text: 'Side by side' },
+  { value: 'side', text: 'Side' },
   { value: 'wipe', text: 'Wipe' },
   { value: 'blink', text: 'Blink' },
+  { value: 'difference', text: 'Differ', title: 'What differs, four times as strong, on grey' },
 ] as const;
 const BYS = [
   { value: 'time', text: 'Time', title: 'Both at the same frame of the timeline' },
-  { value: 'source', text: 'Source moment', title: 'Both where the same of the source shows' },
+  { value: 'source', text: 'Source', title: 'Both where the same of the source shows' },
 ] as const;
 
-const keyOf = (other: Compare['other']) => (other.kind === 'version' ? other.id : other.kind);
+/** The same curve, made another way. */
+const WAYS: readonly { key: string; text: string; other: ComparedMethod }[] = [
+  { key: 'way-step', text: 'Step', other: { kind: 'method', method: 'step', level: undefined } },
+  { key: 'way-mix', text: 'Mix', other: { kind: 'method', method: 'mix', level: undefined } },
+  ...LEVELS.map((level) => ({ key: `way-${level}`, text: `Flow, ${level}`, other: { kind: 'method', method: 'flow', level } as const })),
+];
+
+function keyOf(other: Compare['other']): string {
+  if (other.kind === 'version') return other.id;
+  if (other.kind !== 'method') return other.kind;
+  return WAYS.find(({ other: { method, level } }) => method === other.method && level === other.level)!.key;
+}
 
 /** The clip against another curve, and the curves kept under names. */
 export function ClipVersions({ bench }: { bench: BenchClip }) {
@@ -25,7 +38,7 @@ export function ClipVersions({ bench }: { bench: BenchClip }) {
   const { versions } = bench.clip;
   const choose = (key: string) => {
     if (key === 'none') useBench.setState({ compare: undefined });
-    else compareWith(key === 'plain' || key === 'opened' ? { kind: key } : { kind: 'version', id: key });
+    else compareWith(WAYS.find((way) => way.key === key)?.other ?? (key === 'plain' || key === 'opened' ? { kind: key } : { kind: 'version', id: key }));
   };
   return (
     <>
@@ -34,13 +47,22 @@ export function ClipVersions({ bench }: { bench: BenchClip }) {
           <span className="label">Compare with</span>
           <select className="field font-sans" value={compare ? keyOf(compare.other) : 'none'} onChange={(e) => choose(e.target.value)}>
             <option value="none">nothing</option>
-            <option value="plain">plain, 100 %</option>
-            <option value="opened">as it was when opened</option>
-            {versions.map(({ id, name }) => (
-              <option key={id} value={id}>
-                {name}
-              </option>
-            ))}
+            <optgroup label="Another curve">
+              <option value="plain">plain, 100 %</option>
+              <option value="opened">as it was when opened</option>
+              {versions.map(({ id, name }) => (
+                <option key={id} value={id}>
+                  {name}
+                </option>
+              ))}
+            </optgroup>
+            <optgroup label="This curve, made with">
+              {WAYS.map(({ key, text }) => (
+                <option key={key} value={key}>
+                  {text}
+                </option>
+              ))}
+            </optgroup>
           </select>
         </label>
         <button className="button h-8 justify-center" onClick={toggleCompare}>
@@ -48,7 +70,7 @@ export function ClipVersions({ bench }: { bench: BenchClip }) {
         </button>
       </div>
       {compare && (
-        <div className="grid grid-cols-2 gap-3">
+        <div className="grid grid-cols-[1.7fr_1fr] gap-3">
           <Choice label="How" value={compare.how} options={HOWS} choose={(how) => setCompare({ how })} />
           <Choice label="In step by" value={compare.by} options={BYS} choose={(by) => setCompare({ by })} />
         </div>

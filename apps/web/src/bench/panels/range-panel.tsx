@@ -1,6 +1,7 @@
-import { InvalidInput, parseSpeed, percentText, positionAt } from '@idle-bend/core';
+import { appearances, calmerFrame, frameOfPosition, InvalidInput, parseSpeed, percentText, positionAt, positionOfFrame } from '@idle-bend/core';
 import { Repeat2, Undo2, X } from 'lucide-react';
 import { speedMeasure, useBench, type BenchClip } from '../bench-store.ts';
+import { useMotion } from '../motion.ts';
 import { bounceTheRange, clearRange, fitTheRange, scaleTheRange, setSpeedOfRange, turnTheRange } from '../ranges.ts';
 import { Choice } from './choice.tsx';
 import { FitField } from './fit-field.tsx';
@@ -41,6 +42,7 @@ export function RangePanel({ bench }: { bench: BenchClip }) {
       </div>
       <FitField bench={bench} frames={frames} content={end - start} fit={fitTheRange} />
       <Choice label="A new speed keeps" value={keep} options={KEEPS} choose={(next) => useBench.setState({ keep: next })} />
+      <CalmerEnds bench={bench} from={from} to={to} />
       <div className="flex gap-2">
         <button className="button" onClick={turnTheRange}>
           <Undo2 size={15} aria-hidden /> Turn round
@@ -50,5 +52,46 @@ export function RangePanel({ bench }: { bench: BenchClip }) {
         </button>
       </div>
     </Panel>
+  );
+}
+
+/** How far from the ends of a range a calmer place is looked for, seconds of source. */
+const AROUND_SECONDS = 0.5;
+
+/** Where near its ends the camera is calmer and nothing flashes: better places for a slow part to begin and end. */
+function CalmerEnds({ bench, from, to }: { bench: BenchClip; from: number; to: number }) {
+  const { clip, source, frames } = bench;
+  const { motion } = useMotion(source.id);
+  if (!motion) return null;
+  const reach = Math.round((source.nativeRate.num / source.nativeRate.den) * AROUND_SECONDS);
+  const calmer = (t: number) => {
+    const frame = calmerFrame(motion, Math.round(frameOfPosition(source, positionAt(clip.map, t))), reach);
+    if (frame === undefined) return undefined;
+    const times = appearances(clip.map, positionOfFrame(source, frame)).map((a) => Math.min(Math.max(t, a.from), a.to));
+    const nearest = times.reduce<number | undefined>((best, each) => (best === undefined || Math.abs(each - t) < Math.abs(best - t) ? each : best), undefined);
+    return nearest === undefined ? undefined : { frame, at: Math.max(0, Math.min(frames, Math.round(nearest))) };
+  };
+  const [start, end] = [calmer(from), calmer(to)];
+  const put = (range: { from: number; to: number }) => range.to > range.from && useBench.setState({ range });
+  if (!start && !end) return null;
+  return (
+    <ul className="border-line bg-sheet flex flex-col gap-1 rounded-lg border px-3 py-1.5 text-[13px]" aria-label="Calmer places">
+      {start && (
+        <li>
+          The picture is calmer at source {start.frame}.{' '}
+          <button className="text-river font-semibold hover:underline" onClick={() => put({ from: start.at, to })}>
+            Begin at frame {start.at}
+          </button>
+        </li>
+      )}
+      {end && (
+        <li>
+          It is calmer at source {end.frame}.{' '}
+          <button className="text-river font-semibold hover:underline" onClick={() => put({ from, to: end.at })}>
+            End at frame {end.at}
+          </button>
+        </li>
+      )}
+    </ul>
   );
 }

@@ -1,21 +1,25 @@
 import {
   InvalidInput,
   lockReach,
+  methodOf,
   mirrorEase,
   setReachBends,
   cadenceOfSpeed,
   describeCadence,
   nearestEvenSpeed,
   reachSlope,
+  setReachMethod,
   setReachSpeed,
   parseSpeed,
   percentText,
+  type Method,
 } from '@idle-bend/core';
 import { Lock, LockOpen } from 'lucide-react';
 import { edit } from '../../shell/project-store.ts';
 import { speedMeasure, useBench, type BenchClip } from '../bench-store.ts';
 import { applyMap, changeMap } from '../edits.ts';
 import { Choice } from './choice.tsx';
+import { METHOD_CHOICES } from './clip-speed.tsx';
 import { KEEPS } from './keeps.ts';
 import { TypedField } from './typed-field.tsx';
 import { Note, Panel } from './panel.tsx';
@@ -54,6 +58,21 @@ function Ends({ bench, index }: { bench: BenchClip; index: number }) {
   );
 }
 
+/** How this reach's in-betweens are made, where not as the clip's. */
+function ReachMethods({ bench, index }: { bench: BenchClip; index: number }) {
+  const { clip, project } = bench;
+  const own = clip.reachMethods.find(({ reach }) => reach === index)?.method ?? 'clip';
+  const clips = METHOD_CHOICES.find(({ value }) => value === methodOf(project, clip))!.text;
+  return (
+    <Choice<Method | 'clip'>
+      label="In-betweens of this reach"
+      value={own}
+      options={[{ value: 'clip', text: `The clip’s: ${clips}` }, ...METHOD_CHOICES]}
+      choose={(next) => edit((p) => setReachMethod(p, clip.id, index, next === 'clip' ? null : next))}
+    />
+  );
+}
+
 export function ReachPanel({ bench, index }: { bench: BenchClip; index: number }) {
   const { clip, slope, source, project } = bench;
   const keep = useBench((s) => s.keep);
@@ -89,6 +108,7 @@ export function ReachPanel({ bench, index }: { bench: BenchClip; index: number }
         )}
       </div>
       <Ends bench={bench} index={index} />
+      <ReachMethods bench={bench} index={index} />
       <Note>
         {speed === 0
           ? 'Still: one source frame throughout.'

@@ -1,0 +1,44 @@
+import { roughSpots, type RoughSpot, type SourceMotion } from '@idle-bend/core';
+import { useQuery } from '@tanstack/react-query';
+import { useMemo } from 'react';
+import { api } from '../api.ts';
+import { useProject } from '../shell/project-store.ts';
+import { useBench, type BenchClip } from './bench-store.ts';
+import { current } from './edits.ts';
+
+/** What is known of the motion in a source; nothing before the server has looked at it. */
+export function useMotion(sourceId: string): { readonly motion: SourceMotion | undefined; readonly failed: boolean } {
+  const projectId = useProject((s) => s.id) ?? '';
+  const { data: footage } = useQuery({ queryKey: ['footage', projectId], queryFn: () => api.footage(projectId) });
+  const media = footage?.find(({ id }) => id === sourceId);
+  const { data: motion } = useQuery({
+    queryKey: ['motion', sourceId, media?.revision],
+    queryFn: () => api.motion(sourceId, media!.revision),
+    enabled: media?.motion === 'ready',
+    staleTime: Infinity,
+  });
+  return { motion, failed: media?.motion === 'failed' };
+}
+
+const NONE: readonly RoughSpot[] = [];
+
+/** The rough spots of a clip, as far as its source's motion is known. */
+export function useRoughSpots({ project, clip }: BenchClip): readonly RoughSpot[] {
+  const { motion } = useMotion(clip.sourceId);
+  const { method, temper } = project.reel;
+  return useMemo(
+    () => (motion ? roughSpots(project, clip, motion) : NONE),
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- of the project only what the clip is made by matters
+    [motion, clip, method, temper, project.sources],
+  );
+}
+
+/** Makes a stretch of the clip ahead: the range, or all of it; while that is under way, stops it. */
+export function makeSmooth(): void {
+  const bench = current();
+  if (!bench) return;
+  const { smooth, range } = useBench.getState();
+  if (smooth && smooth.clip === bench.clip && smooth.done < smooth.total) return useBench.setState({ smooth: undefined });
+  const [from, to] = range ? [Math.max(0, Math.floor(range.from)), Math.min(bench.frames, Math.ceil(range.to)) - 1] : [0, bench.frames - 1];
+  useBench.setState({ smooth: { clip: bench.clip, from, to, done: 0, total: to - from + 1 } });
+}

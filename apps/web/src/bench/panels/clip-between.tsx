@@ -1,0 +1,133 @@
+import { EVEN_TEMPER, methodOf, removeMend, temperOf, updateClip, updateMend, usesFlow, makingOf, type FlowTemper, type Mend, type Method } from '@idle-bend/core';
+import { RotateCcw, X } from 'lucide-react';
+import type { Look } from '../../preview/messages.ts';
+import { edit, editDuringGesture } from '../../shell/project-store.ts';
+import { useBench, type BenchClip } from '../bench-store.ts';
+import { isEven } from '../comparing.ts';
+import { changeMethod } from '../edits.ts';
+import { Choice } from './choice.tsx';
+import { METHOD_CHOICES } from './clip-speed.tsx';
+import { RoughList } from './rough-list.tsx';
+import { SlideField } from './slide-field.tsx';
+
+const LOOK_CHOICES: readonly { value: Look; text: string; title: string }[] = [
+  { value: 'picture', text: 'Picture', title: 'The frame as it is' },
+  { value: 'neighbours', text: 'Neighbours', title: 'The made frame between the two real ones' },
+  { value: 'arrows', text: 'Arrows', title: 'Where every part comes from and goes to' },
+  { value: 'colour', text: 'Colour', title: 'Motion as colour: hue by direction, strength by distance' },
+  { value: 'hidden', text: 'Hidden', title: 'What one of the two real frames does not see' },
+];
+const MEND_WORDS: Readonly<Record<Mend['way'], string>> = { step: 'Step', mix: 'Mix', hold: 'frozen' };
+
+/** How the clip's in-betweens are made, how they look, and where they are likely to go wrong. */
+export function ClipBetween({ bench }: { bench: BenchClip }) {
+  const { clip, project } = bench;
+  const look = useBench((s) => s.look);
+  const method = methodOf(project, clip);
+  const making = makingOf(project, clip);
+  const forReel = () => edit((p) => ({ ...p, reel: { ...p.reel, method, temper: temperOf(p, clip) } }));
+  const reelsOwn = clip.method === null && clip.temper === null;
+  const sameAsReel = method === project.reel.method && making.temper.trust === project.reel.temper.trust && making.temper.keenness === project.reel.temper.keenness;
+  return (
+    <>
+      <Choice<Method> label="In-betweens" value={method} options={METHOD_CHOICES} choose={changeMethod} />
+      <div className="text-faint -mt-1.5 flex items-center gap-3 text-xs">
+        {reelsOwn ? (
+          <span>As the reel says.</span>
+        ) : (
+          <button className="text-river font-semibold hover:underline" onClick={() => edit((p) => updateClip(p, clip.id, (c) => ({ ...c, method: null, temper: null })))}>
+            As the reel says ({METHOD_CHOICES.find(({ value }) => value === project.reel.method)!.text})
+          </button>
+        )}
+        {!sameAsReel && (
+          <button className="text-river ml-auto font-semibold hover:underline" onClick={forReel}>
+            Make it the reel’s way
+          </button>
+        )}
+      </div>
+      {usesFlow(making) && <Temper bench={bench} temper={making.temper} />}
+      {usesFlow(making) && <Choice<Look> label="Look at" value={look} options={LOOK_CHOICES} choose={(next) => useBench.setState({ look: next, compare: undefined })} />}
+      <RoughList bench={bench} />
+      <Mends bench={bench} />
+    </>
+  );
+}
+
+/** How far motion is trusted, calm or keen: both seen at once on the frame that shows. */
+function Temper({ bench, temper }: { bench: BenchClip; temper: FlowTemper }) {
+  const slide = (change: Partial<FlowTemper>) =>
+    editDuringGesture((project) => updateClip(project, bench.clip.id, (c) => ({ ...c, temper: { ...temperOf(project, c), ...change } })));
+  const keen = Math.round(temper.keenness * 100);
+  return (
+    <div className="grid grid-cols-[1fr_1fr_auto] items-center gap-4">
+      <SlideField
+        label="Motion is trusted"
+        value={Math.round(temper.trust * 100)}
+        low={0}
+        high={100}
+        ends={['nowhere', 'everywhere']}
+        shown={`${Math.round(temper.trust * 100)} %`}
+        slide={(value) => slide({ trust: value / 100 })}
+      />
+      <SlideField
+        label="Where frames differ"
+        value={keen}
+        low={-100}
+        high={100}
+        ends={['calm', 'keen']}
+        shown={keen === 0 ? 'even' : `${Math.abs(keen)} ${keen > 0 ? 'keen' : 'calm'}`}
+        slide={(value) => slide({ keenness: value / 100 })}
+      />
+      <button
+        className="button px-1.5"
+        aria-label="Back to full trust, even"
+        title="Back to full trust, even"
+        disabled={isEven(temper)}
+        onClick={() => edit((project) => updateClip(project, bench.clip.id, (c) => ({ ...c, temper: EVEN_TEMPER })))}
+      >
+        <RotateCcw size={14} aria-hidden />
+      </button>
+    </div>
+  );
+}
+
+/** Stretches of the source that are made another way. */
+function Mends({ bench }: { bench: BenchClip }) {
+  const { clip } = bench;
+  if (clip.mends.length === 0) return null;
+  return (
+    <div>
+      <span className="label">Mended</span>
+      <ul className="flex flex-col gap-1" aria-label="Mended stretches">
+        {clip.mends.map((mend) => (
+          <li key={mend.id} className="border-line bg-sheet flex items-center gap-2 rounded-lg border px-2 py-1 text-[13px]">
+            <span className="min-w-0 flex-1 truncate">
+              <span className="font-mono">
+                {mend.from}–{mend.to}
+              </span>{' '}
+              {MEND_WORDS[mend.way]}
+            </span>
+            <label className="text-faint flex items-center gap-1.5 text-xs">
+              handed over in
+              <select
+                className="border-line bg-paper rounded border px-1 font-mono"
+                value={mend.soft}
+                onChange={(e) => edit((project) => updateMend(project, clip.id, mend.id, { soft: Number(e.target.value) }))}
+              >
+                {[...new Set([0, 0.5, 1, 2, 4, mend.soft])].sort((a, b) => a - b).map((soft) => (
+                  <option key={soft} value={soft}>
+                    {soft}
+                  </option>
+                ))}
+              </select>
+              source frames
+            </label>
+            <button className="text-faint hover:text-ink" aria-label={`Take the mend of ${mend.from} to ${mend.to} off`} onClick={() => edit((project) => removeMend(project, clip.id, mend.id))}>
+              <X size={14} aria-hidden />
+            </button>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}

@@ -1,0 +1,54 @@
+import { NO_COLOUR_TAGS, parsePixelFormat } from '@idle-bend/core';
+import { confidence, isCut, noEvidence } from '@idle-bend/kernels';
+import { loadFlow } from '@idle-bend/media';
+import { FAILURES } from './sequences/failures.mjs';
+import { psnr } from './sequences/quality.mjs';
+import { FRAMES, sequence } from './sequences/render.mjs';
+
+export const about = 'Rough spots: are the made frames below 26 dB those that were said to be?';
+
+const [WIDTH, HEIGHT] = [480, 270];
+const SEEDS = [31, 32, 33, 34, 35, 36];
+/** Frames of a wheel that turns nearly from spoke to spoke look right and are not: nothing in them says so. */
+const NAMES = Object.keys(FAILURES).filter((name) => name !== 'wheel');
+const CORE = ['crossing', 'occlusion', 'blur', 'flash'];
+const ROUGH_DECIBELS = 26;
+
+export async function run() {
+  const flow = loadFlow();
+  const looked = NAMES.flatMap((name) => SEEDS.flatMap((seed) => [2, 4].flatMap((step) => look(flow, name, seed, step))));
+  const rows = [];
+  const tell = (what, some) => {
+    const rough = some.filter(({ decibels }) => decibels < ROUGH_DECIBELS);
+    const flagged = some.filter(({ sure }) => sure < 0.5);
+    const both = flagged.filter(({ decibels }) => decibels < ROUGH_DECIBELS);
+    const [recall, precision] = [both.length / rough.length, both.length / flagged.length];
+    rows.push({ what: `${what}: ${rough.length} of ${some.length} below ${ROUGH_DECIBELS} dB; found`, value: recall.toFixed(3), limit: '≥ 0.85', holds: recall >= 0.85 });
+    rows.push({ what: `${what}: of ${flagged.length} flagged, right`, value: precision.toFixed(3), limit: '≥ 0.6', holds: precision >= 0.6 });
+  };
+  tell('crossing, occlusion, shake, flash', looked.filter(({ name }) => CORE.includes(name))); // prettier-ignore
+  tell('all but cuts', looked.filter(({ name }) => name !== 'cut')); // prettier-ignore
+  return rows;
+}
+
+/** Every frame taken out of a sequence: how it is made, and what was said of it. */
+function look(flow, name, seed, step) {
+  const frames = sequence(name, { width: WIDTH, height: HEIGHT, seed }).map((data) => ({
+    format: { width: WIDTH, height: HEIGHT, layout: parsePixelFormat('gray'), colour: NO_COLOUR_TAGS, pixelAspect: { num: 1, den: 1 } },
+    data,
+  }));
+  const pairs = [];
+  for (let k = 0; k + step < FRAMES; k += step) pairs.push(flow.pair(frames[k], frames[k + step], 'default'));
+  const usable = (pair) => (pair && !isCut(pair) ? pair : undefined);
+  return pairs.flatMap((pair, i) =>
+    Array.from({ length: step - 1 }, (_, n) => {
+      const fraction = (n + 1) / step;
+      const [a, b] = [frames[i * step], frames[(i + 1) * step]];
+      const evidence = noEvidence();
+      const options = { around: { before: usable(pairs[i - 1]), after: usable(pairs[i + 1]) }, evidence };
+      const made = flow.between(a, b, pair, fraction, new Uint8Array(a.data.length), options);
+      const shown = !isCut(pair) ? made : fraction < 0.5 ? a.data : b.data;
+      return { name, decibels: psnr(shown, frames[i * step + n + 1].data), sure: confidence(evidence) };
+    }),
+  );
+}

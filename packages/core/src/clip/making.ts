@@ -1,0 +1,82 @@
+import { frameOfPosition, skippingSampler, type Skipping } from '../repeats/skip.js';
+import { isWholeFrame, sampleAt, type EndChoice, type Method, type Sample, type SimpleSample } from './sampling.js';
+import { EVEN_TEMPER, type FlowTemper } from './temper.js';
+
+/** What stands in for the clip's own way over a stretch of its source: held pictures, blends, or one picture frozen. */
+export const MEND_WAYS = ['step', 'mix', 'hold'] as const;
+export type MendWay = (typeof MEND_WAYS)[number];
+
+/** A stretch of a clip's source, in native frames, where in-betweens are made another way. It stays there however the clip is bent. */
+export interface Mend {
+  readonly id: string;
+  readonly from: number;
+  readonly to: number;
+  readonly way: MendWay;
+  /** Source frames over which it is handed over from the clip's own way, and back; 0 at once. */
+  readonly soft: number;
+}
+
+/** How the in-betweens of a clip are made. */
+export interface Making {
+  readonly method: Method;
+  readonly temper: FlowTemper;
+  /** Stretches of the clip's own time, in timeline frames, that are made another way. */
+  readonly stretches: readonly { readonly from: number; readonly to: number; readonly method: Method }[];
+  readonly mends: readonly Mend[];
+}
+
+/** One method throughout. */
+export const plainMaking = (method: Method): Making => ({ method, temper: EVEN_TEMPER, stretches: [], mends: [] });
+
+/** Whether any frame may ask for Flow. */
+export const usesFlow = ({ method, stretches }: Making): boolean => method === 'flow' || stretches.some((s) => s.method === 'flow');
+
+/** The method of timeline frame k, mends apart. */
+export const methodAt = ({ method, stretches }: Making, k: number): Method => stretches.find(({ from, to }) => k >= from && k < to)?.method ?? method;
+
+/**
+ * What shows source position `position` of a clip at its timeline frame `k`. Throws `InvalidInput` as `sampleAt` does.
+ */
+export function sampleMade(source: Skipping, making: Making, end: EndChoice | undefined, position: number, k: number): Sample {
+  const sample = (method: Method): SimpleSample => skippingSampler(source, (p, count) => sampleAt(p, count, method, end, k))(position);
+  const own = tempered(sample(methodAt(making, k)), making.temper);
+  if (making.mends.length === 0 || own.kind === 'black') return own;
+  const frame = frameOfPosition(source, position);
+  const mended = strongestMend(making.mends, frame);
+  if (!mended) return own;
+  const { mend, share } = mended;
+  if (mend.way === 'hold') {
+    // From one real frame to the other: nothing between them is made.
+    const [held, next] = [mend.from, Math.min(mend.to, source.frames - 1)].map((n): SimpleSample => ({ kind: 'source', frame: Math.round(n) })) as [SimpleSample, SimpleSample]; // prettier-ignore
+    return share >= 1 ? held : { kind: 'fade', from: next, to: held, share };
+  }
+  // Frames of the source stay as they are.
+  if (own.kind === 'source') return own;
+  const other = sample(mend.way);
+  return share >= 1 ? other : { kind: 'fade', from: own, to: other, share };
+}
+
+/** How much of a frame a mend has, 0…1, `frame` a native position. */
+export function mendShare({ from, to, way, soft }: Mend, frame: number): number {
+  if (way === 'hold') {
+    // A frozen picture begins on its own frame; only the way back is soft, and inside the stretch.
+    if (frame < from || frame >= to) return 0;
+    const room = Math.min(soft, (to - from) / 2);
+    return room <= 0 ? 1 : Math.min(1, (to - frame) / room);
+  }
+  const outside = Math.max(from - frame, frame - to, 0);
+  if (outside === 0) return isWholeFrame(frame) && (frame === from || frame === to) ? 0 : 1;
+  return soft <= 0 ? 0 : Math.max(0, 1 - outside / soft);
+}
+
+function strongestMend(mends: readonly Mend[], frame: number): { mend: Mend; share: number } | undefined {
+  let best: { mend: Mend; share: number } | undefined;
+  for (const mend of mends) {
+    const share = mendShare(mend, frame);
+    if (share > (best?.share ?? 0)) best = { mend, share };
+  }
+  return best;
+}
+
+const tempered = (sample: SimpleSample, temper: FlowTemper): SimpleSample =>
+  sample.kind === 'flow' && (temper.trust !== EVEN_TEMPER.trust || temper.keenness !== EVEN_TEMPER.keenness) ? { ...sample, temper } : sample;

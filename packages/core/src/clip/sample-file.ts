@@ -1,0 +1,41 @@
+import { readTemper } from '../project/parse.js';
+import { finite, object, oneOf, onlyFields, whole } from '../project/read.js';
+import { InvalidInput } from '../errors.js';
+import type { Sample, SimpleSample } from './sampling.js';
+
+/** Reads a sample that came from outside. Throws `InvalidInput` naming the field. */
+export function parseSample(value: unknown, field = 'sample'): Sample {
+  const sample = object(value, field);
+  if (sample['kind'] !== 'fade') return readSimple(sample, field);
+  onlyFields(sample, ['kind', 'from', 'to', 'share'], field);
+  const simple = (name: 'from' | 'to') => readSimple(object(sample[name], `${field}.${name}`), `${field}.${name}`);
+  return { kind: 'fade', from: simple('from'), to: simple('to'), share: share(sample['share'], `${field}.share`) };
+}
+
+function readSimple(sample: Record<string, unknown>, field: string): SimpleSample {
+  const frame = (name: string) => whole(sample[name], `${field}.${name}`, 0);
+  const perhaps = (name: string) => (sample[name] === undefined || sample[name] === null ? undefined : frame(name));
+  const fraction = () => share(sample['fraction'], `${field}.fraction`);
+  const kind = oneOf(sample['kind'], ['source', 'mix', 'flow', 'black'] as const, `${field}.kind`);
+  switch (kind) {
+    case 'black':
+      return { kind };
+    case 'source':
+      onlyFields(sample, ['kind', 'frame'], field);
+      return { kind, frame: frame('frame') };
+    case 'mix':
+      onlyFields(sample, ['kind', 'a', 'b', 'fraction'], field);
+      return { kind, a: frame('a'), b: frame('b'), fraction: fraction() };
+    case 'flow': {
+      onlyFields(sample, ['kind', 'a', 'b', 'fraction', 'before', 'after', 'temper'], field);
+      const between = { kind, a: frame('a'), b: frame('b'), fraction: fraction(), before: perhaps('before'), after: perhaps('after') };
+      return sample['temper'] === undefined ? between : { ...between, temper: readTemper(sample['temper'], `${field}.temper`) };
+    }
+  }
+}
+
+function share(value: unknown, field: string): number {
+  const number = finite(value, field);
+  if (!(number >= 0 && number <= 1)) throw new InvalidInput(field, 'must lie in 0 to 1');
+  return number;
+}
