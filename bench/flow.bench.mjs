@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { NO_COLOUR_TAGS, parsePixelFormat } from '@idle-bend/core';
-import { isCut } from '@idle-bend/kernels';
+import { isCut, sideOfCut } from '@idle-bend/kernels';
 import { loadFlow } from '@idle-bend/media';
 import { median } from './measure.mjs';
 import { psnr, ssim } from './sequences/quality.mjs';
@@ -48,12 +48,11 @@ function byFlow(frames, step, level, flow) {
   const made = [...frames];
   const pairs = [];
   for (let k = 0; k + step < FRAMES; k += step) pairs.push(flow.pair(frameOf(frames[k]), frameOf(frames[k + step]), level));
-  const usable = (pair) => (pair && !isCut(pair) ? pair : undefined);
   pairs.forEach((pair, i) => {
     const [a, b] = [frames[i * step], frames[(i + 1) * step]];
     for (let j = 1; j < step; j++) {
-      const around = { before: usable(pairs[i - 1]), after: usable(pairs[i + 1]) };
-      made[i * step + j] = isCut(pair) ? [a, b][j < step / 2 ? 0 : 1] : flow.between(frameOf(a), frameOf(b), pair, j / step, new Uint8Array(a.length), { around });
+      const around = { before: pairs[i - 1], after: pairs[i + 1] };
+      made[i * step + j] = isCut(pair) ? [a, b][sideOfCut(j / step, around)] : flow.between(frameOf(a), frameOf(b), pair, j / step, new Uint8Array(a.length), { around });
     }
   });
   return made;

@@ -1,5 +1,5 @@
 import { NO_COLOUR_TAGS, parsePixelFormat } from '@idle-bend/core';
-import { confidence, isCut, noEvidence } from '@idle-bend/kernels';
+import { confidence, isCut, noEvidence, sideOfCut } from '@idle-bend/kernels';
 import { loadFlow } from '@idle-bend/media';
 import { FAILURES } from './sequences/failures.mjs';
 import { psnr } from './sequences/quality.mjs';
@@ -39,15 +39,14 @@ function look(flow, name, seed, step) {
   }));
   const pairs = [];
   for (let k = 0; k + step < FRAMES; k += step) pairs.push(flow.pair(frames[k], frames[k + step], 'default'));
-  const usable = (pair) => (pair && !isCut(pair) ? pair : undefined);
   return pairs.flatMap((pair, i) =>
     Array.from({ length: step - 1 }, (_, n) => {
       const fraction = (n + 1) / step;
       const [a, b] = [frames[i * step], frames[(i + 1) * step]];
       const evidence = noEvidence();
-      const options = { around: { before: usable(pairs[i - 1]), after: usable(pairs[i + 1]) }, evidence };
-      const made = flow.between(a, b, pair, fraction, new Uint8Array(a.data.length), options);
-      const shown = !isCut(pair) ? made : fraction < 0.5 ? a.data : b.data;
+      const around = { before: pairs[i - 1], after: pairs[i + 1] };
+      const made = flow.between(a, b, pair, fraction, new Uint8Array(a.data.length), { around, evidence });
+      const shown = !isCut(pair) ? made : [a, b][sideOfCut(fraction, around)].data;
       return { name, decibels: psnr(shown, frames[i * step + n + 1].data), sure: confidence(evidence) };
     }),
   );

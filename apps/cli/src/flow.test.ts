@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
@@ -104,5 +104,34 @@ describe('retime --frames flow', () => {
     for (const method of ['flow', 'mix']) retime('tiny.mkv', `tiny-${method}.mkv`, '--fps', '120', '--frames', method);
     expect(decoded(at('tiny-flow.mkv'))).toHaveLength(7 * 14 * 10 * 1.5);
     expect(decoded(at('tiny-flow.mkv')).equals(decoded(at('tiny-mix.mkv')))).toBe(true);
+  });
+});
+
+describe('the report of a Flow render', () => {
+  const report = (source: string, ...options: string[]) => {
+    retime(source, 'reported.mkv', '--report', at('report.json'), ...options);
+    return (JSON.parse(readFileSync(at('report.json'), 'utf8')) as { frames: { made: boolean; confidence: number | null; rough: boolean | null }[] }).frames;
+  };
+
+  test('says of every made frame how sure it is, of real ones nothing', () => {
+    const lines = report('half.mkv', '--fps', '120', '--frames', 'flow');
+    expect(lines).toHaveLength(25);
+    lines.forEach(({ made, confidence, rough }, k) => {
+      expect(made).toBe(k % 2 === 1);
+      expect(typeof confidence).toBe(made ? 'number' : 'object');
+      expect(rough).toBe(made ? confidence! < 0.5 : null);
+    });
+    expect(lines.filter(({ made, rough }) => made && !rough).length).toBeGreaterThan(8);
+  });
+
+  test('flags what is shown across a cut, and changes no picture', () => {
+    const lines = report('cut.mkv', '--fps', '240', '--frames', 'flow');
+    expect(lines[22]!.rough).toBe(true);
+    const plain = retime('cut.mkv', 'plain.mkv', '--fps', '240', '--frames', 'flow');
+    frames(at('reported.mkv')).forEach((frame, k) => expect(equal(frame, plain[k]!)).toBe(true));
+  });
+
+  test('has nothing to say of Mix', () => {
+    expect(report('half.mkv', '--fps', '120', '--frames', 'mix').every(({ confidence, rough }) => confidence === null && rough === null)).toBe(true);
   });
 });

@@ -1,5 +1,5 @@
 import { describeRepeats, formatRate, frameToSeconds, motionStretches, speakRate, type MotionStretch } from '@idle-bend/core';
-import { indexFrames, inspectHealth, lookAtMotion, probe, proxyReader, type OpenedSource } from '@idle-bend/media';
+import { indexFrames, inspectHealth, lookAtMotion, motionReader, probe, type OpenedSource } from '@idle-bend/media';
 import { readOptions, type OptionKind } from './options.js';
 
 const OPTIONS: Readonly<Record<string, OptionKind>> = { json: { type: 'boolean', help: 'the same as JSON' } };
@@ -92,7 +92,7 @@ export const inspect = {
 };
 
 async function inspectMotion(source: OpenedSource, repeats: readonly number[], onPair: (done: number, total: number) => void) {
-  const { reader } = proxyReader(source);
+  const reader = motionReader(source);
   try {
     return await lookAtMotion(reader, repeats, onPair);
   } finally {

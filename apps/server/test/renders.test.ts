@@ -1,9 +1,9 @@
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { clipFrameCount, HARD, isInSource, positionAt, reverseMap, straightMap, type Method, type Project, type TimeMap } from '@idle-bend/core';
+import { clipFrameCount, HARD, isInSource, parseMotion, positionAt, reverseMap, straightMap, type Method, type Project, type TimeMap } from '@idle-bend/core';
 import { H264, makeNumberedClip, numberIn, readNumbers } from '../../../packages/media/test/numbered-clip.js';
 import { RunningServer } from './running-server.js';
 
@@ -56,7 +56,7 @@ async function bending(map: TimeMap, method: Method = 'step', end: 'hold' | 'bla
       ...document.reel,
       width: 320,
       height: 192,
-      items: [{ kind: 'clip', id: 'c', name: 'c', sourceId: footage, map, method, end, ties: [], locks: [], limits: null, versions: [] }],
+      items: [{ kind: 'clip', id: 'c', name: 'c', sourceId: footage, map, method, end, temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [] }], // prettier-ignore
     },
   };
   await on.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'a' });
@@ -136,33 +136,85 @@ describe('frame truth of a render', () => {
 });
 
 describe('one frame made from the original', () => {
+  const address = (footage: string, sample: unknown) =>
+    `/api/footage/${footage}/frame?sample=${encodeURIComponent(typeof sample === 'string' ? sample : JSON.stringify(sample))}`;
+
   test('is the frame a render shows', async () => {
     const { footage } = await bending(bent);
     for (const number of [117, 88]) {
-      const response = await fetch(`${server.url}/api/footage/${footage}/frame?frame=${number}`);
+      const response = await fetch(`${server.url}${address(footage, { kind: 'source', frame: number })}`);
       expect(response.headers.get('content-type')).toBe('image/png');
       writeFileSync(at('still.png'), Buffer.from(await response.arrayBuffer()));
       const luma = spawnSync('ffmpeg', ['-v', 'error', '-i', at('still.png'), '-pix_fmt', 'gray', '-f', 'rawvideo', 'pipe:1']).stdout;
       expect(luma.length).toBe(320 * 192);
       expect(numberIn(luma)).toBe(number);
     }
-    expect((await server.get(`/api/footage/${footage}/frame?frame=x`)).status).toBe(400);
-    expect((await server.get(`/api/footage/${footage}/frame?frame=1&next=2&fraction=7`)).body.message).toMatch(/fraction must not be greater than 1/);
-    expect((await server.get(`/api/footage/${footage}/frame?frame=99999`)).body.message).toMatch(/not frame 99999/);
   });
 
-  test('blended or moved, as asked; at neither end of the way is it the other', async () => {
+  test('blended, moved, or given way to another, as asked', async () => {
     const { footage } = await bending(bent);
-    const still = async (query: string) => {
-      const response = await fetch(`${server.url}/api/footage/${footage}/frame?frame=40&next=41&fraction=0.5${query}`);
+    const still = async (sample: unknown) => {
+      const response = await fetch(server.url + address(footage, sample));
       expect(response.headers.get('content-type')).toBe('image/png');
       return Buffer.from(await response.arrayBuffer());
     };
-    const [mixed, plain, moved] = [await still(''), await still('&method=mix'), await still('&method=flow&before=39&after=42')];
-    expect(plain.equals(mixed)).toBe(true);
+    const mix = { kind: 'mix', a: 40, b: 41, fraction: 0.5 };
+    const flow = { kind: 'flow', a: 40, b: 41, fraction: 0.5, before: 39, after: 42 };
+    const [mixed, moved, untrusted] = [await still(mix), await still(flow), await still({ ...flow, temper: { trust: 0, keenness: 0 } })];
     expect(moved.equals(mixed)).toBe(false);
-    expect((await server.get(`/api/footage/${footage}/frame?frame=40&next=41&method=melt`)).body.message).toMatch(/method must be one of/);
-    expect((await server.get(`/api/footage/${footage}/frame?frame=40&next=41&method=flow&after=99999`)).body.message).toMatch(/not frame 99999/);
+    expect(untrusted.equals(moved)).toBe(false);
+    const fade = (share: number) => still({ kind: 'fade', from: flow, to: mix, share });
+    expect((await fade(0)).equals(moved)).toBe(true);
+    expect((await fade(1)).equals(mixed)).toBe(true);
+    const half = await fade(0.5);
+    expect(half.equals(moved) || half.equals(mixed)).toBe(false);
+  });
+
+  test.each<[string, unknown, number, RegExp]>([
+    ['no sample at all', '', 422, /sample: is not JSON/],
+    ['what is not JSON', 'x', 422, /sample: is not JSON/],
+    ['black, which no source has', { kind: 'black' }, 422, /black has no frame/],
+    ['a fraction of 7', { kind: 'mix', a: 1, b: 2, fraction: 7 }, 422, /fraction: must lie in 0 to 1/],
+    ['a frame that is not there', { kind: 'source', frame: 99999 }, 404, /not frame 99999/],
+    ['a frame around it that is not there', { kind: 'flow', a: 40, b: 41, fraction: 0.5, after: 99999 }, 404, /not frame 99999/],
+  ])('%s is refused in a sentence', async (_, sample, status, message) => {
+    const { footage } = await bending(bent);
+    const answer = await server.get(address(footage, sample));
+    expect(answer.status).toBe(status);
+    expect(answer.body.message).toMatch(message);
+  });
+});
+
+describe('motion', () => {
+  test('of footage is looked at after its proxy, and told', async () => {
+    const { id, footage } = await bending(bent);
+    const ready = await server.until(async () => (await server.footage(id)).find((f) => f.id === footage), (f) => f?.motion !== 'waiting'); // prettier-ignore
+    expect(ready.motion).toBe('ready');
+    const motion = parseMotion((await server.get(`/api/footage/${footage}/motion`)).body);
+    expect(motion.pairs).toHaveLength(ready.facts.picture.frames - 1);
+    expect((await server.get('/api/footage/nothing/motion')).status).toBe(404);
+  });
+
+  test('between frames is kept, so that a second render finds none, and equals the first; dropped, it is found again', async () => {
+    const { id } = await bending(straightMap(12, 20, 24), 'flow');
+    expect((await server.send('DELETE', '/api/motion-cache')).status).toBe(200);
+    const make = async (name: string) => {
+      const asked = await render(id, 'mkv');
+      await rendered(id, asked.id);
+      return readFileSync(await download(asked.id, name));
+    };
+    const content = async () => (await server.get('/api/motion-cache')).body;
+    expect(await content()).toMatchObject({ pairs: 0, bytes: 0 });
+    const first = await make('first.mkv');
+    const { pairs, bytes, mostBytes } = await content();
+    // Between five frames, and from the one before them and to the one after.
+    expect(pairs).toBe(6);
+    expect(bytes).toBeGreaterThan(6 * 320 * 192 * 2);
+    expect(mostBytes).toBe(4096 * 2 ** 20);
+    expect((await make('second.mkv')).equals(first)).toBe(true);
+    expect((await content()).pairs).toBe(6);
+    await server.send('DELETE', '/api/motion-cache');
+    expect((await make('third.mkv')).equals(first)).toBe(true);
   });
 });
 

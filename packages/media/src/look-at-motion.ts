@@ -2,9 +2,23 @@ import type { PairMotion, SourceMotion } from '@idle-bend/core';
 import { cameraMotion, canFlow, confidence, isCut, type Flow, type Level, type PairFlow } from '@idle-bend/kernels';
 import type { FrameProvider } from '@idle-bend/pipeline';
 import { loadFlow } from './kernels.js';
+import { proxySize } from './proxy.js';
+import { SourceReader } from './source-reader.js';
+import type { OpenedSource } from './source.js';
 
 /** Motion is looked at where it need not be painted: the level that is found fastest tells as much. */
 const LEVEL: Level = 'quick';
+
+/** And at this width: what a small picture does not show is not what tears. */
+const WIDTH = 480;
+
+/** A source's pictures as its motion is looked at. */
+export function motionReader({ file, facts, index }: OpenedSource): SourceReader {
+  const { width, height } = proxySize(facts.video!);
+  const scale = Math.min(1, WIDTH / width);
+  const even = (size: number) => Math.max(2, Math.round((size * scale) / 2) * 2);
+  return new SourceReader(file, facts, index, { size: { width: even(width), height: even(height) }, pixelFormat: 'yuv420p', toneMap: true });
+}
 
 const UNKNOWN: PairMotion = { confidence: 1, exposure: 0, camera: { x: 0, y: 0, push: 0, roll: 0, sure: 0 } };
 /** From a frame to its repeat nothing moves. */
@@ -54,9 +68,8 @@ async function find(flow: Flow, source: FrameProvider, a: number, b: number): Pr
 async function judge(flow: Flow, source: FrameProvider, { before, now, after }: { before: Found | undefined; now: Found; after: Found | undefined }) {
   const { a, b, pair } = now;
   const cut = isCut(pair);
-  const usable = (other: Found | undefined) => (other && !isCut(other.pair) ? other.pair : undefined);
   const [first, second] = await source.frames([a, b]);
-  const evidence = flow.evidence(first!, second!, pair, 0.5, { around: { before: usable(before), after: usable(after) }, keys: [a, b] });
+  const evidence = flow.evidence(first!, second!, pair, 0.5, { around: { before: before?.pair, after: after?.pair }, keys: [a, b] });
   return { confidence: confidence(evidence), exposure: cut ? NaN : Math.log2(pair[0]!.exposure.gain), camera: cut ? UNKNOWN.camera : cameraMotion(pair) };
 }
 

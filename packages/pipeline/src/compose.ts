@@ -1,5 +1,5 @@
 import { blackFrame, type Frame, type Sample, type SimpleSample } from '@idle-bend/core';
-import { canFlow, isCut, type Evidence, type Flow, type Kernels, type Keys, type Level, type Moment, type PairFlow } from '@idle-bend/kernels';
+import { canFlow, isCut, sideOfCut, type Evidence, type Flow, type Kernels, type Keys, type Level, type Moment, type PairFlow } from '@idle-bend/kernels';
 import { FlowCache } from './flow-cache.js';
 import type { FrameProvider } from './frame-provider.js';
 
@@ -83,16 +83,15 @@ export class FrameComposer {
     const options = { around, keys: this.keys(sample.a, sample.b), temper: sample.temper, evidence };
     if (!isCut(pair)) return { format: a.format, data: this.need().flow.between(a, b, pair, sample.fraction, this.room(a, slot), options) };
     if (evidence) Object.assign(evidence, this.need().flow.evidence(a, b, pair, sample.fraction, options));
-    return sample.fraction < 0.5 ? a : b;
+    return sideOfCut(sample.fraction, around) === 0 ? a : b;
   }
 
-  /** The frames of a Flow sample and the motion between and around them; across a cut there is none to go on from. */
+  /** The frames of a Flow sample and the motion between and around them. */
   private async found(sample: FlowSample, level: Level) {
     const { pairs, frames } = await this.start(sample, level, [sample.a, sample.b]);
     const [a, b] = frames as [Frame, Frame];
     const [before, pair, after] = await Promise.all(pairs);
-    const usable = (other: PairFlow | undefined) => (other && !isCut(other) ? other : undefined);
-    return { a, b, pair: pair!, around: { before: usable(before), after: usable(after) } };
+    return { a, b, pair: pair!, around: { before, after } };
   }
 
   /** The motion of the pair and of those around it, found or being found, and the frames asked for. */

@@ -5,10 +5,10 @@ import {
   filmstrip,
   FlowStore,
   lookAtMotion,
+  motionReader,
   openSource,
   outputKind,
   probe,
-  SourceReader,
   writeFields,
   writeProxy,
   writeReel,
@@ -40,7 +40,7 @@ try {
     say({ kind: 'health', health });
   } else if (job.kind === 'motion') {
     const proxy = await openSource(job.proxy, job.name, stop.signal);
-    const reader = new SourceReader(proxy.file, proxy.facts, proxy.index);
+    const reader = motionReader(proxy);
     try {
       const motion = await lookAtMotion(reader, job.repeats, progress, stop.signal);
       await writeFile(`${job.file}.part`, JSON.stringify(writeMotion(motion)));

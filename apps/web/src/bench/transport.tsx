@@ -21,14 +21,14 @@ export function Transport() {
       <button className="button px-2" onClick={back} aria-label="One frame back">
         <StepBack size={15} aria-hidden />
       </button>
-      <button className="button button-ink w-[4.6rem] justify-center px-2" onClick={playOrStop}>
+      <button className="button button-ink w-[4.3rem] justify-center px-2" onClick={playOrStop}>
         {clock === 0 ? <Play size={15} aria-hidden /> : <Pause size={15} aria-hidden />}
         {clock === 0 ? 'Play' : 'Stop'}
       </button>
       <button className="button px-2" onClick={on} aria-label="One frame on">
         <StepForward size={15} aria-hidden />
       </button>
-      <button className={`button ${loop ? 'border-river text-river' : ''}`} aria-pressed={loop !== undefined} onClick={toggleLoop}>
+      <button className={`button px-2 ${loop ? 'border-river text-river' : ''}`} aria-pressed={loop !== undefined} onClick={toggleLoop}>
         <Repeat size={15} aria-hidden /> {bendChosen ? 'Loop bend' : 'Loop'}
       </button>
       <button
@@ -61,7 +61,7 @@ function SmoothButton() {
       onClick={makeSmooth}
     >
       <Waves size={15} aria-hidden />
-      {running ? `${Math.round((100 * own.done) / own.total)} %` : 'Smooth'}
+      {running && <span className="w-9 text-right font-mono text-xs">{Math.round((100 * own.done) / own.total)} %</span>}
     </button>
   );
 }

@@ -4,7 +4,7 @@ import fc from 'fast-check';
 import { cameraMotion } from './camera.js';
 import { confidence, expectedDecibels, noEvidence, type Evidence } from './evidence.js';
 import { FlowKernels } from './flow-kernels.js';
-import { Flow, isCut } from './flow.js';
+import { Flow, isCut, sideOfCut } from './flow.js';
 import { difference, drawn, texture } from './test-frames.js';
 import { around } from './test-kernels.js';
 
@@ -41,7 +41,8 @@ describe('the kernel that doubts, against its slow twin', () => {
             ...[a!.at, b!.at, first!.at, second!.at, a!.stride, 1, first!.at, first!.stride, width, height, fraction],
             ...[kernels.load(vectors), kernels.load(weights), kernels.load(trust), zeros, kernels.load(before), 0, out],
           );
-          const sums = [0, 0, 0, 0];
+          const sums = [0, 0, 0, 0, 0];
+          const blocks = new Map<string, { sum: number; count: number }>();
           const held = (n: number, most: number) => Math.max(-8, Math.min(most, n));
           const bow = 0.5 * fraction * (1 - fraction) * 2;
           // Between two samples in a row.
@@ -53,13 +54,21 @@ describe('the kernel that doubts, against its slow twin', () => {
             for (let x = 0; x < width; x++) {
               const i = y * width + x;
               const [ax, ay, bx, by] = [held(x + u, width), held(y + v, height), held(x - u, width), held(y - v, height)];
-              if (weights[2 * i]! > 0 && weights[2 * i + 1]! > 0) sums[0]! += (at(a!, ax, ay) - at(b!, bx, by)) ** 2;
+              if (weights[2 * i]! > 0 && weights[2 * i + 1]! > 0) {
+                const d = at(a!, ax, ay) - at(b!, bx, by);
+                sums[0]! += d ** 2;
+                const block = `${x >> 3} ${y >> 3}`;
+                const { sum, count } = blocks.get(block) ?? { sum: 0, count: 0 };
+                blocks.set(block, { sum: sum + d, count: count + 1 });
+              }
               const [gx, gy] = [at(first!, x + 1, y) - at(first!, x - 1, y), at(first!, x, y + 1) - at(first!, x, y - 1)];
-              sums[1]! += (1 - Math.max(0, trust[i]!)) * 0.25 * (gx * gx + gy * gy);
-              sums[2]! += (at(a!, ax, ay) - between(held(x + u + bow, width), ay)) ** 2;
-              sums[3]! += (at(first!, x, y) - at(second!, x, y)) ** 2;
+              sums[2]! += (1 - Math.max(0, trust[i]!)) * 0.25 * (gx * gx + gy * gy);
+              sums[3]! += (at(a!, ax, ay) - between(held(x + u + bow, width), ay)) ** 2;
+              sums[4]! += (at(first!, x, y) - at(second!, x, y)) ** 2;
             }
-          floats(out, 4).forEach((value, i) => expect(Math.abs(value / (sums[i]! / points / 256) - 1)).toBeLessThan(1e-3));
+          for (const { sum, count } of blocks.values()) sums[1]! += sum ** 2 / count;
+          sums[0]! -= sums[1]!;
+          floats(out, 5).forEach((value, i) => expect(Math.abs(value / (sums[i]! / points / 256) - 1)).toBeLessThan(1e-3));
         }),
       ),
       { numRuns: 20 },
@@ -73,7 +82,7 @@ describe('evidence', () => {
     expect(confidence(calm)).toBeGreaterThan(0.95);
     expect(confidence(noEvidence())).toBeGreaterThan(confidence(calm));
     fc.assert(
-      fc.property(fc.constantFrom<keyof Evidence>('apart', 'untrusted', 'bowed', 'flashed', 'cut'), fc.double({ min: 1, max: 5000, noNaN: true }), (kind, more) => {
+      fc.property(fc.constantFrom<keyof Evidence>('apart', 'light', 'untrusted', 'bowed', 'flashed', 'cut'), fc.double({ min: 1, max: 5000, noNaN: true }), (kind, more) => {
         expect(confidence({ ...calm, [kind]: calm[kind] + more })).toBeLessThan(confidence(calm));
       }),
     );
@@ -104,6 +113,21 @@ describe('evidence', () => {
     const brighter = gray((x, y) => 2.25 * paint(x - 12, y));
     const after = flow.pair(light, brighter, 'default');
     expect(flow.evidence(dark, light, pair, 0.5, { around: { before: undefined, after } }).flashed).toBeLessThan(40);
+  });
+
+  test('across a flash the picture beside it is shown, all the way', () => {
+    const flash = gray((x, y) => other(2 * x, 2 * y));
+    const frames = [pan(0), pan(2), flash, pan(6), pan(8)];
+    const pairs = frames.slice(1).map((frame, n) => flow.pair(frames[n]!, frame, 'quick'));
+    expect(pairs.map(isCut)).toEqual([false, true, true, false]);
+    for (const fraction of [0.2, 0.8]) {
+      expect(sideOfCut(fraction, { before: pairs[0], after: pairs[2] })).toBe(0);
+      expect(sideOfCut(fraction, { before: pairs[1], after: pairs[3] })).toBe(1);
+      // A cut between two shots has no side that is out of place.
+      expect(sideOfCut(fraction, { before: pairs[0], after: pairs[3] })).toBe(fraction < 0.5 ? 0 : 1);
+    }
+    const { cut } = flow.evidence(frames[1]!, flash, pairs[1]!, 0.5, { around: { before: pairs[0], after: pairs[2] } });
+    expect(cut).toBe(0);
   });
 
   test('a way that bends is doubted against one that goes straight', () => {

@@ -3,8 +3,10 @@ import type { SettledMoment, Wanted } from './synthesis.js';
 
 /** What speaks against an in-between of Flow: mean squares in grey levels of 8 bits. */
 export interface Evidence {
-  /** The two pictures differ by this where both are said to show the same. */
+  /** The two pictures differ by this where both are said to show the same, but for light. */
   apart: number;
+  /** Light that is in one of them only, place by place. */
+  light: number;
   /** Slope where motion is not trusted. */
   untrusted: number;
   /** What it would change if things went straight. */
@@ -15,13 +17,13 @@ export interface Evidence {
   cut: number;
 }
 
-export const noEvidence = (): Evidence => ({ apart: 0, untrusted: 0, bowed: 0, flashed: 0, cut: 0 });
+export const noEvidence = (): Evidence => ({ apart: 0, light: 0, untrusted: 0, bowed: 0, flashed: 0, cut: 0 });
 
 /**
  * How much of each becomes error, found by comparing with the true frames of drawn sequences with crossings, occlusion, shaking,
  * turning and flashes (`bench/rough.bench.mjs`), and an error that is always there.
  */
-const SHARES: Readonly<Record<keyof Evidence, number>> = { apart: 0.8, untrusted: 0.3, bowed: 1.5, flashed: 1, cut: 0.5 };
+const SHARES: Readonly<Record<keyof Evidence, number>> = { apart: 1, light: 0.5, untrusted: 0.4, bowed: 1.2, flashed: 1, cut: 0.5 };
 const ALWAYS = 2;
 
 /** The peak signal to noise ratio the picture is expected to have, dB at a peak of 255; meant to be right at 26, where rough begins. */
@@ -38,8 +40,16 @@ const UNSURE_DECIBELS = 1.5;
 /** 0…1: how sure the picture is to look right; 0.5 where it is expected to have 26 dB. */
 export const confidence = (evidence: Evidence): number => 1 / (1 + Math.exp((ROUGH_DECIBELS - expectedDecibels(evidence)) / UNSURE_DECIBELS));
 
-/** Weighs a settled moment; `isCut` says that nothing goes on from one picture to the other. */
-export function weigh(kernels: FlowKernels, wanted: Wanted, moment: SettledMoment, isCut: boolean, evidence: Evidence): void {
+/** What is known of a pair as a whole. */
+export interface Across {
+  /** Nothing goes on from one picture to the other. */
+  readonly isCut: boolean;
+  /** One of them is cut off on both sides, a flash, and the other is shown. */
+  readonly aside: boolean;
+}
+
+/** Weighs a settled moment. */
+export function weigh(kernels: FlowKernels, wanted: Wanted, moment: SettledMoment, { isCut, aside }: Across, evidence: Evidence): void {
   const { arena, run } = kernels;
   const { a, b, flow, fraction, around } = wanted;
   const { vectors, weights, scores, lumas } = moment;
@@ -53,22 +63,31 @@ export function weigh(kernels: FlowKernels, wanted: Wanted, moment: SettledMomen
     ...[luma.at, exposedSecond[0]!.at, a.lumas[0]!.at, b.lumas[0]!.at, luma.stride, 2 ** flow.shift, plane.at, plane.stride],
     ...[flow.width, flow.height, fraction, vectors, weights, ...scores, before, after, out],
   );
-  const [apart, untrusted, bowed, unmoved] = new Float32Array(arena.memory.buffer, out, 4) as unknown as [number, number, number, number];
+  const [apart, light, untrusted, bowed, unmoved] = new Float32Array(arena.memory.buffer, out, 5) as unknown as [number, number, number, number, number];
   arena.release(mark);
-  // Across a cut one side is shown: it is the wrong one the more likely the nearer to the middle.
-  const wrongSide = 1 - Math.abs(2 * fraction - 1);
-  if (isCut) Object.assign(evidence, noEvidence(), { cut: unmoved * wrongSide });
-  else Object.assign(evidence, { apart, untrusted, bowed, flashed: flash(wanted), cut: 0 });
+  if (isCut) Object.assign(evidence, noEvidence(), { cut: unmoved * wrongSide(fraction, aside) });
+  else Object.assign(evidence, { apart, light, untrusted, bowed, flashed: flash(wanted), cut: 0 });
 }
+
+/** How likely the side of a cut that is shown is the wrong one: the more, the nearer to the middle; not where one side is a flash. */
+const wrongSide = (fraction: number, aside: boolean): number => (aside ? 0 : 1 - Math.abs(2 * fraction - 1));
 
 /** Mid grey, in the 12-bit steps exposure is measured in. */
 const MID = 2048;
 
-/** The error when half of a sudden change of exposure is shown where none of it was, or all. */
-function flash({ flow, around }: Wanted): number {
-  const light = (pair: typeof flow) => Math.log(Math.max(0.05, pair.exposure.gain + pair.exposure.offset / MID));
-  const own = light(flow);
-  const beside = [around.before, around.after].filter((pair) => pair !== undefined).map(light);
-  const sudden = beside.length > 0 ? Math.max(...beside.map((other) => Math.abs(own - other))) : Math.abs(own);
-  return ((MID / 16) * sudden * 0.25) ** 2;
+/** The error where light that only one of the pictures has is shown in part. */
+function flash({ flow, fraction, around: { before, after } }: Wanted): number {
+  const change = (pair: typeof flow | undefined) => pair && Math.log(Math.max(0.05, pair.exposure.gain + pair.exposure.offset / MID));
+  const own = change(flow)!;
+  const [first, second] = [alone(own, change(before), change(after)), alone(own, change(after), change(before))];
+  return ((MID / 16) * (second >= first ? second * fraction : first * (1 - fraction))) ** 2;
+}
+
+/**
+ * How much light a picture has for itself: as much as goes on one side of it and back on the other; where nothing is known of
+ * one side, what the change on the other does not go on with further off.
+ */
+function alone(own: number, beside: number | undefined, further: number | undefined): number {
+  if (beside !== undefined) return own * beside < 0 ? Math.min(Math.abs(own), Math.abs(beside)) : 0;
+  return further !== undefined && own * further > 0 ? Math.max(0, Math.abs(own) - Math.abs(further)) : Math.abs(own);
 }

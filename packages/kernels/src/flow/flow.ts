@@ -66,7 +66,7 @@ export class Flow {
       const wanted = this.wanted(a, b, pair, i, fraction, options);
       const moment = settleMoment(this.kernels, wanted, options.temper ?? EVEN_TEMPER);
       paintMoment(this.kernels, layout, wanted, moment, target);
-      if (i === 0 && options.evidence) weigh(this.kernels, wanted, moment, isCut(pair), options.evidence);
+      if (i === 0 && options.evidence) weigh(this.kernels, wanted, moment, across(pair, options.around), options.evidence);
       arena.release(within);
       return target;
     });
@@ -82,7 +82,7 @@ export class Flow {
   /** What speaks against the picture `between` would make, without painting it. */
   evidence(a: Frame, b: Frame, pair: PairFlow, fraction: number, options: BetweenOptions = {}): Evidence {
     const evidence = noEvidence();
-    this.settled(a, b, pair, fraction, options, (wanted, moment) => weigh(this.kernels, wanted, moment, isCut(pair), evidence));
+    this.settled(a, b, pair, fraction, options, (wanted, moment) => weigh(this.kernels, wanted, moment, across(pair, options.around), evidence));
     return evidence;
   }
 
@@ -113,12 +113,13 @@ export class Flow {
 
   private wanted(a: Frame, b: Frame, pair: PairFlow, i: number, fraction: number, { around, keys }: BetweenOptions): Wanted {
     const [first, second] = [this.pictures.of(a, keys?.[0]), this.pictures.of(b, keys?.[1])];
-    return { a: first, b: second, flow: pair[i]!, fraction, around: { before: around?.before?.[i], after: around?.after?.[i] } };
+    const goesOn = (other: PairFlow | undefined) => (other && !isCut(other) ? other[i] : undefined);
+    return { a: first, b: second, flow: pair[i]!, fraction, around: { before: goesOn(around?.before), after: goesOn(around?.after) } };
   }
 }
 
 export interface BetweenOptions {
-  /** The pairs around bend the way between: with them, motion may speed up and turn. */
+  /** The pairs around bend the way between: with them, motion may speed up and turn. Those with a cut in them bend nothing. */
   readonly around?: Around<PairFlow>;
   readonly keys?: Keys;
   readonly temper?: FlowTemper;
@@ -142,3 +143,18 @@ const CUT_BELOW = 0.2;
 
 /** Whether a cut, or a flash, lies between the two frames: nothing in between can be made of both. */
 export const isCut = (pair: PairFlow): boolean => pair[0]!.agreement < CUT_BELOW;
+
+/**
+ * Which of two pictures with a cut between them is shown `fraction` of the way: the nearer one; but one that is cut off on its
+ * other side too is a flash, and then it is the other one all the way.
+ */
+export function sideOfCut(fraction: number, { before, after }: Around<PairFlow>): 0 | 1 {
+  const [flashFirst, flashSecond] = [before !== undefined && isCut(before), after !== undefined && isCut(after)];
+  if (flashFirst !== flashSecond) return flashFirst ? 1 : 0;
+  return fraction < 0.5 ? 0 : 1;
+}
+
+const across = (pair: PairFlow, { before, after }: Around<PairFlow> = { before: undefined, after: undefined }) => ({
+  isCut: isCut(pair),
+  aside: (before !== undefined && isCut(before)) !== (after !== undefined && isCut(after)),
+});
