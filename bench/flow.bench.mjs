@@ -52,7 +52,9 @@ function byFlow(frames, step, level, flow) {
     const [a, b] = [frames[i * step], frames[(i + 1) * step]];
     for (let j = 1; j < step; j++) {
       const around = { before: pairs[i - 1], after: pairs[i + 1] };
-      made[i * step + j] = isCut(pair) ? [a, b][sideOfCut(j / step, around)] : flow.between(frameOf(a), frameOf(b), pair, j / step, new Uint8Array(a.length), { around });
+      made[i * step + j] = isCut(pair)
+        ? [a, b][sideOfCut(j / step, around)]
+        : flow.between(frameOf(a), frameOf(b), pair, j / step, new Uint8Array(a.length), { around });
     }
   });
   return made;

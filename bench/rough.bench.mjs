@@ -23,7 +23,12 @@ export async function run() {
     const flagged = some.filter(({ sure }) => sure < 0.5);
     const both = flagged.filter(({ decibels }) => decibels < ROUGH_DECIBELS);
     const [recall, precision] = [both.length / rough.length, both.length / flagged.length];
-    rows.push({ what: `${what}: ${rough.length} of ${some.length} below ${ROUGH_DECIBELS} dB; found`, value: recall.toFixed(3), limit: '≥ 0.85', holds: recall >= 0.85 });
+    rows.push({
+      what: `${what}: ${rough.length} of ${some.length} below ${ROUGH_DECIBELS} dB; found`,
+      value: recall.toFixed(3),
+      limit: '≥ 0.85',
+      holds: recall >= 0.85,
+    });
     rows.push({ what: `${what}: of ${flagged.length} flagged, right`, value: precision.toFixed(3), limit: '≥ 0.6', holds: precision >= 0.6 });
   };
   tell('crossing, occlusion, shake, flash', looked.filter(({ name }) => CORE.includes(name))); // prettier-ignore

@@ -1,6 +1,19 @@
 import { writeFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
-import { constantClip, END_CHOICES, fittedClip, InvalidInput, mapFrameCount, METHODS, plainMaking, rational, ROUGH_BELOW, speakRate, stepOf, type Rational } from '@idle-bend/core';
+import {
+  constantClip,
+  END_CHOICES,
+  fittedClip,
+  InvalidInput,
+  mapFrameCount,
+  METHODS,
+  plainMaking,
+  rational,
+  ROUGH_BELOW,
+  speakRate,
+  stepOf,
+  type Rational,
+} from '@idle-bend/core';
 import { CODECS, openSource, outputKind, writeClip } from '@idle-bend/media';
 import { describePlan, LEVELS, planConstant, planMap, type ClipPlan } from '@idle-bend/pipeline';
 import { agreedRate, readMap } from './map.js';

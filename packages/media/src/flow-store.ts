@@ -31,7 +31,11 @@ export class FlowStore {
 
   /** The name a pair's motion goes by. */
   key(a: Frame, b: Frame, level: Level): string {
-    const hash = createHash('sha1').update(kernelsDigest()).update(level).update(JSON.stringify(a.format.layout)).update(`${a.format.width}×${a.format.height}`);
+    const hash = createHash('sha1')
+      .update(kernelsDigest())
+      .update(level)
+      .update(JSON.stringify(a.format.layout))
+      .update(`${a.format.width}×${a.format.height}`);
     return hash.update(a.data).update(b.data).digest('hex');
   }
 

@@ -6,10 +6,10 @@ import { proxySize } from './proxy.js';
 import { SourceReader } from './source-reader.js';
 import type { OpenedSource } from './source.js';
 
-/** Motion is looked at where it need not be painted: the level that is found fastest tells as much. */
-const LEVEL: Level = 'quick';
+/** Motion is looked at as renders make it, so that what is said holds for them. */
+const LEVEL: Level = 'default';
 
-/** And at this width: what a small picture does not show is not what tears. */
+/** But no wider than this: a spot that tears is larger than what a small picture leaves out. */
 const WIDTH = 480;
 
 /** A source's pictures as its motion is looked at. */

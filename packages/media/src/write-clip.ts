@@ -28,7 +28,12 @@ export interface ClipWork {
 }
 
 /** Renders a planned clip of a source to a file: full-size decode → pipeline → encode. Leaves nothing behind when it fails or is stopped. */
-export async function writeClip(source: OpenedSource, plan: ClipPlan, output: ClipOutput, { signal, onFrame, cacheBytes, onConfidence }: ClipWork = {}): Promise<void> {
+export async function writeClip(
+  source: OpenedSource,
+  plan: ClipPlan,
+  output: ClipOutput,
+  { signal, onFrame, cacheBytes, onConfidence }: ClipWork = {},
+): Promise<void> {
   // Every frame is planned before anything is started, so a map that asks for what is not there fails at once.
   const samples = Array.from({ length: plan.frameCount }, (_, k) => plan.sample(k));
   const reader = new SourceReader(source.file, source.facts, source.index, { size: output.size, threads: output.threads, cacheBytes });

@@ -48,7 +48,9 @@ export async function writeReel(
   const readAs = leadVideo.format.layout.model === 'rgb' && kind.codec !== 'ffv1' ? 'yuv420p' : kind.codec === 'png' ? leadVideo.pixelFormat : pixelFormat;
   const { rate, width, height } = project.reel;
   const kernels = loadKernels();
-  const flow = items.some(({ item }) => item.kind === 'clip' && usesFlow(makingOf(project, item))) ? new FlowThreads(availableParallelism(), 'default', store) : undefined;
+  const flow = items.some(({ item }) => item.kind === 'clip' && usesFlow(makingOf(project, item)))
+    ? new FlowThreads(availableParallelism(), 'default', store)
+    : undefined;
   let encoder: Encoder | undefined;
   let reader: SourceReader | undefined;
   let done = 0;

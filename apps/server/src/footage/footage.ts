@@ -3,7 +3,21 @@ import { constants } from 'node:fs';
 import { copyFile, mkdir, readdir, rename, rm } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { ConflictException, Injectable, Logger, NotFoundException, type OnApplicationBootstrap } from '@nestjs/common';
-import { InvalidInput, madeOf, parseProject, partsOf, rate, replaceSource, speakRate, type Footage, type FootageFacts, type Health, type MotionCache, type MotionStatus, type Sample } from '@idle-bend/core';
+import {
+  InvalidInput,
+  madeOf,
+  parseProject,
+  partsOf,
+  rate,
+  replaceSource,
+  speakRate,
+  type Footage,
+  type FootageFacts,
+  type Health,
+  type MotionCache,
+  type MotionStatus,
+  type Sample,
+} from '@idle-bend/core';
 import { checkDecodes, FlowStore, indexFrames, openSource, probe, writeStill, type OpenedSource } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';

@@ -39,7 +39,9 @@ export function Picture({ bench, revision }: { bench: BenchClip; revision: strin
       {original && <Original key={original} address={original} />}
       {compare && other && <CompareMarks compare={compare} bench={bench} position={shown?.other} />}
       {shown && look !== 'picture' && !compare && !original && <LookMarks shown={shown} />}
-      {words && <p className="absolute bottom-2 left-2 rounded bg-black/65 px-2 py-0.5 font-mono text-xs font-semibold text-white">{words}</p>}
+      {words && !(look === 'neighbours' && shown && madeOf(shown.sample)) && (
+        <p className="absolute bottom-2 left-2 rounded bg-black/65 px-2 py-0.5 font-mono text-xs font-semibold text-white">{words}</p>
+      )}
       {!shown && !problem && <p className="absolute inset-0 grid place-items-center text-sm text-white/70">Opening the preview…</p>}
       {problem && (
         <p role="alert" className="absolute inset-x-3 bottom-3 rounded bg-black/80 px-3 py-2 text-sm text-white">
@@ -75,7 +77,9 @@ function CompareMarks({ bench, compare, position }: { bench: BenchClip; compare:
       data-other={position}
       {...(compare.how === 'wipe' && { onPointerDown: wipe, onPointerMove: wipe })}
     >
-      <span className={`${tag} left-2`}>{compare.how === 'difference' ? 'difference, four times as strong' : compare.other.kind === 'method' ? 'this clip' : 'this curve'}</span>
+      <span className={`${tag} left-2`}>
+        {compare.how === 'difference' ? 'difference, four times as strong' : compare.other.kind === 'method' ? 'this clip' : 'this curve'}
+      </span>
       <span className={`${tag} right-2`}>
         {compare.how === 'blink' && 'in turn with '}
         {compare.how === 'difference' && 'from '}
@@ -93,18 +97,30 @@ function LookMarks({ shown }: { shown: Shown }) {
   const look = useBench((s) => s.look);
   const made = madeOf(shown.sample);
   if (!made) return <span className={`${LOOK_TAG} left-2`}>a real frame: nothing was made</span>;
-  if (look === 'neighbours')
+  if (look === 'neighbours') {
+    // The picture and its neighbours stand one and a half pictures high, in the middle.
+    const places = [
+      ['18%', '1.5%', `made, ${Math.round(made.fraction * 100)} % of the way`],
+      ['18%', '68.5%', four(made.a)],
+      ['51%', '68.5%', four(made.b)],
+    ] as const;
     return (
-      <div className="text-center">
-        {[four(made.a), 'made', four(made.b)].map((name, i) => (
-          <span key={name} className={`${LOOK_TAG} -translate-x-1/2 font-mono`} style={{ left: `${(100 * (2 * i + 1)) / 6}%` }}>
-            {name}
+      <div>
+        {places.map(([left, top, text]) => (
+          <span key={text} className="absolute rounded bg-black/65 px-2 py-0.5 font-mono text-xs text-white" style={{ left, top }}>
+            {text}
           </span>
         ))}
       </div>
     );
+  }
   if (shown.level === undefined) return <span className={`${LOOK_TAG} left-2`}>no motion is used here</span>;
-  if (look === 'arrows') return <span className={`${LOOK_TAG} left-2`}>from {four(made.a)} to {four(made.b)}</span>;
+  if (look === 'arrows')
+    return (
+      <span className={`${LOOK_TAG} left-2`}>
+        from {four(made.a)} to {four(made.b)}
+      </span>
+    );
   if (look === 'colour') return <span className={`${LOOK_TAG} left-2`}>hue: which way · strength: how far</span>;
   return (
     <div>

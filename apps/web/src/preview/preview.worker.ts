@@ -101,7 +101,13 @@ async function composerOf(source: ProxyProvider): Promise<FrameComposer> {
   return new FrameComposer(await kernels, source, { flow: new Flow(await compiled), pair: findPair, level: SETTLED, cacheBytes: MOTION_BYTES });
 }
 
-async function show(wish: Extract<ToPreview, { kind: 'show' }>, source: ProxyProvider, ofClip: PreviewClip, ofPlan: ClipPlan, on: OffscreenCanvas): Promise<void> {
+async function show(
+  wish: Extract<ToPreview, { kind: 'show' }>,
+  source: ProxyProvider,
+  ofClip: PreviewClip,
+  ofPlan: ClipPlan,
+  on: OffscreenCanvas,
+): Promise<void> {
   const started = performance.now();
   const k = Math.max(0, Math.min(ofPlan.frameCount - 1, wish.k));
   const showAt = (level: Level, settled: boolean) => present(ofClip, ofPlan, k, { wish, level, settled, started }, on);
@@ -188,20 +194,26 @@ function drawBoth(on: OffscreenCanvas, first: ImageData, second: ImageData, { ho
 async function drawAlone(on: OffscreenCanvas, picture: ImageData, sample: Sample, level: Level): Promise<void> {
   const { width, height } = picture;
   const made = madeOf(sample);
-  if (look === 'neighbours' && made) {
-    const context = contextOf(on, width * 3, height);
-    context.putImageData(picture, width, 0);
-    for (const [place, frame] of [
-      [0, made.a],
-      [2, made.b],
-    ] as const)
-      context.putImageData(await drawn((await composer!.provider.frames([frame]))[0]!, 2), place * width, 0);
-    return;
-  }
+  if (look === 'neighbours' && made) return drawNeighbours(on, picture, made);
   const context = contextOf(on, width, height);
   context.putImageData(picture, 0, 0);
   const moment = look === 'picture' || look === 'neighbours' ? undefined : await composer!.composer.moment(sample, level);
   if (moment) drawLook(context, look, moment);
+}
+
+/** The made frame, and under it at half its size the two real ones. */
+async function drawNeighbours(on: OffscreenCanvas, picture: ImageData, { a, b }: { a: number; b: number }): Promise<void> {
+  const { width, height } = picture;
+  const context = contextOf(on, width, height * 1.5);
+  context.putImageData(picture, 0, 0);
+  for (const [x, frame] of [
+    [0, a],
+    [width / 2, b],
+  ] as const) {
+    const real = await createImageBitmap(await drawn((await composer!.provider.frames([frame]))[0]!, 2));
+    context.drawImage(real, x, height, width / 2, height / 2);
+    real.close();
+  }
 }
 
 /** Makes one frame of the stretch that is made smooth; the motion of the next is found meanwhile. */

@@ -108,7 +108,10 @@ export function splitClip(project: Project, clipId: string, at: number, newId: s
   if (!Number.isInteger(at) || at < 1 || at >= frames) throw new InvalidInput('split', `frame ${at} is not between two frames of the clip`);
   const [before, after] = splitMap(clip.map, at);
   const early = ({ cueId }: Tie) => project.reel.cues.find((c) => c.id === cueId)!.frame - start < at - 0.5;
-  const kept = { locks: clip.locks.filter((i) => i < before.vertices.length - 1), reachMethods: clip.reachMethods.filter((m) => m.reach < before.vertices.length - 1) };
+  const kept = {
+    locks: clip.locks.filter((i) => i < before.vertices.length - 1),
+    reachMethods: clip.reachMethods.filter((m) => m.reach < before.vertices.length - 1),
+  };
   const first: Clip = { ...clip, ...kept, map: before, ties: clip.ties.filter(early), versions: [] };
   const moved = after.vertices.length - clip.map.vertices.length;
   const there = (i: number) => i >= 0 && i < after.vertices.length - 1;

@@ -3,7 +3,18 @@ import { END_CHOICES, METHODS } from '../clip/sampling.js';
 import { EVEN_TEMPER, type FlowTemper } from '../clip/temper.js';
 import { InvalidInput } from '../errors.js';
 import { rate, type Rate } from '../rate/rate.js';
-import { PROJECT_VERSION, type ClipVersion, type Cue, type Moment, type Project, type ReachMethod, type ReelItem, type Source, type SpeedLimits, type Tie } from './project.js';
+import {
+  PROJECT_VERSION,
+  type ClipVersion,
+  type Cue,
+  type Moment,
+  type Project,
+  type ReachMethod,
+  type ReelItem,
+  type Source,
+  type SpeedLimits,
+  type Tie,
+} from './project.js';
 import type { Skips } from '../repeats/skip.js';
 import { readMap } from './read-map.js';
 import { array, finite, object, oneOf, onlyFields, string, whole } from './read.js';

@@ -115,7 +115,12 @@ export interface Project {
 }
 
 export function emptyProject(rate: Rate, width = 1280, height = 720): Project {
-  return { format: 'idle-bend-project', version: PROJECT_VERSION, reel: { rate, width, height, method: 'step', temper: EVEN_TEMPER, items: [], cues: [] }, sources: [] };
+  return {
+    format: 'idle-bend-project',
+    version: PROJECT_VERSION,
+    reel: { rate, width, height, method: 'step', temper: EVEN_TEMPER, items: [], cues: [] },
+    sources: [],
+  };
 }
 
 /** A clip that plays source frames first to last, both included, at 100 %; the whole source by default. */

@@ -1,8 +1,7 @@
 import { ROUGH_BELOW, type CameraMotion, type SourceMotion } from './source-motion.js';
 
 /** How much of the picture's width a point passes from one frame to the next, at the picture's edge when it grows or turns. */
-export const cameraPace = ({ x, y, push, roll }: CameraMotion): number =>
-  Math.hypot(x, y) + Math.abs(push) / 2 + (Math.abs(roll) * Math.PI) / 360;
+export const cameraPace = ({ x, y, push, roll }: CameraMotion): number => Math.hypot(x, y) + Math.abs(push) / 2 + (Math.abs(roll) * Math.PI) / 360;
 
 /** Change of exposure from frame to frame that is seen as a flash, as log₂ of the gain. */
 const FLASH = 0.15;

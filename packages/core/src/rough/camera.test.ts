@@ -22,12 +22,16 @@ describe('stretches of motion', () => {
 
   test('any steady shift is one stretch of its direction, with jitter too', () => {
     fc.assert(
-      fc.property(fc.double({ min: 0, max: 360, noNaN: true }), fc.array(fc.double({ min: -0.001, max: 0.001, noNaN: true }), { minLength: 30, maxLength: 30 }), (degrees, jitter) => {
-        const angle = (degrees * Math.PI) / 180;
-        const found = motionStretches(motionOf(jitter.map((j) => ({ x: 0.01 * Math.cos(angle) + j, y: 0.01 * Math.sin(angle) - j }))));
-        expect(found).toHaveLength(1);
-        expect(turn(found[0]!.degrees!, degrees)).toBeLessThan(10);
-      }),
+      fc.property(
+        fc.double({ min: 0, max: 360, noNaN: true }),
+        fc.array(fc.double({ min: -0.001, max: 0.001, noNaN: true }), { minLength: 30, maxLength: 30 }),
+        (degrees, jitter) => {
+          const angle = (degrees * Math.PI) / 180;
+          const found = motionStretches(motionOf(jitter.map((j) => ({ x: 0.01 * Math.cos(angle) + j, y: 0.01 * Math.sin(angle) - j }))));
+          expect(found).toHaveLength(1);
+          expect(turn(found[0]!.degrees!, degrees)).toBeLessThan(10);
+        },
+      ),
     );
   });
 

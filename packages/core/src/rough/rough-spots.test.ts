@@ -39,7 +39,13 @@ describe('rough spots', () => {
 
   test('are none under Mix and Step, nor where every frame is real', () => {
     const rough = motionOf(FRAMES, [7, 8]);
-    for (const method of ['mix', 'step'] as const) expect(spotsOf(updateClip(slow(), 'c', (c) => ({ ...c, method })), rough)).toEqual([]);
+    for (const method of ['mix', 'step'] as const)
+      expect(
+        spotsOf(
+          updateClip(slow(), 'c', (c) => ({ ...c, method })),
+          rough,
+        ),
+      ).toEqual([]);
     expect(spotsOf(parade(straightMap(200, 0, 200)), rough)).toEqual([]);
   });
 
@@ -57,7 +63,10 @@ describe('rough spots', () => {
   });
 
   test('the most doubtful comes first in a list', () => {
-    const motion: SourceMotion = { ...motionOf(FRAMES, []), pairs: motionOf(FRAMES, []).pairs.map((p, n) => ({ ...p, confidence: { 3: 0.4, 12: 0.2 }[n] ?? 1 })) };
+    const motion: SourceMotion = {
+      ...motionOf(FRAMES, []),
+      pairs: motionOf(FRAMES, []).pairs.map((p, n) => ({ ...p, confidence: { 3: 0.4, 12: 0.2 }[n] ?? 1 })),
+    };
     expect(byDoubt(spotsOf(slow(), motion)).map(({ worst }) => worst.a)).toEqual([12, 3]);
   });
 

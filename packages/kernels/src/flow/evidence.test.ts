@@ -26,50 +26,55 @@ describe('the kernel that doubts, against its slow twin', () => {
 
   test('means of squares over all points, in grey levels', () => {
     fc.assert(
-      fc.property(fc.integer({ min: -3, max: 3 }), fc.integer({ min: -2, max: 2 }), fc.nat(1000), fc.double({ min: 0.1, max: 0.9, noNaN: true }), (u, v, seed, fraction) =>
-        freshly(() => {
-          const wild = (salt: number) => (x: number, y: number) => (x * 37 + y * 91 + x * y * (seed + salt)) & 255;
-          const [a, b, first, second] = [1, 2, 3, 4].map((salt) => plane(width, height, wild(salt)));
-          const trust = Float32Array.from({ length: points }, (_, i) => ((i * 7) % 11) / 10 - 0.2);
-          const weights = Float32Array.from({ length: points * 2 }, (_, i) => (i % 14 === 3 ? 0 : 0.5));
-          const vectors = Float32Array.from({ length: points * 4 }, (_, i) => [u, v, -u, -v][i & 3]!);
-          // The motion before says that points speed up by two to the right.
-          const before = Float32Array.from({ length: points * 2 }, (_, i) => [2 * u + 2, 2 * v][i & 1]!);
-          const out = arena.take(64);
-          const zeros = kernels.load(new Float32Array(points).fill(-1));
-          run.doubt(
-            ...[a!.at, b!.at, first!.at, second!.at, a!.stride, 1, first!.at, first!.stride, width, height, fraction],
-            ...[kernels.load(vectors), kernels.load(weights), kernels.load(trust), zeros, kernels.load(before), 0, out],
-          );
-          const sums = [0, 0, 0, 0, 0];
-          const blocks = new Map<string, { sum: number; count: number }>();
-          const held = (n: number, most: number) => Math.max(-8, Math.min(most, n));
-          const bow = 0.5 * fraction * (1 - fraction) * 2;
-          // Between two samples in a row.
-          const between = (x: number, y: number) => {
-            const [left, part] = [Math.floor(x), x - Math.floor(x)];
-            return at(a!, left, y) * (1 - part) + at(a!, left + 1, y) * part;
-          };
-          for (let y = 0; y < height; y++)
-            for (let x = 0; x < width; x++) {
-              const i = y * width + x;
-              const [ax, ay, bx, by] = [held(x + u, width), held(y + v, height), held(x - u, width), held(y - v, height)];
-              if (weights[2 * i]! > 0 && weights[2 * i + 1]! > 0) {
-                const d = at(a!, ax, ay) - at(b!, bx, by);
-                sums[0]! += d ** 2;
-                const block = `${x >> 3} ${y >> 3}`;
-                const { sum, count } = blocks.get(block) ?? { sum: 0, count: 0 };
-                blocks.set(block, { sum: sum + d, count: count + 1 });
+      fc.property(
+        fc.integer({ min: -3, max: 3 }),
+        fc.integer({ min: -2, max: 2 }),
+        fc.nat(1000),
+        fc.double({ min: 0.1, max: 0.9, noNaN: true }),
+        (u, v, seed, fraction) =>
+          freshly(() => {
+            const wild = (salt: number) => (x: number, y: number) => (x * 37 + y * 91 + x * y * (seed + salt)) & 255;
+            const [a, b, first, second] = [1, 2, 3, 4].map((salt) => plane(width, height, wild(salt)));
+            const trust = Float32Array.from({ length: points }, (_, i) => ((i * 7) % 11) / 10 - 0.2);
+            const weights = Float32Array.from({ length: points * 2 }, (_, i) => (i % 14 === 3 ? 0 : 0.5));
+            const vectors = Float32Array.from({ length: points * 4 }, (_, i) => [u, v, -u, -v][i & 3]!);
+            // The motion before says that points speed up by two to the right.
+            const before = Float32Array.from({ length: points * 2 }, (_, i) => [2 * u + 2, 2 * v][i & 1]!);
+            const out = arena.take(64);
+            const zeros = kernels.load(new Float32Array(points).fill(-1));
+            run.doubt(
+              ...[a!.at, b!.at, first!.at, second!.at, a!.stride, 1, first!.at, first!.stride, width, height, fraction],
+              ...[kernels.load(vectors), kernels.load(weights), kernels.load(trust), zeros, kernels.load(before), 0, out],
+            );
+            const sums = [0, 0, 0, 0, 0];
+            const blocks = new Map<string, { sum: number; count: number }>();
+            const held = (n: number, most: number) => Math.max(-8, Math.min(most, n));
+            const bow = 0.5 * fraction * (1 - fraction) * 2;
+            // Between two samples in a row.
+            const between = (x: number, y: number) => {
+              const [left, part] = [Math.floor(x), x - Math.floor(x)];
+              return at(a!, left, y) * (1 - part) + at(a!, left + 1, y) * part;
+            };
+            for (let y = 0; y < height; y++)
+              for (let x = 0; x < width; x++) {
+                const i = y * width + x;
+                const [ax, ay, bx, by] = [held(x + u, width), held(y + v, height), held(x - u, width), held(y - v, height)];
+                if (weights[2 * i]! > 0 && weights[2 * i + 1]! > 0) {
+                  const d = at(a!, ax, ay) - at(b!, bx, by);
+                  sums[0]! += d ** 2;
+                  const block = `${x >> 3} ${y >> 3}`;
+                  const { sum, count } = blocks.get(block) ?? { sum: 0, count: 0 };
+                  blocks.set(block, { sum: sum + d, count: count + 1 });
+                }
+                const [gx, gy] = [at(first!, x + 1, y) - at(first!, x - 1, y), at(first!, x, y + 1) - at(first!, x, y - 1)];
+                sums[2]! += (1 - Math.max(0, trust[i]!)) * 0.25 * (gx * gx + gy * gy);
+                sums[3]! += (at(a!, ax, ay) - between(held(x + u + bow, width), ay)) ** 2;
+                sums[4]! += (at(first!, x, y) - at(second!, x, y)) ** 2;
               }
-              const [gx, gy] = [at(first!, x + 1, y) - at(first!, x - 1, y), at(first!, x, y + 1) - at(first!, x, y - 1)];
-              sums[2]! += (1 - Math.max(0, trust[i]!)) * 0.25 * (gx * gx + gy * gy);
-              sums[3]! += (at(a!, ax, ay) - between(held(x + u + bow, width), ay)) ** 2;
-              sums[4]! += (at(first!, x, y) - at(second!, x, y)) ** 2;
-            }
-          for (const { sum, count } of blocks.values()) sums[1]! += sum ** 2 / count;
-          sums[0]! -= sums[1]!;
-          floats(out, 5).forEach((value, i) => expect(Math.abs(value / (sums[i]! / points / 256) - 1)).toBeLessThan(1e-3));
-        }),
+            for (const { sum, count } of blocks.values()) sums[1]! += sum ** 2 / count;
+            sums[0]! -= sums[1]!;
+            floats(out, 5).forEach((value, i) => expect(Math.abs(value / (sums[i]! / points / 256) - 1)).toBeLessThan(1e-3));
+          }),
       ),
       { numRuns: 20 },
     );
@@ -82,9 +87,13 @@ describe('evidence', () => {
     expect(confidence(calm)).toBeGreaterThan(0.95);
     expect(confidence(noEvidence())).toBeGreaterThan(confidence(calm));
     fc.assert(
-      fc.property(fc.constantFrom<keyof Evidence>('apart', 'light', 'untrusted', 'bowed', 'flashed', 'cut'), fc.double({ min: 1, max: 5000, noNaN: true }), (kind, more) => {
-        expect(confidence({ ...calm, [kind]: calm[kind] + more })).toBeLessThan(confidence(calm));
-      }),
+      fc.property(
+        fc.constantFrom<keyof Evidence>('apart', 'light', 'untrusted', 'bowed', 'flashed', 'cut'),
+        fc.double({ min: 1, max: 5000, noNaN: true }),
+        (kind, more) => {
+          expect(confidence({ ...calm, [kind]: calm[kind] + more })).toBeLessThan(confidence(calm));
+        },
+      ),
     );
   });
 

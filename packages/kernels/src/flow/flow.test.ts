@@ -210,6 +210,11 @@ describe('in between', () => {
       const keys = [n, n + 1] as const;
       const pair = flow.pair(frames[n]!, frames[n + 1]!, 'best', keys);
       expect(flow.between(frames[n]!, frames[n + 1]!, pair, 0.4, new Uint8Array(W * H), { keys })).toEqual(fresh(n));
+      // One that found no motion itself, and is asked for another size next.
+      const painter = new Flow(module);
+      expect(painter.between(frames[n]!, frames[n + 1]!, pair, 0.4, new Uint8Array(W * H))).toEqual(fresh(n));
+      const small = drawn('gray', 64, 48, paint);
+      expect(painter.between(small, small, painter.pair(small, small, 'quick'), 0.5, new Uint8Array(64 * 48))).toEqual(small.data);
     }
   });
 

@@ -59,11 +59,12 @@ export class Flow {
     }
     const { arena, run } = this.kernels;
     const { layout } = a.format;
+    const wantedOf = this.wanted(a, b, pair, fraction, options);
     const mark = arena.mark();
     const made = pair.map((_, i) => {
       const target = arena.take(out.length + 16);
       const within = arena.mark();
-      const wanted = this.wanted(a, b, pair, i, fraction, options);
+      const wanted = wantedOf(i);
       const moment = settleMoment(this.kernels, wanted, options.temper ?? EVEN_TEMPER);
       paintMoment(this.kernels, layout, wanted, moment, target);
       if (i === 0 && options.evidence) weigh(this.kernels, wanted, moment, across(pair, options.around), options.evidence);
@@ -95,26 +96,21 @@ export class Flow {
     });
   }
 
-  private settled<T>(
-    a: Frame,
-    b: Frame,
-    pair: PairFlow,
-    fraction: number,
-    options: BetweenOptions,
-    use: (wanted: Wanted, moment: SettledMoment) => T,
-  ): T {
+  private settled<T>(a: Frame, b: Frame, pair: PairFlow, fraction: number, options: BetweenOptions, use: (wanted: Wanted, moment: SettledMoment) => T): T {
     const { arena } = this.kernels;
+    const wanted = this.wanted(a, b, pair, fraction, options)(0);
     const mark = arena.mark();
-    const wanted = this.wanted(a, b, pair, 0, fraction, options);
     const result = use(wanted, settleMoment(this.kernels, wanted, options.temper ?? EVEN_TEMPER));
     arena.release(mark);
     return result;
   }
 
-  private wanted(a: Frame, b: Frame, pair: PairFlow, i: number, fraction: number, { around, keys }: BetweenOptions): Wanted {
+  /** What each of the pair's estimates is to be painted of. The pictures come first: they may take the memory anew. */
+  private wanted(a: Frame, b: Frame, pair: PairFlow, fraction: number, { around, keys }: BetweenOptions): (i: number) => Wanted {
     const [first, second] = [this.pictures.of(a, keys?.[0]), this.pictures.of(b, keys?.[1])];
-    const goesOn = (other: PairFlow | undefined) => (other && !isCut(other) ? other[i] : undefined);
-    return { a: first, b: second, flow: pair[i]!, fraction, around: { before: goesOn(around?.before), after: goesOn(around?.after) } };
+    const goesOn = (other: PairFlow | undefined) => (other && !isCut(other) ? other : undefined);
+    const [before, after] = [goesOn(around?.before), goesOn(around?.after)];
+    return (i) => ({ a: first, b: second, flow: pair[i]!, fraction, around: { before: before?.[i], after: after?.[i] } });
   }
 }
 

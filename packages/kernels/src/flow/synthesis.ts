@@ -69,8 +69,7 @@ export function settleMoment(kernels: FlowKernels, { a, b, flow, fraction, aroun
   run.fillHoles(vectors, weights, ...grid);
   const [before, weightsBefore] = [arena.take(points * 16), arena.take(points * 8)];
   for (let pass = 0; pass < 2; pass++) run.tidy(vectors, weights, before, weightsBefore, ...grid);
-  if (trust < 1 || keenness !== 0)
-    run.temper(p.at, q.at, p.stride, ...grid, fraction, fromFirst[1], fromSecond[1], trust, keenness, vectors, weights, before);
+  if (trust < 1 || keenness !== 0) run.temper(p.at, q.at, p.stride, ...grid, fraction, fromFirst[1], fromSecond[1], trust, keenness, vectors, weights, before);
   return { vectors, weights, scores: [fromFirst[1], fromSecond[1]], lumas: [first, second] };
 }
 

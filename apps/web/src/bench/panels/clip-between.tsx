@@ -1,4 +1,16 @@
-import { EVEN_TEMPER, methodOf, removeMend, temperOf, updateClip, updateMend, usesFlow, makingOf, type FlowTemper, type Mend, type Method } from '@idle-bend/core';
+import {
+  EVEN_TEMPER,
+  methodOf,
+  removeMend,
+  temperOf,
+  updateClip,
+  updateMend,
+  usesFlow,
+  makingOf,
+  type FlowTemper,
+  type Mend,
+  type Method,
+} from '@idle-bend/core';
 import { RotateCcw, X } from 'lucide-react';
 import type { Look } from '../../preview/messages.ts';
 import { edit, editDuringGesture } from '../../shell/project-store.ts';
@@ -27,7 +39,8 @@ export function ClipBetween({ bench }: { bench: BenchClip }) {
   const making = makingOf(project, clip);
   const forReel = () => edit((p) => ({ ...p, reel: { ...p.reel, method, temper: temperOf(p, clip) } }));
   const reelsOwn = clip.method === null && clip.temper === null;
-  const sameAsReel = method === project.reel.method && making.temper.trust === project.reel.temper.trust && making.temper.keenness === project.reel.temper.keenness;
+  const sameAsReel =
+    method === project.reel.method && making.temper.trust === project.reel.temper.trust && making.temper.keenness === project.reel.temper.keenness;
   return (
     <>
       <Choice<Method> label="In-betweens" value={method} options={METHOD_CHOICES} choose={changeMethod} />
@@ -35,7 +48,10 @@ export function ClipBetween({ bench }: { bench: BenchClip }) {
         {reelsOwn ? (
           <span>As the reel says.</span>
         ) : (
-          <button className="text-river font-semibold hover:underline" onClick={() => edit((p) => updateClip(p, clip.id, (c) => ({ ...c, method: null, temper: null })))}>
+          <button
+            className="text-river font-semibold hover:underline"
+            onClick={() => edit((p) => updateClip(p, clip.id, (c) => ({ ...c, method: null, temper: null })))}
+          >
             As the reel says ({METHOD_CHOICES.find(({ value }) => value === project.reel.method)!.text})
           </button>
         )}
@@ -45,10 +61,12 @@ export function ClipBetween({ bench }: { bench: BenchClip }) {
           </button>
         )}
       </div>
-      {usesFlow(making) && <Temper bench={bench} temper={making.temper} />}
-      {usesFlow(making) && <Choice<Look> label="Look at" value={look} options={LOOK_CHOICES} choose={(next) => useBench.setState({ look: next, compare: undefined })} />}
       <RoughList bench={bench} />
       <Mends bench={bench} />
+      {usesFlow(making) && <Temper bench={bench} temper={making.temper} />}
+      {usesFlow(making) && (
+        <Choice<Look> label="Look at" value={look} options={LOOK_CHOICES} choose={(next) => useBench.setState({ look: next, compare: undefined })} />
+      )}
     </>
   );
 }
@@ -114,15 +132,21 @@ function Mends({ bench }: { bench: BenchClip }) {
                 value={mend.soft}
                 onChange={(e) => edit((project) => updateMend(project, clip.id, mend.id, { soft: Number(e.target.value) }))}
               >
-                {[...new Set([0, 0.5, 1, 2, 4, mend.soft])].sort((a, b) => a - b).map((soft) => (
-                  <option key={soft} value={soft}>
-                    {soft}
-                  </option>
-                ))}
+                {[...new Set([0, 0.5, 1, 2, 4, mend.soft])]
+                  .sort((a, b) => a - b)
+                  .map((soft) => (
+                    <option key={soft} value={soft}>
+                      {soft}
+                    </option>
+                  ))}
               </select>
               source frames
             </label>
-            <button className="text-faint hover:text-ink" aria-label={`Take the mend of ${mend.from} to ${mend.to} off`} onClick={() => edit((project) => removeMend(project, clip.id, mend.id))}>
+            <button
+              className="text-faint hover:text-ink"
+              aria-label={`Take the mend of ${mend.from} to ${mend.to} off`}
+              onClick={() => edit((project) => removeMend(project, clip.id, mend.id))}
+            >
               <X size={14} aria-hidden />
             </button>
           </li>

@@ -69,11 +69,17 @@ function Entry({ bench, spot, thumb }: { bench: BenchClip; spot: RoughSpot; thum
           <span className="text-faint block font-mono">
             {spot.frames} made · source {spot.sourceFrom}–{spot.sourceTo}
           </span>
-          <span className="text-vermilion block font-mono">{Math.round(spot.confidence * 100)} % sure at {spot.worst.a}</span>
+          <span className="text-vermilion block font-mono">
+            {Math.round(spot.confidence * 100)} % sure at {spot.worst.a}
+          </span>
         </span>
       </button>
       <div className="mt-1.5 flex gap-1.5">
-        <button className="button px-2 py-0.5 text-xs" title="One source frame to a frame: none of it is made; the parts beside it take the time" onClick={hurry}>
+        <button
+          className="button px-2 py-0.5 text-xs"
+          title="One source frame to a frame: none of it is made; the parts beside it take the time"
+          onClick={hurry}
+        >
           <FastForward size={13} aria-hidden /> Hurry through
         </button>
         <button className="button px-2 py-0.5 text-xs" title="Blend there, softly handed over" onClick={() => mend('mix')}>
