@@ -163,7 +163,7 @@ test('versions and comparing, in step by time and by source moment', async ({ pa
   await page.keyboard.press('y');
   await page.getByRole('group', { name: /^Chart/ }).click({ position: { x: 300, y: 60 } });
   await page.getByRole('tab', { name: 'Compare' }).click();
-  await expect(page.getByRole('radio', { name: 'Side by side' })).toBeChecked();
+  await expect(page.getByRole('radio', { name: 'Side' })).toBeChecked();
   const wide = await page.evaluate(() => document.querySelector<HTMLCanvasElement>('[data-testid=picture] canvas')!.width);
   expect(wide).toBeGreaterThan(0);
   await page.getByRole('button', { name: 'Use', exact: true }).click();

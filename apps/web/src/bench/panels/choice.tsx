@@ -1,10 +1,16 @@
 import { ToggleGroup } from 'radix-ui';
+import type { MouseEvent } from 'react';
 
 interface Props<T extends string> {
   readonly label: string;
   readonly value: T;
   readonly options: readonly { readonly value: T; readonly text: string; readonly title?: string }[];
   readonly choose: (value: T) => void;
+}
+
+/** A press with the pointer leaves the keys to the bench; whoever came by keyboard stays where they are. */
+export function letGo({ detail, currentTarget }: MouseEvent<HTMLElement>): void {
+  if (detail > 0) currentTarget.blur();
 }
 
 /** One of a few, all in sight. */
@@ -24,6 +30,7 @@ export function Choice<T extends string>({ label, value, options, choose }: Prop
             key={option.value}
             value={option.value}
             title={option.title}
+            onClick={letGo}
             className="data-[state=on]:bg-ink data-[state=on]:text-paper flex-1 rounded-md px-2 py-0.5 whitespace-nowrap"
           >
             {option.text}

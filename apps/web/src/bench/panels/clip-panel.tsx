@@ -4,6 +4,7 @@ import { goTo, useBench, type BenchClip } from '../bench-store.ts';
 import { speedWords } from '../speed-words.ts';
 import { useRoughSpots } from '../motion.ts';
 import { AdviceList } from './advice-list.tsx';
+import { letGo } from './choice.tsx';
 import { ClipBetween } from './clip-between.tsx';
 import { ClipMore } from './clip-more.tsx';
 import { ClipShapes } from './clip-shapes.tsx';
@@ -32,6 +33,7 @@ export function ClipPanel({ bench }: { bench: BenchClip }) {
             <Tabs.Trigger
               key={value}
               value={value}
+              onClick={letGo}
               className="text-faint data-[state=active]:border-vermilion data-[state=active]:text-ink -mb-px border-b-2 border-transparent pb-1 data-[state=active]:font-semibold"
             >
               {text}
@@ -50,9 +52,8 @@ export function ClipPanel({ bench }: { bench: BenchClip }) {
 
 /** That Flow is likely to go wrong somewhere, wherever one looks; a press leads to the worst place and what mends it. */
 function RoughLine({ bench }: { bench: BenchClip }) {
-  const page = useBench((s) => s.clipPage);
   const spots = useRoughSpots(bench);
-  if (spots.length === 0 || page === 'between') return null;
+  if (spots.length === 0) return null;
   const worst = byDoubt(spots)[0]!;
   const go = () => {
     useBench.setState({ clipPage: 'between' });

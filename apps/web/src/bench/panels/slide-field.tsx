@@ -14,6 +14,9 @@ interface Props {
   readonly slide: (value: number) => void;
 }
 
+/** Keys that move the slide, and so must not move the playhead. */
+const OWN_KEYS: ReadonlySet<string> = new Set(['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown', 'Home', 'End', 'PageUp', 'PageDown']);
+
 /** A number that is slid, with its effect in sight meanwhile; arrows move it by one, with Shift by ten. */
 export function SlideField({ label, value, low, high, ends, shown, slide }: Props) {
   return (
@@ -31,6 +34,7 @@ export function SlideField({ label, value, low, high, ends, shown, slide }: Prop
         onValueChange={([next]) => slide(next!)}
         onValueCommit={endGesture}
         onPointerCancel={cancelGesture}
+        onKeyDown={(event) => OWN_KEYS.has(event.key) && event.stopPropagation()}
       >
         <Slider.Track className="bg-line relative h-1 flex-1 rounded-full">
           <Slider.Range className="bg-river-mid absolute h-full rounded-full" />

@@ -1,0 +1,235 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { crc32 } from 'node:zlib';
+import { makingOf, type Project } from '@idle-bend/core';
+import { FlowThreads, loadKernels, openSource, SourceReader } from '@idle-bend/media';
+import { FrameComposer, planClip } from '@idle-bend/pipeline';
+import type { Page } from '@playwright/test';
+import { H264 } from '../packages/media/test/numbered-clip.js';
+import { allKept, clipOf, expect, kept, openBench, picture, shownAt, test, type Clip } from './fixtures.js';
+import type { RunningServer } from '../apps/server/test/running-server.js';
+
+const SOURCE_FRAMES = 48;
+/** Frames of the source that are covered with noise: nothing can be followed there. */
+const NOISY = [20, 21, 22] as const;
+
+/** A slow pan over an uneven picture, with noise over a few frames. */
+function panned(folder: string): string {
+  const file = join(folder, 'panned.mp4');
+  if (existsSync(file)) return file;
+  const noise = `noise=alls=100:allf=t:enable='between(n,${NOISY[0]},${NOISY.at(-1)})'`;
+  const { status, stderr } = spawnSync(
+    'ffmpeg',
+    ['-v', 'error', '-y', '-f', 'lavfi', '-i', `mandelbrot=s=480x270:rate=24:start_scale=0.02,trim=end_frame=1,loop=${SOURCE_FRAMES}:1,crop=320:192:'20+2*n':30,${noise}`, '-frames:v', String(SOURCE_FRAMES), ...H264, '-crf', '10', file], // prettier-ignore
+    { encoding: 'utf8' },
+  );
+  expect(status, stderr).toBe(0);
+  return file;
+}
+
+/** A reel of one clip, the pan at a quarter of its speed under Flow, its motion looked at; its bench open. */
+async function slowPan(page: Page, server: RunningServer, folder: string, change: Partial<Clip> = {}): Promise<{ id: string; footage: string }> {
+  const { id, version, document } = await server.newProject();
+  const { id: footage } = await server.upload(id, panned(folder));
+  await server.until(async () => (await server.footage(id)).find((f) => f.id === footage), (f) => f?.motion === 'ready'); // prettier-ignore
+  const rate = { num: 24, den: 1 };
+  const hard = { widthFrames: 0, ease: 'soft' as const };
+  const map = { vertices: [{ t: 0, s: 0 }, { t: 160, s: 40 }], bends: [hard, hard] }; // prettier-ignore
+  const clip: Clip = { kind: 'clip', id: 'c', name: 'pan', sourceId: footage, map, method: 'flow', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null, versions: [], ...change }; // prettier-ignore
+  const changed: Project = {
+    ...document,
+    sources: [{ id: footage, name: 'pan', frames: SOURCE_FRAMES, nativeRate: rate, readAs: rate, moments: [], skips: null }],
+    reel: { ...document.reel, width: 320, height: 192, items: [clip] },
+  };
+  const answer = await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'setup' });
+  expect(answer.status, JSON.stringify(answer.body)).toBe(200);
+  await openBench(page, server, id);
+  return { id, footage };
+}
+
+const spots = (page: Page) => page.getByRole('list', { name: 'Rough spots' }).getByRole('listitem');
+const openPage = (page: Page) => page.getByRole('tab', { name: 'In-betweens' }).click();
+const undo = (page: Page) => page.keyboard.press('Control+z');
+const clipNow = async (server: RunningServer, id: string) => clipOf(await kept(server, id)) as Clip;
+
+test('a rough spot is seen on the clip, in the strip and in a list, and each remedy mends it with one press', async ({ page, server, folder }) => {
+  const { id } = await slowPan(page, server, folder);
+  await expect(page.getByTestId('rough-marks')).toBeAttached();
+  await expect(page.getByTestId('rough-cells')).toHaveAttribute('d', /M/);
+  // From any page of the clip, a sentence leads to the worst place.
+  await page.getByRole('button', { name: /^One rough spot: Flow is likely to tear or smear around frame/ }).click();
+  await expect(spots(page)).toHaveCount(1);
+  const shown = Number(await picture(page).getAttribute('data-position'));
+  expect(shown).toBeGreaterThan(NOISY[0] - 2);
+  expect(shown).toBeLessThan(NOISY[2] + 2);
+  await expect(spots(page).locator('canvas')).toHaveCount(2);
+  const before = await clipNow(server, id);
+  for (const [remedy, way] of [
+    ['Mix there', 'mix'],
+    ['Step there', 'step'],
+    ['Freeze', 'hold'],
+  ] as const) {
+    await spots(page).getByRole('button', { name: remedy }).click();
+    await expect(page.getByText('No rough spots')).toBeVisible();
+    await expect(page.getByRole('list', { name: 'Mended stretches' }).getByRole('listitem')).toHaveCount(1);
+    await allKept(page);
+    const { mends, map } = await clipNow(server, id);
+    expect(mends).toEqual([expect.objectContaining({ way, soft: 1 })]);
+    expect(map).toEqual(before.map);
+    await undo(page);
+    await expect(spots(page)).toHaveCount(1);
+  }
+  await spots(page).getByRole('button', { name: 'Hurry through' }).click();
+  await expect(page.getByText('No rough spots')).toBeVisible();
+  await allKept(page);
+  const { map } = await clipNow(server, id);
+  expect(map.vertices).toHaveLength(4);
+  expect([map.vertices[0], map.vertices.at(-1)]).toEqual([before.map.vertices[0], before.map.vertices.at(-1)]);
+  await undo(page);
+  await expect(spots(page)).toHaveCount(1);
+  // Taken off by hand, it is rough again.
+  await spots(page).getByRole('button', { name: 'Mix there' }).click();
+  await page.getByRole('button', { name: /^Take the mend of/ }).click();
+  await expect(spots(page)).toHaveCount(1);
+});
+
+test('made, mended, tempered: every frame of the preview is what the pipeline makes of the same pictures', async ({ page, server, folder }) => {
+  const mends = [
+    { id: 'm1', from: 6, to: 8, way: 'mix' as const, soft: 1 },
+    { id: 'm2', from: 12, to: 14, way: 'hold' as const, soft: 0.5 },
+    { id: 'm3', from: 18, to: 24, way: 'step' as const, soft: 2 },
+  ];
+  const { id, footage } = await slowPan(page, server, folder, { mends, temper: { trust: 0.8, keenness: -0.4 }, reachMethods: [] });
+  const proxy = join(folder, `${footage}.mp4`);
+  writeFileSync(proxy, Buffer.from(await (await fetch(`${server.url}/api/footage/${footage}/proxy`)).arrayBuffer()));
+  const source = await openSource(proxy);
+  const reader = new SourceReader(source.file, source.facts, source.index);
+  const threads = new FlowThreads(1, 'default');
+  const composer = new FrameComposer(loadKernels(), reader, threads.means);
+  const document = await kept(server, id);
+  const clip = clipOf(document) as Clip;
+  const plan = planClip(clip.map, { sourceFrames: SOURCE_FRAMES, making: makingOf(document, clip), end: 'hold' });
+  const kinds = new Set<string>();
+  for (let k = 0; k < 110; k += 1) {
+    const sample = plan.sample(k);
+    kinds.add(sample.kind);
+    const { data } = await composer.compose(sample);
+    expect((await shownAt(page, k)).fingerprint, `frame ${k}, ${sample.kind}`).toBe(crc32(data).toString(16).padStart(8, '0'));
+    await page.keyboard.press('ArrowRight');
+  }
+  expect([...kinds].sort()).toEqual(['fade', 'flow', 'mix', 'source']);
+  reader.close();
+  threads.close();
+});
+
+test('how far motion is trusted, calm or keen: seen at once, one undo a slide, and taken back to even', async ({ page, server, folder }) => {
+  const { id } = await slowPan(page, server, folder);
+  await openPage(page);
+  for (let i = 0; i < 82; i += 10) await page.keyboard.press('Shift+ArrowRight');
+  for (let i = 0; i < 8; i++) await page.keyboard.press('ArrowLeft');
+  const even = (await shownAt(page, 82)).fingerprint;
+  const trust = page.getByRole('slider', { name: 'Motion is trusted' });
+  await trust.focus();
+  await page.keyboard.press('Home');
+  await expect.poll(async () => (await shownAt(page, 82)).fingerprint).not.toBe(even);
+  await expect(trust).toHaveAttribute('aria-valuetext', '0 %');
+  await allKept(page);
+  expect((await clipNow(server, id)).temper).toEqual({ trust: 0, keenness: 0 });
+  await page.getByRole('slider', { name: 'Where frames differ' }).focus();
+  await page.keyboard.press('End');
+  await expect(page.getByText('100 keen')).toBeVisible();
+  await undo(page);
+  await expect(page.getByText('even', { exact: true })).toBeVisible();
+  await page.getByRole('button', { name: 'Back to full trust, even' }).click();
+  await expect.poll(async () => (await shownAt(page, 82)).fingerprint).toBe(even);
+});
+
+test('the reel has a way of its own, a clip may follow it, and a reach may differ', async ({ page, server, folder }) => {
+  const { id } = await slowPan(page, server, folder, { method: null });
+  await openPage(page);
+  await expect(page.getByText('As the reel says.')).toBeVisible();
+  await expect(page.getByRole('radio', { name: 'Step' })).toBeChecked();
+  await page.getByRole('radio', { name: 'Flow' }).click();
+  await page.getByRole('button', { name: 'Make it the reel’s way' }).click();
+  await page.getByRole('button', { name: /^As the reel says \(Flow\)/ }).click();
+  await allKept(page);
+  const document = await kept(server, id);
+  expect(document.reel.method).toBe('flow');
+  expect((clipOf(document) as Clip).method).toBeNull();
+  await page.getByRole('button', { name: /^Reach 1/ }).click();
+  await page.getByRole('radio', { name: 'Step', exact: true }).click();
+  await picture(page).click();
+  for (let i = 0; i < 5; i++) await page.keyboard.press('ArrowRight');
+  await shownAt(page, 5);
+  await expect(picture(page)).toContainText('held · 0001 stands for 1.25');
+  await allKept(page);
+  expect((await clipNow(server, id)).reachMethods).toEqual([{ reach: 0, method: 'step' }]);
+});
+
+test('looking closely: neighbours, arrows, colour and what is hidden; compared with Mix, another level, and by difference', async ({
+  page,
+  server,
+  folder,
+}) => {
+  await slowPan(page, server, folder);
+  await openPage(page);
+  for (let i = 0; i < 6; i++) await page.keyboard.press('ArrowRight');
+  await shownAt(page, 6);
+  const canvas = () => picture(page).screenshot();
+  const plain = await canvas();
+  const seen = [plain];
+  for (const [key, words] of [
+    ['Neighbours', 'made, 50 % of the way'],
+    ['Arrows', 'from 0001 to 0002'],
+    ['Colour', 'hue: which way · strength: how far'],
+    ['Hidden', 'hidden in 0001'],
+  ] as const) {
+    await page.getByRole('radio', { name: key }).click();
+    await expect(picture(page)).toContainText(words);
+    await expect.poll(async () => seen.every((other) => !other.equals(Buffer.alloc(0)))).toBe(true);
+    await expect.poll(async () => (await canvas()).equals(seen.at(-1)!)).toBe(false);
+    seen.push(await canvas());
+  }
+  // On a real frame there is nothing to look into.
+  await picture(page).click();
+  await page.keyboard.press('ArrowLeft');
+  await page.keyboard.press('ArrowLeft');
+  await expect(picture(page)).toContainText('a real frame: nothing was made');
+  await page.keyboard.press('w');
+  await expect(picture(page)).not.toContainText('nothing was made');
+
+  await page.keyboard.press('ArrowRight');
+  await page.getByRole('tab', { name: 'Compare' }).click();
+  await page.getByLabel('Compare with').selectOption({ label: 'Mix' });
+  await page.getByRole('radio', { name: 'Differ' }).click();
+  await expect(page.getByTestId('compare')).toContainText('difference, four times as strong');
+  await expect(page.getByTestId('compare')).toContainText('from Mix');
+  await page.getByLabel('Compare with').selectOption({ label: 'Flow, quick' });
+  await page.getByRole('radio', { name: 'Wipe' }).click();
+  await expect(page.getByTestId('compare')).toContainText('Flow, quick');
+});
+
+test('made smooth, a stretch plays as the render makes it; a bend there makes it plain again', async ({ page, server, folder }) => {
+  await slowPan(page, server, folder);
+  await picture(page).click();
+  await page.keyboard.press('i');
+  for (let i = 0; i < 3; i++) await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('o');
+  await page.keyboard.press('q');
+  await expect(page.getByTestId('smooth-stretch')).toBeAttached();
+  await expect(page.getByRole('button', { name: 'Make smooth' })).toBeVisible({ timeout: 60_000 });
+  await page.keyboard.press('Home');
+  await shownAt(page, 0);
+  await page.keyboard.press('g');
+  const words = new Set<string>();
+  const end = Date.now() + 2500;
+  while (Date.now() < end) {
+    const frame = Number(await picture(page).getAttribute('data-frame'));
+    if (frame > 0 && frame < 30) words.add((await picture(page).innerText()).includes('quick') ? 'quick' : 'exact');
+  }
+  await page.keyboard.press('k');
+  expect([...words]).toEqual(['exact']);
+  await page.keyboard.press('r');
+  await expect(page.getByTestId('smooth-stretch')).toBeHidden();
+});
