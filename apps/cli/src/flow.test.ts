@@ -107,6 +107,29 @@ describe('retime --frames flow', () => {
   });
 });
 
+describe('repeated frames', () => {
+  test('are left out: motion goes on past them, and the frames that are left pass bit for bit', () => {
+    // Every fifth frame is shown once more in place of the next.
+    const stutter = `select='not(eq(mod(n,5),4))',fps=60`;
+    for (const [name, ...codec] of [
+      ['stutter.mkv', '-c:v', 'ffv1', '-g', '1'],
+      ['stutter.mp4', '-c:v', 'libx264', '-crf', '8'],
+    ] as const) {
+      ffmpeg('-i', at('half.mkv'), '-vf', stutter, '-r', '60', ...codec, at(name));
+      const source = frames(at(name));
+      const repeats = source.flatMap((frame, n) => (n > 0 && psnr(frame, source[n - 1]!) > 48 ? [n] : []));
+      expect(repeats.length).toBeGreaterThan(1);
+      const made = retime(name, `made-${name}.mkv`, '--fps', '60', '--frames', 'flow');
+      const held = retime(name, `held-${name}.mkv`, '--fps', '60', '--frames', 'step');
+      source.forEach((frame, n) => {
+        expect(equal(held[n]!, frame)).toBe(true);
+        // After the last frame that is left there is nothing to move towards.
+        if (n < source.length - 1) expect(equal(made[n]!, frame)).toBe(!repeats.includes(n));
+      });
+    }
+  });
+});
+
 describe('the report of a Flow render', () => {
   const report = (source: string, ...options: string[]) => {
     retime(source, 'reported.mkv', '--report', at('report.json'), ...options);

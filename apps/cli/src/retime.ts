@@ -14,7 +14,7 @@ import {
   stepOf,
   type Rational,
 } from '@idle-bend/core';
-import { CODECS, openSource, outputKind, writeClip } from '@idle-bend/media';
+import { CODECS, findSkips, openSource, outputKind, writeClip } from '@idle-bend/media';
 import { describePlan, LEVELS, planConstant, planMap, type ClipPlan } from '@idle-bend/pipeline';
 import { agreedRate, readMap } from './map.js';
 import {
@@ -84,7 +84,10 @@ export const retime = {
     if (grid.variable)
       progress(`${source.facts.name} has a variable rate; its frames are laid on ${speakRate(grid.rate)} fps (${grid.held} held, ${grid.dropped} left out)`);
     if (source.facts.sound && values['sound'] === undefined) progress('sound is left out in this version (--sound none says so)');
-    const choice = { sourceFrames: grid.frames, making: plainMaking(method), end };
+    // Motion goes on past a repeat, so Flow leaves them out; what is held or blended shows the file as it is.
+    const skips = method === 'flow' ? await findSkips(source) : null;
+    if (skips) progress(`${skips.repeats.length} repeated frames of ${source.facts.name} are left out`);
+    const choice = { sourceFrames: grid.frames, skips, making: plainMaking(method), end };
     const outputRate = agreedRate(fps, mapFile?.timelineRate, '--fps') ?? grid.rate;
     const sourceRate = agreedRate(readAs, mapFile?.sourceRate, '--read-as') ?? grid.rate;
     let plan: ClipPlan;

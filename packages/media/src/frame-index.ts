@@ -10,6 +10,8 @@ export interface FrameIndex {
   /** Numbers of the frames decoding may start at, increasing; the first is 0. */
   readonly keys: Int32Array;
   readonly grid: ConstantGrid;
+  /** Bytes of each frame's packet, where packets were listed. */
+  readonly sizes: Float64Array | undefined;
 }
 
 /**
@@ -27,22 +29,22 @@ export async function indexFrames(file: string, facts: MediaFacts, signal?: Abor
   return { ...list, grid };
 }
 
-type FrameList = Pick<FrameIndex, 'times' | 'keys'>;
+type FrameList = Pick<FrameIndex, 'times' | 'keys' | 'sizes'>;
 
 async function fromPackets(file: string, facts: MediaFacts, video: VideoFacts, signal: AbortSignal | undefined): Promise<FrameList | undefined> {
-  const rows = await listing(file, facts, video, ['-show_entries', 'packet=pts,flags'], signal);
-  const packets: { pts: number; key: boolean }[] = [];
+  const rows = await listing(file, facts, video, ['-show_entries', 'packet=pts,size,flags'], signal);
+  const packets: { pts: number; key: boolean; bytes: number }[] = [];
   for (const row of rows) {
-    const [pts, flags = ''] = row.split(',');
+    const [pts, size, flags = ''] = row.split(',');
     if (flags.includes('D')) continue;
     if (pts === 'N/A' || flags.includes('C')) return undefined;
-    packets.push({ pts: Number(pts), key: flags.includes('K') });
+    packets.push({ pts: Number(pts), key: flags.includes('K'), bytes: Number(size) });
   }
   packets.sort((a, b) => a.pts - b.pts);
   const unique = packets.every((p, i) => i === 0 || p.pts > packets[i - 1]!.pts);
   // Frames shown before the first key frame may not decode, and twin times hide frames: only decoding tells.
   if (!unique || !packets[0]?.key) return undefined;
-  return frameList(packets);
+  return { ...frameList(packets), sizes: Float64Array.from(packets, (p) => p.bytes) };
 }
 
 async function fromFrames(file: string, facts: MediaFacts, video: VideoFacts, signal: AbortSignal | undefined): Promise<FrameList> {
@@ -58,7 +60,7 @@ async function fromFrames(file: string, facts: MediaFacts, video: VideoFacts, si
 
 function frameList(frames: readonly { pts: number; key: boolean }[]): FrameList {
   const keys = frames.flatMap((f, i) => (f.key || i === 0 ? [i] : []));
-  return { times: Float64Array.from(frames, (f) => f.pts), keys: Int32Array.from(keys) };
+  return { times: Float64Array.from(frames, (f) => f.pts), keys: Int32Array.from(keys), sizes: undefined };
 }
 
 async function listing(file: string, facts: MediaFacts, video: VideoFacts, entries: string[], signal: AbortSignal | undefined): Promise<string[]> {

@@ -17,3 +17,4 @@ export * from './write-sequence.js';
 export * from './flow-threads.js';
 export * from './flow-store.js';
 export * from './look-at-motion.js';
+export * from './repeats.js';

@@ -1,4 +1,4 @@
-import { useMutation, useQuery } from '@tanstack/react-query';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { reelFrames, formatTimecode, type Render, type RenderRange } from '@idle-bend/core';
 import { Download, Trash2 } from 'lucide-react';
 import { useState } from 'react';
@@ -69,7 +69,31 @@ export function RendersPage() {
           <RenderRow key={render.id} render={render} />
         ))}
       </ul>
+      <KeptMotion />
     </main>
+  );
+}
+
+/** What is kept of the motion between frames: a render whose curves changed finds only what is new. */
+function KeptMotion() {
+  const queries = useQueryClient();
+  const { data } = useQuery({ queryKey: ['motion-cache'], queryFn: api.motionCache });
+  const drop = useMutation({
+    mutationFn: api.dropMotionCache,
+    onSuccess: () => void queries.invalidateQueries({ queryKey: ['motion-cache'] }),
+    onError: (e) => toast.error(e.message),
+  });
+  if (!data || data.pairs === 0) return null;
+  const size = (bytes: number) => `${(bytes / 2 ** 20).toFixed(0)} MB`;
+  return (
+    <p className="text-faint mt-8 flex items-center gap-3 text-[13px]">
+      <span>
+        Motion between {data.pairs} pairs of frames is kept for the next render: {size(data.bytes)} of at most {size(data.mostBytes)}.
+      </span>
+      <button className="button px-2 py-0.5 text-xs" disabled={drop.isPending} onClick={() => drop.mutate()}>
+        Drop it
+      </button>
+    </p>
   );
 }
 

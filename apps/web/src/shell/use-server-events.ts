@@ -31,6 +31,7 @@ export function useServerEvents(projectId: string): void {
       const event = JSON.parse(data) as ServerEvent;
       if (event.kind === 'document' && event.by !== WINDOW_NAME) void followOtherWindow(event.version);
       if (event.kind === 'footage' || event.kind === 'renders') refresh(event.kind);
+      if (event.kind === 'renders') void queries.invalidateQueries({ queryKey: ['motion-cache'] });
       if (event.kind === 'footage-progress') setProgress(event.footageId, { done: event.done, total: event.total, secondsLeft: null });
       if (event.kind === 'motion-progress') setProgress(`motion ${event.footageId}`, { done: event.done, total: event.total, secondsLeft: null });
       if (event.kind === 'render-progress') setProgress(event.renderId, { done: event.done, total: event.total, secondsLeft: event.secondsLeft });

@@ -5,9 +5,30 @@ import { InvalidInput } from '../errors.js';
 import { rate } from '../rate/rate.js';
 import { landClip } from '../landing/land-clip.js';
 import { positionAt } from '../time-map/evaluate.js';
-import { addCue, addMoment, addSource, appendClip, removeCue, removeMoment, removeSource, setReadAs, tie, untie, updateClip, updateCue } from './edit.js';
+import { EVEN_TEMPER } from '../clip/temper.js';
+import { addVertex } from '../time-map/edit.js';
+import {
+  addCue,
+  addMoment,
+  addSource,
+  appendClip,
+  backToPlain,
+  joinNext,
+  removeCue,
+  removeMoment,
+  removeSource,
+  replaceSource,
+  setReachMethod,
+  setReadAs,
+  splitClip,
+  tie,
+  untie,
+  updateClip,
+  updateCue,
+  withMap,
+} from './edit.js';
 import { migrate, parseProject } from './parse.js';
-import { clipSlope, emptyProject, placeItems, reelFrames, type Project, type Source } from './project.js';
+import { clipSlope, emptyProject, makingOf, placeItems, reelFrames, type Clip, type Project, type Source } from './project.js';
 
 const source: Source = { id: 'bell', name: 'marble-bell', frames: 360, nativeRate: rate(120), readAs: rate(120), moments: [], skips: null };
 const parade = (): Project => appendClip(addSource(emptyProject(rate(24)), source), 'c1', 'bell');
@@ -95,6 +116,50 @@ describe('the document', () => {
   });
 });
 
+describe('how in-betweens are made', () => {
+  const bent = () =>
+    updateClip(parade(), 'c1', (clip) => ({
+      ...clip,
+      map: { vertices: [0, 20, 40, 60].map((t) => ({ t, s: t * 5 })), bends: [0, 4, 4, 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })) },
+    }));
+
+  test('a clip follows the reel until it says otherwise', () => {
+    const project = bent();
+    const onReel: Project = { ...project, reel: { ...project.reel, method: 'flow', temper: { trust: 0.5, keenness: 0 } } };
+    expect(makingOf(onReel, clipOf(onReel))).toMatchObject({ method: 'flow', temper: { trust: 0.5 } });
+    const own = updateClip(onReel, 'c1', (clip) => ({ ...clip, method: 'mix', temper: EVEN_TEMPER }));
+    expect(makingOf(own, clipOf(own))).toMatchObject({ method: 'mix', temper: EVEN_TEMPER });
+    expect(clipOf(backToPlain(own, 'c1'))).toMatchObject({ method: null, temper: null, mends: [], reachMethods: [] });
+  });
+
+  test('a reach keeps its own way when vertices come and go before it, and through a split and a join', () => {
+    const project = setReachMethod(setReachMethod(bent(), 'c1', 2, 'mix'), 'c1', 0, 'step');
+    expect(clipOf(project).reachMethods).toEqual([
+      { reach: 0, method: 'step' },
+      { reach: 2, method: 'mix' },
+    ]);
+    const ways = (p: Project) => makingOf(p, clipOf(p)).stretches.map(({ from, to, method }) => [from, to, method]);
+    expect(ways(project)).toEqual([
+      [-Infinity, 20, 'step'],
+      [40, Infinity, 'mix'],
+    ]);
+    const added = updateClip(project, 'c1', (clip) => withMap(clip, addVertex(clip.map, 30).map));
+    expect(ways(added)).toEqual(ways(project));
+    const split = splitClip(project, 'c1', 30, 'c2');
+    expect(clipOf(split).reachMethods).toEqual([{ reach: 0, method: 'step' }]);
+    expect((split.reel.items[1] as Clip).reachMethods).toEqual([{ reach: 1, method: 'mix' }]);
+    expect(ways(joinNext(split, 'c1')).map(([, , method]) => method)).toEqual(['step', 'mix']);
+    expect(clipOf(setReachMethod(project, 'c1', 2, null)).reachMethods).toHaveLength(1);
+  });
+
+  test('another file behind the footage keeps what of a mend it still has', () => {
+    const mends = [30, 300].map((from, i) => ({ id: `m${i}`, from, to: from + 20, way: 'mix' as const, soft: 1 }));
+    const project = updateClip(parade(), 'c1', (clip) => ({ ...clip, mends }));
+    expect(clipOf(replaceSource(project, 'bell', 310, rate(120))).mends).toEqual([mends[0], { ...mends[1]!, to: 310 }]);
+    expect(clipOf(replaceSource(project, 'bell', 200, rate(120))).mends).toEqual([mends[0]]);
+  });
+});
+
 describe('the door', () => {
   const broken = (change: (document: any) => void) => {
     const document = JSON.parse(JSON.stringify(parade()));
@@ -109,6 +174,11 @@ describe('the door', () => {
     ['a map that goes back in time', (d) => (d.reel.items[0].map.vertices[1].t = -1), /reel\.items\[0\]\.map\.vertices\[1\]/],
     ['a rate of zero', (d) => (d.reel.rate.num = 0), /reel\.rate/],
     ['a tie to nothing', (d) => (d.reel.items[0].ties = [{ momentId: 'm', cueId: 'q' }]), /ties\[0\]\.momentId: "m" is not a moment/],
+    ['a way of making nobody knows', (d) => (d.reel.method = 'melt'), /reel\.method: must be one of/],
+    ['trust beyond all bounds', (d) => (d.reel.items[0].temper = { trust: 2, keenness: 0 }), /items\[0\]\.temper\.trust/],
+    ['a mend beyond the source', (d) => d.reel.items[0].mends.push({ id: 'm', from: 300, to: 400, way: 'mix', soft: 1 }), /mends\[0\]: must be a stretch/],
+    ['a mend that ends before it begins', (d) => d.reel.items[0].mends.push({ id: 'm', from: 30, to: 30, way: 'mix', soft: 1 }), /mends\[0\]/],
+    ['a way for a reach that is not there', (d) => d.reel.items[0].reachMethods.push({ reach: 7, method: 'mix' }), /reachMethods\[0\]\.reach/],
     ['an id twice', (d) => d.reel.items.push(d.reel.items[0]), /twice/],
     ['a moment outside', (d) => d.sources[0].moments.push({ id: 'm', frame: 400, name: '' }), /moments\[0\]\.frame/],
   ])('%s is refused by name', (_, change, message) => expect(broken(change)).toThrow(message));
@@ -143,6 +213,14 @@ describe('the door', () => {
     old.version = 1;
     delete old.reel.items[0].ties;
     expect(parseProject(old)).toEqual(parade());
+  });
+
+  test('version 3, from before a reel had a way of making frames, is read; its clips keep theirs', () => {
+    const old = JSON.parse(JSON.stringify(updateClip(parade(), 'c1', (clip) => ({ ...clip, method: 'mix' }))));
+    old.version = 3;
+    for (const field of ['method', 'temper']) delete old.reel[field];
+    for (const field of ['temper', 'reachMethods', 'mends']) delete old.reel.items[0][field];
+    expect(parseProject(old)).toEqual(updateClip(parade(), 'c1', (clip) => ({ ...clip, method: 'mix' })));
   });
 
   test('older versions climb one step at a time; a missing step is said', () => {
