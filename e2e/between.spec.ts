@@ -210,6 +210,21 @@ test('looking closely: neighbours, arrows, colour and what is hidden; compared w
   await expect(page.getByTestId('compare')).toContainText('Flow, quick');
 });
 
+test('a range that ends in the noise is offered a calmer end', async ({ page, server, folder }) => {
+  await slowPan(page, server, folder);
+  for (let i = 0; i < 6; i++) await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('i');
+  for (let i = 0; i < 24; i++) await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('o');
+  const calmer = page.getByRole('list', { name: 'Calmer places' });
+  await expect(calmer).toContainText('It is calmer at source');
+  const offered = Number(/End at frame (\d+)/.exec(await calmer.innerText())![1]);
+  // Before the noise or after it: its frames show from 80 to 88.
+  expect(offered <= 80 || offered >= 88).toBe(true);
+  await calmer.getByRole('button', { name: /^End at frame/ }).click();
+  await expect(page.getByText(`frames 60 to ${offered - 1}`)).toBeVisible();
+});
+
 test('made smooth, a stretch plays as the render makes it; a bend there makes it plain again', async ({ page, server, folder }) => {
   await slowPan(page, server, folder);
   await picture(page).click();

@@ -161,6 +161,8 @@ test('versions and comparing, in step by time and by source moment', async ({ pa
   await page.keyboard.press('y');
   await expect(page.getByText('in turn with version 1 · 50.00')).toBeVisible();
   await page.keyboard.press('y');
+  await expect(page.getByText('difference, four times as strong')).toBeVisible();
+  await page.keyboard.press('y');
   await page.getByRole('group', { name: /^Chart/ }).click({ position: { x: 300, y: 60 } });
   await page.getByRole('tab', { name: 'Compare' }).click();
   await expect(page.getByRole('radio', { name: 'Side' })).toBeChecked();

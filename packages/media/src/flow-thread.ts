@@ -1,17 +1,8 @@
 import { parentPort } from 'node:worker_threads';
-import type { Frame } from '@idle-bend/core';
-import type { Keys, Level } from '@idle-bend/kernels';
+import type { PairWish } from '@idle-bend/kernels';
 import { loadFlow } from './kernels.js';
 
 /** A thread that finds the motion of the pairs it is sent; see `FlowThreads`. */
-export interface PairWish {
-  readonly id: number;
-  readonly a: Frame;
-  readonly b: Frame;
-  readonly level: Level;
-  readonly keys: Keys;
-}
-
 const flow = loadFlow();
 parentPort!.on('message', ({ id, a, b, level, keys }: PairWish) => {
   try {

@@ -1,8 +1,7 @@
 import { Worker } from 'node:worker_threads';
 import type { Frame, Sample } from '@idle-bend/core';
-import type { Keys, Level, PairFlow } from '@idle-bend/kernels';
+import type { Keys, Level, PairFlow, PairWish } from '@idle-bend/kernels';
 import type { FlowMeans, FrameComposer } from '@idle-bend/pipeline';
-import type { PairWish } from './flow-thread.js';
 import type { FlowStore } from './flow-store.js';
 import { loadFlow } from './kernels.js';
 

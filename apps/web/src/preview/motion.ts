@@ -1,6 +1,6 @@
 import type { Frame } from '@idle-bend/core';
-import type { Keys, Level, PairFlow } from '@idle-bend/kernels';
-import type { PairAnswer, PairWish } from './motion.worker.ts';
+import type { Keys, Level, PairFlow, PairWish } from '@idle-bend/kernels';
+import type { PairAnswer } from './motion.worker.ts';
 
 /** Asks the motion thread; it takes copies of the frames at once. */
 export function motionThread(): (a: Frame, b: Frame, level: Level, keys: Keys) => Promise<PairFlow> {

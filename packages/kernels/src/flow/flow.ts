@@ -18,6 +18,15 @@ export const flowBytes = (pair: PairFlow): number => pair.reduce((sum, { width, 
 /** Numbers that stand for the pixels of the two frames: what was made of a frame is used again while it is held. */
 export type Keys = readonly [number, number];
 
+/** What a thread that finds motion for another is asked. */
+export interface PairWish {
+  readonly id: number;
+  readonly a: Frame;
+  readonly b: Frame;
+  readonly level: Level;
+  readonly keys: Keys;
+}
+
 /**
  * Motion between frames, and pictures in between. One instance to a thread and source; calls do not overlap. Its memory
  * grows to the largest picture seen and stays. Same frames and level, same bytes: nothing depends on what was asked before.

@@ -34,6 +34,9 @@ export function SlideField({ label, value, low, high, ends, shown, slide }: Prop
         onValueChange={([next]) => slide(next!)}
         onValueCommit={endGesture}
         onPointerCancel={cancelGesture}
+        // By keyboard the commit comes before the change.
+        onKeyUp={endGesture}
+        onBlur={endGesture}
         onKeyDown={(event) => OWN_KEYS.has(event.key) && event.stopPropagation()}
       >
         <Slider.Track className="bg-line relative h-1 flex-1 rounded-full">
