@@ -1,11 +1,17 @@
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
+import { setFlagsFromString } from 'node:v8';
 import { Flow, Kernels } from '@idle-bend/kernels';
 
 const read = () => readFileSync(createRequire(import.meta.url).resolve('@idle-bend/kernels/kernels.wasm'));
 let compiled: WebAssembly.Module | undefined;
-const module = () => (compiled ??= new WebAssembly.Module(read()));
+function module(): WebAssembly.Module {
+  if (compiled) return compiled;
+  // Only what is called is compiled: a short job spends less on that than on its pictures.
+  setFlagsFromString('--wasm-lazy-compilation');
+  return (compiled = new WebAssembly.Module(read()));
+}
 
 let digest: string | undefined;
 /** Stands for these kernels: what others found may differ. */

@@ -67,18 +67,18 @@ async function work(): Promise<void> {
   if (busy) return;
   busy = true;
   while (clip && plan && canvas && (wanted || smoothing || thumbs.length > 0)) {
+    const wish = wanted;
+    wanted = undefined;
     try {
       const source = await sourceOf(clip);
-      if (wanted) {
-        const wish = wanted;
-        wanted = undefined;
-        await show(wish, source, clip, plan, canvas);
-      } else if (thumbs.length > 0) await drawThumb(source, clip.footageId, thumbs.shift()!);
+      if (wish) await show(wish, source, clip, plan, canvas);
+      else if (thumbs.length > 0) await drawThumb(source, clip.footageId, thumbs.shift()!);
       else await smoothNext(clip, plan);
       // Whoever has spoken meanwhile is heard first.
       await new Promise((resolve) => setTimeout(resolve));
     } catch (error) {
       smoothing = undefined;
+      thumbs = [];
       say({ kind: 'problem', message: (error as Error).message });
     }
   }

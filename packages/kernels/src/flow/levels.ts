@@ -18,7 +18,7 @@ export type Level = (typeof LEVELS)[number] | 'moving';
 /** Each level's estimates; of several, the pictures they make are averaged, so that the errors of one grid are halved. */
 export const EFFORTS: Readonly<Record<Level, readonly FlowEffort[]>> = {
   moving: [{ finest: 3, step: 4, steps: 5, farWidth: 100 }],
-  quick: [{ finest: 2, step: 5, steps: 6, farWidth: 200 }],
+  quick: [{ finest: 2, step: 6, steps: 5, farWidth: 200 }],
   default: [{ finest: 1, step: 4, steps: 8, farWidth: 200 }],
   best: [
     { finest: 1, step: 4, steps: 8, farWidth: 200 },

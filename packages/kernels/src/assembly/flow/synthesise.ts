@@ -127,7 +127,7 @@ const ROWS: i32 = 8;
 /** Grid points whose ways differ by less than this many grid steps move as one. */
 const SAME: f32 = 0.75;
 /** Samples in a row whose ways differ by less than this many grid steps are moved together. */
-const RIGID: f32 = 0.13;
+const RIGID: f32 = 0.25;
 
 /** The grid row or column before sample `at`. */
 // @ts-ignore: decorator
