@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
@@ -186,6 +186,10 @@ describe('one frame made from the original', () => {
 });
 
 describe('motion', () => {
+  /** Every picture of a finished render: two of the same pictures differ as files, which carry numbers of their own. */
+  const pictures = async (id: string, name: string) =>
+    spawnSync('ffmpeg', ['-v', 'error', '-i', await download(id, name), '-f', 'rawvideo', 'pipe:1'], { maxBuffer: 2 ** 28 }).stdout;
+
   test('of footage is looked at after its proxy, and told', async () => {
     const { id, footage } = await bending(bent);
     const ready = await server.until(async () => (await server.footage(id)).find((f) => f.id === footage), (f) => f?.motion !== 'waiting'); // prettier-ignore
@@ -195,13 +199,28 @@ describe('motion', () => {
     expect((await server.get('/api/footage/nothing/motion')).status).toBe(404);
   });
 
+  test('is found at the level a render asks for, and at no other', async () => {
+    const { id } = await bending(straightMap(12, 20, 24), 'flow');
+    const make = async (level: string) => {
+      const { status, body } = await server.send('POST', `/api/projects/${id}/renders`, { container: 'mkv', level });
+      if (status !== 201) return { status, body };
+      await rendered(id, body.id);
+      return { status, body, shown: await pictures(body.id, `${level}.mkv`) };
+    };
+    const [quick, best] = [await make('quick'), await make('best')];
+    expect([quick.body.level, best.body.level]).toEqual(['quick', 'best']);
+    expect(quick.shown!).toHaveLength(best.shown!.length);
+    expect(quick.shown!.equals(best.shown!)).toBe(false);
+    expect(await make('splendid')).toMatchObject({ status: 400, body: { message: expect.stringMatching(/level must be one of/) } });
+  });
+
   test('between frames is kept, so that a second render finds none, and equals the first; dropped, it is found again', async () => {
     const { id } = await bending(straightMap(12, 20, 24), 'flow');
     expect((await server.send('DELETE', '/api/motion-cache')).status).toBe(200);
     const make = async (name: string) => {
       const asked = await render(id, 'mkv');
       await rendered(id, asked.id);
-      return readFileSync(await download(asked.id, name));
+      return pictures(asked.id, name);
     };
     const content = async () => (await server.get('/api/motion-cache')).body;
     expect(await content()).toMatchObject({ pairs: 0, bytes: 0 });

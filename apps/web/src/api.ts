@@ -1,5 +1,17 @@
 import { parseMotion, type SourceMotion } from '@idle-bend/core';
-import type { Footage, MotionCache, OpenedProject, Project, ProjectSummary, Render, RenderContainer, RenderRange, Sample, SavedShape } from '@idle-bend/core';
+import type {
+  FlowLevel,
+  Footage,
+  MotionCache,
+  OpenedProject,
+  Project,
+  ProjectSummary,
+  Render,
+  RenderContainer,
+  RenderRange,
+  Sample,
+  SavedShape,
+} from '@idle-bend/core';
 
 /** A refusal from the server: its sentence, and its status. */
 export class ApiError extends Error {
@@ -44,8 +56,8 @@ export const api = {
   motionCache: () => call<MotionCache>('motion-cache'),
   dropMotionCache: () => call<object>('motion-cache', { method: 'DELETE' }),
   renders: (projectId: string) => call<Render[]>(`projects/${projectId}/renders`),
-  startRender: (projectId: string, container: RenderContainer, range: RenderRange) =>
-    call<Render>(`projects/${projectId}/renders`, { method: 'POST', body: { container, range } }),
+  startRender: (projectId: string, container: RenderContainer, range: RenderRange, level: FlowLevel) =>
+    call<Render>(`projects/${projectId}/renders`, { method: 'POST', body: { container, range, level } }),
   cancelRender: (id: string) => call<object>(`renders/${id}/cancel`, { method: 'POST' }),
   removeRender: (id: string) => call<object>(`renders/${id}`, { method: 'DELETE' }),
 };

@@ -1,5 +1,5 @@
 import { availableParallelism } from 'node:os';
-import { blackFrame, makingOf, parsePixelFormat, placeItems, sourceOf, usesFlow, type Clip, type Project } from '@idle-bend/core';
+import { blackFrame, makingOf, parsePixelFormat, placeItems, sourceOf, usesFlow, type Clip, type FlowLevel, type Project } from '@idle-bend/core';
 import { FrameComposer, planClip, type SamplingChoice } from '@idle-bend/pipeline';
 import { codecOptions, Encoder, type OutputKind } from './encoder.js';
 import type { FlowStore } from './flow-store.js';
@@ -25,6 +25,15 @@ const samplingOf = (project: Project, clip: Clip): SamplingChoice => {
   return { sourceFrames: frames, skips, making: makingOf(project, clip), end: clip.end };
 };
 
+export interface ReelWork extends ClipWork {
+  /** High dynamic range becomes standard. */
+  readonly toneMap?: boolean;
+  /** Quality of Flow's in-betweens. */
+  readonly level?: FlowLevel;
+  /** Where the motion between frames is kept. */
+  readonly store?: FlowStore;
+}
+
 /**
  * Renders a project's reel at its size and rate. The first clip's pixel format and colour tags are the output's.
  * `open` finds the original behind a source's id; with `toneMap` high dynamic range becomes standard, else it keeps its tags and
@@ -35,7 +44,7 @@ export async function writeReel(
   open: (sourceId: string) => Promise<OpenedSource>,
   file: string,
   kind: OutputKind,
-  { signal, onFrame, cacheBytes, toneMap = false, store }: ClipWork & { readonly toneMap?: boolean; readonly store?: FlowStore } = {},
+  { signal, onFrame, cacheBytes, toneMap = false, level = 'default', store }: ReelWork = {},
 ): Promise<void> {
   const items = placeItems(project);
   const total = items.reduce((sum, { frames }) => sum + frames, 0);
@@ -49,7 +58,7 @@ export async function writeReel(
   const { rate, width, height } = project.reel;
   const kernels = loadKernels();
   const flow = items.some(({ item }) => item.kind === 'clip' && usesFlow(makingOf(project, item)))
-    ? new FlowThreads(availableParallelism(), 'default', store)
+    ? new FlowThreads(availableParallelism(), level, store)
     : undefined;
   let encoder: Encoder | undefined;
   let reader: SourceReader | undefined;

@@ -1,5 +1,5 @@
 import { Worker } from 'node:worker_threads';
-import type { Health, Rate } from '@idle-bend/core';
+import type { FlowLevel, Health, Rate } from '@idle-bend/core';
 
 /** Where motion between frames is kept, and how much of it. */
 export interface MotionPlace {
@@ -18,6 +18,7 @@ export type Job =
       readonly document: string;
       readonly file: string;
       readonly toneMap: boolean;
+      readonly level: FlowLevel;
       readonly originals: Readonly<Record<string, { readonly file: string; readonly name: string }>>;
     };
 

@@ -64,6 +64,7 @@ try {
       signal: stop.signal,
       onFrame: progress,
       toneMap: job.toneMap,
+      level: job.level,
       store: new FlowStore(job.motion.folder, job.motion.mostBytes),
     });
   }

@@ -1,5 +1,5 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Post, Res } from '@nestjs/common';
-import { RENDER_CONTAINERS, RENDER_RANGES, type RenderContainer, type RenderRange } from '@idle-bend/core';
+import { FLOW_LEVELS, RENDER_CONTAINERS, RENDER_RANGES, type FlowLevel, type RenderContainer, type RenderRange } from '@idle-bend/core';
 import { IsIn, IsOptional } from 'class-validator';
 import type { Response } from 'express';
 import { Renders } from './renders.js';
@@ -7,6 +7,7 @@ import { Renders } from './renders.js';
 class NewRender {
   @IsIn(RENDER_CONTAINERS) container!: RenderContainer;
   @IsOptional() @IsIn(RENDER_RANGES) range?: RenderRange;
+  @IsOptional() @IsIn(FLOW_LEVELS) level?: FlowLevel;
 }
 
 @Controller('api')
@@ -19,8 +20,8 @@ export class RendersController {
   }
 
   @Post('projects/:id/renders')
-  ask(@Param('id') id: string, @Body() { container, range }: NewRender) {
-    return this.renders.ask(id, container, range);
+  ask(@Param('id') id: string, @Body() { container, range, level }: NewRender) {
+    return this.renders.ask(id, container, range, level);
   }
 
   @Post('renders/:id/cancel')

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable, NotFoundException, UnprocessableEntityException, type OnApplicationBootstrap } from '@nestjs/common';
-import { parseProject, reelFrames, type Render, type RenderContainer, type RenderRange } from '@idle-bend/core';
+import { parseProject, reelFrames, type FlowLevel, type Render, type RenderContainer, type RenderRange } from '@idle-bend/core';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { FootageStore } from '../footage/footage.js';
@@ -42,7 +42,7 @@ export class Renders implements OnApplicationBootstrap {
   }
 
   /** Renders the project as it is kept now; later edits do not reach it. */
-  async ask(projectId: string, container: RenderContainer, range: RenderRange = 'keep'): Promise<Render> {
+  async ask(projectId: string, container: RenderContainer, range: RenderRange = 'keep', level: FlowLevel = 'default'): Promise<Render> {
     const project = await this.projects.row(projectId);
     const frames = reelFrames(parseProject(JSON.parse(project.document)));
     if (frames === 0) throw new UnprocessableEntityException('There is nothing on the reel to render.');
@@ -53,6 +53,7 @@ export class Renders implements OnApplicationBootstrap {
       fileName,
       container,
       range,
+      level,
       status: 'queued',
       problem: null,
       document: project.document,
@@ -97,11 +98,14 @@ export class Renders implements OnApplicationBootstrap {
       const started = Date.now();
       const originals = await this.footage.originals(row.projectId);
       const motion = { folder: this.config.motionFolder, mostBytes: this.config.motionBytes };
-      const job = runJob({ kind: 'render', document: row.document, file, originals, toneMap: row.range === 'standard', motion }, (done, total) => {
-        const secondsLeft = done < 5 ? null : ((Date.now() - started) / 1000 / done) * (total - done);
-        this.progress.set(row.id, { done, secondsLeft });
-        this.events.tell(row.projectId, { kind: 'render-progress', renderId: row.id, done, total, secondsLeft });
-      });
+      const job = runJob(
+        { kind: 'render', document: row.document, file, originals, toneMap: row.range === 'standard', level: row.level, motion },
+        (done, total) => {
+          const secondsLeft = done < 5 ? null : ((Date.now() - started) / 1000 / done) * (total - done);
+          this.progress.set(row.id, { done, secondsLeft });
+          this.events.tell(row.projectId, { kind: 'render-progress', renderId: row.id, done, total, secondsLeft });
+        },
+      );
       this.running.set(row.id, job);
       try {
         await job.result;
@@ -122,6 +126,7 @@ export class Renders implements OnApplicationBootstrap {
       id: row.id,
       fileName: row.fileName,
       container: row.container as RenderContainer,
+      level: row.level,
       status: row.status,
       problem: row.problem,
       frames: row.frames,

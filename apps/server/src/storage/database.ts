@@ -31,9 +31,11 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
     },
   },
   {
-    name: '003-motion',
+    name: '003-motion-and-levels',
     up: async ({ context }) => {
-      await context.getQueryInterface().addColumn('footage', 'motion', { type: DataTypes.STRING, allowNull: false, defaultValue: 'waiting' });
+      const q = context.getQueryInterface();
+      await q.addColumn('footage', 'motion', { type: DataTypes.STRING, allowNull: false, defaultValue: 'waiting' });
+      await q.addColumn('renders', 'level', { type: DataTypes.STRING, allowNull: false, defaultValue: 'default' });
     },
   },
 ];

@@ -1,4 +1,4 @@
-import type { FootageStatus, MotionStatus, RenderRange, RenderStatus } from '@idle-bend/core';
+import type { FlowLevel, FootageStatus, MotionStatus, RenderRange, RenderStatus } from '@idle-bend/core';
 import { Column, DataType, Model, PrimaryKey, Table } from 'sequelize-typescript';
 
 @Table({ tableName: 'projects' })
@@ -36,6 +36,8 @@ export class RenderRow extends Model {
   @Column(DataType.STRING) declare container: string;
   /** What it does with high dynamic range (see `RenderRange`). */
   @Column(DataType.STRING) declare range: RenderRange;
+  /** Quality of Flow's in-betweens. */
+  @Column(DataType.STRING) declare level: FlowLevel;
   @Column(DataType.STRING) declare status: RenderStatus;
   @Column(DataType.TEXT) declare problem: string | null;
   /** The document as it was when the render was asked for. */

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { reelFrames, formatTimecode, type Render, type RenderRange } from '@idle-bend/core';
+import { makingOf, reelFrames, formatTimecode, usesFlow, type FlowLevel, type Render, type RenderRange } from '@idle-bend/core';
 import { Download, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { useParams } from 'react-router';
@@ -20,6 +20,12 @@ const RANGES: readonly { value: RenderRange; text: string }[] = [
   { value: 'standard', text: 'Convert to standard' },
 ];
 
+const LEVELS: readonly { value: FlowLevel; text: string; title: string }[] = [
+  { value: 'quick', text: 'Quick', title: 'A draft: as the bench plays it' },
+  { value: 'default', text: 'Default', title: 'As the bench shows it when it stands still' },
+  { value: 'best', text: 'Best', title: 'Two estimates of all motion, for about twice the time' },
+];
+
 export function RendersPage() {
   const { projectId = '' } = useParams();
   const document = useProject((s) => s.document)!;
@@ -28,10 +34,12 @@ export function RendersPage() {
   const used = new Set(document.reel.items.flatMap((item) => (item.kind === 'clip' ? [item.sourceId] : [])));
   const hasHighRange = footage.some((f) => used.has(f.id) && f.facts.picture?.highRange);
   const [range, setRange] = useState<RenderRange>('keep');
+  const [level, setLevel] = useState<FlowLevel>('default');
+  const hasFlow = document.reel.items.some((item) => item.kind === 'clip' && usesFlow(makingOf(document, item)));
   const start = useMutation({
     mutationFn: async (container: 'mp4' | 'mkv') => {
       await flush();
-      return api.startRender(projectId, container, hasHighRange ? range : 'keep');
+      return api.startRender(projectId, container, hasHighRange ? range : 'keep', level);
     },
     onError: (e) => toast.error(e.message),
   });
@@ -47,6 +55,11 @@ export function RendersPage() {
       {hasHighRange && (
         <div className="mb-4 w-96">
           <Choice label="High dynamic range" value={range} options={RANGES} choose={setRange} />
+        </div>
+      )}
+      {hasFlow && (
+        <div className="mb-4 w-96">
+          <Choice label="Flow’s in-betweens" value={level} options={LEVELS} choose={setLevel} />
         </div>
       )}
       <div className="mb-8 grid grid-cols-2 gap-3">

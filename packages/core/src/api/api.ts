@@ -1,3 +1,4 @@
+import type { FlowLevel } from '../clip/temper.js';
 import type { Health } from '../health/health.js';
 import type { Project } from '../project/project.js';
 import type { Rate } from '../rate/rate.js';
@@ -102,6 +103,8 @@ export interface Render {
   readonly id: string;
   readonly fileName: string;
   readonly container: RenderContainer;
+  /** Quality of Flow's in-betweens. */
+  readonly level: FlowLevel;
   readonly status: RenderStatus;
   readonly problem: string | null;
   readonly frames: number;

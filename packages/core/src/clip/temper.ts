@@ -1,3 +1,7 @@
+/** Quality levels of Flow, from fast to good. */
+export const FLOW_LEVELS = ['quick', 'default', 'best'] as const;
+export type FlowLevel = (typeof FLOW_LEVELS)[number];
+
 /** How Flow makes its pictures where the evidence leaves a choice. */
 export interface FlowTemper {
   /** How far motion is trusted: 1 everywhere; less, and the places least sure are blended as Mix does; 0 nowhere. */

@@ -1,3 +1,5 @@
+import { FLOW_LEVELS, type FlowLevel } from '@idle-bend/core';
+
 /** What one estimate of a pair's motion spends. */
 export interface FlowEffort {
   /** The field has one vector for 2^finest × 2^finest pixels. */
@@ -11,9 +13,9 @@ export interface FlowEffort {
 }
 
 /** Quality levels, from fast to good. */
-export const LEVELS = ['quick', 'default', 'best'] as const;
+export const LEVELS = FLOW_LEVELS;
 /** `moving` is for keeping time while a preview plays on a busy machine, and never for a render. */
-export type Level = (typeof LEVELS)[number] | 'moving';
+export type Level = FlowLevel | 'moving';
 
 /** Each level's estimates; of several, the pictures they make are averaged, so that the errors of one grid are halved. */
 export const EFFORTS: Readonly<Record<Level, readonly FlowEffort[]>> = {
