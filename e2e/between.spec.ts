@@ -14,11 +14,13 @@ const SOURCE_FRAMES = 48;
 /** Frames of the source that are covered with noise: nothing can be followed there. */
 const NOISY = [20, 21, 22] as const;
 
-/** A slow pan over an uneven picture, with noise over a few frames. */
-function panned(folder: string): string {
-  const file = join(folder, 'panned.mp4');
+type Flaw = 'noise' | 'stutter';
+
+/** A slow pan over an uneven picture, with noise over a few frames, or with every fifth frame shown twice instead of the next. */
+function panned(folder: string, flaw: Flaw): string {
+  const file = join(folder, `panned-${flaw}.mp4`);
   if (existsSync(file)) return file;
-  const noise = `noise=alls=100:allf=t:enable='between(n,${NOISY[0]},${NOISY.at(-1)})'`;
+  const noise = { noise: `noise=alls=100:allf=t:enable='between(n,${NOISY[0]},${NOISY.at(-1)})'`, stutter: "select='not(eq(mod(n,5),4))',fps=24" }[flaw];
   const { status, stderr } = spawnSync(
     'ffmpeg',
     ['-v', 'error', '-y', '-f', 'lavfi', '-i', `mandelbrot=s=480x270:rate=24:start_scale=0.02,trim=end_frame=1,loop=${SOURCE_FRAMES}:1,crop=320:192:'20+2*n':30,${noise}`, '-frames:v', String(SOURCE_FRAMES), ...H264, '-crf', '10', file], // prettier-ignore
@@ -29,9 +31,15 @@ function panned(folder: string): string {
 }
 
 /** A reel of one clip, the pan at a quarter of its speed under Flow, its motion looked at; its bench open. */
-async function slowPan(page: Page, server: RunningServer, folder: string, change: Partial<Clip> = {}): Promise<{ id: string; footage: string }> {
+async function slowPan(
+  page: Page,
+  server: RunningServer,
+  folder: string,
+  change: Partial<Clip> = {},
+  flaw: Flaw = 'noise',
+): Promise<{ id: string; footage: string }> {
   const { id, version, document } = await server.newProject();
-  const { id: footage } = await server.upload(id, panned(folder));
+  const { id: footage } = await server.upload(id, panned(folder, flaw));
   await server.until(async () => (await server.footage(id)).find((f) => f.id === footage), (f) => f?.motion === 'ready'); // prettier-ignore
   const rate = { num: 24, den: 1 };
   const hard = { widthFrames: 0, ease: 'soft' as const };
@@ -208,6 +216,23 @@ test('looking closely: neighbours, arrows, colour and what is hidden; compared w
   await page.getByLabel('Compare with').selectOption({ label: 'Flow, quick' });
   await page.getByRole('radio', { name: 'Wipe' }).click();
   await expect(page.getByTestId('compare')).toContainText('Flow, quick');
+});
+
+test('repeats that make Flow stand still are left out with one press', async ({ page, server, folder }) => {
+  const { id, footage } = await slowPan(page, server, folder, {}, 'stutter');
+  await openPage(page);
+  await expect(page.getByText(/frames of this footage repeat the one before/)).toBeVisible();
+  await page.getByRole('button', { name: 'Leave them out' }).click();
+  await expect(page.getByText(/frames of this footage repeat the one before/)).toBeHidden();
+  await allKept(page);
+  const source = (await kept(server, id)).sources.find((s) => s.id === footage)!;
+  expect(source.skips?.mode).toBe('keep');
+  expect(source.skips!.repeats.slice(0, 5)).toEqual([4, 9, 14, 19, 24]);
+  // Where a frame was held, one is made of those around it.
+  await picture(page).click();
+  for (let i = 0; i < 16; i++) await page.keyboard.press('ArrowRight');
+  await shownAt(page, 16);
+  await expect(picture(page)).toContainText('made · 50 % between 0003 and 0005');
 });
 
 test('a range that ends in the noise is offered a calmer end', async ({ page, server, folder }) => {

@@ -1,4 +1,4 @@
-import { roughSpots, type RoughSpot, type SourceMotion } from '@idle-bend/core';
+import { roughSpots, type Footage, type RoughSpot, type SourceMotion } from '@idle-bend/core';
 import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { api } from '../api.ts';
@@ -6,11 +6,16 @@ import { useProject } from '../shell/project-store.ts';
 import { useBench, type BenchClip } from './bench-store.ts';
 import { current } from './edits.ts';
 
-/** What is known of the motion in a source; nothing before the server has looked at it. */
-export function useMotion(sourceId: string): { readonly motion: SourceMotion | undefined; readonly failed: boolean } {
+/** The footage behind a source, as the server knows it. */
+export function useFootageOf(sourceId: string): Footage | undefined {
   const projectId = useProject((s) => s.id) ?? '';
   const { data: footage } = useQuery({ queryKey: ['footage', projectId], queryFn: () => api.footage(projectId) });
-  const media = footage?.find(({ id }) => id === sourceId);
+  return footage?.find(({ id }) => id === sourceId);
+}
+
+/** What is known of the motion in a source; nothing before the server has looked at it. */
+export function useMotion(sourceId: string): { readonly motion: SourceMotion | undefined; readonly failed: boolean } {
+  const media = useFootageOf(sourceId);
   const { data: motion } = useQuery({
     queryKey: ['motion', sourceId, media?.revision],
     queryFn: () => api.motion(sourceId, media!.revision),

@@ -2,6 +2,7 @@ import {
   EVEN_TEMPER,
   methodOf,
   removeMend,
+  setSkips,
   temperOf,
   updateClip,
   updateMend,
@@ -17,6 +18,7 @@ import { edit, editDuringGesture } from '../../shell/project-store.ts';
 import { useBench, type BenchClip } from '../bench-store.ts';
 import { isEven } from '../comparing.ts';
 import { changeMethod } from '../edits.ts';
+import { useFootageOf } from '../motion.ts';
 import { Choice } from './choice.tsx';
 import { METHOD_CHOICES } from './clip-speed.tsx';
 import { RoughList } from './rough-list.tsx';
@@ -61,6 +63,7 @@ export function ClipBetween({ bench }: { bench: BenchClip }) {
           </button>
         )}
       </div>
+      {usesFlow(making) && <Repeats bench={bench} />}
       <RoughList bench={bench} />
       <Mends bench={bench} />
       {usesFlow(making) && <Temper bench={bench} temper={making.temper} />}
@@ -68,6 +71,20 @@ export function ClipBetween({ bench }: { bench: BenchClip }) {
         <Choice<Look> label="Look at" value={look} options={LOOK_CHOICES} choose={(next) => useBench.setState({ look: next, compare: undefined })} />
       )}
     </>
+  );
+}
+
+/** Flow stands still at a repeated frame; left out, motion goes on past it. */
+function Repeats({ bench: { source } }: { bench: BenchClip }) {
+  const repeats = useFootageOf(source.id)?.health?.repeats;
+  if (!repeats || repeats.length === 0 || source.skips) return null;
+  return (
+    <p className="border-line bg-sheet rounded-lg border px-3 py-1.5 text-[13px]">
+      {repeats.length === 1 ? 'One frame of this footage repeats' : `${repeats.length} frames of this footage repeat`} the one before: Flow stands still there.{' '}
+      <button className="text-river font-semibold hover:underline" onClick={() => edit((p) => setSkips(p, source.id, { mode: 'keep', repeats }))}>
+        Leave {repeats.length === 1 ? 'it' : 'them'} out
+      </button>
+    </p>
   );
 }
 
