@@ -18,6 +18,9 @@ const KEEP_WORDS: Readonly<Record<KeepState, string>> = {
 };
 
 /** The frame around a project's three places: footage, bench, renders. */
+/** A slider or a choice that has the keys has no undo of its own; fields do. */
+const IN_CONTROLS = { enableOnFormTags: ['slider', 'radio'] as const };
+
 export function ProjectShell() {
   const { projectId = '' } = useParams();
   const { isError, error, refetch } = useQuery({
@@ -29,8 +32,8 @@ export function ProjectShell() {
   });
   useServerEvents(projectId);
   const { id, name, document, past, future, keep } = useProject();
-  useHotkeys('mod+z', (e) => (e.preventDefault(), undo()));
-  useHotkeys('mod+shift+z, mod+y', (e) => (e.preventDefault(), redo()));
+  useHotkeys('mod+z', (e) => (e.preventDefault(), undo()), IN_CONTROLS);
+  useHotkeys('mod+shift+z, mod+y', (e) => (e.preventDefault(), redo()), IN_CONTROLS);
   useEffect(() => {
     const warn = (event: BeforeUnloadEvent) => useProject.getState().keep !== 'kept' && event.preventDefault();
     addEventListener('beforeunload', warn);
