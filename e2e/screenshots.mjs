@@ -60,7 +60,7 @@ await between.getByRole('tab', { name: 'In-betweens' }).click();
 await between.getByRole('radio', { name: 'Flow' }).click();
 await between.getByText('No rough spots').waitFor();
 await between.getByRole('radio', { name: 'Arrows' }).click();
-await between.getByRole('group', { name: /^Chart/ }).click({ position: { x: 446, y: 200 } });
+await between.getByRole('group', { name: /^Chart/ }).click({ position: { x: 446, y: 100 } });
 await between.waitForTimeout(3000);
 await shoot(between, 'between');
 await between.keyboard.press('Control+z');
