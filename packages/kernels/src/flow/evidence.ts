@@ -23,7 +23,7 @@ export const noEvidence = (): Evidence => ({ apart: 0, light: 0, untrusted: 0, b
  * How much of each becomes error, found by comparing with the true frames of drawn sequences with crossings, occlusion, shaking,
  * turning and flashes (`bench/rough.bench.mjs`), and an error that is always there.
  */
-const SHARES: Readonly<Record<keyof Evidence, number>> = { apart: 1, light: 0.5, untrusted: 0.4, bowed: 1.2, flashed: 1, cut: 0.5 };
+const SHARES: Readonly<Record<keyof Evidence, number>> = { apart: 1.15, light: 0.6, untrusted: 0.45, bowed: 1.4, flashed: 1, cut: 0.5 };
 const ALWAYS = 2;
 
 /** The peak signal to noise ratio the picture is expected to have, dB at a peak of 255; meant to be right at 26, where rough begins. */
