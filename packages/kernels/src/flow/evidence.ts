@@ -13,7 +13,7 @@ export interface Evidence {
   bowed: number;
   /** A change of light that those before and after do not go on with, at the moment in between. */
   flashed: number;
-  /** What a cut, or a flash that nothing can be matched across, may show wrongly; 0 elsewhere. */
+  /** What a cut may show wrongly, or a picture that is held up to a flash; 0 elsewhere. */
   cut: number;
 }
 
@@ -65,12 +65,28 @@ export function weigh(kernels: FlowKernels, wanted: Wanted, moment: SettledMomen
   );
   const [apart, light, untrusted, bowed, unmoved] = new Float32Array(arena.memory.buffer, out, 5) as unknown as [number, number, number, number, number];
   arena.release(mark);
-  if (isCut) Object.assign(evidence, noEvidence(), { cut: unmoved * wrongSide(fraction, aside) });
+  if (isCut) Object.assign(evidence, noEvidence(), { cut: aside ? missed(wanted) : unmoved * wrongSide(fraction) });
   else Object.assign(evidence, { apart, light, untrusted, bowed, flashed: flash(wanted), cut: 0 });
 }
 
-/** How likely the side of a cut that is shown is the wrong one: the more, the nearer to the middle; not where one side is a flash. */
-const wrongSide = (fraction: number, aside: boolean): number => (aside ? 0 : 1 - Math.abs(2 * fraction - 1));
+/** A picture that is held up to a flash is rough once things have gone further than this meanwhile, in pixels. */
+const HELD_PIXELS = 1.5;
+const ROUGH_ERROR = 400;
+
+/** What a picture that is held up to a flash beside it fails to show: the motion there was on its other side, had it gone on. */
+function missed({ fraction, around: { before, after } }: Wanted): number {
+  const pair = before ?? after;
+  // Where nothing is known it may be anything.
+  if (!pair) return ROUGH_ERROR;
+  const { flow, trust } = pair.forward;
+  let [sum, count] = [0, 0];
+  for (let i = 0; i < trust.length; i += 7) if (trust[i]! > 0.3) [sum, count] = [sum + Math.hypot(flow[2 * i]!, flow[2 * i + 1]!), count + 1];
+  const way = (sum / Math.max(1, count)) * 2 ** pair.shift * (before ? fraction : 1 - fraction);
+  return way > HELD_PIXELS ? ROUGH_ERROR : 0;
+}
+
+/** How likely the side of a cut that is shown is the wrong one: the more, the nearer to the middle. */
+const wrongSide = (fraction: number): number => 1 - Math.abs(2 * fraction - 1);
 
 /** Mid grey, in the 12-bit steps exposure is measured in. */
 const MID = 2048;
