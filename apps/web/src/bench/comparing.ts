@@ -1,4 +1,4 @@
-import { EVEN_TEMPER, makingOf, plainMap, plainMaking, usableFrames } from '@idle-bend/core';
+import { makingOf, plainMap, plainMaking, usableFrames } from '@idle-bend/core';
 import { useMemo } from 'react';
 import type { Compared } from '../preview/messages.ts';
 import { useProject } from '../shell/project-store.ts';
@@ -49,6 +49,3 @@ export function compareWith(other: Compare['other']): void {
 export const setCompare = (change: Partial<Compare>) => useBench.setState(({ compare }) => ({ compare: compare && { ...compare, ...change } }));
 export const nextHow = () => setCompare({ how: HOWS[(HOWS.indexOf(useBench.getState().compare?.how ?? 'side') + 1) % HOWS.length]! });
 export const nextInStep = () => setCompare({ by: useBench.getState().compare?.by === 'time' ? 'source' : 'time' });
-
-/** Whether two tempers make the same pictures. */
-export const isEven = ({ trust, keenness }: typeof EVEN_TEMPER) => trust === EVEN_TEMPER.trust && keenness === EVEN_TEMPER.keenness;

@@ -55,13 +55,12 @@ function SmoothButton() {
   const running = own && own.done < own.total;
   return (
     <button
-      className={`button px-2 ${own ? 'border-river text-river' : ''}`}
+      className={`button w-10 justify-center px-1 ${own ? 'border-river text-river' : ''}`}
       title="Make smooth: the range, or the clip, made ahead as the render makes it (Q)"
       aria-label={running ? 'Stop making smooth' : 'Make smooth'}
       onClick={makeSmooth}
     >
-      <Waves size={15} aria-hidden />
-      {running && <span className="w-9 text-right font-mono text-xs">{Math.round((100 * own.done) / own.total)} %</span>}
+      {running ? <span className="font-mono text-xs">{Math.round((100 * own.done) / own.total)}%</span> : <Waves size={15} aria-hidden />}
     </button>
   );
 }

@@ -12,7 +12,7 @@ import { useProgress } from '../shell/use-server-events.ts';
 
 const KINDS = [
   { container: 'mp4', title: 'MP4 · H.264', suits: 'To watch and to send: small, plays everywhere.' },
-  { container: 'mkv', title: 'MKV · FFV1', suits: 'To work on: lossless, every made frame exactly as shown.' },
+  { container: 'mkv', title: 'MKV · FFV1', suits: 'To work on: lossless, every frame exactly as it was made.' },
 ] as const;
 
 const RANGES: readonly { value: RenderRange; text: string }[] = [

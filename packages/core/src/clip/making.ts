@@ -1,6 +1,6 @@
 import { frameOfPosition, skippingSampler, type Skipping } from '../repeats/skip.js';
-import { isWholeFrame, sampleAt, type EndChoice, type Method, type Sample, type SimpleSample } from './sampling.js';
-import { EVEN_TEMPER, type FlowTemper } from './temper.js';
+import { sampleAt, type EndChoice, type Method, type Sample, type SimpleSample } from './sampling.js';
+import { EVEN_TEMPER, sameTemper, type FlowTemper } from './temper.js';
 
 /** What stands in for the clip's own way over a stretch of its source: held pictures, blends, or one picture frozen. */
 export const MEND_WAYS = ['step', 'mix', 'hold'] as const;
@@ -65,7 +65,7 @@ export function mendShare({ from, to, way, soft }: Mend, frame: number): number 
     return room <= 0 ? 1 : Math.min(1, (to - frame) / room);
   }
   const outside = Math.max(from - frame, frame - to, 0);
-  if (outside === 0) return isWholeFrame(frame) && (frame === from || frame === to) ? 0 : 1;
+  if (outside === 0) return 1;
   return soft <= 0 ? 0 : Math.max(0, 1 - outside / soft);
 }
 
@@ -79,4 +79,4 @@ function strongestMend(mends: readonly Mend[], frame: number): { mend: Mend; sha
 }
 
 const tempered = (sample: SimpleSample, temper: FlowTemper): SimpleSample =>
-  sample.kind === 'flow' && (temper.trust !== EVEN_TEMPER.trust || temper.keenness !== EVEN_TEMPER.keenness) ? { ...sample, temper } : sample;
+  sample.kind === 'flow' && !sameTemper(temper, EVEN_TEMPER) ? { ...sample, temper } : sample;

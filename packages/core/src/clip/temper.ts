@@ -14,3 +14,6 @@ export interface FlowTemper {
 }
 
 export const EVEN_TEMPER: FlowTemper = { trust: 1, keenness: 0 };
+
+/** Whether two tempers make the same pictures. */
+export const sameTemper = (a: FlowTemper, b: FlowTemper): boolean => a.trust === b.trust && a.keenness === b.keenness;

@@ -2,6 +2,7 @@ import {
   EVEN_TEMPER,
   methodOf,
   removeMend,
+  sameTemper,
   setSkips,
   temperOf,
   updateClip,
@@ -16,7 +17,6 @@ import { RotateCcw, X } from 'lucide-react';
 import type { Look } from '../../preview/messages.ts';
 import { edit, editDuringGesture } from '../../shell/project-store.ts';
 import { useBench, type BenchClip } from '../bench-store.ts';
-import { isEven } from '../comparing.ts';
 import { changeMethod } from '../edits.ts';
 import { useFootageOf } from '../motion.ts';
 import { Choice } from './choice.tsx';
@@ -41,8 +41,7 @@ export function ClipBetween({ bench }: { bench: BenchClip }) {
   const making = makingOf(project, clip);
   const forReel = () => edit((p) => ({ ...p, reel: { ...p.reel, method, temper: temperOf(p, clip) } }));
   const reelsOwn = clip.method === null && clip.temper === null;
-  const sameAsReel =
-    method === project.reel.method && making.temper.trust === project.reel.temper.trust && making.temper.keenness === project.reel.temper.keenness;
+  const sameAsReel = method === project.reel.method && sameTemper(making.temper, project.reel.temper);
   return (
     <>
       <Choice<Method> label="In-betweens" value={method} options={METHOD_CHOICES} choose={changeMethod} />
@@ -117,7 +116,7 @@ function Temper({ bench, temper }: { bench: BenchClip; temper: FlowTemper }) {
         className="button px-1.5"
         aria-label="Back to full trust, even"
         title="Back to full trust, even"
-        disabled={isEven(temper)}
+        disabled={sameTemper(temper, EVEN_TEMPER)}
         onClick={() => edit((project) => updateClip(project, bench.clip.id, (c) => ({ ...c, temper: EVEN_TEMPER })))}
       >
         <RotateCcw size={14} aria-hidden />
