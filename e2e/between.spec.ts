@@ -68,9 +68,9 @@ test('a rough spot is seen on the clip, in the strip and in a list, and each rem
   // From any page of the clip, a sentence leads to the worst place.
   await page.getByRole('button', { name: /^One rough spot: Flow is likely to tear or smear around frame/ }).click();
   await expect(spots(page)).toHaveCount(1);
-  const shown = Number(await picture(page).getAttribute('data-position'));
-  expect(shown).toBeGreaterThan(NOISY[0] - 2);
-  expect(shown).toBeLessThan(NOISY[2] + 2);
+  const shown = async () => Number(await picture(page).getAttribute('data-position'));
+  await expect.poll(shown).toBeGreaterThan(NOISY[0] - 2);
+  expect(await shown()).toBeLessThan(NOISY[2] + 2);
   await expect(spots(page).locator('canvas')).toHaveCount(2);
   const before = await clipNow(server, id);
   for (const [remedy, way] of [
