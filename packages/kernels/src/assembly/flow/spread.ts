@@ -80,7 +80,7 @@ const differences: usize = memory.data(128, 16);
 // @ts-ignore: decorator
 @inline
 function addWeighted(to: i32, unit: v128, r: v128, uu: v128, vv: v128, sumsU: usize, sumsV: usize, weights: usize): void {
-  const ratio = f32x4.div(unit, f32x4.max(unit, f32x4.convert_i32x4_s(r)));
+  const ratio = f32x4.div(unit, f32x4.pmax(unit, f32x4.convert_i32x4_s(r)));
   const w = f32x4.mul(ratio, ratio);
   v128.store(sumsU + to, f32x4.add(v128.load(sumsU + to), f32x4.mul(w, uu)));
   v128.store(sumsV + to, f32x4.add(v128.load(sumsV + to), f32x4.mul(w, vv)));

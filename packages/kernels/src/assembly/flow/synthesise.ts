@@ -56,7 +56,7 @@ let lasts: v128 = f32x4.splat(0);
 /** The blend at (x, y) under one vector (grid steps) and weights, 12-bit scale. */
 function made(x: f32, y: f32, vector: v128, w0: f32, w1: f32): f32 {
   const here = f32x4.replace_lane(f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(x), 1, y), 3, y), 2, x);
-  const places = f32x4.max(f32x4.splat(-4), f32x4.min(lasts, f32x4.add(here, f32x4.mul(vector, scales))));
+  const places = f32x4.pmax(f32x4.splat(-4), f32x4.pmin(lasts, f32x4.add(here, f32x4.mul(vector, scales))));
   const phases = i32x4.trunc_sat_f32x4_s(f32x4.floor(f32x4.add(f32x4.mul(places, f32x4.splat(<f32>PHASES)), f32x4.splat(0.5))));
   const a = cubic(planeA, planeStride, i32x4.extract_lane(phases, 0), i32x4.extract_lane(phases, 1));
   const b = cubic(planeB, planeStride, i32x4.extract_lane(phases, 2), i32x4.extract_lane(phases, 3));
@@ -153,7 +153,7 @@ function sample(vectors: usize, weights: usize, row: i32, gridWidth: i32, x: f32
   const k11 = fx * fy;
   const w0 = weights + (n0 << 3);
   const w1 = weights + (n1 << 3);
-  const spread = f32x4.sub(f32x4.max(f32x4.max(v00, v10), f32x4.max(v01, v11)), f32x4.min(f32x4.min(v00, v10), f32x4.min(v01, v11)));
+  const spread = f32x4.sub(f32x4.pmax(f32x4.pmax(v00, v10), f32x4.pmax(v01, v11)), f32x4.pmin(f32x4.pmin(v00, v10), f32x4.pmin(v01, v11)));
   if (v128.any_true(f32x4.gt(spread, f32x4.splat(SAME)))) {
     // Motions meet here: what each makes is blended, not the motions.
     let value: f32 = 0;
@@ -190,12 +190,12 @@ function rigid(vectors: usize, weights: usize, row: i32, gridWidth: i32, i0: i32
   for (let i = i0; i <= i1; i++) {
     const upper = v128.load(vectors + ((row + i) << 4));
     const lower = v128.load(vectors + ((row + gridWidth + i) << 4));
-    low = f32x4.min(low, f32x4.min(upper, lower));
-    high = f32x4.max(high, f32x4.max(upper, lower));
+    low = f32x4.pmin(low, f32x4.pmin(upper, lower));
+    high = f32x4.pmax(high, f32x4.pmax(upper, lower));
     const w = v128.load64_splat(weights + ((row + i) << 3));
     const v = v128.load64_splat(weights + ((row + gridWidth + i) << 3));
-    lightest = f32x4.min(lightest, f32x4.min(w, v));
-    heaviest = f32x4.max(heaviest, f32x4.max(w, v));
+    lightest = f32x4.pmin(lightest, f32x4.pmin(w, v));
+    heaviest = f32x4.pmax(heaviest, f32x4.pmax(w, v));
   }
   if (v128.any_true(f32x4.gt(f32x4.sub(high, low), f32x4.splat(RIGID)))) return false;
   if (v128.any_true(f32x4.gt(f32x4.sub(heaviest, lightest), f32x4.splat(0.01)))) return false;
