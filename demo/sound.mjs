@@ -1,5 +1,5 @@
 // The sound of a scene, made from what happens in it: rolling noise and a bell's partials.
-import { writeFile } from 'node:fs/promises';
+import { writeWav } from './music/tape.mjs';
 
 const RATE = 48000;
 
@@ -41,20 +41,6 @@ export async function soundOf(name, about, events, file) {
       else samples[start + i] += 0.35 * strength * random() * Math.exp(-t / 0.012) + 0.25 * strength * Math.sin(2 * Math.PI * 820 * t) * Math.exp(-t / 0.02);
     }
   }
-  const bytes = Buffer.alloc(44 + samples.length * 2);
-  bytes.write('RIFF', 0);
-  bytes.writeUInt32LE(36 + samples.length * 2, 4);
-  bytes.write('WAVEfmt ', 8);
-  bytes.writeUInt32LE(16, 16);
-  bytes.writeUInt16LE(1, 20);
-  bytes.writeUInt16LE(1, 22);
-  bytes.writeUInt32LE(RATE, 24);
-  bytes.writeUInt32LE(RATE * 2, 28);
-  bytes.writeUInt16LE(2, 32);
-  bytes.writeUInt16LE(16, 34);
-  bytes.write('data', 36);
-  bytes.writeUInt32LE(samples.length * 2, 40);
-  samples.forEach((s, i) => bytes.writeInt16LE(Math.round(Math.max(-1, Math.min(1, s)) * 32767), 44 + i * 2));
-  await writeFile(file, bytes);
+  await writeWav(file, samples, RATE);
   return true;
 }

@@ -45,7 +45,7 @@ describe('idle-bend inspect', () => {
 describe('idle-bend', () => {
   test('lists its commands, and each its options', () => {
     expect(run('--help')).toMatchObject({ status: 0, stdout: expect.stringMatching(/inspect FILE[\s\S]*retime IN[\s\S]*land --map/) });
-    for (const command of ['inspect', 'retime', 'map', 'land'])
+    for (const command of ['inspect', 'retime', 'map', 'land', 'beats'])
       expect(run(command, '--help')).toMatchObject({ status: 0, stdout: expect.stringMatching(/^idle-bend/) });
     expect(run()).toMatchObject({ status: 2 });
   });

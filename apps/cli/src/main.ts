@@ -13,8 +13,9 @@ const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
   retime: async () => (await import('./retime.js')).retime,
   map: async () => (await import('./map.js')).map,
   land: async () => (await import('./land.js')).land,
+  beats: async () => (await import('./beats.js')).beats,
 };
-const NOT_BUILT = ['beats', 'render', 'export', 'import', 'worker'];
+const NOT_BUILT = ['render', 'export', 'import', 'worker'];
 
 const HELP = `idle-bend: retimes clips with speed curves
 
@@ -22,6 +23,7 @@ const HELP = `idle-bend: retimes clips with speed curves
   idle-bend retime IN -o OUT [options]   render one clip at a speed, to a length, or along a map
   idle-bend map … --count N              the numbers of a map, no video touched
   idle-bend land --map M --landings L    bend a map so that moments show on their cues
+  idle-bend beats SOUND [--json]         tempo, beats, bars and onsets of a sound
 
 Every command has --help. Exit code: 0 done, 1 failed, 2 wrong usage.`;
 

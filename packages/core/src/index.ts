@@ -46,3 +46,5 @@ export * from './rough/rough-spots.js';
 export * from './rough/mend.js';
 export * from './rough/calm.js';
 export * from './rough/directions.js';
+export * from './beats/analyse.js';
+export type { Onset, OnsetBand } from './beats/onsets.js';

@@ -18,3 +18,4 @@ export * from './flow-threads.js';
 export * from './flow-store.js';
 export * from './look-at-motion.js';
 export * from './repeats.js';
+export * from './read-sound.js';

@@ -1,0 +1,48 @@
+import type { PulsePath } from './tempo.js';
+
+/** How firmly beats keep to the pulse. */
+const FIRM = 80;
+
+/** The pulse's period, frames, at a frame. */
+export function periodAt({ hop, periods }: PulsePath, frame: number, rate: number): number {
+  const place = Math.max(0, Math.min(periods.length - 1, frame / hop));
+  const i = Math.min(periods.length - 1, Math.floor(place));
+  const j = Math.min(periods.length - 1, i + 1);
+  // Between entries of a sudden change there is no tempo of its own.
+  const [a, b] = [periods[i]!, periods[j]!];
+  const period = Math.abs(Math.log(b / a)) > 0.08 ? (place - i < 0.5 ? a : b) : a + (place - i) * (b - a);
+  return period * rate;
+}
+
+/**
+ * Beats that are strong in `accents` and keep to the pulse, in frames: D. Ellis, "Beat Tracking by Dynamic Programming",
+ * J. New Music Research 36 (2007), with a pulse that may change. `accents` has mean 0 and deviation 1.
+ */
+export function trackBeats(accents: Float32Array, rate: number, path: PulsePath): number[] {
+  const n = accents.length;
+  const score = new Float64Array(n);
+  const back = new Int32Array(n).fill(-1);
+  const logs = Float64Array.from({ length: Math.min(n, 4096) }, (_, gap) => Math.log(gap));
+  for (let t = 0; t < n; t++) {
+    const period = periodAt(path, t, rate);
+    let best = 0;
+    let from = -1;
+    const near = Math.max(1, Math.round(period * 0.7));
+    const far = Math.min(t, Math.round(period * 1.4));
+    const middle = Math.log(period);
+    for (let gap = near; gap <= far; gap++) {
+      const off = logs[gap]! - middle;
+      const value = score[t - gap]! - FIRM * off * off;
+      if (value > best) [best, from] = [value, t - gap];
+    }
+    score[t] = accents[t]! + best;
+    back[t] = from;
+  }
+  // The last beat is the best of the last period.
+  const period = periodAt(path, n - 1, rate);
+  let t = n - 1;
+  for (let i = Math.max(0, n - Math.ceil(period)); i < n; i++) if (score[i]! > score[t]!) t = i;
+  const beats: number[] = [];
+  for (; t >= 0; t = back[t]!) beats.push(t);
+  return beats.reverse();
+}
