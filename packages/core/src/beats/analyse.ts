@@ -4,6 +4,7 @@ import { noveltyOf, type Novelty } from './novelty.js';
 import { findOnsets, type Onset } from './onsets.js';
 import { refineBeats } from './refine.js';
 import { pulsePath } from './tempo.js';
+import { tempoOf } from './tempo-of.js';
 import { trackBeats } from './track.js';
 
 /** What was heard in a sound. Times are seconds from its first sample. */
@@ -47,12 +48,6 @@ export function analyseBeats(
   const bar = findBars(novelty, beats);
   onStep(1);
   return { tempo: tempoOf(times) ?? 120, beats: times, bar, onsets };
-}
-
-/** The median tempo of beats, beats a minute. */
-export function tempoOf(beats: readonly number[]): number | undefined {
-  const gaps = beats.slice(1).map((b, i) => b - beats[i]!).sort((a, b) => a - b); // prettier-ignore
-  return gaps.length > 0 ? 60 / gaps[gaps.length >> 1]! : undefined;
 }
 
 /** How much each frame stands out of the fifth of a second around it, in deviations; never below 0. */

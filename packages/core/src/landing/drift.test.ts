@@ -6,7 +6,7 @@ import { HARD, mapFrameCount, straightMap } from '../time-map/time-map.js';
 import { clipDrifts } from './drift.js';
 
 const moment = (frame: number) => ({ id: `m${frame}`, frame, name: '' });
-const cue = (frame: number) => ({ id: `c${frame}`, frame, name: '' });
+const cue = (frame: number) => ({ id: `c${frame}`, frame, name: '', beat: null });
 
 describe('drift', () => {
   test('is signed: late is above 0, landed is 0 with the frame itself on the cue', () => {

@@ -15,9 +15,12 @@ import { bounceRange, fitRange, scaleRangeSpeed, setRangeSpeed, turnRange } from
 import { mapDuration, type TimeMap } from '../time-map/time-map.js';
 import { reachTurn } from '../time-map/turn.js';
 import { landClip } from '../landing/land-clip.js';
+import { shifted } from '../beats/grid.js';
 import * as edits from './edit.js';
+import * as reel from './reel-edit.js';
+import * as sounds from './sounds.js';
 import { parseProject } from './parse.js';
-import { clipSlope, emptyProject, sourceOf, type Clip, type Project, type Source } from './project.js';
+import { clipSlope, emptyProject, pinnedFrame, placeItems, sourceOf, type Clip, type Project, type Source } from './project.js';
 
 const source: Source = { id: 'bell', name: 'marble-bell', frames: 360, nativeRate: rate(120), readAs: rate(120), moments: [], skips: null };
 const parade = edits.appendClip(edits.addSource(emptyProject(rate(24)), source), 'c0', 'bell');
@@ -78,6 +81,31 @@ const PROJECT_EDITS: Readonly<Record<string, (project: Project, clip: Clip, move
     return moment && cue ? landClip(edits.tie(project, clip.id, moment.id, cue.id), clip.id).project : project;
   },
   readAs: (project, _, { pick }) => edits.setReadAs(project, 'bell', rate([24, 60, 120][pick % 3]!)),
+  gap: (project, _, { pick }, id) => reel.insertGap(project, pick % 6, id, 1 + (pick % 50)),
+  leaveGap: (project, clip, _, id) => (project.reel.items.filter((i) => i.kind === 'clip').length > 1 ? reel.leaveGap(project, clip.id, id) : project),
+  duplicate: (project, clip, _, id) => reel.duplicateClip(project, clip.id, id),
+  replace: (project, clip) => reel.replaceClip(project, clip.id, 'bell'),
+  trimEnd: (project, clip, { x }) => reel.trimEnd(project, clip.id, Math.round(x * 200)),
+  trimStart: (project, clip, { x }) => reel.trimStart(project, clip.id, Math.round((x - 0.5) * 100)),
+  stretch: (project, clip, { x }) => reel.stretchClip(project, clip.id, 1 + Math.round(x * 200)),
+  slip: (project, clip, { x }) => reel.slipClip(project, clip.id, (x - 0.5) * 200),
+  pin: (project, clip, { pick }) => reel.pinClip(project, clip.id, project.reel.cues[pick % (project.reel.cues.length || 1)]?.id ?? null),
+  fills: (project, clip, { pick }) => reel.setFills(project, clip.id, pick % 2 === 0),
+  reelRate: (project, _, { pick }) => reel.setReelRate(project, rate([24, 25, 30, 60][pick % 4]!)),
+  sound: (project, _, { x, y }, id) => sounds.addSound(project, { id, footageId: 'tune', name: id, start: x * 4 - 2, from: y, to: y + 8, gain: 0, fadeIn: x, fadeOut: y, beats: { times: [1, 1.5, 2, 2.5, 3, 3.5], bar: { beats: 4, first: 1 } } }), // prettier-ignore
+  onBeat: (project, clip, { pick }, id) => {
+    const beat = sounds.reelBeats(project)[pick % 7];
+    if (!beat) return project;
+    const put = sounds.cueOnSound(project, beat.soundId, beat.second, id);
+    return pick % 2 ? put.project : reel.pinClip(put.project, clip.id, put.cueId);
+  },
+  moveSound: (project, _, { x, pick }) =>
+    sounds.updateSound(project, project.reel.sounds[pick % (project.reel.sounds.length || 1)]?.id ?? '', { start: x * 6 - 3 }),
+  halfLater: (project, _, { pick }) => {
+    const sound = project.reel.sounds[pick % (project.reel.sounds.length || 1)];
+    return sound?.beats ? sounds.setBeats(project, sound.id, shifted(sound.beats, 0.5)) : project;
+  },
+  noSound: (project, _, { pick }) => sounds.removeSound(project, project.reel.sounds[pick % (project.reel.sounds.length || 1)]?.id ?? ''),
   closeUp: (project, _, { pick }) => edits.setSkips(project, 'bell', pick % 2 ? null : { mode: 'close', repeats: [3, 7, 40, 41, 200] }),
 };
 
@@ -114,6 +142,14 @@ describe('any sequence of edits', () => {
             if (!(error instanceof InvalidInput)) throw error;
           }
         });
+        project = reel.settleReel(project);
+        expect(reel.settleReel(project)).toEqual(project);
+        const missed = reel.missedPins(project).map(({ clipId }) => clipId);
+        for (const { item, start } of placeItems(project)) if (!missed.includes(item.id)) expect(pinnedFrame(project, item) ?? start).toBe(start);
+        for (const { frame, beat } of project.reel.cues) {
+          const sound = project.reel.sounds.find((s) => s.id === beat?.soundId);
+          if (beat) expect(frame).toBeCloseTo(sounds.frameOfSecond(project, sound!, beat.second), 9);
+        }
         const sent = JSON.stringify(project);
         expect(parseProject(JSON.parse(sent))).toEqual(JSON.parse(sent));
         for (const item of project.reel.items) {
@@ -126,7 +162,7 @@ describe('any sequence of edits', () => {
         }
         for (const { document, text } of past) expect(JSON.stringify(document)).toBe(text);
       }),
-      { numRuns: 1500 },
+      { numRuns: 2000 },
     );
   });
 });

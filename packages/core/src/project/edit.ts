@@ -117,7 +117,7 @@ export function splitClip(project: Project, clipId: string, at: number, newId: s
   const there = (i: number) => i >= 0 && i < after.vertices.length - 1;
   const locks = clip.locks.map((i) => i + moved).filter(there);
   const reachMethods = clip.reachMethods.map((m) => ({ ...m, reach: m.reach + moved })).filter((m) => there(m.reach));
-  const second: Clip = { ...clip, id: newId, map: after, locks, reachMethods, ties: clip.ties.filter((t) => !early(t)), versions: [] };
+  const second: Clip = { ...clip, id: newId, map: after, locks, reachMethods, ties: clip.ties.filter((t) => !early(t)), versions: [], pin: null };
   return withItems(project, project.reel.items.flatMap((item) => (item.id === clipId ? [first, second] : [item]))); // prettier-ignore
 }
 
@@ -212,23 +212,26 @@ export function removeMoment(project: Project, sourceId: string, momentId: strin
 }
 
 /** Sets a cue on the reel. A time that carries one already keeps it. */
-export function addCue(project: Project, cue: Cue): Project {
+export function addCue(project: Project, { beat = null, ...cue }: Omit<Cue, 'beat'> & Partial<Pick<Cue, 'beat'>>): Project {
   if (!Number.isFinite(cue.frame) || cue.frame < 0) throw new InvalidInput('cue', `${cue.frame} is not a time on the reel`);
   if (project.reel.cues.some((c) => c.frame === cue.frame)) return project;
-  return withCues(project, [...project.reel.cues, cue]);
+  return withCues(project, [...project.reel.cues, { ...cue, beat }]);
 }
 
 export function updateCue(project: Project, cueId: string, change: Partial<Omit<Cue, 'id'>>): Project {
   return withCues(
     project,
-    project.reel.cues.map((c) => (c.id === cueId ? { ...c, ...change } : c)),
+    // Moved by hand, it does not belong to a sound any more.
+    project.reel.cues.map((c) => (c.id === cueId ? { ...c, ...(change.frame !== undefined && { beat: null }), ...change } : c)),
   );
 }
 
-/** Takes a cue out, and the ties that name it. */
+/** Takes a cue out, and the ties and pins that name it. */
 export function removeCue(project: Project, cueId: string): Project {
+  const free = withoutTies(project, (tie) => tie.cueId === cueId);
+  const items = free.reel.items.map((item) => (item.kind === 'clip' && item.pin === cueId ? { ...item, pin: null } : item));
   return withCues(
-    withoutTies(project, (tie) => tie.cueId === cueId),
+    withItems(free, items),
     project.reel.cues.filter((c) => c.id !== cueId),
   );
 }

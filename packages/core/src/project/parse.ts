@@ -11,19 +11,23 @@ import {
   type Project,
   type ReachMethod,
   type ReelItem,
+  type Sound,
+  type SoundPlace,
   type Source,
   type SpeedLimits,
   type Tie,
 } from './project.js';
 import type { Skips } from '../repeats/skip.js';
 import { readMap } from './read-map.js';
-import { array, finite, object, oneOf, onlyFields, string, whole } from './read.js';
+import type { BeatGrid } from '../beats/grid.js';
+import { checkSound } from './sounds.js';
+import { array, boolean, finite, object, oneOf, onlyFields, string, whole } from './read.js';
 
 /** Turns a document of version n into one of version n + 1. */
 export type Migration = (document: Record<string, unknown>) => Record<string, unknown>;
 
 /** `MIGRATIONS[n]` lifts version n. */
-const MIGRATIONS: Readonly<Record<number, Migration>> = { 1: withTies, 2: withVersions, 3: withMakings };
+const MIGRATIONS: Readonly<Record<number, Migration>> = { 1: withTies, 2: withVersions, 3: withMakings, 4: withSounds };
 
 /** Version 2 ties moments to cues, clip by clip. */
 function withTies(document: Record<string, unknown>): Record<string, unknown> {
@@ -56,6 +60,17 @@ function withMakings(document: Record<string, unknown>): Record<string, unknown>
   return { ...document, reel: { ...reel, method: 'step', temper: EVEN_TEMPER, items } };
 }
 
+/** Version 5 has sounds under the picture, cues that belong to them, cuts that are pinned and clips that fill their room. */
+function withSounds(document: Record<string, unknown>): Record<string, unknown> {
+  const reel = object(document['reel'], 'reel');
+  const items = array(reel['items'], 'reel.items').map((value, i) => {
+    const item = object(value, `reel.items[${i}]`);
+    return item['kind'] === 'clip' ? { ...item, pin: null, fills: false } : item;
+  });
+  const cues = array(reel['cues'], 'reel.cues').map((value, i) => ({ ...object(value, `reel.cues[${i}]`), beat: null }));
+  return { ...document, reel: { ...reel, items, cues, sounds: [] } };
+}
+
 /** Lifts a document to version `target`, one version at a time. Throws `InvalidInput` for a newer or unknown version. */
 export function migrate(
   document: Record<string, unknown>,
@@ -82,8 +97,10 @@ export function parseProject(value: unknown): Project {
   const sources = array(document['sources'], 'sources', 10_000).map((s, i) => readSource(s, `sources[${i}]`));
   unique(sources, 'sources');
   const reel = object(document['reel'], 'reel');
-  onlyFields(reel, ['rate', 'width', 'height', 'method', 'temper', 'items', 'cues'], 'reel');
-  const cues = array(reel['cues'], 'reel.cues', 1_000_000).map((c, i) => readCue(c, `reel.cues[${i}]`));
+  onlyFields(reel, ['rate', 'width', 'height', 'method', 'temper', 'items', 'cues', 'sounds'], 'reel');
+  const sounds = array(reel['sounds'], 'reel.sounds', 1000).map((sound, i) => readSound(sound, `reel.sounds[${i}]`));
+  unique(sounds, 'reel.sounds');
+  const cues = array(reel['cues'], 'reel.cues', 1_000_000).map((c, i) => readCue(c, `reel.cues[${i}]`, sounds));
   unique(cues, 'reel.cues');
   const items = array(reel['items'], 'reel.items', 100_000).map((item, i) => readItem(item, `reel.items[${i}]`, sources, cues));
   unique(items, 'reel.items');
@@ -98,6 +115,7 @@ export function parseProject(value: unknown): Project {
       temper: readTemper(reel['temper'], 'reel.temper'),
       items,
       cues,
+      sounds,
     },
     sources,
   };
@@ -154,12 +172,54 @@ function readMoment(value: unknown, field: string, frames: number): Moment {
   return { id: readId(m['id'], `${field}.id`), frame: whole(m['frame'], `${field}.frame`, 0, frames - 1), name: string(m['name'], `${field}.name`) };
 }
 
-function readCue(value: unknown, field: string): Cue {
+function readCue(value: unknown, field: string, sounds: readonly Sound[]): Cue {
   const c = object(value, field);
-  onlyFields(c, ['id', 'frame', 'name'], field);
+  onlyFields(c, ['id', 'frame', 'name', 'beat'], field);
   const frame = finite(c['frame'], `${field}.frame`);
-  if (frame < 0) throw new InvalidInput(`${field}.frame`, 'must be 0 or more');
-  return { id: readId(c['id'], `${field}.id`), frame, name: string(c['name'], `${field}.name`) };
+  const beat = c['beat'] === null ? null : readPlace(c['beat'], `${field}.beat`, sounds);
+  // Dragged before the reel's beginning, a sound takes its cues along.
+  if (frame < 0 && !beat) throw new InvalidInput(`${field}.frame`, 'must be 0 or more');
+  return { id: readId(c['id'], `${field}.id`), frame, name: string(c['name'], `${field}.name`), beat };
+}
+
+function readPlace(value: unknown, field: string, sounds: readonly Sound[]): SoundPlace {
+  const place = object(value, field);
+  onlyFields(place, ['soundId', 'second'], field);
+  const soundId = readId(place['soundId'], `${field}.soundId`);
+  if (!sounds.some((s) => s.id === soundId)) throw new InvalidInput(`${field}.soundId`, `"${soundId}" is not a sound of the reel`);
+  return { soundId, second: finite(place['second'], `${field}.second`) };
+}
+
+function readSound(value: unknown, field: string): Sound {
+  const s = object(value, field);
+  onlyFields(s, ['id', 'footageId', 'name', 'start', 'from', 'to', 'gain', 'fadeIn', 'fadeOut', 'beats'], field);
+  const number = (name: string) => finite(s[name], `${field}.${name}`);
+  const sound: Sound = {
+    id: readId(s['id'], `${field}.id`),
+    footageId: readId(s['footageId'], `${field}.footageId`),
+    name: string(s['name'], `${field}.name`),
+    start: number('start'),
+    from: number('from'),
+    to: number('to'),
+    gain: number('gain'),
+    fadeIn: number('fadeIn'),
+    fadeOut: number('fadeOut'),
+    beats: s['beats'] === null ? null : readBeatGrid(s['beats'], `${field}.beats`),
+  };
+  checkSound(sound, field);
+  return sound;
+}
+
+function readBeatGrid(value: unknown, field: string): BeatGrid {
+  const grid = object(value, field);
+  onlyFields(grid, ['times', 'bar'], field);
+  const times = array(grid['times'], `${field}.times`, 1_000_000).map((t, i) => finite(t, `${field}.times[${i}]`));
+  const unordered = times.findIndex((t, i) => i > 0 && t <= times[i - 1]!);
+  if (unordered >= 0) throw new InvalidInput(`${field}.times[${unordered}]`, 'must be later than the beat before it');
+  const bar = object(grid['bar'], `${field}.bar`);
+  onlyFields(bar, ['beats', 'first'], `${field}.bar`);
+  const beats = whole(bar['beats'], `${field}.bar.beats`, 1, 64);
+  return { times, bar: { beats, first: whole(bar['first'], `${field}.bar.first`, 0, beats - 1) } };
 }
 
 function readItem(value: unknown, field: string, sources: readonly Source[], cues: readonly Cue[]): ReelItem {
@@ -169,7 +229,7 @@ function readItem(value: unknown, field: string, sources: readonly Source[], cue
     onlyFields(item, ['kind', 'id', 'frames'], field);
     return { kind: 'gap', id, frames: whole(item['frames'], `${field}.frames`, 1, 1e9) };
   }
-  onlyFields(item, ['kind', 'id', 'name', 'sourceId', 'map', 'method', 'temper', 'reachMethods', 'mends', 'end', 'ties', 'locks', 'limits', 'versions'], field); // prettier-ignore
+  onlyFields(item, ['kind', 'id', 'name', 'sourceId', 'map', 'method', 'temper', 'reachMethods', 'mends', 'end', 'ties', 'locks', 'limits', 'versions', 'pin', 'fills'], field); // prettier-ignore
   const sourceId = readId(item['sourceId'], `${field}.sourceId`);
   const source = sources.find((s) => s.id === sourceId);
   if (!source) throw new InvalidInput(`${field}.sourceId`, `"${sourceId}" is not among the sources`);
@@ -189,7 +249,15 @@ function readItem(value: unknown, field: string, sources: readonly Source[], cue
     locks: array(item['locks'], `${field}.locks`).map((n, i) => whole(n, `${field}.locks[${i}]`, 0, map.vertices.length - 2)),
     limits: item['limits'] === null ? null : readLimits(item['limits'], `${field}.limits`),
     versions: readVersions(item['versions'], `${field}.versions`),
+    pin: item['pin'] === null ? null : readPin(item['pin'], `${field}.pin`, cues),
+    fills: boolean(item['fills'], `${field}.fills`),
   };
+}
+
+function readPin(value: unknown, field: string, cues: readonly Cue[]): string {
+  const id = readId(value, field);
+  if (!cues.some((c) => c.id === id)) throw new InvalidInput(field, `"${id}" is not a cue of the reel`);
+  return id;
 }
 
 export function readTemper(value: unknown, field: string): FlowTemper {

@@ -215,6 +215,16 @@ describe('the door', () => {
     expect(parseProject(old)).toEqual(parade());
   });
 
+  test('version 4, from before there were sounds, is read; its cues are the reel’s own', () => {
+    const now = addCue(parade(), { id: 'bell', frame: 12.5, name: 'bell' });
+    const old = JSON.parse(JSON.stringify(now));
+    old.version = 4;
+    delete old.reel.sounds;
+    for (const field of ['pin', 'fills']) delete old.reel.items[0][field];
+    for (const cue of old.reel.cues) delete cue.beat;
+    expect(parseProject(old)).toEqual(now);
+  });
+
   test('version 3, from before a reel had a way of making frames, is read; its clips keep theirs', () => {
     const old = JSON.parse(JSON.stringify(updateClip(parade(), 'c1', (clip) => ({ ...clip, method: 'mix' }))));
     old.version = 3;

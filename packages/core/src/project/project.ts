@@ -8,9 +8,10 @@ import { rational } from '../rate/rational.js';
 import { naturalSlope, type Rate } from '../rate/rate.js';
 import { usableFrames, type Skips } from '../repeats/skip.js';
 import type { TimeMap } from '../time-map/time-map.js';
+import type { BeatGrid } from '../beats/grid.js';
 
 /** The version of the document this code writes; older ones are migrated when read. */
-export const PROJECT_VERSION = 4;
+export const PROJECT_VERSION = 5;
 
 /** A source frame the editor cares about; `frame` counts native source frames. */
 export interface Moment {
@@ -24,6 +25,32 @@ export interface Cue {
   readonly id: string;
   readonly frame: number;
   readonly name: string;
+  /** Where it belongs to a sound it moves with it: `frame` then follows. */
+  readonly beat: SoundPlace | null;
+}
+
+/** A place in a sound of the reel, in seconds from the file's beginning. */
+export interface SoundPlace {
+  readonly soundId: string;
+  readonly second: number;
+}
+
+/** Music or an effect, laid under the picture. Its media is the server's footage `footageId`. Times are seconds. */
+export interface Sound {
+  readonly id: string;
+  readonly footageId: string;
+  readonly name: string;
+  /** Where on the reel `from` is heard; what comes before the reel's beginning is not. */
+  readonly start: number;
+  /** The part of the file that is heard. */
+  readonly from: number;
+  readonly to: number;
+  /** Decibels. */
+  readonly gain: number;
+  readonly fadeIn: number;
+  readonly fadeOut: number;
+  /** What was heard in it, as the editor has put it right; none before it was listened to. */
+  readonly beats: BeatGrid | null;
 }
 
 /** What the document knows of a piece of footage. The media itself is the server's, under the same id. */
@@ -85,6 +112,10 @@ export interface Clip {
   readonly locks: readonly number[];
   readonly limits: SpeedLimits | null;
   readonly versions: readonly ClipVersion[];
+  /** The cue its first frame stays on: then what comes before it gives. */
+  readonly pin: string | null;
+  /** Its speed follows the room it has, so that it fills that exactly. */
+  readonly fills: boolean;
 }
 
 export interface Gap {
@@ -104,6 +135,7 @@ export interface Reel {
   readonly temper: FlowTemper;
   readonly items: readonly ReelItem[];
   readonly cues: readonly Cue[];
+  readonly sounds: readonly Sound[];
 }
 
 /** A whole edit, as a value: an edit makes a new one, undo is keeping the old. */
@@ -118,7 +150,7 @@ export function emptyProject(rate: Rate, width = 1280, height = 720): Project {
   return {
     format: 'idle-bend-project',
     version: PROJECT_VERSION,
-    reel: { rate, width, height, method: 'step', temper: EVEN_TEMPER, items: [], cues: [] },
+    reel: { rate, width, height, method: 'step', temper: EVEN_TEMPER, items: [], cues: [], sounds: [] },
     sources: [],
   };
 }
@@ -127,7 +159,21 @@ export function emptyProject(rate: Rate, width = 1280, height = 720): Project {
 export function plainClip(id: string, source: Source, reelRate: Rate, first = 0, last = usableFrames(source) - 1): Clip {
   const map = plainMap(source, reelRate, first, last);
   const asReel = { method: null, temper: null, reachMethods: [], mends: [] };
-  return { kind: 'clip', id, name: source.name, sourceId: source.id, map, ...asReel, end: 'hold', ties: [], locks: [], limits: null, versions: [] };
+  return {
+    kind: 'clip',
+    id,
+    name: source.name,
+    sourceId: source.id,
+    map,
+    ...asReel,
+    end: 'hold',
+    ties: [],
+    locks: [],
+    limits: null,
+    versions: [],
+    pin: null,
+    fills: false,
+  };
 }
 
 export function plainMap(source: Source, reelRate: Rate, first: number, last: number): TimeMap {
@@ -168,15 +214,34 @@ export interface PlacedItem {
   readonly frames: number;
 }
 
-/** The reel's items in order, each starting where the one before ends. */
+/** How many frames an item has of itself; before a pinned cut it may get more or fewer. */
+export const ownFrames = (project: Project, item: ReelItem): number =>
+  item.kind === 'gap' ? item.frames : clipFrameCount(item.map, usableFrames(sourceOf(project, item)));
+
+/** The reel frame an item is pinned to. */
+export function pinnedFrame({ reel }: Project, item: ReelItem | undefined): number | undefined {
+  const cue = item?.kind === 'clip' && item.pin !== null ? reel.cues.find((c) => c.id === item.pin) : undefined;
+  return cue && Math.round(cue.frame);
+}
+
+/**
+ * The reel's items in order, each starting where the one before ends. What comes before a pinned cut ends there: shorter than it
+ * is, or longer, its curve going on as it ended. It keeps one frame at least, so a pin may be missed when there is no room.
+ */
 export function placeItems(project: Project): PlacedItem[] {
+  const { items } = project.reel;
   let start = 0;
-  return project.reel.items.map((item) => {
-    const frames = item.kind === 'gap' ? item.frames : clipFrameCount(item.map, usableFrames(sourceOf(project, item)));
+  return items.map((item, i) => {
+    const pinned = pinnedFrame(project, items[i + 1]);
+    const frames = pinned === undefined ? ownFrames(project, item) : Math.max(1, pinned - start);
     const placed = { item, start, frames };
     start += frames;
     return placed;
   });
+}
+
+export function placeOf(project: Project, itemId: string): PlacedItem | undefined {
+  return placeItems(project).find(({ item }) => item.id === itemId);
 }
 
 export function reelFrames(project: Project): number {

@@ -39,3 +39,8 @@ export function oneOf<T extends string>(value: unknown, choices: readonly T[], f
   if (!choices.includes(value as T)) throw new InvalidInput(field, `must be one of ${choices.join(', ')}`);
   return value as T;
 }
+
+export function boolean(value: unknown, field: string): boolean {
+  if (typeof value !== 'boolean') throw new InvalidInput(field, 'must be true or false');
+  return value;
+}

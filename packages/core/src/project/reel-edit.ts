@@ -1,0 +1,189 @@
+import { clipFrameCount } from '../clip/clip-frames.js';
+import { InvalidInput } from '../errors.js';
+import { framesPerSecond, type Rate } from '../rate/rate.js';
+import { usableFrames } from '../repeats/skip.js';
+import { fitDuration } from '../time-map/edit.js';
+import { positionAt, slopeAt } from '../time-map/evaluate.js';
+import { splitMap } from '../time-map/split.js';
+import { mapDuration, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
+import { withMap } from './edit.js';
+import { pinnedFrame, placeItems, placeOf, plainClip, sourceOf, type Clip, type Project, type ReelItem } from './project.js';
+import { settleCues } from './sounds.js';
+
+const withItems = (project: Project, items: readonly ReelItem[]): Project => ({ ...project, reel: { ...project.reel, items } });
+
+function clipOf(project: Project, clipId: string): Clip {
+  const item = project.reel.items.find(({ id }) => id === clipId);
+  if (item?.kind !== 'clip') throw new InvalidInput('clip', 'is not on the reel any more');
+  return item;
+}
+
+const replaced = (project: Project, id: string, by: readonly ReelItem[]): Project =>
+  withItems(project, project.reel.items.flatMap((item) => (item.id === id ? by : [item]))); // prettier-ignore
+
+function checkFrames(frames: number, field: string): void {
+  if (!Number.isInteger(frames) || frames < 1 || frames > 1e7) throw new InvalidInput(field, `${frames} is not a length; write 1 frame or more`);
+}
+
+/** Puts a gap of black before item `index`; at the end when there is none. */
+export function insertGap(project: Project, index: number, id: string, frames: number): Project {
+  checkFrames(frames, 'gap');
+  return withItems(project, project.reel.items.toSpliced(Math.max(0, index), 0, { kind: 'gap', id, frames }));
+}
+
+export function setGap(project: Project, gapId: string, frames: number): Project {
+  checkFrames(frames, 'gap');
+  return replaced(project, gapId, [{ kind: 'gap', id: gapId, frames }]);
+}
+
+/** Takes an item off the reel and leaves black in its place: nothing else moves. */
+export function leaveGap(project: Project, itemId: string, gapId: string): Project {
+  const placed = placeOf(project, itemId);
+  if (!placed) throw new InvalidInput('clip', 'is not on the reel any more');
+  return replaced(project, itemId, [{ kind: 'gap', id: gapId, frames: placed.frames }]);
+}
+
+/** The same clip once more, right after itself. */
+export function duplicateClip(project: Project, clipId: string, newId: string): Project {
+  const clip = clipOf(project, clipId);
+  return replaced(project, clipId, [clip, { ...clip, id: newId, ties: [], pin: null, versions: [] }]);
+}
+
+/** Other footage in a clip's place, at 100 %, as long as it was where the footage lasts; a clip that fills its room fills it. */
+export function replaceClip(project: Project, clipId: string, sourceId: string): Project {
+  const placed = placeOf(project, clipId);
+  const clip = clipOf(project, clipId);
+  const source = project.sources.find(({ id }) => id === sourceId);
+  if (!source || !placed) throw new InvalidInput('source', 'is not in the project any more');
+  const plain = plainClip(clipId, source, project.reel.rate);
+  const own = clipFrameCount(plain.map, usableFrames(source));
+  const map = clip.fills ? fitDuration(plain.map, placed.frames) : own > placed.frames ? splitMap(plain.map, placed.frames)[0] : plain.map;
+  return replaced(project, clipId, [{ ...plain, map, pin: clip.pin, fills: clip.fills }]);
+}
+
+/**
+ * Gives a clip another length by its end: cut off, or going on as it ended, as far as the source lasts; what comes after
+ * follows. Returns the project and the length it got.
+ */
+export function trimEnd(project: Project, clipId: string, frames: number): Project {
+  const clip = clipOf(project, clipId);
+  return replaced(project, clipId, [withMap(clip, endedAt(clip.map, Math.max(1, Math.round(frames)), usableFrames(sourceOf(project, clip))))]);
+}
+
+function endedAt(map: TimeMap, frames: number, sourceFrames: number): TimeMap {
+  const own = clipFrameCount(map, sourceFrames);
+  if (frames < own) return splitMap(map, frames)[0];
+  if (frames === own) return map;
+  const last = map.vertices.length - 1;
+  const { t, s } = map.vertices[last]!;
+  const slope = slopeAt(map, t);
+  // A freeze lasts as long as one likes; anything else ends with the source.
+  const room = slope > 0 ? (sourceFrames - s) / slope : slope < 0 ? s / -slope : Infinity;
+  const more = Math.max(0, Math.min(frames - t, room));
+  return more <= TIME_EPSILON ? map : { ...map, vertices: map.vertices.with(last, { t: t + more, s: s + more * slope }) };
+}
+
+/** Gives a clip another length by its beginning: the first `frames` (below 0: as many more) go; its place on the reel stays. */
+export function trimStart(project: Project, clipId: string, frames: number): Project {
+  const clip = clipOf(project, clipId);
+  return replaced(project, clipId, [withMap(clip, begunAt(clip.map, Math.round(frames), usableFrames(sourceOf(project, clip))))]);
+}
+
+function begunAt(map: TimeMap, frames: number, sourceFrames: number): TimeMap {
+  if (frames > 0) return splitMap(map, Math.min(frames, clipFrameCount(map, sourceFrames) - 1))[1];
+  const { s } = map.vertices[0]!;
+  const slope = slopeAt(map, 0);
+  const room = slope > 0 ? s / slope : slope < 0 ? (sourceFrames - s) / -slope : Infinity;
+  const more = Math.floor(Math.min(-frames, room) + TIME_EPSILON);
+  if (more < 1) return map;
+  const moved = map.vertices.map((v) => ({ t: v.t + more, s: v.s }));
+  return { ...map, vertices: moved.with(0, { t: 0, s: s - more * slope }) };
+}
+
+/** A clip's length changed by its speeds, all by one factor: its content stays. */
+export function stretchClip(project: Project, clipId: string, frames: number): Project {
+  checkFrames(frames, 'length');
+  const clip = clipOf(project, clipId);
+  return replaced(project, clipId, [withMap(clip, filled(project, clip, frames))]);
+}
+
+/** The clip's curve, of exactly that many frames: the last of them shows what its last frame shows now. */
+function filled(project: Project, clip: Clip, frames: number): TimeMap {
+  const source = usableFrames(sourceOf(project, clip));
+  let map = fitDuration(clip.map, frames);
+  // What rounding trims of the tail is made up for.
+  for (let more = 0; more < 4 && clipFrameCount(map, source) !== frames; more++)
+    map = fitDuration(clip.map, mapDuration(map) + (frames - clipFrameCount(map, source)));
+  return map;
+}
+
+/** Other content under the same curve: `by` source frames later, as far as the source reaches. */
+export function slipClip(project: Project, clipId: string, by: number): Project {
+  const clip = clipOf(project, clipId);
+  const source = usableFrames(sourceOf(project, clip));
+  const shown = Array.from({ length: clipFrameCount(clip.map, source) }, (_, k) => positionAt(clip.map, k));
+  const [low, high] = [shown.reduce((a, b) => Math.min(a, b)), shown.reduce((a, b) => Math.max(a, b))];
+  const slip = by > 0 ? Math.min(by, Math.max(0, source - 1 - high)) : Math.max(by, Math.min(0, -low));
+  if (slip === 0) return project;
+  const slipped = { ...clip.map, vertices: clip.map.vertices.map(({ t, s }) => ({ t, s: s + slip })) };
+  return replaced(project, clipId, [withMap(clip, slipped)]);
+}
+
+/** Keeps a clip's first frame on a cue, or (null) lets it flow on. */
+export function pinClip(project: Project, clipId: string, cueId: string | null): Project {
+  const clip = clipOf(project, clipId);
+  if (cueId !== null && project.reel.items[0]?.id === clipId)
+    throw new InvalidInput('pin', 'nothing comes before the first clip that could give; put a gap there');
+  return settleReel(replaced(project, clipId, [{ ...clip, pin: cueId }]));
+}
+
+/** Has a clip fill the room before the next pinned cut by its speeds, or not. */
+export function setFills(project: Project, clipId: string, fills: boolean): Project {
+  return settleReel(replaced(project, clipId, [{ ...clipOf(project, clipId), fills }]));
+}
+
+/** Brings what follows from elsewhere up to date: cues that belong to sounds, and clips that fill the room before a pinned cut. */
+export function settleReel(project: Project): Project {
+  const settled = settleCues(project);
+  const placed = placeItems(settled);
+  const items = placed.map(({ item, frames }, i) => {
+    if (item.kind !== 'clip' || !item.fills || pinnedFrame(settled, placed[i + 1]?.item) === undefined) return item;
+    return clipFrameCount(item.map, usableFrames(sourceOf(settled, item))) === frames ? item : withMap(item, filled(settled, item, frames));
+  });
+  return items.every((item, i) => item === settled.reel.items[i]) ? settled : withItems(settled, items);
+}
+
+/** Pinned cuts that are missed because what comes before has no room to give: the clip, and by how many frames it comes late. */
+export function missedPins(project: Project): { readonly clipId: string; readonly frames: number }[] {
+  return placeItems(project).flatMap(({ item, start }) => {
+    const pinned = pinnedFrame(project, item);
+    return pinned === undefined || pinned === start ? [] : [{ clipId: item.id, frames: start - pinned }];
+  });
+}
+
+/** Another size of the reel's pictures. */
+export function setReelSize(project: Project, width: number, height: number): Project {
+  for (const [name, value] of Object.entries({ width, height }))
+    if (!Number.isInteger(value) || value < 16 || value > 16384 || value % 2) throw new InvalidInput(name, `${value} is not an even number from 16 to 16384`);
+  return { ...project, reel: { ...project.reel, width, height } };
+}
+
+/**
+ * Another rate of the reel. Everything keeps its time: curves and typed cues are counted in the new frames, beats are where they
+ * are heard.
+ */
+export function setReelRate(project: Project, rate: Rate): Project {
+  const factor = framesPerSecond(rate) / framesPerSecond(project.reel.rate);
+  if (factor === 1) return project;
+  const map = (m: TimeMap): TimeMap => ({
+    vertices: m.vertices.map(({ t, s }) => ({ t: t * factor, s })),
+    bends: m.bends.map((bend) => ({ ...bend, widthFrames: bend.widthFrames * factor })),
+  });
+  const items = project.reel.items.map((item): ReelItem =>
+    item.kind === 'gap'
+      ? { ...item, frames: Math.max(1, Math.round(item.frames * factor)) }
+      : { ...item, map: map(item.map), versions: item.versions.map((v) => ({ ...v, map: map(v.map) })) },
+  );
+  const cues = project.reel.cues.map((cue) => ({ ...cue, frame: cue.frame * factor }));
+  return settleReel({ ...project, reel: { ...project.reel, rate, items, cues } });
+}
