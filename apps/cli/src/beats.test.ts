@@ -1,9 +1,10 @@
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
-import { beatsAt, drums, RATE, rockOn } from '../../../packages/core/src/beats/test-drums.js';
+import { beatsAt, rockOn } from '../../../packages/core/src/beats/test-drums.js';
+import { makeDrumFile } from '../../../packages/media/test/drum-file.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-beats-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -12,16 +13,7 @@ const run = (...args: string[]) => spawnSync(process.execPath, ['bin/idle-bend',
 
 const BEATS = beatsAt(108, 0.35, 12);
 
-/** The drums as raw samples, made into a file of any kind by ffmpeg. */
-function sound(name: string, ...options: string[]): string {
-  const file = join(folder, name);
-  const raw = join(folder, 'raw.f32');
-  writeFileSync(raw, Buffer.from(drums(rockOn(BEATS), 12).buffer));
-  const { status, stderr } = spawnSync('ffmpeg', ['-v', 'error', '-y', '-f', 'f32le', '-ar', String(RATE), '-ac', '1', '-i', raw, ...options, file], { encoding: 'utf8' }); // prettier-ignore
-  expect(stderr).toBe('');
-  expect(status).toBe(0);
-  return file;
-}
+const sound = (name: string, ...options: string[]) => makeDrumFile(join(folder, name), rockOn(BEATS), 12, options);
 
 describe('idle-bend beats', () => {
   test.each([

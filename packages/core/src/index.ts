@@ -52,3 +52,4 @@ export * from './beats/analyse.js';
 export type { Onset, OnsetBand } from './beats/onsets.js';
 export * from './beats/grid.js';
 export * from './beats/tempo-of.js';
+export * from './sound/peaks.js';

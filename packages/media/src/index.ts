@@ -19,3 +19,4 @@ export * from './flow-store.js';
 export * from './look-at-motion.js';
 export * from './repeats.js';
 export * from './read-sound.js';
+export * from './mix-sounds.js';

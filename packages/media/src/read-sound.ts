@@ -17,3 +17,11 @@ export async function readMono(file: string, facts: MediaFacts, rate = BEATS_RAT
   const whole = stdout.length - (stdout.length % 4);
   return new Float32Array(stdout.buffer.slice(stdout.byteOffset, stdout.byteOffset + whole));
 }
+
+/** A file's sound as every browser plays it to the sample: FLAC, two channels, 48 kHz. Throws `MediaError`. */
+export async function writeSoundProxy(file: string, facts: MediaFacts, out: string, signal?: AbortSignal): Promise<void> {
+  if (!facts.sound) throw new MediaError(`${facts.name} has no sound.`);
+  const explain = () => `${facts.name}: its sound cannot be decoded; it may be damaged.`;
+  const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(file), '-map', `0:${facts.sound.stream}`, '-ac', '2', '-ar', '48000', '-c:a', 'flac', '-sample_fmt', 's16', '-f', 'flac', `file:${out}`]; // prettier-ignore
+  await collect('ffmpeg', args, { seconds: 1800, explain, ...(signal && { signal }) });
+}

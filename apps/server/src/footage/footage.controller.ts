@@ -83,6 +83,34 @@ export class FootageController {
     response.sendFile(await this.footage.motionFile(id), { headers: { 'Content-Type': 'application/json' }, maxAge: '1h', dotfiles: 'allow' });
   }
 
+  @Get('footage/:id/sound')
+  async sound(@Param('id') id: string, @Res() response: Response) {
+    response.sendFile(await this.footage.soundFile(id, 'sound'), { headers: { 'Content-Type': 'audio/flac' }, maxAge: '1h', dotfiles: 'allow' });
+  }
+
+  @Get('footage/:id/peaks')
+  async peaks(@Param('id') id: string, @Res() response: Response) {
+    response.sendFile(await this.footage.soundFile(id, 'peaks'), { headers: { 'Content-Type': 'application/octet-stream' }, maxAge: '1h', dotfiles: 'allow' });
+  }
+
+  @Get('footage/:id/heard')
+  async heard(@Param('id') id: string, @Res() response: Response) {
+    response.sendFile(await this.footage.soundFile(id, 'heard'), { headers: { 'Content-Type': 'application/json' }, maxAge: '1h', dotfiles: 'allow' });
+  }
+
+  @Post('footage/:id/listening')
+  @HttpCode(202)
+  async listenAgain(@Param('id') id: string) {
+    await this.footage.listenAgain(id);
+    return {};
+  }
+
+  @Delete('footage/:id/listening')
+  async stopListening(@Param('id') id: string) {
+    await this.footage.stopListening(id);
+    return {};
+  }
+
   @Get('footage/:id/frame')
   @Header('Cache-Control', 'no-store')
   async frame(@Param('id') id: string, @Query() { sample }: WantedFrame) {

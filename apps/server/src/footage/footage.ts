@@ -17,6 +17,7 @@ import {
   type MotionCache,
   type MotionStatus,
   type Sample,
+  type SoundStatus,
 } from '@idle-bend/core';
 import { checkDecodes, FlowStore, indexFrames, openSource, probe, writeStill, type OpenedSource } from '@idle-bend/media';
 import { Config } from '../config.js';
@@ -29,6 +30,8 @@ import { readFacts } from './facts.js';
 const PROXY = 'proxy.mp4';
 const STRIP = 'strip.jpg';
 const MOTION = 'motion.json';
+/** The sound as browsers play it, its peaks, and what was heard in it. */
+const SOUND_FILES = { sound: 'sound.flac', peaks: 'peaks.bin', heard: 'heard.json' } as const;
 
 /** Footage: taking files in, preparing proxies, answering for frames of the originals. */
 @Injectable()
@@ -36,7 +39,9 @@ export class FootageStore implements OnApplicationBootstrap {
   private readonly logger = new Logger('footage');
   private readonly queue = new JobQueue();
   private readonly motionQueue = new JobQueue();
+  private readonly soundQueue = new JobQueue();
   private readonly jobs = new Map<string, RunningJob>();
+  private readonly listening = new Map<string, RunningJob>();
   private readonly opened = new Map<string, Promise<OpenedSource>>();
   private readonly motionStore: FlowStore;
 
@@ -55,6 +60,7 @@ export class FootageStore implements OnApplicationBootstrap {
     for (const folder of await readdir(this.config.mediaFolder))
       if (!owned.has(folder)) await rm(join(this.config.mediaFolder, folder), { recursive: true, force: true });
     for (const row of rows) {
+      if (row.sound === 'waiting') this.listen(row);
       if (row.status === 'preparing') this.prepare(row);
       else if (row.status === 'ready' && row.motion === 'waiting' && toFootage(row).facts.picture) this.lookAtMotion(row);
     }
@@ -91,9 +97,11 @@ export class FootageStore implements OnApplicationBootstrap {
         problem: null,
         health: null,
         motion: 'waiting',
+        sound: facts.sound ? 'waiting' : 'none',
         facts: JSON.stringify(readFacts(facts, index)),
       });
       this.events.tell(projectId, { kind: 'footage' });
+      if (facts.sound) this.listen(row);
       if (facts.video) this.prepare(row);
       return toFootage(row);
     } catch (error) {
@@ -128,16 +136,18 @@ export class FootageStore implements OnApplicationBootstrap {
     // First, because another window's change refuses it; nothing of the footage is touched then.
     if (document !== project.document) await this.projects.keep(row.projectId, project.version, document, 'server');
     this.jobs.get(id)?.cancel();
+    this.listening.get(id)?.cancel();
     this.opened.delete(id);
     const fileName = originalName(shown, `-${randomUUID().slice(0, 8)}`);
     const folder = join(this.config.mediaFolder, id);
     await rename(file, join(folder, fileName));
     const before = this.original(row);
-    const fresh = { problem: null, health: null, motion: 'waiting', facts: JSON.stringify(read) };
+    const fresh = { problem: null, health: null, motion: 'waiting', sound: facts.sound ? 'waiting' : 'none', facts: JSON.stringify(read) };
     await row.update({ fileName, name: shown, status: facts.video ? 'preparing' : 'ready', ...fresh });
     await rm(before, { force: true });
     this.events.tell(row.projectId, { kind: 'footage' });
     if (facts.video) this.prepare(row);
+    if (facts.sound) this.listen(row);
     return toFootage(row);
   }
 
@@ -163,9 +173,13 @@ export class FootageStore implements OnApplicationBootstrap {
   async remove(id: string): Promise<void> {
     const row = await this.row(id);
     const { document } = await this.projects.row(row.projectId);
-    const user = parseProject(JSON.parse(document)).reel.items.find((i) => i.kind === 'clip' && i.sourceId === id);
+    const { reel } = parseProject(JSON.parse(document));
+    const sound = reel.sounds.find(({ footageId }) => footageId === id);
+    if (sound) throw new ConflictException({ message: `"${row.name}" is heard on the reel as "${sound.name}"; take that off the reel first.` });
+    const user = reel.items.find((i) => i.kind === 'clip' && i.sourceId === id);
     if (user?.kind === 'clip') throw new ConflictException({ message: `"${row.name}" is used by the clip "${user.name}"; take that off the reel first.` });
     this.jobs.get(id)?.cancel();
+    this.listening.get(id)?.cancel();
     this.opened.delete(id);
     await row.destroy();
     await rm(join(this.config.mediaFolder, id), { recursive: true, force: true });
@@ -194,6 +208,29 @@ export class FootageStore implements OnApplicationBootstrap {
     const row = await this.row(id);
     if (row.motion !== 'ready') throw new NotFoundException(`The motion of "${row.name}" has not been looked at yet.`);
     return join(this.config.mediaFolder, id, MOTION);
+  }
+
+  /** A file made of its sound: the sound itself (FLAC), its peaks (see `peaksOf`), or what was heard (`HeardSound`). */
+  async soundFile(id: string, kind: keyof typeof SOUND_FILES): Promise<string> {
+    const row = await this.row(id);
+    if (row.sound === 'none') throw new NotFoundException(`"${row.name}" has no sound.`);
+    if (row.sound !== 'ready') throw new NotFoundException(`"${row.name}" has not been listened to yet.`);
+    return join(this.config.mediaFolder, id, SOUND_FILES[kind]);
+  }
+
+  /** Stops listening, or (again) listens to a sound that could not be. */
+  async stopListening(id: string): Promise<void> {
+    await this.row(id);
+    this.listening.get(id)?.cancel();
+  }
+
+  async listenAgain(id: string): Promise<void> {
+    const row = await this.row(id);
+    if (row.sound === 'none') throw new ConflictException(`"${row.name}" has no sound.`);
+    if (this.listening.has(id)) return;
+    await row.update({ sound: 'waiting' });
+    this.events.tell(row.projectId, { kind: 'footage' });
+    this.listen(row);
   }
 
   /** One frame made from the original at full size, as PNG. */
@@ -257,6 +294,33 @@ export class FootageStore implements OnApplicationBootstrap {
     });
   }
 
+  /** Waveform, beats and a sound that browsers play, in the background. */
+  private listen(row: FootageRow): void {
+    const where = { id: row.id, fileName: row.fileName };
+    this.soundQueue.add(async () => {
+      if (!(await FootageRow.findOne({ where }))) return;
+      const folder = join(this.config.mediaFolder, row.id);
+      const files = Object.fromEntries(Object.entries(SOUND_FILES).map(([kind, name]) => [kind, join(folder, name)])) as Record<
+        keyof typeof SOUND_FILES,
+        string
+      >;
+      const job = runJob({ kind: 'listen', original: this.original(row), name: row.name, ...files }, (done, total) =>
+        this.events.tell(row.projectId, { kind: 'sound-progress', footageId: row.id, done, total }),
+      );
+      this.listening.set(row.id, job);
+      let sound: SoundStatus = 'ready';
+      try {
+        await job.result;
+      } catch (error) {
+        this.logger.warn(`${row.name}: ${(error as Error).message}`);
+        sound = 'failed';
+      }
+      await FootageRow.update({ sound }, { where });
+      this.listening.delete(row.id);
+      this.events.tell(row.projectId, { kind: 'footage' });
+    });
+  }
+
   /** In the background, after what waits for its proxy: the footage can be used meanwhile. */
   private lookAtMotion(row: FootageRow): void {
     const where = { id: row.id, fileName: row.fileName };
@@ -295,5 +359,6 @@ function toFootage(row: FootageRow): Footage {
     facts: JSON.parse(row.facts) as FootageFacts,
     health: row.health ? (JSON.parse(row.health) as Health) : null,
     motion: row.motion,
+    sound: row.sound,
   };
 }

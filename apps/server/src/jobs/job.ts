@@ -12,6 +12,7 @@ export type Job =
   | { readonly kind: 'fields'; readonly original: string; readonly name: string; readonly file: string }
   | { readonly kind: 'proxy'; readonly original: string; readonly name: string; readonly proxy: string; readonly strip: string }
   | { readonly kind: 'motion'; readonly proxy: string; readonly name: string; readonly repeats: readonly number[]; readonly file: string }
+  | { readonly kind: 'listen'; readonly original: string; readonly name: string; readonly sound: string; readonly peaks: string; readonly heard: string }
   | {
       readonly kind: 'render';
       readonly motion: MotionPlace;

@@ -1,18 +1,22 @@
 import { rename, writeFile } from 'node:fs/promises';
 import { parentPort, workerData } from 'node:worker_threads';
-import { parseProject, writeMotion } from '@idle-bend/core';
+import { analyseBeats, ANY_TEMPO, parseProject, peaksOf, writeMotion, type HeardSound } from '@idle-bend/core';
 import {
+  BEATS_RATE,
   filmstrip,
   FlowStore,
   lookAtMotion,
+  mixSounds,
   motionReader,
   openSource,
   outputKind,
   probe,
+  readMono,
   writeFields,
   writeProxy,
   writeReel,
   writeSequence,
+  writeSoundProxy,
   type OpenedSource,
 } from '@idle-bend/media';
 import type { Job, JobMessage } from './job.js';
@@ -48,6 +52,18 @@ try {
     } finally {
       reader.close();
     }
+  } else if (job.kind === 'listen') {
+    const facts = await probe(job.original, job.name);
+    await writeSoundProxy(job.original, facts, job.sound, stop.signal);
+    const samples = await readMono(job.original, facts, BEATS_RATE, stop.signal);
+    await writeFile(job.peaks, peaksOf(samples, BEATS_RATE));
+    const found = analyseBeats(samples, BEATS_RATE, ANY_TEMPO, (share) => {
+      stop.signal.throwIfAborted();
+      progress(Math.round(100 * share), 100);
+    });
+    const heard: HeardSound = { ...found, seconds: samples.length / BEATS_RATE };
+    await writeFile(`${job.heard}.part`, JSON.stringify(heard));
+    await rename(`${job.heard}.part`, job.heard);
   } else if (job.kind === 'fields') {
     await writeFields(job.original, await probe(job.original, job.name), job.file, stop.signal);
   } else if (job.kind === 'sequence') {
@@ -60,13 +76,15 @@ try {
       if (!opened.has(id)) opened.set(id, openSource(media.file, media.name));
       return opened.get(id)!;
     };
-    await writeReel(parseProject(JSON.parse(job.document)), open, job.file, outputKind(job.file), {
+    const project = parseProject(JSON.parse(job.document));
+    await writeReel(project, open, job.file, outputKind(job.file), {
       signal: stop.signal,
       onFrame: progress,
       toneMap: job.toneMap,
       level: job.level,
       store: new FlowStore(job.motion.folder, job.motion.mostBytes),
     });
+    await mixSounds(project, job.originals, job.file, outputKind(job.file), stop.signal);
   }
   say({ kind: 'done' });
 } catch (error) {

@@ -38,6 +38,13 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
       await q.addColumn('renders', 'level', { type: DataTypes.STRING, allowNull: false, defaultValue: 'default' });
     },
   },
+  {
+    name: '004-sound',
+    up: async ({ context }) => {
+      await context.getQueryInterface().addColumn('footage', 'sound', { type: DataTypes.STRING, allowNull: false, defaultValue: 'none' });
+      await context.query("UPDATE footage SET sound = 'waiting' WHERE facts LIKE '%\"sound\":{%'");
+    },
+  },
 ];
 
 /**

@@ -1,4 +1,4 @@
-import type { FlowLevel, FootageStatus, MotionStatus, RenderRange, RenderStatus } from '@idle-bend/core';
+import type { FlowLevel, FootageStatus, MotionStatus, RenderRange, RenderStatus, SoundStatus } from '@idle-bend/core';
 import { Column, DataType, Model, PrimaryKey, Table } from 'sequelize-typescript';
 
 @Table({ tableName: 'projects' })
@@ -26,6 +26,8 @@ export class FootageRow extends Model {
   @Column(DataType.TEXT) declare health: string | null;
   /** Whether the motion of its pictures was looked at; what was found is a file beside the proxy. */
   @Column(DataType.STRING) declare motion: MotionStatus;
+  /** Whether its sound was listened to; what was heard is files beside the original. */
+  @Column(DataType.STRING) declare sound: SoundStatus;
 }
 
 @Table({ tableName: 'renders' })

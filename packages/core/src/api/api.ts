@@ -1,3 +1,4 @@
+import type { BeatAnalysis } from '../beats/analyse.js';
 import type { FlowLevel } from '../clip/temper.js';
 import type { Health } from '../health/health.js';
 import type { Project } from '../project/project.js';
@@ -72,6 +73,14 @@ export type FootageStatus = 'preparing' | 'ready' | 'failed';
 /** Whether the motion of a piece of footage was looked at: rough spots and the camera's motion are known when it is ready. */
 export type MotionStatus = 'waiting' | 'ready' | 'failed';
 
+/** Whether the sound of a piece of footage was listened to: its waveform and beats are known when it is ready. */
+export type SoundStatus = 'none' | 'waiting' | 'ready' | 'failed';
+
+/** What listening to a sound found. */
+export interface HeardSound extends BeatAnalysis {
+  readonly seconds: number;
+}
+
 export interface Footage {
   readonly id: string;
   readonly name: string;
@@ -83,6 +92,7 @@ export interface Footage {
   /** What looking at every picture found; none before that is done. */
   readonly health: Health | null;
   readonly motion: MotionStatus;
+  readonly sound: SoundStatus;
 }
 
 /** What the server keeps of the motion between frames, so that a changed curve costs only the pictures. */
@@ -122,6 +132,8 @@ export type ServerEvent =
   | { readonly kind: 'footage-progress'; readonly footageId: string; readonly done: number; readonly total: number }
   /** Looking at the motion of footage that is ready. */
   | { readonly kind: 'motion-progress'; readonly footageId: string; readonly done: number; readonly total: number }
+  /** Listening to the sound of footage. */
+  | { readonly kind: 'sound-progress'; readonly footageId: string; readonly done: number; readonly total: number }
   | { readonly kind: 'import-failed'; readonly name: string; readonly message: string }
   | { readonly kind: 'renders' }
   | { readonly kind: 'render-progress'; readonly renderId: string; readonly done: number; readonly total: number; readonly secondsLeft: number | null };

@@ -1,0 +1,79 @@
+import { rename, rm } from 'node:fs/promises';
+import { frameToSeconds, reelFrames, type Project, type Sound } from '@idle-bend/core';
+import { collect, safeInput } from './ffmpeg.js';
+import type { OutputKind } from './encoder.js';
+import { MediaError } from './media-error.js';
+
+/** What the reel's sounds are mixed at. */
+export const MIX_RATE = 48000;
+
+const CODECS: Readonly<Record<string, readonly string[]>> = {
+  mp4: ['-c:a', 'aac', '-b:a', '256k'],
+  mov: ['-c:a', 'pcm_s24le'],
+  webm: ['-c:a', 'libopus', '-b:a', '192k'],
+  matroska: ['-c:a', 'flac'],
+};
+
+/** The part of a sound that is heard on the reel, and at which sample of it; none when it lies outside. */
+function heard({ start, from, to }: Sound, seconds: number): { readonly from: number; readonly to: number; readonly delay: number } | undefined {
+  const begin = from + Math.max(0, -start);
+  const end = Math.min(to, from + (seconds - start));
+  return end > begin ? { from: begin, to: end, delay: Math.round(Math.max(0, start) * MIX_RATE) } : undefined;
+}
+
+/** One sound's way through ffmpeg: its part, its fades as lines (see `loudnessAt`), its place on the reel. */
+function filterOf(sound: Sound, index: number, seconds: number): string | undefined {
+  const part = heard(sound, seconds);
+  if (!part) return undefined;
+  const whole = sound.to - sound.from;
+  const steps = [
+    `aresample=${MIX_RATE}`,
+    'aformat=sample_fmts=flt:channel_layouts=stereo',
+    `atrim=start=${sound.from}:end=${sound.to}`,
+    'asetpts=PTS-STARTPTS',
+    ...(sound.gain === 0 ? [] : [`volume=${sound.gain}dB`]),
+    ...(sound.fadeIn > 0 ? [`afade=t=in:d=${sound.fadeIn}:curve=tri`] : []),
+    ...(sound.fadeOut > 0 ? [`afade=t=out:st=${whole - sound.fadeOut}:d=${sound.fadeOut}:curve=tri`] : []),
+    // What comes before the reel begins is faded with the rest, and then left out.
+    ...(part.from > sound.from ? [`atrim=start=${part.from - sound.from}`, 'asetpts=PTS-STARTPTS'] : []),
+    ...(part.delay > 0 ? [`adelay=${part.delay}S:all=1`] : []),
+  ];
+  return `[${index}:a:0]${steps.join(',')}[s${index}]`;
+}
+
+/**
+ * Lays the reel's sounds under a rendered picture, exactly as long as it. `files` has the media behind each sound's `footageId`.
+ * The picture is copied as it is; the file is replaced when all is done. Nothing happens without sounds, or where
+ * the container has none (numbered pictures). Throws `MediaError`.
+ */
+export async function mixSounds(
+  project: Project,
+  files: Readonly<Record<string, { readonly file: string; readonly name: string }>>,
+  video: string,
+  { muxer }: OutputKind,
+  signal?: AbortSignal,
+): Promise<void> {
+  const codec = CODECS[muxer];
+  const seconds = frameToSeconds(reelFrames(project), project.reel.rate);
+  const sounds = project.reel.sounds.filter((sound) => heard(sound, seconds));
+  if (!codec || sounds.length === 0) return;
+  const inputs = sounds.flatMap(({ footageId, name }) => {
+    const media = files[footageId];
+    if (!media) throw new MediaError(`The footage behind the sound "${name}" is not in this project any more.`);
+    return safeInput(media.file);
+  });
+  const filters = sounds.map((sound, i) => filterOf(sound, i + 1, seconds)!);
+  const names = sounds.map((_, i) => `[s${i + 1}]`).join('');
+  const samples = Math.round(seconds * MIX_RATE);
+  const mix = `${names}amix=inputs=${sounds.length}:normalize=0:duration=longest,apad=whole_len=${samples},atrim=end_sample=${samples},alimiter=limit=0.98:level=0:latency=1[out]`;
+  const part = `${video}.sound`;
+  const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(video), ...inputs, '-filter_complex', [...filters, mix].join(';'), '-map', '0:v', '-map', '[out]', '-c:v', 'copy', ...codec, ...(muxer === 'mp4' || muxer === 'mov' ? ['-movflags', '+faststart'] : []), '-f', muxer, `file:${part}`]; // prettier-ignore
+  const explain = (complaint: string) => `The sounds could not be laid under the picture: ${complaint.trim().split('\n').pop()}.`;
+  try {
+    await collect('ffmpeg', args, { seconds: 600 + 10 * seconds, explain, ...(signal && { signal }) });
+    await rename(part, video);
+  } catch (error) {
+    await rm(part, { force: true });
+    throw error;
+  }
+}
