@@ -1,5 +1,5 @@
-// Makes the Marble Parade footage: draws each scene frame by frame in headless Chromium and encodes it.
-// `node demo/generate.mjs [scene …] [--still N]`; a still is written as PNG beside the clips for looking at.
+// Makes the Marble Parade footage and music: draws each scene frame by frame in headless Chromium and encodes it.
+// `node demo/generate.mjs [scene … | capture | music] [--still N]`; a still is written as PNG beside the clips for looking at.
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { readFile, rm, writeFile } from 'node:fs/promises';
@@ -7,11 +7,14 @@ import { createServer } from 'node:http';
 import { dirname, extname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { chromium } from '@playwright/test';
+import { writeMusic } from './music/compose.mjs';
 import { soundOf } from './sound.mjs';
 
 const here = dirname(fileURLToPath(import.meta.url));
 const [WIDTH, HEIGHT] = [1280, 720];
-const SCENES = ['marble-bell', 'dominoes', 'whirligig'];
+const SCENES = ['marble-bell', 'dominoes', 'whirligig', 'whip-out', 'whip-in', 'paper-boat', 'pendulum'];
+/** A capture that stuttered: 30 fps of which every third picture is the one before it once more, made of another scene's film. */
+const STUTTERED = { name: 'capture', from: 'whirligig' };
 const TYPES = { '.js': 'text/javascript', '.html': 'text/html' };
 
 const page = `<!doctype html><script type="importmap">{"imports":{"three":"/three/build/three.module.js","three/addons/":"/three/examples/jsm/"}}</script>`;
@@ -45,9 +48,18 @@ const browser = await chromium.launch({
     '--disable-background-networking',
   ],
 });
-for (const name of wanted.length ? wanted : SCENES) await make(name);
+for (const name of args.some((a) => !a.startsWith('--') && !/^\d+$/.test(a)) ? wanted : SCENES) await make(name);
 await browser.close();
 server.close();
+if (stillAt === undefined && (args.length === 0 || args.includes(STUTTERED.name))) await capture();
+if (stillAt === undefined && (args.length === 0 || args.includes('music'))) await writeMusic(join(here, 'footage'));
+
+async function capture() {
+  const [from, to] = [STUTTERED.from, STUTTERED.name].map((name) => join(here, 'footage', `${name}.mp4`));
+  const stutter = 'fps=20:start_time=1,scale=960:540,fps=30:round=down';
+  const args = ['-v', 'error', '-y', '-ss', '1', '-i', from, '-an', '-vf', stutter, '-frames:v', '105', '-c:v', 'libx264', '-preset', 'slow', '-crf', '23', '-g', '30', '-pix_fmt', 'yuv420p', '-movflags', '+faststart', to]; // prettier-ignore
+  await once(spawn('ffmpeg', args, { stdio: 'inherit' }), 'close');
+}
 
 async function make(name) {
   const tab = await browser.newPage();

@@ -35,14 +35,12 @@ test('the whole job: open the demo, import a clip, bend it by dragging, render, 
   expect(speeds[0]!).toBeLessThan(speeds[1]! / 2);
 
   await page.getByRole('button', { name: 'Render…' }).click();
-  for (const [kind, name] of [
-    ['MP4', 'Marble Parade.mp4'],
-    ['MKV', 'Marble Parade.mkv'],
-  ] as const) {
-    await page.getByRole('button', { name: new RegExp(`Render ${kind}`) }).click();
+  {
+    const name = 'Marble Parade.mp4';
+    await page.getByRole('button', { name: /Render MP4/ }).click();
     const row = page.getByRole('listitem', { name });
     const offered = row.getByRole('link', { name: 'Download' });
-    await expect(offered).toBeVisible({ timeout: 90_000 });
+    await expect(offered).toBeVisible({ timeout: 240_000 });
     const [download] = await Promise.all([page.waitForEvent('download'), offered.click()]);
     expect(download.suggestedFilename()).toBe(name);
     const file = join(folder, name);

@@ -2,6 +2,7 @@ import { parseMotion, type SourceMotion } from '@idle-bend/core';
 import type {
   FlowLevel,
   Footage,
+  HeardSound,
   MotionCache,
   OpenedProject,
   Project,
@@ -53,6 +54,15 @@ export const api = {
   removeFootage: (id: string) => call<object>(`footage/${id}`, { method: 'DELETE' }),
   /** What is known of the motion in a piece of footage. */
   motion: async (id: string, revision: string): Promise<SourceMotion> => parseMotion(await call(`footage/${id}/motion?revision=${revision}`)),
+  /** What was heard in the sound of a piece of footage. */
+  heard: (id: string, revision: string) => call<HeardSound>(`footage/${id}/heard?revision=${revision}`),
+  peaks: async (id: string, revision: string): Promise<Int8Array> => {
+    const response = await fetch(`/api/footage/${id}/peaks?revision=${revision}`);
+    if (!response.ok) throw new ApiError('The waveform is not there.', response.status);
+    return new Int8Array(await response.arrayBuffer());
+  },
+  listenAgain: (id: string) => call<object>(`footage/${id}/listening`, { method: 'POST' }),
+  stopListening: (id: string) => call<object>(`footage/${id}/listening`, { method: 'DELETE' }),
   motionCache: () => call<MotionCache>('motion-cache'),
   dropMotionCache: () => call<object>('motion-cache', { method: 'DELETE' }),
   renders: (projectId: string) => call<Render[]>(`projects/${projectId}/renders`),
@@ -63,6 +73,7 @@ export const api = {
 };
 
 export const proxyUrl = (footageId: string, revision: string) => `/api/footage/${footageId}/proxy?revision=${revision}`;
+export const soundUrl = (footageId: string, revision: string) => `/api/footage/${footageId}/sound?revision=${revision}`;
 export const stripUrl = (footageId: string, revision = '') => `/api/footage/${footageId}/strip?revision=${revision}`;
 export const renderUrl = (renderId: string) => `/api/renders/${renderId}/file`;
 /** The address of a frame made from the original; none for black, which has no source. */

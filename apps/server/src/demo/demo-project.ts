@@ -3,23 +3,43 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable, Logger } from '@nestjs/common';
 import {
-  CLIP_SHAPES,
-  stretchShape,
   addCue,
   addMoment,
+  addSound,
   addSource,
   appendClip,
+  CLIP_SHAPES,
+  clipSlope,
+  cueOnSound,
   emptyProject,
+  framesShowing,
+  landClip,
+  pinClip,
+  placeOf,
   rate,
+  reelBeats,
+  setClipSpeed,
+  stretchShape,
+  tie,
   updateClip,
   type Footage,
   type Project,
+  type ReelBeat,
 } from '@idle-bend/core';
 import { Config } from '../config.js';
 import { FootageStore } from '../footage/footage.js';
 import { Projects } from '../projects/projects.js';
 
 const ID = 'marble-parade';
+
+/** In the order of the reel. */
+const FILMS = ['marble-bell', 'dominoes', 'whirligig', 'whip-out', 'whip-in', 'paper-boat', 'capture', 'pendulum'];
+/** Clips with a moment that has landed on a beat: clip, source, source frame, name. */
+const LANDED = [
+  ['clip-whip-in', 'demo-whip-in', 36, 'camera settles'],
+  ['clip-pendulum', 'demo-pendulum', 202, 'through the middle'],
+] as const;
+const BOAT_FRAME = 64;
 
 /** Marble Parade: a small maker of wooden marble runs films a short piece. Loaded once; what an editor does to it stays. */
 @Injectable()
@@ -37,18 +57,59 @@ export class DemoProject {
     const folder = join(this.config.root, 'demo/footage');
     await this.projects.create('Marble Parade', rate(24), emptyProject(rate(24)), ID);
     let project: Project = emptyProject(rate(24));
-    for (const name of ['marble-bell', 'dominoes', 'whirligig']) {
-      const file = join(folder, `${name}.mp4`);
-      if (!existsSync(file)) {
-        this.logger.warn(`${file} is missing; npm run demo:generate makes it`);
-        continue;
-      }
-      const footage = await this.footage.take(ID, file, `${name}.mp4`, 'copy', `demo-${name}`);
+    for (const name of FILMS) {
+      const footage = await this.take(folder, `${name}.mp4`, `demo-${name}`);
+      if (!footage) continue;
       project = addSource(project, asSource(footage));
       if (name === 'marble-bell') project = await this.bendTheBell(project, footage, folder);
       else project = shaped(project, footage, name);
     }
+    project = await this.layTheMarch(project, folder);
+    await this.take(folder, 'boat-song.ogg', 'demo-boat-song');
     await this.projects.keep(ID, 1, project, 'demo');
+  }
+
+  private async take(folder: string, name: string, id: string): Promise<Footage | undefined> {
+    const file = join(folder, name);
+    try {
+      if (existsSync(file)) return await this.footage.take(ID, file, name, 'copy', id);
+      this.logger.warn(`${file} is missing; npm run demo:generate makes it`);
+    } catch (error) {
+      // The rest of the demo is there without it.
+      this.logger.warn((error as Error).message);
+    }
+    return undefined;
+  }
+
+  /** The march lies under the reel, the second whip is pinned to a bar, moments have landed on beats; the boat is three frames late. */
+  private async layTheMarch(project: Project, folder: string): Promise<Project> {
+    const footage = await this.take(folder, 'parade-march.ogg', 'demo-parade-march');
+    if (!footage) return project;
+    const march = JSON.parse(await readFile(join(folder, 'parade-march.json'), 'utf8')) as { tempo: number; first: number; beats: number; bar: number };
+    const times = Array.from({ length: march.beats }, (_, i) => march.first + (i * 60) / march.tempo);
+    const to = footage.facts.durationSeconds!;
+    const music = { id: 'march', footageId: footage.id, name: 'parade march', start: 0, from: 0, to, gain: -3, fadeIn: 0, fadeOut: 2 };
+    let laid = addSound(project, { ...music, beats: { times, bar: { beats: march.bar, first: 0 } } });
+    const onBar = nearestBeatTo(laid, placeOf(laid, 'clip-whip-in')?.start, march.bar);
+    if (onBar) {
+      const cue = cueOnSound(laid, 'march', onBar.second, 'cue-whip');
+      laid = pinClip(cue.project, 'clip-whip-in', cue.cueId);
+    }
+    for (const [clipId, sourceId, frame, name] of LANDED) {
+      const shown = placeOf(laid, clipId);
+      if (shown?.item.kind !== 'clip') continue;
+      const marked = addMoment(laid, sourceId, { id: `moment-${clipId}`, frame, name });
+      const at = framesShowing(shown.item.map, frame)[0] ?? Math.round(shown.frames / 2);
+      const beat = nearestBeatTo(marked, shown.start + at);
+      if (!beat) continue;
+      const cue = cueOnSound(marked, 'march', beat.second, `cue-${clipId}`);
+      laid = landClip(tie(cue.project, clipId, `moment-${clipId}`, cue.cueId), clipId).project;
+    }
+    const boat = placeOf(laid, 'clip-paper-boat');
+    if (boat?.item.kind !== 'clip') return laid;
+    const sail = boat.start + (framesShowing(boat.item.map, BOAT_FRAME)[0] ?? 0);
+    const late = addCue(addMoment(laid, 'demo-paper-boat', { id: 'moment-boat', frame: BOAT_FRAME, name: 'boat passes' }), { id: 'cue-boat', frame: sail - 3, name: 'boat' }); // prettier-ignore
+    return tie(late, 'clip-paper-boat', 'moment-boat', 'cue-boat');
   }
 
   /** The marble comes quickly, strikes the bell in slow motion, and goes on. */
@@ -78,13 +139,25 @@ export class DemoProject {
   }
 }
 
-/** The dominoes hang in the middle of their fall; the whirligig plays as it was shot. */
+/** The beat nearest to a reel frame, of those that begin bars with `bar`. */
+function nearestBeatTo(project: Project, frame: number | undefined, bar = 1): ReelBeat | undefined {
+  if (frame === undefined) return undefined;
+  const beats = reelBeats(project).filter(({ index }) => index % bar === 0);
+  return beats.reduce<ReelBeat | undefined>((best, beat) => (!best || Math.abs(beat.frame - frame) < Math.abs(best.frame - frame) ? beat : best), undefined);
+}
+
+/** The dominoes hang in the middle of their fall, the pendulum swings at a quarter of its speed; the others play as they were shot. */
 function shaped(project: Project, footage: Footage, name: string): Project {
   const id = `clip-${name}`;
   const { frames } = footage.facts.picture!;
-  const put = appendClip(project, id, footage.id, 0, Math.min(frames, 240) - 1);
+  const put = appendClip(project, id, footage.id, 0, Math.min(frames, name === 'whirligig' ? 240 : 1e6) - 1);
   const hover = CLIP_SHAPES.find((shape) => shape.id === 'hover')!.map;
-  return updateClip(put, id, (clip) => ({ ...clip, name, ...(name === 'dominoes' && { map: stretchShape(hover, clip.map) }) }));
+  return updateClip(put, id, (clip) => ({
+    ...clip,
+    name: name.replaceAll('-', ' '),
+    ...(name === 'dominoes' && { map: stretchShape(hover, clip.map) }),
+    ...(name === 'pendulum' && { map: setClipSpeed(clip.map, 0.25, clipSlope(put, clip)), method: 'flow' as const }),
+  }));
 }
 
 function asSource(footage: Footage) {

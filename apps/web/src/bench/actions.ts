@@ -1,7 +1,7 @@
-import { bendWindow } from '@idle-bend/core';
+import { bendWindow, reelFrames } from '@idle-bend/core';
 import { redo, undo } from '../shell/project-store.ts';
 import { stillUrl } from '../api.ts';
-import { activate, benchClips, goTo, togglePicked, useBench } from './bench-store.ts';
+import { activate, benchClips, goTo, goToReelFrame, reelFrameOf, togglePicked, useBench } from './bench-store.ts';
 import {
   bendHere,
   changeMethod,
@@ -25,6 +25,9 @@ import { nextHow, nextInStep, toggleCompare } from './comparing.ts';
 import { makeSmooth } from './motion.ts';
 import { keepThisVersion } from './versions.ts';
 import { nextUnits } from './units.ts';
+import { cuesFromCuts, leaveGapHere, pinHere } from './reel-edits.ts';
+import { seeAll, zoomReel } from './reel/reel-view.ts';
+import { tapHere } from './sound/taps.ts';
 import { landHere } from './landings.ts';
 import { bounceTheRange, clearRange, markIn, markOut, turnTheRange } from './ranges.ts';
 
@@ -44,7 +47,9 @@ const step = (by: number) => () => {
   const bench = current();
   if (!bench) return;
   useBench.setState({ clock: 0 });
-  goTo(useBench.getState().k + by, bench.frames);
+  const { gapAt, k } = useBench.getState();
+  if (gapAt !== undefined && Number.isFinite(by)) goToReelFrame(bench.project, gapAt + by);
+  else goTo(k + by, bench.frames);
 };
 
 /** J and L start the clock, and each further press doubles it; the other direction begins anew. */
@@ -57,9 +62,10 @@ const shuttle = (direction: 1 | -1) => () => {
 export function playOrStop(): void {
   const bench = current();
   if (!bench) return;
-  const { clock, k, loop } = useBench.getState();
-  const atEnd = !loop && k >= bench.frames - 1;
-  useBench.setState(clock === 0 ? { clock: 1, original: undefined, ...(atEnd && { k: 0 }) } : { clock: 0 });
+  const { clock, loop } = useBench.getState();
+  if (clock !== 0) return useBench.setState({ clock: 0 });
+  if (!loop && reelFrameOf(bench) >= reelFrames(bench.project) - 1) goToReelFrame(bench.project, 0);
+  useBench.setState({ clock: 1, original: undefined });
 }
 
 /** Plays from where the pointer is on the chart; elsewhere, from the playhead. */
@@ -131,6 +137,11 @@ function nextLook(): void {
   useBench.setState(({ look }) => ({ look: LOOKS[(LOOKS.indexOf(look) + 1) % LOOKS.length]!, compare: undefined }));
 }
 
+function zoomAtPlayhead(factor: number): void {
+  const bench = current();
+  if (bench) zoomReel(factor, reelFrameOf(bench), Math.max(24, reelFrames(bench.project)));
+}
+
 export const HOLD_FRAMES = 12;
 
 export const ACTIONS: readonly Action[] = [
@@ -152,6 +163,13 @@ export const ACTIONS: readonly Action[] = [
   { name: 'Split the clip here', keys: ['s'], shown: 'S', hint: 'split', run: splitHere },
   { name: 'Join with the next clip', keys: ['shift+s'], shown: 'Shift S', run: joinWithNext },
   { name: 'Back to plain: take all retiming off the clip', run: plainAgain },
+  { name: 'Pin the clip’s cut to the nearest cue or beat, or unpin it', keys: ['d'], shown: 'D', hint: 'pin the cut', run: pinHere },
+  { name: 'Tap the beat', keys: ['n'], shown: 'N', run: tapHere },
+  { name: 'A cue at every cut', run: cuesFromCuts },
+  { name: 'Take the clip off and leave a gap', keys: ['alt+delete'], shown: 'Alt Del', run: leaveGapHere },
+  { name: 'Closer to the reel', keys: ['z'], shown: 'Z', run: () => zoomAtPlayhead(0.5) },
+  { name: 'Further from the reel', keys: ['shift+z'], shown: 'Shift Z', run: () => zoomAtPlayhead(2) },
+  { name: 'The whole reel', keys: ['a'], shown: 'A', run: seeAll },
   { name: 'Take the clip off the reel', keys: ['shift+delete'], shown: 'Shift Del', run: takeOffReel },
   { name: 'Move the clip earlier on the reel', keys: ['alt+left'], shown: 'Alt ←', run: () => moveClip(-1) },
   { name: 'Move the clip later on the reel', keys: ['alt+right'], shown: 'Alt →', run: () => moveClip(1) },

@@ -11,7 +11,7 @@ import { HintLine } from './hint-line.tsx';
 import { SelectionPanel } from './panels/selection-panel.tsx';
 import { Picture } from './picture.tsx';
 import { Readouts } from './readouts.tsx';
-import { ReelStrip } from './reel-strip.tsx';
+import { ReelStrip } from './reel/reel-strip.tsx';
 import { Transport } from './transport.tsx';
 import { useActions } from './use-actions.ts';
 import { useClock } from './use-clock.ts';

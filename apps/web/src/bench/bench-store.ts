@@ -1,10 +1,9 @@
 import {
-  clipFrameCount,
   clipSlope,
   framesPerSecond,
   placeItems,
+  reelFrames,
   sourceOf,
-  usableFrames,
   type Clip,
   type Gives,
   type Keep,
@@ -25,7 +24,9 @@ export type Selection =
   /** An interior vertex is where a bend sits; the first and the last are the clip's ends. */
   | { readonly kind: 'vertex'; readonly index: number }
   | { readonly kind: 'moment'; readonly id: string }
-  | { readonly kind: 'cue'; readonly id: string };
+  | { readonly kind: 'cue'; readonly id: string }
+  | { readonly kind: 'sound'; readonly id: string }
+  | { readonly kind: 'gap'; readonly id: string };
 
 export type Shown = Extract<FromPreview, { kind: 'shown' }>;
 
@@ -36,6 +37,8 @@ interface BenchState {
   readonly picked: readonly string[];
   /** Timeline frame of the playhead, from the clip's start. */
   readonly k: number;
+  /** The reel frame of the playhead while it stands in a gap, where no clip is. */
+  readonly gapAt: number | undefined;
   /** How fast the clock runs: 1 forward, −1 backward, 0 still, 2 and 4 on repeated J or L. */
   readonly clock: number;
   /** How many seconds of reel a second of playing takes: 1, or less for a slower look. */
@@ -79,6 +82,7 @@ export const useBench = create<BenchState>(() => ({
   activeId: undefined,
   picked: [],
   k: 0,
+  gapAt: undefined,
   pace: 1,
   look: 'picture',
   smooth: undefined,
@@ -132,12 +136,16 @@ export interface ComparedMethod {
 
 /** Brings a clip to the bench, at its frame k. */
 export function activate(clipId: string, k = 0): void {
-  const same = useBench.getState().activeId === clipId;
+  const { activeId, selection } = useBench.getState();
+  const same = activeId === clipId;
+  // What belongs to the reel stays selected.
+  const kept: Selection = ['sound', 'cue', 'gap'].includes(selection.kind) ? selection : { kind: 'clip' };
   useBench.setState({
     activeId: clipId,
     k,
+    gapAt: undefined,
     original: undefined,
-    ...(!same && { loop: undefined, range: undefined, compare: undefined, selection: { kind: 'clip' } }),
+    ...(!same && { loop: undefined, range: undefined, compare: undefined, selection: kept }),
   });
 }
 
@@ -154,24 +162,39 @@ export interface BenchClip {
 }
 
 export function benchClip(project: Project | undefined, activeId = useBench.getState().activeId): BenchClip | undefined {
-  const clips = project ? placeItems(project).filter(({ item }) => item.kind === 'clip') : [];
-  const placed = clips.find(({ item }) => item.id === activeId) ?? clips[0];
-  if (!project || placed?.item.kind !== 'clip') return undefined;
-  const { item: clip, start } = placed;
-  const source = sourceOf(project, clip);
-  return { project, clip, source, start, frames: clipFrameCount(clip.map, usableFrames(source)), slope: clipSlope(project, clip) };
+  const clips = project ? benchClips(project) : [];
+  return clips.find(({ clip }) => clip.id === activeId) ?? clips[0];
 }
 
-/** Every clip of the reel, in order. */
-export function benchClips(project: Project): BenchClip[] {
-  return placeItems(project).flatMap(({ item }) => (item.kind === 'clip' ? [benchClip(project, item.id)!] : []));
+const known = new WeakMap<Project, readonly BenchClip[]>();
+
+/** Every clip of the reel, in order. The same values for the same project. */
+export function benchClips(project: Project): readonly BenchClip[] {
+  let clips = known.get(project);
+  if (!clips) {
+    clips = placeItems(project).flatMap(({ item: clip, start, frames }) =>
+      clip.kind === 'clip' ? [{ project, clip, source: sourceOf(project, clip), start, frames, slope: clipSlope(project, clip) }] : [],
+    );
+    known.set(project, clips);
+  }
+  return clips;
 }
 
-/** Moves the playhead to a frame of the reel; the clip there, or the nearest one, comes to the bench. */
-export function goToReelFrame(clips: readonly BenchClip[], frame: number): void {
-  const away = ({ start, frames }: BenchClip) => Math.max(0, start - frame, frame - (start + frames - 1));
-  const there = clips.reduce<BenchClip | undefined>((best, each) => (!best || away(each) < away(best) ? each : best), undefined);
-  if (there) activate(there.clip.id, Math.max(0, Math.min(there.frames - 1, Math.round(frame - there.start))));
+/** Where the playhead stands on the reel. */
+export const reelFrameOf = ({ start, frames }: BenchClip, { k, gapAt } = useBench.getState()): number => gapAt ?? start + Math.min(k, frames - 1);
+
+/** Moves the playhead to a frame of the reel; the clip there comes to the bench. In a gap the clip before it stays. */
+export function goToReelFrame(project: Project, frame: number): void {
+  const clips = benchClips(project);
+  const at = Math.max(0, Math.round(frame));
+  const before = clips.findLast(({ start }) => start <= at) ?? clips[0];
+  if (!before) return;
+  const inside = at >= before.start && at < before.start + before.frames;
+  const last = clips.at(-1)!;
+  // Past the last clip, where the reel ends, its last frame shows.
+  const beyond = before === last && at >= last.start + last.frames && !project.reel.items.slice(-1).some(({ kind }) => kind === 'gap');
+  activate(before.clip.id, Math.max(0, Math.min(before.frames - 1, at - before.start)));
+  if (!inside && !beyond) useBench.setState({ gapAt: Math.min(at, reelFrames(project) - 1) });
 }
 
 /** Picks a clip for edits of several at once, or lets it go. The clip on the bench is always one of them. */
@@ -183,7 +206,7 @@ export function togglePicked(clipId: string): void {
 
 /** Moves the playhead, inside the clip, and stops looking at the original. */
 export function goTo(k: number, frames: number): void {
-  useBench.setState({ k: Math.max(0, Math.min(frames - 1, Math.round(k))), original: undefined });
+  useBench.setState({ gapAt: undefined, k: Math.max(0, Math.min(frames - 1, Math.round(k))), original: undefined });
 }
 
 /** The selection, unless what it names is gone (an undo may have taken it): then the clip. */
@@ -194,7 +217,9 @@ export function validSelection(selection: Selection, { clip, source, project }: 
     (selection.kind === 'reach' && selection.index < clip.map.vertices.length - 1) ||
     (selection.kind === 'vertex' && selection.index < clip.map.vertices.length) ||
     (selection.kind === 'moment' && source.moments.some((m) => m.id === selection.id)) ||
-    (selection.kind === 'cue' && project.reel.cues.some((c) => c.id === selection.id));
+    (selection.kind === 'cue' && project.reel.cues.some((c) => c.id === selection.id)) ||
+    (selection.kind === 'sound' && project.reel.sounds.some((s) => s.id === selection.id)) ||
+    (selection.kind === 'gap' && project.reel.items.some((i) => i.kind === 'gap' && i.id === selection.id));
   return there ? selection : { kind: 'clip' };
 }
 

@@ -15,6 +15,7 @@ import {
   positionAt,
   removeCue,
   removeMoment,
+  removeSound,
   removeVertex,
   reverseMap,
   setBend,
@@ -25,7 +26,7 @@ import {
 } from '@idle-bend/core';
 import { toast } from 'sonner';
 import { edit, useProject } from '../shell/project-store.ts';
-import { activate, benchClip, benchClips, goTo, select, useBench, type BenchClip } from './bench-store.ts';
+import { activate, benchClip, benchClips, goTo, reelFrameOf, select, useBench, type BenchClip } from './bench-store.ts';
 
 export const newId = (kind: string) => `${kind}-${crypto.randomUUID().slice(0, 8)}`;
 
@@ -144,7 +145,7 @@ export function markMoment(): void {
 export function setCue(): void {
   const bench = current();
   if (!bench) return;
-  const frame = bench.start + useBench.getState().k;
+  const frame = reelFrameOf(bench);
   const id = bench.project.reel.cues.find((c) => c.frame === frame)?.id ?? newId('cue');
   attempt(() => edit((project) => addCue(project, { id, frame, name: `cue ${project.reel.cues.length + 1}` })));
   select({ kind: 'cue', id });
@@ -157,6 +158,8 @@ export function removeSelected(): void {
   if (selection.kind === 'vertex') changeMap((map) => removeVertex(map, selection.index));
   if (selection.kind === 'moment') edit((project) => removeMoment(project, bench.source.id, selection.id));
   if (selection.kind === 'cue') edit((project) => removeCue(project, selection.id));
+  if (selection.kind === 'sound') edit((project) => removeSound(project, selection.id));
+  if (selection.kind === 'gap') edit((project) => removeItem(project, selection.id));
   select({ kind: 'clip' });
 }
 

@@ -1,8 +1,21 @@
-import { clipDrifts, landClip, positionAt, positionOfFrame, tie, untie, type Conflict, type Cue, type Drift, type Moment, type Project } from '@idle-bend/core';
+import {
+  clipDrifts,
+  cueOnSound,
+  landClip,
+  positionAt,
+  positionOfFrame,
+  reelBeats,
+  tie,
+  untie,
+  type Conflict,
+  type Drift,
+  type Moment,
+  type Project,
+} from '@idle-bend/core';
 import { toast } from 'sonner';
 import { edit, useProject } from '../shell/project-store.ts';
-import { select, useBench, type BenchClip } from './bench-store.ts';
-import { attempt, current } from './edits.ts';
+import { activate, select, useBench, type BenchClip } from './bench-store.ts';
+import { attempt, current, newId } from './edits.ts';
 
 export const driftsOf = ({ clip, start, frames, source, project }: BenchClip): Drift[] =>
   clipDrifts(clip, start, frames, source.moments, project.reel.cues, (frame) => positionOfFrame(source, frame));
@@ -10,30 +23,65 @@ export const driftsOf = ({ clip, start, frames, source, project }: BenchClip): D
 const nearestTo = <T>(list: readonly T[], distance: (entry: T) => number): T | undefined =>
   list.reduce<T | undefined>((best, entry) => (best === undefined || distance(entry) < distance(best) ? entry : best), undefined);
 
-/** The moment and the cue a landing is asked for: what is selected, else the moment nearest to the picture, and the cue nearest to where it shows. */
-function wanted({ clip, source, start, project }: BenchClip): { moment: Moment; cue: Cue } | undefined {
+/** What a moment may land on: a cue, or a place of a sound, which becomes one. */
+export type Target = { readonly frame: number } & ({ readonly cueId: string } | { readonly soundId: string; readonly second: number });
+
+/** Everything there is to land on. A cue that stands on a beat is that cue. */
+function targets(project: Project): Target[] {
+  const { cues } = project.reel;
+  const taken = new Set(cues.flatMap(({ beat }) => (beat ? [`${beat.soundId} ${beat.second}`] : [])));
+  const beats = reelBeats(project).filter(({ soundId, second }) => !taken.has(`${soundId} ${second}`));
+  return [
+    ...cues.map((cue): Target => ({ frame: cue.frame, cueId: cue.id })),
+    ...beats.map(({ frame, soundId, second }): Target => ({ frame, soundId, second })),
+  ];
+}
+
+/** The moment and the target a landing is asked for: what is selected, else the moment nearest to the picture, and the cue or beat nearest to where it shows. */
+function wanted(bench: BenchClip): { moment: Moment; target: Target } | undefined {
+  const { clip, source, start, frames, project } = bench;
   const { selection, k } = useBench.getState();
   const shown = positionAt(clip.map, k);
   const chosen = selection.kind === 'moment' ? source.moments.find((m) => m.id === selection.id) : undefined;
   const moment = chosen ?? nearestTo(source.moments, (m) => Math.abs(positionOfFrame(source, m.frame) - shown));
   if (!moment) return undefined;
-  const pairs = clipDrifts({ map: clip.map, ties: [] }, start, Infinity, [moment], project.reel.cues, (frame) => positionOfFrame(source, frame));
-  const chosenCue = selection.kind === 'cue' ? project.reel.cues.find((c) => c.id === selection.id) : undefined;
-  const cue = chosenCue ?? pairs[0]?.cue ?? nearestTo(project.reel.cues, (c) => Math.abs(c.frame - start - k));
-  return cue && { moment, cue };
+  const cueOf = (id: string) => project.reel.cues.find((c) => c.id === id);
+  const chosenCue = selection.kind === 'cue' ? cueOf(selection.id) : undefined;
+  if (chosenCue) return { moment, target: { frame: chosenCue.frame, cueId: chosenCue.id } };
+  // Where the moment shows, of several appearances the one nearest to anything.
+  const appears = clipDrifts({ map: clip.map, ties: [] }, start, Infinity, [moment], [{ id: '', frame: start + k, name: '', beat: null }], (frame) => positionOfFrame(source, frame)); // prettier-ignore
+  const at = appears[0]?.shownAt ?? start + k;
+  const inClip = targets(project).filter(({ frame }) => Math.round(frame) >= start && Math.round(frame) < start + frames);
+  const target = nearestTo(inClip.length > 0 ? inClip : targets(project), ({ frame }) => Math.abs(frame - at));
+  return target && { moment, target };
 }
 
-/** Ties the moment to its cue and bends the clip so that it lands: one gesture, one undo. */
+/** Ties the moment to its cue, or to the nearest beat, and bends the clip so that it lands: one gesture, one undo. */
 export function landHere(): void {
   const bench = current();
   if (!bench) return;
   const pair = wanted(bench);
   if (!pair) {
-    toast(bench.source.moments.length === 0 ? 'Mark a moment first (M): what is to land.' : 'Set a cue first (C): where it is to land.');
+    toast(
+      bench.source.moments.length === 0
+        ? 'Mark a moment first (M): what is to land.'
+        : 'Set a cue first (C), or lay music under the reel: where it is to land.',
+    );
     return;
   }
-  land(bench, (project) => tie(project, bench.clip.id, pair.moment.id, pair.cue.id));
-  select({ kind: 'moment', id: pair.moment.id });
+  landOn(bench.clip.id, pair.moment.id, pair.target);
+}
+
+/** Ties a moment of a clip to a target and bends the clip so that it lands there. */
+export function landOn(clipId: string, momentId: string, target: Target): void {
+  const bench = current();
+  if (!bench) return;
+  if (bench.clip.id !== clipId) activate(clipId);
+  land(current()!, (project) => {
+    const { project: cued, cueId } = 'cueId' in target ? { project, cueId: target.cueId } : cueOnSound(project, target.soundId, target.second, newId('cue'));
+    return tie(cued, clipId, momentId, cueId);
+  });
+  select({ kind: 'moment', id: momentId });
 }
 
 /** Bends the clip so that its ties land again. */

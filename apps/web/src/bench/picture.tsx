@@ -32,10 +32,12 @@ export function Picture({ bench, revision }: { bench: BenchClip; revision: strin
   const shown = useBench((s) => s.shown);
   const look = useBench((s) => s.look);
   const original = useBench((s) => s.original);
-  const words = shown && !problem ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}` : undefined;
+  const inGap = useBench((s) => s.gapAt !== undefined);
+  const words = shown && !problem && !inGap ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}` : undefined;
   return (
     <div className="bg-frame relative aspect-video w-full shrink-0 overflow-hidden" data-testid="picture" {...pictureFacts(shown)}>
       <div ref={holder} className="h-full w-full" />
+      {inGap && <p className="absolute inset-0 grid place-items-center bg-black text-sm text-white/60">black: no clip here</p>}
       {original && <Original key={original} address={original} />}
       {compare && other && <CompareMarks compare={compare} bench={bench} position={shown?.other} />}
       {shown && look !== 'picture' && !compare && !original && <LookMarks shown={shown} />}

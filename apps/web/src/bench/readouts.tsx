@@ -20,6 +20,7 @@ export function Readouts({ bench, facts }: { bench: BenchClip; facts: FootageFac
     useBench((s) => s.k),
     frames - 1,
   );
+  const gapAt = useBench((s) => s.gapAt);
   const units = useUnits((s) => s.units);
   const speed = speedAt(clip.map, k, slope);
   const perSecond = Math.round(Math.abs(speed) * framesPerSecond(source.readAs) * 10) / 10;
@@ -27,7 +28,7 @@ export function Readouts({ bench, facts }: { bench: BenchClip; facts: FootageFac
     <dl className="border-line grid grid-cols-[1.15fr_1.1fr_0.8fr_1.2fr] gap-3 border-b px-3.5 py-2">
       <Readout label="Reel">
         <button className="hover:text-river" title="Timecode, frames or seconds (U)" onClick={nextUnits}>
-          {inUnits(start + k, project.reel.rate, units)}
+          {inUnits(gapAt ?? start + k, project.reel.rate, units)}
         </button>
       </Readout>
       <SourceReadout position={frameOfPosition(source, positionAt(clip.map, k))} facts={facts} />

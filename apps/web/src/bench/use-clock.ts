@@ -1,41 +1,93 @@
-import { framesPerSecond, placeItems, type Project } from '@idle-bend/core';
+import { framesPerSecond, reelFrames, type Project } from '@idle-bend/core';
+import { useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
-import { activate, useBench, type BenchClip } from './bench-store.ts';
+import type { Footage } from '@idle-bend/core';
+import { soundUrl } from '../api.ts';
+import { goToReelFrame, reelFrameOf, useBench, type BenchClip } from './bench-store.ts';
+import { current } from './edits.ts';
+import { playSounds, prepareSound, stopSounds, type PlayedSound } from './sound/player.ts';
+import { useProject } from '../shell/project-store.ts';
 
 /**
- * While the clock runs, the playhead follows real time; frames the machine cannot keep up with are left out. Looping,
- * it goes round the stretch that was chosen; otherwise it goes on with the next clip and stops at the reel's ends.
+ * While the clock runs, the playhead follows the sound as it is heard, or real time where nothing is; frames the machine cannot
+ * keep up with are left out. Everything is counted from where and when playing began, so nothing adds up, across cuts and gaps
+ * neither. Looping, it goes round the stretch that was chosen; otherwise it stops at the reel's ends.
  */
-export function useClock({ frames, project, clip }: BenchClip): void {
+export function useClock(bench: BenchClip): void {
   const clock = useBench((s) => s.clock);
   const pace = useBench((s) => s.pace);
-  const rate = framesPerSecond(project.reel.rate);
+  const loop = useBench((s) => s.loop);
+  const queries = useQueryClient();
+  const { reel } = bench.project;
+  const { sounds, rate } = reel;
+  const projectId = useProject((s) => s.id) ?? '';
+  const played = () => playedSounds(bench.project, queries.getQueryData<Footage[]>(['footage', projectId]) ?? []);
+
   useEffect(() => {
-    if (clock === 0) return;
-    const { k: from, loop } = useBench.getState();
-    const first = loop ? loop.from : 0;
-    const last = Math.min(frames - 1, loop ? loop.to : frames - 1);
-    const length = last - first + 1;
-    const started = performance.now();
-    let handle = requestAnimationFrame(function tick(now) {
-      let k = Math.floor(from + (Math.max(0, now - started) / 1000) * rate * clock * pace);
-      if (loop) k = first + ((((k - first) % length) + length) % length);
-      else if (k > last || k < first) {
-        const next = neighbour(project, clip.id, k > last ? 1 : -1);
-        if (next) activate(next.id, k > last ? 0 : next.frames - 1);
-        else useBench.setState({ k: k < first ? first : last, clock: 0 });
-        return;
-      }
-      if (k !== useBench.getState().k) useBench.setState({ k });
-      handle = requestAnimationFrame(tick);
-    });
-    return () => cancelAnimationFrame(handle);
-  }, [clock, pace, frames, rate, project, clip.id]);
+    for (const { url } of played()) void prepareSound(url).catch(() => undefined);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- decoded once for every set of sounds
+  }, [sounds.map(({ footageId }) => footageId).join(' ')]);
+
+  useEffect(() => {
+    const now = current();
+    if (clock === 0 || !now) return;
+    const fps = framesPerSecond(rate);
+    const speed = clock * pace;
+    const from = reelFrameOf(now);
+    let stopped = false;
+    let handle = 0;
+    void begin();
+
+    async function begin() {
+      // Backward there is nothing to hear; round a loop the sound would have to be cut anew each time.
+      const heard = speed > 0 && !loop ? await playSounds(played(), from / fps, speed) : undefined;
+      if (stopped) return stopSounds();
+      const started = performance.now();
+      const real = () => Math.max(0, performance.now() - started) / 1000;
+      // A device that says it plays and stands still is not waited for.
+      const seconds = () => (heard && (heard.now() > 0 || real() < 1) ? heard.now() : real()) * speed;
+      handle = requestAnimationFrame(function tick() {
+        const frame = from + Math.floor(seconds() * fps + 1e-6);
+        if (loop ? !round(frame) : !along(frame)) return;
+        handle = requestAnimationFrame(tick);
+      });
+    }
+
+    /** One step round the loop, which lies within the clip. */
+    function round(frame: number): boolean {
+      const shown = current() ?? now!;
+      const first = shown.start + loop!.from;
+      const length = Math.min(shown.frames - 1, loop!.to) - loop!.from + 1;
+      const k = loop!.from + ((((frame - first) % length) + length) % length);
+      if (k !== useBench.getState().k) useBench.setState({ k, gapAt: undefined });
+      return true;
+    }
+
+    /** One step along the reel; false at its ends, where the clock stops. */
+    function along(frame: number): boolean {
+      const project = useProject.getState().document;
+      if (!project) return false;
+      const last = reelFrames(project) - 1;
+      const at = Math.max(0, Math.min(last, frame));
+      const shown = current();
+      if (shown && at !== reelFrameOf(shown)) goToReelFrame(project, at);
+      if (frame >= 0 && frame <= last) return true;
+      useBench.setState({ clock: 0 });
+      return false;
+    }
+
+    return () => {
+      stopped = true;
+      cancelAnimationFrame(handle);
+      stopSounds();
+    };
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- playing begins anew when what is heard changes, not with every edit
+  }, [clock, pace, loop, rate, sounds]);
 }
 
-/** The clip right before or after one on the reel, across gaps. */
-function neighbour(project: Project, clipId: string, direction: 1 | -1): { id: string; frames: number } | undefined {
-  const clips = placeItems(project).filter(({ item }) => item.kind === 'clip');
-  const found = clips[clips.findIndex(({ item }) => item.id === clipId) + direction];
-  return found && { id: found.item.id, frames: found.frames };
+function playedSounds({ reel }: Project, footage: readonly Footage[]): PlayedSound[] {
+  return reel.sounds.flatMap((sound) => {
+    const media = footage.find(({ id }) => id === sound.footageId);
+    return media?.sound === 'ready' ? [{ sound, url: soundUrl(media.id, media.revision) }] : [];
+  });
 }

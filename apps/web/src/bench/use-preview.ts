@@ -57,10 +57,10 @@ export function usePreview(holder: RefObject<HTMLElement | null>, bench: BenchCl
     const framesEachSecond = framesPerSecond(nativeRate);
     tellPreview({
       kind: 'clip',
-      clip: { footageId: id, url: proxyUrl(id, revision), frames: source.frames, framesPerSecond: framesEachSecond, skips, map, making, end },
+      clip: { footageId: id, url: proxyUrl(id, revision), frames: source.frames, framesPerSecond: framesEachSecond, skips, map, making, end, length: frames },
     });
     // eslint-disable-next-line react-hooks/exhaustive-deps -- names and moments of the source change no picture
-  }, [map, making, end, source.id, source.frames, source.nativeRate, source.skips, revision]);
+  }, [map, making, end, source.id, source.frames, source.nativeRate, source.skips, revision, frames]);
   useEffect(() => tellPreview({ kind: 'compare', other }), [other]);
   useEffect(() => tellPreview({ kind: 'look', look }), [look]);
   useEffect(() => {

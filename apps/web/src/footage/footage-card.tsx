@@ -1,19 +1,19 @@
 import { useMutation } from '@tanstack/react-query';
 import { frameToSeconds, rate, speakRate, type Footage, type PictureFacts } from '@idle-bend/core';
-import { Replace, Trash2 } from 'lucide-react';
+import { Music, Replace, Trash2 } from 'lucide-react';
 import { useRef } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { api } from '../api.ts';
 import { Bar } from '../shell/bar.tsx';
 import { edit, useProject } from '../shell/project-store.ts';
-import { activate } from '../bench/bench-store.ts';
+import { activate, select } from '../bench/bench-store.ts';
 import { useProgress } from '../shell/use-server-events.ts';
 import { CardName } from './card-name.tsx';
 import { CardPicture, SoundPicture } from './card-picture.tsx';
 import { HealthStrip } from './health-strip.tsx';
 import { clearMarks, togglePick, useFootageRoom } from './marks.ts';
-import { putOnReel } from './put-on-reel.ts';
+import { layUnderReel, putOnReel } from './put-on-reel.ts';
 import { ReadAs } from './read-as.tsx';
 import { sendFile } from './uploads.ts';
 import { whatItBears } from './what-it-bears.ts';
@@ -35,6 +35,12 @@ function notes({ picture, sound, startTimecode }: Footage['facts']): string[] {
   return all.filter((note): note is string => typeof note === 'string');
 }
 
+/** What a recording of sound alone is good for, and how far it was listened to. */
+function soundWordsOf({ sound }: Footage): string {
+  if (sound === 'waiting') return 'Sound only. Listening for its beats…';
+  return sound === 'failed' ? 'Sound only. It could not be listened to.' : 'Sound only: lay it under the reel, and land moments on its beats.';
+}
+
 export function FootageCard({ footage, projectId }: { footage: Footage; projectId: string }) {
   const navigate = useNavigate();
   const document = useProject((s) => s.document)!;
@@ -50,6 +56,12 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
     const id = `clip-${crypto.randomUUID().slice(0, 8)}`;
     edit((project) => putOnReel(project, footage, picture!, id, marks));
     activate(id);
+    void navigate(`/projects/${projectId}/bench`);
+  };
+  const lay = () => {
+    const id = `sound-${crypto.randomUUID().slice(0, 8)}`;
+    edit((project) => layUnderReel(project, footage, id));
+    select({ kind: 'sound', id });
     void navigate(`/projects/${projectId}/bench`);
   };
   return (
@@ -78,7 +90,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
           {picture ? `${picture.codec}, ${picture.bitDepth} bit · ` : `${durationSeconds?.toFixed(2) ?? '?'} s · `}
           {(bytes / 1e6).toFixed(1)} MB · {soundWords}
         </p>
-        <p className="mt-2 text-sm">{picture && readAs ? whatItBears(readAs, document.reel.rate) : 'Sound only: there is no picture to bend.'}</p>
+        <p className="mt-2 text-sm">{picture && readAs ? whatItBears(readAs, document.reel.rate) : soundWordsOf(footage)}</p>
         {notes(footage.facts).map((note) => (
           <p key={note} className="text-brass text-sm">
             {note}
@@ -106,6 +118,11 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
           {picture && (
             <button className="button" disabled={footage.status !== 'ready'} onClick={bend}>
               Bend this {marks ? 'part' : 'clip'}
+            </button>
+          )}
+          {sound && (
+            <button className="button" disabled={footage.sound === 'none'} onClick={lay} title="Music or an effect under the picture">
+              <Music size={15} aria-hidden /> {picture ? 'Its sound' : 'Under the reel'}
             </button>
           )}
           <button

@@ -1,4 +1,4 @@
-import { addSource, appendClip, positionOfFrame, setReadAs, type Project, type Rate, type Footage, type PictureFacts } from '@idle-bend/core';
+import { addSound, addSource, appendClip, positionOfFrame, setReadAs, type Project, type Rate, type Footage, type PictureFacts } from '@idle-bend/core';
 import type { Marks } from './marks.ts';
 
 /** The project with this footage among its sources, under its name without the ending. */
@@ -24,3 +24,10 @@ export function putOnReel(project: Project, footage: Footage, picture: PictureFa
 }
 
 const even = (n: number) => Math.max(2, Math.round(n / 2) * 2);
+
+/** Lays the sound of footage under the reel, from its beginning on. Its beats come when it has been listened to. */
+export function layUnderReel(project: Project, footage: Footage, id: string): Project {
+  const seconds = Math.max(0.1, footage.facts.durationSeconds ?? 60);
+  const name = footage.name.replace(/\.\w+$/, '');
+  return addSound(project, { id, footageId: footage.id, name, start: 0, from: 0, to: seconds, gain: 0, fadeIn: 0, fadeOut: 0, beats: null });
+}

@@ -10,6 +10,8 @@ export interface PreviewClip {
   readonly map: TimeMap;
   readonly making: Making;
   readonly end: EndChoice;
+  /** How many frames it has on the reel: before a pinned cut other than its curve has. */
+  readonly length: number;
 }
 
 /** Another curve, or another way of making the same one, drawn beside, over, or in turn with the first, or taken from it. */

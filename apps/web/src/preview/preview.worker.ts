@@ -1,6 +1,6 @@
 import kernelsUrl from '@idle-bend/kernels/kernels.wasm?url';
 import { Flow, Kernels } from '@idle-bend/kernels';
-import { FrameComposer, planClip, type ClipPlan, type Level } from '@idle-bend/pipeline';
+import { FrameComposer, planClip, planMap, type ClipPlan, type Level } from '@idle-bend/pipeline';
 import { appearances, madeOf, partsOf, type Frame, type Making, type Sample } from '@idle-bend/core';
 import { drawBlink, drawDifference, drawSide, drawWipe } from './compare.ts';
 import { crc32 } from './crc32.ts';
@@ -49,7 +49,7 @@ addEventListener('message', ({ data }: MessageEvent<ToPreview>) => {
   if (data.kind === 'canvas') canvas = data.canvas;
   else if (data.kind === 'clip') {
     clip = data.clip;
-    plan = planOf(clip, clip.map, clip.making);
+    plan = planMap(clip.map, clip.length, choiceOf(clip, clip.making));
     smoothing = undefined;
     if (compared) compared = { ...compared, plan: planOf(clip, compared.map, compared.making) };
   } else if (data.kind === 'compare') compared = data.other && clip && { ...data.other, plan: planOf(clip, data.other.map, data.other.making) };
@@ -60,7 +60,9 @@ addEventListener('message', ({ data }: MessageEvent<ToPreview>) => {
   void work();
 });
 
-const planOf = ({ frames, skips, end }: PreviewClip, map: PreviewClip['map'], making: Making) => planClip(map, { sourceFrames: frames, skips, making, end });
+const choiceOf = ({ frames, skips, end }: PreviewClip, making: Making) => ({ sourceFrames: frames, skips, making, end });
+/** A curve the clip is compared with has its own length. */
+const planOf = (ofClip: PreviewClip, map: PreviewClip['map'], making: Making) => planClip(map, choiceOf(ofClip, making));
 
 /** Shows the newest wish; wishes that were overtaken are dropped, so a scrub never queues. What is made ahead waits for it. */
 async function work(): Promise<void> {

@@ -1,4 +1,4 @@
-import { parseProject, type Project } from '@idle-bend/core';
+import { parseProject, settleReel, type Project } from '@idle-bend/core';
 import { create } from 'zustand';
 import { api, ApiError } from '../api.ts';
 import { recallHistory, rememberHistory } from './history.ts';
@@ -48,8 +48,9 @@ export async function loadProject(id: string): Promise<void> {
 export function edit(change: (project: Project) => Project): void {
   const { document, past } = get();
   if (!document) return;
-  const next = change(document);
-  if (next === document) return;
+  const changedDocument = change(document);
+  if (changedDocument === document) return;
+  const next = settleReel(changedDocument);
   set({ document: next, past: [...past, document].slice(-MOST_UNDO), future: [] });
   changed();
 }
@@ -59,7 +60,17 @@ export function editDuringGesture(change: (project: Project) => Project): void {
   const { document, gestureStart } = get();
   if (!document) return;
   const start = gestureStart ?? document;
-  set({ document: change(start), gestureStart: start });
+  set({ document: settleReel(change(start)), gestureStart: start });
+}
+
+/** A change nobody made, such as what was heard in a sound: kept, and nothing to undo. */
+export function amend(change: (project: Project) => Project): void {
+  const { document, gestureStart } = get();
+  if (!document || gestureStart) return;
+  const next = change(document);
+  if (next === document) return;
+  set({ document: next });
+  changed();
 }
 
 export function endGesture(): void {

@@ -34,6 +34,7 @@ export function useServerEvents(projectId: string): void {
       if (event.kind === 'renders') void queries.invalidateQueries({ queryKey: ['motion-cache'] });
       if (event.kind === 'footage-progress') setProgress(event.footageId, { done: event.done, total: event.total, secondsLeft: null });
       if (event.kind === 'motion-progress') setProgress(`motion ${event.footageId}`, { done: event.done, total: event.total, secondsLeft: null });
+      if (event.kind === 'sound-progress') setProgress(`sound ${event.footageId}`, { done: event.done, total: event.total, secondsLeft: null });
       if (event.kind === 'render-progress') setProgress(event.renderId, { done: event.done, total: event.total, secondsLeft: event.secondsLeft });
       if (event.kind === 'import-failed') toast.error(event.message, { duration: 12_000 });
     };

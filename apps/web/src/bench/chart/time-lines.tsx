@@ -1,4 +1,5 @@
-import { positionOfFrame } from '@idle-bend/core';
+import { isDownbeat, placeInBar, positionOfFrame, reelBeats } from '@idle-bend/core';
+import { memo, useMemo } from 'react';
 import { inUnits, useUnits } from '../units.ts';
 import { select, useBench, type BenchClip } from '../bench-store.ts';
 import { LEFT, TOP, type Places } from './places.ts';
@@ -26,6 +27,7 @@ export function TimeLines({ bench, places }: { bench: BenchClip; places: Places 
           )}
         </g>
       ))}
+      <BeatLines bench={bench} places={places} />
       {bench.project.reel.cues.map((cue) => {
         const t = cue.frame - bench.start;
         if (t < 0 || t > end) return null;
@@ -43,6 +45,36 @@ export function TimeLines({ bench, places }: { bench: BenchClip; places: Places 
     </g>
   );
 }
+
+/** The beats of the music as vertical lines, first beats of bars stronger: where a moment's line meets one is a landing. */
+const BeatLines = memo(function BeatLines({ bench, places }: { bench: BenchClip; places: Places }) {
+  const { x } = places.scales;
+  const [, end] = x.domain() as [number, number];
+  const { project, start } = bench;
+  const beats = useMemo(() => reelBeats(project).filter(({ frame }) => frame >= start && frame <= start + end), [project, start, end]);
+  const apart = beats.length > 1 ? (x(beats.at(-1)!.frame) - x(beats[0]!.frame)) / (beats.length - 1) : Infinity;
+  return (
+    <g pointerEvents="none" data-testid="beat-lines">
+      {beats.map(({ frame, soundId, index }) => {
+        const grid = project.reel.sounds.find(({ id }) => id === soundId)!.beats!;
+        const down = isDownbeat(grid, index);
+        if (!down && apart < 5) return null;
+        const { bar } = placeInBar(grid, index);
+        const at = x(frame - start);
+        return (
+          <g key={`${soundId} ${index}`}>
+            <line x1={at} x2={at} y1={TOP} y2={places.chartBottom} stroke="var(--brass-pale)" strokeWidth={down ? 1.6 : 0.8} opacity={down ? 0.9 : 0.6} />
+            {down && bar > 0 && (
+              <text x={at + 3} y={places.chartBottom - 18} className="fill-brass font-mono text-[10px]">
+                {bar}
+              </text>
+            )}
+          </g>
+        );
+      })}
+    </g>
+  );
+});
 
 export function MomentLines({ bench, places }: { bench: BenchClip; places: Places }) {
   const { y } = places.scales;

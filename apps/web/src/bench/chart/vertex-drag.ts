@@ -1,4 +1,4 @@
-import { moveVertex, positionOfFrame, type VertexDrag } from '@idle-bend/core';
+import { moveVertex, positionOfFrame, reelBeats, type VertexDrag } from '@idle-bend/core';
 import { editDuringGesture } from '../../shell/project-store.ts';
 import { useBench, type BenchClip } from '../bench-store.ts';
 import { current, editMap } from '../edits.ts';
@@ -34,7 +34,8 @@ export function useVertexDrag({ clip, source, start: clipStart, project }: Bench
         editMap(before, clip.id, (map) => {
           const from = map.vertices[index]!;
           const wish = { t: from.t + dx / across, s: from.s + dy / up };
-          const cues = project.reel.cues.map((c) => Math.round(c.frame) - clipStart);
+          const marks = [...project.reel.cues, ...reelBeats(project)];
+          const cues = marks.map((c) => Math.round(c.frame) - clipStart);
           const moments = source.moments.map((m) => positionOfFrame(source, m.frame));
           const to = event.altKey ? wish : { t: caught(wish.t, cues, across), s: caught(wish.s, moments, Math.abs(up)) };
           const how: VertexDrag = event.shiftKey ? 'left' : event.ctrlKey || event.metaKey ? 'right' : 'free';

@@ -7,6 +7,7 @@ import { AdviceList } from './advice-list.tsx';
 import { letGo } from './choice.tsx';
 import { ClipBetween } from './clip-between.tsx';
 import { ClipMore } from './clip-more.tsx';
+import { ClipPlace } from './clip-place.tsx';
 import { ClipShapes } from './clip-shapes.tsx';
 import { ClipSpeed } from './clip-speed.tsx';
 import { ClipVersions } from './clip-versions.tsx';
@@ -17,6 +18,7 @@ const PAGES = [
   { value: 'between', text: 'In-betweens', page: ClipBetween },
   { value: 'shapes', text: 'Shapes', page: ClipShapes },
   { value: 'more', text: 'Hold, steps', page: ClipMore },
+  { value: 'place', text: 'Place', page: ClipPlace },
   { value: 'versions', text: 'Compare', page: ClipVersions },
 ] as const;
 

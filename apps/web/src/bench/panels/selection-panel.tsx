@@ -1,9 +1,12 @@
+import type { Gap } from '@idle-bend/core';
 import { useBench, validSelection, type BenchClip } from '../bench-store.ts';
 import { ManyPanel } from './many-panel.tsx';
 import { ClipPanel } from './clip-panel.tsx';
 import { CuePanel, MomentPanel } from './mark-panels.tsx';
+import { GapPanel } from './gap-panel.tsx';
 import { RangePanel } from './range-panel.tsx';
 import { ReachPanel } from './reach-panel.tsx';
+import { SoundPanel } from './sound-panel.tsx';
 import { VertexPanel } from './vertex-panel.tsx';
 
 /** Only what concerns the thing selected. */
@@ -25,6 +28,10 @@ export function SelectionPanel({ bench }: { bench: BenchClip }) {
       return <VertexPanel bench={bench} index={selection.index} />;
     case 'moment':
       return <MomentPanel bench={bench} moment={bench.source.moments.find((m) => m.id === selection.id)!} />;
+    case 'sound':
+      return <SoundPanel bench={bench} sound={bench.project.reel.sounds.find((s) => s.id === selection.id)!} />;
+    case 'gap':
+      return <GapPanel bench={bench} gap={bench.project.reel.items.find((i): i is Gap => i.kind === 'gap' && i.id === selection.id)!} />;
     case 'cue':
       return <CuePanel bench={bench} cue={bench.project.reel.cues.find((c) => c.id === selection.id)!} />;
   }

@@ -1,0 +1,165 @@
+import { moveItem, placeItems, placeOf, slipClip, speedRange, stretchClip, trimEnd, trimStart, type Project } from '@idle-bend/core';
+import type { PointerEvent } from 'react';
+import { editDuringGesture, useProject } from '../../shell/project-store.ts';
+import { goToReelFrame, select, useBench, type BenchClip } from '../bench-store.ts';
+import { useRoughSpots } from '../motion.ts';
+import { speedWords } from '../speed-words.ts';
+import { useDrag } from '../use-drag.ts';
+import { caughtFrame } from './catch.ts';
+import { CLIP_BOTTOM, CLIP_TOP } from './layout.ts';
+import type { X } from './reel-view.ts';
+
+const HEAD = 18;
+
+/** A clip on the reel: its edges trim it, or stretch it; its name moves it; the rest goes through time, or slips its content. */
+export function ClipBlock({ bench, x, active }: { bench: BenchClip; x: X; active: boolean }) {
+  const picked = useBench((s) => s.picked.includes(bench.clip.id));
+  const { clip, start, frames, source, slope } = bench;
+  const { map } = clip;
+  const left = x(start);
+  const width = Math.max(2, x(start + frames) - left);
+  const drags = useClipDrags(bench, x);
+  const words = speedWords(speedRange(map, slope));
+  return (
+    <g onPointerDown={() => select({ kind: 'clip' })} data-clip={clip.id}>
+      <rect
+        x={left}
+        y={CLIP_TOP}
+        width={width}
+        height={CLIP_BOTTOM - CLIP_TOP}
+        rx={Math.min(7, width / 3)}
+        fill={active || picked ? 'var(--river-pale)' : 'var(--shoal)'}
+        fillOpacity={active || picked ? 0.45 : 0.5}
+        stroke={active || picked ? 'var(--river)' : 'var(--line)'}
+        strokeWidth={active ? 1.8 : 1.2}
+        strokeDasharray={picked && !active ? '5 3' : undefined}
+      />
+      <RoughMarks bench={bench} x={x} />
+      <rect x={left} y={CLIP_TOP + HEAD} width={width} height={CLIP_BOTTOM - CLIP_TOP - HEAD} fill="transparent" {...drags.body} />
+      <rect x={left} y={CLIP_TOP} width={width} height={HEAD} fill="transparent" className="cursor-grab" data-testid={`move-${clip.id}`} {...drags.move} />
+      {width > 30 && <BlockName name={clip.name} speeds={words} left={left + 8} room={width - 14} />}
+      {clip.pin !== null && <Pin at={left} />}
+      {width > 18 &&
+        (['start', 'end'] as const).map((side) => (
+          <rect
+            key={side}
+            x={side === 'start' ? left - 1 : left + width - 6}
+            y={CLIP_TOP}
+            width={7}
+            height={CLIP_BOTTOM - CLIP_TOP}
+            fill="transparent"
+            className="hover:fill-river cursor-ew-resize"
+            fillOpacity={0.35}
+            data-testid={`trim-${side}-${clip.id}`}
+            {...drags.trim(side)}
+          />
+        ))}
+      <title>{`${clip.name}, of ${source.name}: ${words}`}</title>
+    </g>
+  );
+}
+
+/** Marks a cut that stays on its cue. */
+function Pin({ at }: { at: number }) {
+  return (
+    <g pointerEvents="none">
+      <path d={`M${at},${CLIP_TOP - 2}l-4.5,-6h9z`} fill="var(--brass)" />
+      <line x1={at} x2={at} y1={CLIP_TOP - 2} y2={CLIP_BOTTOM + 2} stroke="var(--brass)" strokeWidth={2} />
+    </g>
+  );
+}
+
+function useClipDrags({ clip, start, slope }: BenchClip, x: X) {
+  const pixel = x(1) - x(0);
+  const trim = useDrag<'start' | 'end'>({
+    hint: 'Trims: what comes after follows · Shift stretches, so that the speed follows · Alt lets go of cues and beats',
+    move: (side, { dx, event }) => {
+      editDuringGesture((before) => {
+        // As it was when the drag began.
+        const { start, frames } = placeOf(before, clip.id)!;
+        const moved = (side === 'end' ? start + frames : start) + dx / pixel;
+        const to = event.altKey ? Math.round(moved) : caughtFrame(before, moved, pixel, clip.id);
+        if (side === 'start') return trimStart(before, clip.id, to - start);
+        const length = Math.max(1, to - start);
+        return event.shiftKey ? stretchClip(before, clip.id, length) : trimEnd(before, clip.id, length);
+      });
+    },
+  });
+  const move = useDrag<undefined>({
+    hint: 'Moves the clip to another place on the reel',
+    move: (_, { dx }) =>
+      editDuringGesture((before) => {
+        const { start, frames } = placeOf(before, clip.id)!;
+        return moveItem(before, clip.id, placeAt(before, clip.id, start + frames / 2 + dx / pixel));
+      }),
+  });
+  const body = useDrag<undefined>({
+    hint: 'Slips what the clip shows under its curve',
+    move: (_, { dx }) => editDuringGesture((before) => slipClip(before, clip.id, -Math.round((dx / pixel) * slope))),
+  });
+  const slip = body(undefined);
+  return {
+    trim: (side: 'start' | 'end') => trim(side),
+    move: withPress(move(undefined), () => (useBench.getState().activeId === clip.id ? undefined : start)),
+    // Only with Alt: a plain press goes through time.
+    body: { ...slip, onPointerDown: (event: Parameters<typeof slip.onPointerDown>[0]) => event.altKey && slip.onPointerDown(event) },
+  };
+}
+
+/** A press on a clip's name brings it to the bench, before it is dragged anywhere. */
+function withPress<T extends { onPointerDown: (event: PointerEvent) => void }>(handlers: T, target: () => number | undefined): T {
+  return {
+    ...handlers,
+    onPointerDown: (event: PointerEvent) => {
+      if (event.button !== 0 || event.ctrlKey || event.metaKey) return;
+      handlers.onPointerDown(event);
+      select({ kind: 'clip' });
+      const frame = target();
+      const project = useProject.getState().document;
+      if (frame !== undefined && project) goToReelFrame(project, frame);
+    },
+  };
+}
+
+/** The place on the reel whose middle a frame is nearest to. */
+function placeAt(project: Project, clipId: string, frame: number): number {
+  const others = placeItems(project).filter(({ item }) => item.id !== clipId);
+  return others.filter(({ start, frames }) => start + frames / 2 < frame).length;
+}
+
+/** A wavy line at the clip's foot wherever Flow is likely to tear or smear. */
+function RoughMarks({ bench, x }: { bench: BenchClip; x: X }) {
+  const spots = useRoughSpots(bench);
+  if (spots.length === 0) return null;
+  const path = spots
+    .map(({ from, to }) => {
+      const [left, right] = [x(bench.start + from), Math.max(x(bench.start + to + 1), x(bench.start + from) + 8)];
+      const waves = Math.max(2, Math.round((right - left) / 4));
+      const wave = Array.from({ length: waves }, (_, i) => `l${((right - left) / waves).toFixed(2)},${i % 2 ? 4 : -4}`).join('');
+      return `M${left.toFixed(1)},${CLIP_BOTTOM - 2}${wave}`;
+    })
+    .join('');
+  return (
+    <path d={path} fill="none" stroke="var(--vermilion)" strokeWidth={1.8} data-testid="rough-marks">
+      <title>{spots.length === 1 ? 'One rough spot' : `${spots.length} rough spots`}</title>
+    </path>
+  );
+}
+
+/** A clip's name and, where there is room, its range of speeds. About 6.7 pixels a letter. */
+function BlockName({ name, speeds, left, room }: { name: string; speeds: string; left: number; room: number }) {
+  const letters = Math.floor(room / 6.7);
+  if (letters < 3) return null;
+  const shown = name.length <= letters ? name : `${name.slice(0, letters - 1)}…`;
+  const both = letters >= name.length + speeds.length + 2;
+  return (
+    <text x={left} y={CLIP_TOP + 14} className="fill-ink pointer-events-none font-mono text-[11px] font-semibold">
+      {shown}
+      {both && (
+        <tspan dx={8} className="fill-faint font-normal">
+          {speeds}
+        </tspan>
+      )}
+    </text>
+  );
+}

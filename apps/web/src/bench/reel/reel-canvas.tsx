@@ -1,0 +1,49 @@
+import { useQueries, useQuery } from '@tanstack/react-query';
+import { useEffect, useMemo, useRef } from 'react';
+import { api } from '../../api.ts';
+import { useProject } from '../../shell/project-store.ts';
+import { useTheme } from '../../shell/use-theme.ts';
+import type { BenchClip } from '../bench-store.ts';
+import { coloursOf, drawReel } from './draw-reel.ts';
+import type { X } from './reel-view.ts';
+
+/** The waveforms of all sounds of the reel that have been listened to. */
+function useAllPeaks(footageIds: readonly string[]): ReadonlyMap<string, Int8Array> {
+  const projectId = useProject((s) => s.id) ?? '';
+  const { data: footage } = useQuery({ queryKey: ['footage', projectId], queryFn: () => api.footage(projectId) });
+  const media = footageIds.map((id) => footage?.find((f) => f.id === id));
+  return useQueries({
+    queries: footageIds.map((id, i) => ({
+      queryKey: ['peaks', id, media[i]?.revision],
+      queryFn: () => api.peaks(id, media[i]!.revision),
+      enabled: media[i]?.sound === 'ready',
+      staleTime: Infinity,
+    })),
+    combine: (results) => new Map(results.flatMap(({ data }, i) => (data ? [[footageIds[i]!, data] as const] : []))),
+  });
+}
+
+/** What of the reel is drawn: under the parts one can press. */
+export function ReelCanvas({ bench, clips, x, width, height }: { bench: BenchClip; clips: readonly BenchClip[]; x: X; width: number; height: number }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const { project } = bench;
+  const { sounds } = project.reel;
+  const ids = useMemo(() => [...new Set(sounds.map(({ footageId }) => footageId))], [sounds]);
+  const peaks = useAllPeaks(ids);
+  const theme = useTheme();
+  const active = bench.clip.id;
+  useEffect(() => {
+    const element = canvas.current!;
+    const handle = requestAnimationFrame(() => {
+      const ratio = devicePixelRatio || 1;
+      const [w, h] = [Math.round(width * ratio), Math.round(height * ratio)];
+      if (element.width !== w || element.height !== h) [element.width, element.height] = [w, h];
+      const context = element.getContext('2d')!;
+      context.setTransform(ratio, 0, 0, ratio, 0, 0);
+      context.clearRect(0, 0, width, height);
+      drawReel(context, { project, clips, active, x, peaks, colours: coloursOf(element) });
+    });
+    return () => cancelAnimationFrame(handle);
+  }, [project, clips, active, x, width, height, peaks, theme]);
+  return <canvas ref={canvas} className="absolute inset-0" style={{ width, height }} aria-hidden />;
+}

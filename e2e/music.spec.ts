@@ -1,0 +1,235 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { placeItems, positionAt, type Project } from '@idle-bend/core';
+import type { Page } from '@playwright/test';
+import { beatsAt, type Strike } from '../packages/core/src/beats/test-drums.js';
+import { leftChannel, makeDrumFile } from '../packages/media/test/drum-file.js';
+import { H264 } from '../packages/media/test/numbered-clip.js';
+import { allKept, drag, expect, kept, openBench, picture, test, type Clip } from './fixtures.js';
+import type { RunningServer } from '../apps/server/test/running-server.js';
+
+const BEATS = beatsAt(100, 0.4, 8);
+/** Snares alone: each is a click one can find again in a file. */
+const CLICKS = BEATS.map((time): Strike => ({ time, drum: 'snare' }));
+const FLASH = 62;
+
+const music = (folder: string) => {
+  const file = join(folder, 'clicks.wav');
+  return existsSync(file) ? file : makeDrumFile(file, CLICKS, 8);
+};
+
+/** Grey for two seconds at 60 fps, one frame of it white. */
+function flashing(folder: string): string {
+  const file = join(folder, 'flash.mp4');
+  if (existsSync(file)) return file;
+  const lit = `drawbox=c=white:t=fill:enable='eq(n,${FLASH})'`;
+  const { status, stderr } = spawnSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', `color=c=0x404040:s=320x192:r=60:d=2,${lit}`, ...H264, '-crf', '12', file], { encoding: 'utf8' }); // prettier-ignore
+  expect(status, stderr).toBe(0);
+  return file;
+}
+
+/** A reel of three clips of the flashing film, its bench open. */
+async function threeFlashes(page: Page, server: RunningServer, folder: string): Promise<{ id: string; footage: string }> {
+  const { id, version, document } = await server.newProject();
+  const { id: footage } = await server.upload(id, flashing(folder));
+  await server.prepared(id, footage);
+  const rate = { num: 60, den: 1 };
+  const hard = { widthFrames: 0, ease: 'soft' as const };
+  const clip = (name: string): Clip => ({ kind: 'clip', id: name, name, sourceId: footage, map: { vertices: [{ t: 0, s: 0 }, { t: 48, s: 120 }], bends: [hard, hard] }, method: 'step', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null, versions: [], pin: null, fills: false }); // prettier-ignore
+  const changed: Project = {
+    ...document,
+    sources: [{ id: footage, name: 'flash', frames: 120, nativeRate: rate, readAs: rate, moments: [], skips: null }],
+    reel: { ...document.reel, width: 320, height: 192, items: ['a', 'b', 'c'].map(clip) },
+  };
+  expect((await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'setup' })).status).toBe(200);
+  await openBench(page, server, id);
+  return { id, footage };
+}
+
+const reel = (page: Page) => page.getByRole('group', { name: 'Reel' });
+const soundOf = async (server: RunningServer, id: string) => (await kept(server, id)).reel.sounds[0]!;
+
+/** Drops the clicks into the footage room and lays them under the reel; back on the bench their beats are known. */
+async function layMusic(page: Page, folder: string): Promise<void> {
+  await page.getByRole('link', { name: 'Footage' }).click();
+  await page.getByLabel('Footage files').setInputFiles(music(folder));
+  const card = page.getByRole('listitem', { name: 'clicks.wav' });
+  await expect(card.getByText('lay it under the reel')).toBeVisible({ timeout: 60_000 });
+  await card.getByRole('button', { name: 'Under the reel' }).click();
+  await expect(page.getByLabel('Beats a minute')).not.toHaveValue('none');
+}
+
+test('music dropped in, its beat put right, moments of three clips landed on it, played and rendered: flash and click are one', async ({
+  page,
+  server,
+  folder,
+}) => {
+  const { id } = await threeFlashes(page, server, folder);
+  await layMusic(page, folder);
+  await allKept(page);
+  const heard = (await soundOf(server, id)).beats!;
+  // Halved and doubled again, shifted by half and back; the clicks are beats.
+  await page.getByRole('button', { name: '÷ 2', exact: true }).click();
+  await allKept(page);
+  const half = (await soundOf(server, id)).beats!;
+  expect(half.times.length).toBeLessThan(heard.times.length * 0.6);
+  await page.getByRole('button', { name: '× 2', exact: true }).click();
+  await page.getByRole('button', { name: '½ later' }).click();
+  await allKept(page);
+  expect((await soundOf(server, id)).beats!.times[0]!).toBeGreaterThan(heard.times[0]! + 0.1);
+  for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z');
+  await page.getByLabel('Beats a minute').fill('100');
+  await page.getByLabel('Beats a minute').press('Enter');
+  await page.getByLabel('First bar at, s').fill('0.4');
+  await page.getByLabel('First bar at, s').press('Enter');
+  await allKept(page);
+  const { times } = (await soundOf(server, id)).beats!;
+  for (const beat of BEATS) expect(Math.min(...times.map((t) => Math.abs(t - beat)))).toBeLessThan(1e-6);
+
+  // The moment is marked once, where the flash is; in each of the clips it lands on the beat nearest to it.
+  for (let n = 0; n < 3; n++) {
+    await page.keyboard.press('Home');
+    for (let i = 0; i < 2; i++) await page.keyboard.press('Shift+ArrowRight');
+    for (let i = 0; i < 5; i++) await page.keyboard.press('ArrowRight');
+    if (n === 0) {
+      await page.keyboard.press('m');
+      await page.getByLabel('Source frame').fill(String(FLASH));
+      await page.getByLabel('Source frame').press('Enter');
+    }
+    await page.keyboard.press('t');
+    await expect(page.getByText(/shows exactly on “bar \d, beat \d”/)).toBeVisible();
+    await page.keyboard.press('PageDown');
+  }
+  await allKept(page);
+  const landed = await kept(server, id);
+  const targets = placeItems(landed).map(({ item, start }) => {
+    const clip = item as Clip;
+    const cue = landed.reel.cues.find((c) => c.id === clip.ties[0]!.cueId)!;
+    expect(positionAt(clip.map, Math.round(cue.frame) - start)).toBeCloseTo(FLASH, 6);
+    expect(cue.beat!.soundId).toBe(landed.reel.sounds[0]!.id);
+    return cue.frame;
+  });
+  expect(new Set(targets).size).toBe(3);
+
+  // It plays through all three, to the end.
+  await page.keyboard.press('PageUp');
+  await page.keyboard.press('PageUp');
+  await page.keyboard.press('Home');
+  await page.keyboard.press('Space');
+  await expect(page.locator('[data-testid=reel-playhead]')).toHaveAttribute('data-frame', String(placeItems(landed).at(-1)!.start + placeItems(landed).at(-1)!.frames - 1), { timeout: 30_000 }); // prettier-ignore
+
+  await page.getByRole('button', { name: 'Render…' }).click();
+  await page.getByRole('button', { name: /Render MKV/ }).click();
+  const offered = page.getByRole('listitem', { name: 'Marble Parade.mkv' }).getByRole('link', { name: 'Download' });
+  await expect(offered).toBeVisible({ timeout: 90_000 });
+  const [download] = await Promise.all([page.waitForEvent('download'), offered.click()]);
+  const file = join(folder, 'landed.mkv');
+  await download.saveAs(file);
+  const flashes = litFrames(file);
+  const clicks = clickSeconds(file);
+  expect(flashes).toEqual(targets.map(Math.round));
+  for (const frame of flashes) {
+    const apart = Math.min(...clicks.map((second) => Math.abs(second - frame / 24)));
+    expect(apart).toBeLessThan(0.5 / 24);
+  }
+});
+
+/** Frames of a file that are bright. */
+function litFrames(file: string): number[] {
+  const { stdout } = spawnSync('ffmpeg', ['-v', 'error', '-i', file, '-vf', 'scale=1:1:flags=area,format=gray', '-f', 'rawvideo', 'pipe:1']);
+  return [...stdout].flatMap((value, k) => (value > 160 ? [k] : []));
+}
+
+/** Seconds at which a file gets loud at once. */
+function clickSeconds(file: string): number[] {
+  const samples = leftChannel(file);
+  const clicks: number[] = [];
+  for (let i = 0; i < samples.length; i++)
+    if (Math.abs(samples[i]!) > 0.05 && (clicks.length === 0 || i / 48000 - clicks.at(-1)! > 0.3)) clicks.push(i / 48000);
+  return clicks;
+}
+
+test('the reel by hand: a thread drawn to a beat, cuts pinned, edges trimmed and stretched, gaps, the sound dragged', async ({ page, server, folder }) => {
+  const { id } = await threeFlashes(page, server, folder);
+  await layMusic(page, folder);
+  const placed = async () => {
+    await allKept(page);
+    return placeItems(await kept(server, id)).map(({ item, start, frames }) => [item.id, start, frames] as const);
+  };
+  const undo = () => page.keyboard.press('Control+z');
+
+  // An edge trims; with Shift it stretches, so that the last frame still shows what it showed.
+  await page.getByTestId('move-a').click({ position: { x: 60, y: 8 } });
+  await drag(page, page.getByTestId('trim-end-a'), -60, 0, 'Alt');
+  const trimmed = (await placed())[0]![2];
+  expect(trimmed).toBeLessThan(44);
+  await undo();
+  expect((await placed())[0]![2]).toBe(48);
+  await drag(page, page.getByTestId('trim-end-a'), -60, 0, 'Shift');
+  const stretched = await kept(server, id).then(async () => (await placed(), kept(server, id)));
+  const clip = stretched.reel.items[0] as Clip;
+  const frames = placeItems(stretched)[0]!.frames;
+  expect(frames).toBeLessThan(46);
+  expect(positionAt(clip.map, frames - 1)).toBeGreaterThan(114);
+  await undo();
+
+  // Its name moves it past the next one.
+  const box = (await page.getByTestId('move-b').boundingBox())!;
+  await drag(page, page.getByTestId('move-a'), box.width * 1.2, 0);
+  expect((await placed()).map(([name]) => name)).toEqual(['b', 'a', 'c']);
+  await undo();
+
+  // A cut pinned to a beat stays there when what comes before gets shorter.
+  await page.getByTestId('move-b').click({ position: { x: 60, y: 8 } });
+  await page.keyboard.press('d');
+  const [, start] = (await placed())[1]!;
+  await page.getByTestId('move-a').click({ position: { x: 60, y: 8 } });
+  await drag(page, page.getByTestId('trim-end-a'), -80, 0, 'Shift');
+  expect((await placed())[1]![1]).toBe(start);
+  await undo();
+  await undo();
+
+  // A gap shows black and is gone through; its length is typed.
+  await page.getByTestId('move-c').click({ position: { x: 60, y: 8 } });
+  await page.getByRole('tab', { name: 'Place' }).click();
+  await page.getByRole('button', { name: 'A second of black before it' }).click();
+  expect((await placed()).map(([, , length]) => length)).toEqual([48, 48, 24, 48]);
+  await reel(page).getByText('gap · 24 f').click();
+  await expect(page.getByText('black: no clip here')).toBeVisible();
+  await page.getByLabel('Length, frames').fill('10');
+  await page.getByLabel('Length, frames').press('Enter');
+  expect((await placed())[2]![2]).toBe(10);
+
+  // A thread is drawn from the moment to a beat.
+  await page.getByTestId('move-a').click({ position: { x: 60, y: 8 } });
+  await page.keyboard.press('Home');
+  await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('m');
+  const dot = page.locator('[data-moment]').first().locator('circle').first();
+  const lane = (await page.locator('[data-testid^=beats-]').boundingBox())!;
+  const at = (await dot.boundingBox())!;
+  await page.mouse.move(at.x + at.width / 2, at.y + at.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(at.x + 20, at.y + 20, { steps: 4 });
+  await page.mouse.move(at.x + at.width / 2 + 8, lane.y + 8, { steps: 6 });
+  await page.mouse.up();
+  await allKept(page);
+  const tied = await kept(server, id);
+  const cue = tied.reel.cues.find((c) => c.id === (tied.reel.items[0] as Clip).ties[0]?.cueId);
+  expect(cue?.beat).toBeTruthy();
+  expect(positionAt((tied.reel.items[0] as Clip).map, Math.round(cue!.frame))).toBeCloseTo(tied.sources[0]!.moments[0]!.frame, 6);
+
+  // The sound is dragged later, and the cue on its beat with it.
+  await drag(page, page.locator('[data-testid^=sound-]'), 70, 0, 'Alt');
+  await allKept(page);
+  const later = await kept(server, id);
+  expect(later.reel.sounds[0]!.start).toBeGreaterThan(0.2);
+  expect(later.reel.cues.find((c) => c.id === cue!.id)!.frame).toBeGreaterThan(cue!.frame + 4);
+  await expect(
+    reel(page)
+      .getByText(/^−\d+ f$/)
+      .first(),
+  ).toBeVisible();
+  await expect(picture(page)).toBeVisible();
+});
