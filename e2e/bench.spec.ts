@@ -184,12 +184,22 @@ test('the places are usable without a mouse and readable by machines', async ({ 
 });
 
 test('every panel of the bench is readable by machines, day and night', async ({ page, server }) => {
+  const byAction = async (name: string) => {
+    await page.keyboard.press('/');
+    await page.keyboard.type(name);
+    await page.keyboard.press('Enter');
+  };
   const panels: [string, () => Promise<void>][] = [
     ['shapes', () => page.getByRole('tab', { name: 'Shapes' }).click()],
     ['hold and steps', () => page.getByRole('tab', { name: 'Hold, steps' }).click()],
+    ['place', () => page.getByRole('tab', { name: 'Place' }).click()],
     ['compare', async () => (await page.getByRole('tab', { name: 'Compare' }).click(), page.keyboard.press('x'))],
     ['reach', () => page.getByRole('button', { name: /^Reach 2/ }).click()],
     ['bend', () => page.getByRole('button', { name: /^Bend 1 at/ }).click()],
+    ['sound', () => byAction('The music: its beats')],
+    ['landings', () => byAction('All landings')],
+    ['reel', () => byAction('The reel: its rate')],
+    ['lay', () => page.keyboard.press('e')],
     ['moment', () => page.getByRole('group', { name: 'Reel' }).getByText('−6 f').click()],
     ['range', () => page.keyboard.press('i')],
     ['many clips', async () => (await page.keyboard.press('Escape'), page.keyboard.press('Control+a'))],

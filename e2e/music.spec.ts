@@ -150,6 +150,45 @@ function clickSeconds(file: string): number[] {
   return clicks;
 }
 
+test('clips laid on the music in one press: a plan, one clip decided by hand, one undo, and a report of all landings', async ({ page, server, folder }) => {
+  const { id } = await threeFlashes(page, server, folder);
+  await layMusic(page, folder);
+  await page.getByTestId('move-a').click({ position: { x: 40, y: 8 } });
+  await page.keyboard.press('Home');
+  for (let i = 0; i < 25; i++) await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('m');
+  await allKept(page);
+  const before = await kept(server, id);
+  await page.keyboard.press('e');
+  const rows = page.getByRole('list', { name: 'The plan' }).getByRole('listitem');
+  await expect(rows).toHaveCount(3);
+  await page.getByRole('radio', { name: '4 beats' }).click();
+  await expect(rows.first()).toContainText('4 beats');
+  await page.getByRole('button', { name: 'b: a beat less' }).click();
+  await expect(rows.nth(1)).toContainText('3 beats');
+  await page.getByLabel('No slower than').fill('20');
+  await page.getByLabel('No slower than').press('Enter');
+  await page.getByRole('button', { name: 'Lay these 3 clips' }).click();
+  await allKept(page);
+  const laid = await kept(server, id);
+  const { times } = laid.reel.sounds[0]!.beats!;
+  const beats = placeItems(laid).slice(1).map(({ start }) => times.findIndex((t) => Math.round(t * 24) === start)); // prettier-ignore
+  expect(beats[0]).toBeGreaterThanOrEqual(3);
+  expect(beats[1]! - beats[0]!).toBe(3);
+  for (const item of laid.reel.items as Clip[]) expect(item.ties).toHaveLength(1);
+  // From the list of actions, the report; everything has landed.
+  await page.keyboard.press('/');
+  await page.keyboard.type('All landings');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('3 of 3 landed')).toBeVisible();
+  // Bent by hand, one misses; the report says so first, and one key lands all again.
+  await page.getByRole('list', { name: 'All landings' }).getByRole('button').first().click();
+  await expect(page.getByText(/shows exactly on/)).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await allKept(page);
+  expect((await kept(server, id)).reel).toEqual(before.reel);
+});
+
 test('the reel by hand: a thread drawn to a beat, cuts pinned, edges trimmed and stretched, gaps, the sound dragged', async ({ page, server, folder }) => {
   const { id } = await threeFlashes(page, server, folder);
   await layMusic(page, folder);

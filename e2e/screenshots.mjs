@@ -10,7 +10,10 @@ const out = 'docs/screenshots';
 mkdirSync(out, { recursive: true });
 const server = spawn(process.execPath, ['apps/server/dist/main.js', '--demo', '--port', '0', '--data', data], { stdio: ['ignore', 'pipe', 'inherit'] });
 const url = await new Promise((resolve) => server.stdout.on('data', (d) => /http:\S+:\d+/.test(d) && resolve(/http:\S+:\d+/.exec(d)[0])));
-const ready = async () => (await (await fetch(`${url}/api/projects/marble-parade/footage`)).json()).every((f) => f.status === 'ready' && f.motion === 'ready');
+const ready = async () =>
+  (await (await fetch(`${url}/api/projects/marble-parade/footage`)).json()).every(
+    (f) => f.status === 'ready' && f.sound !== 'waiting' && (!f.facts.picture || f.motion === 'ready'),
+  );
 while (!(await ready())) await new Promise((resolve) => setTimeout(resolve, 500));
 
 const browser = await chromium.launch({
@@ -70,6 +73,16 @@ const many = await open('/projects/marble-parade/bench');
 await many.keyboard.press('Control+a');
 await many.getByLabel('Put on all of them').selectOption({ label: 'Surge' });
 await shoot(many, 'many');
+const music = await open('/projects/marble-parade/bench');
+await music.keyboard.press('e');
+await music.getByRole('button', { name: /^Lay these/ }).click();
+await music.keyboard.press('/');
+await music.keyboard.type('All landings');
+await music.keyboard.press('Enter');
+await music.waitForTimeout(800);
+await shoot(music, 'music');
+await music.keyboard.press('Control+z');
+await music.waitForTimeout(800);
 const night = await open('/projects/marble-parade/bench', 'night');
 await toFrame(night, 80);
 await night.getByRole('button', { name: /^Reach 2/ }).click();

@@ -53,3 +53,7 @@ export type { Onset, OnsetBand } from './beats/onsets.js';
 export * from './beats/grid.js';
 export * from './beats/tempo-of.js';
 export * from './sound/peaks.js';
+export * from './lay/lay.js';
+export * from './landing/land-reel.js';
+export * from './beats/strength.js';
+export * from './project/reel-account.js';

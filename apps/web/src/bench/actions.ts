@@ -1,7 +1,7 @@
 import { bendWindow, reelFrames } from '@idle-bend/core';
 import { redo, undo } from '../shell/project-store.ts';
 import { stillUrl } from '../api.ts';
-import { activate, benchClips, goTo, goToReelFrame, reelFrameOf, togglePicked, useBench } from './bench-store.ts';
+import { activate, benchClips, goTo, goToReelFrame, reelFrameOf, select, togglePicked, useBench } from './bench-store.ts';
 import {
   bendHere,
   changeMethod,
@@ -28,7 +28,7 @@ import { nextUnits } from './units.ts';
 import { cuesFromCuts, leaveGapHere, pinHere } from './reel-edits.ts';
 import { seeAll, zoomReel } from './reel/reel-view.ts';
 import { tapHere } from './sound/taps.ts';
-import { landHere } from './landings.ts';
+import { landHere, landWholeReel } from './landings.ts';
 import { bounceTheRange, clearRange, markIn, markOut, turnTheRange } from './ranges.ts';
 
 /** Something an editor can do on the bench: one table for keys, the hint line and the searchable list. */
@@ -137,6 +137,11 @@ function nextLook(): void {
   useBench.setState(({ look }) => ({ look: LOOKS[(LOOKS.indexOf(look) + 1) % LOOKS.length]!, compare: undefined }));
 }
 
+function chooseMusic(): void {
+  const sound = current()?.project.reel.sounds[0];
+  if (sound) select({ kind: 'sound', id: sound.id });
+}
+
 function zoomAtPlayhead(factor: number): void {
   const bench = current();
   if (bench) zoomReel(factor, reelFrameOf(bench), Math.max(24, reelFrames(bench.project)));
@@ -158,12 +163,17 @@ export const ACTIONS: readonly Action[] = [
   { name: 'Bend here', keys: ['b'], shown: 'B', hint: 'bend', run: () => bendHere() },
   { name: 'Moment here', keys: ['m'], shown: 'M', hint: 'moment', run: markMoment },
   { name: 'Cue here', keys: ['c'], shown: 'C', hint: 'cue', run: setCue },
-  { name: 'Land the moment on its cue', keys: ['t'], shown: 'T', hint: 'land on the cue', run: landHere },
+  { name: 'Land the moment on its cue', keys: ['t'], shown: 'T', hint: 'land', run: landHere },
   { name: `Hold this frame for ${HOLD_FRAMES} frames`, keys: ['h'], shown: 'H', hint: 'hold', run: () => holdHere(HOLD_FRAMES) },
   { name: 'Split the clip here', keys: ['s'], shown: 'S', hint: 'split', run: splitHere },
   { name: 'Join with the next clip', keys: ['shift+s'], shown: 'Shift S', run: joinWithNext },
   { name: 'Back to plain: take all retiming off the clip', run: plainAgain },
-  { name: 'Pin the clip’s cut to the nearest cue or beat, or unpin it', keys: ['d'], shown: 'D', hint: 'pin the cut', run: pinHere },
+  { name: 'Pin the clip’s cut to the nearest cue or beat, or unpin it', keys: ['d'], shown: 'D', hint: 'pin cut', run: pinHere },
+  { name: 'Land the whole reel', keys: ['shift+t'], shown: 'Shift T', run: landWholeReel },
+  { name: 'The reel: its rate and size', run: () => select({ kind: 'reel' }) },
+  { name: 'The music: its beats and loudness', run: chooseMusic },
+  { name: 'All landings', run: () => select({ kind: 'landings' }) },
+  { name: 'Lay clips on the music', keys: ['e'], shown: 'E', hint: 'lay on the music', run: () => select({ kind: 'lay' }) },
   { name: 'Tap the beat', keys: ['n'], shown: 'N', run: tapHere },
   { name: 'A cue at every cut', run: cuesFromCuts },
   { name: 'Take the clip off and leave a gap', keys: ['alt+delete'], shown: 'Alt Del', run: leaveGapHere },
@@ -190,7 +200,7 @@ export const ACTIONS: readonly Action[] = [
   { name: 'Rulers in timecode, frames or seconds', keys: ['u'], shown: 'U', run: nextUnits },
   { name: 'Reverse the clip', keys: ['r'], shown: 'R', run: reverseClip },
   { name: 'Narrow the bend', keys: ['['], shown: '[', run: () => widenBend(-1) },
-  { name: 'Widen the bend', keys: [']'], shown: ']', hint: 'widen bend', run: () => widenBend(1) },
+  { name: 'Widen the bend', keys: [']'], shown: ']', run: () => widenBend(1) },
   { name: 'The range begins here', keys: ['i'], shown: 'I', hint: 'range', run: markIn },
   { name: 'The range ends here', keys: ['o'], shown: 'O', run: markOut },
   { name: 'Turn the range round', run: turnTheRange },

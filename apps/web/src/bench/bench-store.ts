@@ -26,7 +26,13 @@ export type Selection =
   | { readonly kind: 'moment'; readonly id: string }
   | { readonly kind: 'cue'; readonly id: string }
   | { readonly kind: 'sound'; readonly id: string }
-  | { readonly kind: 'gap'; readonly id: string };
+  | { readonly kind: 'gap'; readonly id: string }
+  /** All landings of the reel. */
+  | { readonly kind: 'landings' }
+  /** The reel itself. */
+  | { readonly kind: 'reel' }
+  /** A plan to lay clips on the music. */
+  | { readonly kind: 'lay' };
 
 export type Shown = Extract<FromPreview, { kind: 'shown' }>;
 
@@ -139,7 +145,7 @@ export function activate(clipId: string, k = 0): void {
   const { activeId, selection } = useBench.getState();
   const same = activeId === clipId;
   // What belongs to the reel stays selected.
-  const kept: Selection = ['sound', 'cue', 'gap'].includes(selection.kind) ? selection : { kind: 'clip' };
+  const kept: Selection = ['sound', 'cue', 'gap', 'landings', 'lay', 'reel'].includes(selection.kind) ? selection : { kind: 'clip' };
   useBench.setState({
     activeId: clipId,
     k,
@@ -213,6 +219,9 @@ export function goTo(k: number, frames: number): void {
 export function validSelection(selection: Selection, { clip, source, project }: BenchClip): Selection {
   const there =
     selection.kind === 'clip' ||
+    selection.kind === 'landings' ||
+    selection.kind === 'lay' ||
+    selection.kind === 'reel' ||
     (selection.kind === 'range' && useBench.getState().range !== undefined) ||
     (selection.kind === 'reach' && selection.index < clip.map.vertices.length - 1) ||
     (selection.kind === 'vertex' && selection.index < clip.map.vertices.length) ||

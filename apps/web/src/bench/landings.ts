@@ -1,10 +1,13 @@
 import {
   clipDrifts,
   cueOnSound,
+  framesPerSecond,
   landClip,
+  landReel,
   positionAt,
   positionOfFrame,
   reelBeats,
+  reelDrifts,
   tie,
   untie,
   type Conflict,
@@ -14,7 +17,7 @@ import {
 } from '@idle-bend/core';
 import { toast } from 'sonner';
 import { edit, useProject } from '../shell/project-store.ts';
-import { activate, select, useBench, type BenchClip } from './bench-store.ts';
+import { activate, benchClips, select, useBench, type BenchClip } from './bench-store.ts';
 import { attempt, current, newId } from './edits.ts';
 
 export const driftsOf = ({ clip, start, frames, source, project }: BenchClip): Drift[] =>
@@ -52,7 +55,10 @@ function wanted(bench: BenchClip): { moment: Moment; target: Target } | undefine
   const appears = clipDrifts({ map: clip.map, ties: [] }, start, Infinity, [moment], [{ id: '', frame: start + k, name: '', beat: null }], (frame) => positionOfFrame(source, frame)); // prettier-ignore
   const at = appears[0]?.shownAt ?? start + k;
   const inClip = targets(project).filter(({ frame }) => Math.round(frame) >= start && Math.round(frame) < start + frames);
-  const target = nearestTo(inClip.length > 0 ? inClip : targets(project), ({ frame }) => Math.abs(frame - at));
+  // A cue somebody set is meant before a beat that happens to be nearer: half a second before.
+  const ahead = framesPerSecond(project.reel.rate) / 2;
+  const away = (each: Target) => Math.max(0, Math.abs(each.frame - at) - ('cueId' in each ? ahead : 0));
+  const target = nearestTo(inClip.length > 0 ? inClip : targets(project), away);
   return target && { moment, target };
 }
 
@@ -88,6 +94,23 @@ export function landOn(clipId: string, momentId: string, target: Target): void {
 export function landAgain(): void {
   const bench = current();
   if (bench) land(bench, (project) => project);
+}
+
+/** Lands every tied moment of the reel, clip after clip: one undo. What cannot be met is told, the rest lands. */
+export function landWholeReel(): void {
+  const bench = current();
+  if (!bench) return;
+  if (reelDrifts(bench.project).length === 0) {
+    toast('No moment is tied yet: mark one (M) and land it (T), or draw its thread to a beat.');
+    return;
+  }
+  const { keep, gives } = useBench.getState();
+  const { project, conflicts } = landReel(bench.project, { freeEnd: keep === 'content', gives });
+  edit(() => project);
+  select({ kind: 'landings' });
+  const names = conflicts.map(({ clipId }) => benchClips(project).find(({ clip }) => clip.id === clipId)?.clip.name);
+  if (conflicts.length > 0)
+    toast.error(`Not everything can land: ${names.join(', ')} ${names.length === 1 ? 'stays as it was' : 'stay as they were'}.`, { duration: 12_000 });
 }
 
 export function untieMoment(momentId: string): void {

@@ -6,6 +6,7 @@ import { useEffect, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
+import { select } from '../bench/bench-store.ts';
 import { Mark } from './mark.tsx';
 import { flush, keepOurs, loadProject, redo, takeTheirs, undo, useProject, type KeepState } from './project-store.ts';
 import { useServerEvents } from './use-server-events.ts';
@@ -31,6 +32,7 @@ export function ProjectShell() {
     retry: 1,
   });
   useServerEvents(projectId);
+  const navigate = useNavigate();
   const { id, name, document, past, future, keep } = useProject();
   useHotkeys('mod+z', (e) => (e.preventDefault(), undo()), IN_CONTROLS);
   useHotkeys('mod+shift+z, mod+y', (e) => (e.preventDefault(), redo()), IN_CONTROLS);
@@ -49,9 +51,16 @@ export function ProjectShell() {
         <span className="border-line h-6 border-l" />
         <span className="font-display max-w-56 truncate font-semibold">{name}</span>
         {document && (
-          <span className="text-faint font-mono text-xs whitespace-nowrap">
+          <button
+            className="text-faint hover:text-river font-mono text-xs whitespace-nowrap"
+            title="The reel’s rate and size"
+            onClick={() => {
+              select({ kind: 'reel' });
+              void navigate(`/projects/${projectId}/bench`);
+            }}
+          >
             {speakRate(document.reel.rate)} fps · {document.reel.width}×{document.reel.height} · {formatTimecode(reelFrames(document), document.reel.rate)}
-          </span>
+          </button>
         )}
         <nav className="ml-3 flex h-full gap-4" aria-label="Places">
           {['footage', 'bench', 'renders'].map((place) => (

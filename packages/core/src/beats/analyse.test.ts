@@ -1,5 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import { analyseBeats, type BeatAnalysis } from './analyse.js';
+import { beatStrengths } from './strength.js';
 import { beatsAt, drums, noiseOf, RATE, rockOn, type Strike } from './test-drums.js';
 
 const heard = (strikes: readonly Strike[], seconds: number, loud?: number) => analyseBeats(drums(strikes, seconds, loud), RATE);
@@ -108,5 +109,22 @@ describe('onsets', () => {
     expect(of('hat').every((t) => onsetsOf(found, 'high').some((o) => Math.abs(o - t) < 0.006))).toBe(true);
     const times = [...new Set(found.onsets.map((o) => o.time))];
     expect(met(strikes.map((s) => s.time).sort((a, b) => a - b), times, 0.02)).toBeGreaterThan(0.97); // prettier-ignore
+  });
+});
+
+describe('how strong beats are', () => {
+  it('kicks before hats, first beats of bars before others, nothing at all least', () => {
+    const grid = { times: [1, 2, 3, 4, 5], bar: { beats: 4, first: 0 } };
+    const onsets = [
+      { time: 1.01, band: 'low', strength: 1 },
+      { time: 2, band: 'low', strength: 1 },
+      { time: 2.99, band: 'high', strength: 1 },
+      { time: 4.2, band: 'low', strength: 1 },
+    ] as const;
+    const [first, kick, hat, none, bar] = beatStrengths(grid, onsets) as [number, number, number, number, number];
+    expect(first).toBeGreaterThan(kick);
+    expect(kick).toBeGreaterThan(hat);
+    expect(hat).toBeGreaterThan(none);
+    expect(bar).toBeGreaterThan(none);
   });
 });

@@ -9,6 +9,17 @@ import { isInSource, WHOLE_FRAME_TOLERANCE } from './sampling.js';
  * or starts outside it, is not trimmed: the clip's end choice shows that stretch.
  */
 export function clipFrameCount(map: TimeMap, sourceFrames: number): number {
+  const known = counted.get(map);
+  if (known?.sourceFrames === sourceFrames) return known.count;
+  const count = countFrames(map, sourceFrames);
+  counted.set(map, { sourceFrames, count });
+  return count;
+}
+
+/** Maps are values: what was counted once holds. */
+const counted = new WeakMap<TimeMap, { readonly sourceFrames: number; readonly count: number }>();
+
+function countFrames(map: TimeMap, sourceFrames: number): number {
   let count = mapFrameCount(map);
   const overhang = (k: number) => {
     const s = positionAt(map, k);

@@ -228,15 +228,24 @@ export function pinnedFrame({ reel }: Project, item: ReelItem | undefined): numb
  * The reel's items in order, each starting where the one before ends. What comes before a pinned cut ends there: shorter than it
  * is, or longer, its curve going on as it ended. It keeps one frame at least, so a pin may be missed when there is no room.
  */
-export function placeItems(project: Project): PlacedItem[] {
+export function placeItems(project: Project): readonly PlacedItem[] {
+  let places = placed.get(project);
+  if (!places) placed.set(project, (places = placeAll(project)));
+  return places;
+}
+
+/** Projects are values: what was placed once stays there. */
+const placed = new WeakMap<Project, readonly PlacedItem[]>();
+
+function placeAll(project: Project): PlacedItem[] {
   const { items } = project.reel;
   let start = 0;
   return items.map((item, i) => {
     const pinned = pinnedFrame(project, items[i + 1]);
     const frames = pinned === undefined ? ownFrames(project, item) : Math.max(1, pinned - start);
-    const placed = { item, start, frames };
+    const place = { item, start, frames };
     start += frames;
-    return placed;
+    return place;
   });
 }
 

@@ -5,6 +5,7 @@ import { shifted } from '../beats/grid.js';
 import { landClip } from '../landing/land-clip.js';
 import { addCue, addMoment, addSource, appendClip, tie } from './edit.js';
 import { emptyProject, placeItems, placeOf, reelFrames, type Clip, type Project, type Sound } from './project.js';
+import { accountOf } from './reel-account.js';
 import * as reel from './reel-edit.js';
 import * as sounds from './sounds.js';
 
@@ -135,6 +136,8 @@ describe('sounds', () => {
     const faster = reel.setReelRate(laid, rate(48));
     expect(reelFrames(faster)).toBe(2 * reelFrames(laid));
     expect(shows(faster, 'b', 20)).toBeCloseTo(50, 9);
+    expect(accountOf(laid, faster).map(({ framesBefore, framesAfter }) => [framesBefore, framesAfter])).toEqual([[60, 120], [60, 120], [60, 120]]); // prettier-ignore
+    expect(accountOf(laid, faster)[0]).toMatchObject({ name: 'marble-bell', realBefore: 1, realAfter: 0.5 });
     expect(() => reel.setReelSize(laid, 1081, 1920)).toThrow(/even number/);
     expect(reel.setReelSize(laid, 1080, 1920).reel).toMatchObject({ width: 1080, height: 1920 });
   });

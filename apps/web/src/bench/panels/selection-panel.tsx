@@ -2,9 +2,12 @@ import type { Gap } from '@idle-bend/core';
 import { useBench, validSelection, type BenchClip } from '../bench-store.ts';
 import { ManyPanel } from './many-panel.tsx';
 import { ClipPanel } from './clip-panel.tsx';
+import { LandingsPanel } from './landings-panel.tsx';
+import { LayPanel } from './lay-panel.tsx';
 import { CuePanel, MomentPanel } from './mark-panels.tsx';
 import { GapPanel } from './gap-panel.tsx';
 import { RangePanel } from './range-panel.tsx';
+import { ReelPanel } from './reel-panel.tsx';
 import { ReachPanel } from './reach-panel.tsx';
 import { SoundPanel } from './sound-panel.tsx';
 import { VertexPanel } from './vertex-panel.tsx';
@@ -28,6 +31,12 @@ export function SelectionPanel({ bench }: { bench: BenchClip }) {
       return <VertexPanel bench={bench} index={selection.index} />;
     case 'moment':
       return <MomentPanel bench={bench} moment={bench.source.moments.find((m) => m.id === selection.id)!} />;
+    case 'landings':
+      return <LandingsPanel bench={bench} />;
+    case 'reel':
+      return <ReelPanel bench={bench} />;
+    case 'lay':
+      return <LayPanel bench={bench} />;
     case 'sound':
       return <SoundPanel bench={bench} sound={bench.project.reel.sounds.find((s) => s.id === selection.id)!} />;
     case 'gap':

@@ -169,6 +169,14 @@ function Grid({ bench, sound, grid }: { bench: BenchClip; sound: Sound; grid: Be
           </button>
         )}
       </div>
+      <div className="flex flex-wrap gap-1.5">
+        <button className="button button-ink px-2 text-xs" onClick={() => select({ kind: 'lay' })}>
+          Lay clips on it… <kbd className="font-mono opacity-70">E</kbd>
+        </button>
+        <button className="button px-2 text-xs" onClick={() => select({ kind: 'landings' })}>
+          All landings
+        </button>
+      </div>
       <div className="flex items-center gap-2 text-sm">
         <button className="button px-2 text-xs" onClick={() => tapBeat(sound, bench)}>
           Tap <kbd className="font-mono opacity-70">N</kbd>
@@ -178,7 +186,8 @@ function Grid({ bench, sound, grid }: { bench: BenchClip; sound: Sound; grid: Be
         ) : (
           <>
             <span className="font-mono text-xs">
-              {taps.length === 1 ? 'one tap' : `${taps.length} taps`}{taps.length > 1 && `, ${tempoOf(taps)!.toFixed(1)} a minute`}
+              {taps.length === 1 ? 'one tap' : `${taps.length} taps`}
+              {taps.length > 1 && `, ${tempoOf(taps)!.toFixed(1)} a minute`}
             </span>
             <button
               className="button button-ink ml-auto px-2 text-xs"

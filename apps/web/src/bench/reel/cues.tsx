@@ -19,7 +19,7 @@ export function Cues({ bench, x }: { bench: BenchClip; x: X }) {
         return (
           <g key={cue.id} className="cursor-pointer" onPointerDown={(e) => (e.stopPropagation(), select({ kind: 'cue', id: cue.id }))}>
             <circle cx={at} cy={CUE_Y} r={chosen ? 6 : 4.5} fill="var(--brass)" stroke={chosen ? 'var(--ink)' : 'none'} strokeWidth={1.5} />
-            {(room > cue.name.length * 6.7 || chosen) && (
+            {room > cue.name.length * 6.7 || chosen ? (
               <text
                 x={at + (toLeft ? -9 : 9)}
                 y={CUE_Y + (cue.beat ? -6 : 4)}
@@ -28,8 +28,9 @@ export function Cues({ bench, x }: { bench: BenchClip; x: X }) {
               >
                 {cue.name}
               </text>
+            ) : (
+              <title>{cue.name}</title>
             )}
-            <title>{cue.name}</title>
           </g>
         );
       })}

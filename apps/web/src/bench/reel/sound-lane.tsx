@@ -56,7 +56,6 @@ export function SoundLane({ project, sound, lane, x }: { project: Project; sound
         fillOpacity={chosen ? 0.35 : 0.14}
         stroke={chosen ? 'var(--brass)' : 'var(--brass-pale)'}
         className="cursor-grab"
-        aria-label={`Sound ${sound.name}`}
         data-testid={`sound-${sound.id}`}
         {...drags.whole}
       />

@@ -1,0 +1,40 @@
+import { beatStrengths, planLay, type HeardSound, type LayChoice, type LayPlan, type Sound } from '@idle-bend/core';
+import { create } from 'zustand';
+import { benchClips, useBench, type BenchClip } from './bench-store.ts';
+
+/** How clips are to be laid on the music, as the editor says; clips whose length was decided by hand. */
+interface LayState {
+  readonly each: 'choose' | '2' | '4' | 'bar' | 'bars';
+  readonly onBars: boolean;
+  readonly slowest: number;
+  readonly fastest: number;
+  readonly kept: Readonly<Record<string, number>>;
+}
+
+export const useLay = create<LayState>(() => ({ each: 'choose', onBars: true, slowest: 0.25, fastest: 4, kept: {} }));
+
+/** The clips a plan is for: those that are picked, else all from the one on the bench up to the next gap. */
+export function clipsToLay(bench: BenchClip): readonly BenchClip[] {
+  const { picked } = useBench.getState();
+  const clips = benchClips(bench.project);
+  const { items } = bench.project.reel;
+  const place = (id: string) => items.findIndex((item) => item.id === id);
+  if (picked.length > 0) return clips.filter(({ clip }) => clip.id === bench.clip.id || picked.includes(clip.id));
+  const first = place(bench.clip.id);
+  const gap = items.findIndex((item, i) => i > first && item.kind === 'gap');
+  return clips.filter(({ clip }) => place(clip.id) >= first && (gap < 0 || place(clip.id) < gap));
+}
+
+export function layChoice(sound: Sound, heard: HeardSound | undefined, { each, onBars, slowest, fastest, kept }: LayState): LayChoice {
+  const bar = sound.beats?.bar.beats ?? 4;
+  const lengths = { choose: [1, 2, bar, 2 * bar, 4 * bar], '2': [2], '4': [4], bar: [bar], bars: [2 * bar] }[each];
+  const strengths = sound.beats && heard ? beatStrengths(sound.beats, heard.onsets) : undefined;
+  return { soundId: sound.id, lengths: [...new Set(lengths)], limits: { slowest, fastest }, onBars, kept, ...(strengths && { strengths }) };
+}
+
+export const planFor = (bench: BenchClip, clips: readonly BenchClip[], choice: LayChoice): LayPlan | undefined =>
+  planLay(
+    bench.project,
+    clips.map(({ clip }) => clip.id),
+    choice,
+  );

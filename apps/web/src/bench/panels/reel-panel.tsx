@@ -1,0 +1,116 @@
+import { accountOf, formatTimecode, InvalidInput, parseRate, reelFrames, setReelRate, setReelSize, speakRate, type Project, type Rate } from '@idle-bend/core';
+import { X } from 'lucide-react';
+import { useMemo, useState } from 'react';
+import { edit } from '../../shell/project-store.ts';
+import { select, type BenchClip } from '../bench-store.ts';
+import { attempt } from '../edits.ts';
+import { Note, Panel } from './panel.tsx';
+import { TypedField } from './typed-field.tsx';
+
+const RATES = ['24000/1001', '24', '25', '30000/1001', '30', '50', '60'];
+const SHAPES = [
+  { text: 'Wide', width: 16, height: 9 },
+  { text: 'Upright', width: 9, height: 16 },
+  { text: 'Square', width: 1, height: 1 },
+  { text: 'Tall', width: 4, height: 5 },
+] as const;
+
+/** The reel itself: its rate and size, and what another rate does to every clip before it is taken. */
+export function ReelPanel({ bench: { project } }: { bench: BenchClip }) {
+  const { rate, width, height } = project.reel;
+  const [tried, setTried] = useState<Rate>();
+  const put = (change: (before: Project) => Project) => attempt(() => edit(change));
+  const size = (typed: string): number => {
+    const value = Number(typed);
+    if (!Number.isInteger(value)) throw new InvalidInput('size', `"${typed}" is not a whole number of pixels`);
+    return value;
+  };
+  // A shape keeps the shorter side.
+  const short = Math.min(width, height);
+  const shaped = (w: number, h: number) => {
+    const unit = short / Math.min(w, h);
+    const even = (n: number) => 2 * Math.round((n * unit) / 2);
+    put((before) => setReelSize(before, even(w), even(h)));
+  };
+  return (
+    <Panel
+      title="Reel"
+      about={formatTimecode(reelFrames(project), rate)}
+      action={
+        <button className="button px-1.5" aria-label="Close" onClick={() => select({ kind: 'clip' })}>
+          <X size={15} aria-hidden />
+        </button>
+      }
+    >
+      <div className="grid grid-cols-3 gap-3">
+        <label className="text-sm">
+          <span className="label">Rate, fps</span>
+          <select className="field" value={`${rate.num}/${rate.den}`} onChange={(e) => setTried(parseRate(e.target.value))}>
+            {[...new Set([...RATES.map((text) => parseRate(text)), rate].map((r) => `${r.num}/${r.den}`))].map((text) => (
+              <option key={text} value={text}>
+                {speakRate(parseRate(text))}
+              </option>
+            ))}
+          </select>
+        </label>
+        <TypedField label="Width" text={String(width)} commit={(t) => edit((p) => setReelSize(p, size(t), height))} />
+        <TypedField label="Height" text={String(height)} commit={(t) => edit((p) => setReelSize(p, width, size(t)))} />
+      </div>
+      <div className="flex gap-1.5" role="group" aria-label="Shape of the picture">
+        {SHAPES.map(({ text, width: w, height: h }) => (
+          <button key={text} className="button px-2 text-xs" aria-pressed={Math.abs(width / height / (w / h) - 1) < 0.01} onClick={() => shaped(w, h)}>
+            {text} {w}:{h}
+          </button>
+        ))}
+      </div>
+      {tried && <Account project={project} rate={tried} leave={() => setTried(undefined)} />}
+    </Panel>
+  );
+}
+
+/** What another rate does, clip by clip; nothing is changed before it is taken. */
+function Account({ project, rate, leave }: { project: Project; rate: Rate; leave: () => void }) {
+  const clips = useMemo(() => accountOf(project, setReelRate(project, rate)), [project, rate]);
+  const percent = (share: number) => `${Math.round(100 * share)} %`;
+  return (
+    <>
+      <Note>Everything keeps its time; curves and cues are counted in the new frames, beats stay where they are heard.</Note>
+      <table className="w-full text-sm" aria-label={`What ${speakRate(rate)} fps does`}>
+        <thead className="text-faint text-left text-xs">
+          <tr>
+            <th className="font-normal">Clip</th>
+            <th className="text-right font-normal">Frames</th>
+            <th className="text-right font-normal">Real ones</th>
+          </tr>
+        </thead>
+        <tbody className="font-mono text-xs">
+          {clips.map(({ clipId, name, framesBefore, framesAfter, realBefore, realAfter }) => (
+            <tr key={clipId} className="border-line border-t">
+              <td className="max-w-40 truncate py-0.5 font-sans text-sm">{name}</td>
+              <td className="text-right">
+                {framesBefore} → {framesAfter}
+              </td>
+              <td className={`text-right ${realAfter < realBefore - 0.01 ? 'text-vermilion' : realAfter > realBefore + 0.01 ? 'text-moss' : ''}`}>
+                {percent(realBefore)} → {percent(realAfter)}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div className="flex gap-2">
+        <button
+          className="button button-ink"
+          onClick={() => {
+            edit((before) => setReelRate(before, rate));
+            leave();
+          }}
+        >
+          Make it {speakRate(rate)} fps
+        </button>
+        <button className="button" onClick={leave}>
+          Leave it
+        </button>
+      </div>
+    </>
+  );
+}

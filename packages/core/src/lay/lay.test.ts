@@ -1,0 +1,173 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { byDrift, landReel, reelDrifts } from '../landing/land-reel.js';
+import { addMoment, addSource, appendClip, tie } from '../project/edit.js';
+import { emptyProject, placeItems, type Clip, type Project, type Sound } from '../project/project.js';
+import { missedPins, stretchClip } from '../project/reel-edit.js';
+import { addSound, cueOnSound, frameOfSecond } from '../project/sounds.js';
+import { rate } from '../rate/rate.js';
+import { slopeAt, positionAt } from '../time-map/evaluate.js';
+import { mapDuration } from '../time-map/time-map.js';
+import { layClips, planLay, type LayChoice } from './lay.js';
+
+const TIMES = Array.from({ length: 60 }, (_, i) => 0.5 + 0.5 * i);
+const MUSIC: Sound = { id: 's', footageId: 'f', name: 'tune', start: 0, from: 0, to: 31, gain: 0, fadeIn: 0, fadeOut: 0, beats: { times: TIMES, bar: { beats: 4, first: 0 } } }; // prettier-ignore
+const CHOICE: LayChoice = { soundId: 's', lengths: [2, 4, 8], limits: { slowest: 0.2, fastest: 5 }, onBars: true, kept: {} };
+
+/** A reel of clips, each of its own source at 60 fps, with moments at shares of it. */
+function reelOf(clips: readonly { readonly frames: number; readonly moments: readonly number[] }[]): Project {
+  return clips.reduce(
+    (project, { frames, moments }, i) => {
+      const source = { id: `f${i}`, name: `film ${i}`, frames, nativeRate: rate(60), readAs: rate(60), moments: [], skips: null };
+      const put = appendClip(addSource(project, source), `c${i}`, `f${i}`);
+      return moments.reduce((p, share, k) => addMoment(p, `f${i}`, { id: `m${i}-${k}`, frame: Math.round(share * (frames - 1)), name: '' }), put);
+    },
+    addSound(emptyProject(rate(24)), MUSIC),
+  );
+}
+const ids = (project: Project) => project.reel.items.map(({ id }) => id);
+let made = 0;
+const newId = () => `cue${made++}`;
+
+const reels = fc
+  .array(fc.record({ frames: fc.integer({ min: 60, max: 300 }), moments: fc.uniqueArray(fc.integer({ min: 2, max: 8 }), { maxLength: 2 }) }), {
+    minLength: 1,
+    maxLength: 4,
+  })
+  .map((clips) => reelOf(clips.map(({ frames, moments }) => ({ frames, moments: moments.map((n) => n / 10) }))));
+
+describe('lay it on the music', () => {
+  test('the plan is the cheapest of all choices of lengths', () => {
+    fc.assert(
+      fc.property(reels, (project) => {
+        const plan = planLay(project, ids(project), CHOICE);
+        const names = ids(project);
+        let least = Infinity;
+        const every = (i: number, kept: Record<string, number>) => {
+          if (i === names.length) {
+            least = Math.min(least, planLay(project, names, { ...CHOICE, kept })?.cost ?? Infinity);
+            return;
+          }
+          for (const length of CHOICE.lengths) every(i + 1, { ...kept, [names[i]!]: length });
+        };
+        every(0, {});
+        expect(plan?.cost ?? Infinity).toBeCloseTo(least, 9);
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  test('a moment goes to the beat that costs least, of all there are in its slot', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 80, max: 300 }), fc.integer({ min: 15, max: 85 }), (frames, percent) => {
+        const project = reelOf([{ frames, moments: [percent / 100] }]);
+        const plan = planLay(project, ['c0'], { ...CHOICE, kept: { c0: 8 } });
+        if (!plan) return;
+        const at = Math.round((percent / 100) * (frames - 1));
+        const end = Math.round(TIMES[8]! * 24);
+        // At 100 % the clip ends on the last whole frame of the reel.
+        const last = Math.floor((frames - 1) / 2.5) * 2.5;
+        const whole = last / (end - 1) / 2.5;
+        // The same sum, written out for one moment and every beat, and for none.
+        const costs = TIMES.slice(0, 9).flatMap((second, beat) => {
+          const frame = Math.round(second * 24);
+          if (frame < 4 || end - frame < 4) return [];
+          const [v, w] = [at / frame / 2.5, (last - at) / (end - 1 - frame) / 2.5];
+          if ([v, w].some((x) => x < 0.2 || x > 5)) return [];
+          const parts = (Math.log(v / whole) ** 2 * frame + Math.log(w / whole) ** 2 * (end - 1 - frame)) / end;
+          return [{ beat, cost: Math.log(whole) ** 2 + parts + 0.35 * Math.log(w / v) ** 2 - 0.6 * (beat % 4 === 0 ? 1 : 0.4) }];
+        });
+        const best = costs.reduce((a, b) => (b.cost < a.cost ? b : a), { beat: -1, cost: Math.log(whole) ** 2 });
+        expect(plan.clips[0]!.cost).toBeCloseTo(best.cost, 6);
+        expect(plan.clips[0]!.landings.map(({ beat }) => beat)).toEqual(best.beat < 0 ? [] : [best.beat]);
+      }),
+      { numRuns: 200 },
+    );
+  });
+
+  test('carried out, every cut is on its beat, every moment of the plan lands, no speed leaves the limits, and the rest of the reel is as it was', () => {
+    fc.assert(
+      fc.property(reels, (project) => {
+        const names = ids(project);
+        const plan = planLay(project, names, CHOICE);
+        if (!plan) return;
+        const { project: laid, missed } = layClips(project, plan, CHOICE, newId);
+        const placed = placeItems(laid);
+        plan.clips.forEach(({ clipId, from, to, landings }, i) => {
+          const { item, start, frames } = placed[i]!;
+          const clip = item as Clip;
+          if (i > 0) expect(start).toBe(Math.round(frameOfSecond(laid, MUSIC, TIMES[from]!)));
+          expect(start + frames).toBe(Math.round(frameOfSecond(laid, MUSIC, TIMES[to]!)));
+          if (missed.includes(clipId)) return;
+          for (const { momentId, beat } of landings) {
+            const drift = reelDrifts(laid, clipId).find((d) => d.moment.id === momentId)!;
+            expect(drift.landed).toBe(true);
+            expect(drift.cue.beat!.second).toBe(TIMES[beat]);
+          }
+          for (let t = 0; t <= mapDuration(clip.map); t += 0.5) {
+            const speed = Math.abs(slopeAt(clip.map, t)) / 2.5;
+            expect(speed).toBeGreaterThan(0.19);
+            expect(speed).toBeLessThan(5.05);
+          }
+        });
+        expect(missedPins(laid)).toEqual([]);
+        // Laid once more otherwise, no cue stays behind that nothing uses.
+        const again = planLay(laid, names, { ...CHOICE, onBars: false });
+        const relaid = again ? layClips(laid, again, CHOICE, newId).project : laid;
+        const used = relaid.reel.items.flatMap((item) => (item.kind === 'clip' ? [...item.ties.map((t) => t.cueId), item.pin] : []));
+        expect(relaid.reel.cues.filter(({ id }) => !used.includes(id))).toEqual([]);
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  test('there may be no way: the limits, or too little music; and neighbours are asked for', () => {
+    const project = reelOf([{ frames: 60, moments: [] }, { frames: 60, moments: [] }]); // prettier-ignore
+    expect(planLay(project, ids(project), { ...CHOICE, limits: { slowest: 0.9, fastest: 1.1 }, lengths: [16] })).toBeUndefined();
+    expect(planLay(project, ids(project), { ...CHOICE, lengths: [40], limits: { slowest: 0.001, fastest: 9 } })).toBeUndefined();
+    expect(() => planLay(project, ['c1', 'c0'], CHOICE)).toThrow(/neighbours/);
+    expect(() => planLay(project, ['c0'], { ...CHOICE, soundId: 'other' })).toThrow(/beats/);
+  });
+});
+
+describe('the whole reel landed at once', () => {
+  const tied = () => {
+    let project = reelOf([
+      { frames: 120, moments: [0.5] },
+      { frames: 200, moments: [0.3, 0.7] },
+      { frames: 150, moments: [0.4] },
+    ]);
+    for (const { item, start } of placeItems(project))
+      project.sources
+        .find((s) => s.id === (item as Clip).sourceId)!
+        .moments.forEach((m) => {
+          const shown = start + m.frame / 2.5;
+          const beat = TIMES.reduce((a, b) => (Math.abs(b * 24 - shown) < Math.abs(a * 24 - shown) ? b : a));
+          const cue = cueOnSound(project, 's', beat, newId());
+          project = tie(cue.project, item.id, m.id, cue.cueId);
+        });
+    return project;
+  };
+
+  test('every tied moment is met in one sweep; a second changes nothing', () => {
+    const project = tied();
+    const { project: landed, conflicts } = landReel(project);
+    expect(conflicts).toEqual([]);
+    expect(reelDrifts(landed).map((d) => d.landed)).toEqual([true, true, true, true]);
+    expect(landReel(landed).project).toBe(landed);
+    const free = landReel(project, { freeEnd: true });
+    expect(reelDrifts(free.project).every((d) => d.landed || free.conflicts.some((c) => c.clipId === d.clipId))).toBe(true);
+  });
+
+  test('what cannot be is said, clip by clip, and the others land; the report begins with what misses most', () => {
+    const project = tied();
+    // The first clip gets so short that its beat is past its end.
+    const short = stretchClip(project, 'c0', 12);
+    const { project: landed, conflicts } = landReel(short);
+    expect(conflicts.map(({ clipId }) => clipId)).toContain('c0');
+    const report = byDrift(reelDrifts(landed));
+    expect(report.length).toBeGreaterThan(0);
+    expect(report.map((d) => d.landed)).toEqual([...report.map((d) => d.landed)].sort((a, b) => Number(a) - Number(b)));
+    expect(positionAt((landed.reel.items[0] as Clip).map, 0)).toBe(0);
+  });
+});
