@@ -272,3 +272,51 @@ test('the reel by hand: a thread drawn to a beat, cuts pinned, edges trimmed and
   ).toBeVisible();
   await expect(picture(page)).toBeVisible();
 });
+
+test('cues go out to files and come in again; another rate of the reel is told clip by clip before it is taken', async ({ page, server, folder }) => {
+  const { id } = await threeFlashes(page, server, folder);
+  for (const frames of [1, 2]) {
+    await page.keyboard.press('Home');
+    for (let i = 0; i < frames; i++) await page.keyboard.press('Shift+ArrowRight');
+    await page.keyboard.press('c');
+  }
+  await page.keyboard.press('/');
+  await page.keyboard.type('The reel: its rate');
+  await page.keyboard.press('Enter');
+  const files: string[] = [];
+  for (const [text, ending] of [
+    ['CSV', 'csv'],
+    ['WebVTT', 'vtt'],
+    ['MIDI', 'mid'],
+  ] as const) {
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: `Save as ${text}` }).click()]);
+    const file = join(folder, `cues.${ending}`);
+    await download.saveAs(file);
+    files.push(file);
+  }
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await expect(page.getByText('Cues: none yet')).toBeVisible();
+  for (const file of files) {
+    await page.getByLabel('File of cues').setInputFiles(file);
+    await expect(page.getByText('Cues: 2')).toBeVisible();
+    await allKept(page);
+    const { cues } = (await kept(server, id)).reel;
+    expect(cues.map(({ name }) => name)).toEqual(['cue 1', 'cue 2']);
+    cues.forEach(({ frame }, i) => expect(Math.abs(frame - 10 * (i + 1))).toBeLessThan(0.05));
+    await page.keyboard.press('Control+z');
+    await expect(page.getByText('Cues: none yet')).toBeVisible();
+  }
+  await page.getByLabel('File of cues').setInputFiles({ name: 'cues.csv', mimeType: 'text/csv', buffer: Buffer.from('seconds,name\nsoon,bell\n') });
+  await expect(page.getByText('cues.csv: line 2, "soon" is not a time.')).toBeVisible();
+
+  await page.getByLabel('Rate, fps').selectOption({ label: '30' });
+  await expect(page.getByRole('table', { name: 'What 30 fps does' }).getByRole('row').nth(1)).toContainText('48 → 60');
+  expect((await kept(server, id)).reel.rate).toEqual({ num: 24, den: 1 });
+  await page.getByRole('button', { name: 'Make it 30 fps' }).click();
+  await page.getByRole('button', { name: 'Upright 9:16' }).click();
+  await allKept(page);
+  const changed = await kept(server, id);
+  expect(changed.reel).toMatchObject({ rate: { num: 30, den: 1 }, width: 192, height: 342 });
+  expect(placeItems(changed).map(({ frames }) => frames)).toEqual([60, 60, 60]);
+});

@@ -57,3 +57,4 @@ export * from './lay/lay.js';
 export * from './landing/land-reel.js';
 export * from './beats/strength.js';
 export * from './project/reel-account.js';
+export * from './project/cue-text.js';

@@ -1,8 +1,9 @@
 import { accountOf, formatTimecode, InvalidInput, parseRate, reelFrames, setReelRate, setReelSize, speakRate, type Project, type Rate } from '@idle-bend/core';
 import { X } from 'lucide-react';
-import { useMemo, useState } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import { edit } from '../../shell/project-store.ts';
 import { select, type BenchClip } from '../bench-store.ts';
+import { CUE_FORMATS, saveCues, takeCues } from '../cue-files.ts';
 import { attempt } from '../edits.ts';
 import { Note, Panel } from './panel.tsx';
 import { TypedField } from './typed-field.tsx';
@@ -63,8 +64,47 @@ export function ReelPanel({ bench: { project } }: { bench: BenchClip }) {
           </button>
         ))}
       </div>
+      <Cues project={project} />
       {tried && <Account project={project} rate={tried} leave={() => setTried(undefined)} />}
     </Panel>
+  );
+}
+
+/** The reel's cues out to a file, and in from one. */
+function Cues({ project }: { project: Project }) {
+  const chooser = useRef<HTMLInputElement>(null);
+  return (
+    <div>
+      <span className="label">Cues: {project.reel.cues.length === 0 ? 'none yet' : project.reel.cues.length}</span>
+      <div className="flex flex-wrap gap-1.5">
+        <button className="button px-2 text-xs" onClick={() => chooser.current?.click()}>
+          Take in a file…
+        </button>
+        {CUE_FORMATS.map(({ ending, text, title }) => (
+          <button
+            key={ending}
+            className="button px-2 text-xs"
+            title={title}
+            disabled={project.reel.cues.length === 0}
+            onClick={() => void saveCues(project, ending)}
+          >
+            Save as {text}
+          </button>
+        ))}
+        <input
+          ref={chooser}
+          type="file"
+          hidden
+          accept=".csv,.txt,.tsv,.vtt,.mid,.midi"
+          aria-label="File of cues"
+          onChange={(e) => {
+            const [file] = e.target.files ?? [];
+            if (file) void takeCues(file);
+            e.target.value = '';
+          }}
+        />
+      </div>
+    </div>
   );
 }
 
