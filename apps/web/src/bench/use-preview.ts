@@ -1,9 +1,11 @@
 import { useEffect, useMemo, useState, type RefObject } from 'react';
 import { framesPerSecond, makingOf, type Making } from '@idle-bend/core';
-import { proxyUrl } from '../api.ts';
+import { useQuery } from '@tanstack/react-query';
+import { api, proxyUrl } from '../api.ts';
+import { useProject } from '../shell/project-store.ts';
 import type { Compared, FromPreview } from '../preview/messages.ts';
 import { endPreview, startPreview, tellPreview } from '../preview/thread.ts';
-import { useBench, type BenchClip } from './bench-store.ts';
+import { benchClips, useBench, type BenchClip } from './bench-store.ts';
 import { keepThumb } from './thumbs.ts';
 
 function hear(message: FromPreview): void {
@@ -17,6 +19,28 @@ function useMaking({ project, clip }: BenchClip): Making {
   const { method, temper } = project.reel;
   // eslint-disable-next-line react-hooks/exhaustive-deps -- of the project only the reel's own choices matter
   return useMemo(() => makingOf(project, clip), [clip, method, temper]);
+}
+
+/** This many seconds before a cut the clip behind it is made ready. */
+const AHEAD_SECONDS = 1;
+
+/** Near a cut, while playing on, the thread is told of the clip that follows. */
+function useNextClip({ project, clip, frames }: BenchClip): void {
+  const projectId = useProject((s) => s.id) ?? '';
+  const { data: footage } = useQuery({ queryKey: ['footage', projectId], queryFn: () => api.footage(projectId) });
+  const near = useBench((s) => s.clock > 0 && frames - s.k < AHEAD_SECONDS * framesPerSecond(project.reel.rate));
+  useEffect(() => {
+    if (!near) return;
+    const clips = benchClips(project);
+    const next = clips[clips.findIndex((each) => each.clip.id === clip.id) + 1];
+    const media = footage?.find(({ id }) => id === next?.source.id);
+    if (!next || media?.status !== 'ready') return;
+    const { source, clip: item, frames: length } = next;
+    const making = makingOf(project, item);
+    const film = { footageId: source.id, url: proxyUrl(source.id, media.revision), frames: source.frames, framesPerSecond: framesPerSecond(source.nativeRate) };
+    tellPreview({ kind: 'next', k: 0, clip: { ...film, skips: source.skips, map: item.map, making, end: item.end, length } });
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- once for every cut that comes near
+  }, [near, clip.id]);
 }
 
 /**
@@ -66,6 +90,7 @@ export function usePreview(holder: RefObject<HTMLElement | null>, bench: BenchCl
   useEffect(() => {
     tellPreview({ kind: 'show', k: Math.min(k, frames - 1), direction: clock, settled: clock === 0 });
   }, [k, clock, frames, map, making, end, source.id, source.skips, other, look]);
+  useNextClip(bench);
   const smooth = useBench((s) => s.smooth);
   const stretch = smooth?.clip === clip ? `${smooth.from} ${smooth.to}` : '';
   // After the clip itself: a clip that changes stops what was made ahead for the one before.

@@ -34,6 +34,8 @@ export type Look = (typeof LOOKS)[number];
 export type ToPreview =
   | { readonly kind: 'canvas'; readonly canvas: OffscreenCanvas }
   | { readonly kind: 'clip'; readonly clip: PreviewClip }
+  /** The clip that comes next while playing: opened, and the frames around `k` decoded, before it is wanted. */
+  | { readonly kind: 'next'; readonly clip: PreviewClip; readonly k: number }
   | { readonly kind: 'compare'; readonly other: Compared | undefined }
   | { readonly kind: 'look'; readonly look: Look }
   /** Makes the frames of a stretch, both ends included, as renders make them, and keeps them; `undefined` stops. */

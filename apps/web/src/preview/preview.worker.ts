@@ -54,6 +54,7 @@ addEventListener('message', ({ data }: MessageEvent<ToPreview>) => {
     if (compared) compared = { ...compared, plan: planOf(clip, compared.map, compared.making) };
   } else if (data.kind === 'compare') compared = data.other && clip && { ...data.other, plan: planOf(clip, data.other.map, data.other.making) };
   else if (data.kind === 'look') look = data.look;
+  else if (data.kind === 'next') void foresee(data.clip, data.k);
   else if (data.kind === 'smooth') smoothing = data.stretch && { ...data.stretch, next: data.stretch.from };
   else if (data.kind === 'thumbs') thumbs = [...data.frames];
   else wanted = data;
@@ -87,14 +88,25 @@ async function work(): Promise<void> {
   busy = false;
 }
 
-async function sourceOf({ url, frames, framesPerSecond }: PreviewClip): Promise<ProxyProvider> {
+function openedSource({ url, frames, framesPerSecond }: PreviewClip): Promise<ProxyProvider> {
   let provider = opened.get(url);
   if (!provider) {
     provider = ProxyProvider.open(url, frames, framesPerSecond);
     provider.catch(() => opened.delete(url));
     opened.set(url, provider);
   }
-  const source = await provider;
+  return provider;
+}
+
+/** Opens a clip's proxy and decodes what its frame k and those after it are made of. */
+async function foresee(next: PreviewClip, k: number): Promise<void> {
+  const source = await openedSource(next).catch(() => undefined);
+  const { sample } = planMap(next.map, next.length, choiceOf(next, next.making));
+  for (const at of [k, k + 4]) if (at < next.length) for (const frame of framesOf(sample(at))) source?.prefetch(frame);
+}
+
+async function sourceOf(ofClip: PreviewClip): Promise<ProxyProvider> {
+  const source = await openedSource(ofClip);
   if (composer?.provider !== source) composer = { provider: source, composer: await composerOf(source) };
   return source;
 }
