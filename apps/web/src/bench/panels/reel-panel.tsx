@@ -46,7 +46,7 @@ export function ReelPanel({ bench: { project } }: { bench: BenchClip }) {
       <div className="grid grid-cols-3 gap-3">
         <label className="text-sm">
           <span className="label">Rate, fps</span>
-          <select className="field" value={`${rate.num}/${rate.den}`} onChange={(e) => setTried(parseRate(e.target.value))}>
+          <select className="field" value={`${(tried ?? rate).num}/${(tried ?? rate).den}`} onChange={(e) => setTried(parseRate(e.target.value))}>
             {[...new Set([...RATES.map((text) => parseRate(text)), rate].map((r) => `${r.num}/${r.den}`))].map((text) => (
               <option key={text} value={text}>
                 {speakRate(parseRate(text))}

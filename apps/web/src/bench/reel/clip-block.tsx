@@ -10,6 +10,24 @@ import { CLIP_BOTTOM, CLIP_TOP } from './layout.ts';
 import type { X } from './reel-view.ts';
 
 const HEAD = 18;
+/** Narrower than this, in pixels, a clip has room for nothing but itself. */
+export const NARROW = 16;
+
+/** A clip too narrow for a name, for edges and marks: a press goes there. */
+export function NarrowBlock({ bench: { clip, start, frames }, x, active }: { bench: BenchClip; x: X; active: boolean }) {
+  return (
+    <rect
+      x={x(start)}
+      y={CLIP_TOP}
+      width={Math.max(1.5, x(start + frames) - x(start))}
+      height={CLIP_BOTTOM - CLIP_TOP}
+      fill={active ? 'var(--river-pale)' : 'var(--shoal)'}
+      stroke={active ? 'var(--river)' : 'var(--line)'}
+      data-clip={clip.id}
+      onPointerDown={() => select({ kind: 'clip' })}
+    />
+  );
+}
 
 /** A clip on the reel: its edges trim it, or stretch it; its name moves it; the rest goes through time, or slips its content. */
 export function ClipBlock({ bench, x, active }: { bench: BenchClip; x: X; active: boolean }) {

@@ -4,7 +4,7 @@ import { benchClips, goToReelFrame, reelFrameOf, select, togglePicked, useBench,
 import { useHearing } from '../sound/use-sounds.ts';
 import { inUnits, useUnits } from '../units.ts';
 import { useSize } from '../use-size.ts';
-import { ClipBlock } from './clip-block.tsx';
+import { ClipBlock, NARROW, NarrowBlock } from './clip-block.tsx';
 import { Cues } from './cues.tsx';
 import { CLIP_BOTTOM, CLIP_TOP, reelHeight } from './layout.ts';
 import { ReelCanvas } from './reel-canvas.tsx';
@@ -44,10 +44,10 @@ function Drawing({ bench, width, height }: { bench: BenchClip; width: number; he
     useBench.setState({ clock: 0 });
     goToReelFrame(project, frameAt(event));
   };
-  const wheel = (event: WheelEvent<SVGSVGElement>) => {
-    if (event.ctrlKey || event.metaKey) zoomReel(Math.exp(event.deltaY / 300), frameAt(event), end);
-    else scrollReel((x.invert(event.deltaX + event.deltaY) - x.invert(0)) * 1, end);
-  };
+  const wheel = useWheel((turned, at, close) => {
+    if (close) zoomReel(Math.exp(turned / 300), x.invert(at), end);
+    else scrollReel(x.invert(turned) - x.invert(0), end);
+  });
   useNoPageZoom();
   const [low, high] = x.domain() as [number, number];
   const seen = (start: number, frames: number) => start < high && start + frames > low;
@@ -71,7 +71,11 @@ function Drawing({ bench, width, height }: { bench: BenchClip; width: number; he
       >
         <Ruler bench={bench} x={x} />
         {gaps.map((placed) => seen(placed.start, placed.frames) && <GapBlock key={placed.item.id} placed={placed} x={x} />)}
-        {clips.map((each) => seen(each.start, each.frames) && <ClipBlock key={each.clip.id} bench={each} x={x} active={each.clip.id === bench.clip.id} />)}
+        {clips.map((each) => {
+          if (!seen(each.start, each.frames)) return null;
+          const Block = each.frames * (x(1) - x(0)) < NARROW ? NarrowBlock : ClipBlock;
+          return <Block key={each.clip.id} bench={each} x={x} active={each.clip.id === bench.clip.id} />;
+        })}
         {project.reel.sounds.map((sound, lane) => (
           <SoundLane key={sound.id} project={project} sound={sound} lane={lane} x={x} />
         ))}
@@ -81,6 +85,26 @@ function Drawing({ bench, width, height }: { bench: BenchClip; width: number; he
       </svg>
     </>
   );
+}
+
+/** The wheel's turns of one shown frame taken together: how far, where the pointer is, and whether it means closer. */
+function useWheel(act: (turned: number, at: number, close: boolean) => void) {
+  const latest = useRef(act);
+  useEffect(() => void (latest.current = act));
+  const waiting = useRef<{ turned: number; at: number; close: boolean } | undefined>(undefined);
+  return (event: WheelEvent<SVGSVGElement>) => {
+    const close = event.ctrlKey || event.metaKey;
+    const turned = close ? event.deltaY : event.deltaX + event.deltaY;
+    const at = event.clientX - event.currentTarget.getBoundingClientRect().left;
+    const before = waiting.current;
+    waiting.current = { turned: turned + (before?.close === close ? before.turned : 0), at, close };
+    if (before) return;
+    requestAnimationFrame(() => {
+      const all = waiting.current!;
+      waiting.current = undefined;
+      latest.current(all.turned, all.at, all.close);
+    });
+  };
 }
 
 /** With Ctrl the wheel means the reel, not the page. */

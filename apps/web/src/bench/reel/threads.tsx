@@ -102,7 +102,7 @@ function Thread({ bench, moment, drift, at, x }: ThreadProps) {
       <circle cx={top} cy={CLIP_BOTTOM} r={4.5} fill={drift?.landed ? colour : 'var(--sheet)'} stroke={colour} strokeWidth={2} />
       <circle cx={top} cy={CLIP_BOTTOM} r={10} fill="transparent" />
       {bottom !== undefined && !pulled && (
-        <text x={Math.max(top, bottom) + 8} y={middle + 3} className="font-mono text-[11px] font-semibold" fill={colour}>
+        <text x={Math.max(top, bottom) + 8} y={CLIP_BOTTOM + 13} className="font-mono text-[11px] font-semibold" fill={colour}>
           {drift!.landed ? '0' : drift!.frames === 0 ? 'between' : `${drift!.frames > 0 ? '+' : '−'}${Math.abs(drift!.frames)} f`}
         </text>
       )}
