@@ -22,7 +22,7 @@ import {
 import { checkDecodes, FlowStore, indexFrames, openSource, probe, writeStill, type OpenedSource } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
-import { JobQueue, runJob, type RunningJob } from '../jobs/job.js';
+import { JobQueue, runJob, type Job, type RunningJob } from '../jobs/job.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow } from '../storage/rows.js';
 import { readFacts } from './facts.js';
@@ -296,54 +296,46 @@ export class FootageStore implements OnApplicationBootstrap {
 
   /** Waveform, beats and a sound that browsers play, in the background. */
   private listen(row: FootageRow): void {
-    const where = { id: row.id, fileName: row.fileName };
-    this.soundQueue.add(async () => {
-      if (!(await FootageRow.findOne({ where }))) return;
-      const folder = join(this.config.mediaFolder, row.id);
-      const files = Object.fromEntries(Object.entries(SOUND_FILES).map(([kind, name]) => [kind, join(folder, name)])) as Record<
-        keyof typeof SOUND_FILES,
-        string
-      >;
-      const job = runJob({ kind: 'listen', original: this.original(row), name: row.name, ...files }, (done, total) =>
-        this.events.tell(row.projectId, { kind: 'sound-progress', footageId: row.id, done, total }),
-      );
-      this.listening.set(row.id, job);
-      let sound: SoundStatus = 'ready';
-      try {
-        await job.result;
-      } catch (error) {
-        this.logger.warn(`${row.name}: ${(error as Error).message}`);
-        sound = 'failed';
-      }
-      await FootageRow.update({ sound }, { where });
-      this.listening.delete(row.id);
-      this.events.tell(row.projectId, { kind: 'footage' });
-    });
+    const at = (name: string) => join(this.config.mediaFolder, row.id, name);
+    const { sound, peaks, heard } = SOUND_FILES;
+    const job: Job = { kind: 'listen', original: this.original(row), name: row.name, sound: at(sound), peaks: at(peaks), heard: at(heard) };
+    this.inBackground(row, job, { queue: this.soundQueue, running: this.listening, field: 'sound', event: 'sound-progress' });
   }
 
   /** In the background, after what waits for its proxy: the footage can be used meanwhile. */
   private lookAtMotion(row: FootageRow): void {
+    const at = (name: string) => join(this.config.mediaFolder, row.id, name);
+    const job: Job = { kind: 'motion', proxy: at(PROXY), name: row.name, repeats: toFootage(row).health?.repeats ?? [], file: at(MOTION) };
+    this.inBackground(row, job, { queue: this.motionQueue, running: this.jobs, field: 'motion', event: 'motion-progress' });
+  }
+
+  /** Runs a job when its turn comes; the row's field then says `ready` or `failed`. A file that was replaced meanwhile is not spoken for. */
+  private inBackground(row: FootageRow, wanted: Job, { queue, running, field, event }: Background): void {
     const where = { id: row.id, fileName: row.fileName };
-    this.motionQueue.add(async () => {
+    queue.add(async () => {
       if (!(await FootageRow.findOne({ where }))) return;
-      const folder = join(this.config.mediaFolder, row.id);
-      const job = runJob(
-        { kind: 'motion', proxy: join(folder, PROXY), name: row.name, repeats: toFootage(row).health?.repeats ?? [], file: join(folder, MOTION) },
-        (done, total) => this.events.tell(row.projectId, { kind: 'motion-progress', footageId: row.id, done, total }),
-      );
-      this.jobs.set(row.id, job);
-      let motion: MotionStatus = 'ready';
+      const job = runJob(wanted, (done, total) => this.events.tell(row.projectId, { kind: event, footageId: row.id, done, total }));
+      running.set(row.id, job);
+      let status: MotionStatus & SoundStatus = 'ready';
       try {
         await job.result;
       } catch (error) {
         this.logger.warn(`${row.name}: ${(error as Error).message}`);
-        motion = 'failed';
+        status = 'failed';
       }
-      await FootageRow.update({ motion }, { where });
-      this.jobs.delete(row.id);
+      await FootageRow.update({ [field]: status }, { where });
+      running.delete(row.id);
       this.events.tell(row.projectId, { kind: 'footage' });
     });
   }
+}
+
+/** Where a background job waits and runs, and how its progress and end are told. */
+interface Background {
+  readonly queue: JobQueue;
+  readonly running: Map<string, RunningJob>;
+  readonly field: 'motion' | 'sound';
+  readonly event: 'motion-progress' | 'sound-progress';
 }
 
 const shownName = (name: string) => basename(name).replace(/\p{Cc}/gu, '').slice(0, 200) || 'unnamed'; // prettier-ignore

@@ -51,7 +51,7 @@ export function analyseBeats(
 }
 
 /** How much each frame stands out of the fifth of a second around it, in deviations; never below 0. */
-export function accentsOf({ low, mid, high, sharp, rate, frames }: Novelty): Float32Array {
+function accentsOf({ low, mid, high, sharp, rate, frames }: Novelty): Float32Array {
   const all = Float32Array.from(low, (value, i) => value + mid[i]! + 0.5 * high[i]! + sharp[i]!);
   const around = Math.round(0.2 * rate);
   const sums = new Float64Array(frames + 1);

@@ -4,7 +4,7 @@ import { vertexOf } from './onsets.js';
 /** The periods, in seconds, of a regular pulse: PERIODS of them, each 1.5 % longer than the one before. */
 const SHORTEST = 60 / 240;
 const STEP = 0.015;
-export const PERIODS = Float64Array.from({ length: 125 }, (_, i) => SHORTEST * Math.exp(STEP * i));
+const PERIODS = Float64Array.from({ length: 125 }, (_, i) => SHORTEST * Math.exp(STEP * i));
 
 const WINDOW_SECONDS = 6;
 const HOP_SECONDS = 0.5;
@@ -15,7 +15,7 @@ const GLIDE = 0.06;
 /**
  * The pulse's period over time: autocorrelation of the novelty in windows, weighed at the period and its multiples (a comb:
  * E. Scheirer, JASA 103, 1998), and the likeliest path through it (Viterbi), where a gradual change costs little and a
- * jump much. `strength` is window by window, `hop` frames apart, the first at frame 0.
+ * jump much. Entry n stands for frame n · `hop`.
  */
 export interface PulsePath {
   /** Frames between two entries. */

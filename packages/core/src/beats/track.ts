@@ -4,7 +4,7 @@ import type { PulsePath } from './tempo.js';
 const FIRM = 80;
 
 /** The pulse's period, frames, at a frame. */
-export function periodAt({ hop, periods }: PulsePath, frame: number, rate: number): number {
+function periodAt({ hop, periods }: PulsePath, frame: number, rate: number): number {
   const place = Math.max(0, Math.min(periods.length - 1, frame / hop));
   const i = Math.min(periods.length - 1, Math.floor(place));
   const j = Math.min(periods.length - 1, i + 1);

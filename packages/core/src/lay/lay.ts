@@ -145,7 +145,6 @@ function layOne({ clip, first, last, slope, moments }: Candidate, { from, to, st
   if (frames < 2) return undefined;
   const speed = Math.abs(last - first) / (frames - 1) / slope;
   if (!within(speed, choice.limits)) return undefined;
-  const seconds = frames;
   // The speed the clip is given against 100 %, and of that against what it is laid at on the whole.
   const whole = Math.log(speed) ** 2;
   const places: { readonly beat: number; readonly frame: number }[] = [];
@@ -165,7 +164,7 @@ function layOne({ clip, first, last, slope, moments }: Candidate, { from, to, st
   const along = (state: State, frame: number, at: number): { cost: number; speed: number } | undefined => {
     const v = Math.abs(at - state.at) / (frame - state.frame) / slope;
     if (!within(v, choice.limits)) return undefined;
-    const off = (Math.log(v / speed) ** 2 * (frame - state.frame)) / seconds;
+    const off = (Math.log(v / speed) ** 2 * (frame - state.frame)) / frames;
     return { cost: off + (state.speed === undefined ? 0 : UNEVEN * Math.log(v / state.speed) ** 2), speed: v };
   };
   for (const moment of moments) {

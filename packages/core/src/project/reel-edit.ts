@@ -63,7 +63,7 @@ export function replaceClip(project: Project, clipId: string, sourceId: string):
 
 /**
  * Gives a clip another length by its end: cut off, or going on as it ended, as far as the source lasts; what comes after
- * follows. Returns the project and the length it got.
+ * follows.
  */
 export function trimEnd(project: Project, clipId: string, frames: number): Project {
   const clip = clipOf(project, clipId);

@@ -1,4 +1,4 @@
-import { nearestBeat, setBeats, type BeatGrid, type Footage, type HeardSound, type Project, type Sound } from '@idle-bend/core';
+import { setBeats, type BeatGrid, type Footage, type HeardSound, type Project } from '@idle-bend/core';
 import { useQueries, useQuery } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { api } from '../../api.ts';
@@ -10,17 +10,6 @@ function useFootage(): readonly Footage[] {
 }
 
 export const useSoundFootage = (footageId: string): Footage | undefined => useFootage().find(({ id }) => id === footageId);
-
-/** The waveform of a sound's file; none before it was listened to. */
-export function usePeaks(footageId: string): Int8Array | undefined {
-  const media = useSoundFootage(footageId);
-  return useQuery({
-    queryKey: ['peaks', footageId, media?.revision],
-    queryFn: () => api.peaks(footageId, media!.revision),
-    enabled: media?.sound === 'ready',
-    staleTime: Infinity,
-  }).data;
-}
 
 const heardQuery = (footageId: string, media: Footage | undefined) => ({
   queryKey: ['heard', footageId, media?.revision],
@@ -36,7 +25,7 @@ export function useHeard(footageId: string): HeardSound | undefined {
 
 export const gridOf = ({ beats, bar }: HeardSound): BeatGrid => ({ times: beats, bar: { beats: bar.beats, first: ((bar.first % bar.beats) + bar.beats) % bar.beats } }); // prettier-ignore
 
-/** Gives sounds that have no beats yet what was heard in them, as soon as that is known; and their length, when it was only thought. */
+/** Gives sounds that have no beats yet what was heard in them, as soon as that is known. */
 export function useHearing(project: Project): void {
   const footage = useFootage();
   const waiting = project.reel.sounds.filter(({ beats }) => beats === null);
@@ -54,11 +43,4 @@ export function useHearing(project: Project): void {
     for (const { id, heard: found } of ready) if (found.beats.length > 1) amend((before) => setBeats(before, id, gridOf(found)));
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the ids say all
   }, [key]);
-}
-
-/** The beat of a sound nearest to a second, when there is one within `reach` seconds. */
-export function beatNear({ beats }: Sound, second: number, reach = Infinity): number | undefined {
-  if (!beats) return undefined;
-  const i = nearestBeat(beats.times, second);
-  return i >= 0 && Math.abs(beats.times[i]! - second) <= reach ? i : undefined;
 }
