@@ -78,7 +78,7 @@ export async function projectOfClip(server: RunningServer, clip: string): Promis
       ...document.reel,
       width: 320,
       height: 192,
-      items: [{ kind: 'clip', id: 'c', name: 'rail', sourceId: footage, method: 'step', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, map: { vertices: [{ t: 0, s: 0 }, { t: 48, s: 240 }], bends: [hard, hard] } }], // prettier-ignore
+      items: [{ kind: 'clip', id: 'c', name: 'rail', sourceId: footage, method: 'step', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, map: { vertices: [{ t: 0, s: 0 }, { t: 48, s: 240 }], bends: [hard, hard] } }], // prettier-ignore
     },
   };
   await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'setup' });

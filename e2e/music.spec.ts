@@ -36,7 +36,7 @@ async function threeFlashes(page: Page, server: RunningServer, folder: string): 
   await server.prepared(id, footage);
   const rate = { num: 60, den: 1 };
   const hard = { widthFrames: 0, ease: 'soft' as const };
-  const clip = (name: string): Clip => ({ kind: 'clip', id: name, name, sourceId: footage, map: { vertices: [{ t: 0, s: 0 }, { t: 48, s: 120 }], bends: [hard, hard] }, method: 'step', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null, versions: [], pin: null, fills: false }); // prettier-ignore
+  const clip = (name: string): Clip => ({ kind: 'clip', id: name, name, sourceId: footage, map: { vertices: [{ t: 0, s: 0 }, { t: 48, s: 120 }], bends: [hard, hard] }, method: 'step', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null }); // prettier-ignore
   const changed: Project = {
     ...document,
     sources: [{ id: footage, name: 'flash', frames: 120, nativeRate: rate, readAs: rate, moments: [], skips: null }],

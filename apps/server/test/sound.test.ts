@@ -73,7 +73,7 @@ describe('a sound that comes in', () => {
 });
 
 describe('sounds on a reel', () => {
-  const laid = async (change: Partial<Sound>, container: 'mp4' | 'mkv') => {
+  const laid = async (change: Partial<Sound>, container: 'mp4' | 'mkv', range: Project['reel']['range'] = null) => {
     const { id, version, document, footage } = await withSound(makeDrumFile(at('one.wav'), [{ time: 0.5, drum: 'snare' }, { time: 2, drum: 'snare' }], 3)); // prettier-ignore
     const clip = await makeNumberedClip({ file: at('clip.mp4'), frames: 72, rate: '24', options: H264 });
     const { id: picture } = await server.upload(id, clip);
@@ -87,22 +87,23 @@ describe('sounds on a reel', () => {
         width: 320,
         height: 192,
         sounds: [sound],
+        range,
         cues: [{ id: 'pinned', frame: 30, name: '', beat: null }],
         items: [
-          { kind: 'clip', id: 'a', name: 'a', sourceId: picture, map: { ...straightMap(40, 0, 40), bends: [HARD, HARD] }, method: 'step', end: 'hold', temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [], pin: null, fills: false }, // prettier-ignore
-          { kind: 'clip', id: 'b', name: 'b', sourceId: picture, map: { ...straightMap(30, 0, 30), bends: [HARD, HARD] }, method: 'step', end: 'hold', temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [], pin: 'pinned', fills: false }, // prettier-ignore
+          { kind: 'clip', id: 'a', name: 'a', sourceId: picture, map: { ...straightMap(40, 0, 40), bends: [HARD, HARD] }, method: 'step', end: 'hold', temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null }, // prettier-ignore
+          { kind: 'clip', id: 'b', name: 'b', sourceId: picture, map: { ...straightMap(30, 0, 30), bends: [HARD, HARD] }, method: 'step', end: 'hold', temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [], pin: 'pinned', fills: false, framing: null }, // prettier-ignore
         ],
       },
     };
     const kept = await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'a' });
     expect(kept).toMatchObject({ status: 200 });
     await server.prepared(id, picture);
-    const asked = (await server.send('POST', `/api/projects/${id}/renders`, { container })).body;
+    const asked = (await server.send('POST', `/api/projects/${id}/renders`, { container, part: range ? 'range' : 'reel' })).body;
     const done = await server.until(
       async () => (await server.get<any[]>(`/api/projects/${id}/renders`)).body.find((r) => r.id === asked.id),
       (r) => !['queued', 'running'].includes(r.status),
     );
-    expect(done).toMatchObject({ status: 'done', problem: null, frames: 60 });
+    expect(done).toMatchObject({ status: 'done', problem: null, frames: range ? range.to - range.from : 60 });
     const file = at(`reel.${container}`);
     writeFileSync(file, Buffer.from(await (await fetch(`${server.url}/api/renders/${asked.id}/file`)).arrayBuffer()));
     return { file, samples: leftChannel(file), id, footage };
@@ -127,6 +128,13 @@ describe('sounds on a reel', () => {
     expect(most(changed, 0.4) / most(plain, 0.5)).toBeCloseTo(10 ** (-12 / 20), 1);
     // The second snare comes 0.6 s before the end of a fade of 2 s.
     expect(most(changed, 1.9) / most(plain, 2)).toBeCloseTo(10 ** (-12 / 20) * 0.3, 1);
+  });
+
+  test('of a range of the reel are heard where they are in it', async () => {
+    const { file, samples } = await laid({}, 'mkv', { from: 6, to: 54 });
+    expect(firstLoud(samples, 0.05)).toBeCloseTo(0.5 - 6 / 24, 2);
+    expect(samples.length).toBe(2 * 48000);
+    expect(readNumbers(file).slice(0, 3)).toEqual([6, 7, 8]);
   });
 
   test('keep their footage from being removed', async () => {

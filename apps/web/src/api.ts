@@ -9,6 +9,7 @@ import type {
   ProjectSummary,
   Render,
   RenderContainer,
+  RenderPart,
   RenderRange,
   Sample,
   SavedShape,
@@ -66,8 +67,8 @@ export const api = {
   motionCache: () => call<MotionCache>('motion-cache'),
   dropMotionCache: () => call<object>('motion-cache', { method: 'DELETE' }),
   renders: (projectId: string) => call<Render[]>(`projects/${projectId}/renders`),
-  startRender: (projectId: string, container: RenderContainer, range: RenderRange, level: FlowLevel) =>
-    call<Render>(`projects/${projectId}/renders`, { method: 'POST', body: { container, range, level } }),
+  startRender: (projectId: string, wish: { container: RenderContainer; range: RenderRange; level: FlowLevel; part: RenderPart }) =>
+    call<Render>(`projects/${projectId}/renders`, { method: 'POST', body: wish }),
   cancelRender: (id: string) => call<object>(`renders/${id}/cancel`, { method: 'POST' }),
   removeRender: (id: string) => call<object>(`renders/${id}`, { method: 'DELETE' }),
 };

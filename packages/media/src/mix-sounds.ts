@@ -1,5 +1,5 @@
 import { rename, rm } from 'node:fs/promises';
-import { frameToSeconds, reelFrames, type Project, type Sound } from '@idle-bend/core';
+import { frameToSeconds, reelFrames, type Project, type Sound, type Stretch } from '@idle-bend/core';
 import { collect, safeInput } from './ffmpeg.js';
 import type { OutputKind } from './encoder.js';
 import { MediaError } from './media-error.js';
@@ -42,7 +42,7 @@ function filterOf(sound: Sound, index: number, seconds: number): string | undefi
 }
 
 /**
- * Lays the reel's sounds under a rendered picture, exactly as long as it. `files` has the media behind each sound's `footageId`.
+ * Lays the reel's sounds under a rendered picture, exactly as long as it; of a `stretch` of the reel, the sound of that. `files` has the media behind each sound's `footageId`.
  * The picture is copied as it is; the file is replaced when all is done. Nothing happens without sounds, or where
  * the container has none (numbered pictures). Throws `MediaError`.
  */
@@ -51,10 +51,12 @@ export async function mixSounds(
   files: Readonly<Record<string, { readonly file: string; readonly name: string }>>,
   video: string,
   { muxer }: OutputKind,
-  signal?: AbortSignal,
+  { signal, stretch }: { readonly signal?: AbortSignal; readonly stretch?: Stretch | null } = {},
 ): Promise<void> {
   const codec = CODECS[muxer];
-  const seconds = frameToSeconds(reelFrames(project), project.reel.rate);
+  const end = Math.min(stretch?.to ?? Infinity, reelFrames(project));
+  const seconds = frameToSeconds(end, project.reel.rate);
+  const first = Math.round(frameToSeconds(stretch?.from ?? 0, project.reel.rate) * MIX_RATE);
   const sounds = project.reel.sounds.filter((sound) => heard(sound, seconds));
   if (!codec || sounds.length === 0) return;
   const inputs = sounds.flatMap(({ footageId, name }) => {
@@ -65,7 +67,7 @@ export async function mixSounds(
   const filters = sounds.map((sound, i) => filterOf(sound, i + 1, seconds)!);
   const names = sounds.map((_, i) => `[s${i + 1}]`).join('');
   const samples = Math.round(seconds * MIX_RATE);
-  const mix = `${names}amix=inputs=${sounds.length}:normalize=0:duration=longest,apad=whole_len=${samples},atrim=end_sample=${samples},alimiter=limit=0.98:level=0:latency=1[out]`;
+  const mix = `${names}amix=inputs=${sounds.length}:normalize=0:duration=longest,apad=whole_len=${samples},atrim=start_sample=${first}:end_sample=${samples},asetpts=PTS-STARTPTS,alimiter=limit=0.98:level=0:latency=1[out]`;
   const part = `${video}.sound`;
   const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(video), ...inputs, '-filter_complex', [...filters, mix].join(';'), '-map', '0:v', '-map', '[out]', '-c:v', 'copy', ...codec, ...(muxer === 'mp4' || muxer === 'mov' ? ['-movflags', '+faststart'] : []), '-f', muxer, `file:${part}`]; // prettier-ignore
   const explain = (complaint: string) => `The sounds could not be laid under the picture: ${complaint.trim().split('\n').pop()}.`;

@@ -1,4 +1,4 @@
-import { decodedFrame, frameBytes, parsePixelFormat, type Frame, type FrameFormat } from '@idle-bend/core';
+import { decodedFrame, frameBytes, parsePixelFormat, placePicture, type Frame, type FrameFormat, type Place, type Size } from '@idle-bend/core';
 import type { FrameProvider } from '@idle-bend/pipeline';
 import type { FrameIndex } from './frame-index.js';
 import { MediaError } from './media-error.js';
@@ -8,7 +8,9 @@ import { BufferPool, RawStream } from './raw-stream.js';
 
 export interface ReaderOptions {
   /** Size to deliver, in samples; the source's own without it. Pictures are fitted inside and padded with black. */
-  readonly size?: { readonly width: number; readonly height: number };
+  readonly size?: Size;
+  /** Where in that size the picture comes to lie, when not fitted; what stands out is cut off. */
+  readonly place?: Place;
   /** Pixel format to deliver; the source's own without it. */
   readonly pixelFormat?: string;
   /** How many bytes of decoded pictures may be kept. */
@@ -52,20 +54,13 @@ export class SourceReader implements FrameProvider {
     if (!layout) throw new MediaError(`${facts.name}: pixel format ${this.pixelFormat} is not planar.`);
     const { width, height } = options.size ?? video.format;
     const resized = options.size && (width !== video.format.width || height !== video.format.height);
-    const { num, den } = video.format.pixelAspect;
-    this.filters = resized
-      ? [
-          // Square pixels first, then fitted: a wide picture in a tall frame keeps its shape.
-          `scale=w='min(${width},trunc(${height}*iw*${num}/(ih*${den})/2+0.5)*2)':h='min(${height},trunc(${width}*ih*${den}/(iw*${num})/2+0.5)*2)':flags=bicubic+accurate_rnd+full_chroma_int`,
-          `pad=${width}:${height}:(ow-iw)/2:(oh-ih)/2`,
-        ]
-      : [];
+    this.filters = resized || options.place ? framingFilters(video.format, { width, height }, options.place) : [];
     const mapped = options.toneMap === true && highRange(video.format.colour) !== undefined;
     if (mapped) this.filters.push(...toneMapFilters(video.format.colour));
     const fromRgb = video.format.layout.model === 'rgb' && layout.model === 'yuv';
     if (fromRgb) this.filters.push('scale=out_color_matrix=bt709:out_range=tv');
     const colour = mapped || fromRgb ? STANDARD_RANGE : video.format.colour;
-    this.format = { ...video.format, layout, width, height, colour, ...(resized && { pixelAspect: { num: 1, den: 1 } }) };
+    this.format = { ...video.format, layout, width, height, colour, ...(this.filters.length > 0 && options.size && { pixelAspect: { num: 1, den: 1 } }) };
     this.frameCount = index.grid.frames;
     this.bytes = frameBytes(layout, width, height);
     this.pool = new BufferPool(this.bytes);
@@ -193,6 +188,23 @@ export class SourceReader implements FrameProvider {
     }
     this.cache.set(n, data);
   }
+}
+
+/** Scales a picture to its place, square pixels first, so that a wide picture in a tall frame keeps its shape; cuts off what stands out and fills up with black. */
+function framingFilters({ width, height, pixelAspect }: FrameFormat, size: Size, place: Place | undefined): string[] {
+  const aspect = (width * pixelAspect.num) / (height * pixelAspect.den);
+  const at = place ?? placePicture(aspect, size);
+  const [left, top] = [Math.max(0, at.left), Math.max(0, at.top)];
+  const across = Math.min(size.width, at.left + at.width) - left;
+  const down = Math.min(size.height, at.top + at.height) - top;
+  // Moved out of sight altogether: nothing of it is left.
+  if (across < 2 || down < 2) return [`scale=${size.width}:${size.height}`, 'drawbox=t=fill:color=black'];
+  const cut = across < at.width || down < at.height;
+  return [
+    `scale=w=${at.width}:h=${at.height}:flags=bicubic+accurate_rnd+full_chroma_int`,
+    ...(cut ? [`crop=${across}:${down}:${Math.max(0, -at.left)}:${Math.max(0, -at.top)}`] : []),
+    ...(across < size.width || down < size.height ? [`pad=${size.width}:${size.height}:${left}:${top}`] : []),
+  ];
 }
 
 /** How many entries of a rising list are ≤ value. */

@@ -4,6 +4,7 @@ import { copyFile, mkdir, readdir, rename, rm } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { ConflictException, Injectable, Logger, NotFoundException, type OnApplicationBootstrap } from '@nestjs/common';
 import {
+  allClips,
   InvalidInput,
   madeOf,
   parseProject,
@@ -173,11 +174,11 @@ export class FootageStore implements OnApplicationBootstrap {
   async remove(id: string): Promise<void> {
     const row = await this.row(id);
     const { document } = await this.projects.row(row.projectId);
-    const { reel } = parseProject(JSON.parse(document));
-    const sound = reel.sounds.find(({ footageId }) => footageId === id);
+    const project = parseProject(JSON.parse(document));
+    const sound = project.reel.sounds.find(({ footageId }) => footageId === id);
     if (sound) throw new ConflictException({ message: `"${row.name}" is heard on the reel as "${sound.name}"; take that off the reel first.` });
-    const user = reel.items.find((i) => i.kind === 'clip' && i.sourceId === id);
-    if (user?.kind === 'clip') throw new ConflictException({ message: `"${row.name}" is used by the clip "${user.name}"; take that off the reel first.` });
+    const user = allClips(project).find((clip) => clip.sourceId === id);
+    if (user) throw new ConflictException({ message: `"${row.name}" is used by the clip "${user.name}"; take that off the reel first.` });
     this.jobs.get(id)?.cancel();
     this.listening.get(id)?.cancel();
     this.opened.delete(id);

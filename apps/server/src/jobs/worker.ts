@@ -77,14 +77,17 @@ try {
       return opened.get(id)!;
     };
     const project = parseProject(JSON.parse(job.document));
+    // A document that was kept for the whole reel has no range.
+    const stretch = project.reel.range;
     await writeReel(project, open, job.file, outputKind(job.file), {
       signal: stop.signal,
       onFrame: progress,
       toneMap: job.toneMap,
       level: job.level,
       store: new FlowStore(job.motion.folder, job.motion.mostBytes),
+      stretch,
     });
-    await mixSounds(project, job.originals, job.file, outputKind(job.file), stop.signal);
+    await mixSounds(project, job.originals, job.file, outputKind(job.file), { signal: stop.signal, stretch });
   }
   say({ kind: 'done' });
 } catch (error) {

@@ -1,5 +1,5 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Post, Res } from '@nestjs/common';
-import { FLOW_LEVELS, RENDER_CONTAINERS, RENDER_RANGES, type FlowLevel, type RenderContainer, type RenderRange } from '@idle-bend/core';
+import { FLOW_LEVELS, RENDER_CONTAINERS, RENDER_PARTS, RENDER_RANGES, type FlowLevel, type RenderContainer, type RenderPart, type RenderRange } from '@idle-bend/core';
 import { IsIn, IsOptional } from 'class-validator';
 import type { Response } from 'express';
 import { Renders } from './renders.js';
@@ -8,6 +8,7 @@ class NewRender {
   @IsIn(RENDER_CONTAINERS) container!: RenderContainer;
   @IsOptional() @IsIn(RENDER_RANGES) range?: RenderRange;
   @IsOptional() @IsIn(FLOW_LEVELS) level?: FlowLevel;
+  @IsOptional() @IsIn(RENDER_PARTS) part?: RenderPart;
 }
 
 @Controller('api')
@@ -20,8 +21,8 @@ export class RendersController {
   }
 
   @Post('projects/:id/renders')
-  ask(@Param('id') id: string, @Body() { container, range, level }: NewRender) {
-    return this.renders.ask(id, container, range, level);
+  ask(@Param('id') id: string, @Body() wish: NewRender) {
+    return this.renders.ask(id, wish);
   }
 
   @Post('renders/:id/cancel')

@@ -2,13 +2,32 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable, NotFoundException, UnprocessableEntityException, type OnApplicationBootstrap } from '@nestjs/common';
-import { parseProject, reelFrames, type FlowLevel, type Render, type RenderContainer, type RenderRange } from '@idle-bend/core';
+import { parseProject, reelFrames, setReelRange, type FlowLevel, type Project, type Render, type RenderContainer, type RenderPart, type RenderRange } from '@idle-bend/core';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { FootageStore } from '../footage/footage.js';
 import { JobQueue, runJob, type RunningJob } from '../jobs/job.js';
 import { Projects } from '../projects/projects.js';
 import { RenderRow } from '../storage/rows.js';
+
+export interface RenderWish {
+  readonly container: RenderContainer;
+  readonly range?: RenderRange | undefined;
+  readonly level?: FlowLevel | undefined;
+  readonly part?: RenderPart | undefined;
+}
+
+/** The document with the range that is to be rendered, or with none. */
+function partOf(project: Project, part: RenderPart): Project {
+  if (part === 'reel') return setReelRange(project, null);
+  if (!project.reel.range) throw new UnprocessableEntityException('The reel has no range; set its in and out point on the bench.');
+  return project;
+}
+
+function framesOf(project: Project): number {
+  const { range } = project.reel;
+  return range ? Math.max(0, Math.min(range.to, reelFrames(project)) - range.from) : reelFrames(project);
+}
 
 /** Renders, one at a time, in the background; a restart begins what was running again. */
 @Injectable()
@@ -42,10 +61,11 @@ export class Renders implements OnApplicationBootstrap {
   }
 
   /** Renders the project as it is kept now; later edits do not reach it. */
-  async ask(projectId: string, container: RenderContainer, range: RenderRange = 'keep', level: FlowLevel = 'default'): Promise<Render> {
+  async ask(projectId: string, { container, range = 'keep', level = 'default', part = 'reel' }: RenderWish): Promise<Render> {
     const project = await this.projects.row(projectId);
-    const frames = reelFrames(parseProject(JSON.parse(project.document)));
-    if (frames === 0) throw new UnprocessableEntityException('There is nothing on the reel to render.');
+    const document = partOf(parseProject(JSON.parse(project.document)), part);
+    const frames = framesOf(document);
+    if (frames === 0) throw new UnprocessableEntityException(`There is nothing on the ${part === 'range' ? 'reel in that range' : 'reel'} to render.`);
     const fileName = `${project.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'reel'}.${container}`;
     const row = await RenderRow.create({
       id: randomUUID(),
@@ -56,7 +76,7 @@ export class Renders implements OnApplicationBootstrap {
       level,
       status: 'queued',
       problem: null,
-      document: project.document,
+      document: JSON.stringify(document),
       frames,
       bytes: null,
     });

@@ -1,5 +1,16 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { makingOf, reelFrames, formatTimecode, usesFlow, type FlowLevel, type Render, type RenderRange } from '@idle-bend/core';
+import {
+  allClips,
+  footageOnReel,
+  formatTimecode,
+  makingOf,
+  reelFrames,
+  usesFlow,
+  type FlowLevel,
+  type Render,
+  type RenderPart,
+  type RenderRange,
+} from '@idle-bend/core';
 import { Download, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { useParams } from 'react-router';
@@ -31,15 +42,18 @@ export function RendersPage() {
   const document = useProject((s) => s.document)!;
   const { data, error } = useQuery({ queryKey: ['renders', projectId], queryFn: () => api.renders(projectId) });
   const { data: footage = [] } = useQuery({ queryKey: ['footage', projectId], queryFn: () => api.footage(projectId) });
-  const used = new Set(document.reel.items.flatMap((item) => (item.kind === 'clip' ? [item.sourceId] : [])));
+  const used = footageOnReel(document);
   const hasHighRange = footage.some((f) => used.has(f.id) && f.facts.picture?.highRange);
   const [range, setRange] = useState<RenderRange>('keep');
   const [level, setLevel] = useState<FlowLevel>('default');
-  const hasFlow = document.reel.items.some((item) => item.kind === 'clip' && usesFlow(makingOf(document, item)));
+  const hasFlow = allClips(document).some((clip) => usesFlow(makingOf(document, clip)));
+  const { rate, width, height, range: stretch } = document.reel;
+  const [wanted, setPart] = useState<RenderPart>('range');
+  const part = stretch ? wanted : 'reel';
   const start = useMutation({
     mutationFn: async (container: 'mp4' | 'mkv') => {
       await flush();
-      return api.startRender(projectId, container, hasHighRange ? range : 'keep', level);
+      return api.startRender(projectId, { container, range: hasHighRange ? range : 'keep', level, part });
     },
     onError: (e) => toast.error(e.message),
   });
@@ -50,8 +64,21 @@ export function RendersPage() {
       <p className="text-faint mb-4">
         {frames === 0
           ? 'There is no clip on the reel yet.'
-          : `The reel is ${frames} frames, ${formatTimecode(frames, document.reel.rate)}, at ${document.reel.width}×${document.reel.height}, made from the originals. Sound is left out in this version.`}
+          : `The reel is ${frames} frames, ${formatTimecode(frames, rate)}, at ${width}×${height}, made from the originals, with the sounds that lie under it.`}
       </p>
+      {stretch && (
+        <div className="mb-4 w-96">
+          <Choice
+            label="How much of it"
+            value={part}
+            options={[
+              { value: 'reel', text: 'The whole reel' },
+              { value: 'range', text: `Its range, ${Math.min(stretch.to, frames) - stretch.from} frames`, title: `From ${formatTimecode(stretch.from, rate)}` },
+            ]}
+            choose={setPart}
+          />
+        </div>
+      )}
       {hasHighRange && (
         <div className="mb-4 w-96">
           <Choice label="High dynamic range" value={range} options={RANGES} choose={setRange} />

@@ -106,6 +106,9 @@ export const RENDER_CONTAINERS = ['mp4', 'mkv'] as const;
 /** What a render does with high dynamic range: as it is, with its tags, or tone-mapped to the standard range (BT.709). */
 export const RENDER_RANGES = ['keep', 'standard'] as const;
 export type RenderRange = (typeof RENDER_RANGES)[number];
+/** The whole reel, or the range that is set on it. */
+export const RENDER_PARTS = ['reel', 'range'] as const;
+export type RenderPart = (typeof RENDER_PARTS)[number];
 export type RenderContainer = (typeof RENDER_CONTAINERS)[number];
 export type RenderStatus = 'queued' | 'running' | 'done' | 'failed' | 'cancelled';
 

@@ -15,6 +15,8 @@ import { bounceRange, fitRange, scaleRangeSpeed, setRangeSpeed, turnRange } from
 import { mapDuration, type TimeMap } from '../time-map/time-map.js';
 import { reachTurn } from '../time-map/turn.js';
 import { landClip } from '../landing/land-clip.js';
+import { bindItems, unbind } from '../group/bind.js';
+import { insideGroup, isGroup, withInside } from '../group/inside.js';
 import { shifted } from '../beats/grid.js';
 import * as edits from './edit.js';
 import * as reel from './reel-edit.js';
@@ -106,6 +108,20 @@ const PROJECT_EDITS: Readonly<Record<string, (project: Project, clip: Clip, move
     return sound?.beats ? sounds.setBeats(project, sound.id, shifted(sound.beats, 0.5)) : project;
   },
   noSound: (project, _, { pick }) => sounds.removeSound(project, project.reel.sounds[pick % (project.reel.sounds.length || 1)]?.id ?? ''),
+  bind: (project, _, { pick }, id) => {
+    const from = pick % project.reel.items.length;
+    const ids = project.reel.items.slice(from, from + 2 + (pick % 3)).map((item) => item.id);
+    return bindItems(project, ids, { clipId: `${id}-g`, sourceId: `${id}-s`, name: id });
+  },
+  unbind: (project, clip) => unbind(project, clip.id),
+  inside: (project, clip, _, id) => {
+    const group = sourceOf(project, clip);
+    if (!isGroup(group)) return project;
+    const view = insideGroup(project, group.id);
+    return withInside(project, group.id, edits.appendClip(reel.trimEnd(view, view.reel.items.find((i) => i.kind === 'clip')!.id, 20), id, 'bell', 5, 9));
+  },
+  framing: (project, clip, { x, y }) => reel.setFraming(project, clip.id, { fit: 'fill', scale: 0.1 + x, x, y }),
+  range: (project, _, { x, y }) => reel.setReelRange(project, { from: Math.round(x * 100), to: Math.round(y * 200) }),
   closeUp: (project, _, { pick }) => edits.setSkips(project, 'bell', pick % 2 ? null : { mode: 'close', repeats: [3, 7, 40, 41, 200] }),
 };
 

@@ -6,7 +6,9 @@ import { positionAt } from '../time-map/evaluate.js';
 import { joinMaps, splitMap } from '../time-map/split.js';
 import { CLOSEST_VERTICES, fittedMap, mapDuration, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
 import type { Method } from '../clip/sampling.js';
-import { placeItems, plainClip, plainMap, type Clip, type Cue, type Moment, type Project, type ReachMethod, type Source, type Tie } from './project.js';
+import { isGroup } from '../group/inside.js';
+import { clipInside, originOf } from '../group/moments-inside.js';
+import { allClips, mapClips, placeItems, plainClip, plainMap, type Clip, type Cue, type Moment, type Project, type ReachMethod, type Source, type Tie } from './project.js';
 
 /** Puts footage into the project. Its id must be new. */
 export function addSource(project: Project, source: Source): Project {
@@ -16,8 +18,8 @@ export function addSource(project: Project, source: Source): Project {
 
 /** Takes footage out. Refused while a clip uses it, naming the clip. */
 export function removeSource(project: Project, sourceId: string): Project {
-  const user = project.reel.items.find((item) => item.kind === 'clip' && item.sourceId === sourceId);
-  if (user?.kind === 'clip') throw new InvalidInput('source', `the clip "${user.name}" still uses it; take that off the reel first`);
+  const user = allClips(project).find((clip) => clip.sourceId === sourceId);
+  if (user) throw new InvalidInput('source', `the clip "${user.name}" still uses it; take that off the reel first`);
   return { ...project, sources: project.sources.filter((s) => s.id !== sourceId) };
 }
 
@@ -177,16 +179,27 @@ export function replaceSource(project: Project, sourceId: string, frames: number
     ...clip,
     mends: mends.filter(({ from }) => from < frames).map((mend) => ({ ...mend, to: Math.min(mend.to, frames) })),
   });
-  const items = project.reel.items.map((item) => (item.kind === 'clip' && item.sourceId === sourceId ? within(item) : item));
-  return updateSource(setSkips(withItems(project, items), sourceId, null), sourceId, (s) => ({ ...s, frames, nativeRate, readAs }));
+  const kept = mapClips(project, (clip) => (clip.sourceId === sourceId ? within(clip) : clip));
+  return updateSource(setSkips(kept, sourceId, null), sourceId, (s) => ({ ...s, frames, nativeRate, readAs }));
 }
 
 export function renameSource(project: Project, sourceId: string, name: string): Project {
   return updateSource(project, sourceId, (source) => ({ ...source, name }));
 }
 
-/** Marks a moment. A frame that carries one already keeps it. */
+/**
+ * Marks a moment. A frame that carries one already keeps it. In a group `frame` is one of its times, and what is marked is the
+ * nearest frame of the footage that shows there.
+ */
 export function addMoment(project: Project, sourceId: string, moment: Moment): Project {
+  if (isGroup(findSource(project, sourceId))) {
+    const inside = clipInside(project, sourceId, moment.frame);
+    if (!inside) throw new InvalidInput('moment', 'there is no clip there');
+    const source = findSource(project, inside.clip.sourceId);
+    const position = positionAt(inside.clip.map, inside.k);
+    const frame = isGroup(source) ? position : Math.round(frameOfPosition(source, position));
+    return addMoment(project, source.id, { ...moment, frame });
+  }
   return updateSource(project, sourceId, (source) => {
     if (!Number.isInteger(moment.frame) || moment.frame < 0 || moment.frame >= source.frames)
       throw new InvalidInput('moment', `frame ${moment.frame} is not in "${source.name}", which has frames 0 to ${source.frames - 1}`);
@@ -195,15 +208,29 @@ export function addMoment(project: Project, sourceId: string, moment: Moment): P
   });
 }
 
+/** Renames or moves a moment; of a group, that of the clip inside, which only a clip inside can move. */
 export function updateMoment(project: Project, sourceId: string, momentId: string, change: Partial<Omit<Moment, 'id'>>): Project {
+  if (isGroup(findSource(project, sourceId))) {
+    if (change.frame !== undefined) throw new InvalidInput('moment', 'belongs to a clip inside the group; open it to move it');
+    const [source, id] = insideMoment(project, sourceId, momentId);
+    return updateMoment(project, source, id, change);
+  }
   return updateSource(project, sourceId, (source) => ({
     ...source,
     moments: source.moments.map((m) => (m.id === momentId ? { ...m, ...change } : m)).sort((a, b) => a.frame - b.frame),
   }));
 }
 
-/** Takes a moment out, and the ties that name it. */
+/** The source and the id of the moment behind a group's. */
+function insideMoment(project: Project, sourceId: string, momentId: string): readonly [sourceId: string, momentId: string] {
+  const { clip, momentId: id } = originOf(project, sourceId, momentId);
+  if (id === undefined) throw new InvalidInput('moment', 'is a cut inside the group; open it to change that');
+  return [clip.sourceId, id];
+}
+
+/** Takes a moment out, and the ties that name it; of a group, that of the clip inside. */
 export function removeMoment(project: Project, sourceId: string, momentId: string): Project {
+  if (isGroup(findSource(project, sourceId))) return removeMoment(project, ...insideMoment(project, sourceId, momentId));
   return updateSource(
     withoutTies(project, (tie) => tie.momentId === momentId),
     sourceId,
@@ -229,9 +256,8 @@ export function updateCue(project: Project, cueId: string, change: Partial<Omit<
 /** Takes a cue out, and the ties and pins that name it. */
 export function removeCue(project: Project, cueId: string): Project {
   const free = withoutTies(project, (tie) => tie.cueId === cueId);
-  const items = free.reel.items.map((item) => (item.kind === 'clip' && item.pin === cueId ? { ...item, pin: null } : item));
   return withCues(
-    withItems(free, items),
+    mapClips(free, (clip) => (clip.pin === cueId ? { ...clip, pin: null } : clip)),
     project.reel.cues.filter((c) => c.id !== cueId),
   );
 }
@@ -244,12 +270,10 @@ export function setSkips(project: Project, sourceId: string, skips: Skips | null
   const before = findSource(project, sourceId);
   const after = { ...before, skips };
   const changed = updateSource(project, sourceId, () => after);
-  const items = changed.reel.items.map((item) => {
-    if (item.kind !== 'clip' || item.sourceId !== sourceId) return item;
-    const move = (map: TimeMap) => closedMap(map, (s) => placeOfFrame(after, frameOfPosition(before, s)));
-    return { ...item, map: move(item.map), versions: item.versions.map((v) => ({ ...v, map: move(v.map) })) };
-  });
-  return withItems(changed, items);
+  const move = (map: TimeMap) => closedMap(map, (s) => placeOfFrame(after, frameOfPosition(before, s)));
+  return mapClips(changed, (clip) =>
+    clip.sourceId === sourceId ? { ...clip, map: move(clip.map), versions: clip.versions.map((v) => ({ ...v, map: move(v.map) })) } : clip,
+  );
 }
 
 /** Moves a map's source positions and keeps the slopes of its reaches: time closes up, or opens, with them. */
@@ -283,8 +307,7 @@ export function untie(project: Project, clipId: string, momentId: string): Proje
 }
 
 function withoutTies(project: Project, gone: (tie: Tie) => boolean): Project {
-  const items = project.reel.items.map((item) => (item.kind === 'clip' && item.ties.some(gone) ? { ...item, ties: item.ties.filter((t) => !gone(t)) } : item));
-  return withItems(project, items);
+  return mapClips(project, (clip) => (clip.ties.some(gone) ? { ...clip, ties: clip.ties.filter((t) => !gone(t)) } : clip));
 }
 
 function withItems(project: Project, items: Project['reel']['items']): Project {

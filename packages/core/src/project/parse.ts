@@ -5,6 +5,7 @@ import { InvalidInput } from '../errors.js';
 import { rate, type Rate } from '../rate/rate.js';
 import {
   PROJECT_VERSION,
+  type Bound,
   type ClipVersion,
   type Cue,
   type Moment,
@@ -15,19 +16,22 @@ import {
   type SoundPlace,
   type Source,
   type SpeedLimits,
+  type Stretch,
   type Tie,
 } from './project.js';
 import type { Skips } from '../repeats/skip.js';
 import { readMap } from './read-map.js';
 import type { BeatGrid } from '../beats/grid.js';
 import { checkSound } from './sounds.js';
+import { checkDepth } from '../group/inside.js';
+import { checkFraming, FITS, type Framing } from '../framing/framing.js';
 import { array, boolean, finite, object, oneOf, onlyFields, string, whole } from './read.js';
 
 /** Turns a document of version n into one of version n + 1. */
 export type Migration = (document: Record<string, unknown>) => Record<string, unknown>;
 
 /** `MIGRATIONS[n]` lifts version n. */
-const MIGRATIONS: Readonly<Record<number, Migration>> = { 1: withTies, 2: withVersions, 3: withMakings, 4: withSounds };
+const MIGRATIONS: Readonly<Record<number, Migration>> = { 1: withTies, 2: withVersions, 3: withMakings, 4: withSounds, 5: withFramings };
 
 /** Version 2 ties moments to cues, clip by clip. */
 function withTies(document: Record<string, unknown>): Record<string, unknown> {
@@ -71,6 +75,16 @@ function withSounds(document: Record<string, unknown>): Record<string, unknown> 
   return { ...document, reel: { ...reel, items, cues, sounds: [] } };
 }
 
+/** Version 6 has groups, a framing for every clip, and a range of the reel. */
+function withFramings(document: Record<string, unknown>): Record<string, unknown> {
+  const reel = object(document['reel'], 'reel');
+  const items = array(reel['items'], 'reel.items').map((value, i) => {
+    const item = object(value, `reel.items[${i}]`);
+    return item['kind'] === 'clip' ? { ...item, framing: null } : item;
+  });
+  return { ...document, reel: { ...reel, items, range: null } };
+}
+
 /** Lifts a document to version `target`, one version at a time. Throws `InvalidInput` for a newer or unknown version. */
 export function migrate(
   document: Record<string, unknown>,
@@ -94,17 +108,19 @@ export function parseProject(value: unknown): Project {
   if (raw['format'] !== 'idle-bend-project') throw new InvalidInput('project, format', 'is not an Idle Bend project');
   const document = migrate(raw);
   onlyFields(document, ['format', 'version', 'reel', 'sources'], 'project');
-  const sources = array(document['sources'], 'sources', 10_000).map((s, i) => readSource(s, `sources[${i}]`));
-  unique(sources, 'sources');
+  const unbound = array(document['sources'], 'sources', 10_000).map((s, i) => readSource(s, `sources[${i}]`));
+  unique(unbound, 'sources');
+  // A group's clips are of other sources, which have to be known first.
+  const sources = unbound.map(({ bound, ...source }, i) => (bound === undefined ? source : { ...source, bound: readBound(bound, `sources[${i}].bound`, unbound) }));
   const reel = object(document['reel'], 'reel');
-  onlyFields(reel, ['rate', 'width', 'height', 'method', 'temper', 'items', 'cues', 'sounds'], 'reel');
+  onlyFields(reel, ['rate', 'width', 'height', 'method', 'temper', 'items', 'cues', 'sounds', 'range'], 'reel');
   const sounds = array(reel['sounds'], 'reel.sounds', 1000).map((sound, i) => readSound(sound, `reel.sounds[${i}]`));
   unique(sounds, 'reel.sounds');
   const cues = array(reel['cues'], 'reel.cues', 1_000_000).map((c, i) => readCue(c, `reel.cues[${i}]`, sounds));
   unique(cues, 'reel.cues');
   const items = array(reel['items'], 'reel.items', 100_000).map((item, i) => readItem(item, `reel.items[${i}]`, sources, cues));
   unique(items, 'reel.items');
-  return {
+  const project: Project = {
     format: 'idle-bend-project',
     version: PROJECT_VERSION,
     reel: {
@@ -116,9 +132,29 @@ export function parseProject(value: unknown): Project {
       items,
       cues,
       sounds,
+      range: reel['range'] === null ? null : readStretch(reel['range'], 'reel.range'),
     },
     sources,
   };
+  checkDepth(project, 'sources');
+  return project;
+}
+
+function readStretch(value: unknown, field: string): Stretch {
+  const stretch = object(value, field);
+  onlyFields(stretch, ['from', 'to'], field);
+  const from = whole(stretch['from'], `${field}.from`);
+  return { from, to: whole(stretch['to'], `${field}.to`, from + 1) };
+}
+
+function readBound(value: unknown, field: string, sources: readonly KnownSource[]): Bound {
+  const bound = object(value, field);
+  onlyFields(bound, ['items', 'cues'], field);
+  const cues = array(bound['cues'], `${field}.cues`).map((c, i) => readCue(c, `${field}.cues[${i}]`, []));
+  unique(cues, `${field}.cues`);
+  const items = array(bound['items'], `${field}.items`, 100_000).map((item, i) => readItem(item, `${field}.items[${i}]`, sources, cues));
+  unique(items, `${field}.items`);
+  return { items, cues };
 }
 
 function unique(entries: readonly { readonly id: string }[], field: string): void {
@@ -127,6 +163,13 @@ function unique(entries: readonly { readonly id: string }[], field: string): voi
     if (seen.has(id)) throw new InvalidInput(field, `has the id "${id}" twice`);
     seen.add(id);
   }
+}
+
+/** A moment of a group is named by the clips and the moment it comes from, with dots between. */
+function readMomentId(value: unknown, field: string): string {
+  const id = string(value, field, 2000);
+  if (!/^[\w-]+(\.[\w-]+)*$/.test(id)) throw new InvalidInput(field, 'must be made of letters, digits, _, - and dots between');
+  return id;
 }
 
 function readId(value: unknown, field: string): string {
@@ -140,11 +183,15 @@ function readRate(value: unknown, field: string): Rate {
   return rate(whole(r['num'], `${field}.num`), whole(r['den'], `${field}.den`), field);
 }
 
-function readSource(value: unknown, field: string): Source {
+type KnownSource = Omit<Source, 'bound'>;
+
+/** A source, what is bound in it as it was found. */
+function readSource(value: unknown, field: string): KnownSource & { readonly bound?: unknown } {
   const s = object(value, field);
-  onlyFields(s, ['id', 'name', 'frames', 'nativeRate', 'readAs', 'moments', 'skips'], field);
+  onlyFields(s, ['id', 'name', 'frames', 'nativeRate', 'readAs', 'moments', 'skips', 'bound'], field);
   const frames = whole(s['frames'], `${field}.frames`, 1);
-  const moments = array(s['moments'], `${field}.moments`).map((m, i) => readMoment(m, `${field}.moments[${i}]`, frames));
+  const isGroup = s['bound'] !== undefined;
+  const moments = array(s['moments'], `${field}.moments`).map((m, i) => readMoment(m, `${field}.moments[${i}]`, frames, isGroup));
   unique(moments, `${field}.moments`);
   return {
     id: readId(s['id'], `${field}.id`),
@@ -154,6 +201,7 @@ function readSource(value: unknown, field: string): Source {
     readAs: readRate(s['readAs'], `${field}.readAs`),
     moments,
     skips: s['skips'] === null ? null : readSkips(s['skips'], `${field}.skips`, frames),
+    ...(isGroup && { bound: s['bound'] }),
   };
 }
 
@@ -166,10 +214,13 @@ function readSkips(value: unknown, field: string, frames: number): Skips {
   return { mode: oneOf(skips['mode'], ['keep', 'close'] as const, `${field}.mode`), repeats };
 }
 
-function readMoment(value: unknown, field: string, frames: number): Moment {
+/** Of footage a moment is one of its frames; of a group it is any time of it. */
+function readMoment(value: unknown, field: string, frames: number, ofGroup: boolean): Moment {
   const m = object(value, field);
   onlyFields(m, ['id', 'frame', 'name'], field);
-  return { id: readId(m['id'], `${field}.id`), frame: whole(m['frame'], `${field}.frame`, 0, frames - 1), name: string(m['name'], `${field}.name`) };
+  const frame = ofGroup ? finite(m['frame'], `${field}.frame`) : whole(m['frame'], `${field}.frame`, 0, frames - 1);
+  if (!(frame >= 0 && frame <= frames - 1)) throw new InvalidInput(`${field}.frame`, `must lie in 0 to ${frames - 1}`);
+  return { id: readMomentId(m['id'], `${field}.id`), frame, name: string(m['name'], `${field}.name`, 1000) };
 }
 
 function readCue(value: unknown, field: string, sounds: readonly Sound[]): Cue {
@@ -222,14 +273,14 @@ function readBeatGrid(value: unknown, field: string): BeatGrid {
   return { times, bar: { beats, first: whole(bar['first'], `${field}.bar.first`, 0, beats - 1) } };
 }
 
-function readItem(value: unknown, field: string, sources: readonly Source[], cues: readonly Cue[]): ReelItem {
+function readItem(value: unknown, field: string, sources: readonly KnownSource[], cues: readonly Cue[]): ReelItem {
   const item = object(value, field);
   const id = readId(item['id'], `${field}.id`);
   if (oneOf(item['kind'], ['clip', 'gap'] as const, `${field}.kind`) === 'gap') {
     onlyFields(item, ['kind', 'id', 'frames'], field);
     return { kind: 'gap', id, frames: whole(item['frames'], `${field}.frames`, 1, 1e9) };
   }
-  onlyFields(item, ['kind', 'id', 'name', 'sourceId', 'map', 'method', 'temper', 'reachMethods', 'mends', 'end', 'ties', 'locks', 'limits', 'versions', 'pin', 'fills'], field); // prettier-ignore
+  onlyFields(item, ['kind', 'id', 'name', 'sourceId', 'map', 'method', 'temper', 'reachMethods', 'mends', 'end', 'ties', 'locks', 'limits', 'versions', 'pin', 'fills', 'framing'], field); // prettier-ignore
   const sourceId = readId(item['sourceId'], `${field}.sourceId`);
   const source = sources.find((s) => s.id === sourceId);
   if (!source) throw new InvalidInput(`${field}.sourceId`, `"${sourceId}" is not among the sources`);
@@ -251,7 +302,17 @@ function readItem(value: unknown, field: string, sources: readonly Source[], cue
     versions: readVersions(item['versions'], `${field}.versions`),
     pin: item['pin'] === null ? null : readPin(item['pin'], `${field}.pin`, cues),
     fills: boolean(item['fills'], `${field}.fills`),
+    framing: item['framing'] === null ? null : readFraming(item['framing'], `${field}.framing`),
   };
+}
+
+function readFraming(value: unknown, field: string): Framing {
+  const f = object(value, field);
+  onlyFields(f, ['fit', 'scale', 'x', 'y'], field);
+  const number = (name: string) => finite(f[name], `${field}.${name}`);
+  const framing = { fit: oneOf(f['fit'], FITS, `${field}.fit`), scale: number('scale'), x: number('x'), y: number('y') };
+  checkFraming(framing, field);
+  return framing;
 }
 
 function readPin(value: unknown, field: string, cues: readonly Cue[]): string {
@@ -314,12 +375,12 @@ function readVersions(value: unknown, field: string): ClipVersion[] {
   return versions;
 }
 
-function readTies(value: unknown, field: string, source: Source, cues: readonly Cue[]): Tie[] {
+function readTies(value: unknown, field: string, source: KnownSource, cues: readonly Cue[]): Tie[] {
   const ties = array(value, field, 10_000).map((entry, i) => {
     const at = `${field}[${i}]`;
     const tie = object(entry, at);
     onlyFields(tie, ['momentId', 'cueId'], at);
-    const momentId = readId(tie['momentId'], `${at}.momentId`);
+    const momentId = readMomentId(tie['momentId'], `${at}.momentId`);
     const cueId = readId(tie['cueId'], `${at}.cueId`);
     if (!source.moments.some((m) => m.id === momentId)) throw new InvalidInput(`${at}.momentId`, `"${momentId}" is not a moment of ${source.name}`);
     if (!cues.some((c) => c.id === cueId)) throw new InvalidInput(`${at}.cueId`, `"${cueId}" is not a cue of the reel`);

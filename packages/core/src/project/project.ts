@@ -9,9 +9,10 @@ import { naturalSlope, type Rate } from '../rate/rate.js';
 import { usableFrames, type Skips } from '../repeats/skip.js';
 import type { TimeMap } from '../time-map/time-map.js';
 import type { BeatGrid } from '../beats/grid.js';
+import type { Framing } from '../framing/framing.js';
 
 /** The version of the document this code writes; older ones are migrated when read. */
-export const PROJECT_VERSION = 5;
+export const PROJECT_VERSION = 6;
 
 /** A source frame the editor cares about; `frame` counts native source frames. */
 export interface Moment {
@@ -53,7 +54,16 @@ export interface Sound {
   readonly beats: BeatGrid | null;
 }
 
-/** What the document knows of a piece of footage. The media itself is the server's, under the same id. */
+/** Items bound into one: a small reel with times of its own. */
+export interface Bound {
+  readonly items: readonly ReelItem[];
+  readonly cues: readonly Cue[];
+}
+
+/**
+ * What a clip is of. Footage, as a rule: the media itself is the server's, under the same id. Or items bound into a group: then its
+ * frames are those of the bound reel, its rate is the reel's, and its moments are those of the clips inside, where they show.
+ */
 export interface Source {
   readonly id: string;
   readonly name: string;
@@ -64,6 +74,8 @@ export interface Source {
   readonly moments: readonly Moment[];
   /** Repeated frames that are left out; none are when there is no such choice. */
   readonly skips: Skips | null;
+  /** Only a group has it. */
+  readonly bound?: Bound;
 }
 
 /** A moment of a clip's source tied to a cue of the reel: the clip is to show that very frame there. */
@@ -116,6 +128,8 @@ export interface Clip {
   readonly pin: string | null;
   /** Its speed follows the room it has, so that it fills that exactly. */
   readonly fills: boolean;
+  /** How its picture lies in the reel's; without one it is fitted in. */
+  readonly framing: Framing | null;
 }
 
 export interface Gap {
@@ -136,6 +150,14 @@ export interface Reel {
   readonly items: readonly ReelItem[];
   readonly cues: readonly Cue[];
   readonly sounds: readonly Sound[];
+  /** The stretch that is played round and can be rendered alone: from its first frame to the one past its last. */
+  readonly range: Stretch | null;
+}
+
+/** Timeline frames from … to − 1, whole numbers. */
+export interface Stretch {
+  readonly from: number;
+  readonly to: number;
 }
 
 /** A whole edit, as a value: an edit makes a new one, undo is keeping the old. */
@@ -150,7 +172,7 @@ export function emptyProject(rate: Rate, width = 1280, height = 720): Project {
   return {
     format: 'idle-bend-project',
     version: PROJECT_VERSION,
-    reel: { rate, width, height, method: 'step', temper: EVEN_TEMPER, items: [], cues: [], sounds: [] },
+    reel: { rate, width, height, method: 'step', temper: EVEN_TEMPER, items: [], cues: [], sounds: [], range: null },
     sources: [],
   };
 }
@@ -173,6 +195,7 @@ export function plainClip(id: string, source: Source, reelRate: Rate, first = 0,
     versions: [],
     pin: null,
     fills: false,
+    framing: null,
   };
 }
 
@@ -186,17 +209,45 @@ export function sourceOf(project: Project, clip: Clip): Source {
   return source;
 }
 
+/** Changes every clip, those inside groups too. */
+export function mapClips(project: Project, change: (clip: Clip) => Clip): Project {
+  const each = (items: readonly ReelItem[]): readonly ReelItem[] => {
+    const changed = items.map((item) => (item.kind === 'clip' ? change(item) : item));
+    return changed.every((item, i) => item === items[i]) ? items : changed;
+  };
+  const items = each(project.reel.items);
+  const sources = project.sources.map((source) => {
+    const inside = source.bound && each(source.bound.items);
+    return !inside || inside === source.bound!.items ? source : { ...source, bound: { ...source.bound!, items: inside } };
+  });
+  return {
+    ...project,
+    reel: items === project.reel.items ? project.reel : { ...project.reel, items },
+    sources: sources.every((source, i) => source === project.sources[i]) ? project.sources : sources,
+  };
+}
+
+/** Every clip of the project, those inside groups too. */
+export const allClips = ({ reel, sources }: Project): Clip[] =>
+  [reel.items, ...sources.flatMap(({ bound }) => (bound ? [bound.items] : []))].flat().filter((item) => item.kind === 'clip');
+
 export function clipSlope(project: Project, clip: Clip): number {
   return naturalSlope(sourceOf(project, clip).readAs, project.reel.rate);
 }
 
-/** The way a clip's in-betweens are made, reaches and mends apart. */
-export const methodOf = ({ reel }: Project, clip: Clip): Method => clip.method ?? reel.method;
+/** How the group a clip is inside of says its in-betweens are made, where it does. */
+export interface MadeAs {
+  readonly method?: Method | undefined;
+  readonly temper?: FlowTemper | undefined;
+}
 
-export const temperOf = ({ reel }: Project, clip: Clip): FlowTemper => clip.temper ?? reel.temper;
+/** The way a clip's in-betweens are made, reaches and mends apart. */
+export const methodOf = ({ reel }: Project, clip: Clip, madeAs: MadeAs = {}): Method => clip.method ?? madeAs.method ?? reel.method;
+
+export const temperOf = ({ reel }: Project, clip: Clip, madeAs: MadeAs = {}): FlowTemper => clip.temper ?? madeAs.temper ?? reel.temper;
 
 /** How a clip's in-betweens are made, with everything it says of stretches. */
-export function makingOf(project: Project, clip: Clip): Making {
+export function makingOf(project: Project, clip: Clip, madeAs: MadeAs = {}): Making {
   const { vertices } = clip.map;
   const stretches = clip.reachMethods.map(({ reach, method }) => ({
     // The first and the last reach own what lies beyond them too.
@@ -204,7 +255,7 @@ export function makingOf(project: Project, clip: Clip): Making {
     to: reach === vertices.length - 2 ? Infinity : vertices[reach + 1]!.t,
     method,
   }));
-  return { method: methodOf(project, clip), temper: temperOf(project, clip), stretches, mends: clip.mends };
+  return { method: methodOf(project, clip, madeAs), temper: temperOf(project, clip, madeAs), stretches, mends: clip.mends };
 }
 
 /** A reel item with its place: it covers timeline frames start … start+frames−1. */

@@ -6,8 +6,11 @@ import { fitDuration } from '../time-map/edit.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { splitMap } from '../time-map/split.js';
 import { mapDuration, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
-import { withMap } from './edit.js';
-import { pinnedFrame, placeItems, placeOf, plainClip, sourceOf, type Clip, type Project, type ReelItem } from './project.js';
+import { settleGroups } from '../group/settle.js';
+import { checkDepth } from '../group/inside.js';
+import { checkFraming, type Framing } from '../framing/framing.js';
+import { updateClip, withMap } from './edit.js';
+import { pinnedFrame, placeItems, placeOf, plainClip, sourceOf, type Clip, type Project, type ReelItem, type Source, type Stretch } from './project.js';
 import { settleCues } from './sounds.js';
 
 const withItems = (project: Project, items: readonly ReelItem[]): Project => ({ ...project, reel: { ...project.reel, items } });
@@ -58,7 +61,9 @@ export function replaceClip(project: Project, clipId: string, sourceId: string):
   const plain = plainClip(clipId, source, project.reel.rate);
   const own = clipFrameCount(plain.map, usableFrames(source));
   const map = clip.fills ? fitDuration(plain.map, placed.frames) : own > placed.frames ? splitMap(plain.map, placed.frames)[0] : plain.map;
-  return replaced(project, clipId, [{ ...plain, map, pin: clip.pin, fills: clip.fills }]);
+  const changed = replaced(project, clipId, [{ ...plain, map, pin: clip.pin, fills: clip.fills, framing: clip.framing }]);
+  checkDepth(changed);
+  return changed;
 }
 
 /**
@@ -142,9 +147,25 @@ export function setFills(project: Project, clipId: string, fills: boolean): Proj
   return settleReel(replaced(project, clipId, [{ ...clipOf(project, clipId), fills }]));
 }
 
-/** Brings what follows from elsewhere up to date: cues that belong to sounds, and clips that fill the room before a pinned cut. */
+/** How a clip's picture lies in the reel's; null fits it in. */
+export function setFraming(project: Project, clipId: string, framing: Framing | null): Project {
+  if (framing) checkFraming(framing);
+  return updateClip(project, clipId, (clip) => ({ ...clip, framing }));
+}
+
+/** The stretch of the reel that is played round and can be rendered alone, or none. Throws `InvalidInput` for an empty one. */
+export function setReelRange(project: Project, range: Stretch | null): Project {
+  if (range && !(Number.isInteger(range.from) && Number.isInteger(range.to) && range.from >= 0 && range.to > range.from))
+    throw new InvalidInput('range', 'must begin on the reel and end after it begins');
+  return { ...project, reel: { ...project.reel, range } };
+}
+
+/**
+ * Brings what follows from elsewhere up to date: what groups say of themselves, cues that belong to sounds, and clips that fill the
+ * room before a pinned cut.
+ */
 export function settleReel(project: Project): Project {
-  const settled = settleCues(project);
+  const settled = settleCues(settleGroups(project));
   const placed = placeItems(settled);
   const items = placed.map(({ item, frames }, i) => {
     if (item.kind !== 'clip' || !item.fills || pinnedFrame(settled, placed[i + 1]?.item) === undefined) return item;
@@ -169,21 +190,37 @@ export function setReelSize(project: Project, width: number, height: number): Pr
 }
 
 /**
- * Another rate of the reel. Everything keeps its time: curves and typed cues are counted in the new frames, beats are where they
- * are heard.
+ * Another rate of the reel. Everything keeps its time: curves and typed cues are counted in the new frames, inside groups too, and
+ * beats are where they are heard.
  */
 export function setReelRate(project: Project, rate: Rate): Project {
   const factor = framesPerSecond(rate) / framesPerSecond(project.reel.rate);
   if (factor === 1) return project;
+  const groups = new Set(project.sources.filter(({ bound }) => bound).map(({ id }) => id));
+  const items = (each: readonly ReelItem[]) => each.map((item) => scaledItem(item, factor, groups));
+  const cues = (each: Project['reel']['cues']) => each.map((cue) => ({ ...cue, frame: cue.frame * factor }));
+  const { reel } = project;
+  const range = reel.range && scaledStretch(reel.range, factor);
+  const sources = project.sources.map((source): Source => {
+    if (!source.bound) return source;
+    const bound = { items: items(source.bound.items), cues: cues(source.bound.cues) };
+    return { ...source, bound, frames: Math.max(1, Math.round(source.frames * factor)), nativeRate: rate, readAs: rate };
+  });
+  return settleReel({ ...project, sources, reel: { ...reel, rate, items: items(reel.items), cues: cues(reel.cues), range } });
+}
+
+const scaledStretch = ({ from, to }: Stretch, factor: number): Stretch => {
+  const start = Math.round(from * factor);
+  return { from: start, to: Math.max(start + 1, Math.round(to * factor)) };
+};
+
+/** An item counted in other frames; a group's source is counted in them too. */
+function scaledItem(item: ReelItem, factor: number, groups: ReadonlySet<string>): ReelItem {
+  if (item.kind === 'gap') return { ...item, frames: Math.max(1, Math.round(item.frames * factor)) };
+  const inSource = groups.has(item.sourceId) ? factor : 1;
   const map = (m: TimeMap): TimeMap => ({
-    vertices: m.vertices.map(({ t, s }) => ({ t: t * factor, s })),
+    vertices: m.vertices.map(({ t, s }) => ({ t: t * factor, s: s * inSource })),
     bends: m.bends.map((bend) => ({ ...bend, widthFrames: bend.widthFrames * factor })),
   });
-  const items = project.reel.items.map((item): ReelItem =>
-    item.kind === 'gap'
-      ? { ...item, frames: Math.max(1, Math.round(item.frames * factor)) }
-      : { ...item, map: map(item.map), versions: item.versions.map((v) => ({ ...v, map: map(v.map) })) },
-  );
-  const cues = project.reel.cues.map((cue) => ({ ...cue, frame: cue.frame * factor }));
-  return settleReel({ ...project, reel: { ...project.reel, rate, items, cues } });
+  return { ...item, map: map(item.map), versions: item.versions.map((v) => ({ ...v, map: map(v.map) })) };
 }

@@ -1,0 +1,98 @@
+import { InvalidInput } from '../errors.js';
+import { sameRate } from '../rate/rate.js';
+import { sourceOf, type Bound, type Clip, type Project, type Source } from '../project/project.js';
+
+/** Groups within groups within groups: deeper than this, nobody finds anything again. */
+export const DEEPEST = 16;
+
+export type Group = Source & { readonly bound: Bound };
+
+export const isGroup = (source: Source): source is Group => source.bound !== undefined;
+
+export function groupOf(project: Project, sourceId: string): Group {
+  const source = project.sources.find(({ id }) => id === sourceId);
+  if (!source || !isGroup(source)) throw new InvalidInput('group', 'is not in the project any more');
+  return source;
+}
+
+/** Projects are values: a group that was opened once is the same one again. */
+const opened = new WeakMap<Project, Map<string, Project>>();
+
+/**
+ * The project seen from inside a group: its reel is the group's own, with the group's items and cues and no sounds, so that every
+ * edit and every question works there as on the reel. `withInside` puts an edited one back.
+ */
+export function insideGroup(project: Project, sourceId: string): Project {
+  const views = opened.get(project) ?? new Map<string, Project>();
+  opened.set(project, views);
+  let view = views.get(sourceId);
+  if (!view) {
+    const { items, cues } = groupOf(project, sourceId).bound;
+    view = { ...project, reel: { ...project.reel, items, cues, sounds: [], range: null } };
+    views.set(sourceId, view);
+  }
+  return view;
+}
+
+/** The project with a group as it was edited inside. Throws `InvalidInput` for what only the whole reel can have. */
+export function withInside(project: Project, sourceId: string, view: Project): Project {
+  const { items, cues, sounds, ...reel } = view.reel;
+  if (!sameRate(reel.rate, project.reel.rate)) throw new InvalidInput('rate', 'belongs to the whole reel; close the group first');
+  if (sounds.length > 0) throw new InvalidInput('sound', 'lies under the whole reel; close the group first');
+  const sources = view.sources.map((source) => (source.id === sourceId ? { ...source, bound: { items, cues } } : source));
+  const { items: outside, cues: outsideCues, sounds: heard, range } = project.reel;
+  const whole = { ...view, reel: { ...reel, items: outside, cues: outsideCues, sounds: heard, range }, sources };
+  checkDepth(whole);
+  return whole;
+}
+
+/** The sources of a group's clips. */
+export const sourcesInside = ({ bound }: Source): string[] => (bound?.items ?? []).flatMap((item) => (item.kind === 'clip' ? [item.sourceId] : []));
+
+/** Throws `InvalidInput` where a group holds itself, or too many are inside each other. */
+export function checkDepth(project: Project, field = 'group'): void {
+  const byId = new Map(project.sources.map((source) => [source.id, source]));
+  const depths = new Map<string, number>();
+  const depthOf = (id: string, path: readonly string[]): number => {
+    const source = byId.get(id);
+    if (!source?.bound) return 0;
+    if (path.includes(id)) throw new InvalidInput(field, `"${source.name}" would hold itself`);
+    const known = depths.get(id);
+    if (known !== undefined) return known;
+    if (path.length >= DEEPEST) throw new InvalidInput(field, `"${source.name}" lies inside ${DEEPEST} others; that is the most`);
+    const depth = 1 + Math.max(0, ...sourcesInside(source).map((inner) => depthOf(inner, [...path, id])));
+    depths.set(id, depth);
+    return depth;
+  };
+  for (const { id } of project.sources) depthOf(id, []);
+}
+
+/** Everything a clip is of: its source and, of a group, all that is inside, the clip's own first. */
+export function sourcesOf(project: Project, clip: Clip): Source[] {
+  const found = new Map<string, Source>();
+  const visit = (source: Source) => {
+    if (found.has(source.id)) return;
+    found.set(source.id, source);
+    for (const id of sourcesInside(source)) {
+      const inner = project.sources.find((s) => s.id === id);
+      if (inner) visit(inner);
+    }
+  };
+  visit(sourceOf(project, clip));
+  return [...found.values()];
+}
+
+/** The footage a clip shows. */
+export const footageOf = (project: Project, clip: Clip): Source[] => sourcesOf(project, clip).filter((source) => !isGroup(source));
+
+/** The footage that is on the reel, also where it is inside groups. */
+export function footageOnReel(project: Project): Set<string> {
+  return new Set(project.reel.items.flatMap((item) => (item.kind === 'clip' ? footageOf(project, item).map(({ id }) => id) : [])));
+}
+
+/** The project with what one clip needs and nothing else. */
+export const excerptOf = (project: Project, clip: Clip): Project => ({
+  ...project,
+  reel: { ...project.reel, items: [clip], cues: [], sounds: [], range: null },
+  sources: sourcesOf(project, clip),
+});
