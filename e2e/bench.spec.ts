@@ -191,7 +191,7 @@ test('every panel of the bench is readable by machines, day and night', async ({
   };
   const panels: [string, () => Promise<void>][] = [
     ['shapes', () => page.getByRole('tab', { name: 'Shapes' }).click()],
-    ['hold and steps', () => page.getByRole('tab', { name: 'Hold, steps' }).click()],
+    ['hold and steps', () => page.getByRole('tab', { name: 'Holds' }).click()],
     ['place', () => page.getByRole('tab', { name: 'Place' }).click()],
     ['compare', async () => (await page.getByRole('tab', { name: 'Compare' }).click(), page.keyboard.press('x'))],
     ['reach', () => page.getByRole('button', { name: /^Reach 2/ }).click()],

@@ -93,7 +93,7 @@ test('steps, holds with ramps, a brief hurry, matching bends, a turn that is rea
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);
   const clipNow = async () => (await allKept(page), clipOf(await kept(server, id)) as Clip);
-  await page.getByRole('tab', { name: 'Hold, steps' }).click();
+  await page.getByRole('tab', { name: 'Holds' }).click();
   await page.getByLabel('Frames each').fill('6');
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: '3 steps from here, 18 frames' }).click();

@@ -22,6 +22,8 @@ import {
 } from './edits.ts';
 import { LOOKS } from '../preview/messages.ts';
 import { nextHow, nextInStep, toggleCompare } from './comparing.ts';
+import { bindHere, closeHere, openHere, unbindHere } from './groups.ts';
+import { clearReelRange, reelIn, reelOut, toggleReelLoop } from './reel-range.ts';
 import { makeSmooth } from './motion.ts';
 import { keepThisVersion } from './versions.ts';
 import { nextUnits } from './units.ts';
@@ -123,7 +125,7 @@ export function toggleOriginal(): void {
   const bench = current();
   const { shown, original, k } = useBench.getState();
   if (!bench || !shown || shown.k !== k) return;
-  useBench.setState({ clock: 0, original: original ? undefined : stillUrl(bench.source.id, shown.sample) });
+  useBench.setState({ clock: 0, original: original ? undefined : shown.film && stillUrl(shown.film.sourceId, shown.sample) });
 }
 
 function clearAll(): void {
@@ -187,6 +189,14 @@ export const ACTIONS: readonly Action[] = [
   { name: 'The clip after', keys: ['pagedown'], shown: 'PgDn', run: () => walkClips(1) },
   { name: 'Pick the clip before too', keys: ['shift+pageup'], shown: 'Shift PgUp', run: () => pickNeighbour(-1) },
   { name: 'Pick the clip after too', keys: ['shift+pagedown'], shown: 'Shift PgDn', run: () => pickNeighbour(1) },
+  { name: 'Bind the picked clips into a group', keys: ['ctrl+b'], shown: 'Ctrl B', run: bindHere },
+  { name: 'Take the group apart', keys: ['ctrl+shift+b'], shown: 'Ctrl Shift B', run: unbindHere },
+  { name: 'Open the group', keys: ['enter'], shown: 'Enter', run: openHere },
+  { name: 'Close the group', keys: ['shift+enter'], shown: 'Shift Enter', run: closeHere },
+  { name: 'The reel’s range begins here', keys: ['shift+i'], shown: 'Shift I', run: reelIn },
+  { name: 'The reel’s range ends here', keys: ['shift+o'], shown: 'Shift O', run: reelOut },
+  { name: 'Take the reel’s range off', run: clearReelRange },
+  { name: 'Loop the reel’s range', keys: ['shift+g'], shown: 'Shift G', run: toggleReelLoop },
   { name: 'Pick all clips', keys: ['ctrl+a'], shown: 'Ctrl A', run: pickAll },
   { name: 'Keep this version of the curve', keys: ['v'], shown: 'V', run: keepThisVersion },
   { name: 'Compare, or stop comparing', keys: ['x'], shown: 'X', hint: 'compare', run: toggleCompare },

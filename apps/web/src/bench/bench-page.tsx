@@ -1,8 +1,7 @@
-import { useQuery } from '@tanstack/react-query';
+import { footageOf, isGroup, type FootageFacts } from '@idle-bend/core';
 import { useEffect } from 'react';
 import { Link, useParams } from 'react-router';
-import { api } from '../api.ts';
-import { useProject } from '../shell/project-store.ts';
+import { closeAllGroups, useProject } from '../shell/project-store.ts';
 import { ActionsList } from './actions-list.tsx';
 import { activate, benchClip, useBench, type BenchClip } from './bench-store.ts';
 import { ChartTitle } from './chart/chart-title.tsx';
@@ -11,6 +10,8 @@ import { HintLine } from './hint-line.tsx';
 import { SelectionPanel } from './panels/selection-panel.tsx';
 import { Picture } from './picture.tsx';
 import { Readouts } from './readouts.tsx';
+import { useFootage } from './motion.ts';
+import { Crumbs } from './reel/crumbs.tsx';
 import { ReelStrip } from './reel/reel-strip.tsx';
 import { Transport } from './transport.tsx';
 import { useActions } from './use-actions.ts';
@@ -23,6 +24,16 @@ export function BenchPage() {
     useProject((s) => s.document),
     activeId,
   );
+  const inGroup = useProject((s) => s.within.length > 0);
+  // Elsewhere the project is the whole project.
+  useEffect(() => closeAllGroups, []);
+  if (!bench && inGroup)
+    return (
+      <main className="flex h-full flex-col">
+        <Crumbs />
+        <p className="text-faint mt-24 text-center">There is no clip in this group any more. Undo, or close it.</p>
+      </main>
+    );
   if (!bench)
     return (
       <main className="mx-auto mt-24 max-w-md text-center">
@@ -37,8 +48,7 @@ export function BenchPage() {
 }
 
 function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
-  const { data: footage } = useQuery({ queryKey: ['footage', projectId], queryFn: () => api.footage(projectId) });
-  const media = footage?.find((f) => f.id === bench.source.id);
+  const media = useMediaOf(bench);
   useActions();
   useClock(bench);
   // The clip may have been taken away, or none was chosen yet.
@@ -48,27 +58,21 @@ function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
     activate(bench.clip.id);
   }, [bench.clip.id]);
   // What was picked or dismissed belongs to this project.
-  useEffect(() => useBench.setState({ picked: [], dismissed: [], opened: useProject.getState().document }), [projectId]);
+  useEffect(() => useBench.setState({ picked: [], dismissed: [], opened: useProject.getState().whole }), [projectId]);
   return (
     <main className="flex h-full min-h-0 flex-col">
+      <Crumbs />
       <ReelStrip bench={bench} />
       <div className="flex min-h-0 flex-1">
         <div className="bg-shoal flex min-w-0 flex-1 flex-col">
           <ChartTitle bench={bench} />
-          <Chart
-            bench={bench}
-            strip={media?.status === 'ready' && media.facts.picture ? { ...media.facts.picture.strip, revision: media.revision } : undefined}
-          />
+          <Chart bench={bench} />
           <HintLine />
         </div>
         <aside className="border-line bg-paper flex w-[430px] shrink-0 flex-col overflow-hidden border-l" aria-label="Picture and selection">
-          {media?.status === 'ready' ? (
-            <Picture bench={bench} revision={media.revision} />
-          ) : (
-            <Waiting problem={media?.status === 'failed' ? media.problem : undefined} />
-          )}
+          {media.ready ? <Picture bench={bench} /> : <Waiting problem={media.problem} />}
           <Transport />
-          <Readouts bench={bench} facts={media?.facts} />
+          <Readouts bench={bench} facts={media.facts} />
           {/* The picture stays in sight whatever is read below it. */}
           <div className="min-h-0 flex-1 overflow-y-auto">
             <SelectionPanel bench={bench} />
@@ -78,6 +82,18 @@ function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
       <ActionsList />
     </main>
   );
+}
+
+/** Whether all footage the clip shows is prepared; of a clip that is no group, what its file says of itself. */
+function useMediaOf({ project, clip, source }: BenchClip): { ready: boolean; problem: string | undefined; facts: FootageFacts | undefined } {
+  const footage = useFootage() ?? [];
+  const media = footageOf(project, clip).map(({ id }) => footage.find((f) => f.id === id));
+  const failed = media.find((each) => each?.status === 'failed');
+  return {
+    ready: media.length > 0 && media.every((each) => each?.status === 'ready'),
+    problem: failed?.problem ?? undefined,
+    facts: isGroup(source) ? undefined : media[0]?.facts,
+  };
 }
 
 function Waiting({ problem }: { problem: string | null | undefined }) {

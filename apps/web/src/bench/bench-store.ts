@@ -55,6 +55,8 @@ interface BenchState {
   readonly compare: Compare | undefined;
   /** The stretch playback goes round in, both frames included. */
   readonly loop: { readonly from: number; readonly to: number } | undefined;
+  /** Playback goes round the reel's range. */
+  readonly reelLoop: boolean;
   readonly selection: Selection;
   /** A stretch of the clip picked for an edit, in timeline frames; `to` is where it ends, past its last frame. */
   readonly range: { readonly from: number; readonly to: number } | undefined;
@@ -96,6 +98,7 @@ export const useBench = create<BenchState>(() => ({
   compare: undefined,
   clock: 0,
   loop: undefined,
+  reelLoop: false,
   range: undefined,
   selection: { kind: 'clip' },
   keep: 'content',

@@ -1,4 +1,5 @@
-import { makingOf, plainMap, plainMaking, usableFrames } from '@idle-bend/core';
+import { allClips, excerptOf, plainMap, usableFrames, type Clip } from '@idle-bend/core';
+import type { Level } from '@idle-bend/pipeline';
 import { useMemo } from 'react';
 import type { Compared } from '../preview/messages.ts';
 import { useProject } from '../shell/project-store.ts';
@@ -7,19 +8,19 @@ import { current } from './edits.ts';
 
 export const HOWS = ['side', 'wipe', 'blink', 'difference'] as const;
 
-/** What a clip is compared with: its curve and how it is made; nothing when that is gone. */
-function compared(bench: BenchClip, { other }: Compare): Pick<Compared, 'map' | 'making' | 'level'> | undefined {
-  const { clip, source, project } = bench;
-  const making = makingOf(project, clip);
-  if (other.kind === 'method') return { map: clip.map, making: { ...plainMaking(other.method), temper: making.temper }, level: other.level };
-  if (other.kind === 'plain') return { map: plainMap(source, project.reel.rate, 0, usableFrames(source) - 1), making, level: undefined };
+/** What a clip is compared with: the clip as it would be, in its project; nothing when that is gone. */
+function compared({ clip, source, project }: BenchClip, { other }: Compare): Omit<Compared, 'how' | 'by' | 'edge'> | undefined {
+  const as = (change: Partial<Clip>, level?: Level) => ({ project: excerptOf(project, clip), clip: { ...clip, ...change }, level });
+  // Made one way throughout, whatever is said of parts of it.
+  if (other.kind === 'method') return as({ method: other.method, reachMethods: [], mends: [] }, other.level);
+  if (other.kind === 'plain') return as({ map: plainMap(source, project.reel.rate, 0, usableFrames(source) - 1), reachMethods: [] });
   if (other.kind === 'version') {
     const map = clip.versions.find((v) => v.id === other.id)?.map;
-    return map && { map, making, level: undefined };
+    return map && as({ map, reachMethods: [] });
   }
   const { opened } = useBench.getState();
-  const before = opened?.reel.items.find((item) => item.id === clip.id);
-  return before?.kind === 'clip' ? { map: before.map, making: makingOf(opened!, before), level: undefined } : undefined;
+  const before = opened && allClips(opened).find(({ id }) => id === clip.id);
+  return before && { project: excerptOf(opened, before), clip: before, level: undefined };
 }
 
 /** What the picture is compared with: the same value while nothing about it changes. */

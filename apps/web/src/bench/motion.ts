@@ -6,12 +6,14 @@ import { useProject } from '../shell/project-store.ts';
 import { useBench, type BenchClip } from './bench-store.ts';
 import { current } from './edits.ts';
 
-/** The footage behind a source, as the server knows it. */
-export function useFootageOf(sourceId: string): Footage | undefined {
+/** The project's footage, as the server knows it; nothing before it has answered. */
+export function useFootage(): readonly Footage[] | undefined {
   const projectId = useProject((s) => s.id) ?? '';
-  const { data: footage } = useQuery({ queryKey: ['footage', projectId], queryFn: () => api.footage(projectId) });
-  return footage?.find(({ id }) => id === sourceId);
+  return useQuery({ queryKey: ['footage', projectId], queryFn: () => api.footage(projectId) }).data;
 }
+
+/** The footage behind a source; none behind a group. */
+export const useFootageOf = (sourceId: string): Footage | undefined => useFootage()?.find(({ id }) => id === sourceId);
 
 /** What is known of the motion in a source; nothing before the server has looked at it. */
 export function useMotion(sourceId: string): { readonly motion: SourceMotion | undefined; readonly failed: boolean } {

@@ -2,12 +2,15 @@ import { madeOf, partsOf, type SimpleSample } from '@idle-bend/core';
 import { useRef, type PointerEvent } from 'react';
 import { useBench, type BenchClip, type Compare, type Shown } from './bench-store.ts';
 import { setCompare, useCompared } from './comparing.ts';
+import { useFramingDrag } from './framing-drag.ts';
 import { usePreview } from './use-preview.ts';
 
 const four = (frame: number) => String(frame).padStart(4, '0');
 
 /** What the picture is made of. */
-function sampleWords({ sample, position, level }: Shown): string {
+function sampleWords({ sample, film, position: own, level }: Shown): string {
+  const position = film?.position ?? own;
+  if (film?.name) return `${film.name} · ${sampleWords({ sample, position, level, film: undefined } as Shown)}`;
   const quick = level && level !== 'default' ? ' · quick' : '';
   if (sample.kind !== 'fade') return `${simpleWords(sample, position)}${quick}`;
   const [from, to] = partsOf(sample) as [SimpleSample, SimpleSample];
@@ -15,7 +18,7 @@ function sampleWords({ sample, position, level }: Shown): string {
 }
 
 function simpleWords(sample: SimpleSample, position: number): string {
-  if (sample.kind === 'black') return 'black · no source here';
+  if (sample.kind === 'black') return 'black · nothing here';
   if (sample.kind === 'source') {
     const whole = Math.abs(position - sample.frame) <= 1e-6;
     return whole ? `real · ${four(sample.frame)}` : `held · ${four(sample.frame)} stands for ${position.toFixed(2)}`;
@@ -24,19 +27,26 @@ function simpleWords(sample: SimpleSample, position: number): string {
 }
 
 /** The frame at the playhead, on neutral grey, made as the render makes it; what it is made of is written on it. */
-export function Picture({ bench, revision }: { bench: BenchClip; revision: string }) {
+export function Picture({ bench }: { bench: BenchClip }) {
   const holder = useRef<HTMLDivElement>(null);
   const compare = useBench((s) => s.compare);
   const other = useCompared(bench);
-  const problem = usePreview(holder, bench, other, revision);
+  const problem = usePreview(holder, bench, other);
   const shown = useBench((s) => s.shown);
   const look = useBench((s) => s.look);
   const original = useBench((s) => s.original);
   const inGap = useBench((s) => s.gapAt !== undefined);
+  const { width, height } = bench.project.reel;
+  const framing = useFramingDrag(bench);
   const words = shown && !problem && !inGap ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}` : undefined;
   return (
-    <div className="bg-frame relative aspect-video w-full shrink-0 overflow-hidden" data-testid="picture" {...pictureFacts(shown)}>
-      <div ref={holder} className="h-full w-full" />
+    <div
+      className="bg-frame relative max-h-[330px] w-full shrink-0 overflow-hidden"
+      style={{ aspectRatio: `${width} / ${height}` }}
+      data-testid="picture"
+      {...pictureFacts(shown)}
+    >
+      <div ref={holder} className={`h-full w-full ${framing ? 'cursor-move touch-none' : ''}`} data-testid="picture-itself" {...framing} />
       {inGap && <p className="absolute inset-0 grid place-items-center bg-black text-sm text-white/60">black: no clip here</p>}
       {original && <Original key={original} address={original} />}
       {compare && other && <CompareMarks compare={compare} bench={bench} position={shown?.other} />}

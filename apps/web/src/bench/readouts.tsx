@@ -2,6 +2,7 @@ import {
   formatTimecode,
   frameOfPosition,
   framesPerSecond,
+  isGroup,
   parseTimecode,
   positionAt,
   speakRate,
@@ -31,7 +32,7 @@ export function Readouts({ bench, facts }: { bench: BenchClip; facts: FootageFac
           {inUnits(gapAt ?? start + k, project.reel.rate, units)}
         </button>
       </Readout>
-      <SourceReadout position={frameOfPosition(source, positionAt(clip.map, k))} facts={facts} />
+      <SourceReadout position={frameOfPosition(source, positionAt(clip.map, k))} facts={facts} label={isGroup(source) ? 'Frame inside' : 'Source frame'} />
       <Readout label="Speed">{percentText(speed)}</Readout>
       <Readout label="Shows">
         {perSecond} of {speakRate(source.readAs)}/s
@@ -50,10 +51,10 @@ function Readout({ label, children }: { label: string; children: ReactNode }) {
 }
 
 /** The source frame as a number; where the file carries a timecode, a press shows that instead. */
-function SourceReadout({ position, facts }: { position: number; facts: FootageFacts | undefined }) {
+function SourceReadout({ position, facts, label }: { position: number; facts: FootageFacts | undefined; label: string }) {
   const [asTimecode, setAsTimecode] = useState(false);
   const timecode = facts && sourceTimecode(position, facts);
-  if (!timecode) return <Readout label="Source frame">{position.toFixed(2)}</Readout>;
+  if (!timecode) return <Readout label={label}>{position.toFixed(2)}</Readout>;
   return (
     <Readout label={asTimecode ? 'Source timecode' : 'Source frame'}>
       <button

@@ -21,7 +21,7 @@ export function useFrameThumbs(footageId: string, frames: readonly number[]): (f
   const of = useThumbs((s) => s.of);
   const wanted = frames.filter((frame) => !of.has(key(footageId, frame))).join(' ');
   useEffect(() => {
-    if (wanted !== '') tellPreview({ kind: 'thumbs', frames: wanted.split(' ').map(Number) });
+    if (wanted !== '') tellPreview({ kind: 'thumbs', sourceId: footageId, frames: wanted.split(' ').map(Number) });
   }, [wanted, footageId]);
   return (frame) => of.get(key(footageId, frame));
 }

@@ -1,6 +1,6 @@
 import { framesPerSecond, reelFrames, type Project } from '@idle-bend/core';
 import { useQueryClient } from '@tanstack/react-query';
-import { useEffect } from 'react';
+import { useEffect, useState } from 'react';
 import type { Footage } from '@idle-bend/core';
 import { soundUrl } from '../api.ts';
 import { goToReelFrame, reelFrameOf, useBench, type BenchClip } from './bench-store.ts';
@@ -11,12 +11,15 @@ import { useProject } from '../shell/project-store.ts';
 /**
  * While the clock runs, the playhead follows the sound as it is heard, or real time where nothing is; frames the machine cannot
  * keep up with are left out. Everything is counted from where and when playing began, so nothing adds up, across cuts and gaps
- * neither. Looping, it goes round the stretch that was chosen; otherwise it stops at the reel's ends.
+ * neither. Looping, it goes round the stretch of the clip that was chosen, or the reel's range; otherwise it stops at the reel's ends.
  */
 export function useClock(bench: BenchClip): void {
   const clock = useBench((s) => s.clock);
   const pace = useBench((s) => s.pace);
   const loop = useBench((s) => s.loop);
+  const reelLoop = useBench((s) => s.reelLoop);
+  // Each lap round the reel's range begins anew, so that its sound does too.
+  const [lap, setLap] = useState(0);
   const queries = useQueryClient();
   const { reel } = bench.project;
   const { sounds, rate } = reel;
@@ -67,6 +70,12 @@ export function useClock(bench: BenchClip): void {
     function along(frame: number): boolean {
       const project = useProject.getState().document;
       if (!project) return false;
+      const { range } = project.reel;
+      if (reelLoop && range && (speed > 0 ? frame >= range.to : frame < range.from)) {
+        goToReelFrame(project, speed > 0 ? range.from : range.to - 1);
+        setLap((n) => n + 1);
+        return false;
+      }
       const last = reelFrames(project) - 1;
       const at = Math.max(0, Math.min(last, frame));
       const shown = current();
@@ -82,7 +91,7 @@ export function useClock(bench: BenchClip): void {
       stopSounds();
     };
     // eslint-disable-next-line react-hooks/exhaustive-deps -- playing begins anew when what is heard changes, not with every edit
-  }, [clock, pace, loop, rate, sounds]);
+  }, [clock, pace, loop, reelLoop, lap, rate, sounds]);
 }
 
 function playedSounds({ reel }: Project, footage: readonly Footage[]): PlayedSound[] {

@@ -1,11 +1,10 @@
 import { useEffect, useMemo, useState, type RefObject } from 'react';
-import { framesPerSecond, makingOf, type Making } from '@idle-bend/core';
-import { useQuery } from '@tanstack/react-query';
-import { api, proxyUrl } from '../api.ts';
-import { useProject } from '../shell/project-store.ts';
-import type { Compared, FromPreview } from '../preview/messages.ts';
+import { excerptOf, footageOf, framesPerSecond, type Footage } from '@idle-bend/core';
+import { proxyUrl } from '../api.ts';
+import type { Compared, FromPreview, PreviewClip, PreviewFilm } from '../preview/messages.ts';
 import { endPreview, startPreview, tellPreview } from '../preview/thread.ts';
 import { benchClips, useBench, type BenchClip } from './bench-store.ts';
+import { useFootage } from './motion.ts';
 import { keepThumb } from './thumbs.ts';
 
 function hear(message: FromPreview): void {
@@ -14,31 +13,54 @@ function hear(message: FromPreview): void {
   if (message.kind === 'thumb') keepThumb(message);
 }
 
-/** How the clip's in-betweens are made: the same value while nothing about it changes. */
-function useMaking({ project, clip }: BenchClip): Making {
-  const { method, temper } = project.reel;
-  // eslint-disable-next-line react-hooks/exhaustive-deps -- of the project only the reel's own choices matter
-  return useMemo(() => makingOf(project, clip), [clip, method, temper]);
+/** The addresses of the footage a clip shows, of which all has to be prepared. */
+function filmsOf({ project, clip }: BenchClip, footage: readonly Footage[] | undefined): Record<string, PreviewFilm> | undefined {
+  const films: Record<string, PreviewFilm> = {};
+  for (const { id, frames, nativeRate } of footageOf(project, clip)) {
+    const media = footage?.find((f) => f.id === id);
+    if (media?.status !== 'ready') return undefined;
+    films[id] = { url: proxyUrl(id, media.revision), frames, framesPerSecond: framesPerSecond(nativeRate) };
+  }
+  return films;
+}
+
+/** Whether two clips as the preview knows them show the same pictures; names and moments of sources change none. */
+function samePictures(a: PreviewClip | undefined, b: PreviewClip | undefined): boolean {
+  if (!a || !b || a.clip !== b.clip || a.length !== b.length || JSON.stringify(a.films) !== JSON.stringify(b.films)) return a === b;
+  const [one, other] = [a.project, b.project];
+  const reel = (['rate', 'width', 'height', 'method', 'temper'] as const).every((field) => one.reel[field] === other.reel[field]);
+  const sources = one.sources.every((source, i) => {
+    const same = other.sources[i];
+    return source.id === same?.id && source.bound === same.bound && source.skips === same.skips && source.frames === same.frames;
+  });
+  return reel && sources && one.sources.length === other.sources.length;
+}
+
+/** The clip as the preview has to know it: the same value while nothing that shows changes. */
+function usePreviewClip(bench: BenchClip, footage: readonly Footage[] | undefined): PreviewClip | undefined {
+  const now = useMemo(() => {
+    const { project, clip, frames } = bench;
+    const films = filmsOf(bench, footage);
+    return films && { project: excerptOf(project, clip), clip, films, length: frames };
+  }, [bench, footage]);
+  const [told, tell] = useState(now);
+  if (samePictures(told, now)) return told;
+  tell(now);
+  return now;
 }
 
 /** This many seconds before a cut the clip behind it is made ready. */
 const AHEAD_SECONDS = 1;
 
 /** Near a cut, while playing on, the thread is told of the clip that follows. */
-function useNextClip({ project, clip, frames }: BenchClip): void {
-  const projectId = useProject((s) => s.id) ?? '';
-  const { data: footage } = useQuery({ queryKey: ['footage', projectId], queryFn: () => api.footage(projectId) });
+function useNextClip({ project, clip, frames }: BenchClip, footage: readonly Footage[] | undefined): void {
   const near = useBench((s) => s.clock > 0 && frames - s.k < AHEAD_SECONDS * framesPerSecond(project.reel.rate));
   useEffect(() => {
     if (!near) return;
     const clips = benchClips(project);
     const next = clips[clips.findIndex((each) => each.clip.id === clip.id) + 1];
-    const media = footage?.find(({ id }) => id === next?.source.id);
-    if (!next || media?.status !== 'ready') return;
-    const { source, clip: item, frames: length } = next;
-    const making = makingOf(project, item);
-    const film = { footageId: source.id, url: proxyUrl(source.id, media.revision), frames: source.frames, framesPerSecond: framesPerSecond(source.nativeRate) };
-    tellPreview({ kind: 'next', k: 0, clip: { ...film, skips: source.skips, map: item.map, making, end: item.end, length } });
+    const films = next && filmsOf(next, footage);
+    if (films) tellPreview({ kind: 'next', k: 0, clip: { project: excerptOf(project, next.clip), clip: next.clip, films, length: next.frames } });
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once for every cut that comes near
   }, [near, clip.id]);
 }
@@ -47,8 +69,9 @@ function useNextClip({ project, clip, frames }: BenchClip): void {
  * The preview thread and the canvas it draws on, put into `holder`. Sends it the clip and the playhead. Returns its
  * last problem, if there is one.
  */
-export function usePreview(holder: RefObject<HTMLElement | null>, bench: BenchClip, other: Compared | undefined, revision: string): string | undefined {
-  const { clip, source, frames } = bench;
+export function usePreview(holder: RefObject<HTMLElement | null>, bench: BenchClip, other: Compared | undefined): string | undefined {
+  const { clip, frames } = bench;
+  const footage = useFootage();
   const [problem, setProblem] = useState<string>();
 
   // A canvas is handed over once in its life, so thread and canvas live and die together.
@@ -74,29 +97,22 @@ export function usePreview(holder: RefObject<HTMLElement | null>, bench: BenchCl
   const k = useBench((s) => s.k);
   const clock = useBench((s) => s.clock);
   const look = useBench((s) => s.look);
-  const making = useMaking(bench);
-  const { map, end } = clip;
+  const told = usePreviewClip(bench, footage);
   useEffect(() => {
-    const { id, nativeRate, skips } = source;
-    const framesEachSecond = framesPerSecond(nativeRate);
-    tellPreview({
-      kind: 'clip',
-      clip: { footageId: id, url: proxyUrl(id, revision), frames: source.frames, framesPerSecond: framesEachSecond, skips, map, making, end, length: frames },
-    });
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- names and moments of the source change no picture
-  }, [map, making, end, source.id, source.frames, source.nativeRate, source.skips, revision, frames]);
+    if (told) tellPreview({ kind: 'clip', clip: told });
+  }, [told]);
   useEffect(() => tellPreview({ kind: 'compare', other }), [other]);
   useEffect(() => tellPreview({ kind: 'look', look }), [look]);
   useEffect(() => {
     tellPreview({ kind: 'show', k: Math.min(k, frames - 1), direction: clock, settled: clock === 0 });
-  }, [k, clock, frames, map, making, end, source.id, source.skips, other, look]);
-  useNextClip(bench);
+  }, [k, clock, frames, told, other, look]);
+  useNextClip(bench, footage);
   const smooth = useBench((s) => s.smooth);
   const stretch = smooth?.clip === clip ? `${smooth.from} ${smooth.to}` : '';
   // After the clip itself: a clip that changes stops what was made ahead for the one before.
   useEffect(() => {
     const [from, to] = stretch.split(' ').map(Number);
     tellPreview({ kind: 'smooth', stretch: stretch === '' ? undefined : { from: from!, to: to! } });
-  }, [stretch, map, making]);
+  }, [stretch, told]);
   return problem;
 }

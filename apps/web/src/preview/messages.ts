@@ -1,23 +1,27 @@
-import type { EndChoice, Making, Sample, Skips, TimeMap } from '@idle-bend/core';
+import type { Clip, Project, Sample } from '@idle-bend/core';
 import type { Level } from '@idle-bend/pipeline';
 
-export interface PreviewClip {
-  readonly footageId: string;
+/** A proxy and what is to be known of it to find a frame in it. */
+export interface PreviewFilm {
   readonly url: string;
   readonly frames: number;
   readonly framesPerSecond: number;
-  readonly skips: Skips | null;
-  readonly map: TimeMap;
-  readonly making: Making;
-  readonly end: EndChoice;
+}
+
+export interface PreviewClip {
+  readonly clip: Clip;
+  /** The project with what the clip needs and nothing else. */
+  readonly project: Project;
+  /** Where the footage it shows is, by source. */
+  readonly films: Readonly<Record<string, PreviewFilm>>;
   /** How many frames it has on the reel: before a pinned cut other than its curve has. */
   readonly length: number;
 }
 
 /** Another curve, or another way of making the same one, drawn beside, over, or in turn with the first, or taken from it. */
 export interface Compared {
-  readonly map: TimeMap;
-  readonly making: Making;
+  readonly clip: Clip;
+  readonly project: Project;
   /** What its Flow frames are made at; as the clip's without one. */
   readonly level: Level | undefined;
   readonly how: 'side' | 'wipe' | 'blink' | 'difference';
@@ -40,8 +44,8 @@ export type ToPreview =
   | { readonly kind: 'look'; readonly look: Look }
   /** Makes the frames of a stretch, both ends included, as renders make them, and keeps them; `undefined` stops. */
   | { readonly kind: 'smooth'; readonly stretch: { readonly from: number; readonly to: number } | undefined }
-  /** Small pictures of source frames. */
-  | { readonly kind: 'thumbs'; readonly frames: readonly number[] }
+  /** Small pictures of frames of a source of the clip. */
+  | { readonly kind: 'thumbs'; readonly sourceId: string; readonly frames: readonly number[] }
   /** `direction` is where playback is heading (0 when still); `settled` asks for the picture's fingerprint too. */
   | { readonly kind: 'show'; readonly k: number; readonly direction: number; readonly settled: boolean };
 
@@ -49,8 +53,11 @@ export type FromPreview =
   | {
       readonly kind: 'shown';
       readonly k: number;
+      /** The clip's own source position there. */
       readonly position: number;
       readonly sample: Sample;
+      /** What of which footage that is: of a group, a clip inside; nothing where it is black for want of a clip. */
+      readonly film: { readonly sourceId: string; readonly name: string; readonly position: number } | undefined;
       /** Of a Flow frame: how well it was made. Settled frames are made as renders make them. */
       readonly level: Level | undefined;
       /** The source position of the other curve's frame, while two are compared. */

@@ -1,82 +1,72 @@
 import kernelsUrl from '@idle-bend/kernels/kernels.wasm?url';
-import { Flow, Kernels } from '@idle-bend/kernels';
-import { FrameComposer, planClip, planMap, type ClipPlan, type Level } from '@idle-bend/pipeline';
-import { appearances, madeOf, partsOf, type Frame, type Making, type Sample } from '@idle-bend/core';
+import { Kernels } from '@idle-bend/kernels';
+import type { Level } from '@idle-bend/pipeline';
+import { appearances, covers, madeOf, partsOf, placePicture, type Frame, type Sample, type Shown } from '@idle-bend/core';
+import { BLACK, filmOf, filmOfOther, type ClipFilm } from './clip-film.ts';
 import { drawBlink, drawDifference, drawSide, drawWipe } from './compare.ts';
 import { crc32 } from './crc32.ts';
+import { Films, type OpenFilm } from './films.ts';
 import { drawLook } from './look.ts';
 import { MadeFrames } from './made-frames.ts';
 import type { Compared, FromPreview, Look, PreviewClip, ToPreview } from './messages.ts';
 import { motionThread } from './motion.ts';
-import { ProxyProvider } from './proxy-provider.ts';
 
 /** The thread that decodes the proxy, makes each frame with the pipeline renders use, and draws it. */
 
 const say = (message: FromPreview, transfer: Transferable[] = []) => postMessage(message, { transfer });
 const compiled = WebAssembly.compileStreaming(fetch(kernelsUrl));
 const kernels = compiled.then((module) => new Kernels(module));
-const opened = new Map<string, Promise<ProxyProvider>>();
-const findPair = motionThread();
-
 /** What renders make Flow frames at, and what is quick enough to keep time while playing or looking around. */
 const SETTLED: Level = 'default';
 const MOVING: Level = 'quick';
 /** A frame of playback that takes longer than this, in milliseconds, is late at 24 fps: then made frames drop a level. */
 const IN_TIME = 34;
 let usualMilliseconds = 0;
-/** Motion kept while a clip is bent; a pair of a 640 × 360 proxy takes 1.3 MiB. */
-const MOTION_BYTES = 256 * 2 ** 20;
 /** Frames made ahead and kept; one of a 960 × 540 proxy takes 0.75 MiB. */
 const MADE_BYTES = 512 * 2 ** 20;
 const madeFrames = new MadeFrames(MADE_BYTES);
+const films = new Films(compiled, kernels, motionThread(), SETTLED);
 
 let canvas: OffscreenCanvas | undefined;
 let clip: PreviewClip | undefined;
-let plan: ClipPlan | undefined;
-let compared: (Compared & { readonly plan: ClipPlan }) | undefined;
+let film: ClipFilm | undefined;
+let compared: (Compared & { readonly film: ClipFilm }) | undefined;
 let look: Look = 'picture';
 let blink: ReturnType<typeof setInterval> | undefined;
-let composer: { readonly provider: ProxyProvider; readonly composer: FrameComposer } | undefined;
 /** Pictures as they are drawn, one for each place. */
 const pictures: (ImageData | undefined)[] = [];
 
 let wanted: Extract<ToPreview, { kind: 'show' }> | undefined;
 let smoothing: { readonly from: number; readonly to: number; next: number } | undefined;
-let thumbs: number[] = [];
+let thumbs: { readonly sourceId: string; readonly frame: number }[] = [];
 let busy = false;
 
 addEventListener('message', ({ data }: MessageEvent<ToPreview>) => {
   if (data.kind === 'canvas') canvas = data.canvas;
   else if (data.kind === 'clip') {
     clip = data.clip;
-    plan = planMap(clip.map, clip.length, choiceOf(clip, clip.making));
+    film = filmOf(clip);
     smoothing = undefined;
-    if (compared) compared = { ...compared, plan: planOf(clip, compared.map, compared.making) };
-  } else if (data.kind === 'compare') compared = data.other && clip && { ...data.other, plan: planOf(clip, data.other.map, data.other.making) };
+  } else if (data.kind === 'compare') compared = data.other && { ...data.other, film: filmOfOther(data.other.project, data.other.clip) };
   else if (data.kind === 'look') look = data.look;
-  else if (data.kind === 'next') void foresee(data.clip, data.k);
+  else if (data.kind === 'next') foresee(data.clip, data.k);
   else if (data.kind === 'smooth') smoothing = data.stretch && { ...data.stretch, next: data.stretch.from };
-  else if (data.kind === 'thumbs') thumbs = [...data.frames];
+  else if (data.kind === 'thumbs') thumbs = data.frames.map((frame) => ({ sourceId: data.sourceId, frame }));
   else wanted = data;
   void work();
 });
-
-const choiceOf = ({ frames, skips, end }: PreviewClip, making: Making) => ({ sourceFrames: frames, skips, making, end });
-/** A curve the clip is compared with has its own length. */
-const planOf = (ofClip: PreviewClip, map: PreviewClip['map'], making: Making) => planClip(map, choiceOf(ofClip, making));
 
 /** Shows the newest wish; wishes that were overtaken are dropped, so a scrub never queues. What is made ahead waits for it. */
 async function work(): Promise<void> {
   if (busy) return;
   busy = true;
-  while (clip && plan && canvas && (wanted || smoothing || thumbs.length > 0)) {
+  while (clip && film && canvas && (wanted || smoothing || thumbs.length > 0)) {
     const wish = wanted;
     wanted = undefined;
     try {
-      const source = await sourceOf(clip);
-      if (wish) await show(wish, source, clip, plan, canvas);
-      else if (thumbs.length > 0) await drawThumb(source, clip.footageId, thumbs.shift()!);
-      else await smoothNext(clip, plan);
+      if (wish) await show(wish, clip, film, canvas);
+      else if (thumbs.length > 0) await drawThumb(clip, thumbs.shift()!);
+      else await smoothNext(clip, film);
       // Whoever has spoken meanwhile is heard first.
       await new Promise((resolve) => setTimeout(resolve));
     } catch (error) {
@@ -88,53 +78,49 @@ async function work(): Promise<void> {
   busy = false;
 }
 
-function openedSource({ url, frames, framesPerSecond }: PreviewClip): Promise<ProxyProvider> {
-  let provider = opened.get(url);
-  if (!provider) {
-    provider = ProxyProvider.open(url, frames, framesPerSecond);
-    provider.catch(() => opened.delete(url));
-    opened.set(url, provider);
-  }
-  return provider;
+/** Opens a clip's proxies and decodes what its frame k and those after it are made of. */
+function foresee(next: PreviewClip, k: number): void {
+  const { frameCount, shown } = filmOf(next);
+  for (const at of [k, k + 4]) if (at < frameCount) prefetch(next, shown(at));
 }
 
-/** Opens a clip's proxy and decodes what its frame k and those after it are made of. */
-async function foresee(next: PreviewClip, k: number): Promise<void> {
-  const source = await openedSource(next).catch(() => undefined);
-  const { sample } = planMap(next.map, next.length, choiceOf(next, next.making));
-  for (const at of [k, k + 4]) if (at < next.length) for (const frame of framesOf(sample(at))) source?.prefetch(frame);
+function prefetch({ films: addresses }: PreviewClip, shown: Shown | undefined): void {
+  const address = shown && addresses[shown.source.id];
+  if (address) films.prefetch(address, framesOf(shown.sample));
 }
 
-async function sourceOf(ofClip: PreviewClip): Promise<ProxyProvider> {
-  const source = await openedSource(ofClip);
-  if (composer?.provider !== source) composer = { provider: source, composer: await composerOf(source) };
-  return source;
+/** The film a frame is of; where it is black for want of a clip, the first one, whose shape that black has. */
+function openFilm({ films: addresses }: PreviewClip, shown: Shown | undefined): Promise<OpenFilm> {
+  const address = shown ? addresses[shown.source.id] : Object.values(addresses)[0];
+  if (!address) throw new Error('the footage it shows is not prepared yet');
+  return films.of(address);
 }
 
-async function composerOf(source: ProxyProvider): Promise<FrameComposer> {
-  return new FrameComposer(await kernels, source, { flow: new Flow(await compiled), pair: findPair, level: SETTLED, cacheBytes: MOTION_BYTES });
-}
-
-async function show(
-  wish: Extract<ToPreview, { kind: 'show' }>,
-  source: ProxyProvider,
-  ofClip: PreviewClip,
-  ofPlan: ClipPlan,
-  on: OffscreenCanvas,
-): Promise<void> {
+async function show(wish: Extract<ToPreview, { kind: 'show' }>, ofClip: PreviewClip, ofFilm: ClipFilm, on: OffscreenCanvas): Promise<void> {
   const started = performance.now();
-  const k = Math.max(0, Math.min(ofPlan.frameCount - 1, wish.k));
-  const showAt = (level: Level, settled: boolean) => present(ofClip, ofPlan, k, { wish, level, settled, started }, on);
-  const sample = ofPlan.sample(k);
+  const k = Math.max(0, Math.min(ofFilm.frameCount - 1, wish.k));
+  const shown = ofFilm.shown(k);
+  const sample = shown?.sample ?? BLACK;
+  const open = await openFilm(ofClip, shown);
+  const showAt = (level: Level, settled: boolean) => present({ ofClip, ofFilm, k, shown, open }, { wish, level, settled, started }, on);
   const moving = wish.direction !== 0 && usualMilliseconds > IN_TIME ? 'moving' : MOVING;
   // What comes next is found meanwhile, on the other thread.
-  if (wish.direction !== 0) for (const next of comingPairs(ofPlan, k, wish.direction)) await composer!.composer.prepare(next, moving);
+  if (wish.direction !== 0) for (const next of comingPairs(ofFilm, k, wish.direction)) await open.composer.prepare(next, moving);
   // A still picture whose motion is not known yet comes quickly first and is refined, unless something else is wanted by then.
-  const refine = wish.settled && !madeFrames.has(ofClip.url, sample) && !composer!.composer.isReady(sample);
+  const refine = wish.settled && !madeFrames.has(open.url, sample) && !open.composer.isReady(sample);
   if (refine || !wish.settled) await showAt(moving, false);
   if (refine) await new Promise((resolve) => setTimeout(resolve));
   if (wish.settled && !(refine && wanted)) await showAt(SETTLED, true);
-  for (const ahead of lookAhead(ofPlan, k, wish.direction)) source.prefetch(ahead);
+  for (const ahead of lookAhead(ofFilm, k, wish.direction)) prefetch(ofClip, ahead);
+}
+
+/** A frame of a clip, and the film it is of. */
+interface Place {
+  readonly ofClip: PreviewClip;
+  readonly ofFilm: ClipFilm;
+  readonly k: number;
+  readonly shown: Shown | undefined;
+  readonly open: OpenFilm;
 }
 
 interface Showing {
@@ -145,20 +131,22 @@ interface Showing {
 }
 
 /** Makes frame k, and what it is compared with, draws them and says so. */
-async function present(ofClip: PreviewClip, ofPlan: ClipPlan, k: number, { wish, level, settled, started }: Showing, on: OffscreenCanvas): Promise<void> {
-  const sample = ofPlan.sample(k);
-  const kept = madeFrames.get(ofClip.url, sample);
-  const frame: Frame = kept ? { format: composer!.provider.format, data: kept } : await composer!.composer.compose(sample, level);
+async function present(place: Place, { wish, level, settled, started }: Showing, on: OffscreenCanvas): Promise<void> {
+  const { ofClip, ofFilm, k, shown, open } = place;
+  const sample = shown?.sample ?? BLACK;
+  const kept = madeFrames.get(open.url, sample);
+  const frame: Frame = kept ? { format: open.provider.format, data: kept } : await open.composer.compose(sample, level);
   const fingerprint = settled ? crc32(frame.data) : undefined;
   const picture = await drawn(frame, 0);
-  const other = compared && (await composeOther(compared, ofPlan, k, level));
+  const other = compared && (await composeOther(compared, place, level));
   if (compared && other) drawBoth(on, picture, other.picture, compared);
-  else await drawAlone(on, picture, sample, kept ? SETTLED : level);
+  else await drawAlone(on, picture, place, kept ? SETTLED : level);
   say({
     kind: 'shown',
     k: wish.k,
-    position: ofPlan.position(k),
+    position: ofFilm.position(k),
     sample,
+    film: shown && { sourceId: shown.source.id, name: shown.clip === ofClip.clip ? '' : shown.clip.name, position: shown.position },
     level: partsOf(sample).some((part) => part.kind === 'flow') ? (kept ? SETTLED : level) : undefined,
     other: other?.position,
     fingerprint,
@@ -179,13 +167,15 @@ async function drawn(frame: Frame, place: number): Promise<ImageData> {
 }
 
 /** The frame of the other curve that stands beside frame k: the same timeline frame's, or the nearest to show the same source moment. */
-async function composeOther({ plan: otherPlan, map, by, level: own }: Compared & { plan: ClipPlan }, ofPlan: ClipPlan, k: number, level: Level) {
-  const meets = (s: number) => appearances(map, s).flatMap(({ from, to }) => (k >= from && k <= to ? [k] : [from, to]));
+async function composeOther({ film: other, by, level: own }: Compared & { film: ClipFilm }, { ofClip, ofFilm, k }: Place, level: Level) {
+  const meets = (s: number) => appearances(other.map, s).flatMap(({ from, to }) => (k >= from && k <= to ? [k] : [from, to]));
   const nearest = (times: number[]) => times.reduce((best, t) => (Math.abs(t - k) < Math.abs(best - k) ? t : best));
-  const times = by === 'source' ? meets(ofPlan.position(k)) : [k];
-  const at = Math.max(0, Math.min(otherPlan.frameCount - 1, Math.round(times.length > 0 ? nearest(times) : k)));
-  const frame = await composer!.composer.compose(otherPlan.sample(at), level === SETTLED ? (own ?? level) : level);
-  return { picture: await drawn(frame, 1), position: otherPlan.position(at) };
+  const times = by === 'source' ? meets(ofFilm.position(k)) : [k];
+  const at = Math.max(0, Math.min(other.frameCount - 1, Math.round(times.length > 0 ? nearest(times) : k)));
+  const shown = other.shown(at);
+  const { composer } = await openFilm(ofClip, shown);
+  const frame = await composer.compose(shown?.sample ?? BLACK, level === SETTLED ? (own ?? level) : level);
+  return { picture: await drawn(frame, 1), position: other.position(at) };
 }
 
 function contextOf(on: OffscreenCanvas, width: number, height: number): OffscreenCanvasRenderingContext2D {
@@ -205,18 +195,34 @@ function drawBoth(on: OffscreenCanvas, first: ImageData, second: ImageData, { ho
   else blink = drawBlink(context, first, second);
 }
 
-async function drawAlone(on: OffscreenCanvas, picture: ImageData, sample: Sample, level: Level): Promise<void> {
+async function drawAlone(on: OffscreenCanvas, picture: ImageData, { ofClip, shown, open }: Place, level: Level): Promise<void> {
   const { width, height } = picture;
+  const sample = shown?.sample ?? BLACK;
   const made = madeOf(sample);
-  if (look === 'neighbours' && made) return drawNeighbours(on, picture, made);
+  if (look === 'neighbours' && made) return drawNeighbours(on, picture, made, open);
+  if (look === 'picture') return drawFramed(on, picture, ofClip, shown);
   const context = contextOf(on, width, height);
   context.putImageData(picture, 0, 0);
-  const moment = look === 'picture' || look === 'neighbours' ? undefined : await composer!.composer.moment(sample, level);
+  const moment = look === 'neighbours' ? undefined : await open.composer.moment(sample, level);
   if (moment) drawLook(context, look, moment);
 }
 
+/** The picture as it lies in the reel's, at the picture's own scale. */
+async function drawFramed(on: OffscreenCanvas, picture: ImageData, { project }: PreviewClip, shown: Shown | undefined): Promise<void> {
+  const { reel } = project;
+  const place = placePicture(picture.width / picture.height, reel, shown?.clip.framing ?? undefined);
+  if (covers(place, reel)) return contextOf(on, picture.width, picture.height).putImageData(picture, 0, 0);
+  const scale = Math.max(picture.width, picture.height) / Math.max(reel.width, reel.height);
+  const context = contextOf(on, Math.round(reel.width * scale), Math.round(reel.height * scale));
+  const bitmap = await createImageBitmap(picture);
+  context.fillStyle = 'black';
+  context.fillRect(0, 0, context.canvas.width, context.canvas.height);
+  context.drawImage(bitmap, place.left * scale, place.top * scale, place.width * scale, place.height * scale);
+  bitmap.close();
+}
+
 /** The made frame, and under it at half its size the two real ones. */
-async function drawNeighbours(on: OffscreenCanvas, picture: ImageData, { a, b }: { a: number; b: number }): Promise<void> {
+async function drawNeighbours(on: OffscreenCanvas, picture: ImageData, { a, b }: { a: number; b: number }, { provider }: OpenFilm): Promise<void> {
   const { width, height } = picture;
   const context = contextOf(on, width, height * 1.5);
   context.putImageData(picture, 0, 0);
@@ -224,22 +230,24 @@ async function drawNeighbours(on: OffscreenCanvas, picture: ImageData, { a, b }:
     [0, a],
     [width / 2, b],
   ] as const) {
-    const real = await createImageBitmap(await drawn((await composer!.provider.frames([frame]))[0]!, 2));
+    const real = await createImageBitmap(await drawn((await provider.frames([frame]))[0]!, 2));
     context.drawImage(real, x, height, width / 2, height / 2);
     real.close();
   }
 }
 
 /** Makes one frame of the stretch that is made smooth; the motion of the next is found meanwhile. */
-async function smoothNext(ofClip: PreviewClip, ofPlan: ClipPlan): Promise<void> {
+async function smoothNext(ofClip: PreviewClip, ofFilm: ClipFilm): Promise<void> {
   const stretch = smoothing!;
   const k = stretch.next++;
-  const last = Math.min(stretch.to, ofPlan.frameCount - 1);
-  const sample = ofPlan.sample(k);
-  const { composer: own } = composer!;
-  if (madeOf(sample) && !madeFrames.has(ofClip.url, sample)) {
-    for (const next of comingPairs(ofPlan, k, 1)) await own.prepare(next, SETTLED);
-    madeFrames.keep(ofClip.url, sample, (await own.compose(sample, SETTLED)).data);
+  const last = Math.min(stretch.to, ofFilm.frameCount - 1);
+  const shown = ofFilm.shown(k);
+  if (shown && madeOf(shown.sample)) {
+    const { url, composer } = await openFilm(ofClip, shown);
+    if (!madeFrames.has(url, shown.sample)) {
+      for (const next of comingPairs(ofFilm, k, 1)) await composer.prepare(next, SETTLED);
+      madeFrames.keep(url, shown.sample, (await composer.compose(shown.sample, SETTLED)).data);
+    }
   }
   if (k >= last && smoothing === stretch) smoothing = undefined;
   say({ kind: 'smooth', done: Math.min(k, last) - stretch.from + 1, total: last - stretch.from + 1 });
@@ -247,39 +255,42 @@ async function smoothNext(ofClip: PreviewClip, ofPlan: ClipPlan): Promise<void> 
 
 const THUMB_WIDTH = 192;
 
-async function drawThumb(source: ProxyProvider, footageId: string, frame: number): Promise<void> {
-  if (frame < 0 || frame >= source.frameCount) return;
+async function drawThumb({ films: addresses }: PreviewClip, { sourceId, frame }: { sourceId: string; frame: number }): Promise<void> {
+  const address = addresses[sourceId];
+  const source = address && (await films.provider(address));
+  if (!source || frame < 0 || frame >= source.frameCount) return;
   const picture = await drawn((await source.frames([frame]))[0]!, 2);
   const small = await createImageBitmap(picture, { resizeWidth: THUMB_WIDTH, resizeQuality: 'medium' });
-  say({ kind: 'thumb', footageId, frame, picture: small }, [small]);
+  say({ kind: 'thumb', footageId: sourceId, frame, picture: small }, [small]);
 }
 
 /** This many frames ahead the motion is found. */
 const PREPARED = 12;
 
-/** Samples of the frames to come that lie between another two frames than the one before them. */
-function comingPairs(ofPlan: ClipPlan, k: number, direction: number): Sample[] {
+/** Samples of the frames to come, of the same film, that lie between another two frames than the one before them. */
+function comingPairs(ofFilm: ClipFilm, k: number, direction: number): Sample[] {
   const coming: Sample[] = [];
-  let pair = madeOf(ofPlan.sample(k))?.a;
+  const now = ofFilm.shown(k);
+  let pair = now && madeOf(now.sample)?.a;
   for (let n = 1; n <= PREPARED && coming.length < 2; n++) {
     const at = k + n * Math.sign(direction);
-    if (at < 0 || at >= ofPlan.frameCount) break;
-    const sample = ofPlan.sample(at);
-    const made = madeOf(sample);
-    if (!made || made.a === pair) continue;
+    if (at < 0 || at >= ofFilm.frameCount) break;
+    const shown = ofFilm.shown(at);
+    const made = shown && madeOf(shown.sample);
+    if (!made || shown.source !== now?.source || made.a === pair) continue;
     pair = made.a;
-    coming.push(sample);
+    coming.push(shown.sample);
   }
   return coming;
 }
 
-/** Source frames that playback, or a step either way, will want next. */
-function lookAhead(ofPlan: ClipPlan, k: number, direction: number): number[] {
+/** What playback, or a step either way, will want next. */
+function lookAhead(ofFilm: ClipFilm, k: number, direction: number): (Shown | undefined)[] {
   const steps = direction === 0 ? [1, -1] : [2, 4, 8, 12].map((n) => n * Math.sign(direction));
   return steps
     .map((n) => k + n)
-    .filter((n) => n >= 0 && n < ofPlan.frameCount)
-    .flatMap((n) => framesOf(ofPlan.sample(n)));
+    .filter((n) => n >= 0 && n < ofFilm.frameCount)
+    .map((n) => ofFilm.shown(n));
 }
 
 const framesOf = (sample: Sample): number[] =>

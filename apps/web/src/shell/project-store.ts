@@ -1,4 +1,4 @@
-import { parseProject, settleReel, type Project } from '@idle-bend/core';
+import { insideGroup, isGroup, parseProject, settleReel, withInside, type Project } from '@idle-bend/core';
 import { create } from 'zustand';
 import { api, ApiError } from '../api.ts';
 import { recallHistory, rememberHistory } from './history.ts';
@@ -10,7 +10,12 @@ interface ProjectState {
   readonly name: string;
   /** Where on the server's machine files are picked up. */
   readonly watchedFolder: string;
+  /** What is shown and edited: the whole project or, while a group is open, the project as it is from inside that. */
   readonly document: Project | undefined;
+  /** What is kept. */
+  readonly whole: Project | undefined;
+  /** The groups that are open, outermost first; the last one is what is seen. */
+  readonly within: readonly OpenGroup[];
   /** The server's version this window's document was edited from. */
   readonly version: number;
   readonly past: readonly Project[];
@@ -20,12 +25,20 @@ interface ProjectState {
   readonly gestureStart: Project | undefined;
 }
 
+export interface OpenGroup {
+  readonly sourceId: string;
+  /** The clip it was opened from. */
+  readonly clipId: string;
+}
+
 /** The open project: a value, its earlier values for undo, and whether the server has it. */
 export const useProject = create<ProjectState>(() => ({
   id: undefined,
   name: '',
   watchedFolder: '',
   document: undefined,
+  whole: undefined,
+  within: [],
   version: 0,
   past: [],
   future: [],
@@ -36,73 +49,104 @@ export const useProject = create<ProjectState>(() => ({
 const { getState: get, setState: set } = useProject;
 const MOST_UNDO = 500;
 
+/** The whole project, and what of it is seen: groups that are gone are not open any more. */
+function seen(whole: Project, within = get().within): Pick<ProjectState, 'whole' | 'within' | 'document'> {
+  const there = (group: OpenGroup) => whole.sources.some((source) => source.id === group.sourceId && isGroup(source));
+  const gone = within.findIndex((group) => !there(group));
+  const open = gone < 0 ? within : within.slice(0, gone);
+  const last = open.at(-1);
+  return { whole, within: open, document: last ? insideGroup(whole, last.sourceId) : whole };
+}
+
+/** The whole project with a document that was edited where it is seen. */
+function wholeWith(whole: Project, document: Project): Project {
+  const last = get().within.at(-1);
+  if (!last) return settleReel(document);
+  // What was not changed is the same project, which is how a gesture knows that it did nothing.
+  return document === insideGroup(whole, last.sourceId) ? whole : settleReel(withInside(whole, last.sourceId, settleReel(document)));
+}
+
+/** Goes into a group, or (without one) out of the innermost. */
+export function openGroup(group: OpenGroup | undefined): void {
+  const { whole, within } = get();
+  if (whole) set(seen(whole, group ? [...within, group] : within.slice(0, -1)));
+}
+
+export function closeAllGroups(): void {
+  const { whole, within } = get();
+  if (whole && within.length > 0) set(seen(whole, []));
+}
+
 export async function loadProject(id: string): Promise<void> {
   await flush().catch(() => undefined);
-  set({ id: undefined, document: undefined, past: [], future: [], keep: 'kept', gestureStart: undefined });
+  set({ id: undefined, document: undefined, whole: undefined, within: [], past: [], future: [], keep: 'kept', gestureStart: undefined });
   const { name, version, watchedFolder, document } = await api.openProject(id);
   const history = await recallHistory(id, version);
-  set({ id, name, version, watchedFolder, document: parseProject(document), ...history });
+  set({ id, name, version, watchedFolder, ...seen(parseProject(document), []), ...history });
 }
 
 /** One edit, one undo. */
 export function edit(change: (project: Project) => Project): void {
-  const { document, past } = get();
-  if (!document) return;
+  const { document, whole, past } = get();
+  if (!document || !whole) return;
   const changedDocument = change(document);
   if (changedDocument === document) return;
-  const next = settleReel(changedDocument);
-  set({ document: next, past: [...past, document].slice(-MOST_UNDO), future: [] });
+  set({ ...seen(wholeWith(whole, changedDocument)), past: [...past, whole].slice(-MOST_UNDO), future: [] });
   changed();
 }
 
+/** The whole project before the gesture under way. */
+let wholeBefore: Project | undefined;
+
 /** A step of a drag, always computed from the document the gesture began with; the whole gesture is one undo. */
 export function editDuringGesture(change: (project: Project) => Project): void {
-  const { document, gestureStart } = get();
+  const { document, whole, gestureStart } = get();
   if (!document) return;
   const start = gestureStart ?? document;
-  set({ document: settleReel(change(start)), gestureStart: start });
+  if (!gestureStart) wholeBefore = whole;
+  set({ ...seen(wholeWith(wholeBefore!, change(start))), gestureStart: start });
 }
 
 /** A change nobody made, such as what was heard in a sound: kept, and nothing to undo. */
 export function amend(change: (project: Project) => Project): void {
-  const { document, gestureStart } = get();
-  if (!document || gestureStart) return;
-  const next = change(document);
-  if (next === document) return;
-  set({ document: next });
+  const { whole, gestureStart } = get();
+  if (!whole || gestureStart) return;
+  const next = change(whole);
+  if (next === whole) return;
+  set(seen(next));
   changed();
 }
 
 export function endGesture(): void {
-  const { document, gestureStart, past } = get();
+  const { whole, gestureStart, past } = get();
   if (!gestureStart) return;
   set({ gestureStart: undefined });
-  if (document === gestureStart) return;
-  set({ past: [...past, gestureStart].slice(-MOST_UNDO), future: [] });
+  if (whole === wholeBefore) return;
+  set({ past: [...past, wholeBefore!].slice(-MOST_UNDO), future: [] });
   changed();
 }
 
 export function cancelGesture(): void {
   const { gestureStart } = get();
-  if (gestureStart) set({ document: gestureStart, gestureStart: undefined });
+  if (gestureStart) set({ ...seen(wholeBefore!), gestureStart: undefined });
 }
 
 export function undo(): void {
-  const { document, past, future } = get();
-  if (!document || past.length === 0) return;
-  set({ document: past[past.length - 1], past: past.slice(0, -1), future: [document, ...future] });
+  const { whole, past, future } = get();
+  if (!whole || past.length === 0) return;
+  set({ ...seen(past.at(-1)!), past: past.slice(0, -1), future: [whole, ...future] });
   changed();
 }
 
 export function redo(): void {
-  const { document, past, future } = get();
-  if (!document || future.length === 0) return;
-  set({ document: future[0], past: [...past, document], future: future.slice(1) });
+  const { whole, past, future } = get();
+  if (!whole || future.length === 0) return;
+  set({ ...seen(future[0]!), past: [...past, whole], future: future.slice(1) });
   changed();
 }
 
-/** The document without what a gesture under way does to it: a drag is kept when it ends. */
-const settled = () => get().gestureStart ?? get().document;
+/** The project without what a gesture under way does to it: a drag is kept when it ends. */
+const settled = () => (get().gestureStart ? wholeBefore : get().whole);
 
 let timer: ReturnType<typeof setTimeout> | undefined;
 let sending: Promise<void> | undefined;
@@ -155,14 +199,14 @@ export async function followOtherWindow(version: number): Promise<void> {
 }
 
 export async function takeTheirs(): Promise<void> {
-  const { id, document, past } = get();
+  const { id, whole, past } = get();
   if (!id) return;
   const theirs = await api.openProject(id);
   // What was here stays one undo away.
   set({
     version: theirs.version,
-    document: parseProject(theirs.document),
-    past: document ? [...past, document] : past,
+    ...seen(parseProject(theirs.document)),
+    past: whole ? [...past, whole] : past,
     future: [],
     keep: 'kept',
     gestureStart: undefined,

@@ -1,6 +1,7 @@
 import { cadenceOfSpeed, describeCadence, nearestEvenSpeed, slowestRealSpeed } from '../cadence/cadence.js';
 import { missingSource } from '../clip/clip-frames.js';
 import { methodAt } from '../clip/making.js';
+import { isGroup } from '../group/inside.js';
 import { makingOf, clipSlope, sourceOf, type Clip, type Project } from '../project/project.js';
 import { usableFrames } from '../repeats/skip.js';
 import { percentText } from '../speed/speed-text.js';
@@ -89,7 +90,9 @@ function touches(map: TimeMap, a: number, b: number): boolean {
 
 /** A speed the source has too few frames for: they have to be held, or blended. What Flow makes of them is seen frame by frame, not told by the speed. */
 function belowRealRate(project: Project, clip: Clip, k0: number): Advice[] {
-  const { readAs } = sourceOf(project, clip);
+  const source = sourceOf(project, clip);
+  if (isGroup(source)) return [];
+  const { readAs } = source;
   const making = makingOf(project, clip);
   const slowest = slowestRealSpeed(readAs, project.reel.rate);
   return clip.map.vertices.slice(0, -1).flatMap(({ t }, index): Advice[] => {
@@ -139,6 +142,8 @@ function unevenReaches(project: Project, clip: Clip, k0: number): Advice[] {
   const making = makingOf(project, clip);
   const { reel } = project;
   const source = sourceOf(project, clip);
+  // What is even inside a group is for its clips to say.
+  if (isGroup(source)) return [];
   return map.vertices.slice(0, -1).flatMap(({ t }, index): Advice[] => {
     const speed = reachSlope(map, index) / k0;
     if (methodAt(making, t) !== 'step' || speed === 0 || Math.abs(speed) > FOLLOWED_SPEED) return [];

@@ -11,6 +11,7 @@ const CUT = 'cut';
 /** The id, in a group, of a moment of a clip inside it. */
 export const idOutside = (clipId: string, momentId: string): string => `${clipId}.${momentId}`;
 export const idOfCut = (clipId: string): string => idOutside(clipId, CUT);
+export const isCutInside = ({ id }: Moment): boolean => id.endsWith(`.${CUT}`);
 
 /**
  * The moments of a bound reel: those of its clips where they first show, at times that need not be whole, and its cuts. Each is

@@ -1,4 +1,4 @@
-import { evenSpeeds, speakRate } from '@idle-bend/core';
+import { evenSpeeds, isGroup, speakRate } from '@idle-bend/core';
 import type { BenchClip } from '../bench-store.ts';
 
 /** What the source is and bears, above the chart. */
@@ -11,8 +11,9 @@ export function ChartTitle({ bench }: { bench: BenchClip }) {
     <div className="flex items-baseline gap-4 px-2 pt-2 pb-1">
       <h1 className="font-display text-sm font-semibold whitespace-nowrap">{bench.clip.name}</h1>
       <p className="text-faint truncate font-mono text-xs">
-        {speakRate(source.nativeRate)} fps read as {speakRate(source.readAs)} · {Math.round(slope * 1000) / 1000} source frames per frame at 100 % · clean at{' '}
-        {even.join(' ')} %
+        {isGroup(source)
+          ? `group · ${source.bound.items.filter(({ kind }) => kind === 'clip').length} clips, ${source.frames} frames inside · Enter opens it`
+          : `${speakRate(source.nativeRate)} fps read as ${speakRate(source.readAs)} · ${Math.round(slope * 1000) / 1000} source frames per frame at 100 % · clean at ${even.join(' ')} %`}
       </p>
     </div>
   );

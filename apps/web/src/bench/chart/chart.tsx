@@ -7,7 +7,7 @@ import { pickRange } from '../ranges.ts';
 import { useSize } from '../use-size.ts';
 import { AdviceMarks } from './advice-marks.tsx';
 import { Curve } from './curve.tsx';
-import { Filmstrip, type Strip } from './filmstrip.tsx';
+import { Filmstrip } from './filmstrip.tsx';
 import { InBetweens } from './in-betweens.tsx';
 import { LandingRings } from './landing-rings.tsx';
 import { Lenses } from './lenses.tsx';
@@ -19,11 +19,11 @@ import { Speed } from './speed.tsx';
 import { MomentLines, TimeLines } from './time-lines.tsx';
 
 /** The working surface: timeline across, source up, and under it bends, in-betweens and speed on the same scale. */
-export function Chart({ bench, strip }: { bench: BenchClip; strip: Strip | undefined }) {
+export function Chart({ bench }: { bench: BenchClip }) {
   const { ref, width, height } = useSize<HTMLDivElement>();
   return (
     <div ref={ref} className="relative min-h-0 flex-1 overflow-hidden">
-      {width > 0 && <ChartDrawing bench={bench} strip={strip} width={width} height={height} />}
+      {width > 0 && <ChartDrawing bench={bench} width={width} height={height} />}
     </div>
   );
 }
@@ -38,7 +38,7 @@ function useScaleMap({ clip }: BenchClip) {
   return held && start ? (benchClip(start)?.clip.map ?? clip.map) : clip.map;
 }
 
-function ChartDrawing({ bench, strip, width, height }: { bench: BenchClip; strip: Strip | undefined; width: number; height: number }) {
+function ChartDrawing({ bench, width, height }: { bench: BenchClip; width: number; height: number }) {
   const { clip, source, frames } = bench;
   const scaleMap = useScaleMap(bench);
   const usable = usableFrames(source);
@@ -73,7 +73,7 @@ function ChartDrawing({ bench, strip, width, height }: { bench: BenchClip; strip
       onPointerLeave={() => useBench.setState({ pointerAt: undefined })}
       onDoubleClick={(e) => bendHere(Math.round(frameAt(e)))}
     >
-      <Filmstrip bench={bench} strip={strip} places={places} />
+      <Filmstrip bench={bench} places={places} />
       <rect x={LEFT} y={TOP} width={places.right - LEFT} height={places.chartBottom - TOP} fill="var(--paper)" stroke="var(--line)" />
       <RangeBand places={places} />
       <TimeLines bench={bench} places={places} />

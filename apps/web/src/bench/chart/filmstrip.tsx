@@ -1,17 +1,42 @@
-import { frameOfPosition } from '@idle-bend/core';
+import { frameOfPosition, isGroup, showing, straightMap, type Footage } from '@idle-bend/core';
+import { useMemo } from 'react';
 import { stripUrl } from '../../api.ts';
 import type { BenchClip } from '../bench-store.ts';
+import { useFootage } from '../motion.ts';
 import { LEFT, TOP, type Places } from './places.ts';
 
-/** How the filmstrip's pictures are chosen, and of which file they are. */
-export interface Strip {
-  readonly step: number;
+/** A small picture of a source frame: the footage's strip, and which of its pictures. */
+interface Small {
+  readonly address: string;
+  readonly index: number;
   readonly count: number;
-  readonly revision: string;
 }
 
-export function Filmstrip({ bench, strip, places }: { bench: BenchClip; strip: Strip | undefined; places: Places }) {
+function smallOf(footage: readonly Footage[], sourceId: string, frame: number): Small | undefined {
+  const media = footage.find(({ id }) => id === sourceId);
+  if (media?.status !== 'ready' || !media.facts.picture) return undefined;
+  const { step, count } = media.facts.picture.strip;
+  return { address: stripUrl(sourceId, media.revision), index: Math.min(count - 1, Math.floor(frame / step)), count };
+}
+
+/** The source's own pictures up the side; of a group, what is in it at those times. */
+function usePictures({ project, clip, source }: BenchClip): (frame: number) => Small | undefined {
+  const footage = useFootage();
+  return useMemo((): ((frame: number) => Small | undefined) => {
+    if (!footage) return () => undefined;
+    if (!isGroup(source)) return (frame) => smallOf(footage, source.id, frame);
+    const show = showing(project, { ...clip, map: straightMap(source.frames, 0, source.frames), end: 'hold' });
+    return (frame) => {
+      const shown = show(frame);
+      return shown && smallOf(footage, shown.source.id, frameOfPosition(shown.source, shown.position));
+    };
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- of the project and the clip only what is in the group matters
+  }, [footage, source, project.sources]);
+}
+
+export function Filmstrip({ bench, places }: { bench: BenchClip; places: Places }) {
   const { y } = places.scales;
+  const pictureOf = usePictures(bench);
   const [low, high] = y.domain() as [number, number];
   const cell = 41;
   const rows = Math.max(2, Math.floor((places.chartBottom - TOP) / (cell + 4)));
@@ -22,12 +47,12 @@ export function Filmstrip({ bench, strip, places }: { bench: BenchClip; strip: S
         const middle = TOP + rowHeight * (i + 0.5);
         const frame = Math.max(0, Math.min(bench.source.frames - 1, Math.round(frameOfPosition(bench.source, y.invert(middle)))));
         if (frame < low - 1 || frame > high + 1) return null;
-        const index = strip ? Math.min(strip.count - 1, Math.floor(frame / strip.step)) : 0;
+        const small = pictureOf(frame);
         return (
           <g key={i}>
-            {strip && (
-              <svg x={8} y={middle - cell / 2 + 1} width={62} height={cell - 4} viewBox={`${index * 62} 0 62 ${cell - 4}`} preserveAspectRatio="none">
-                <image href={stripUrl(bench.source.id, strip.revision)} width={strip.count * 62} height={cell - 4} preserveAspectRatio="none" />
+            {small && (
+              <svg x={8} y={middle - cell / 2 + 1} width={62} height={cell - 4} viewBox={`${small.index * 62} 0 62 ${cell - 4}`} preserveAspectRatio="none">
+                <image href={small.address} width={small.count * 62} height={cell - 4} preserveAspectRatio="none" />
               </svg>
             )}
             <text x={LEFT - 6} y={middle + 3.5} textAnchor="end" className="fill-faint font-mono text-[10px]">

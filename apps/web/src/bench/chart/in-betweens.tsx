@@ -1,4 +1,15 @@
-import { clipConfidence, isInSource, positionsInto, ROUGH_BELOW, sampleAt, skippingSampler, usableFrames } from '@idle-bend/core';
+import {
+  clipConfidence,
+  isGroup,
+  isInSource,
+  isWholeFrame,
+  positionsInto,
+  ROUGH_BELOW,
+  sampleAt,
+  showing,
+  skippingSampler,
+  usableFrames,
+} from '@idle-bend/core';
 import { useMemo } from 'react';
 import { useBench, type BenchClip } from '../bench-store.ts';
 import { useMotion } from '../motion.ts';
@@ -18,7 +29,12 @@ export function InBetweens({ bench, places }: { bench: BenchClip; places: Places
     const sample = skippingSampler(source, (p, count) => sampleAt(p, count, 'mix', 'hold'));
     const gap = x(1) - x(0) > 3 ? 0.7 : 0;
     let start = 0;
+    const show = isGroup(source) ? showing(project, clip) : undefined;
     const kindOf = (k: number) => {
+      if (show) {
+        const shown = show(k);
+        return !shown || shown.sample.kind === 'black' ? 'none' : isWholeFrame(shown.position) ? 'real' : 'made';
+      }
       if (!isInSource(positions[k]!, usableFrames(source))) return 'none';
       if (sample(positions[k]!).kind !== 'mix') return 'real';
       return sure && sure[k]! < ROUGH_BELOW ? 'rough' : 'made';
@@ -30,7 +46,7 @@ export function InBetweens({ bench, places }: { bench: BenchClip; places: Places
     }
     return out;
     // eslint-disable-next-line react-hooks/exhaustive-deps -- of the project only what the clip is made by matters
-  }, [clip, frames, source, x, motion, method, temper]);
+  }, [clip, frames, source, x, motion, method, temper, isGroup(source) && project.sources]);
   return (
     <g>
       <text x={8} y={places.stripY + 13} className="fill-faint font-mono text-[11px]">

@@ -1,4 +1,4 @@
-import { byDoubt, speedRange } from '@idle-bend/core';
+import { byDoubt, isGroup, speedRange } from '@idle-bend/core';
 import { Tabs } from 'radix-ui';
 import { goTo, useBench, type BenchClip } from '../bench-store.ts';
 import { speedWords } from '../speed-words.ts';
@@ -6,19 +6,22 @@ import { useRoughSpots } from '../motion.ts';
 import { AdviceList } from './advice-list.tsx';
 import { letGo } from './choice.tsx';
 import { ClipBetween } from './clip-between.tsx';
+import { ClipFraming } from './clip-framing.tsx';
 import { ClipMore } from './clip-more.tsx';
 import { ClipPlace } from './clip-place.tsx';
 import { ClipShapes } from './clip-shapes.tsx';
 import { ClipSpeed } from './clip-speed.tsx';
 import { ClipVersions } from './clip-versions.tsx';
+import { GroupLine } from './group-line.tsx';
 import { Panel } from './panel.tsx';
 
 const PAGES = [
   { value: 'speed', text: 'Speed', page: ClipSpeed },
   { value: 'between', text: 'In-betweens', page: ClipBetween },
   { value: 'shapes', text: 'Shapes', page: ClipShapes },
-  { value: 'more', text: 'Hold, steps', page: ClipMore },
+  { value: 'more', text: 'Holds', page: ClipMore },
   { value: 'place', text: 'Place', page: ClipPlace },
+  { value: 'framing', text: 'Framing', page: ClipFraming },
   { value: 'versions', text: 'Compare', page: ClipVersions },
 ] as const;
 
@@ -26,17 +29,18 @@ export function ClipPanel({ bench }: { bench: BenchClip }) {
   const { clip, frames, slope } = bench;
   const page = useBench((s) => s.clipPage);
   return (
-    <Panel title="Clip" about={`${frames} frames · ${speedWords(speedRange(clip.map, slope))}`}>
+    <Panel title={isGroup(bench.source) ? 'Group' : 'Clip'} about={`${frames} frames · ${speedWords(speedRange(clip.map, slope))}`}>
+      <GroupLine bench={bench} />
       <AdviceList bench={bench} />
       <RoughLine bench={bench} />
       <Tabs.Root value={page} onValueChange={(clipPage) => useBench.setState({ clipPage })}>
-        <Tabs.List aria-label="What to do with the clip" className="border-line mb-3 flex gap-3.5 border-b">
+        <Tabs.List aria-label="What to do with the clip" className="border-line mb-3 flex justify-between gap-2 border-b text-[13px]">
           {PAGES.map(({ value, text }) => (
             <Tabs.Trigger
               key={value}
               value={value}
               onClick={letGo}
-              className="text-faint data-[state=active]:border-vermilion data-[state=active]:text-ink -mb-px border-b-2 border-transparent pb-1 data-[state=active]:font-semibold"
+              className="text-faint data-[state=active]:border-vermilion data-[state=active]:text-ink -mb-px border-b-2 border-transparent pb-1 whitespace-nowrap data-[state=active]:font-semibold"
             >
               {text}
             </Tabs.Trigger>

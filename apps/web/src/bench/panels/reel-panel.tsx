@@ -1,10 +1,24 @@
-import { accountOf, formatTimecode, InvalidInput, parseRate, reelFrames, setReelRate, setReelSize, speakRate, type Project, type Rate } from '@idle-bend/core';
-import { X } from 'lucide-react';
+import {
+  accountOf,
+  formatTimecode,
+  InvalidInput,
+  parseRate,
+  parseTimecode,
+  reelFrames,
+  setReelRange,
+  setReelRate,
+  setReelSize,
+  speakRate,
+  type Project,
+  type Rate,
+} from '@idle-bend/core';
+import { Repeat, X } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
 import { edit } from '../../shell/project-store.ts';
-import { select, type BenchClip } from '../bench-store.ts';
+import { select, useBench, type BenchClip } from '../bench-store.ts';
 import { CUE_FORMATS, saveCues, takeCues } from '../cue-files.ts';
 import { attempt } from '../edits.ts';
+import { clearReelRange, toggleReelLoop } from '../reel-range.ts';
 import { Note, Panel } from './panel.tsx';
 import { TypedField } from './typed-field.tsx';
 
@@ -64,9 +78,36 @@ export function ReelPanel({ bench: { project } }: { bench: BenchClip }) {
           </button>
         ))}
       </div>
+      <Range project={project} />
       <Cues project={project} />
       {tried && <Account project={project} rate={tried} leave={() => setTried(undefined)} />}
     </Panel>
+  );
+}
+
+/** The stretch of the reel that is played round, and rendered alone. */
+function Range({ project }: { project: Project }) {
+  const { rate, range } = project.reel;
+  const looped = useBench((s) => s.reelLoop);
+  if (!range)
+    return (
+      <p className="text-faint text-[13px]">
+        No range: <kbd className="text-ink font-mono">Shift I</kbd> begins one at the playhead, <kbd className="text-ink font-mono">Shift O</kbd> ends it.
+      </p>
+    );
+  const frame = (typed: string) => (typed.includes(':') ? parseTimecode(typed, rate) : Math.round(Number(typed)));
+  const set = (to: Partial<typeof range>) => edit((before) => setReelRange(before, { ...range, ...to }));
+  return (
+    <div className="grid grid-cols-[1fr_1fr_auto_auto] items-end gap-2">
+      <TypedField label="Range from" text={formatTimecode(range.from, rate)} commit={(t) => set({ from: frame(t) })} step={(by) => set({ from: range.from + by })} />
+      <TypedField label="to, included" text={formatTimecode(range.to - 1, rate)} commit={(t) => set({ to: frame(t) + 1 })} step={(by) => set({ to: range.to + by })} />
+      <button className={`button h-8 ${looped ? 'border-river text-river' : ''}`} aria-pressed={looped} onClick={toggleReelLoop}>
+        <Repeat size={14} aria-hidden /> Loop
+      </button>
+      <button className="button h-8 px-2" aria-label="Take the range off" onClick={clearReelRange}>
+        <X size={14} aria-hidden />
+      </button>
+    </div>
   );
 }
 

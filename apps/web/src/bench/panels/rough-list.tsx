@@ -1,4 +1,4 @@
-import { byDoubt, hurryThrough, makingOf, mendSpot, usesFlow, type MendWay, type RoughSpot } from '@idle-bend/core';
+import { byDoubt, hurryThrough, makingOf, mendSpot, isGroup, usesFlow, type MendWay, type RoughSpot } from '@idle-bend/core';
 import { FastForward, Snowflake } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { useProgress } from '../../shell/use-server-events.ts';
@@ -21,6 +21,7 @@ export function RoughList({ bench }: { bench: BenchClip }) {
     shown.flatMap(({ worst: { a, b } }) => [a, b]),
   );
   if (!usesFlow(makingOf(bench.project, bench.clip))) return null;
+  if (isGroup(bench.source)) return <p className="text-faint text-[13px]">Open the group to see the rough spots of its clips.</p>;
   if (!motion) return <Looking sourceId={bench.source.id} failed={failed} />;
   if (spots.length === 0) return <p className="text-moss text-[13px]">No rough spots: every in-between of this clip is likely to look right.</p>;
   return (

@@ -1,7 +1,8 @@
-import { moveItem, placeItems, placeOf, slipClip, speedRange, stretchClip, trimEnd, trimStart, type Project } from '@idle-bend/core';
+import { framesShowing, isCutInside, isGroup, moveItem, placeItems, placeOf, slipClip, speedRange, stretchClip, trimEnd, trimStart, type Project } from '@idle-bend/core';
 import type { PointerEvent } from 'react';
 import { editDuringGesture, useProject } from '../../shell/project-store.ts';
 import { goToReelFrame, select, useBench, type BenchClip } from '../bench-store.ts';
+import { openHere } from '../groups.ts';
 import { useRoughSpots } from '../motion.ts';
 import { speedWords } from '../speed-words.ts';
 import { useDrag } from '../use-drag.ts';
@@ -39,7 +40,7 @@ export function ClipBlock({ bench, x, active }: { bench: BenchClip; x: X; active
   const drags = useClipDrags(bench, x);
   const words = speedWords(speedRange(map, slope));
   return (
-    <g onPointerDown={() => select({ kind: 'clip' })} data-clip={clip.id}>
+    <g onPointerDown={() => select({ kind: 'clip' })} onDoubleClick={isGroup(source) ? openHere : undefined} data-clip={clip.id}>
       <rect
         x={left}
         y={CLIP_TOP}
@@ -53,6 +54,7 @@ export function ClipBlock({ bench, x, active }: { bench: BenchClip; x: X; active
         strokeDasharray={picked && !active ? '5 3' : undefined}
       />
       <RoughMarks bench={bench} x={x} />
+      <GroupMarks bench={bench} x={x} />
       <rect x={left} y={CLIP_TOP + HEAD} width={width} height={CLIP_BOTTOM - CLIP_TOP - HEAD} fill="transparent" {...drags.body} />
       <rect x={left} y={CLIP_TOP} width={width} height={HEAD} fill="transparent" className="cursor-grab" data-testid={`move-${clip.id}`} {...drags.move} />
       {width > 30 && <BlockName name={clip.name} speeds={words} left={left + 8} room={width - 14} />}
@@ -73,6 +75,24 @@ export function ClipBlock({ bench, x, active }: { bench: BenchClip; x: X; active
           />
         ))}
       <title>{`${clip.name}, of ${source.name}: ${words}`}</title>
+    </g>
+  );
+}
+
+/** A group has a second edge behind it, and its inner cuts as dashes. */
+function GroupMarks({ bench: { source, clip, start, frames }, x }: { bench: BenchClip; x: X }) {
+  if (!isGroup(source)) return null;
+  const [left, right] = [x(start), x(start + frames)];
+  const inner = source.moments.filter(isCutInside).flatMap(({ frame }) => framesShowing(clip.map, frame));
+  return (
+    <g pointerEvents="none" data-testid="group-marks">
+      <path d={`M${left + 5},${CLIP_TOP - 2.5}H${right - 5}`} stroke="var(--river)" strokeWidth={1.6} />
+      <path
+        d={inner.map((k) => `M${x(start + k).toFixed(1)},${CLIP_TOP + HEAD + 2}V${CLIP_BOTTOM - 2}`).join('')}
+        stroke="var(--river)"
+        strokeWidth={1.2}
+        strokeDasharray="3 3"
+      />
     </g>
   );
 }

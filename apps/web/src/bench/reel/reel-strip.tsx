@@ -8,6 +8,7 @@ import { ClipBlock, NARROW, NarrowBlock } from './clip-block.tsx';
 import { Cues } from './cues.tsx';
 import { CLIP_BOTTOM, CLIP_TOP, reelHeight } from './layout.ts';
 import { ReelCanvas } from './reel-canvas.tsx';
+import { ReelRange } from './reel-range.tsx';
 import { EDGE, reelScale, scrollReel, seeFrame, useReelView, zoomReel, type X } from './reel-view.ts';
 import { SoundLane } from './sound-lane.tsx';
 import { Threads } from './threads.tsx';
@@ -70,6 +71,7 @@ function Drawing({ bench, width, height }: { bench: BenchClip; width: number; he
         onPointerMove={(e) => e.buttons === 1 && e.currentTarget.hasPointerCapture(e.pointerId) && scrub(e)}
       >
         <Ruler bench={bench} x={x} />
+        <ReelRange bench={bench} x={x} height={height} />
         {gaps.map((placed) => seen(placed.start, placed.frames) && <GapBlock key={placed.item.id} placed={placed} x={x} />)}
         {clips.map((each) => {
           if (!seen(each.start, each.frames)) return null;

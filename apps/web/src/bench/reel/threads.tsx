@@ -1,4 +1,4 @@
-import { framesShowing, positionOfFrame, reelBeats, type Drift, type Moment } from '@idle-bend/core';
+import { framesShowing, isCutInside, positionOfFrame, reelBeats, type Drift, type Moment } from '@idle-bend/core';
 import { useState, type PointerEvent } from 'react';
 import { activate, select, useBench, type BenchClip } from '../bench-store.ts';
 import { driftsOf, landOn, type Target } from '../landings.ts';
@@ -10,6 +10,8 @@ export function Threads({ bench, x }: { bench: BenchClip; x: X }) {
   const drifts = driftsOf(bench);
   const shown = bench.source.moments.flatMap((moment) => {
     const drift = drifts.find((d) => d.moment.id === moment.id);
+    // A cut inside a group lands when it is asked to, and is near nothing otherwise.
+    if (isCutInside(moment) && !drift?.tied) return [];
     const at = drift ? drift.shownAt - bench.start : framesShowing(bench.clip.map, positionOfFrame(bench.source, moment.frame)).find((k) => k < bench.frames);
     return at === undefined ? [] : [{ moment, drift, at: bench.start + at }];
   });

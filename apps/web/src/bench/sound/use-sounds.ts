@@ -2,14 +2,10 @@ import { setBeats, type BeatGrid, type Footage, type HeardSound, type Project } 
 import { useQueries, useQuery } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { api } from '../../api.ts';
-import { amend, useProject } from '../../shell/project-store.ts';
+import { useFootage } from '../motion.ts';
+import { amend } from '../../shell/project-store.ts';
 
-function useFootage(): readonly Footage[] {
-  const projectId = useProject((s) => s.id) ?? '';
-  return useQuery({ queryKey: ['footage', projectId], queryFn: () => api.footage(projectId) }).data ?? [];
-}
-
-export const useSoundFootage = (footageId: string): Footage | undefined => useFootage().find(({ id }) => id === footageId);
+export const useSoundFootage = (footageId: string): Footage | undefined => useFootage()?.find(({ id }) => id === footageId);
 
 const heardQuery = (footageId: string, media: Footage | undefined) => ({
   queryKey: ['heard', footageId, media?.revision],
@@ -27,7 +23,7 @@ export const gridOf = ({ beats, bar }: HeardSound): BeatGrid => ({ times: beats,
 
 /** Gives sounds that have no beats yet what was heard in them, as soon as that is known. */
 export function useHearing(project: Project): void {
-  const footage = useFootage();
+  const footage = useFootage() ?? [];
   const waiting = project.reel.sounds.filter(({ beats }) => beats === null);
   const heard = useQueries({
     queries: waiting.map(({ footageId }) =>

@@ -1,0 +1,63 @@
+import { Flow, type Kernels } from '@idle-bend/kernels';
+import { FrameComposer, type FlowMeans, type Level } from '@idle-bend/pipeline';
+import type { PreviewFilm } from './messages.ts';
+import { ProxyProvider } from './proxy-provider.ts';
+
+/** A proxy that is open, and what makes frames of it. */
+export interface OpenFilm {
+  readonly url: string;
+  readonly provider: ProxyProvider;
+  readonly composer: FrameComposer;
+}
+
+/** As many composers are kept: of a group, the clips on either side of its cuts. */
+const MOST_COMPOSERS = 4;
+/** Motion kept of one film while its clip is bent; a pair of a 640 × 360 proxy takes 1.3 MiB. */
+const MOTION_BYTES = 128 * 2 ** 20;
+
+/** Proxies by address, opened once each, and composers for those used last. */
+export class Films {
+  private readonly providers = new Map<string, Promise<ProxyProvider>>();
+  private readonly open = new Map<string, OpenFilm>();
+
+  constructor(
+    private readonly compiled: Promise<WebAssembly.Module>,
+    private readonly kernels: Promise<Kernels>,
+    private readonly pair: FlowMeans['pair'],
+    private readonly level: Level,
+  ) {}
+
+  provider({ url, frames, framesPerSecond }: PreviewFilm): Promise<ProxyProvider> {
+    let provider = this.providers.get(url);
+    if (!provider) {
+      provider = ProxyProvider.open(url, frames, framesPerSecond);
+      provider.catch(() => this.providers.delete(url));
+      this.providers.set(url, provider);
+    }
+    return provider;
+  }
+
+  async of(film: PreviewFilm): Promise<OpenFilm> {
+    const provider = await this.provider(film);
+    let open = this.open.get(film.url);
+    if (open) this.open.delete(film.url);
+    else {
+      const means = { flow: new Flow(await this.compiled), pair: this.pair, level: this.level, cacheBytes: MOTION_BYTES };
+      open = { url: film.url, provider, composer: new FrameComposer(await this.kernels, provider, means) };
+    }
+    this.open.set(film.url, open);
+    for (const url of this.open.keys()) {
+      if (this.open.size <= MOST_COMPOSERS) break;
+      this.open.delete(url);
+    }
+    return open;
+  }
+
+  /** Decodes frames that will be wanted soon, without waiting for them. */
+  prefetch(film: PreviewFilm, frames: readonly number[]): void {
+    void this.provider(film).then(
+      (provider) => frames.forEach((frame) => provider.prefetch(frame)),
+      () => undefined,
+    );
+  }
+}
