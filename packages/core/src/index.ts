@@ -43,6 +43,7 @@ export * from './group/bind.js';
 export * from './group/settle.js';
 export * from './project/edit.js';
 export * from './project/reel-edit.js';
+export * from './project/frames-to-fill.js';
 export * from './project/sounds.js';
 export * from './project/parse.js';
 export * from './landing/land-clip.js';

@@ -1,5 +1,14 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Post, Res } from '@nestjs/common';
-import { FLOW_LEVELS, RENDER_CONTAINERS, RENDER_PARTS, RENDER_RANGES, type FlowLevel, type RenderContainer, type RenderPart, type RenderRange } from '@idle-bend/core';
+import {
+  FLOW_LEVELS,
+  RENDER_CONTAINERS,
+  RENDER_PARTS,
+  RENDER_RANGES,
+  type FlowLevel,
+  type RenderContainer,
+  type RenderPart,
+  type RenderRange,
+} from '@idle-bend/core';
 import { IsIn, IsOptional } from 'class-validator';
 import type { Response } from 'express';
 import { Renders } from './renders.js';

@@ -2,7 +2,17 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable, NotFoundException, UnprocessableEntityException, type OnApplicationBootstrap } from '@nestjs/common';
-import { parseProject, reelFrames, setReelRange, type FlowLevel, type Project, type Render, type RenderContainer, type RenderPart, type RenderRange } from '@idle-bend/core';
+import {
+  parseProject,
+  reelFrames,
+  setReelRange,
+  type FlowLevel,
+  type Project,
+  type Render,
+  type RenderContainer,
+  type RenderPart,
+  type RenderRange,
+} from '@idle-bend/core';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { FootageStore } from '../footage/footage.js';

@@ -171,7 +171,7 @@ export const ACTIONS: readonly Action[] = [
   { name: 'Join with the next clip', keys: ['shift+s'], shown: 'Shift S', run: joinWithNext },
   { name: 'Back to plain: take all retiming off the clip', run: plainAgain },
   { name: 'Pin the clip’s cut to the nearest cue or beat, or unpin it', keys: ['d'], shown: 'D', hint: 'pin cut', run: pinHere },
-  { name: 'Land the whole reel', keys: ['shift+t'], shown: 'Shift T', run: landWholeReel },
+  { name: 'Land the whole reel', keys: ['shift+t'], shown: 'Shift T', run: () => void landWholeReel() },
   { name: 'The reel: its rate and size', run: () => select({ kind: 'reel' }) },
   { name: 'The music: its beats and loudness', run: chooseMusic },
   { name: 'All landings', run: () => select({ kind: 'landings' }) },

@@ -3,7 +3,6 @@ import {
   cueOnSound,
   framesPerSecond,
   landClip,
-  landReel,
   positionAt,
   positionOfFrame,
   reelBeats,
@@ -19,6 +18,7 @@ import { toast } from 'sonner';
 import { edit, useProject } from '../shell/project-store.ts';
 import { activate, benchClips, select, useBench, type BenchClip } from './bench-store.ts';
 import { attempt, current, newId } from './edits.ts';
+import { solve } from './solving.ts';
 
 export const driftsOf = ({ clip, start, frames, source, project }: BenchClip): Drift[] =>
   clipDrifts(clip, start, frames, source.moments, project.reel.cues, (frame) => positionOfFrame(source, frame));
@@ -40,9 +40,15 @@ function targets(project: Project): Target[] {
   ];
 }
 
+/** What there is to land on within the clip, in order. */
+export const targetsIn = ({ project, start, frames }: BenchClip): Target[] =>
+  targets(project)
+    .filter(({ frame }) => Math.round(frame) >= start && Math.round(frame) < start + frames)
+    .sort((a, b) => a.frame - b.frame);
+
 /** The moment and the target a landing is asked for: what is selected, else the moment nearest to the picture, and the cue or beat nearest to where it shows. */
 function wanted(bench: BenchClip): { moment: Moment; target: Target } | undefined {
-  const { clip, source, start, frames, project } = bench;
+  const { clip, source, start, project } = bench;
   const { selection, k } = useBench.getState();
   const shown = positionAt(clip.map, k);
   const chosen = selection.kind === 'moment' ? source.moments.find((m) => m.id === selection.id) : undefined;
@@ -54,7 +60,7 @@ function wanted(bench: BenchClip): { moment: Moment; target: Target } | undefine
   // Where the moment shows, of several appearances the one nearest to anything.
   const appears = clipDrifts({ map: clip.map, ties: [] }, start, Infinity, [moment], [{ id: '', frame: start + k, name: '', beat: null }], (frame) => positionOfFrame(source, frame)); // prettier-ignore
   const at = appears[0]?.shownAt ?? start + k;
-  const inClip = targets(project).filter(({ frame }) => Math.round(frame) >= start && Math.round(frame) < start + frames);
+  const inClip = targetsIn(bench);
   // A cue somebody set is meant before a beat that happens to be nearer: half a second before.
   const ahead = framesPerSecond(project.reel.rate) / 2;
   const away = (each: Target) => Math.max(0, Math.abs(each.frame - at) - ('cueId' in each ? ahead : 0));
@@ -97,16 +103,19 @@ export function landAgain(): void {
 }
 
 /** Lands every tied moment of the reel, clip after clip: one undo. What cannot be met is told, the rest lands. */
-export function landWholeReel(): void {
+export async function landWholeReel(): Promise<void> {
   const bench = current();
   if (!bench) return;
-  if (reelDrifts(bench.project).length === 0) {
+  const { project } = bench;
+  if (reelDrifts(project).length === 0) {
     toast('No moment is tied yet: mark one (M) and land it (T), or draw its thread to a beat.');
     return;
   }
   const { keep, gives } = useBench.getState();
-  const { project, conflicts } = landReel(bench.project, { freeEnd: keep === 'content', gives });
-  edit(() => project);
+  const { items, conflicts } = await solve({ kind: 'land', project, freeEnd: keep === 'content', gives });
+  // What was edited meanwhile is not lost: then it is worked out anew.
+  if (useProject.getState().document !== project) return landWholeReel();
+  edit((before) => ({ ...before, reel: { ...before.reel, items: items.map((item) => (typeof item === 'number' ? before.reel.items[item]! : item)) } }));
   select({ kind: 'landings' });
   const names = conflicts.map(({ clipId }) => benchClips(project).find(({ clip }) => clip.id === clipId)?.clip.name);
   if (conflicts.length > 0)

@@ -1,6 +1,8 @@
-import { beatStrengths, planLay, type HeardSound, type LayChoice, type LayPlan, type Sound } from '@idle-bend/core';
+import { beatStrengths, type HeardSound, type LayChoice, type LayPlan, type Sound } from '@idle-bend/core';
+import { useEffect, useState } from 'react';
 import { create } from 'zustand';
 import { benchClips, useBench, type BenchClip } from './bench-store.ts';
+import { solve } from './solving.ts';
 
 /** How clips are to be laid on the music, as the editor says; clips whose length was decided by hand. */
 interface LayState {
@@ -32,9 +34,27 @@ export function layChoice(sound: Sound, heard: HeardSound | undefined, { each, o
   return { soundId: sound.id, lengths: [...new Set(lengths)], limits: { slowest, fastest }, onBars, kept, ...(strengths && { strengths }) };
 }
 
-export const planFor = (bench: BenchClip, clips: readonly BenchClip[], choice: LayChoice): LayPlan | undefined =>
-  planLay(
-    bench.project,
-    clips.map(({ clip }) => clip.id),
-    choice,
-  );
+export interface Planned {
+  readonly plan: LayPlan | undefined;
+  readonly problem: string | undefined;
+  /** The plan is for what was asked before; the one for what is asked now is being worked out. */
+  readonly waiting: boolean;
+}
+
+/** The plan for these clips, worked out on the solving thread. */
+export function usePlan({ project }: BenchClip, clips: readonly BenchClip[], choice: LayChoice): Planned {
+  const [found, setFound] = useState<{ readonly of: LayChoice; readonly plan: LayPlan | undefined; readonly problem: string | undefined }>();
+  const { items, sounds } = project.reel;
+  useEffect(() => {
+    let stale = false;
+    const clipIds = clips.map(({ clip }) => clip.id);
+    void solve({ kind: 'lay', project, clipIds, choice }).then(({ plan, problem }) => {
+      if (!stale) setFound({ of: choice, plan, problem });
+    });
+    return () => {
+      stale = true;
+    };
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- of the project only clips, sources and sounds matter
+  }, [items, sounds, project.sources, clips, choice]);
+  return { plan: found?.plan, problem: found?.problem, waiting: found?.of !== choice };
+}

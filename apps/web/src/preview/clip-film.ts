@@ -19,5 +19,4 @@ function film(project: Project, clip: Clip, frameCount: number): ClipFilm {
 export const filmOf = ({ project, clip, length }: PreviewClip): ClipFilm => film(project, clip, length);
 
 /** A curve the clip is compared with has its own length. */
-export const filmOfOther = (project: Project, clip: Clip): ClipFilm =>
-  film(project, clip, clipFrameCount(clip.map, usableFrames(sourceOf(project, clip))));
+export const filmOfOther = (project: Project, clip: Clip): ClipFilm => film(project, clip, clipFrameCount(clip.map, usableFrames(sourceOf(project, clip))));

@@ -45,7 +45,12 @@ describe('a picture in the reel', () => {
   });
 
   test('out of its limits is refused with the field', () => {
-    const bad: Framing[] = [{ ...FITTED, scale: 0 }, { ...FITTED, scale: NaN }, { ...FITTED, x: 5 }, { ...FITTED, y: Infinity }];
+    const bad: Framing[] = [
+      { ...FITTED, scale: 0 },
+      { ...FITTED, scale: NaN },
+      { ...FITTED, x: 5 },
+      { ...FITTED, y: Infinity },
+    ];
     for (const framing of bad) expect(() => checkFraming(framing)).toThrow(/framing\./);
   });
 });

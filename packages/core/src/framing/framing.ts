@@ -52,8 +52,7 @@ export function placePicture(aspect: number, reel: Size, { fit, scale, x, y }: F
 }
 
 /** Whether the picture covers the reel's exactly, so that there is nothing to do but to scale it. */
-export const covers = ({ left, top, width, height }: Place, reel: Size): boolean =>
-  left === 0 && top === 0 && width === reel.width && height === reel.height;
+export const covers = ({ left, top, width, height }: Place, reel: Size): boolean => left === 0 && top === 0 && width === reel.width && height === reel.height;
 
 /** The share of the reel's picture that the clip covers, 0…1. */
 export function coveredShare({ left, top, width, height }: Place, reel: Size): number {

@@ -19,8 +19,11 @@ export interface Answer {
   readonly conflicts: readonly Conflict[];
 }
 
-/** Solves, and where that cannot be, says which landings are at odds, by how much, and what would do. */
-export function land(map: TimeMap, landings: readonly Landing[], choice: SolveChoice = SOLVE_DEFAULTS): Answer {
+/**
+ * Solves, and where that cannot be, says which landings are at odds, by how much, and what would do. Without `offers` the search
+ * for what would do, which takes many times as long, is left out; by how much is then an estimate at the map's mean speed.
+ */
+export function land(map: TimeMap, landings: readonly Landing[], choice: SolveChoice = SOLVE_DEFAULTS, offers = true): Answer {
   checkLandings(map, landings);
   if (landings.length === 0) return { map, conflicts: [] };
   const solved = solveLandings(map, landings, choice);
@@ -28,14 +31,14 @@ export function land(map: TimeMap, landings: readonly Landing[], choice: SolveCh
   const groups = smallestConflicts(map, landings, choice);
   const conflicts = groups.map((group): Conflict => {
     const some = group.map((i) => landings[i]!);
-    const cues = nearestCues(map, some, choice);
+    const cues = offers ? nearestCues(map, some, choice) : undefined;
     return {
       landings: group,
       frames: cues ? Math.max(...cues.map((c, i) => Math.abs(c - some[i]!.cue))) : Math.ceil(missedBy(map, some)),
       offer: cues && { cues },
     };
   });
-  const all = nearestCues(map, landings, choice);
+  const all = offers ? nearestCues(map, landings, choice) : undefined;
   const nearest = all && solveLandings(map, landings.map((l, i) => ({ ...l, cue: all[i]! })), choice); // prettier-ignore
   return { map: nearest?.map ?? map, conflicts };
 }

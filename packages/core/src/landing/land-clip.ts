@@ -3,6 +3,7 @@ import { clipSlope, placeItems, sourceOf, type Clip, type Project } from '../pro
 import { positionOfFrame } from '../repeats/skip.js';
 import { FASTEST_SPEED, SLOWEST_SPEED } from '../time-map/edit.js';
 import { land, type Conflict } from './conflicts.js';
+import { landByCut } from './cut-gives.js';
 import { checkLandings, SOLVE_DEFAULTS, type Landing, type SolveChoice } from './solve.js';
 import { WHOLE_FRAME_TOLERANCE } from '../clip/sampling.js';
 import { positionAt } from '../time-map/evaluate.js';
@@ -22,10 +23,16 @@ export function landingsOf(project: Project, clipId: string): Landing[] {
 }
 
 /**
- * What of a clip a landing may change: all reaches; only those before the last cue; only those beside a cue; or none,
- * and the in point instead, so that every speed stays and the curve slips in the source.
+ * What of a clip a landing may change: all reaches; only those before the last cue; only those beside a cue; or none, so that every
+ * speed stays: then the in point gives and the curve slips in the source, or the cut gives and the clip moves on the reel.
  */
-export type Gives = 'all' | 'before' | 'beside' | 'start';
+export type Gives = 'all' | 'before' | 'beside' | 'start' | 'cut';
+
+export interface LandChoice extends SolveChoice {
+  readonly gives: Gives;
+  /** Whether what would do instead is searched for where landings are at odds. */
+  readonly offers: boolean;
+}
 
 export interface LandedClip {
   /** With conflicts, as it was. */
@@ -38,17 +45,18 @@ export interface LandedClip {
 /**
  * Bends a clip so that all its ties are landings, within its limits and leaving its locked reaches alone. Where that cannot be, it says which are at odds. Throws `InvalidInput` for a cue outside the clip.
  */
-export function landClip(project: Project, clipId: string, { gives = 'all', ...choice }: Partial<SolveChoice> & { readonly gives?: Gives } = {}): LandedClip {
+export function landClip(project: Project, clipId: string, { gives = 'all', offers = true, ...choice }: Partial<LandChoice> = {}): LandedClip {
   const clip = project.reel.items.find((item) => item.id === clipId);
   if (clip?.kind !== 'clip') return { project, conflicts: [], nearest: undefined };
   const k0 = clipSlope(project, clip);
   const limits = { slowest: (clip.limits?.slowest ?? SLOWEST_SPEED) * k0, fastest: (clip.limits?.fastest ?? FASTEST_SPEED) * k0 };
   const landings = landingsOf(project, clipId);
   if (gives === 'start') return slipToLanding(project, clip, landings);
+  if (gives === 'cut') return landByCut(project, clip, landings);
   const locked = [...new Set([...clip.locks, ...keptReaches(clip.map, landings, gives), ...(choice.locked ?? [])])];
   // What keeps its speed after the last cue has to slide with it.
   const freeEnd = gives === 'before' || (choice.freeEnd ?? SOLVE_DEFAULTS.freeEnd);
-  const { map, conflicts } = land(clip.map, landings, { ...SOLVE_DEFAULTS, limits, ...choice, locked, freeEnd });
+  const { map, conflicts } = land(clip.map, landings, { ...SOLVE_DEFAULTS, limits, ...choice, locked, freeEnd }, offers);
   const bent = map === clip.map ? undefined : updateClip(project, clipId, (c) => withMap(c, map));
   return conflicts.length > 0 ? { project, conflicts, nearest: bent } : { project: bent ?? project, conflicts, nearest: undefined };
 }

@@ -14,7 +14,7 @@ export interface LandedReel {
 /**
  * Lands every tied moment of the reel. A clip whose end gives moves all that follows and is not pinned, so the reel is gone
  * through from its beginning: when a clip's turn comes its place is settled, and nothing after it can change that. Clips that have
- * landed are not touched. Throws nothing for a cue outside its clip: that is a conflict of that clip.
+ * landed are not touched. What is at odds is said and not searched on: `landClip` finds what would do. Throws nothing for a cue outside its clip: that is a conflict of that clip.
  */
 export function landReel(project: Project, choice: { readonly freeEnd?: boolean; readonly gives?: Gives } = {}): LandedReel {
   const conflicts: { clipId: string; conflicts: readonly Conflict[] }[] = [];
@@ -23,7 +23,7 @@ export function landReel(project: Project, choice: { readonly freeEnd?: boolean;
     const drifts = reelDrifts(landed, id);
     if (drifts.every((d) => d.landed)) continue;
     try {
-      const answer = landClip(landed, id, choice);
+      const answer = landClip(landed, id, { ...choice, offers: false });
       if (answer.conflicts.length > 0) conflicts.push({ clipId: id, conflicts: answer.conflicts });
       landed = answer.project;
     } catch (error) {

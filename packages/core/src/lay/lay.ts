@@ -8,6 +8,7 @@ import { cueOnSound, frameOfSecond } from '../project/sounds.js';
 import { positionOfFrame, usableFrames } from '../repeats/skip.js';
 import { clipFrameCount } from '../clip/clip-frames.js';
 import { positionAt } from '../time-map/evaluate.js';
+import { SlotFiller, type Content, type InSlot } from './slot.js';
 
 /** How clips are laid on music. */
 export interface LayChoice {
@@ -46,20 +47,11 @@ export interface LayPlan {
 
 /** What a doubling or halving of speed costs as much as: a cut that does not fall on a bar where it might. */
 const OFF_BAR = 0.35;
-/** What a landing on the strongest beat is worth against one on the weakest. */
-const STRONG = 0.6;
-/** How much a change of speed within a clip counts against the change of speed itself. */
-const UNEVEN = 0.35;
-/** A moment nearer than this many frames to a cut cannot be seen to land. */
-const CLEAR = 4;
 
 interface Candidate {
   readonly clip: Clip;
-  /** Source positions of its first and last frame, and how many source frames a timeline frame is at 100 %. */
-  readonly first: number;
-  readonly last: number;
-  readonly slope: number;
-  readonly moments: readonly { readonly id: string; readonly at: number }[];
+  readonly content: Content;
+  readonly momentIds: readonly string[];
 }
 
 /**
@@ -83,11 +75,12 @@ export function planLay(project: Project, clipIds: readonly string[], choice: La
   // The first clip begins at the beat it is nearest to, wherever it is.
   const first = beats.findIndex((frame) => Math.round(frame) >= begin - 1e-9);
   if (first < 0) return undefined;
+  const filler = new SlotFiller({ beats: beats.map(Math.round), strengths }, choice.limits);
   const n = candidates.length;
-  const best: (Map<number, { readonly cost: number; readonly from: number; readonly laid: LaidClip }> | undefined)[] = [];
+  const best: Map<number, Step>[] = [];
   let reached = new Map([[first, 0]]);
   for (let i = 0; i < n; i++) {
-    const next = new Map<number, { cost: number; from: number; laid: LaidClip }>();
+    const next = new Map<number, Step>();
     const candidate = candidates[i]!;
     const lengths = choice.kept[candidate.clip.id] !== undefined ? [choice.kept[candidate.clip.id]!] : choice.lengths;
     for (const [from, before] of reached)
@@ -95,11 +88,11 @@ export function planLay(project: Project, clipIds: readonly string[], choice: La
         const to = from + length;
         if (to >= beats.length) continue;
         const start = i === 0 ? begin : Math.round(beats[from]!);
-        const laid = layOne(candidate, { from, to, start, end: Math.round(beats[to]!), beats, strengths, choice });
-        if (!laid) continue;
-        const cost = before + laid.cost + (choice.onBars && !bars[to] ? OFF_BAR : 0);
+        const filled = filler.fill(candidate.content, from, to, start, Math.round(beats[to]!));
+        if (!filled) continue;
+        const cost = before + filled.cost + (choice.onBars && !bars[to] ? OFF_BAR : 0);
         const known = next.get(to);
-        if (!known || cost < known.cost - 1e-12) next.set(to, { cost, from, laid });
+        if (!known || cost < known.cost - 1e-12) next.set(to, { cost, from, filled });
       }
     if (next.size === 0) return undefined;
     best.push(next);
@@ -109,11 +102,23 @@ export function planLay(project: Project, clipIds: readonly string[], choice: La
   const cost = reached.get(to)!;
   const clips: LaidClip[] = [];
   for (let i = n - 1; i >= 0; i--) {
-    const step = best[i]!.get(to)!;
-    clips.unshift(step.laid);
-    to = step.from;
+    const { from, filled } = best[i]!.get(to)!;
+    clips.unshift(laidClip(candidates[i]!, from, to, filled));
+    to = from;
   }
   return { clips, cost };
+}
+
+/** The cheapest way to a beat: what the clip before it is laid as, and on which beat that begins. */
+interface Step {
+  readonly cost: number;
+  readonly from: number;
+  readonly filled: InSlot;
+}
+
+function laidClip({ clip, momentIds }: Candidate, from: number, to: number, { frames, speed, beats, cost }: InSlot): LaidClip {
+  const landings = momentIds.flatMap((momentId, i) => (beats[i]! < 0 ? [] : [{ momentId, beat: beats[i]! }]));
+  return { clipId: clip.id, from, to, frames, speed, landings, cost };
 }
 
 function candidateOf(project: Project, clip: Clip): Candidate {
@@ -125,82 +130,9 @@ function candidateOf(project: Project, clip: Clip): Candidate {
     .map(({ id, frame }) => ({ id, at: positionOfFrame(source, frame) }))
     .filter(({ at }) => at > low && at < high)
     .sort((a, b) => (a.at - b.at) * Math.sign(last - first || 1));
-  return { clip, first, last, slope: clipSlope(project, clip), moments };
+  const content = { first, last, slope: clipSlope(project, clip), moments: moments.map(({ at }) => at) };
+  return { clip, content, momentIds: moments.map(({ id }) => id) };
 }
-
-interface Slot {
-  readonly from: number;
-  readonly to: number;
-  /** Timeline frames. */
-  readonly start: number;
-  readonly end: number;
-  readonly beats: readonly number[];
-  readonly strengths: readonly number[];
-  readonly choice: LayChoice;
-}
-
-/** One clip in one slot: its moments on the beats that cost least, in order; a moment no beat suits stays free. */
-function layOne({ clip, first, last, slope, moments }: Candidate, { from, to, start, end, beats, strengths, choice }: Slot): LaidClip | undefined {
-  const frames = end - start;
-  if (frames < 2) return undefined;
-  const speed = Math.abs(last - first) / (frames - 1) / slope;
-  if (!within(speed, choice.limits)) return undefined;
-  // The speed the clip is given against 100 %, and of that against what it is laid at on the whole.
-  const whole = Math.log(speed) ** 2;
-  const places: { readonly beat: number; readonly frame: number }[] = [];
-  for (let beat = from; beat <= to; beat++) {
-    const frame = Math.round(beats[beat]!);
-    if (frame - start >= CLEAR && end - frame >= CLEAR) places.push({ beat, frame });
-  }
-  // States: which moment came last, on which place; −1 for the clip's beginning.
-  type State = {
-    readonly cost: number;
-    readonly frame: number;
-    readonly at: number;
-    readonly speed: number | undefined;
-    readonly landings: LaidClip['landings'];
-  };
-  let states: State[] = [{ cost: 0, frame: start, at: first, speed: undefined, landings: [] }];
-  const along = (state: State, frame: number, at: number): { cost: number; speed: number } | undefined => {
-    const v = Math.abs(at - state.at) / (frame - state.frame) / slope;
-    if (!within(v, choice.limits)) return undefined;
-    const off = (Math.log(v / speed) ** 2 * (frame - state.frame)) / frames;
-    return { cost: off + (state.speed === undefined ? 0 : UNEVEN * Math.log(v / state.speed) ** 2), speed: v };
-  };
-  for (const moment of moments) {
-    const landed = states.flatMap((state) =>
-      places.flatMap(({ beat, frame }): State[] => {
-        if (frame <= state.frame) return [];
-        const way = along(state, frame, moment.at);
-        const worth = STRONG * (strengths[beat] ?? 0.4);
-        return way
-          ? [{ cost: state.cost + way.cost - worth, frame, at: moment.at, speed: way.speed, landings: [...state.landings, { momentId: moment.id, beat }] }]
-          : [];
-      }),
-    );
-    states = cheapest([...states, ...landed]);
-  }
-  const done = states.flatMap((state) => {
-    const way = along(state, end - 1, last);
-    return way ? [{ ...state, cost: state.cost + way.cost }] : [];
-  });
-  if (done.length === 0) return undefined;
-  const { cost, landings } = done.reduce((a, b) => (b.cost < a.cost ? b : a));
-  return { clipId: clip.id, from, to, frames, speed, landings, cost: whole + cost };
-}
-
-/** Of states at the same place the cheapest. */
-function cheapest<T extends { readonly cost: number; readonly frame: number; readonly at: number }>(states: readonly T[]): T[] {
-  const kept = new Map<string, T>();
-  for (const state of states) {
-    const key = `${state.frame} ${state.at}`;
-    const known = kept.get(key);
-    if (!known || state.cost < known.cost) kept.set(key, state);
-  }
-  return [...kept.values()];
-}
-
-const within = (speed: number, { slowest, fastest }: SpeedLimits) => speed >= slowest - 1e-9 && speed <= fastest + 1e-9;
 
 /**
  * The project with a plan carried out: every cut but the first pinned to its beat, every clip stretched into its room, its

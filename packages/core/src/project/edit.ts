@@ -8,7 +8,20 @@ import { CLOSEST_VERTICES, fittedMap, mapDuration, TIME_EPSILON, type TimeMap } 
 import type { Method } from '../clip/sampling.js';
 import { isGroup } from '../group/inside.js';
 import { clipInside, originOf } from '../group/moments-inside.js';
-import { allClips, mapClips, placeItems, plainClip, plainMap, type Clip, type Cue, type Moment, type Project, type ReachMethod, type Source, type Tie } from './project.js';
+import {
+  allClips,
+  mapClips,
+  placeItems,
+  plainClip,
+  plainMap,
+  type Clip,
+  type Cue,
+  type Moment,
+  type Project,
+  type ReachMethod,
+  type Source,
+  type Tie,
+} from './project.js';
 
 /** Puts footage into the project. Its id must be new. */
 export function addSource(project: Project, source: Source): Project {

@@ -111,7 +111,9 @@ export function parseProject(value: unknown): Project {
   const unbound = array(document['sources'], 'sources', 10_000).map((s, i) => readSource(s, `sources[${i}]`));
   unique(unbound, 'sources');
   // A group's clips are of other sources, which have to be known first.
-  const sources = unbound.map(({ bound, ...source }, i) => (bound === undefined ? source : { ...source, bound: readBound(bound, `sources[${i}].bound`, unbound) }));
+  const sources = unbound.map(({ bound, ...source }, i) =>
+    bound === undefined ? source : { ...source, bound: readBound(bound, `sources[${i}].bound`, unbound) },
+  );
   const reel = object(document['reel'], 'reel');
   onlyFields(reel, ['rate', 'width', 'height', 'method', 'temper', 'items', 'cues', 'sounds', 'range'], 'reel');
   const sounds = array(reel['sounds'], 'reel.sounds', 1000).map((sound, i) => readSound(sound, `reel.sounds[${i}]`));

@@ -1,9 +1,12 @@
 import {
   duplicateClip,
+  fillAt,
   formatTimecode,
+  framesToFill,
   insertGap,
   leaveGap,
   missedPins,
+  percentText,
   pinClip,
   placeItems,
   replaceClip,
@@ -13,6 +16,7 @@ import {
   type Project,
 } from '@idle-bend/core';
 import { CopyPlus, Pin, PinOff, Scissors, SquareDashed } from 'lucide-react';
+import { useMemo } from 'react';
 import { edit } from '../../shell/project-store.ts';
 import { activate, type BenchClip } from '../bench-store.ts';
 import { attempt, newId } from '../edits.ts';
@@ -44,6 +48,7 @@ export function ClipPlace({ bench }: { bench: BenchClip }) {
           step={(by) => edit((p) => slipClip(p, clip.id, by))}
         />
       </div>
+      <ToFill bench={bench} />
       <div className="flex flex-wrap gap-2">
         {cue ? (
           <button className="button" onClick={() => act((p) => pinClip(p, clip.id, null))}>
@@ -94,6 +99,39 @@ export function ClipPlace({ bench }: { bench: BenchClip }) {
       </div>
       <Replacing bench={bench} />
     </>
+  );
+}
+
+/** How many frames the slot needs, and how many the source gives at each even speed; a press plays it at that. */
+function ToFill({ bench: { project, clip } }: { bench: BenchClip }) {
+  const found = useMemo(() => framesToFill(project, clip.id), [project, clip.id]);
+  if (!found || found.fillings.length === 0) return null;
+  const { slot, fillings } = found;
+  // The fastest that still fill the slot are the most even way to do so; those that do not fall short of it.
+  const enough = fillings.filter(({ frames }) => frames >= slot).slice(-5);
+  const short = fillings.filter(({ frames }) => frames < slot).slice(0, 3);
+  return (
+    <div data-testid="to-fill">
+      <span className="label">
+        The slot needs {slot} frame{slot === 1 ? '' : 's'}; from its in point the source gives
+      </span>
+      <div className="flex flex-wrap gap-1.5">
+        {[...enough, ...short].map(({ speed, frames }) => (
+          <button
+            key={speed}
+            className={`button px-2 py-0.5 font-mono text-xs ${frames < slot ? 'text-vermilion border-dashed' : ''}`}
+            title={
+              frames < slot
+                ? `Play it at ${percentText(speed)}: ${slot - frames} frames too few`
+                : `Play it at ${percentText(speed)} throughout; it fills the slot`
+            }
+            onClick={() => attempt(() => edit((p) => fillAt(p, clip.id, speed)))}
+          >
+            {frames} at {percentText(speed)}
+          </button>
+        ))}
+      </div>
+    </div>
   );
 }
 

@@ -22,7 +22,11 @@ export function GroupLine({ bench: { clip, source } }: { bench: BenchClip }) {
       <button
         className="button h-8"
         onClick={unbindHere}
-        title={playsAsItIs(clip) ? 'Its clips are on the reel again, each by itself' : 'Its clips are on the reel again, as they are inside; the group’s own curve goes'}
+        title={
+          playsAsItIs(clip)
+            ? 'Its clips are on the reel again, each by itself'
+            : 'Its clips are on the reel again, as they are inside; the group’s own curve goes'
+        }
       >
         <Ungroup size={15} aria-hidden /> Take apart
       </button>

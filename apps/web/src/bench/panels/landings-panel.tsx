@@ -24,7 +24,7 @@ export function LandingsPanel({ bench }: { bench: BenchClip }) {
     <Panel title="Landings" {...(drifts.length > 0 && { about: `${drifts.length - missing} of ${drifts.length} landed` })} action={close}>
       {drifts.length === 0 && <Note>No moment is tied yet: mark one (M) and land it (T), or draw its thread to a beat.</Note>}
       {missing > 0 && (
-        <button className="button button-ink self-start" onClick={landWholeReel}>
+        <button className="button button-ink self-start" onClick={() => void landWholeReel()}>
           <Link2 size={15} aria-hidden /> Land all of them <kbd className="font-mono text-xs opacity-70">Shift T</kbd>
         </button>
       )}

@@ -5,7 +5,7 @@ import { toast } from 'sonner';
 import { edit } from '../../shell/project-store.ts';
 import { activate, select, speedMeasure, useBench, type BenchClip } from '../bench-store.ts';
 import { newId } from '../edits.ts';
-import { clipsToLay, layChoice, planFor, useLay } from '../lay.ts';
+import { clipsToLay, layChoice, useLay, usePlan } from '../lay.ts';
 import { useHeard } from '../sound/use-sounds.ts';
 import { Choice } from './choice.tsx';
 import { Note, Panel } from './panel.tsx';
@@ -41,14 +41,7 @@ function Plan({ bench, sound }: { bench: BenchClip; sound: Sound }) {
   // eslint-disable-next-line react-hooks/exhaustive-deps -- what is picked decides which clips
   const clips = useMemo(() => clipsToLay(bench), [bench, picked]);
   const choice = useMemo(() => layChoice(sound, heard, state), [sound, heard, state]);
-  const { plan, problem } = useMemo(() => {
-    try {
-      return { plan: planFor(bench, clips, choice), problem: undefined };
-    } catch (error) {
-      if (!(error instanceof InvalidInput)) throw error;
-      return { plan: undefined, problem: error.problem };
-    }
-  }, [bench, clips, choice]);
+  const { plan, problem, waiting } = usePlan(bench, clips, choice);
   const measure = speedMeasure(bench, 1, 1);
   const take = () => {
     let missed: readonly string[] = [];
@@ -75,11 +68,13 @@ function Plan({ bench, sound }: { bench: BenchClip; sound: Sound }) {
       </div>
       {plan ? (
         <>
-          <button className="button button-ink self-start" onClick={take}>
+          <button className="button button-ink self-start" onClick={take} disabled={waiting}>
             <Music size={15} aria-hidden /> Lay {plan.clips.length === 1 ? 'this clip' : `these ${plan.clips.length} clips`}
           </button>
           <Rows plan={plan} clips={clips} />
         </>
+      ) : waiting ? (
+        <p className="text-faint text-[13px]">Working out a plan…</p>
       ) : (
         <Note tone="missed">
           {problem

@@ -6,6 +6,7 @@ import {
   parseTimecode,
   parseSpeed,
   percentText,
+  placeName,
   positionOfFrame,
   SLOWEST_SPEED,
   updateClip,
@@ -22,7 +23,7 @@ import { Crosshair, Link2, Trash2, Unlink2 } from 'lucide-react';
 import { edit } from '../../shell/project-store.ts';
 import { goTo, speedMeasure, useBench, type BenchClip } from '../bench-store.ts';
 import { removeSelected } from '../edits.ts';
-import { driftsOf, landAgain, landHere, untieMoment } from '../landings.ts';
+import { driftsOf, landAgain, landHere, landOn, targetsIn, untieMoment, type Target } from '../landings.ts';
 import { Choice } from './choice.tsx';
 import { TypedField } from './typed-field.tsx';
 import { Note, Panel } from './panel.tsx';
@@ -37,6 +38,7 @@ const GIVES: readonly { value: Gives; text: string; title: string }[] = [
   { value: 'before', text: 'Before', title: 'What comes before the cue; all after it keeps its speed' },
   { value: 'beside', text: 'Beside', title: 'The reaches on either side of the cue' },
   { value: 'start', text: 'In point', title: 'No speed at all: the clip starts on another source frame' },
+  { value: 'cut', text: 'Cut', title: 'No speed at all: its cut moves, and what comes before it lasts as much longer or shorter' },
 ];
 
 /** How a moment stands to its nearest cue, in a sentence. */
@@ -122,9 +124,45 @@ function Landing({ bench, moment }: { bench: BenchClip; moment: Moment }) {
           )}
         </div>
       </div>
+      <TargetList bench={bench} moment={moment} />
       <Choice label="What gives" value={gives} options={GIVES} choose={(next) => useBench.setState({ gives: next })} />
       <Limits bench={bench} />
     </>
+  );
+}
+
+/** Everything within the clip the moment can be tied to, by name: its landing follows. */
+function TargetList({ bench, moment }: { bench: BenchClip; moment: Moment }) {
+  const { project, clip } = bench;
+  const { rate } = project.reel;
+  const tied = clip.ties.find((t) => t.momentId === moment.id);
+  const targets = targetsIn(bench);
+  const nameOf = (target: Target): string => {
+    if ('cueId' in target) return project.reel.cues.find((c) => c.id === target.cueId)!.name || 'cue';
+    return placeName(
+      project.reel.sounds.find((s) => s.id === target.soundId)!,
+      target.second,
+    );
+  };
+  return (
+    <label className="block min-w-0">
+      <span className="label">Land it on</span>
+      <select
+        className="field font-sans"
+        disabled={targets.length === 0}
+        value={targets.findIndex((t) => 'cueId' in t && t.cueId === tied?.cueId)}
+        onChange={(e) => landOn(clip.id, moment.id, targets[Number(e.target.value)]!)}
+      >
+        <option value={-1} disabled>
+          {targets.length === 0 ? 'no cue or beat lies within the clip' : 'a cue or a beat…'}
+        </option>
+        {targets.map((target, i) => (
+          <option key={i} value={i}>
+            {formatTimecode(Math.round(target.frame), rate)} · {nameOf(target)}
+          </option>
+        ))}
+      </select>
+    </label>
   );
 }
 

@@ -99,8 +99,18 @@ function Range({ project }: { project: Project }) {
   const set = (to: Partial<typeof range>) => edit((before) => setReelRange(before, { ...range, ...to }));
   return (
     <div className="grid grid-cols-[1fr_1fr_auto_auto] items-end gap-2">
-      <TypedField label="Range from" text={formatTimecode(range.from, rate)} commit={(t) => set({ from: frame(t) })} step={(by) => set({ from: range.from + by })} />
-      <TypedField label="to, included" text={formatTimecode(range.to - 1, rate)} commit={(t) => set({ to: frame(t) + 1 })} step={(by) => set({ to: range.to + by })} />
+      <TypedField
+        label="Range from"
+        text={formatTimecode(range.from, rate)}
+        commit={(t) => set({ from: frame(t) })}
+        step={(by) => set({ from: range.from + by })}
+      />
+      <TypedField
+        label="to, included"
+        text={formatTimecode(range.to - 1, rate)}
+        commit={(t) => set({ to: frame(t) + 1 })}
+        step={(by) => set({ to: range.to + by })}
+      />
       <button className={`button h-8 ${looped ? 'border-river text-river' : ''}`} aria-pressed={looped} onClick={toggleReelLoop}>
         <Repeat size={14} aria-hidden /> Loop
       </button>

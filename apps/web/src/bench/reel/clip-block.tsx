@@ -1,4 +1,17 @@
-import { framesShowing, isCutInside, isGroup, moveItem, placeItems, placeOf, slipClip, speedRange, stretchClip, trimEnd, trimStart, type Project } from '@idle-bend/core';
+import {
+  framesShowing,
+  isCutInside,
+  isGroup,
+  moveItem,
+  placeItems,
+  placeOf,
+  slipClip,
+  speedRange,
+  stretchClip,
+  trimEnd,
+  trimStart,
+  type Project,
+} from '@idle-bend/core';
 import type { PointerEvent } from 'react';
 import { editDuringGesture, useProject } from '../../shell/project-store.ts';
 import { goToReelFrame, select, useBench, type BenchClip } from '../bench-store.ts';

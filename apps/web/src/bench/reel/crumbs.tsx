@@ -22,7 +22,9 @@ export function Crumbs() {
           </li>
         ))}
       </ol>
-      <span className="text-faint ml-auto truncate text-xs">What is changed here changes everywhere this group is. Music and cues of the reel lie outside.</span>
+      <span className="text-faint ml-auto truncate text-xs">
+        What is changed here changes everywhere this group is. Music and cues of the reel lie outside.
+      </span>
     </nav>
   );
 }

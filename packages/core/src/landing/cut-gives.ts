@@ -1,0 +1,57 @@
+import { trimEnd, setGap, insertGap, slipClip } from '../project/reel-edit.js';
+import { placeItems, placeOf, type Clip, type Project } from '../project/project.js';
+import { positionAt } from '../time-map/evaluate.js';
+import { framesShowing } from '../time-map/inverse.js';
+import { mapDuration } from '../time-map/time-map.js';
+import { WHOLE_FRAME_TOLERANCE } from '../clip/sampling.js';
+import type { Conflict } from './conflicts.js';
+import type { Landing } from './solve.js';
+
+export interface CutMoved {
+  readonly project: Project;
+  readonly conflicts: readonly Conflict[];
+  readonly nearest: Project | undefined;
+}
+
+/**
+ * Meets a clip's first landing without any other speed: its cut moves, and what comes before it lasts as much longer or shorter;
+ * what is left, less than a frame, the content slips. Other landings of the clip are then met or, at their speeds, cannot be. A cut
+ * that is pinned does not move, and neither does one whose neighbour has no more to show.
+ */
+export function landByCut(project: Project, clip: Clip, landings: readonly Landing[]): CutMoved {
+  const first = landings[0];
+  const placed = placeOf(project, clip.id);
+  if (!first || !placed) return { project, conflicts: [], nearest: undefined };
+  const shows = framesShowing(clip.map, first.moment);
+  const shown = shows.toSorted((a, b) => Math.abs(a - first.cue) - Math.abs(b - first.cue))[0];
+  const by = shown === undefined ? 0 : first.cue - shown;
+  const moved = shown === undefined || clip.pin !== null ? project : withCutMoved(project, clip, by);
+  const came = placeOf(moved, clip.id)!.start - placed.start;
+  const rest = first.moment - positionAt(clip.map, first.cue - came);
+  const landed = shown !== undefined && came === by ? slipClip(moved, clip.id, rest) : moved;
+  const { map } = placeOf(landed, clip.id)!.item as Clip;
+  const conflicts = landings.flatMap(({ moment, cue }, i): Conflict[] => {
+    if (Math.abs(positionAt(map, cue - came) - moment) <= WHOLE_FRAME_TOLERANCE) return [];
+    const away = framesShowing(map, moment).map((k) => Math.abs(k - (cue - came)));
+    return [{ landings: i === 0 ? [0] : [0, i], frames: away.length > 0 ? Math.min(...away) : Math.ceil(mapDuration(map)), offer: undefined }];
+  });
+  if (conflicts.length === 0) return { project: landed, conflicts, nearest: undefined };
+  return { project, conflicts, nearest: landed === project ? undefined : landed };
+}
+
+/** The reel with a clip's cut `by` frames later (earlier below 0), as far as what comes before it goes. */
+function withCutMoved(project: Project, clip: Clip, by: number): Project {
+  if (by === 0) return project;
+  const places = placeItems(project);
+  const index = places.findIndex(({ item }) => item.id === clip.id);
+  const before = places[index - 1];
+  if (!before) return by < 0 ? project : insertGap(project, index, idOfGap(project, clip.id), by);
+  const frames = Math.max(1, before.frames + by);
+  return before.item.kind === 'gap' ? setGap(project, before.item.id, frames) : trimEnd(project, before.item.id, frames);
+}
+
+function idOfGap({ reel }: Project, clipId: string): string {
+  let id = `gap-${clipId}`.slice(0, 60);
+  for (let n = 2; reel.items.some((item) => item.id === id); n++) id = `gap-${n}-${clipId}`.slice(0, 60);
+  return id;
+}

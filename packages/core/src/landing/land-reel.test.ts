@@ -1,0 +1,158 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { addCue, addMoment, addSource, appendClip, tie, updateClip, withMap } from '../project/edit.js';
+import { fillAt, framesToFill } from '../project/frames-to-fill.js';
+import { emptyProject, placeItems, placeOf, reelFrames, type Clip, type Project } from '../project/project.js';
+import { insertGap, pinClip } from '../project/reel-edit.js';
+import { rate } from '../rate/rate.js';
+import { positionAt, slopeAt } from '../time-map/evaluate.js';
+import { mapDuration, straightMap } from '../time-map/time-map.js';
+import { landClip } from './land-clip.js';
+import { landReel, reelDrifts } from './land-reel.js';
+
+const FRAMES = 240;
+const LIMITS = { slowest: 0.25, fastest: 4 };
+
+/** Clips of 120 timeline frames, 60 fps on 24, each of a source of its own with moments tied to cues at frames of the clip. */
+function reelOf(clips: readonly { readonly moments: readonly number[]; readonly cues: readonly number[] }[]): Project {
+  let project = emptyProject(rate(24));
+  clips.forEach((_, i) => {
+    const source = { id: `f${i}`, name: `film ${i}`, frames: 340, nativeRate: rate(60), readAs: rate(60), moments: [], skips: null };
+    project = appendClip(addSource(project, source), `c${i}`, `f${i}`);
+    project = updateClip(project, `c${i}`, (clip) => ({ ...withMap(clip, straightMap(FRAMES / 2, 0, 2.5 * (FRAMES / 2))), limits: LIMITS }));
+  });
+  clips.forEach(({ moments, cues }, i) =>
+    moments.forEach((frame, n) => {
+      const [m, q] = [`m${i}-${n}`, `q${i}-${n}`];
+      project = addMoment(project, `f${i}`, { id: m, frame, name: '' });
+      const at = i * (FRAMES / 2) + cues[n]! + (i + n) * 1e-4;
+      project = tie(addCue(project, { id: q, frame: at, name: '' }), `c${i}`, m, q);
+    }),
+  );
+  return project;
+}
+
+const tied = fc
+  .record({
+    moments: fc.uniqueArray(fc.integer({ min: 10, max: 285 }), { minLength: 1, maxLength: 3 }),
+    cues: fc.uniqueArray(fc.integer({ min: 5, max: 114 }), { minLength: 3, maxLength: 3 }),
+  })
+  .map(({ moments, cues }) => ({ moments: moments.toSorted((a, b) => a - b), cues: cues.slice(0, moments.length).toSorted((a, b) => a - b) }));
+
+/** The mean speed of every stretch from landing to landing: what any curve at all has to have there. */
+function meanSpeeds({ moments, cues }: { moments: readonly number[]; cues: readonly number[] }): number[] {
+  const marks = [{ t: 0, s: 0 }, ...moments.map((s, i) => ({ t: cues[i]!, s })), { t: 120, s: 300 }];
+  return marks.slice(1).map(({ t, s }, i) => (s - marks[i]!.s) / (t - marks[i]!.t) / 2.5);
+}
+
+describe('the whole reel', () => {
+  test('lands exactly what any curve could, says what none can, and never leaves the limits', () => {
+    let [landed, refused] = [0, 0];
+    fc.assert(
+      fc.property(fc.array(tied, { minLength: 1, maxLength: 3 }), (clips) => {
+        const project = reelOf(clips);
+        const answer = landReel(project);
+        clips.forEach((clip, i) => {
+          const means = meanSpeeds(clip);
+          const impossible = means.some((v) => v < LIMITS.slowest - 1e-6 || v > LIMITS.fastest + 1e-6);
+          const easy = means.every((v) => v > LIMITS.slowest * 1.7 && v < LIMITS.fastest / 1.7);
+          const conflict = answer.conflicts.some(({ clipId }) => clipId === `c${i}`);
+          if (impossible) expect(conflict).toBe(true);
+          if (easy) expect(conflict).toBe(false);
+          const drifts = reelDrifts(answer.project, `c${i}`);
+          if (!conflict) expect(drifts.every((d) => d.landed)).toBe(true);
+          const { map } = placeOf(answer.project, `c${i}`)!.item as Clip;
+          // A clip that cannot land is as it was.
+          if (conflict) expect(map).toBe((placeOf(project, `c${i}`)!.item as Clip).map);
+          for (let t = 0; t <= mapDuration(map); t += 0.5) {
+            const speed = slopeAt(map, t) / 2.5;
+            expect(speed).toBeGreaterThanOrEqual(LIMITS.slowest - 1e-6);
+            expect(speed).toBeLessThanOrEqual(LIMITS.fastest + 1e-6);
+          }
+          if (conflict) refused++;
+          else landed++;
+        });
+        expect(reelFrames(answer.project)).toBe(reelFrames(project));
+        // Landed once, nothing is left to do.
+        expect(landReel(answer.project).project).toBe(answer.project);
+      }),
+      { numRuns: 60 },
+    );
+    expect(Math.min(landed, refused)).toBeGreaterThan(10);
+  });
+
+  test('a clip lands as it would by itself, wherever those before it end', () => {
+    fc.assert(
+      fc.property(tied, tied, (a, b) => {
+        const both = landReel(reelOf([a, b]), { freeEnd: true });
+        if (both.conflicts.length > 0) return;
+        const [, second] = placeItems(both.project);
+        // The first gave at its end, so the second begins elsewhere and its cues lie elsewhere in it.
+        const alone = landClip(both.project, 'c1', { freeEnd: true });
+        const map = (p: Project) => (placeOf(p, 'c1')!.item as Clip).map;
+        map(alone.project).vertices.forEach(({ s }, i) => expect(s).toBeCloseTo(map(both.project).vertices[i]!.s, 5));
+        expect(reelDrifts(both.project).every((d) => d.landed)).toBe(true);
+        expect(second!.start).toBe(placeOf(both.project, 'c0')!.frames);
+      }),
+      { numRuns: 40 },
+    );
+  });
+});
+
+describe('when the cut gives', () => {
+  const project = () => reelOf([{ moments: [], cues: [] }, { moments: [100], cues: [47] }]); // prettier-ignore
+  const speeds = (p: Project) => p.reel.items.flatMap((item) => (item.kind === 'clip' ? [slopeAt(item.map, 10)] : []));
+
+  test('what comes before lasts longer or shorter, every speed stays, and the moment shows on its cue', () => {
+    for (const cue of [20, 33, 40, 47, 90]) {
+      const before = reelOf([
+        { moments: [], cues: [] },
+        { moments: [101], cues: [cue] },
+      ]);
+      const { project: after, conflicts } = landClip(before, 'c1', { gives: 'cut' });
+      if (cue > 56) {
+        // The clip before has no more to show.
+        expect(conflicts[0]).toMatchObject({ landings: [0] });
+        expect(after).toBe(before);
+        continue;
+      }
+      expect(conflicts).toEqual([]);
+      expect(reelDrifts(after).every((d) => d.landed)).toBe(true);
+      expect(speeds(after)).toEqual(speeds(before));
+      expect(placeOf(after, 'c1')!.start).toBe(120 + cue - 40);
+    }
+  });
+
+  test('a gap gives without end, and one is put where nothing comes before', () => {
+    const gapped = landClip(insertGap(project(), 1, 'g', 5), 'c1', { gives: 'cut' });
+    // The gap put the clip 5 frames later than its cue was meant for.
+    expect(gapped.conflicts).toEqual([]);
+    expect(placeOf(gapped.project, 'g')!.frames).toBe(7);
+    const first = reelOf([{ moments: [100], cues: [50] }]);
+    const { project: moved } = landClip(first, 'c0', { gives: 'cut' });
+    expect(placeItems(moved).map(({ item, frames }) => [item.kind, frames])).toEqual([['gap', 10], ['clip', 120]]); // prettier-ignore
+    expect(reelDrifts(moved)[0]!.landed).toBe(true);
+  });
+
+  test('a pinned cut does not move', () => {
+    const pinned = pinClip(addCue(project(), { id: 'p', frame: 120, name: '' }), 'c1', 'p');
+    const answer = landClip(pinned, 'c1', { gives: 'cut' });
+    expect(answer.project).toBe(pinned);
+    expect(answer.conflicts[0]!.frames).toBe(7);
+  });
+});
+
+test('frames to fill: what the slot needs, and what the source gives at each even speed', () => {
+  const project = updateClip(reelOf([{ moments: [], cues: [] }]), 'c0', (clip) => withMap(clip, straightMap(48, 100, 220)));
+  const { slot, fillings } = framesToFill(project, 'c0')!;
+  expect(slot).toBe(48);
+  const gives = (speed: number) => fillings.find((f) => Math.abs(f.speed - speed) < 1e-9)?.frames;
+  // 239 source frames are left from frame 100 on: every one, every second, every fourth.
+  expect([gives(0.4), gives(0.8), gives(1.6)]).toEqual([240, 120, 60]);
+  expect(fillings.map(({ speed }) => speed)).toEqual(fillings.map(({ speed }) => speed).toSorted((a, b) => a - b));
+  const filled = placeOf(fillAt(project, 'c0', fillings.find((f) => Math.abs(f.speed - 0.8) < 1e-9)!.speed), 'c0')!;
+  expect(filled.frames).toBe(48);
+  expect(positionAt((filled.item as Clip).map, 10)).toBeCloseTo(120, 9);
+  // At 400 % it gives 24 frames of the 48.
+  expect(placeOf(fillAt(project, 'c0', 4), 'c0')!.frames).toBe(24);
+});

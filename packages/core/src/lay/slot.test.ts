@@ -1,0 +1,72 @@
+import { expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { SlotFiller, type Content } from './slot.js';
+
+const LIMITS = { slowest: 0.2, fastest: 5 };
+
+/** The same sum over one choice of beats, written out. */
+function costOf(
+  { first, last, slope, moments }: Content,
+  chosen: readonly number[],
+  beats: readonly number[],
+  strengths: readonly number[],
+  start: number,
+  end: number,
+) {
+  const marks = [{ frame: start, at: first }, ...moments.flatMap((at, i) => (chosen[i]! < 0 ? [] : [{ frame: beats[chosen[i]!]!, at }])), { frame: end - 1, at: last }]; // prettier-ignore
+  const whole = Math.abs(last - first) / (end - start - 1) / slope;
+  let cost = Math.log(whole) ** 2;
+  let before: number | undefined;
+  for (let i = 1; i < marks.length; i++) {
+    const frames = marks[i]!.frame - marks[i - 1]!.frame;
+    const speed = Math.abs(marks[i]!.at - marks[i - 1]!.at) / frames / slope;
+    if (frames <= 0 || !(speed >= LIMITS.slowest && speed <= LIMITS.fastest)) return Infinity;
+    cost += (Math.log(speed / whole) ** 2 * frames) / (end - start);
+    if (before !== undefined) cost += 0.35 * Math.log(speed / before) ** 2;
+    before = speed;
+  }
+  for (const beat of chosen) if (beat >= 0) cost -= 0.6 * strengths[beat]!;
+  return cost;
+}
+
+const slots = fc
+  .record({
+    gaps: fc.array(fc.integer({ min: 3, max: 30 }), { minLength: 2, maxLength: 9 }),
+    strengths: fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 10, maxLength: 10 }),
+    shares: fc.uniqueArray(fc.integer({ min: 1, max: 99 }), { maxLength: 3 }),
+    length: fc.integer({ min: 20, max: 600 }),
+    back: fc.boolean(),
+    slope: fc.constantFrom(1, 2.5, 5),
+  })
+  .map(({ gaps, strengths, shares, length, back, slope }) => {
+    const beats = [0];
+    for (const gap of gaps) beats.push(beats.at(-1)! + gap);
+    const moments = shares.toSorted((a, b) => a - b).map((share) => (share / 100) * length);
+    const content = back ? { first: length, last: 0, slope, moments: moments.map((at) => length - at) } : { first: 0, last: length, slope, moments };
+    return { beats, strengths, content };
+  });
+
+test('moments are put on beats, in order, as cheaply as any choice of all', () => {
+  let found = 0;
+  fc.assert(
+    fc.property(slots, ({ beats, strengths, content }) => {
+      const [start, end] = [beats[0]!, beats.at(-1)!];
+      let least = Infinity;
+      const every = (chosen: readonly number[]) => {
+        if (chosen.length === content.moments.length) {
+          least = Math.min(least, costOf(content, chosen, beats, strengths, start, end));
+          return;
+        }
+        for (let beat = -1; beat < beats.length; beat++) if (beat < 0 || (beats[beat]! - start >= 4 && end - beats[beat]! >= 4)) every([...chosen, beat]);
+      };
+      every([]);
+      const filled = new SlotFiller({ beats, strengths }, LIMITS).fill(content, 0, beats.length - 1, start, end);
+      if (least === Infinity) return expect(filled).toBeUndefined();
+      found++;
+      expect(filled!.cost).toBeCloseTo(least, 8);
+      expect(costOf(content, filled!.beats, beats, strengths, start, end)).toBeCloseTo(least, 8);
+    }),
+    { numRuns: 300 },
+  );
+  expect(found).toBeGreaterThan(100);
+});
