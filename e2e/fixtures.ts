@@ -64,25 +64,38 @@ export const test = base.extend<{ readonly strict: void }, Shared>({
   ],
 });
 
-/** A new project whose reel is the numbered clip, its proxy ready. */
-export async function projectOfClip(server: RunningServer, clip: string): Promise<{ id: string; footage: string }> {
+/** A clip of the numbered footage at 100 %, all of it: 48 frames. */
+export function numberedClip(footage: string, id: string, name = id): Clip {
+  const hard = { widthFrames: 0, ease: 'soft' as const };
+  const map = { vertices: [{ t: 0, s: 0 }, { t: 48, s: FRAMES }], bends: [hard, hard] }; // prettier-ignore
+  return { kind: 'clip', id, name, sourceId: footage, method: 'step', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, map }; // prettier-ignore
+}
+
+/** A new project whose reel is clips of the numbered footage, one for each name, its proxy ready. */
+export async function projectOfClip(server: RunningServer, clip: string, names: readonly string[] = ['c']): Promise<{ id: string; footage: string }> {
   const { id, version, document } = await server.newProject();
   const { id: footage } = await server.upload(id, clip);
   await server.prepared(id, footage);
   const rate = { num: 120, den: 1 };
-  const hard = { widthFrames: 0, ease: 'soft' as const };
+  const items = names.map((name) => numberedClip(footage, name, names.length === 1 ? 'rail' : name));
   const changed: Project = {
     ...document,
     sources: [{ id: footage, name: 'rail', frames: FRAMES, nativeRate: rate, readAs: rate, moments: [], skips: null }],
-    reel: {
-      ...document.reel,
-      width: 320,
-      height: 192,
-      items: [{ kind: 'clip', id: 'c', name: 'rail', sourceId: footage, method: 'step', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, map: { vertices: [{ t: 0, s: 0 }, { t: 48, s: 240 }], bends: [hard, hard] } }], // prettier-ignore
-    },
+    reel: { ...document.reel, width: 320, height: 192, items },
   };
   await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'setup' });
   return { id, footage };
+}
+
+/** Renders what is kept as MKV, the way a person does, and saves it; the bench is left. */
+export async function renderFile(page: Page, file: string): Promise<string> {
+  await page.getByRole('button', { name: 'Render…' }).click();
+  await page.getByRole('button', { name: /Render MKV/ }).click();
+  const offered = page.getByRole('listitem', { name: 'Marble Parade.mkv' }).first().getByRole('link', { name: 'Download' });
+  await expect(offered).toBeVisible({ timeout: 90_000 });
+  const [download] = await Promise.all([page.waitForEvent('download'), offered.click()]);
+  await download.saveAs(file);
+  return file;
 }
 
 /** The document as the server has it. */

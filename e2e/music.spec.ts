@@ -6,7 +6,7 @@ import type { Page } from '@playwright/test';
 import { beatsAt, type Strike } from '../packages/core/src/beats/test-drums.js';
 import { leftChannel, makeDrumFile } from '../packages/media/test/drum-file.js';
 import { H264 } from '../packages/media/test/numbered-clip.js';
-import { allKept, drag, expect, kept, openBench, picture, test, type Clip } from './fixtures.js';
+import { allKept, drag, expect, kept, numberedClip, openBench, picture, renderFile, test, type Clip } from './fixtures.js';
 import type { RunningServer } from '../apps/server/test/running-server.js';
 
 const BEATS = beatsAt(100, 0.4, 8);
@@ -35,8 +35,10 @@ async function threeFlashes(page: Page, server: RunningServer, folder: string): 
   const { id: footage } = await server.upload(id, flashing(folder));
   await server.prepared(id, footage);
   const rate = { num: 60, den: 1 };
-  const hard = { widthFrames: 0, ease: 'soft' as const };
-  const clip = (name: string): Clip => ({ kind: 'clip', id: name, name, sourceId: footage, map: { vertices: [{ t: 0, s: 0 }, { t: 48, s: 120 }], bends: [hard, hard] }, method: 'step', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null }); // prettier-ignore
+  const clip = (name: string): Clip => {
+    const whole = numberedClip(footage, name);
+    return { ...whole, map: { ...whole.map, vertices: [{ t: 0, s: 0 }, { t: 48, s: 120 }] } }; // prettier-ignore
+  };
   const changed: Project = {
     ...document,
     sources: [{ id: footage, name: 'flash', frames: 120, nativeRate: rate, readAs: rate, moments: [], skips: null }],
@@ -119,13 +121,7 @@ test('music dropped in, its beat put right, moments of three clips landed on it,
   await page.keyboard.press('Space');
   await expect(page.locator('[data-testid=reel-playhead]')).toHaveAttribute('data-frame', String(placeItems(landed).at(-1)!.start + placeItems(landed).at(-1)!.frames - 1), { timeout: 30_000 }); // prettier-ignore
 
-  await page.getByRole('button', { name: 'Render…' }).click();
-  await page.getByRole('button', { name: /Render MKV/ }).click();
-  const offered = page.getByRole('listitem', { name: 'Marble Parade.mkv' }).getByRole('link', { name: 'Download' });
-  await expect(offered).toBeVisible({ timeout: 90_000 });
-  const [download] = await Promise.all([page.waitForEvent('download'), offered.click()]);
-  const file = join(folder, 'landed.mkv');
-  await download.saveAs(file);
+  const file = await renderFile(page, join(folder, 'landed.mkv'));
   const flashes = litFrames(file);
   const clicks = clickSeconds(file);
   expect(flashes).toEqual(targets.map(Math.round));
@@ -319,4 +315,77 @@ test('cues go out to files and come in again; another rate of the reel is told c
   const changed = await kept(server, id);
   expect(changed.reel).toMatchObject({ rate: { num: 30, den: 1 }, width: 192, height: 342 });
   expect(placeItems(changed).map(({ frames }) => frames)).toEqual([60, 60, 60]);
+});
+
+test('beats are put right by hand: one dragged, the bar begun elsewhere, the tempo tapped; what a clip shows is slipped', async ({ page, server, folder }) => {
+  const { id } = await threeFlashes(page, server, folder);
+  await layMusic(page, folder);
+  await page.getByLabel('Beats a minute').fill('100');
+  await page.getByLabel('Beats a minute').press('Enter');
+  await page.getByLabel('First bar at, s').fill('0.4');
+  await page.getByLabel('First bar at, s').press('Enter');
+  await allKept(page);
+  const before = (await soundOf(server, id)).beats!;
+
+  // A beat is pulled later on the line it stands on: the ones beside it follow, the further the less.
+  const line = page.locator('[data-testid^=beats-]');
+  const box = (await line.boundingBox())!;
+  const pulled = 4;
+  const at = box.x + (before.times[pulled]! / (await soundOf(server, id)).to) * box.width;
+  await page.mouse.move(at, box.y + 6);
+  await page.mouse.down();
+  await page.mouse.move(at + 6, box.y + 6, { steps: 3 });
+  await page.mouse.move(at + 14, box.y + 6, { steps: 3 });
+  await page.mouse.up();
+  await allKept(page);
+  const after = (await soundOf(server, id)).beats!;
+  const moved = after.times.map((time, i) => time - before.times[i]!);
+  expect(moved[pulled]).toBeGreaterThan(0.05);
+  expect(moved[pulled - 1]).toBeGreaterThan(0);
+  expect(moved[pulled - 1]).toBeLessThan(moved[pulled]!);
+  expect(moved.at(-1)).toBeLessThan(moved[pulled]! / 2);
+  await page.keyboard.press('Control+z');
+
+  // The bar begins at the beat the playhead is nearest to.
+  await page.keyboard.press('Home');
+  await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('Shift+ArrowRight');
+  await page.getByRole('button', { name: 'Bar begins here' }).click();
+  await allKept(page);
+  const { bar, times } = (await soundOf(server, id)).beats!;
+  const first = times.findIndex((time) => Math.abs(time - 20 / 24) < 0.3);
+  expect(bar.first % bar.beats).toBe(first % bar.beats);
+
+  // Tapped at the playhead, twelve frames apart: 120 beats a minute.
+  await page.keyboard.press('Home');
+  for (let tap = 0; tap < 4; tap++) {
+    await page.keyboard.press('n');
+    for (let i = 0; i < 12; i++) await page.keyboard.press('ArrowRight');
+  }
+  await page.getByRole('button', { name: 'Beat as tapped' }).click();
+  await allKept(page);
+  const tapped = (await soundOf(server, id)).beats!.times;
+  expect(tapped[3]! - tapped[2]!).toBeCloseTo(0.5, 2);
+
+  // With Alt the middle of a clip slips what it shows; its place and its speed stay.
+  await page.getByTestId('trim-end-b').waitFor();
+  const clip = (await reel(page).locator('[data-clip=b]').boundingBox())!;
+  await page.keyboard.down('Alt');
+  await page.mouse.move(clip.x + clip.width / 2, clip.y + 45);
+  await page.mouse.down();
+  await page.mouse.move(clip.x + clip.width / 2 + 20, clip.y + 45, { steps: 4 });
+  await page.mouse.up();
+  await page.keyboard.up('Alt');
+  await allKept(page);
+  // All of the film is in the clip already: there is nowhere to slip to.
+  expect(((await kept(server, id)).reel.items[1] as Clip).map.vertices[0]!.s).toBe(0);
+  await drag(page, page.getByTestId('trim-end-b'), -80, 0, 'Alt');
+  await page.keyboard.down('Alt');
+  await page.mouse.move(clip.x + 30, clip.y + 45);
+  await page.mouse.down();
+  await page.mouse.move(clip.x + 10, clip.y + 45, { steps: 4 });
+  await page.mouse.up();
+  await page.keyboard.up('Alt');
+  await allKept(page);
+  expect(((await kept(server, id)).reel.items[1] as Clip).map.vertices[0]!.s).toBeGreaterThan(1);
 });

@@ -41,7 +41,7 @@ export function Picture({ bench }: { bench: BenchClip }) {
   const words = shown && !problem && !inGap ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}` : undefined;
   return (
     <div
-      className="bg-frame relative max-h-[330px] w-full shrink-0 overflow-hidden"
+      className="bg-frame relative max-h-[290px] w-full shrink-0 overflow-hidden"
       style={{ aspectRatio: `${width} / ${height}` }}
       data-testid="picture"
       {...pictureFacts(shown)}
