@@ -38,9 +38,9 @@ test('clips are bound, bent as one, edited inside, rendered as they are shown, a
   const [group] = (await kept(server, id)).reel.items;
   await expect(page.getByTestId('group-marks')).toBeVisible();
 
-  // Slowed as one, its frames are those of the clips inside, at half their speed.
+  // Slowed as one, its frames are those of the clips inside, at half their speed; the tail that has no frame after it goes.
   await type(page, 'Speed over all', '50');
-  expect(lengths(await settled(page, server, id))).toEqual([192, 48]);
+  expect(lengths(await settled(page, server, id))).toEqual([191, 48]);
   await page.keyboard.press('Home');
   for (let i = 0; i < 11; i++) await page.keyboard.press('Shift+ArrowRight');
   await expect(picture(page).getByText('b · real · 0035')).toBeVisible();
@@ -57,7 +57,7 @@ test('clips are bound, bent as one, edited inside, rendered as they are shown, a
   await page.keyboard.press('Shift+Enter');
   await expect(page.getByRole('navigation', { name: 'Open groups' })).toBeHidden();
   const shorter = await settled(page, server, id);
-  expect(lengths(shorter)).toEqual([144, 48]);
+  expect(lengths(shorter)).toEqual([143, 48]);
 
   // A second group around the first; what is rendered is what is shown.
   await page.getByTestId('move-c').click({ position: { x: 20, y: 8 }, modifiers: ['Control'] });
@@ -65,7 +65,7 @@ test('clips are bound, bent as one, edited inside, rendered as they are shown, a
   await page.getByRole('tab', { name: 'Speed' }).click();
   await page.getByRole('button', { name: 'Reverse' }).click();
   const nested = await settled(page, server, id);
-  expect(lengths(nested)).toEqual([192]);
+  expect(lengths(nested)).toEqual([191]);
   const wanted = shownNumbers(nested);
   expect(wanted.slice(0, 3)).toEqual([235, 230, 225]);
   expect(readNumbers(await renderFile(page, join(folder, 'groups.mkv')))).toEqual(wanted);
@@ -88,7 +88,7 @@ test('clips are bound, bent as one, edited inside, rendered as they are shown, a
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');
   await expect(page.getByRole('navigation', { name: 'Open groups' })).toBeHidden();
-  expect(lengths(await settled(page, server, id))).toEqual([144, 48]);
+  expect(lengths(await settled(page, server, id))).toEqual([143, 48]);
 });
 
 /** The picture as it is seen, or a file's first one, as 24 × 24 levels of grey. */
