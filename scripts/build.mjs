@@ -15,9 +15,18 @@ function newest(folder) {
   return time;
 }
 
+/** Core as one file: a command, or a thread of the server, then loads one instead of a hundred. */
+async function bundleCore() {
+  const { build: bundle } = await import('vite');
+  const folder = join(root, 'packages/core/dist');
+  const lib = { entry: join(folder, 'index.js'), formats: ['es'], fileName: () => 'core.js' };
+  await bundle({ configFile: false, logLevel: 'warn', build: { lib, outDir: folder, emptyOutDir: false, minify: false, target: 'es2022' } });
+}
+
 export async function build() {
   await import('./build-kernels.mjs');
   run(bin('tsc'), ['-b']);
+  await bundleCore();
   const page = 'apps/web/dist/index.html';
   const sources = ['apps/web', 'packages/core/src', 'packages/kernels/src', 'packages/pipeline/src'];
   if (!existsSync(page) || statSync(page).mtimeMs < Math.max(...sources.map(newest), statSync('package-lock.json').mtimeMs))

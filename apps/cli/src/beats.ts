@@ -1,5 +1,6 @@
+import { basename } from 'node:path';
 import { analyseBeats, ANY_TEMPO, InvalidInput, type TempoRange } from '@idle-bend/core';
-import { BEATS_RATE, probe, readMono } from '@idle-bend/media';
+import { BEATS_RATE, readUnknownMono } from '@idle-bend/media';
 import { readOptions, text, type OptionKind, type Values } from './options.js';
 
 const OPTIONS: Readonly<Record<string, OptionKind>> = {
@@ -15,8 +16,7 @@ export const beats = {
     const { values, operands } = readOptions(args, OPTIONS, [], ['SOUND']);
     const range = tempoRange(values);
     const file = operands[0]!;
-    const facts = await probe(file);
-    const heard = analyseBeats(await readMono(file, facts), BEATS_RATE, range);
+    const heard = analyseBeats(await readUnknownMono(file), BEATS_RATE, range);
     const downbeats = heard.beats.filter((_, i) => i % heard.bar.beats === heard.bar.first);
     if (values['json']) {
       const fine = (seconds: number) => Math.round(seconds * 1e6) / 1e6;
@@ -26,7 +26,7 @@ export const beats = {
     }
     const seconds = (list: readonly number[]) => list.slice(0, 8).map((s) => s.toFixed(3)).join(' ') + (list.length > 8 ? ' …' : ''); // prettier-ignore
     const count = (band: string) => heard.onsets.filter((o) => o.band === band).length;
-    print(`file   ${facts.name}`);
+    print(`file   ${basename(file)}`);
     print(`tempo  ${heard.tempo.toFixed(2)} beats a minute, ${heard.bar.beats} to a bar`);
     print(`beats  ${heard.beats.length}: ${seconds(heard.beats)} s`);
     print(`bars   ${downbeats.length}: ${seconds(downbeats)} s`);
