@@ -25,7 +25,23 @@ export async function readUnknownMono(file: string, rate = BEATS_RATE): Promise<
 
 async function decodeMono(file: string, name: string, stream: string, rate: number, signal?: AbortSignal): Promise<Float32Array> {
   const explain = () => `${name}: its sound cannot be decoded; it may be damaged.`;
-  const args = ['-v', 'error', '-nostdin', ...safeInput(file), '-map', `0:${stream}`, '-ac', '1', '-ar', String(rate), '-f', 'f32le', 'pipe:1'];
+  const args = [
+    '-v',
+    'error',
+    '-nostdin',
+    '-threads',
+    '1',
+    ...safeInput(file),
+    '-map',
+    `0:${stream}`,
+    '-ac',
+    '1',
+    '-ar',
+    String(rate),
+    '-f',
+    'f32le',
+    'pipe:1',
+  ];
   const { stdout } = await collect('ffmpeg', args, { seconds: 1800, mostBytes: MOST_BYTES, explain, ...(signal && { signal }) });
   if (stdout.length < 4) throw new MediaError(`${name}: its sound is empty.`);
   const whole = stdout.length - (stdout.length % 4);
