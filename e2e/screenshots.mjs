@@ -102,7 +102,7 @@ await framing.getByRole('button', { name: 'Close', exact: true }).click();
 await toFrame(framing, 64);
 await framing.getByRole('tab', { name: 'Framing' }).click();
 await framing.getByRole('radio', { name: 'Fill' }).click();
-await framing.getByLabel('Across').fill('-12 %');
+await framing.getByLabel('Across', { exact: true }).fill('-12 %');
 await framing.keyboard.press('Enter');
 await framing.waitForTimeout(800);
 await shoot(framing, 'framing');
