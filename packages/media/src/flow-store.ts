@@ -2,7 +2,7 @@ import { createHash, randomUUID } from 'node:crypto';
 import { mkdir, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Frame } from '@idle-bend/core';
-import type { GridFlow, Level, PairFlow } from '@idle-bend/kernels';
+import { EFFORTS, type GridFlow, type Level, type PairFlow } from '@idle-bend/kernels';
 import { kernelsDigest } from './kernels.js';
 
 /** What a store of motion holds. */
@@ -33,7 +33,7 @@ export class FlowStore {
   key(a: Frame, b: Frame, level: Level): string {
     const hash = createHash('sha1')
       .update(kernelsDigest())
-      .update(level)
+      .update(JSON.stringify(EFFORTS[level]))
       .update(JSON.stringify(a.format.layout))
       .update(`${a.format.width}×${a.format.height}`);
     return hash.update(a.data).update(b.data).digest('hex');

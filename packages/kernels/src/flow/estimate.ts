@@ -36,7 +36,7 @@ export function estimate(kernels: FlowKernels, a: Picture, b: Picture, wanted: F
   const { arena, run } = kernels;
   const mark = arena.mark();
   const first = a.pyramid;
-  const effort = { ...wanted, finest: finestFor(first, wanted.finest) };
+  const effort = { ...wanted, finest: finestFor(first, wanted) };
   const { pyramid: second, exposure } = matchExposure(kernels, first, b.pyramid, effort);
   const [p, q] = [first[effort.finest]!, second[effort.finest]!];
   const { width, height, stride } = p;
@@ -134,8 +134,9 @@ function coarseToFine(
 const gridOf = ({ width, height }: Plane, step: number) => ({ columns: Math.ceil((width - PATCH) / step) + 1, rows: Math.ceil((height - PATCH) / step) + 1 });
 
 /** A small picture's field is finer than asked, so that a patch fits. */
-function finestFor(pyramid: readonly Plane[], wanted: number): number {
+function finestFor(pyramid: readonly Plane[], { finest: wanted, widest = Infinity }: FlowEffort): number {
   let finest = Math.min(wanted, pyramid.length - 1);
+  while (finest + 1 < pyramid.length && pyramid[finest]!.width > widest) finest++;
   while (finest > 0 && Math.min(pyramid[finest]!.width, pyramid[finest]!.height) < PATCH) finest--;
   return finest;
 }
