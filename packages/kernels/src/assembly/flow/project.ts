@@ -25,6 +25,8 @@ export function project(
   const bow1 = f32x4.splat((bow * (<f32>1 + part)) / <f32>3);
   const parts = f32x4.splat(part);
   const columns = (width + 1) >> 1;
+  const last = i32x4(width - 1, height - 1, width - 1, height - 1);
+  const exact = f32x4.splat(EXACT);
   // Four bytes of 0xbf are about −1.5.
   memory.fill(scores, 0xbf, (width * height) << 2);
   for (let y = 0; y < height; y++) {
@@ -33,14 +35,14 @@ export function project(
       const flow = v128.load64_splat(field + (index << 3));
       let gone = f32x4.mul(flow, parts);
       if (ends != 0) gone = f32x4.add(gone, bend(v128.load(ends + (((y >> 1) * columns + (x >> 1)) << 4)), bow0, bow1));
-      const tx = <f32>x + f32x4.extract_lane(gone, 0);
-      const ty = <f32>y + f32x4.extract_lane(gone, 1);
-      const gx = Mathf.floor(tx);
-      const gy = Mathf.floor(ty);
-      const ax = tx - gx;
-      const ay = ty - gy;
-      const ix = <i32>gx;
-      const iy = <i32>gy;
+      const place = f32x4.add(f32x4(<f32>x, <f32>y, <f32>x, <f32>y), gone);
+      const corner = f32x4.floor(place);
+      const beyond = f32x4.sub(place, corner);
+      const ax = f32x4.extract_lane(beyond, 0);
+      const ay = f32x4.extract_lane(beyond, 1);
+      const whole = i32x4.trunc_sat_f32x4_s(corner);
+      const ix = i32x4.extract_lane(whole, 0);
+      const iy = i32x4.extract_lane(whole, 1);
       if (ix < -1 || iy < -1 || ix >= width || iy >= height) continue;
       const held = load<f32>(trust + (index << 2));
       const vector = ways(flow, gone, first);
@@ -58,14 +60,20 @@ export function project(
       const index = y * width + x;
       if (load<f32>(scores + (index << 2)) < 0) continue;
       const vector = v128.load(vectors + (index << 4));
-      const ou = first ? f32x4.extract_lane(vector, 0) : f32x4.extract_lane(vector, 2);
-      const ov = first ? f32x4.extract_lane(vector, 1) : f32x4.extract_lane(vector, 3);
-      const px = <f32>x + ou;
-      const py = <f32>y + ov;
-      const sx = max(0, min(width - 1, <i32>nearest<f32>(px)));
-      const sy = max(0, min(height - 1, <i32>nearest<f32>(py)));
+      const back = first
+        ? i8x16.shuffle(vector, vector, 0, 1, 2, 3, 4, 5, 6, 7, 0, 1, 2, 3, 4, 5, 6, 7)
+        : i8x16.shuffle(vector, vector, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15);
+      const place = f32x4.add(f32x4(<f32>x, <f32>y, <f32>x, <f32>y), back);
+      const near = f32x4.nearest(place);
+      const whole = i32x4.min_s(last, i32x4.max_s(i32x4.splat(0), i32x4.trunc_sat_f32x4_s(near)));
+      const sx = i32x4.extract_lane(whole, 0);
+      const sy = i32x4.extract_lane(whole, 1);
       store<f32>(scores + (index << 2), load<f32>(trust + ((sy * width + sx) << 2)));
-      if (Mathf.abs(px - nearest<f32>(px)) < EXACT && Mathf.abs(py - nearest<f32>(py)) < EXACT) continue;
+      if (!v128.any_true(f32x4.ge(f32x4.abs(f32x4.sub(place, near)), exact))) continue;
+      const px = f32x4.extract_lane(place, 0);
+      const py = f32x4.extract_lane(place, 1);
+      const ou = f32x4.extract_lane(back, 0);
+      const ov = f32x4.extract_lane(back, 1);
       const pair = pairAt(field, width, height, px, py);
       const flow = i8x16.shuffle(pair, pair, 0, 1, 2, 3, 4, 5, 6, 7, 0, 1, 2, 3, 4, 5, 6, 7);
       let gone = f32x4.mul(flow, parts);
