@@ -2,9 +2,9 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { crc32 } from 'node:zlib';
-import { makingOf, type Project } from '@idle-bend/core';
+import { showing, type Project } from '@idle-bend/core';
 import { FlowThreads, loadKernels, openSource, SourceReader } from '@idle-bend/media';
-import { FrameComposer, planClip } from '@idle-bend/pipeline';
+import { FrameComposer } from '@idle-bend/pipeline';
 import type { Page } from '@playwright/test';
 import { H264 } from '../packages/media/test/numbered-clip.js';
 import { allKept, clipOf, expect, kept, openBench, picture, shownAt, test, type Clip } from './fixtures.js';
@@ -117,10 +117,10 @@ test('made, mended, tempered: every frame of the preview is what the pipeline ma
   const composer = new FrameComposer(loadKernels(), reader, threads.means);
   const document = await kept(server, id);
   const clip = clipOf(document) as Clip;
-  const plan = planClip(clip.map, { sourceFrames: SOURCE_FRAMES, making: makingOf(document, clip), end: 'hold' });
+  const show = showing(document, clip);
   const kinds = new Set<string>();
   for (let k = 0; k < 110; k += 1) {
-    const sample = plan.sample(k);
+    const { sample } = show(k)!;
     kinds.add(sample.kind);
     const { data } = await composer.compose(sample);
     expect((await shownAt(page, k)).fingerprint, `frame ${k}, ${sample.kind}`).toBe(crc32(data).toString(16).padStart(8, '0'));

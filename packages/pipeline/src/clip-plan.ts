@@ -1,10 +1,8 @@
 import {
-  clipFrameCount,
   constantPosition,
   isWholeFrame,
   positionAt,
   sampleMade,
-  usableFrames,
   type ConstantClip,
   type EndChoice,
   type Making,
@@ -42,11 +40,6 @@ export function planConstant(clip: ConstantClip, choice: SamplingChoice): ClipPl
 /** A time map taken at its word: `frameCount` frames, without trimming. */
 export function planMap(map: TimeMap, frameCount: number, choice: SamplingChoice): ClipPlan {
   return plan(frameCount, (k) => positionAt(map, k), choice);
-}
-
-/** A clip as it stands on the reel, its tail trimmed to the source. */
-export function planClip(map: TimeMap, choice: SamplingChoice): ClipPlan {
-  return planMap(map, clipFrameCount(map, usableFrames({ frames: choice.sourceFrames, skips: choice.skips ?? null })), choice);
 }
 
 /** One line of a report. `made` says the position lies between two source frames. */

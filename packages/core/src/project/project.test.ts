@@ -233,6 +233,14 @@ describe('the door', () => {
     expect(parseProject(old)).toEqual(updateClip(parade(), 'c1', (clip) => ({ ...clip, method: 'mix' })));
   });
 
+  test('version 5, from before framings, groups and a range of the reel, is read', () => {
+    const old = JSON.parse(JSON.stringify(parade()));
+    old.version = 5;
+    delete old.reel.range;
+    for (const item of old.reel.items) delete item.framing;
+    expect(parseProject(old)).toEqual(parade());
+  });
+
   test('older versions climb one step at a time; a missing step is said', () => {
     const ladder = { 1: (d: Record<string, unknown>) => ({ ...d, b: d['a'] }), 2: (d: Record<string, unknown>) => ({ ...d, c: d['b'] }) };
     expect(migrate({ version: 1, a: 7 }, 3, ladder)).toEqual({ version: 3, a: 7, b: 7, c: 7 });
