@@ -221,3 +221,21 @@ test('a moment is tied from a list; the cut gives; a slot says what fills it', a
   expect(filled.frames).toBe(42);
   expect(positionAt((filled.item as Clip).map, 20)).toBeCloseTo(60, 6);
 });
+
+test('how pictures move is seen on the cards, along the reel and at a cut', async ({ page, server }) => {
+  await page.goto(`${server.url}/projects/marble-parade/bench`);
+  await page.getByTestId('move-clip-whip-out').click({ position: { x: 20, y: 8 } });
+  await page.getByRole('tab', { name: 'Place' }).click();
+  // Both whips go the same way, the second faster.
+  await expect(page.getByText(/^At the cut each picture moves left, \d+° apart, the second \d\.\d times as fast\.$/)).toBeVisible({ timeout: 120_000 });
+  await expect(page.locator('[data-clip=clip-whip-out] [data-motion=shift]')).toHaveCount(1);
+  // Turned round, it begins with its whip and rests before the other.
+  await page.getByRole('tab', { name: 'Speed' }).click();
+  await page.getByRole('button', { name: 'Reverse' }).click();
+  await page.getByRole('tab', { name: 'Place' }).click();
+  await expect(page.getByText(/^At the cut the first picture stands still, the second moves left\.$/)).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await allKept(page);
+  await page.getByRole('link', { name: 'Footage' }).click();
+  await expect(page.getByRole('img', { name: /^The picture stands still, frames 0 to \d+; moves left/ }).first()).toBeVisible();
+});

@@ -55,6 +55,7 @@ export * from './rough/rough-spots.js';
 export * from './rough/mend.js';
 export * from './rough/calm.js';
 export * from './rough/directions.js';
+export * from './rough/cut-motion.js';
 export * from './beats/analyse.js';
 export type { Onset, OnsetBand } from './beats/onsets.js';
 export * from './beats/grid.js';

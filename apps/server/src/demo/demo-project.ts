@@ -16,6 +16,7 @@ import {
   landClip,
   pinClip,
   placeOf,
+  setFills,
   rate,
   reelBeats,
   setClipSpeed,
@@ -93,7 +94,8 @@ export class DemoProject {
     const onBar = nearestBeatTo(laid, placeOf(laid, 'clip-whip-in')?.start, march.bar);
     if (onBar) {
       const cue = cueOnSound(laid, 'march', onBar.second, 'cue-whip');
-      laid = pinClip(cue.project, 'clip-whip-in', cue.cueId);
+      // The first whip is as slow as it has to be to last until then.
+      laid = setFills(pinClip(cue.project, 'clip-whip-in', cue.cueId), 'clip-whip-out', true);
     }
     for (const [clipId, sourceId, frame, name] of LANDED) {
       const shown = placeOf(laid, clipId);

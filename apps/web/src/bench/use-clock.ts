@@ -70,13 +70,14 @@ export function useClock(bench: BenchClip): void {
     function along(frame: number): boolean {
       const project = useProject.getState().document;
       if (!project) return false;
+      const last = reelFrames(project) - 1;
       const { range } = project.reel;
-      if (reelLoop && range && (speed > 0 ? frame >= range.to : frame < range.from)) {
-        goToReelFrame(project, speed > 0 ? range.from : range.to - 1);
+      const end = range && Math.min(range.to, last + 1);
+      if (reelLoop && range && (speed > 0 ? frame >= end! : frame < range.from)) {
+        goToReelFrame(project, speed > 0 ? range.from : end! - 1);
         setLap((n) => n + 1);
         return false;
       }
-      const last = reelFrames(project) - 1;
       const at = Math.max(0, Math.min(last, frame));
       const shown = current();
       if (shown && at !== reelFrameOf(shown)) goToReelFrame(project, at);

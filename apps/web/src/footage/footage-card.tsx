@@ -11,6 +11,7 @@ import { activate, select } from '../bench/bench-store.ts';
 import { useProgress } from '../shell/use-server-events.ts';
 import { CardName } from './card-name.tsx';
 import { CardPicture, SoundPicture } from './card-picture.tsx';
+import { MotionStrip } from './motion-strip.tsx';
 import { HealthStrip } from './health-strip.tsx';
 import { clearMarks, togglePick, useFootageRoom } from './marks.ts';
 import { layUnderReel, putOnReel } from './put-on-reel.ts';
@@ -98,6 +99,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
         ))}
         {picture?.interlaced && <Fields footage={footage} picture={picture} />}
         {picture && <ReadAs footage={footage} picture={picture} />}
+        {picture && <MotionStrip footage={footage} />}
         {picture && <HealthStrip footage={footage} picture={picture} />}
         {footage.status === 'failed' && <p className="text-vermilion text-sm">{footage.problem}</p>}
         {footage.status === 'preparing' && (

@@ -15,11 +15,11 @@ export interface MotionStretch {
 }
 
 /** Less than this share of the width a frame is standing still: half a pixel of 640. */
-const STILL = 0.0008;
+export const STILL = 0.0008;
 /** Less of the picture than this going one way is no common motion. */
 const UNCLEAR = 0.25;
 /** Shifts within this many degrees go the same way. */
-const SAME_WAY = 30;
+export const SAME_WAY = 30;
 /** A stretch of fewer frames belongs to what is around it. */
 const SHORTEST = 4;
 /** Pairs on either side that are looked at together. */
@@ -57,7 +57,8 @@ function goesOn(mean: CameraMotion, next: CameraMotion): boolean {
   return kind !== 'roll' || mean.roll * next.roll > 0;
 }
 
-function kindOf({ x, y, push, roll, sure }: CameraMotion): Kind {
+/** What a picture as a whole does; less than `still` of its width a frame is nothing. */
+export function kindOf({ x, y, push, roll, sure }: CameraMotion, still = STILL): Kind {
   if (sure < UNCLEAR) return 'unclear';
   // Each as the way of a point at the picture's edge.
   const ways = [
@@ -66,7 +67,7 @@ function kindOf({ x, y, push, roll, sure }: CameraMotion): Kind {
     ['roll', (Math.abs(roll) * Math.PI) / 360],
   ] as const;
   const [kind, most] = ways.reduce((a, b) => (b[1] > a[1] ? b : a));
-  return most < STILL ? 'still' : kind;
+  return most < still ? 'still' : kind;
 }
 
 /** Degrees clockwise from the right, 0…360, of where what is seen goes. */
@@ -78,11 +79,14 @@ export const turn = (a: number, b: number): number => {
   return Math.min(off, 360 - off);
 };
 
-function describe(from: number, to: number, camera: CameraMotion): MotionStretch {
-  const kind = kindOf(camera);
+/** A motion in its own terms: what it does, which way, how far from frame to frame. */
+export function described(camera: CameraMotion, still = STILL): Omit<MotionStretch, 'from' | 'to'> {
+  const kind = kindOf(camera, still);
   const perFrame = { still: 0, unclear: 0, shift: Math.hypot(camera.x, camera.y), push: camera.push, roll: camera.roll }[kind];
-  return { from, to, kind, degrees: kind === 'shift' ? degreesOf(camera) : undefined, perFrame, sure: camera.sure };
+  return { kind, degrees: kind === 'shift' ? degreesOf(camera) : undefined, perFrame, sure: camera.sure };
 }
+
+const describe = (from: number, to: number, camera: CameraMotion): MotionStretch => ({ from, to, ...described(camera) });
 
 const FIELDS = ['x', 'y', 'push', 'roll', 'sure'] as const;
 

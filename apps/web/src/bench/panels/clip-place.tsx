@@ -1,4 +1,6 @@
 import {
+  cutMotion,
+  cutSentence,
   duplicateClip,
   fillAt,
   formatTimecode,
@@ -20,6 +22,7 @@ import { useMemo } from 'react';
 import { edit } from '../../shell/project-store.ts';
 import { activate, type BenchClip } from '../bench-store.ts';
 import { attempt, newId } from '../edits.ts';
+import { useMotion } from '../motion.ts';
 import { pinHere } from '../reel-edits.ts';
 import { readLength } from './fit-field.tsx';
 import { Note } from './panel.tsx';
@@ -97,6 +100,7 @@ export function ClipPlace({ bench }: { bench: BenchClip }) {
           <Scissors size={15} aria-hidden /> Leave a gap for it
         </button>
       </div>
+      <AtTheCut bench={bench} />
       <Replacing bench={bench} />
     </>
   );
@@ -133,6 +137,17 @@ function ToFill({ bench: { project, clip } }: { bench: BenchClip }) {
       </div>
     </div>
   );
+}
+
+/** How this clip's picture and the next one's move at the cut between them. */
+function AtTheCut({ bench: { project, clip } }: { bench: BenchClip }) {
+  const { items } = project.reel;
+  const next = items[items.findIndex(({ id }) => id === clip.id) + 1];
+  const other = next?.kind === 'clip' ? next : undefined;
+  const before = useMotion(clip.sourceId).motion;
+  const after = useMotion(other?.sourceId ?? '').motion;
+  const found = useMemo(() => (other && before && after ? cutMotion(project, clip, before, other, after) : undefined), [project, clip, other, before, after]);
+  return found ? <Note tone={found.relation === 'against' ? 'missed' : 'plain'}>{cutSentence(found)}</Note> : null;
 }
 
 const placeIndex = (project: Project, clipId: string) => placeItems(project).findIndex(({ item }) => item.id === clipId);

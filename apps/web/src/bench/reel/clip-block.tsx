@@ -1,10 +1,12 @@
 import {
+  BESIDE_CUT,
   framesShowing,
   isCutInside,
   isGroup,
   moveItem,
   placeItems,
   placeOf,
+  sideMotion,
   slipClip,
   speedRange,
   stretchClip,
@@ -12,11 +14,12 @@ import {
   trimStart,
   type Project,
 } from '@idle-bend/core';
-import type { PointerEvent } from 'react';
+import { useMemo, type PointerEvent } from 'react';
 import { editDuringGesture, useProject } from '../../shell/project-store.ts';
 import { goToReelFrame, select, useBench, type BenchClip } from '../bench-store.ts';
 import { openHere } from '../groups.ts';
-import { useRoughSpots } from '../motion.ts';
+import { MotionSign } from '../motion-sign.tsx';
+import { useMotion, useRoughSpots } from '../motion.ts';
 import { speedWords } from '../speed-words.ts';
 import { useDrag } from '../use-drag.ts';
 import { caughtFrame } from './catch.ts';
@@ -68,6 +71,7 @@ export function ClipBlock({ bench, x, active }: { bench: BenchClip; x: X; active
       />
       <RoughMarks bench={bench} x={x} />
       <GroupMarks bench={bench} x={x} />
+      {width > 64 && <WaysAtCuts bench={bench} left={left} width={width} />}
       <rect x={left} y={CLIP_TOP + HEAD} width={width} height={CLIP_BOTTOM - CLIP_TOP - HEAD} fill="transparent" {...drags.body} />
       <rect x={left} y={CLIP_TOP} width={width} height={HEAD} fill="transparent" className="cursor-grab" data-testid={`move-${clip.id}`} {...drags.move} />
       {width > 30 && <BlockName name={clip.name} speeds={words} left={left + 8} room={width - 14} />}
@@ -88,6 +92,23 @@ export function ClipBlock({ bench, x, active }: { bench: BenchClip; x: X; active
           />
         ))}
       <title>{`${clip.name}, of ${source.name}: ${words}`}</title>
+    </g>
+  );
+}
+
+/** How the picture moves where the clip begins and where it ends. */
+function WaysAtCuts({ bench: { project, clip, frames }, left, width }: { bench: BenchClip; left: number; width: number }) {
+  const { motion } = useMotion(clip.sourceId);
+  const ways = useMemo(() => {
+    if (!motion) return undefined;
+    const side = (from: number) => sideMotion(project, clip, motion, from, from + BESIDE_CUT);
+    return [side(0), side(Math.max(0, frames - BESIDE_CUT))] as const;
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- of the project only the clip and its source matter
+  }, [clip, frames, motion, project.sources]);
+  if (!ways) return null;
+  return (
+    <g pointerEvents="none">
+      {ways.map((way, i) => way && <MotionSign key={i} motion={way} x={i === 0 ? left + 13 : left + width - 13} y={CLIP_TOP + HEAD + 7} />)}
     </g>
   );
 }
