@@ -46,6 +46,7 @@ export * from './project/reel-edit.js';
 export * from './project/frames-to-fill.js';
 export * from './project/sounds.js';
 export * from './project/parse.js';
+export * from './landing/landed.js';
 export * from './landing/land-clip.js';
 export * from './api/api.js';
 export * from './advice/advice.js';

@@ -43,18 +43,20 @@ export interface Planned {
 
 /** The plan for these clips, worked out on the solving thread. */
 export function usePlan({ project }: BenchClip, clips: readonly BenchClip[], choice: LayChoice): Planned {
-  const [found, setFound] = useState<{ readonly of: LayChoice; readonly plan: LayPlan | undefined; readonly problem: string | undefined }>();
   const { items, sounds } = project.reel;
+  // Of the project only clips, sources and sounds matter: while those stay, so does the question.
+  const asked = [items, sounds, project.sources, clips, choice] as const;
+  const [found, setFound] = useState<{ readonly of: typeof asked; readonly plan: LayPlan | undefined; readonly problem: string | undefined }>();
   useEffect(() => {
     let stale = false;
     const clipIds = clips.map(({ clip }) => clip.id);
     void solve({ kind: 'lay', project, clipIds, choice }).then(({ plan, problem }) => {
-      if (!stale) setFound({ of: choice, plan, problem });
+      if (!stale) setFound({ of: asked, plan, problem });
     });
     return () => {
       stale = true;
     };
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- of the project only clips, sources and sounds matter
-  }, [items, sounds, project.sources, clips, choice]);
-  return { plan: found?.plan, problem: found?.problem, waiting: found?.of !== choice };
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- what is asked is listed once
+  }, asked);
+  return { plan: found?.plan, problem: found?.problem, waiting: !asked.every((part, i) => part === found?.of[i]) };
 }

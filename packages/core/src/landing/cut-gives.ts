@@ -2,23 +2,15 @@ import { trimEnd, setGap, insertGap, slipClip } from '../project/reel-edit.js';
 import { placeItems, placeOf, type Clip, type Project } from '../project/project.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { framesShowing } from '../time-map/inverse.js';
-import { mapDuration } from '../time-map/time-map.js';
-import { WHOLE_FRAME_TOLERANCE } from '../clip/sampling.js';
-import type { Conflict } from './conflicts.js';
+import { landedOrOffered, type LandedClip } from './landed.js';
 import type { Landing } from './solve.js';
-
-export interface CutMoved {
-  readonly project: Project;
-  readonly conflicts: readonly Conflict[];
-  readonly nearest: Project | undefined;
-}
 
 /**
  * Meets a clip's first landing without any other speed: its cut moves, and what comes before it lasts as much longer or shorter;
  * what is left, less than a frame, the content slips. Other landings of the clip are then met or, at their speeds, cannot be. A cut
  * that is pinned does not move, and neither does one whose neighbour has no more to show.
  */
-export function landByCut(project: Project, clip: Clip, landings: readonly Landing[]): CutMoved {
+export function landByCut(project: Project, clip: Clip, landings: readonly Landing[]): LandedClip {
   const first = landings[0];
   const placed = placeOf(project, clip.id);
   if (!first || !placed) return { project, conflicts: [], nearest: undefined };
@@ -30,13 +22,7 @@ export function landByCut(project: Project, clip: Clip, landings: readonly Landi
   const rest = first.moment - positionAt(clip.map, first.cue - came);
   const landed = shown !== undefined && came === by ? slipClip(moved, clip.id, rest) : moved;
   const { map } = placeOf(landed, clip.id)!.item as Clip;
-  const conflicts = landings.flatMap(({ moment, cue }, i): Conflict[] => {
-    if (Math.abs(positionAt(map, cue - came) - moment) <= WHOLE_FRAME_TOLERANCE) return [];
-    const away = framesShowing(map, moment).map((k) => Math.abs(k - (cue - came)));
-    return [{ landings: i === 0 ? [0] : [0, i], frames: away.length > 0 ? Math.min(...away) : Math.ceil(mapDuration(map)), offer: undefined }];
-  });
-  if (conflicts.length === 0) return { project: landed, conflicts, nearest: undefined };
-  return { project, conflicts, nearest: landed === project ? undefined : landed };
+  return landedOrOffered(project, landed, map, landings.map(({ moment, cue }) => ({ moment, cue: cue - came }))); // prettier-ignore
 }
 
 /** The reel with a clip's cut `by` frames later (earlier below 0), as far as what comes before it goes. */

@@ -2,13 +2,12 @@ import { updateClip, withMap } from '../project/edit.js';
 import { clipSlope, placeItems, sourceOf, type Clip, type Project } from '../project/project.js';
 import { positionOfFrame } from '../repeats/skip.js';
 import { FASTEST_SPEED, SLOWEST_SPEED } from '../time-map/edit.js';
-import { land, type Conflict } from './conflicts.js';
+import { land } from './conflicts.js';
 import { landByCut } from './cut-gives.js';
+import { landedOrOffered, type LandedClip } from './landed.js';
 import { checkLandings, SOLVE_DEFAULTS, type Landing, type SolveChoice } from './solve.js';
-import { WHOLE_FRAME_TOLERANCE } from '../clip/sampling.js';
 import { positionAt } from '../time-map/evaluate.js';
-import { framesShowing } from '../time-map/inverse.js';
-import { mapDuration, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
+import { TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
 
 /** A clip's ties as landings of its map, in the order of its ties. */
 export function landingsOf(project: Project, clipId: string): Landing[] {
@@ -32,14 +31,6 @@ export interface LandChoice extends SolveChoice {
   readonly gives: Gives;
   /** Whether what would do instead is searched for where landings are at odds. */
   readonly offers: boolean;
-}
-
-export interface LandedClip {
-  /** With conflicts, as it was. */
-  readonly project: Project;
-  readonly conflicts: readonly Conflict[];
-  /** With conflicts: the nearest answer found, each landing as close to its cue as can be; none when nothing near will do. */
-  readonly nearest: Project | undefined;
 }
 
 /**
@@ -79,10 +70,5 @@ function slipToLanding(project: Project, clip: Clip, landings: readonly Landing[
   const slip = first.moment - positionAt(clip.map, first.cue);
   const map = { ...clip.map, vertices: clip.map.vertices.map((v) => ({ t: v.t, s: v.s + slip })) };
   const slipped = slip === 0 ? project : updateClip(project, clip.id, (c) => withMap(c, map));
-  const conflicts = landings.flatMap(({ moment, cue }, i): Conflict[] => {
-    if (Math.abs(positionAt(map, cue) - moment) <= WHOLE_FRAME_TOLERANCE) return [];
-    const away = framesShowing(map, moment).map((k) => Math.abs(k - cue));
-    return [{ landings: [0, i], frames: away.length > 0 ? Math.min(...away) : Math.ceil(mapDuration(map)), offer: undefined }];
-  });
-  return conflicts.length > 0 ? { project, conflicts, nearest: slipped } : { project: slipped, conflicts, nearest: undefined };
+  return landedOrOffered(project, slipped, map, landings);
 }

@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { rate } from '../rate/rate.js';
 import { positionAt } from '../time-map/evaluate.js';
+import { missingSource } from '../clip/clip-frames.js';
 import { shifted } from '../beats/grid.js';
 import { landClip } from '../landing/land-clip.js';
 import { addCue, addMoment, addSource, appendClip, tie } from './edit.js';
@@ -21,6 +22,20 @@ const starts = (project: Project) => placeItems(project).map(({ start, frames })
 const shows = (project: Project, id: string, k: number) => positionAt(clipOf(project, id).map, k);
 
 describe('clips on the reel', () => {
+  test('stretched, a clip shows its first and its last frame, and asks for no source that is not there', () => {
+    // 84 frames at 60 fps: at 100 % the clip's edge lies past its source's end.
+    const source = { id: 'whip', name: 'whip-out', frames: 84, nativeRate: rate(60), readAs: rate(60), moments: [], skips: null };
+    const whip = appendClip(addSource(emptyProject(rate(24)), source), 'w', 'whip');
+    const last = placeOf(whip, 'w')!.frames - 1;
+    for (const frames of [2, 9, 33, 34, 35, 55, 200]) {
+      const stretched = reel.stretchClip(whip, 'w', frames);
+      expect(placeOf(stretched, 'w')!.frames).toBe(frames);
+      expect(shows(stretched, 'w', 0)).toBe(0);
+      expect(shows(stretched, 'w', frames - 1)).toBeCloseTo(shows(whip, 'w', last), 6);
+      expect(missingSource(clipOf(stretched, 'w').map, 84)).toBeUndefined();
+    }
+  });
+
   test('a gap goes between; a clip taken off leaves one, or closes up', () => {
     const gapped = reel.insertGap(parade(), 1, 'g', 12);
     expect(starts(gapped)).toEqual([[0, 60], [60, 12], [72, 60], [132, 60]]); // prettier-ignore

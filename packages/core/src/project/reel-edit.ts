@@ -114,12 +114,11 @@ export function stretchClip(project: Project, clipId: string, frames: number): P
 
 /** The clip's curve, of exactly that many frames: the last of them shows what its last frame shows now. */
 function filled(project: Project, clip: Clip, frames: number): TimeMap {
-  const source = usableFrames(sourceOf(project, clip));
-  let map = fitDuration(clip.map, frames);
-  // What rounding trims of the tail is made up for.
-  for (let more = 0; more < 4 && clipFrameCount(map, source) !== frames; more++)
-    map = fitDuration(clip.map, mapDuration(map) + (frames - clipFrameCount(map, source)));
-  return map;
+  const own = clipFrameCount(clip.map, usableFrames(sourceOf(project, clip)));
+  if (own === 1 || frames === 1) return fitDuration(clip.map, frames);
+  // From frame to frame: what lies past the last one, up to the clip's edge, is no content.
+  const map = fitDuration(clip.map, (mapDuration(clip.map) * (frames - 1)) / (own - 1));
+  return mapDuration(map) - frames > 1 / 64 ? splitMap(map, frames)[0] : map;
 }
 
 /** Other content under the same curve: `by` source frames later, as far as the source reaches. */

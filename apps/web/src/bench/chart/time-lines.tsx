@@ -36,7 +36,7 @@ export function TimeLines({ bench, places }: { bench: BenchClip; places: Places 
           <g key={cue.id} onPointerDown={(e) => (e.stopPropagation(), select({ kind: 'cue', id: cue.id }))} className="cursor-pointer">
             <line x1={x(t)} x2={x(t)} y1={TOP} y2={places.speedBottom} stroke="var(--brass)" strokeWidth={chosen ? 2.4 : 1.4} />
             <line x1={x(t)} x2={x(t)} y1={TOP} y2={places.speedBottom} stroke="transparent" strokeWidth={9} />
-            <text x={x(t) + 4} y={TOP + 12} className="fill-brass font-mono text-[11px]">
+            <text {...besideLine(x(t), cue.name, places.right)} y={TOP + 12} className="fill-brass font-mono text-[11px]">
               {cue.name}
             </text>
           </g>
@@ -45,6 +45,10 @@ export function TimeLines({ bench, places }: { bench: BenchClip; places: Places 
     </g>
   );
 }
+
+/** Right of a line, or left of it where there is no room; about 6.7 pixels a letter. */
+const besideLine = (at: number, text: string, right: number) =>
+  at + 4 + 6.7 * text.length > right ? ({ x: at - 4, textAnchor: 'end' } as const) : { x: at + 4 };
 
 /** The beats of the music as vertical lines, first beats of bars stronger: where a moment's line meets one is a landing. */
 const BeatLines = memo(function BeatLines({ bench, places }: { bench: BenchClip; places: Places }) {
@@ -93,7 +97,7 @@ export function MomentLines({ bench, places }: { bench: BenchClip; places: Place
               <line x1={LEFT} x2={places.right} y1={y(at)} y2={y(at)} stroke="transparent" strokeWidth={9} />
               <path d={`M${LEFT},${y(at)}l-7,-4v8z`} fill="var(--river)" transform="translate(8 0)" />
               <text x={LEFT + 14} y={y(at) - 5} className="fill-river font-mono text-[11px]">
-                {moment.name} · {moment.frame}
+                {moment.name} · {Math.round(moment.frame * 100) / 100}
               </text>
             </g>
           );

@@ -1,0 +1,26 @@
+import { WHOLE_FRAME_TOLERANCE } from '../clip/sampling.js';
+import type { Project } from '../project/project.js';
+import { positionAt } from '../time-map/evaluate.js';
+import { framesShowing } from '../time-map/inverse.js';
+import { mapDuration, type TimeMap } from '../time-map/time-map.js';
+import type { Conflict } from './conflicts.js';
+import type { Landing } from './solve.js';
+
+export interface LandedClip {
+  /** With conflicts, as it was. */
+  readonly project: Project;
+  readonly conflicts: readonly Conflict[];
+  /** With conflicts: the nearest answer found, each landing as close to its cue as can be; none when nothing near will do. */
+  readonly nearest: Project | undefined;
+}
+
+/** The answer where `after` is all that can be done, at the speeds there are: taken when every landing is met, else only offered. */
+export function landedOrOffered(before: Project, after: Project, map: TimeMap, landings: readonly Landing[]): LandedClip {
+  const conflicts = landings.flatMap(({ moment, cue }, i): Conflict[] => {
+    if (Math.abs(positionAt(map, cue) - moment) <= WHOLE_FRAME_TOLERANCE) return [];
+    const away = framesShowing(map, moment).map((k) => Math.abs(k - cue));
+    return [{ landings: i === 0 ? [0] : [0, i], frames: away.length > 0 ? Math.min(...away) : Math.ceil(mapDuration(map)), offer: undefined }];
+  });
+  if (conflicts.length === 0) return { project: after, conflicts, nearest: undefined };
+  return { project: before, conflicts, nearest: after === before ? undefined : after };
+}
