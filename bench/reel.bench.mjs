@@ -119,7 +119,7 @@ function solving() {
   const reelRate = rate(24);
   const base = {
     format: 'idle-bend-project',
-    version: 6,
+    version: 7,
     sources,
     reel: {
       rate: reelRate,
@@ -129,6 +129,7 @@ function solving() {
       temper: { trust: 1, keenness: 0 },
       cues: [],
       sounds: [{ ...MUSIC, footageId: 'x' }],
+      joins: [],
       range: null,
       items: Array.from({ length: 200 }, (_, i) => plainClip(`c${i}`, sources[i % 20], reelRate)),
     },

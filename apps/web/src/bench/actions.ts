@@ -24,6 +24,7 @@ import { LOOKS } from '../preview/messages.ts';
 import { nextHow, nextInStep, toggleCompare } from './comparing.ts';
 import { bindHere, closeHere, openHere, unbindHere } from './groups.ts';
 import { clearReelRange, reelIn, reelOut, toggleReelLoop } from './reel-range.ts';
+import { joinHere, joinPicked } from './joins.ts';
 import { makeSmooth } from './motion.ts';
 import { keepThisVersion } from './versions.ts';
 import { nextUnits } from './units.ts';
@@ -169,6 +170,8 @@ export const ACTIONS: readonly Action[] = [
   { name: `Hold this frame for ${HOLD_FRAMES} frames`, keys: ['h'], shown: 'H', hint: 'hold', run: () => holdHere(HOLD_FRAMES) },
   { name: 'Split the clip here', keys: ['s'], shown: 'S', hint: 'split', run: splitHere },
   { name: 'Join with the next clip', keys: ['shift+s'], shown: 'Shift S', run: joinWithNext },
+  { name: 'Ramp join: the clip races into the next one', keys: ['shift+j'], shown: 'Shift J', run: joinHere },
+  { name: 'Ramp joins at every cut of the picked clips', run: joinPicked },
   { name: 'Back to plain: take all retiming off the clip', run: plainAgain },
   { name: 'Pin the clip’s cut to the nearest cue or beat, or unpin it', keys: ['d'], shown: 'D', hint: 'pin cut', run: pinHere },
   { name: 'Land the whole reel', keys: ['shift+t'], shown: 'Shift T', run: () => void landWholeReel() },

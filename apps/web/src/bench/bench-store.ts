@@ -1,6 +1,7 @@
 import {
   clipSlope,
   framesPerSecond,
+  joinAfter,
   placeItems,
   reelFrames,
   sourceOf,
@@ -31,6 +32,8 @@ export type Selection =
   | { readonly kind: 'landings' }
   /** The reel itself. */
   | { readonly kind: 'reel' }
+  /** How the clip of this id races into the one after it. */
+  | { readonly kind: 'join'; readonly id: string }
   /** A plan to lay clips on the music. */
   | { readonly kind: 'lay' };
 
@@ -148,7 +151,7 @@ export function activate(clipId: string, k = 0): void {
   const { activeId, selection } = useBench.getState();
   const same = activeId === clipId;
   // What belongs to the reel stays selected.
-  const kept: Selection = ['sound', 'cue', 'gap', 'landings', 'lay', 'reel'].includes(selection.kind) ? selection : { kind: 'clip' };
+  const kept: Selection = ['sound', 'cue', 'gap', 'landings', 'lay', 'reel', 'join'].includes(selection.kind) ? selection : { kind: 'clip' };
   useBench.setState({
     activeId: clipId,
     k,
@@ -231,6 +234,7 @@ export function validSelection(selection: Selection, { clip, source, project }: 
     (selection.kind === 'moment' && source.moments.some((m) => m.id === selection.id)) ||
     (selection.kind === 'cue' && project.reel.cues.some((c) => c.id === selection.id)) ||
     (selection.kind === 'sound' && project.reel.sounds.some((s) => s.id === selection.id)) ||
+    (selection.kind === 'join' && joinAfter(project, selection.id) !== undefined) ||
     (selection.kind === 'gap' && project.reel.items.some((i) => i.kind === 'gap' && i.id === selection.id));
   return there ? selection : { kind: 'clip' };
 }

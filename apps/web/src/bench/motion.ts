@@ -1,5 +1,5 @@
 import { roughSpots, type Footage, type RoughSpot, type SourceMotion } from '@idle-bend/core';
-import { useQuery } from '@tanstack/react-query';
+import { useQueries, useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { api } from '../api.ts';
 import { useProject } from '../shell/project-store.ts';
@@ -25,6 +25,16 @@ export function useMotion(sourceId: string): { readonly motion: SourceMotion | u
     staleTime: Infinity,
   });
   return { motion, failed: media?.motion === 'failed' };
+}
+
+/** The same of several sources: those that are known. */
+export function useMotions(sourceIds: readonly string[]): ReadonlyMap<string, SourceMotion> {
+  const footage = useFootage();
+  const ready = (footage ?? []).filter(({ id, motion }) => motion === 'ready' && sourceIds.includes(id));
+  return useQueries({
+    queries: ready.map(({ id, revision }) => ({ queryKey: ['motion', id, revision], queryFn: () => api.motion(id, revision), staleTime: Infinity })),
+    combine: (results) => new Map(results.flatMap(({ data }, i): [string, SourceMotion][] => (data ? [[ready[i]!.id, data]] : []))),
+  });
 }
 
 const NONE: readonly RoughSpot[] = [];

@@ -16,6 +16,8 @@ import {
 import { usableFrames } from '../repeats/skip.js';
 import { slopeAt } from '../time-map/evaluate.js';
 import { splitMap } from '../time-map/split.js';
+import type { Join } from '../join/join-choice.js';
+import { settleJoins } from '../join/standing.js';
 import { checkDepth, insideGroup, isGroup } from './inside.js';
 import { idOfCut, idOutside, momentsInside } from './moments-inside.js';
 
@@ -39,7 +41,9 @@ export function bindItems(project: Project, itemIds: readonly string[], { clipId
     throw new InvalidInput('group', 'only neighbours can be bound; something that is not picked lies between these');
   const items = chosen.map((place) => loosened(project, place));
   const { rate } = project.reel;
-  const bound = { items, cues: [] };
+  const within = new Set(items.map(({ id }) => id));
+  const isInside = ({ before, after }: Join) => within.has(before) && within.has(after);
+  const bound = { items, cues: [], joins: project.reel.joins.filter(isInside) };
   const empty: Source = { id: sourceId, name, frames: 1, nativeRate: rate, readAs: rate, moments: [], skips: null, bound };
   const held = { ...project, sources: [...project.sources, empty] };
   const inside = insideGroup(held, sourceId);
@@ -48,7 +52,8 @@ export function bindItems(project: Project, itemIds: readonly string[], { clipId
   const lead = chosen[0]!.item;
   const group: Clip = { ...plainClip(clipId, source, rate), ties, pin: lead.kind === 'clip' ? lead.pin : null };
   const bindings = { ...project, sources: [...project.sources, source] };
-  const whole = { ...bindings, reel: { ...project.reel, items: project.reel.items.toSpliced(first, chosen.length, group) } };
+  const joins = project.reel.joins.filter((join) => !within.has(join.before) && !within.has(join.after));
+  const whole = { ...bindings, reel: { ...project.reel, joins, items: project.reel.items.toSpliced(first, chosen.length, group) } };
   checkDepth(whole);
   return whole;
 }
@@ -90,8 +95,14 @@ export function unbind(project: Project, clipId: string): Project {
   const taken = new Set(project.reel.items.map(({ id }) => id).filter((id) => id !== clipId));
   const shown = shownItems(insideGroup(project, source.id), clip);
   const items = shown.map((item, i) => freed(item, clip, i === 0, taken));
-  const loose = { ...project, reel: { ...project.reel, items: project.reel.items.toSpliced(index, 1, ...items) } };
-  return withoutUnused(loose, source.id);
+  const renamed = new Map(shown.map((item, i) => [item.id, items[i]!.id]));
+  const joins = source.bound.joins.flatMap((join): Join[] => {
+    const [before, after] = [renamed.get(join.before), renamed.get(join.after)];
+    return before && after ? [{ ...join, before, after }] : [];
+  });
+  const held = [...project.reel.joins.filter((join) => join.before !== clipId && join.after !== clipId), ...joins];
+  const loose = { ...project, reel: { ...project.reel, joins: held, items: project.reel.items.toSpliced(index, 1, ...items) } };
+  return withoutUnused(settleJoins(loose), source.id);
 }
 
 /** Whether a group plays its items as they are: then taking it apart changes nothing. */

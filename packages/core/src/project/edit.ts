@@ -133,7 +133,10 @@ export function splitClip(project: Project, clipId: string, at: number, newId: s
   const locks = clip.locks.map((i) => i + moved).filter(there);
   const reachMethods = clip.reachMethods.map((m) => ({ ...m, reach: m.reach + moved })).filter((m) => there(m.reach));
   const second: Clip = { ...clip, id: newId, map: after, locks, reachMethods, ties: clip.ties.filter((t) => !early(t)), versions: [], pin: null };
-  return withItems(project, project.reel.items.flatMap((item) => (item.id === clipId ? [first, second] : [item]))); // prettier-ignore
+  // A ramp into the next clip is the second part's now.
+  const joins = project.reel.joins.map((join) => (join.before === clipId ? { ...join, before: newId } : join));
+  const items = project.reel.items.flatMap((item) => (item.id === clipId ? [first, second] : [item]));
+  return { ...project, reel: { ...project.reel, joins, items } };
 }
 
 /** Makes one clip of a clip and the one after it, where that one goes on at the same source position. Throws `InvalidInput` saying why not. */

@@ -21,17 +21,18 @@ import {
 } from './project.js';
 import type { Skips } from '../repeats/skip.js';
 import { readMap } from './read-map.js';
+import { readJoins } from '../join/read-join.js';
 import type { BeatGrid } from '../beats/grid.js';
 import { checkSound } from './sounds.js';
 import { checkDepth } from '../group/inside.js';
 import { checkFraming, FITS, type Framing } from '../framing/framing.js';
-import { array, boolean, finite, object, oneOf, onlyFields, string, whole } from './read.js';
+import { array, boolean, finite, object, oneOf, onlyFields, readId, string, unique, whole } from './read.js';
 
 /** Turns a document of version n into one of version n + 1. */
 export type Migration = (document: Record<string, unknown>) => Record<string, unknown>;
 
 /** `MIGRATIONS[n]` lifts version n. */
-const MIGRATIONS: Readonly<Record<number, Migration>> = { 1: withTies, 2: withVersions, 3: withMakings, 4: withSounds, 5: withFramings };
+const MIGRATIONS: Readonly<Record<number, Migration>> = { 1: withTies, 2: withVersions, 3: withMakings, 4: withSounds, 5: withFramings, 6: withJoins };
 
 /** Version 2 ties moments to cues, clip by clip. */
 function withTies(document: Record<string, unknown>): Record<string, unknown> {
@@ -85,6 +86,16 @@ function withFramings(document: Record<string, unknown>): Record<string, unknown
   return { ...document, reel: { ...reel, items, range: null } };
 }
 
+/** Version 7 has joins of neighbouring clips, inside groups too. */
+function withJoins(document: Record<string, unknown>): Record<string, unknown> {
+  const reel = object(document['reel'], 'reel');
+  const sources = array(document['sources'], 'sources').map((value, i) => {
+    const source = object(value, `sources[${i}]`);
+    return source['bound'] === undefined ? source : { ...source, bound: { ...object(source['bound'], `sources[${i}].bound`), joins: [] } };
+  });
+  return { ...document, sources, reel: { ...reel, joins: [] } };
+}
+
 /** Lifts a document to version `target`, one version at a time. Throws `InvalidInput` for a newer or unknown version. */
 export function migrate(
   document: Record<string, unknown>,
@@ -115,7 +126,7 @@ export function parseProject(value: unknown): Project {
     bound === undefined ? source : { ...source, bound: readBound(bound, `sources[${i}].bound`, unbound) },
   );
   const reel = object(document['reel'], 'reel');
-  onlyFields(reel, ['rate', 'width', 'height', 'method', 'temper', 'items', 'cues', 'sounds', 'range'], 'reel');
+  onlyFields(reel, ['rate', 'width', 'height', 'method', 'temper', 'items', 'cues', 'sounds', 'joins', 'range'], 'reel');
   const sounds = array(reel['sounds'], 'reel.sounds', 1000).map((sound, i) => readSound(sound, `reel.sounds[${i}]`));
   unique(sounds, 'reel.sounds');
   const cues = array(reel['cues'], 'reel.cues', 1_000_000).map((c, i) => readCue(c, `reel.cues[${i}]`, sounds));
@@ -134,6 +145,7 @@ export function parseProject(value: unknown): Project {
       items,
       cues,
       sounds,
+      joins: readJoins(reel['joins'], 'reel.joins', items),
       range: reel['range'] === null ? null : readStretch(reel['range'], 'reel.range'),
     },
     sources,
@@ -151,32 +163,18 @@ function readStretch(value: unknown, field: string): Stretch {
 
 function readBound(value: unknown, field: string, sources: readonly KnownSource[]): Bound {
   const bound = object(value, field);
-  onlyFields(bound, ['items', 'cues'], field);
+  onlyFields(bound, ['items', 'cues', 'joins'], field);
   const cues = array(bound['cues'], `${field}.cues`).map((c, i) => readCue(c, `${field}.cues[${i}]`, []));
   unique(cues, `${field}.cues`);
   const items = array(bound['items'], `${field}.items`, 100_000).map((item, i) => readItem(item, `${field}.items[${i}]`, sources, cues));
   unique(items, `${field}.items`);
-  return { items, cues };
-}
-
-function unique(entries: readonly { readonly id: string }[], field: string): void {
-  const seen = new Set<string>();
-  for (const { id } of entries) {
-    if (seen.has(id)) throw new InvalidInput(field, `has the id "${id}" twice`);
-    seen.add(id);
-  }
+  return { items, cues, joins: readJoins(bound['joins'], `${field}.joins`, items) };
 }
 
 /** A moment of a group is named by the clips and the moment it comes from, with dots between. */
 function readMomentId(value: unknown, field: string): string {
   const id = string(value, field, 2000);
   if (!/^[\w-]+(\.[\w-]+)*$/.test(id)) throw new InvalidInput(field, 'must be made of letters, digits, _, - and dots between');
-  return id;
-}
-
-function readId(value: unknown, field: string): string {
-  const id = string(value, field, 64);
-  if (!/^[\w-]+$/.test(id)) throw new InvalidInput(field, 'must be made of letters, digits, _ and -');
   return id;
 }
 

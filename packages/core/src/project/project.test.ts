@@ -241,6 +241,13 @@ describe('the door', () => {
     expect(parseProject(old)).toEqual(parade());
   });
 
+  test('version 6, from before joins, is read', () => {
+    const old = JSON.parse(JSON.stringify(parade()));
+    old.version = 6;
+    delete old.reel.joins;
+    expect(parseProject(old)).toEqual(parade());
+  });
+
   test('older versions climb one step at a time; a missing step is said', () => {
     const ladder = { 1: (d: Record<string, unknown>) => ({ ...d, b: d['a'] }), 2: (d: Record<string, unknown>) => ({ ...d, c: d['b'] }) };
     expect(migrate({ version: 1, a: 7 }, 3, ladder)).toEqual({ version: 3, a: 7, b: 7, c: 7 });

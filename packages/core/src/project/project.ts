@@ -10,9 +10,10 @@ import { usableFrames, type Skips } from '../repeats/skip.js';
 import type { TimeMap } from '../time-map/time-map.js';
 import type { BeatGrid } from '../beats/grid.js';
 import type { Framing } from '../framing/framing.js';
+import type { Join } from '../join/join-choice.js';
 
 /** The version of the document this code writes; older ones are migrated when read. */
-export const PROJECT_VERSION = 6;
+export const PROJECT_VERSION = 7;
 
 /** A source frame the editor cares about; `frame` counts native source frames. */
 export interface Moment {
@@ -58,6 +59,7 @@ export interface Sound {
 export interface Bound {
   readonly items: readonly ReelItem[];
   readonly cues: readonly Cue[];
+  readonly joins: readonly Join[];
 }
 
 /**
@@ -150,6 +152,8 @@ export interface Reel {
   readonly items: readonly ReelItem[];
   readonly cues: readonly Cue[];
   readonly sounds: readonly Sound[];
+  /** Neighbouring clips that race into each other. */
+  readonly joins: readonly Join[];
   /** The stretch that is played round and can be rendered alone: from its first frame to the one past its last. */
   readonly range: Stretch | null;
 }
@@ -172,7 +176,7 @@ export function emptyProject(rate: Rate, width = 1280, height = 720): Project {
   return {
     format: 'idle-bend-project',
     version: PROJECT_VERSION,
-    reel: { rate, width, height, method: 'step', temper: EVEN_TEMPER, items: [], cues: [], sounds: [], range: null },
+    reel: { rate, width, height, method: 'step', temper: EVEN_TEMPER, items: [], cues: [], sounds: [], joins: [], range: null },
     sources: [],
   };
 }

@@ -44,3 +44,18 @@ export function boolean(value: unknown, field: string): boolean {
   if (typeof value !== 'boolean') throw new InvalidInput(field, 'must be true or false');
   return value;
 }
+
+/** Throws `InvalidInput` where two entries have the same id. */
+export function unique(entries: readonly { readonly id: string }[], field: string): void {
+  const seen = new Set<string>();
+  for (const { id } of entries) {
+    if (seen.has(id)) throw new InvalidInput(field, `has the id "${id}" twice`);
+    seen.add(id);
+  }
+}
+
+export function readId(value: unknown, field: string): string {
+  const id = string(value, field, 64);
+  if (!/^[\w-]+$/.test(id)) throw new InvalidInput(field, 'must be made of letters, digits, _ and -');
+  return id;
+}

@@ -6,6 +6,8 @@ import { fitDuration } from '../time-map/edit.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { splitMap } from '../time-map/split.js';
 import { mapDuration, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
+import { settleJoins } from '../join/standing.js';
+import type { Join, Replaced } from '../join/join-choice.js';
 import { settleGroups } from '../group/settle.js';
 import { checkDepth } from '../group/inside.js';
 import { checkFraming, type Framing } from '../framing/framing.js';
@@ -164,7 +166,7 @@ export function setReelRange(project: Project, range: Stretch | null): Project {
  * room before a pinned cut.
  */
 export function settleReel(project: Project): Project {
-  const settled = settleCues(settleGroups(project));
+  const settled = settleJoins(settleCues(settleGroups(project)));
   const placed = placeItems(settled);
   const items = placed.map(({ item, frames }, i) => {
     if (item.kind !== 'clip' || !item.fills || pinnedFrame(settled, placed[i + 1]?.item) === undefined) return item;
@@ -198,14 +200,22 @@ export function setReelRate(project: Project, rate: Rate): Project {
   const groups = new Set(project.sources.filter(({ bound }) => bound).map(({ id }) => id));
   const items = (each: readonly ReelItem[]) => each.map((item) => scaledItem(item, factor, groups));
   const cues = (each: Project['reel']['cues']) => each.map((cue) => ({ ...cue, frame: cue.frame * factor }));
+  const joins = (each: Project['reel']['joins']) => each.map((join) => scaledJoin(join, factor));
   const { reel } = project;
   const range = reel.range && scaledStretch(reel.range, factor);
   const sources = project.sources.map((source): Source => {
     if (!source.bound) return source;
-    const bound = { items: items(source.bound.items), cues: cues(source.bound.cues) };
+    const bound = { items: items(source.bound.items), cues: cues(source.bound.cues), joins: joins(source.bound.joins) };
     return { ...source, bound, frames: Math.max(1, Math.round(source.frames * factor)), nativeRate: rate, readAs: rate };
   });
-  return settleReel({ ...project, sources, reel: { ...reel, rate, items: items(reel.items), cues: cues(reel.cues), range } });
+  return settleReel({ ...project, sources, reel: { ...reel, rate, items: items(reel.items), cues: cues(reel.cues), joins: joins(reel.joins), range } });
+}
+
+function scaledJoin(join: Join, factor: number): Join {
+  const { into, outOf, hold, replaced } = join;
+  const side = (r: Replaced): Replaced => ({ was: scaledMap(r.was, factor), made: scaledMap(r.made, factor), from: r.from * factor, slowed: r.slowed });
+  const scaled = { before: side(replaced.before), after: side(replaced.after) };
+  return { ...join, into: into * factor, outOf: outOf * factor, hold: hold * factor, replaced: scaled };
 }
 
 const scaledStretch = ({ from, to }: Stretch, factor: number): Stretch => {
@@ -217,9 +227,11 @@ const scaledStretch = ({ from, to }: Stretch, factor: number): Stretch => {
 function scaledItem(item: ReelItem, factor: number, groups: ReadonlySet<string>): ReelItem {
   if (item.kind === 'gap') return { ...item, frames: Math.max(1, Math.round(item.frames * factor)) };
   const inSource = groups.has(item.sourceId) ? factor : 1;
-  const map = (m: TimeMap): TimeMap => ({
-    vertices: m.vertices.map(({ t, s }) => ({ t: t * factor, s: s * inSource })),
-    bends: m.bends.map((bend) => ({ ...bend, widthFrames: bend.widthFrames * factor })),
-  });
+  const map = (m: TimeMap): TimeMap => scaledMap(m, factor, inSource);
   return { ...item, map: map(item.map), versions: item.versions.map((v) => ({ ...v, map: map(v.map) })) };
 }
+
+const scaledMap = ({ vertices, bends }: TimeMap, factor: number, inSource = 1): TimeMap => ({
+  vertices: vertices.map(({ t, s }) => ({ t: t * factor, s: s * inSource })),
+  bends: bends.map((bend) => ({ ...bend, widthFrames: bend.widthFrames * factor })),
+});

@@ -6,6 +6,7 @@ import {
   formatTimecode,
   framesToFill,
   insertGap,
+  joinAfter,
   leaveGap,
   missedPins,
   percentText,
@@ -17,11 +18,12 @@ import {
   trimEnd,
   type Project,
 } from '@idle-bend/core';
-import { CopyPlus, Pin, PinOff, Scissors, SquareDashed } from 'lucide-react';
+import { ChevronsRightLeft, CopyPlus, Pin, PinOff, Scissors, SquareDashed } from 'lucide-react';
 import { useMemo } from 'react';
 import { edit } from '../../shell/project-store.ts';
 import { activate, type BenchClip } from '../bench-store.ts';
 import { attempt, newId } from '../edits.ts';
+import { joinHere } from '../joins.ts';
 import { useMotion } from '../motion.ts';
 import { pinHere } from '../reel-edits.ts';
 import { readLength } from './fit-field.tsx';
@@ -52,6 +54,7 @@ export function ClipPlace({ bench }: { bench: BenchClip }) {
         />
       </div>
       <ToFill bench={bench} />
+      <AtTheCut bench={bench} />
       <div className="flex flex-wrap gap-2">
         {cue ? (
           <button className="button" onClick={() => act((p) => pinClip(p, clip.id, null))}>
@@ -100,7 +103,6 @@ export function ClipPlace({ bench }: { bench: BenchClip }) {
           <Scissors size={15} aria-hidden /> Leave a gap for it
         </button>
       </div>
-      <AtTheCut bench={bench} />
       <Replacing bench={bench} />
     </>
   );
@@ -147,7 +149,16 @@ function AtTheCut({ bench: { project, clip } }: { bench: BenchClip }) {
   const before = useMotion(clip.sourceId).motion;
   const after = useMotion(other?.sourceId ?? '').motion;
   const found = useMemo(() => (other && before && after ? cutMotion(project, clip, before, other, after) : undefined), [project, clip, other, before, after]);
-  return found ? <Note tone={found.relation === 'against' ? 'missed' : 'plain'}>{cutSentence(found)}</Note> : null;
+  if (!other) return null;
+  return (
+    <>
+      {found && <Note tone={found.relation === 'against' ? 'missed' : 'plain'}>{cutSentence(found)}</Note>}
+      <button className="button self-start" onClick={joinHere} title="This clip speeds up into the cut, the next starts as fast and settles">
+        <ChevronsRightLeft size={15} aria-hidden /> {joinAfter(project, clip.id) ? 'The ramp join with' : 'Ramp into'} “{other.name}”
+        <kbd className="font-mono text-xs opacity-70">Shift J</kbd>
+      </button>
+    </>
+  );
 }
 
 const placeIndex = (project: Project, clipId: string) => placeItems(project).findIndex(({ item }) => item.id === clipId);

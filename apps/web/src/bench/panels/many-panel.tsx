@@ -11,13 +11,14 @@ import {
   type Project,
   type SavedShape,
 } from '@idle-bend/core';
-import { ArrowRight, CheckCheck, Group, X } from 'lucide-react';
+import { ArrowRight, CheckCheck, ChevronsRightLeft, Group, X } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import { api } from '../../api.ts';
 import { edit } from '../../shell/project-store.ts';
 import { useBench, type BenchClip } from '../bench-store.ts';
 import { bindHere } from '../groups.ts';
+import { joinPicked } from '../joins.ts';
 import { putOnMany, type ForMany } from '../many.ts';
 import { speedWords } from '../speed-words.ts';
 import { CurveDrawing } from './curve-drawing.tsx';
@@ -99,9 +100,14 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
           <CheckCheck size={15} aria-hidden /> Apply
         </button>
       </div>
-      <button className="button self-start" onClick={bindHere} title="Neighbours become one clip with a curve of its own, which can be opened again">
-        <Group size={15} aria-hidden /> Bind into a group <kbd className="font-mono text-xs opacity-70">Ctrl B</kbd>
-      </button>
+      <div className="flex flex-wrap gap-2">
+        <button className="button" onClick={joinPicked} title="At every cut between them the first speeds up and the second settles">
+          <ChevronsRightLeft size={15} aria-hidden /> Ramp join them
+        </button>
+        <button className="button" onClick={bindHere} title="Neighbours become one clip with a curve of its own, which can be opened again">
+          <Group size={15} aria-hidden /> Bind into a group <kbd className="font-mono text-xs opacity-70">Ctrl B</kbd>
+        </button>
+      </div>
       <ul className="flex flex-col gap-1.5" aria-label="What would come of it">
         {result.outcomes.map(({ clip: before, after, refusal }) => (
           <li key={before.id} className="border-line bg-sheet grid grid-cols-[56px_16px_56px_1fr] items-center gap-2 rounded-lg border px-2 py-1">

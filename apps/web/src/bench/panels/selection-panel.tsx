@@ -5,6 +5,7 @@ import { ClipPanel } from './clip-panel.tsx';
 import { LandingsPanel } from './landings-panel.tsx';
 import { LayPanel } from './lay-panel.tsx';
 import { CuePanel, MomentPanel } from './mark-panels.tsx';
+import { JoinPanel } from './join-panel.tsx';
 import { GapPanel } from './gap-panel.tsx';
 import { RangePanel } from './range-panel.tsx';
 import { ReelPanel } from './reel-panel.tsx';
@@ -37,6 +38,8 @@ export function SelectionPanel({ bench }: { bench: BenchClip }) {
       return <ReelPanel bench={bench} />;
     case 'lay':
       return <LayPanel bench={bench} />;
+    case 'join':
+      return <JoinPanel bench={bench} clipId={selection.id} />;
     case 'sound':
       return <SoundPanel bench={bench} sound={bench.project.reel.sounds.find((s) => s.id === selection.id)!} />;
     case 'gap':

@@ -8,6 +8,7 @@ import { ClipBlock, NARROW, NarrowBlock } from './clip-block.tsx';
 import { Cues } from './cues.tsx';
 import { CLIP_BOTTOM, CLIP_TOP, reelHeight } from './layout.ts';
 import { ReelCanvas } from './reel-canvas.tsx';
+import { Joins } from './joins.tsx';
 import { ReelRange } from './reel-range.tsx';
 import { EDGE, reelScale, scrollReel, seeFrame, useReelView, zoomReel, type X } from './reel-view.ts';
 import { SoundLane } from './sound-lane.tsx';
@@ -78,6 +79,7 @@ function Drawing({ bench, width, height }: { bench: BenchClip; width: number; he
           const Block = each.frames * (x(1) - x(0)) < NARROW ? NarrowBlock : ClipBlock;
           return <Block key={each.clip.id} bench={each} x={x} active={each.clip.id === bench.clip.id} />;
         })}
+        <Joins project={project} x={x} />
         {project.reel.sounds.map((sound, lane) => (
           <SoundLane key={sound.id} project={project} sound={sound} lane={lane} x={x} />
         ))}

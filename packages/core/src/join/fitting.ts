@@ -1,0 +1,70 @@
+import { InvalidInput } from '../errors.js';
+import { clipFrameCount } from '../clip/clip-frames.js';
+import { clipSlope, placeOf, sourceOf, type Clip, type Project } from '../project/project.js';
+import { replaceClip, slipClip } from '../project/reel-edit.js';
+import { placeOfFrame, usableFrames } from '../repeats/skip.js';
+import type { SideMotion } from '../rough/cut-motion.js';
+import { motionStretches, SAME_WAY, turn } from '../rough/directions.js';
+import type { SourceMotion } from '../rough/source-motion.js';
+import { framesPerSecond } from '../rate/rate.js';
+import { positionAt } from '../time-map/evaluate.js';
+
+/** A stretch of footage whose picture moves as the other side of a cut does. */
+export interface FittingStretch {
+  readonly sourceId: string;
+  readonly name: string;
+  /** First and last native frame. */
+  readonly from: number;
+  readonly to: number;
+  /** Degrees between the two ways, of shifts; 0 of pushes and rolls. */
+  readonly apart: number;
+  /** How fast it moves at 100 %, against the other side as it is; in shares of the width a reel frame. */
+  readonly pace: number;
+}
+
+/** Fewer reel frames of motion than this cannot carry a cut. */
+const LEAST = 6;
+
+/** Where one is this many times as fast as the other, no ramp brings them together. */
+const WIDEST_PACE = 8;
+
+/** Stretches of footage that move as `other` does, best first: by the angle, and by how far the speeds are apart. */
+export function fittingStretches(project: Project, other: SideMotion, motions: ReadonlyMap<string, SourceMotion>): FittingStretch[] {
+  if (other.kind === 'still' || other.kind === 'unclear') return [];
+  const reelFps = framesPerSecond(project.reel.rate);
+  const found = project.sources.flatMap((source): FittingStretch[] => {
+    const motion = motions.get(source.id);
+    if (!motion) return [];
+    const slope = framesPerSecond(source.readAs) / reelFps;
+    return motionStretches(motion).flatMap(({ from, to, kind, degrees, perFrame }): FittingStretch[] => {
+      if (kind !== other.kind || to - from < LEAST * slope) return [];
+      const apart = degrees === undefined ? 0 : turn(degrees, other.degrees!);
+      if (apart > SAME_WAY || (degrees === undefined && perFrame * other.perFrame < 0)) return [];
+      const pace = Math.abs((perFrame * slope) / other.perFrame);
+      if (pace < 1 / WIDEST_PACE || pace > WIDEST_PACE) return [];
+      return [{ sourceId: source.id, name: source.name, from, to, apart, pace }];
+    });
+  });
+  // A speed four times another's counts as much as the widest angle that is still the same way.
+  const cost = ({ apart, pace }: FittingStretch) => apart / SAME_WAY + Math.abs(Math.log2(pace)) / 2;
+  return found.sort((a, b) => cost(a) - cost(b));
+}
+
+/**
+ * Has a clip show such a stretch beside the cut: its curve is slipped so that its first frame is the stretch's first, or its last the
+ * stretch's last. Of other footage the clip is then, as long as it was.
+ */
+export function takeStretch(project: Project, clipId: string, side: 'before' | 'after', stretch: FittingStretch): Project {
+  const clipIn = (p: Project): Clip => {
+    const placed = placeOf(p, clipId);
+    if (placed?.item.kind !== 'clip') throw new InvalidInput('clip', 'is not on the reel any more');
+    return placed.item;
+  };
+  const there = clipIn(project).sourceId === stretch.sourceId ? project : replaceClip(project, clipId, stretch.sourceId);
+  const clip = clipIn(there);
+  const source = sourceOf(there, clip);
+  const count = clipFrameCount(clip.map, usableFrames(source));
+  const forward = clipSlope(there, clip) * (clip.map.vertices.at(-1)!.s - clip.map.vertices[0]!.s) >= 0;
+  const wanted = placeOfFrame(source, (side === 'after') === forward ? stretch.from : stretch.to);
+  return slipClip(there, clipId, wanted - positionAt(clip.map, side === 'after' ? 0 : count - 1));
+}

@@ -1,0 +1,77 @@
+import { InvalidInput } from '../errors.js';
+import { checkEase, type Ease } from '../time-map/ease.js';
+import { FASTEST_SPEED, SLOWEST_SPEED } from '../time-map/edit.js';
+import type { TimeMap } from '../time-map/time-map.js';
+
+/** What stays when a clip is ramped: its place on the reel, or what it shows. */
+export const JOIN_KEEPS = ['slot', 'content'] as const;
+export type JoinKeeps = (typeof JOIN_KEEPS)[number];
+
+/** How two neighbouring clips race into each other. */
+export interface JoinChoice {
+  /** Timeline frames of the ramp into the cut and of the one out of it. */
+  readonly into: number;
+  readonly outOf: number;
+  /** Frames on either side of the cut that are at the peak. */
+  readonly hold: number;
+  /** Speed at the cut, 1 = 100 %. */
+  readonly peak: number;
+  /** How the speed rises; out of the cut it falls the mirrored way. */
+  readonly ease: Ease;
+  readonly keeps: JoinKeeps;
+  /** Source frames that are left unused beyond what is shown, at either side of the cut. */
+  readonly spare: number;
+  /** Motion on the screen of the second clip against the first's, at the same speed; null: both speeds are the peak. */
+  readonly matched: number | null;
+}
+
+/** What a join made of a clip's curve, and of what. */
+export interface Replaced {
+  readonly was: TimeMap;
+  readonly made: TimeMap;
+  /** Where what the ramp took the place of begins in `was`: in timeline frames from the end that is not at the cut. */
+  readonly from: number;
+  /** The rest of the clip was slowed by this factor to leave source for the ramp; 1: it was not. */
+  readonly slowed: number;
+}
+
+/** A join of two neighbours on the reel, and what it took the place of. */
+export interface Join extends JoinChoice {
+  readonly id: string;
+  /** The clips' ids. */
+  readonly before: string;
+  readonly after: string;
+  readonly replaced: { readonly before: Replaced; readonly after: Replaced };
+}
+
+export const choiceOf = ({ into, outOf, hold, peak, ease, keeps, spare, matched }: JoinChoice): JoinChoice => ({
+  into,
+  outOf,
+  hold,
+  peak,
+  ease,
+  keeps,
+  spare,
+  matched,
+});
+
+export const PLAIN_JOIN: JoinChoice = { into: 16, outOf: 16, hold: 2, peak: 4, ease: 'soft', keeps: 'slot', spare: 0, matched: null };
+
+/** The speeds at the cut. Matched by motion they share the difference, so that the picture goes equally far a frame on both sides. */
+export const peakSpeeds = ({ peak, matched }: JoinChoice): readonly [before: number, after: number] => {
+  const share = Math.sqrt(matched ?? 1);
+  return [peak * share, peak / share];
+};
+
+/** Throws `InvalidInput` naming what cannot be. */
+export function checkJoin({ into, outOf, hold, peak, ease, spare, matched }: JoinChoice, field = 'join'): void {
+  for (const [name, value] of Object.entries({ into, outOf }))
+    if (!(value >= 2 && value <= 10_000)) throw new InvalidInput(`${field}.${name}`, `${value} is not a length; write 2 to 10000 frames`);
+  if (!(hold >= 0 && hold <= Math.min(into, outOf)))
+    throw new InvalidInput(`${field}.hold`, `${hold} frames at the peak do not go into ramps of ${into} and ${outOf}`);
+  if (!(peak >= SLOWEST_SPEED && peak <= FASTEST_SPEED)) throw new InvalidInput(`${field}.peak`, `${peak} is not a speed`);
+  if (!(spare >= 0 && spare <= 1e6)) throw new InvalidInput(`${field}.spare`, `${spare} is not a number of frames`);
+  if (matched !== null && !(matched >= 1e-3 && matched <= 1e3))
+    throw new InvalidInput(`${field}.matched`, 'the motion of the two clips is too far apart to be matched');
+  checkEase(ease, `${field}.ease`);
+}

@@ -1,0 +1,201 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { bindItems, unbind } from '../group/bind.js';
+import { insideGroup } from '../group/inside.js';
+import { landClip } from '../landing/land-clip.js';
+import { reelDrifts } from '../landing/land-reel.js';
+import { addCue, addMoment, addSource, appendClip, moveItem, splitClip, tie, updateClip, withMap } from '../project/edit.js';
+import { parseProject } from '../project/parse.js';
+import { clipSlope, emptyProject, placeItems, placeOf, type Clip, type Project } from '../project/project.js';
+import { pinClip, setReelRate, settleReel, slipClip } from '../project/reel-edit.js';
+import { rate } from '../rate/rate.js';
+import type { CameraMotion, SourceMotion } from '../rough/source-motion.js';
+import { setReachSpeed, reverseMap } from '../time-map/edit.js';
+import { positionAt, speedAt } from '../time-map/evaluate.js';
+import { mapDuration } from '../time-map/time-map.js';
+import { fittingStretches, takeStretch } from './fitting.js';
+import { joinChain, putJoin, takeJoinOff } from './join.js';
+import { joinAfter } from './standing.js';
+import { PLAIN_JOIN, type JoinChoice } from './join-choice.js';
+import { motionAtJoin, putMatchedJoin } from './matched.js';
+
+const source = (id: string, fps = 60) => ({ id, name: id, frames: 600, nativeRate: rate(fps), readAs: rate(fps), moments: [], skips: null });
+/** The middle of each source, 80 reel frames long: there is source on both sides. */
+function parade(): Project {
+  let project = ['out', 'in', 'boat'].map((id) => source(id)).reduce(addSource, emptyProject(rate(24)));
+  for (const id of ['out', 'in', 'boat']) project = appendClip(project, `clip-${id}`, id, 200, 399);
+  return project;
+}
+const clipOf = (project: Project, id: string) => placeOf(project, id)!.item as Clip;
+const frames = (project: Project) => placeItems(project).map((p) => p.frames);
+const join = (project: Project, choice: Partial<JoinChoice> = {}) => putJoin(project, 'clip-out', { ...PLAIN_JOIN, ...choice }, 'j');
+
+/** Speeds just before and just after the cut. */
+function atCut(project: Project): [number, number] {
+  const [a, b] = [clipOf(project, 'clip-out'), clipOf(project, 'clip-in')];
+  return [speedAt(a.map, mapDuration(a.map) - 1e-6, clipSlope(project, a)), speedAt(b.map, 1e-6, clipSlope(project, b))];
+}
+
+describe('a ramp join', () => {
+  test('both sides are at the peak at the cut; slots, and the cut, stay', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0.2, max: 4, noNaN: true }),
+        fc.integer({ min: 4, max: 40 }),
+        fc.integer({ min: 4, max: 40 }),
+        fc.constantFrom('soft', 'silk', 'late', 'early', 'straight'),
+        (peak, into, outOf, ease) => {
+          const plain = parade();
+          const joined = settleReel(join(plain, { peak, into, outOf, ease: ease as JoinChoice['ease'] }));
+          expect(joined.reel.joins).toHaveLength(1);
+          expect(frames(joined)).toEqual(frames(plain));
+          for (const speed of atCut(joined)) expect(speed / peak).toBeCloseTo(1, 6);
+          // From frame to frame too, on either side of the cut.
+          const [a, b] = [clipOf(joined, 'clip-out'), clipOf(joined, 'clip-in')];
+          expect((positionAt(a.map, 79) - positionAt(a.map, 78)) / 2.5 / peak).toBeCloseTo(1, 6);
+          expect((positionAt(b.map, 1) - positionAt(b.map, 0)) / 2.5 / peak).toBeCloseTo(1, 6);
+          expect(parseProject(JSON.parse(JSON.stringify(joined)))).toEqual(joined);
+        },
+      ),
+    );
+  });
+
+  test('comes off cleanly, and changes as one thing', () => {
+    const plain = parade();
+    const joined = join(join(plain), { peak: 8, into: 12, outOf: 12, keeps: 'content' });
+    expect(joined.reel.joins).toHaveLength(1);
+    expect(atCut(joined)[0]).toBeCloseTo(8, 6);
+    const off = takeJoinOff(joined, 'j');
+    expect(frames(off)).toEqual(frames(plain));
+    expect(off.reel).toEqual(plain.reel);
+  });
+
+  test('what is left unused at the cut is at least the spare, and it says so when there is none', () => {
+    const joined = join(parade(), { peak: 7, into: 30, outOf: 24, spare: 60 });
+    expect(positionAt(clipOf(joined, 'clip-out').map, 79)).toBeLessThanOrEqual(599 - 60 + 1e-6);
+    expect(positionAt(clipOf(joined, 'clip-in').map, 0)).toBeGreaterThanOrEqual(60 - 1e-6);
+    expect(() => join(parade(), { peak: 30, into: 60, spare: 60 })).toThrow(/source ends/);
+    expect(() => join(parade(), { into: 80 })).toThrow(/the clip has 80 frames; a ramp of 80 leaves nothing of it/);
+    expect(() => putJoin(parade(), 'clip-boat', PLAIN_JOIN, 'j')).toThrow(/follow right after/);
+  });
+
+  test('a pinned cut stays on its cue even when content is kept', () => {
+    const pinned = pinClip(addCue(parade(), { id: 'q', frame: 70, name: 'bar 3' }), 'clip-in', 'q');
+    const joined = settleReel(join(pinned, { keeps: 'content' }));
+    expect(placeOf(joined, 'clip-in')!.start).toBe(70);
+    expect(atCut(joined)).toEqual([expect.closeTo(4, 6), expect.closeTo(4, 6)]);
+    expect(placeOf(takeJoinOff(joined, 'j'), 'clip-in')!.start).toBe(70);
+  });
+
+  test('a reversed clip races backward into the cut', () => {
+    const reversed = updateClip(parade(), 'clip-out', (clip) => withMap(clip, reverseMap(clip.map)));
+    expect(atCut(join(reversed))[0]).toBeCloseTo(-4, 6);
+  });
+
+  test('a chain joins every cut; the clip in the middle keeps both its ramps, and each comes off alone', () => {
+    let n = 0;
+    const chain = joinChain(parade(), ['clip-out', 'clip-in', 'clip-boat'], (p, id) => putJoin(p, id, { ...PLAIN_JOIN, into: 20, outOf: 20 }, `j${n++}`));
+    expect([chain.joined, chain.refused]).toEqual([2, []]);
+    const settled = settleReel(chain.project);
+    expect(settled.reel.joins).toHaveLength(2);
+    const { map } = clipOf(settled, 'clip-in');
+    for (const t of [0, 80]) expect(speedAt(map, t, 2.5)).toBeCloseTo(4, 6);
+    expect(speedAt(map, 40, 2.5)).toBeCloseTo(1, 6);
+    const one = takeJoinOff(settled, 'j0');
+    expect(speedAt(clipOf(one, 'clip-in').map, 0, 2.5)).toBeCloseTo(1, 6);
+    expect(takeJoinOff(one, 'j1').reel).toEqual(parade().reel);
+  });
+
+  test('landing a hit inside a joined clip leaves the speed at the cut alone', () => {
+    let project = addMoment(parade(), 'in', { id: 'm', frame: 300, name: 'hit' });
+    project = addCue(join(project), { id: 'q', frame: 80 + 36, name: 'beat' });
+    const done = settleReel(landClip(tie(project, 'clip-in', 'm', 'q'), 'clip-in').project);
+    expect(reelDrifts(done).map(({ landed }) => landed)).toEqual([true]);
+    expect(done.reel.joins).toHaveLength(1);
+    expect(atCut(done)[1]).toBeCloseTo(4, 6);
+    expect(takeJoinOff(done, 'j').reel.joins).toEqual([]);
+  });
+
+  test('a hit that had landed lands again when the rest has to be slowed for the ramp, and taking it off brings all back', () => {
+    let project = addMoment(addCue(parade(), { id: 'q', frame: 80 + 40, name: 'beat' }), 'in', { id: 'm', frame: 300, name: 'hit' });
+    project = landClip(tie(project, 'clip-in', 'm', 'q'), 'clip-in').project;
+    const joined = settleReel(join(project, { spare: 180 }));
+    expect(joined.reel.joins[0]!.replaced.after.slowed).toBeLessThan(1);
+    expect(reelDrifts(joined).map(({ landed }) => landed)).toEqual([true]);
+    expect(atCut(joined)[1]).toBeCloseTo(4, 6);
+    expect(takeJoinOff(joined, 'j').reel).toEqual(project.reel);
+  });
+
+  test('is no more when its clips are no neighbours, or the cut was bent by hand; slipping and splitting leave it', () => {
+    const joined = join(parade());
+    expect(settleReel(moveItem(joined, 'clip-out', 2)).reel.joins).toEqual([]);
+    expect(settleReel(updateClip(joined, 'clip-out', (c) => withMap(c, setReachSpeed(c.map, 1, 2, 2.5, 'slot')))).reel.joins).toEqual([]);
+    expect(settleReel(slipClip(joined, 'clip-in', 5)).reel.joins).toHaveLength(1);
+    expect(settleReel(splitClip(joined, 'clip-out', 30, 'tail')).reel.joins[0]!.before).toBe('tail');
+  });
+
+  test('goes into a group with its clips and comes out again; another rate of the reel leaves it', () => {
+    const joined = join(parade());
+    const bound = bindItems(joined, ['clip-out', 'clip-in'], { clipId: 'g', sourceId: 'together', name: 'whip' });
+    expect([bound.reel.joins, insideGroup(bound, 'together').reel.joins]).toEqual([[], joined.reel.joins]);
+    expect(parseProject(JSON.parse(JSON.stringify(bound)))).toEqual(bound);
+    expect(unbind(bound, 'g')).toEqual(joined);
+    const other = setReelRate(joined, rate(48));
+    expect(other.reel.joins).toHaveLength(1);
+    expect(frames(takeJoinOff(other, 'j'))).toEqual([160, 160, 160]);
+  });
+});
+
+const moving = (camera: (n: number) => Partial<CameraMotion>): SourceMotion => ({
+  pairs: Array.from({ length: 599 }, (_, n) => ({ confidence: 1, exposure: 0, camera: { x: 0, y: 0, push: 0, roll: 0, sure: 0.9, ...camera(n) } })),
+  across: new Map(),
+});
+
+describe('matched by motion', () => {
+  test('both pictures go equally far a frame across the cut, though one was shot three times as fast and speeds up', () => {
+    const motions = { before: moving(() => ({ x: 0.01 })), after: moving((n) => ({ x: 0.03 + n * 2e-5, y: 0.002 })) };
+    const joined = putMatchedJoin(parade(), 'clip-out', PLAIN_JOIN, 'j', motions);
+    const { before, after } = motionAtJoin(joined, 'clip-out', motions.before, motions.after)!;
+    expect(after.perFrame / before.perFrame).toBeCloseTo(1, 2);
+    const [first, second] = atCut(joined);
+    expect(first / second).toBeGreaterThan(3);
+    expect(Math.sqrt(first * second)).toBeCloseTo(4, 3);
+    expect(joinAfter(joined, 'clip-out')!.matched).toBeCloseTo(first / second, 6);
+  });
+
+  test('pictures that do not move the same way are not matched', () => {
+    const put = (camera: Partial<CameraMotion>) =>
+      putMatchedJoin(parade(), 'clip-out', PLAIN_JOIN, 'j', { before: moving(() => ({ x: 0.01 })), after: moving(() => camera) });
+    expect(() => put({ x: -0.01 })).toThrow(/do not move the same way/);
+    expect(() => put({ push: 0.02 })).toThrow(/do not move the same way/);
+    expect(() => put({})).toThrow(/do not move the same way/);
+  });
+});
+
+describe('stretches that fit', () => {
+  const right = { kind: 'shift' as const, degrees: 0, perFrame: 0.025, sure: 1 };
+  /** Goes left, then right and a little down, then stands still. */
+  const boat = moving((n) => (n < 200 ? { x: -0.01 } : n < 320 ? { x: 0.01, y: 0.001 } : {}));
+  const motions = new Map([['in', moving(() => ({ x: 0.02, y: 0.008 }))], ['boat', boat]]); // prettier-ignore
+
+  test('are those that move the same way, the nearest in angle and speed first', () => {
+    const found = fittingStretches(parade(), right, motions);
+    expect(found.map(({ sourceId, from }) => [sourceId, from])).toEqual([
+      ['boat', expect.closeTo(200, -1)],
+      ['in', 0],
+    ]);
+    expect(found[0]!.apart).toBeLessThan(8);
+    expect(found[0]!.pace).toBeCloseTo(1, 1);
+    expect(fittingStretches(parade(), { ...right, kind: 'still', degrees: undefined }, motions)).toEqual([]);
+  });
+
+  test('taken, the clip begins (or ends) with the stretch, of whichever footage it is', () => {
+    const stretch = fittingStretches(parade(), right, motions)[0]!;
+    const taken = takeStretch(parade(), 'clip-in', 'after', stretch);
+    expect(clipOf(taken, 'clip-in').sourceId).toBe('boat');
+    expect(positionAt(clipOf(taken, 'clip-in').map, 0)).toBeCloseTo(stretch.from, 6);
+    expect(frames(taken)).toEqual(frames(parade()));
+    const ended = takeStretch(parade(), 'clip-out', 'before', { ...stretch, sourceId: 'out', to: 300 });
+    expect(positionAt(clipOf(ended, 'clip-out').map, 79)).toBeCloseTo(300, 6);
+  });
+});

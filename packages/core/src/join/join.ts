@@ -1,0 +1,135 @@
+import { InvalidInput } from '../errors.js';
+import { landClip } from '../landing/land-clip.js';
+import { reelDrifts } from '../landing/land-reel.js';
+import { updateClip, withMap } from '../project/edit.js';
+import { clipSlope, pinnedFrame, placeOf, sourceOf, type Clip, type Project } from '../project/project.js';
+import { usableFrames } from '../repeats/skip.js';
+import { reachSlope, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
+import { checkJoin, choiceOf, peakSpeeds, type Join, type JoinChoice, type Replaced } from './join-choice.js';
+import { rampEnd, rampEndKeepingContent, roomTurned, turnedRound, unrampEnd, type End, type Ramp, type Ramped, type Room } from './ramp.js';
+import { clipAfter, joinAfter, joinBefore } from './standing.js';
+
+/**
+ * Has a clip race into the one after it; a join that is there already is changed. The cut stays where it is when slots are kept, and
+ * always where it is pinned. Throws `InvalidInput` where there is no neighbour, no room or no source, with what would fit.
+ */
+export function putJoin(project: Project, beforeId: string, choice: JoinChoice, id: string): Project {
+  checkJoin(choice);
+  const old = joinAfter(project, beforeId);
+  const plain = old ? takeJoinOff(project, old.id) : project;
+  const after = clipAfter(plain, beforeId);
+  const place = placeOf(plain, beforeId);
+  if (!after || place?.item.kind !== 'clip') throw new InvalidInput('join', 'a clip has to follow right after this one');
+  const before = place.item;
+  const [peakBefore, peakAfter] = peakSpeeds(choice);
+  const pinned = pinnedFrame(plain, after) !== undefined;
+  const first = rampOut(plain, before, place.frames, peakBefore, pinned ? { ...choice, keeps: 'slot' } : choice);
+  const second = rampIn(plain, after, peakAfter, choice);
+  const bent = withLock(withLock(plain, beforeId, first.map, 'last'), after.id, second.map, 'first');
+  const landed = landedAgain(project, bent, [beforeId, after.id]);
+  const side = (clip: Clip, { from, slowed }: Ramped): Replaced => ({ was: clip.map, made: clipNow(landed, clip.id).map, from, slowed });
+  const replaced = { before: side(before, first), after: side(after, second) };
+  return withJoins(landed, [...landed.reel.joins, { ...choiceOf(choice), id: old?.id ?? id, before: beforeId, after: after.id, replaced }]);
+}
+
+const withJoins = (project: Project, joins: readonly Join[]): Project => ({ ...project, reel: { ...project.reel, joins } });
+
+const clipNow = (project: Project, clipId: string): Clip => project.reel.items.find(({ id }) => id === clipId) as Clip;
+
+/** Of those clips that had landed before, those that have not any more are landed again, where they can be. */
+function landedAgain(before: Project, after: Project, clipIds: readonly string[]): Project {
+  return clipIds.reduce((project, id) => {
+    const had = reelDrifts(before, id);
+    if (had.length === 0 || !had.every(({ landed }) => landed) || reelDrifts(project, id).every(({ landed }) => landed)) return project;
+    try {
+      const answer = landClip(project, id, { offers: false });
+      return answer.conflicts.length === 0 ? answer.project : project;
+    } catch (error) {
+      // Its cue is outside the clip now: the thread says so.
+      if (error instanceof InvalidInput) return project;
+      throw error;
+    }
+  }, after);
+}
+
+/** A join at every cut between those clips, made by `put`, one after another; how many there are, and what kept the others from it. */
+export function joinChain(
+  project: Project,
+  clipIds: readonly string[],
+  put: (project: Project, beforeId: string) => Project,
+): { readonly project: Project; readonly joined: number; readonly refused: readonly InvalidInput[] } {
+  const refused: InvalidInput[] = [];
+  let [joined, count] = [project, 0];
+  for (const clipId of clipIds) {
+    const next = clipAfter(joined, clipId);
+    if (!next || !clipIds.includes(next.id)) continue;
+    try {
+      joined = put(joined, clipId);
+      count++;
+    } catch (error) {
+      if (!(error instanceof InvalidInput)) throw error;
+      refused.push(error);
+    }
+  }
+  return { project: joined, joined: count, refused };
+}
+
+/** Takes a join off: both clips are bent as they were before it, and keep what was done to the rest of them since. */
+export function takeJoinOff(project: Project, joinId: string): Project {
+  const join = project.reel.joins.find(({ id }) => id === joinId);
+  if (!join) throw new InvalidInput('join', 'is not on the reel any more');
+  const { before, after } = join.replaced;
+  const without = withJoins(project, project.reel.joins.filter((j) => j !== join)); // prettier-ignore
+  const first = unlocked(without, join.before, 'last', before, (map) => unrampEnd(map, before.was, before, joinBefore(without, join.before) ? 1 : 0));
+  const off = unlocked(first, join.after, 'first', after, (map) =>
+    turnedRound(unrampEnd(turnedRound(map), turnedRound(after.was), after, joinAfter(first, join.after) ? 1 : 0)),
+  );
+  return landedAgain(project, off, [join.before, join.after]);
+}
+
+function rampOut(project: Project, clip: Clip, frames: number, peak: number, choice: JoinChoice): Ramped {
+  const source = usableFrames(sourceOf(project, clip));
+  const end: End = { frames, shown: frames - 1, free: joinBefore(project, clip.id) ? 1 : 0 };
+  // In the join's terms, whose peak may be shared out unevenly.
+  const normal = (clipSlope(project, clip) * peak) / choice.peak;
+  const slope = wayOf(clip.map, clip.map.vertices.length - 2) * choice.peak * normal;
+  return rampFor(clip.map, end, { frames: choice.into, hold: choice.hold, slope, normal, ease: choice.ease }, roomIn(source, choice), choice);
+}
+
+function rampIn(project: Project, clip: Clip, peak: number, choice: JoinChoice): Ramped {
+  const source = usableFrames(sourceOf(project, clip));
+  const turned = turnedRound(clip.map);
+  const frames = turned.vertices.at(-1)!.t;
+  const end: End = { frames, shown: frames, free: joinAfter(project, clip.id) ? 1 : 0 };
+  // In the join's terms, whose peak may be shared out unevenly.
+  const normal = (clipSlope(project, clip) * peak) / choice.peak;
+  const slope = wayOf(turned, turned.vertices.length - 2) * choice.peak * normal;
+  const ramp = { frames: choice.outOf, hold: choice.hold, slope, normal, ease: choice.ease };
+  const { map, ...rest } = rampFor(turned, end, ramp, roomTurned(roomIn(source, choice)), choice);
+  return { map: turnedRound(map), ...rest };
+}
+
+const rampFor = (map: TimeMap, end: End, ramp: Ramp, room: Room, { keeps }: JoinChoice): Ramped =>
+  (keeps === 'slot' ? rampEnd : rampEndKeepingContent)(map, end, ramp, room);
+
+const roomIn = (frames: number, { spare }: JoinChoice): Room => ({ from: spare, to: frames - 1 - spare });
+
+/** 1 forward, −1 in reverse; a frozen end races forward. */
+const wayOf = (map: TimeMap, reach: number): 1 | -1 => (reachSlope(map, reach) < -TIME_EPSILON ? -1 : 1);
+
+const reachAt = (map: TimeMap, which: 'first' | 'last') => (which === 'first' ? 0 : map.vertices.length - 2);
+
+/** The peak's reach is locked: landings leave it alone. */
+const withLock = (project: Project, clipId: string, map: TimeMap, which: 'first' | 'last'): Project =>
+  updateClip(project, clipId, (clip) => {
+    const bent = withMap(clip, map);
+    return { ...bent, locks: [...new Set([...bent.locks, reachAt(map, which)])].sort((a, b) => a - b) };
+  });
+
+/** A clip as it was where nothing was done to it since; else with what the ramp replaced put back. */
+const unlocked = (project: Project, clipId: string, which: 'first' | 'last', { was, made }: Replaced, off: (map: TimeMap) => TimeMap): Project =>
+  updateClip(project, clipId, (clip) => {
+    const untouched = JSON.stringify(clip.map) === JSON.stringify(made);
+    const locks = clip.locks.filter((reach) => reach !== reachAt(clip.map, which));
+    return withMap({ ...clip, locks }, untouched ? was : off(clip.map));
+  });

@@ -1,0 +1,58 @@
+import { InvalidInput } from '../errors.js';
+import { placeOf, type Clip, type Project } from '../project/project.js';
+import { sideMotion, type SideMotion } from '../rough/cut-motion.js';
+import { SAME_WAY, turn } from '../rough/directions.js';
+import type { SourceMotion } from '../rough/source-motion.js';
+import { putJoin } from './join.js';
+import { clipAfter, joinAfter } from './standing.js';
+import { peakSpeeds, type JoinChoice } from './join-choice.js';
+
+/** Frames on either side of the cut over which motion is measured, at least. */
+const LEAST_MEASURED = 3;
+/** Each time what shows at the cut is a little different, because the speeds are. */
+const ROUNDS = 6;
+
+/** How the pictures move right at a join's cut, in shares of the picture's width (or growth, or degrees) a reel frame. */
+export interface MotionAtJoin {
+  readonly before: SideMotion;
+  readonly after: SideMotion;
+}
+
+export function motionAtJoin(project: Project, beforeId: string, motionBefore: SourceMotion, motionAfter: SourceMotion): MotionAtJoin | undefined {
+  const join = joinAfter(project, beforeId);
+  const before = placeOf(project, beforeId);
+  const after = join && clipAfter(project, beforeId);
+  if (!join || !after || before?.item.kind !== 'clip') return undefined;
+  const measured = Math.max(LEAST_MEASURED, Math.round(join.hold));
+  const first = sideMotion(project, before.item as Clip, motionBefore, Math.max(0, before.frames - measured), before.frames);
+  const second = sideMotion(project, after, motionAfter, 0, measured);
+  return first && second && { before: first, after: second };
+}
+
+/**
+ * A join whose pictures go equally far on the screen from frame to frame on both sides of the cut, by the motion measured there.
+ * Throws `InvalidInput` as `putJoin` does, and where the two do not move the same way.
+ */
+export function putMatchedJoin(
+  project: Project,
+  beforeId: string,
+  choice: JoinChoice,
+  id: string,
+  motions: { readonly before: SourceMotion; readonly after: SourceMotion },
+): Project {
+  let matched = 1;
+  for (let round = 0; ; round++) {
+    const joined = putJoin(project, beforeId, { ...choice, matched }, id);
+    const found = motionAtJoin(joined, beforeId, motions.before, motions.after);
+    if (!found || !comparable(found)) throw new InvalidInput('matched', 'their pictures do not move the same way at the cut, so there is nothing to match');
+    const [peakBefore, peakAfter] = peakSpeeds({ ...choice, matched });
+    const ratio = Math.abs(found.after.perFrame) / peakAfter / (Math.abs(found.before.perFrame) / peakBefore);
+    if (round === ROUNDS || Math.abs(ratio / matched - 1) < 1e-3) return joined;
+    matched = ratio;
+  }
+}
+
+function comparable({ before, after }: MotionAtJoin): boolean {
+  if (before.kind !== after.kind || before.kind === 'still' || before.kind === 'unclear') return false;
+  return before.degrees === undefined || turn(before.degrees, after.degrees!) <= 2 * SAME_WAY;
+}
