@@ -129,6 +129,7 @@ function solving() {
       temper: { trust: 1, keenness: 0 },
       cues: [],
       sounds: [{ ...MUSIC, footageId: 'x' }],
+      blur: { kind: 'none' },
       joins: [],
       range: null,
       items: Array.from({ length: 200 }, (_, i) => plainClip(`c${i}`, sources[i % 20], reelRate)),

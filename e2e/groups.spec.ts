@@ -125,7 +125,7 @@ test('a clip is framed in a reel of another shape by hand and by number, and ren
   await page.getByRole('button', { name: 'Square 1:1' }).click();
   await page.getByRole('button', { name: 'Close', exact: true }).click();
   await expect.poll(async () => (await greysSeen(page)).shape).toBeCloseTo(1, 2);
-  await page.getByRole('tab', { name: 'Framing' }).click();
+  await page.getByRole('tab', { name: 'Picture' }).click();
   await page.getByRole('radio', { name: 'Fill' }).click();
   await drag(page, page.getByTestId('picture-itself'), 30, -12, 'Alt');
   await page.getByTestId('picture-itself').hover();

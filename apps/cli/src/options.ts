@@ -69,6 +69,14 @@ export function countOption(values: Values, name: string, most = 100_000_000): n
   return Number(value);
 }
 
+/** A number from 0 to `most`. */
+export function numberOption(values: Values, name: string, most: number): number | undefined {
+  const value = text(values, name);
+  if (value === undefined) return undefined;
+  if (!/^\d{1,6}(\.\d{1,6})?$/.test(value) || Number(value) > most) throw new InvalidInput(`--${name}`, `"${value}" is not a number from 0 to ${most}`);
+  return Number(value);
+}
+
 export function choiceOption<T extends string>(values: Values, name: string, choices: readonly T[], notBuilt: readonly string[] = []): T | undefined {
   const value = text(values, name);
   if (value === undefined) return undefined;

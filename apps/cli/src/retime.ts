@@ -6,12 +6,15 @@ import {
   fittedClip,
   InvalidInput,
   mapFrameCount,
+  naturalSlope,
   METHODS,
+  PLAIN_SHUTTER,
   plainMaking,
   rational,
   ROUGH_BELOW,
   speakRate,
   stepOf,
+  WIDEST_ANGLE,
   type Rational,
 } from '@idle-bend/core';
 import { CODECS, findSkips, openSource, outputKind, writeClip } from '@idle-bend/media';
@@ -21,6 +24,7 @@ import {
   choiceOption,
   countOption,
   framesOption,
+  numberOption,
   percentOption,
   rateOption,
   readOptions,
@@ -44,6 +48,7 @@ const OPTIONS: Readonly<Record<string, OptionKind>> = {
   reverse: { type: 'boolean', help: 'from the last frame to the first' },
   'read-as': { type: 'string', help: 'RATE  take the source to have this rate' },
   level: { type: 'string', help: 'quick|default|best  quality of Flow’s in-betweens; default without it' },
+  shutter: { type: 'string', help: 'DEG  motion blur of a shutter of 0 to 720 degrees, for what speeding up took away' },
   sound: { type: 'string', help: 'none  this version leaves sound out' },
   size: { type: 'string', help: 'WxH  of the output' },
   codec: { type: 'string', help: CODECS.join('|') },
@@ -59,7 +64,7 @@ export const retime = {
   about: 'Renders one clip at one speed, fitted to a duration, or along a time map.',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void, progress: (text: string) => void): Promise<number> {
-    const { values, operands } = readOptions(args, OPTIONS, ['shutter'], ['IN']);
+    const { values, operands } = readOptions(args, OPTIONS, [], ['IN']);
     const out = text(values, 'output');
     if (!out) throw new UsageError('-o OUT is missing');
     if (text(values, 'map') !== undefined)
@@ -69,7 +74,8 @@ export const retime = {
     const kind = outputKind(out, text(values, 'codec'));
     const method = choiceOption(values, 'frames', METHODS) ?? 'step';
     const level = choiceOption(values, 'level', LEVELS);
-    if (level && method !== 'flow') throw new UsageError('--level is for --frames flow');
+    if (level && method !== 'flow' && values['shutter'] === undefined) throw new UsageError('--level is for --frames flow and --shutter');
+    const shutter = numberOption(values, 'shutter', WIDEST_ANGLE);
     const size = sizeOption(values, 'size');
     const threads = countOption(values, 'threads', 256);
     const end = choiceOption(values, 'end', END_CHOICES);
@@ -87,9 +93,10 @@ export const retime = {
     // Motion goes on past a repeat, so Flow leaves them out; what is held or blended shows the file as it is.
     const skips = method === 'flow' ? await findSkips(source) : null;
     if (skips) progress(`${skips.repeats.length} repeated frames of ${source.facts.name} are left out`);
-    const choice = { sourceFrames: grid.frames, skips, making: plainMaking(method), end };
     const outputRate = agreedRate(fps, mapFile?.timelineRate, '--fps') ?? grid.rate;
     const sourceRate = agreedRate(readAs, mapFile?.sourceRate, '--read-as') ?? grid.rate;
+    const blur = shutter === undefined ? undefined : { blur: { ...PLAIN_SHUTTER, angle: shutter }, slope: naturalSlope(sourceRate, outputRate) };
+    const choice = { sourceFrames: grid.frames, skips, making: plainMaking(method), end, ...(blur && { blur }) };
     let plan: ClipPlan;
     if (mapFile) plan = planMap(mapFile.map, mapFrameCount(mapFile.map), choice);
     else plan = planOneSpeed(values, speed ?? rational(1n, 1n));

@@ -35,6 +35,8 @@ export * from './landing/solve.js';
 export * from './landing/conflicts.js';
 export * from './landing/landings-file.js';
 export * from './framing/framing.js';
+export * from './blur/blur.js';
+export * from './blur/exposed.js';
 export * from './project/project.js';
 export * from './group/inside.js';
 export * from './group/shown.js';

@@ -4,3 +4,4 @@ export { cameraMotion } from './flow/camera.js';
 export { confidence, expectedDecibels, noEvidence, type Evidence } from './flow/evidence.js';
 export type { Field, GridFlow } from './flow/estimate.js';
 export { EFFORTS, LEVELS, type FlowEffort, type Level } from './flow/levels.js';
+export { Exposure, motionOfCamera, motionOfMoment, motionOfPair, usualReach, type MotionGrid } from './exposure.js';

@@ -1,9 +1,9 @@
 import { Worker } from 'node:worker_threads';
-import type { Frame, Sample } from '@idle-bend/core';
+import { partsOf, type Frame, type Sample } from '@idle-bend/core';
 import type { Keys, Level, PairFlow, PairWish } from '@idle-bend/kernels';
 import type { FlowMeans, FrameComposer } from '@idle-bend/pipeline';
 import type { FlowStore } from './flow-store.js';
-import { loadFlow } from './kernels.js';
+import { loadExposure, loadFlow } from './kernels.js';
 
 /** Motion kept of the pairs last used; at 1920 × 1080 and the default level one takes 12 MiB. */
 const CACHE_BYTES = 384 * 2 ** 20;
@@ -87,7 +87,7 @@ export class FlowThreads {
       await store!.put(key, found);
       return found;
     };
-    this.means = { flow, pair: store ? kept : find, level, cacheBytes: CACHE_BYTES };
+    this.means = { flow, exposure: loadExposure(), pair: store ? kept : find, level, cacheBytes: CACHE_BYTES };
   }
 
   /** Gets the motion under way that the frames from `k` on will need, as far ahead as there are threads. */
@@ -96,8 +96,9 @@ export class FlowThreads {
     const pairs = new Set<number>();
     for (let n = k; n < count && pairs.size < this.threads; n++) {
       const coming = sample(n);
-      if (coming.kind !== 'flow' || pairs.has(coming.a)) continue;
-      pairs.add(coming.a);
+      const fresh = partsOf(coming).filter((part) => part.kind === 'flow' && !pairs.has(part.a));
+      if (fresh.length === 0) continue;
+      for (const part of fresh) if (part.kind === 'flow') pairs.add(part.a);
       await composer.prepare(coming);
     }
   }

@@ -1,5 +1,5 @@
 import { availableParallelism } from 'node:os';
-import { madeOf, type Rate } from '@idle-bend/core';
+import { madeOf, partsOf, type Rate } from '@idle-bend/core';
 import { confidence, noEvidence, type Level } from '@idle-bend/kernels';
 import { FrameComposer, type ClipPlan } from '@idle-bend/pipeline';
 import { Encoder, type OutputKind } from './encoder.js';
@@ -37,7 +37,9 @@ export async function writeClip(
   // Every frame is planned before anything is started, so a map that asks for what is not there fails at once.
   const samples = Array.from({ length: plan.frameCount }, (_, k) => plan.sample(k));
   const reader = new SourceReader(source.file, source.facts, source.index, { size: output.size, threads: output.threads, cacheBytes });
-  const flow = samples.some(({ kind }) => kind === 'flow') ? new FlowThreads(output.threads ?? availableParallelism(), output.level ?? 'default') : undefined;
+  const flow = samples.some((sample) => partsOf(sample).some(({ kind }) => kind === 'flow'))
+    ? new FlowThreads(output.threads ?? availableParallelism(), output.level ?? 'default')
+    : undefined;
   let encoder: Encoder | undefined;
   try {
     encoder = await Encoder.open({

@@ -6,6 +6,7 @@ import {
   makingOf,
   placeItems,
   showing,
+  usesBlur,
   usesFlow,
   type Clip,
   type Frame,
@@ -77,7 +78,7 @@ export async function writeReel(
   const { pixelFormat } = codecOptions(kind.codec, leadVideo.pixelFormat);
   // What the encoder would convert to anyway is asked of the decoder, so that all clips arrive in one format.
   const readAs = leadVideo.format.layout.model === 'rgb' && kind.codec !== 'ffv1' ? 'yuv420p' : kind.codec === 'png' ? leadVideo.pixelFormat : pixelFormat;
-  const needsFlow = allClips(project).some((clip) => usesFlow(makingOf(project, clip)));
+  const needsFlow = usesBlur(project) || allClips(project).some((clip) => usesFlow(makingOf(project, clip)));
   const flow = needsFlow ? new FlowThreads(availableParallelism(), level, store) : undefined;
   const films = new ReelFilms({ project, open, kind, pixelFormat: readAs, cacheBytes, toneMap, flow: flow?.means });
   let encoder: Encoder | undefined;

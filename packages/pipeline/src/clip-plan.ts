@@ -1,4 +1,8 @@
 import {
+  exposed,
+  momentMade,
+  NO_BLUR,
+  type Blur,
   constantPosition,
   isWholeFrame,
   positionAt,
@@ -25,12 +29,25 @@ export interface SamplingChoice {
   readonly making: Making;
   /** Without one, a frame that asks for source that is not there is an error. */
   readonly end: EndChoice | undefined;
+  /** Motion blur, and the source frames a timeline frame passes at 100 %. */
+  readonly blur?: { readonly blur: Blur; readonly slope: number };
 }
 
-function plan(frameCount: number, position: (k: number) => number, { sourceFrames, skips = null, making, end }: SamplingChoice): ClipPlan {
+function plan(frameCount: number, position: (k: number) => number, { sourceFrames, skips = null, making, end, blur }: SamplingChoice): ClipPlan {
   const source = { frames: sourceFrames, skips };
-  return { frameCount, position, sample: (k) => sampleMade(source, making, end, position(k), k) };
+  const exposing = {
+    position,
+    speed: (t: number) => (position(t + SPEED_STEP) - position(t - SPEED_STEP)) / (2 * SPEED_STEP) / (blur?.slope ?? 1),
+    moment: (s: number) => momentMade(source, making.temper, end, s),
+    from: 0,
+    to: frameCount,
+  };
+  const sample = (k: number): Sample => exposed(sampleMade(source, making, end, position(k), k), blur?.blur ?? NO_BLUR, exposing, k);
+  return { frameCount, position, sample };
 }
+
+/** Timeline frames over which a speed is taken. */
+const SPEED_STEP = 1 / 64;
 
 /** A clip at one speed, its positions exact. */
 export function planConstant(clip: ConstantClip, choice: SamplingChoice): ClipPlan {

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
 import { NO_COLOUR_TAGS, parseDecimal, constantClip, plainMaking, straightMap, type Frame, type FrameFormat } from '@idle-bend/core';
-import { Flow, Kernels, type Level } from '@idle-bend/kernels';
+import { Exposure, Flow, Kernels, type Level } from '@idle-bend/kernels';
 import { describePlan, planConstant, planMap } from './clip-plan.js';
 import { FrameComposer } from './compose.js';
 import type { FrameProvider } from './frame-provider.js';
@@ -51,6 +51,7 @@ describe('composing with Flow', () => {
   let found = 0;
   const composer = new FrameComposer(kernels, source, {
     flow,
+    exposure: new Exposure(module),
     pair: (a: Frame, b: Frame, level: Level) => (found++, flow.pair(a, b, level)),
     level: 'quick',
     cacheBytes: 1e7,
@@ -96,7 +97,13 @@ describe('composing with Flow', () => {
 
   test('two sources may share one Flow', async () => {
     const still: FrameProvider = { ...source, frames: (wanted) => Promise.resolve(wanted.map(() => moving[0]!)) };
-    const other = new FrameComposer(kernels, still, { flow, pair: (...pair) => flow.pair(...pair), level: 'quick', cacheBytes: 1e7 });
+    const other = new FrameComposer(kernels, still, {
+      flow,
+      exposure: new Exposure(module),
+      pair: (...pair) => flow.pair(...pair),
+      level: 'quick',
+      cacheBytes: 1e7,
+    });
     await composer.compose(sample(2, 0.5));
     expect((await other.compose(sample(2, 0.5))).data).toEqual(moving[0]!.data);
   });

@@ -1,11 +1,30 @@
-import { blackFrame, type Frame, type Sample, type SimpleSample } from '@idle-bend/core';
-import { canFlow, isCut, sideOfCut, type Evidence, type Flow, type Kernels, type Keys, type Level, type Moment, type PairFlow } from '@idle-bend/kernels';
+import { blackFrame, nowOf, partsOf, type FlowSample, type Frame, type PlainSample, type Sample, type SimpleSample } from '@idle-bend/core';
+import {
+  cameraMotion,
+  canFlow,
+  isCut,
+  motionOfCamera,
+  motionOfMoment,
+  motionOfPair,
+  usualReach,
+  sideOfCut,
+  type Evidence,
+  type Exposure,
+  type Flow,
+  type Kernels,
+  type Keys,
+  type Level,
+  type Moment,
+  type MotionGrid,
+  type PairFlow,
+} from '@idle-bend/kernels';
 import { FlowCache } from './flow-cache.js';
 import type { FrameProvider } from './frame-provider.js';
 
 /** What Flow needs. Without it a composer makes no such frames. */
 export interface FlowMeans {
   readonly flow: Flow;
+  readonly exposure: Exposure;
   /** Finds a pair's motion; another thread may do it. It takes what it needs of the frames before it returns. */
   readonly pair: (a: Frame, b: Frame, level: Level, keys: Keys) => PairFlow | Promise<PairFlow>;
   readonly level: Level;
@@ -17,7 +36,11 @@ export interface FlowMeans {
 const NUMBERS_EACH = 2 ** 32;
 let composers = 0;
 
-type FlowSample = Extract<Sample, { kind: 'flow' }>;
+type Shutter = Extract<Sample, { kind: 'shutter' }>;
+type Smear = Extract<Sample, { kind: 'smear' }>;
+
+/** A part of an exposure is drawn out along its motion by no more than about this many pixels; at `moving`, one part is all there is. */
+const PART_PIXELS: Readonly<Record<Level, number>> = { moving: Infinity, quick: 14, default: 7, best: 4 };
 
 /** Makes output frames of one source. Owns the buffers made frames are written to; used by preview and export alike. */
 export class FrameComposer {
@@ -39,6 +62,12 @@ export class FrameComposer {
    * untouched, bit for bit. The frame stays as it is until the next call. `evidence` gets what speaks against a Flow frame.
    */
   async compose(sample: Sample, level?: Level, evidence?: Evidence): Promise<Frame> {
+    if (sample.kind === 'shutter' && this.canBlur(sample)) return this.composeShutter(sample, level ?? this.need().level, evidence);
+    if (sample.kind === 'smear' && this.canBlur(sample)) return this.composeSmear(sample, level ?? this.need().level, evidence);
+    return this.composePlain(nowOf(sample), level, evidence);
+  }
+
+  private async composePlain(sample: PlainSample, level?: Level, evidence?: Evidence): Promise<Frame> {
     if (sample.kind !== 'fade') return this.composeSimple(sample, 0, level, evidence);
     const from = await this.composeSimple(sample.from, 0, level, evidence);
     const room = this.room(from, 0);
@@ -58,24 +87,90 @@ export class FrameComposer {
 
   /** Whether a sample can be made without finding any motion first. */
   isReady(sample: Sample, level?: Level): boolean {
-    const flow = flowOf(sample);
-    if (!flow || !canFlow(this.provider.format)) return true;
-    const wanted = level ?? this.need().level;
-    return endsOf(flow).every((end) => !end || this.motion!.has(wanted, ...end));
+    if (!canFlow(this.provider.format)) return true;
+    return flowsOf(sample).every((flow) => endsOf(flow).every((end) => !end || this.motion!.has(level ?? this.need().level, ...end)));
   }
 
   /** Starts finding the motion a sample will need, where that is another thread's work. Makes frames got before stale. */
   async prepare(sample: Sample, level?: Level): Promise<void> {
-    const flow = flowOf(sample);
-    if (flow && canFlow(this.provider.format)) await this.start(flow, level ?? this.need().level, []);
+    if (!canFlow(this.provider.format)) return;
+    for (const flow of flowsOf(sample)) await this.start(flow, level ?? this.need().level, []);
   }
 
   /** The motion a Flow sample goes by; none for others, and across a cut. */
   async moment(sample: Sample, level?: Level): Promise<Moment | undefined> {
-    const flow = flowOf(sample);
+    const [flow] = flowsOf(nowOf(sample));
     if (!flow || !canFlow(this.provider.format)) return undefined;
-    const { a, b, pair, around } = await this.found(flow, level ?? this.need().level);
+    return this.momentOf(flow, level ?? this.need().level);
+  }
+
+  private async momentOf(flow: FlowSample, level: Level): Promise<Moment | undefined> {
+    const { a, b, pair, around } = await this.found(flow, level);
     return isCut(pair) ? undefined : this.need().flow.moment(a, b, pair, flow.fraction, { around, keys: this.keys(flow.a, flow.b), temper: flow.temper });
+  }
+
+  private canBlur(sample: Shutter | Smear): boolean {
+    return this.means !== undefined && canFlow(this.provider.format) && flowsOf(sample).length > 0;
+  }
+
+  /** The mean of moments while the shutter is open, as many as the motion needs, each drawn out until the next. */
+  private async composeShutter({ edges, steps }: Shutter, level: Level, evidence?: Evidence): Promise<Frame> {
+    const { exposure } = this.need();
+    const count = await this.partsNeeded(edges, steps, level);
+    const each = steps.length / count;
+    const { format } = this.provider;
+    let begun = false;
+    for (let part = 0; part < count; part++) {
+      const step = steps[part * each + (each >> 1)]!;
+      const motion = await this.motionOfStep(steps, step, level);
+      const picture = await this.composeSimple(step, 0, level, evidence);
+      if (!begun) exposure.begin(format);
+      begun = true;
+      exposure.add(picture, motion, edges[(part + 1) * each]! - edges[part * each]!);
+    }
+    return { format, data: exposure.end(this.room((this.black ??= blackFrame(format)), 2)) };
+  }
+
+  /** Enough parts that none is drawn out further than the level allows. */
+  private async partsNeeded(edges: readonly number[], steps: readonly SimpleSample[], level: Level): Promise<number> {
+    if (PART_PIXELS[level] === Infinity) return 1;
+    let fastest = 0;
+    for (const step of [steps[0]!, steps[steps.length >> 1]!, steps.at(-1)!]) {
+      const motion = await this.motionOfStep(steps, step, level, true);
+      if (motion) fastest = Math.max(fastest, usualReach(motion));
+    }
+    const way = edges.reduce((sum, edge, i) => (i === 0 ? 0 : sum + Math.abs(edge - edges[i - 1]!)), 0);
+    let count = 1;
+    while (count < steps.length && (fastest * way) / count > PART_PIXELS[level]) count *= 3;
+    return count;
+  }
+
+  /** The motion a part goes by: at its very moment, or, roughly, that of the frames around. None across a cut. */
+  private async motionOfStep(
+    steps: readonly SimpleSample[],
+    step: SimpleSample,
+    level: Level,
+    roughly = level === 'quick' || level === 'moving',
+  ): Promise<MotionGrid | undefined> {
+    if (step.kind === 'flow' && !roughly) {
+      const moment = await this.momentOf(step, level);
+      return moment && motionOfMoment(moment);
+    }
+    const flow = step.kind === 'flow' ? step : nearestFlow(steps, steps.indexOf(step));
+    if (!flow || step.kind === 'black') return undefined;
+    const { pair } = await this.found(flow, level);
+    return isCut(pair) ? undefined : motionOfPair(pair);
+  }
+
+  /** The picture drawn out along the common motion there. */
+  private async composeSmear({ now, along, frames }: Smear, level: Level, evidence?: Evidence): Promise<Frame> {
+    const { exposure } = this.need();
+    const { pair } = await this.found(along, level);
+    const picture = await this.composePlain(now, level, evidence);
+    if (isCut(pair)) return picture;
+    exposure.begin(picture.format);
+    exposure.add(picture, motionOfCamera(cameraMotion(pair), picture.format), frames);
+    return { format: picture.format, data: exposure.end(this.room(picture, 2)) };
   }
 
   private async composeFlow(sample: FlowSample, slot: number, level: Level, evidence: Evidence | undefined): Promise<Frame> {
@@ -122,10 +217,16 @@ export class FrameComposer {
   }
 }
 
-/** The part of a sample that Flow makes. */
-function flowOf(sample: Sample): FlowSample | undefined {
-  if (sample.kind === 'fade') return flowOf(sample.from) ?? flowOf(sample.to);
-  return sample.kind === 'flow' ? sample : undefined;
+/** The parts of a sample that Flow makes, one for each pair of frames. */
+function flowsOf(sample: Sample): FlowSample[] {
+  const flows = partsOf(sample).filter((part) => part.kind === 'flow');
+  return flows.filter((flow, i) => flows.findIndex((other) => other.a === flow.a && other.b === flow.b) === i);
+}
+
+/** The part next to step `i` that lies between frames. */
+function nearestFlow(steps: readonly SimpleSample[], i: number): FlowSample | undefined {
+  for (let off = 1; off < steps.length; off++) for (const step of [steps[i + off], steps[i - off]]) if (step?.kind === 'flow') return step;
+  return undefined;
 }
 
 /** The pair before, the pair itself and the pair after. */

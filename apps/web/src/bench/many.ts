@@ -5,10 +5,12 @@ import {
   copyCurve,
   InvalidInput,
   parseRate,
+  setClipBlur,
   setReadAs,
   stretchShape,
   updateClip,
   withMap,
+  type Blur,
   type Clip,
   type Ease,
   type Method,
@@ -24,6 +26,7 @@ export type ForMany =
   | { readonly kind: 'bend'; readonly ease: Ease }
   | { readonly kind: 'readAs'; readonly rate: string }
   | { readonly kind: 'method'; readonly method: Method }
+  | { readonly kind: 'blur'; readonly blur: Blur | null }
   | { readonly kind: 'plain' };
 
 /** The project with it put on one clip. Throws `InvalidInput` where it cannot be. */
@@ -45,6 +48,8 @@ export function putOnClip(project: Project, clip: Clip, from: Clip, what: ForMan
       return setReadAs(project, clip.sourceId, parseRate(what.rate));
     case 'method':
       return updateClip(project, clip.id, (c) => ({ ...c, method: what.method }));
+    case 'blur':
+      return setClipBlur(project, clip.id, what.blur);
     case 'plain':
       return backToPlain(project, clip.id);
   }

@@ -1,4 +1,4 @@
-import { madeOf, partsOf, type SimpleSample } from '@idle-bend/core';
+import { madeOf, nowOf, type Sample, type SimpleSample } from '@idle-bend/core';
 import { useRef, type PointerEvent } from 'react';
 import { useBench, type BenchClip, type Compare, type Shown } from './bench-store.ts';
 import { setCompare, useCompared } from './comparing.ts';
@@ -12,9 +12,17 @@ function sampleWords({ sample, film, position: own, level }: Shown): string {
   const position = film?.position ?? own;
   if (film?.name) return `${film.name} · ${sampleWords({ sample, position, level, film: undefined } as Shown)}`;
   const quick = level && level !== 'default' ? ' · quick' : '';
-  if (sample.kind !== 'fade') return `${simpleWords(sample, position)}${quick}`;
-  const [from, to] = partsOf(sample) as [SimpleSample, SimpleSample];
-  return `${simpleWords(from, position)} · ${Math.round(sample.share * 100)} % ${to.kind === 'source' ? `held ${four(to.frame)}` : 'Mix'}${quick}`;
+  const now = nowOf(sample);
+  const tail = `${blurWords(sample)}${quick}`;
+  if (now.kind !== 'fade') return `${simpleWords(now, position)}${tail}`;
+  const { from, to, share } = now;
+  return `${simpleWords(from, position)} · ${Math.round(share * 100)} % ${to.kind === 'source' ? `held ${four(to.frame)}` : 'Mix'}${tail}`;
+}
+
+/** Over how much of the source the shutter is open. */
+function blurWords(sample: Sample): string {
+  const frames = sample.kind === 'shutter' ? sample.edges.at(-1)! - sample.edges[0]! : sample.kind === 'smear' ? sample.frames : undefined;
+  return frames === undefined ? '' : ` · ${sample.kind === 'smear' ? 'smeared' : 'blurred'} over ${Math.abs(frames).toFixed(1)}`;
 }
 
 function simpleWords(sample: SimpleSample, position: number): string {

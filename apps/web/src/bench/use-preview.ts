@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useState, type RefObject } from 'react';
-import { excerptOf, footageOf, framesPerSecond, type Footage } from '@idle-bend/core';
+import { excerptOf, footageOf, framesPerSecond, type Footage, type Project } from '@idle-bend/core';
 import { proxyUrl } from '../api.ts';
 import type { Compared, FromPreview, PreviewClip, PreviewFilm } from '../preview/messages.ts';
 import { endPreview, startPreview, tellPreview } from '../preview/thread.ts';
@@ -28,12 +28,13 @@ function filmsOf({ project, clip }: BenchClip, footage: readonly Footage[] | und
 function samePictures(a: PreviewClip | undefined, b: PreviewClip | undefined): boolean {
   if (!a || !b || a.clip !== b.clip || a.length !== b.length || JSON.stringify(a.films) !== JSON.stringify(b.films)) return a === b;
   const [one, other] = [a.project, b.project];
-  const reel = (['rate', 'width', 'height', 'method', 'temper'] as const).every((field) => one.reel[field] === other.reel[field]);
+  const reel = (['rate', 'width', 'height', 'method', 'temper', 'blur'] as const).every((field) => one.reel[field] === other.reel[field]);
+  const ramps = ({ reel: { joins } }: Project) => JSON.stringify(joins.map(({ before, into, outOf, blur }) => [before, into, outOf, blur]));
   const sources = one.sources.every((source, i) => {
     const same = other.sources[i];
     return source.id === same?.id && source.bound === same.bound && source.skips === same.skips && source.frames === same.frames;
   });
-  return reel && sources && one.sources.length === other.sources.length;
+  return reel && sources && ramps(one) === ramps(other) && one.sources.length === other.sources.length;
 }
 
 /** The clip as the preview has to know it: the same value while nothing that shows changes. */

@@ -1,4 +1,4 @@
-import { Flow, type Kernels } from '@idle-bend/kernels';
+import { Exposure, Flow, type Kernels } from '@idle-bend/kernels';
 import { FrameComposer, type FlowMeans, type Level } from '@idle-bend/pipeline';
 import type { PreviewFilm } from './messages.ts';
 import { ProxyProvider } from './proxy-provider.ts';
@@ -42,7 +42,13 @@ export class Films {
     let open = this.open.get(film.url);
     if (open) this.open.delete(film.url);
     else {
-      const means = { flow: new Flow(await this.compiled), pair: this.pair, level: this.level, cacheBytes: MOTION_BYTES };
+      const means = {
+        flow: new Flow(await this.compiled),
+        exposure: new Exposure(await this.compiled),
+        pair: this.pair,
+        level: this.level,
+        cacheBytes: MOTION_BYTES,
+      };
       open = { url: film.url, provider, composer: new FrameComposer(await this.kernels, provider, means) };
     }
     this.open.set(film.url, open);

@@ -242,7 +242,7 @@ async function smoothNext(ofClip: PreviewClip, ofFilm: ClipFilm): Promise<void> 
   const k = stretch.next++;
   const last = Math.min(stretch.to, ofFilm.frameCount - 1);
   const shown = ofFilm.shown(k);
-  if (shown && madeOf(shown.sample)) {
+  if (shown && (madeOf(shown.sample) || isBlurred(shown.sample))) {
     const { url, composer } = await openFilm(ofClip, shown);
     if (!madeFrames.has(url, shown.sample)) {
       for (const next of comingPairs(ofFilm, k, 1)) await composer.prepare(next, SETTLED);
@@ -252,6 +252,8 @@ async function smoothNext(ofClip: PreviewClip, ofFilm: ClipFilm): Promise<void> 
   if (k >= last && smoothing === stretch) smoothing = undefined;
   say({ kind: 'smooth', done: Math.min(k, last) - stretch.from + 1, total: last - stretch.from + 1 });
 }
+
+const isBlurred = ({ kind }: Sample) => kind === 'shutter' || kind === 'smear';
 
 const THUMB_WIDTH = 192;
 

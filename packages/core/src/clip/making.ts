@@ -1,5 +1,5 @@
 import { frameOfPosition, skippingSampler, type Skipping } from '../repeats/skip.js';
-import { sampleAt, type EndChoice, type Method, type Sample, type SimpleSample } from './sampling.js';
+import { sampleAt, type EndChoice, type Method, type PlainSample, type SimpleSample } from './sampling.js';
 import { EVEN_TEMPER, sameTemper, type FlowTemper } from './temper.js';
 
 /** What stands in for the clip's own way over a stretch of its source: held pictures, blends, or one picture frozen. */
@@ -37,7 +37,7 @@ export const methodAt = ({ method, stretches }: Making, k: number): Method => st
 /**
  * What shows source position `position` of a clip at its timeline frame `k`. Throws `InvalidInput` as `sampleAt` does.
  */
-export function sampleMade(source: Skipping, making: Making, end: EndChoice | undefined, position: number, k: number): Sample {
+export function sampleMade(source: Skipping, making: Making, end: EndChoice | undefined, position: number, k: number): PlainSample {
   const sample = (method: Method): SimpleSample => skippingSampler(source, (p, count) => sampleAt(p, count, method, end, k))(position);
   const own = tempered(sample(methodAt(making, k)), making.temper);
   if (making.mends.length === 0 || own.kind === 'black') return own;
@@ -55,6 +55,10 @@ export function sampleMade(source: Skipping, making: Making, end: EndChoice | un
   const other = sample(mend.way);
   return share >= 1 ? other : { kind: 'fade', from: own, to: other, share };
 }
+
+/** The moment of a clip at a source position as Flow makes it, whatever the clip's own way: what passes by while a shutter is open. */
+export const momentMade = (source: Skipping, temper: FlowTemper, end: EndChoice | undefined, position: number): SimpleSample =>
+  tempered(skippingSampler(source, (p, count) => sampleAt(p, count, 'flow', end === 'loop' ? 'loop' : 'hold'))(position), temper);
 
 /** How much of a frame a mend has, 0…1, `frame` a native position. */
 export function mendShare({ from, to, way, soft }: Mend, frame: number): number {

@@ -1,11 +1,30 @@
 import { readTemper } from '../project/parse.js';
-import { finite, object, oneOf, onlyFields, whole } from '../project/read.js';
+import { array, finite, object, oneOf, onlyFields, whole } from '../project/read.js';
 import { InvalidInput } from '../errors.js';
-import type { Sample, SimpleSample } from './sampling.js';
+import type { PlainSample, Sample, SimpleSample } from './sampling.js';
 
 /** Reads a sample that came from outside. Throws `InvalidInput` naming the field. */
 export function parseSample(value: unknown, field = 'sample'): Sample {
   const sample = object(value, field);
+  const inner = (name: string) => object(sample[name], `${field}.${name}`);
+  if (sample['kind'] === 'shutter') {
+    onlyFields(sample, ['kind', 'now', 'edges', 'steps'], field);
+    const steps = array(sample['steps'], `${field}.steps`, 243).map((step, i) => readSimple(object(step, `${field}.steps[${i}]`), `${field}.steps[${i}]`));
+    const edges = array(sample['edges'], `${field}.edges`, 244).map((edge, i) => finite(edge, `${field}.edges[${i}]`));
+    if (![3, 9, 27, 81, 243].includes(steps.length)) throw new InvalidInput(`${field}.steps`, 'must be 3, 9, 27, 81 or 243');
+    if (edges.length !== steps.length + 1) throw new InvalidInput(`${field}.edges`, 'must be one more than the steps');
+    return { kind: 'shutter', now: readPlain(inner('now'), `${field}.now`), edges, steps };
+  }
+  if (sample['kind'] === 'smear') {
+    onlyFields(sample, ['kind', 'now', 'along', 'frames'], field);
+    const along = readSimple(inner('along'), `${field}.along`);
+    if (along.kind !== 'flow') throw new InvalidInput(`${field}.along`, 'must lie between two frames');
+    return { kind: 'smear', now: readPlain(inner('now'), `${field}.now`), along, frames: finite(sample['frames'], `${field}.frames`) };
+  }
+  return readPlain(sample, field);
+}
+
+function readPlain(sample: Record<string, unknown>, field: string): PlainSample {
   if (sample['kind'] !== 'fade') return readSimple(sample, field);
   onlyFields(sample, ['kind', 'from', 'to', 'share'], field);
   const simple = (name: 'from' | 'to') => readSimple(object(sample[name], `${field}.${name}`), `${field}.${name}`);

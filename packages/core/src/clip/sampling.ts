@@ -31,8 +31,23 @@ export type SimpleSample =
     }
   | { readonly kind: 'black' };
 
-/** A sample, or one that gives way to another: `share` of the second. */
-export type Sample = SimpleSample | { readonly kind: 'fade'; readonly from: SimpleSample; readonly to: SimpleSample; readonly share: number };
+/** A moment's sample, or one that gives way to another: `share` of the second. */
+export type PlainSample = SimpleSample | { readonly kind: 'fade'; readonly from: SimpleSample; readonly to: SimpleSample; readonly share: number };
+
+/**
+ * A sample, or one seen through an open shutter. `now` is what shows without blur.
+ * `shutter`: `steps` are moments in the middle of equal parts of the time it is open, 3ⁿ of them; between `edges` lie the parts, as
+ * source positions. `smear`: drawn out by `frames` source frames of the common motion at `along`.
+ */
+export type Sample =
+  | PlainSample
+  | { readonly kind: 'shutter'; readonly now: PlainSample; readonly edges: readonly number[]; readonly steps: readonly SimpleSample[] }
+  | { readonly kind: 'smear'; readonly now: PlainSample; readonly along: FlowSample; readonly frames: number };
+
+export type FlowSample = Extract<SimpleSample, { kind: 'flow' }>;
+
+/** A sample without its blur. */
+export const nowOf = (sample: Sample): PlainSample => (sample.kind === 'shutter' || sample.kind === 'smear' ? sample.now : sample);
 
 export function isWholeFrame(position: number): boolean {
   return Math.abs(position - Math.round(position)) <= WHOLE_FRAME_TOLERANCE;
@@ -74,12 +89,17 @@ function made(method: 'mix' | 'flow', a: number, b: number, fraction: number, fr
 
 /** The two frames a made one lies between, or `undefined` for one that is not made. */
 export function madeOf(sample: Sample): Extract<SimpleSample, { fraction: number }> | undefined {
-  if (sample.kind === 'fade') return madeOf(sample.from) ?? madeOf(sample.to);
-  return 'fraction' in sample ? sample : undefined;
+  const now = nowOf(sample);
+  if (now.kind === 'fade') return madeOf(now.from) ?? madeOf(now.to);
+  return 'fraction' in now ? now : undefined;
 }
 
 /** The simple samples a sample is made of. */
-export const partsOf = (sample: Sample): readonly SimpleSample[] => (sample.kind === 'fade' ? [sample.from, sample.to] : [sample]);
+export function partsOf(sample: Sample): readonly SimpleSample[] {
+  if (sample.kind === 'shutter') return sample.steps;
+  if (sample.kind === 'smear') return [...partsOf(sample.now), sample.along];
+  return sample.kind === 'fade' ? [sample.from, sample.to] : [sample];
+}
 
 /** A looped source is a circle of `frames` frames: after the last comes the first, and made frames reach across the seam. */
 function sampleLooped(position: number, frames: number, method: Method): SimpleSample {

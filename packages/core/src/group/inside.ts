@@ -90,9 +90,11 @@ export function footageOnReel(project: Project): Set<string> {
   return new Set(project.reel.items.flatMap((item) => (item.kind === 'clip' ? footageOf(project, item).map(({ id }) => id) : [])));
 }
 
+const joinsOf = ({ reel }: Project, { id }: Clip) => reel.joins.filter(({ before, after }) => before === id || after === id);
+
 /** The project with what one clip needs and nothing else. */
 export const excerptOf = (project: Project, clip: Clip): Project => ({
   ...project,
-  reel: { ...project.reel, items: [clip], cues: [], joins: [], sounds: [], range: null },
+  reel: { ...project.reel, items: [clip], cues: [], joins: joinsOf(project, clip), sounds: [], range: null },
   sources: sourcesOf(project, clip),
 });

@@ -1,7 +1,9 @@
-import { methodAt, sampleMade } from '../clip/making.js';
+import { exposed, type Exposing } from '../blur/exposed.js';
+import { methodAt, momentMade, sampleMade } from '../clip/making.js';
 import { WHOLE_FRAME_TOLERANCE, type EndChoice, type Sample } from '../clip/sampling.js';
-import { makingOf, placeItems, sourceOf, type Clip, type MadeAs, type PlacedItem, type Project, type Source } from '../project/project.js';
-import { positionAt } from '../time-map/evaluate.js';
+import { blurOf, clipSlope, makingOf, placeItems, sourceOf, type Clip, type MadeAs, type PlacedItem, type Project, type Source } from '../project/project.js';
+import { positionAt, slopeAt } from '../time-map/evaluate.js';
+import { mapDuration } from '../time-map/time-map.js';
 import { insideGroup, isGroup } from './inside.js';
 
 /** What of which footage a frame of a clip shows. */
@@ -18,29 +20,39 @@ export interface Shown {
 /**
  * What every frame of a clip shows, `undefined` where that is black because nothing is there. Through a group the maps compose: the
  * group's gives a time of the bound reel, a real number, and the clip that lies there gives the source position at that time.
- * In-betweens are made as the clip inside says, else as the group does, else as the reel does.
+ * In-betweens are made, and motion is blurred, as the clip inside says, else as the group does, else as the reel does. `pace` is how
+ * many of the clip's frames pass in a frame of the reel.
  */
-export function showing(project: Project, clip: Clip, madeAs: MadeAs = {}): (k: number) => Shown | undefined {
+export function showing(project: Project, clip: Clip, madeAs: MadeAs = {}): (k: number, pace?: number) => Shown | undefined {
   const source = sourceOf(project, clip);
   const making = makingOf(project, clip, madeAs);
+  const slope = clipSlope(project, clip);
+  const exposing: Exposing = {
+    position: (t) => positionAt(clip.map, t),
+    speed: (t) => slopeAt(clip.map, t) / slope,
+    moment: (position) => momentMade(source, making.temper, clip.end, position),
+    from: 0,
+    to: mapDuration(clip.map),
+  };
   if (!isGroup(source))
-    return (k) => {
+    return (k, pace = 1) => {
       const position = positionAt(clip.map, k);
-      return { clip, source, k, position, sample: sampleMade(source, making, clip.end, position, k) };
+      const now = sampleMade(source, making, clip.end, position, k);
+      return { clip, source, k, position, sample: exposed(now, blurOf(project, clip, k, madeAs), exposing, k, pace) };
     };
   const inside = insideGroup(project, source.id);
   const places = placeItems(inside);
-  const inner = new Map<string, (t: number) => Shown | undefined>();
+  const inner = new Map<string, (t: number, pace: number) => Shown | undefined>();
   const own = clip.method ?? madeAs.method;
-  return (k) => {
+  return (k, pace = 1) => {
     const at = timeInside(positionAt(clip.map, k), source.frames, clip.end);
     const place = at === undefined ? undefined : placeAt(places, at);
     if (place?.item.kind !== 'clip') return undefined;
     const method = making.stretches.length > 0 ? methodAt(making, k) : own;
     const key = `${place.item.id} ${method}`;
     let show = inner.get(key);
-    if (!show) inner.set(key, (show = showing(inside, place.item, { method, temper: clip.temper ?? madeAs.temper })));
-    return show(at! - place.start);
+    if (!show) inner.set(key, (show = showing(inside, place.item, { method, temper: clip.temper ?? madeAs.temper, blur: clip.blur ?? madeAs.blur })));
+    return show(at! - place.start, Math.abs(pace * slopeAt(clip.map, k)));
   };
 }
 

@@ -1,6 +1,7 @@
 import { array, finite, object, oneOf, onlyFields, readId, unique } from '../project/read.js';
 import { readMap } from '../project/read-map.js';
 import { InvalidInput } from '../errors.js';
+import { readBlur } from '../blur/blur.js';
 import { checkEase } from '../time-map/ease.js';
 import { mapDuration } from '../time-map/time-map.js';
 import { checkJoin, JOIN_KEEPS, type Join, type Replaced } from './join-choice.js';
@@ -18,7 +19,7 @@ export function readJoins(value: unknown, field: string, items: readonly { reado
 
 function readJoin(value: unknown, field: string): Join {
   const j = object(value, field);
-  onlyFields(j, ['id', 'before', 'after', 'into', 'outOf', 'hold', 'peak', 'ease', 'keeps', 'spare', 'matched', 'replaced'], field);
+  onlyFields(j, ['id', 'before', 'after', 'into', 'outOf', 'hold', 'peak', 'ease', 'keeps', 'spare', 'matched', 'blur', 'replaced'], field);
   const number = (name: string) => finite(j[name], `${field}.${name}`);
   const replaced = object(j['replaced'], `${field}.replaced`);
   onlyFields(replaced, ['before', 'after'], `${field}.replaced`);
@@ -34,6 +35,7 @@ function readJoin(value: unknown, field: string): Join {
     keeps: oneOf(j['keeps'], JOIN_KEEPS, `${field}.keeps`),
     spare: number('spare'),
     matched: j['matched'] === null ? null : number('matched'),
+    blur: j['blur'] === null ? null : readBlur(j['blur'], `${field}.blur`),
     replaced: { before: readReplaced(replaced['before'], `${field}.replaced.before`), after: readReplaced(replaced['after'], `${field}.replaced.after`) },
   };
   checkJoin(join, field);

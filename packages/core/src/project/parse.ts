@@ -25,6 +25,7 @@ import { readJoins } from '../join/read-join.js';
 import type { BeatGrid } from '../beats/grid.js';
 import { checkSound } from './sounds.js';
 import { checkDepth } from '../group/inside.js';
+import { NO_BLUR, readBlur } from '../blur/blur.js';
 import { checkFraming, FITS, type Framing } from '../framing/framing.js';
 import { array, boolean, finite, object, oneOf, onlyFields, readId, string, unique, whole } from './read.js';
 
@@ -86,14 +87,22 @@ function withFramings(document: Record<string, unknown>): Record<string, unknown
   return { ...document, reel: { ...reel, items, range: null } };
 }
 
-/** Version 7 has joins of neighbouring clips, inside groups too. */
+/** Version 7 has joins of neighbouring clips and motion blur, inside groups too. */
 function withJoins(document: Record<string, unknown>): Record<string, unknown> {
   const reel = object(document['reel'], 'reel');
+  const items = (value: unknown, field: string) =>
+    array(value, field).map((each, i) => {
+      const item = object(each, `${field}[${i}]`);
+      return item['kind'] === 'clip' ? { ...item, blur: null } : item;
+    });
   const sources = array(document['sources'], 'sources').map((value, i) => {
     const source = object(value, `sources[${i}]`);
-    return source['bound'] === undefined ? source : { ...source, bound: { ...object(source['bound'], `sources[${i}].bound`), joins: [] } };
+    if (source['bound'] === undefined) return source;
+    const field = `sources[${i}].bound`;
+    const bound = object(source['bound'], field);
+    return { ...source, bound: { ...bound, items: items(bound['items'], `${field}.items`), joins: [] } };
   });
-  return { ...document, sources, reel: { ...reel, joins: [] } };
+  return { ...document, sources, reel: { ...reel, blur: NO_BLUR, items: items(reel['items'], 'reel.items'), joins: [] } };
 }
 
 /** Lifts a document to version `target`, one version at a time. Throws `InvalidInput` for a newer or unknown version. */
@@ -126,7 +135,7 @@ export function parseProject(value: unknown): Project {
     bound === undefined ? source : { ...source, bound: readBound(bound, `sources[${i}].bound`, unbound) },
   );
   const reel = object(document['reel'], 'reel');
-  onlyFields(reel, ['rate', 'width', 'height', 'method', 'temper', 'items', 'cues', 'sounds', 'joins', 'range'], 'reel');
+  onlyFields(reel, ['rate', 'width', 'height', 'method', 'temper', 'blur', 'items', 'cues', 'sounds', 'joins', 'range'], 'reel');
   const sounds = array(reel['sounds'], 'reel.sounds', 1000).map((sound, i) => readSound(sound, `reel.sounds[${i}]`));
   unique(sounds, 'reel.sounds');
   const cues = array(reel['cues'], 'reel.cues', 1_000_000).map((c, i) => readCue(c, `reel.cues[${i}]`, sounds));
@@ -142,6 +151,7 @@ export function parseProject(value: unknown): Project {
       height: whole(reel['height'], 'reel.height', 2, 16384),
       method: oneOf(reel['method'], METHODS, 'reel.method'),
       temper: readTemper(reel['temper'], 'reel.temper'),
+      blur: readBlur(reel['blur'], 'reel.blur'),
       items,
       cues,
       sounds,
@@ -280,7 +290,7 @@ function readItem(value: unknown, field: string, sources: readonly KnownSource[]
     onlyFields(item, ['kind', 'id', 'frames'], field);
     return { kind: 'gap', id, frames: whole(item['frames'], `${field}.frames`, 1, 1e9) };
   }
-  onlyFields(item, ['kind', 'id', 'name', 'sourceId', 'map', 'method', 'temper', 'reachMethods', 'mends', 'end', 'ties', 'locks', 'limits', 'versions', 'pin', 'fills', 'framing'], field); // prettier-ignore
+  onlyFields(item, ['kind', 'id', 'name', 'sourceId', 'map', 'method', 'temper', 'reachMethods', 'mends', 'end', 'ties', 'locks', 'limits', 'versions', 'pin', 'fills', 'framing', 'blur'], field); // prettier-ignore
   const sourceId = readId(item['sourceId'], `${field}.sourceId`);
   const source = sources.find((s) => s.id === sourceId);
   if (!source) throw new InvalidInput(`${field}.sourceId`, `"${sourceId}" is not among the sources`);
@@ -303,6 +313,7 @@ function readItem(value: unknown, field: string, sources: readonly KnownSource[]
     pin: item['pin'] === null ? null : readPin(item['pin'], `${field}.pin`, cues),
     fills: boolean(item['fills'], `${field}.fills`),
     framing: item['framing'] === null ? null : readFraming(item['framing'], `${field}.framing`),
+    blur: item['blur'] === null ? null : readBlur(item['blur'], `${field}.blur`),
   };
 }
 

@@ -10,6 +10,7 @@ import { usableFrames, type Skips } from '../repeats/skip.js';
 import type { TimeMap } from '../time-map/time-map.js';
 import type { BeatGrid } from '../beats/grid.js';
 import type { Framing } from '../framing/framing.js';
+import { NO_BLUR, type Blur } from '../blur/blur.js';
 import type { Join } from '../join/join-choice.js';
 
 /** The version of the document this code writes; older ones are migrated when read. */
@@ -132,6 +133,8 @@ export interface Clip {
   readonly fills: boolean;
   /** How its picture lies in the reel's; without one it is fitted in. */
   readonly framing: Framing | null;
+  /** Its motion blur; none: as the reel says. */
+  readonly blur: Blur | null;
 }
 
 export interface Gap {
@@ -149,6 +152,8 @@ export interface Reel {
   /** How in-betweens are made where a clip does not say. */
   readonly method: Method;
   readonly temper: FlowTemper;
+  /** Motion blur where a clip does not say. */
+  readonly blur: Blur;
   readonly items: readonly ReelItem[];
   readonly cues: readonly Cue[];
   readonly sounds: readonly Sound[];
@@ -176,7 +181,7 @@ export function emptyProject(rate: Rate, width = 1280, height = 720): Project {
   return {
     format: 'idle-bend-project',
     version: PROJECT_VERSION,
-    reel: { rate, width, height, method: 'step', temper: EVEN_TEMPER, items: [], cues: [], sounds: [], joins: [], range: null },
+    reel: { rate, width, height, method: 'step', temper: EVEN_TEMPER, blur: NO_BLUR, items: [], cues: [], sounds: [], joins: [], range: null },
     sources: [],
   };
 }
@@ -200,6 +205,7 @@ export function plainClip(id: string, source: Source, reelRate: Rate, first = 0,
     pin: null,
     fills: false,
     framing: null,
+    blur: null,
   };
 }
 
@@ -243,6 +249,7 @@ export function clipSlope(project: Project, clip: Clip): number {
 export interface MadeAs {
   readonly method?: Method | undefined;
   readonly temper?: FlowTemper | undefined;
+  readonly blur?: Blur | undefined;
 }
 
 /** The way a clip's in-betweens are made, reaches and mends apart. */
@@ -261,6 +268,24 @@ export function makingOf(project: Project, clip: Clip, madeAs: MadeAs = {}): Mak
   }));
   return { method: methodOf(project, clip, madeAs), temper: temperOf(project, clip, madeAs), stretches, mends: clip.mends };
 }
+
+/** The motion blur of a clip at its frame t: of a join where it ramps, else its own, its group's, the reel's. */
+export function blurOf({ reel }: Project, clip: Clip, t: number, madeAs: MadeAs = {}): Blur {
+  const joined = reel.joins.find((join) => join.blur && inRamp(join, clip, t));
+  return joined?.blur ?? clip.blur ?? madeAs.blur ?? reel.blur;
+}
+
+const inRamp = ({ before, after, into, outOf }: Join, { id, map }: Clip, t: number): boolean =>
+  (before === id && t >= map.vertices.at(-1)!.t - into) || (after === id && t < outOf);
+
+/** Whether any clip may be blurred. */
+export const usesBlur = (project: Project): boolean =>
+  [
+    project.reel.blur,
+    ...allClips(project).map(({ blur }) => blur),
+    ...project.reel.joins.map(({ blur }) => blur),
+    ...project.sources.flatMap(({ bound }) => bound?.joins.map(({ blur }) => blur) ?? []),
+  ].some((blur) => blur && blur.kind !== 'none');
 
 /** A reel item with its place: it covers timeline frames start … start+frames−1. */
 export interface PlacedItem {

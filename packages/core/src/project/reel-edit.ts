@@ -10,6 +10,7 @@ import { settleJoins } from '../join/standing.js';
 import type { Join, Replaced } from '../join/join-choice.js';
 import { settleGroups } from '../group/settle.js';
 import { checkDepth } from '../group/inside.js';
+import { checkBlur, type Blur } from '../blur/blur.js';
 import { checkFraming, type Framing } from '../framing/framing.js';
 import { updateClip, withMap } from './edit.js';
 import { pinnedFrame, placeItems, placeOf, plainClip, sourceOf, type Clip, type Project, type ReelItem, type Source, type Stretch } from './project.js';
@@ -63,7 +64,7 @@ export function replaceClip(project: Project, clipId: string, sourceId: string):
   const plain = plainClip(clipId, source, project.reel.rate);
   const own = clipFrameCount(plain.map, usableFrames(source));
   const map = clip.fills ? fitDuration(plain.map, placed.frames) : own > placed.frames ? splitMap(plain.map, placed.frames)[0] : plain.map;
-  const changed = replaced(project, clipId, [{ ...plain, map, pin: clip.pin, fills: clip.fills, framing: clip.framing }]);
+  const changed = replaced(project, clipId, [{ ...plain, map, pin: clip.pin, fills: clip.fills, framing: clip.framing, blur: clip.blur }]);
   checkDepth(changed);
   return changed;
 }
@@ -152,6 +153,18 @@ export function setFills(project: Project, clipId: string, fills: boolean): Proj
 export function setFraming(project: Project, clipId: string, framing: Framing | null): Project {
   if (framing) checkFraming(framing);
   return updateClip(project, clipId, (clip) => ({ ...clip, framing }));
+}
+
+/** How a clip's motion is blurred; null: as the reel says. */
+export function setClipBlur(project: Project, clipId: string, blur: Blur | null): Project {
+  if (blur) checkBlur(blur);
+  return updateClip(project, clipId, (clip) => ({ ...clip, blur }));
+}
+
+/** How motion is blurred where no clip says otherwise. */
+export function setReelBlur(project: Project, blur: Blur): Project {
+  checkBlur(blur);
+  return { ...project, reel: { ...project.reel, blur } };
 }
 
 /** The stretch of the reel that is played round and can be rendered alone, or none. Throws `InvalidInput` for an empty one. */

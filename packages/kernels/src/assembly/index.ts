@@ -1,6 +1,7 @@
 // The pixel kernels, AssemblyScript with SIMD. Addresses are byte offsets into the imported memory.
 export { blend8, blend16 } from './blend';
 export { yuv420ToRgba } from './colour';
+export { smear, gathered } from './smear';
 export { widen8, widen16, halve, slopes } from './flow/image';
 export { searchPatches, searchAfar, scanPatches } from './flow/inverse-search';
 export { spread, inherit, even } from './flow/spread';

@@ -2,6 +2,7 @@ const PAGE = 65536;
 
 /** Hands out stretches of one WebAssembly memory, one after another; everything is given back at once. */
 export class Arena {
+  static readonly FIRST = PAGE;
   readonly memory = new WebAssembly.Memory({ initial: 1, maximum: 32768 });
   private next = PAGE;
 

@@ -6,7 +6,7 @@ import { useRoughSpots } from '../motion.ts';
 import { AdviceList } from './advice-list.tsx';
 import { letGo } from './choice.tsx';
 import { ClipBetween } from './clip-between.tsx';
-import { ClipFraming } from './clip-framing.tsx';
+import { ClipPicture } from './clip-picture.tsx';
 import { ClipMore } from './clip-more.tsx';
 import { ClipPlace } from './clip-place.tsx';
 import { ClipShapes } from './clip-shapes.tsx';
@@ -17,11 +17,11 @@ import { Panel } from './panel.tsx';
 
 const PAGES = [
   { value: 'speed', text: 'Speed', page: ClipSpeed },
-  { value: 'between', text: 'In-betweens', page: ClipBetween },
+  { value: 'between', text: 'Frames', page: ClipBetween },
   { value: 'shapes', text: 'Shapes', page: ClipShapes },
   { value: 'more', text: 'Holds', page: ClipMore },
   { value: 'place', text: 'Place', page: ClipPlace },
-  { value: 'framing', text: 'Framing', page: ClipFraming },
+  { value: 'framing', text: 'Picture', page: ClipPicture },
   { value: 'versions', text: 'Compare', page: ClipVersions },
 ] as const;
 

@@ -27,6 +27,7 @@ import { activate, speedMeasure, type BenchClip } from '../bench-store.ts';
 import { attempt } from '../edits.ts';
 import { changeJoin, matchJoin, takeOffHere, type Motions } from '../joins.ts';
 import { useMotion, useMotions } from '../motion.ts';
+import { BlurFields } from './blur-fields.tsx';
 import { Choice } from './choice.tsx';
 import { Note, Panel } from './panel.tsx';
 import { TypedField } from './typed-field.tsx';
@@ -72,6 +73,12 @@ export function JoinPanel({ bench, clipId }: { bench: BenchClip; clipId: string 
         />
         <Choice label={pinned ? 'Keeps (the cut is pinned)' : 'Keeps'} value={join.keeps} options={KEEPS} choose={(keeps) => attempt(() => set({ keeps }))} />
       </div>
+      <BlurFields
+        label="Motion blur of the ramps"
+        blur={join.blur}
+        inherits={{ text: 'the clips’', title: 'As the clips have it' }}
+        set={(blur) => set({ blur })}
+      />
       <Fits project={project} before={before} after={after} motions={motions} />
     </Panel>
   );

@@ -5,6 +5,7 @@ import {
   parseRate,
   parseTimecode,
   reelFrames,
+  setReelBlur,
   setReelRange,
   setReelRate,
   setReelSize,
@@ -19,6 +20,7 @@ import { select, useBench, type BenchClip } from '../bench-store.ts';
 import { CUE_FORMATS, saveCues, takeCues } from '../cue-files.ts';
 import { attempt } from '../edits.ts';
 import { clearReelRange, toggleReelLoop } from '../reel-range.ts';
+import { BlurFields } from './blur-fields.tsx';
 import { Note, Panel } from './panel.tsx';
 import { TypedField } from './typed-field.tsx';
 
@@ -78,6 +80,7 @@ export function ReelPanel({ bench: { project } }: { bench: BenchClip }) {
           </button>
         ))}
       </div>
+      <BlurFields label="Motion blur of all clips" blur={project.reel.blur} set={(blur) => blur && put((before) => setReelBlur(before, blur))} />
       <Range project={project} />
       <Cues project={project} />
       {tried && <Account project={project} rate={tried} leave={() => setTried(undefined)} />}

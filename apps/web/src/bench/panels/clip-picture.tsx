@@ -1,0 +1,21 @@
+import { setClipBlur } from '@idle-bend/core';
+import { edit } from '../../shell/project-store.ts';
+import type { BenchClip } from '../bench-store.ts';
+import { BlurFields } from './blur-fields.tsx';
+import { ClipFraming } from './clip-framing.tsx';
+
+/** What is done to the clip's picture beside its speed: how it lies in the reel's, and how its motion is blurred. */
+export function ClipPicture({ bench }: { bench: BenchClip }) {
+  const { clip } = bench;
+  return (
+    <>
+      <ClipFraming bench={bench} />
+      <BlurFields
+        label="Motion blur"
+        blur={clip.blur}
+        inherits={{ text: 'the reel’s', title: 'As the reel says' }}
+        set={(blur) => edit((project) => setClipBlur(project, clip.id, blur))}
+      />
+    </>
+  );
+}
