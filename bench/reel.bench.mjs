@@ -130,6 +130,7 @@ function solving() {
       cues: [],
       sounds: [{ ...MUSIC, footageId: 'x' }],
       blur: { kind: 'none' },
+      ceiling: null,
       joins: [],
       range: null,
       items: Array.from({ length: 200 }, (_, i) => plainClip(`c${i}`, sources[i % 20], reelRate)),

@@ -2,6 +2,7 @@ import { writeFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
 import {
   constantClip,
+  constantMap,
   END_CHOICES,
   fittedClip,
   InvalidInput,
@@ -15,10 +16,13 @@ import {
   speakRate,
   stepOf,
   WIDEST_ANGLE,
+  type ConstantClip,
   type Rational,
+  type TimeMap,
 } from '@idle-bend/core';
 import { CODECS, findSkips, openSource, outputKind, writeClip } from '@idle-bend/media';
 import { describePlan, LEVELS, planConstant, planMap, type ClipPlan } from '@idle-bend/pipeline';
+import { laySound } from './clip-sound.js';
 import { agreedRate, readMap } from './map.js';
 import {
   choiceOption,
@@ -49,7 +53,7 @@ const OPTIONS: Readonly<Record<string, OptionKind>> = {
   'read-as': { type: 'string', help: 'RATE  take the source to have this rate' },
   level: { type: 'string', help: 'quick|default|best  quality of Flow’s in-betweens; default without it' },
   shutter: { type: 'string', help: 'DEG  motion blur of a shutter of 0 to 720 degrees, for what speeding up took away' },
-  sound: { type: 'string', help: 'none  this version leaves sound out' },
+  sound: { type: 'string', help: 'follow|keep|none  its pitch follows the speed, or stays; follow without it' },
   size: { type: 'string', help: 'WxH  of the output' },
   codec: { type: 'string', help: CODECS.join('|') },
   threads: { type: 'string', help: 'N  threads for decoding, encoding and Flow; all without it' },
@@ -70,7 +74,7 @@ export const retime = {
     if (text(values, 'map') !== undefined)
       for (const name of AGAINST_MAP) if (values[name] !== undefined) throw new UsageError(`--${name} and --map exclude each other`);
     if (values['speed'] !== undefined && values['fit'] !== undefined) throw new UsageError('--speed and --fit exclude each other');
-    choiceOption(values, 'sound', ['none'], ['follow', 'keep']);
+    const sound = choiceOption(values, 'sound', ['follow', 'keep', 'none'] as const) ?? 'follow';
     const kind = outputKind(out, text(values, 'codec'));
     const method = choiceOption(values, 'frames', METHODS) ?? 'step';
     const level = choiceOption(values, 'level', LEVELS);
@@ -89,7 +93,6 @@ export const retime = {
     const { grid } = source.index;
     if (grid.variable)
       progress(`${source.facts.name} has a variable rate; its frames are laid on ${speakRate(grid.rate)} fps (${grid.held} held, ${grid.dropped} left out)`);
-    if (source.facts.sound && values['sound'] === undefined) progress('sound is left out in this version (--sound none says so)');
     // Motion goes on past a repeat, so Flow leaves them out; what is held or blended shows the file as it is.
     const skips = method === 'flow' ? await findSkips(source) : null;
     if (skips) progress(`${skips.repeats.length} repeated frames of ${source.facts.name} are left out`);
@@ -97,19 +100,21 @@ export const retime = {
     const sourceRate = agreedRate(readAs, mapFile?.sourceRate, '--read-as') ?? grid.rate;
     const blur = shutter === undefined ? undefined : { blur: { ...PLAIN_SHUTTER, angle: shutter }, slope: naturalSlope(sourceRate, outputRate) };
     const choice = { sourceFrames: grid.frames, skips, making: plainMaking(method), end, ...(blur && { blur }) };
-    let plan: ClipPlan;
-    if (mapFile) plan = planMap(mapFile.map, mapFrameCount(mapFile.map), choice);
-    else plan = planOneSpeed(values, speed ?? rational(1n, 1n));
+    const planned = mapFile
+      ? { plan: planMap(mapFile.map, mapFrameCount(mapFile.map), choice), map: mapFile.map }
+      : planOneSpeed(values, speed ?? rational(1n, 1n));
+    const { plan } = planned;
 
-    function planOneSpeed(v: Values, ratio: Rational): ClipPlan {
+    function planOneSpeed(v: Values, ratio: Rational): { plan: ClipPlan; map: TimeMap } {
       const first = framesOption(v, 'in', grid.rate) ?? 0;
       const last = framesOption(v, 'out-point', grid.rate) ?? grid.frames - 1;
       const range = { first, last, frames: grid.frames };
       const reverse = v['reverse'] === true;
       const count = framesOption(v, 'fit', outputRate);
-      if (count !== undefined) return planConstant(fittedClip(range, count, reverse), choice);
+      const planned = (clip: ConstantClip) => ({ plan: planConstant(clip, choice), map: constantMap(clip) });
+      if (count !== undefined) return planned(fittedClip(range, count, reverse));
       const step = stepOf(ratio, sourceRate, outputRate);
-      return planConstant(constantClip(range, reverse ? rational(-step.num, step.den) : step), choice);
+      return planned(constantClip(range, reverse ? rational(-step.num, step.den) : step));
     }
 
     const stop = new AbortController();
@@ -128,6 +133,7 @@ export const retime = {
       },
       onConfidence: report === undefined ? undefined : (frame, confidence) => sure.set(frame, confidence),
     }); // prettier-ignore
+    if (source.facts.sound && sound !== 'none') await laySound(source, planned.map, outputRate, sound, out, kind, stop.signal);
     process.removeListener('SIGINT', interrupt);
     process.removeListener('SIGTERM', interrupt);
     if (report) await writeFile(report, JSON.stringify({ frames: describePlan(plan).map((f) => ({ ...f, ...doubt(sure.get(f.frame)) })) }));

@@ -3,7 +3,19 @@ import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { clipFrameCount, HARD, isInSource, parseMotion, positionAt, reverseMap, straightMap, type Method, type Project, type TimeMap } from '@idle-bend/core';
+import {
+  OWN_SOUND,
+  clipFrameCount,
+  HARD,
+  isInSource,
+  parseMotion,
+  positionAt,
+  reverseMap,
+  straightMap,
+  type Method,
+  type Project,
+  type TimeMap,
+} from '@idle-bend/core';
 import { H264, makeNumberedClip, numberIn, readNumbers } from '../../../packages/media/test/numbered-clip.js';
 import { RunningServer } from './running-server.js';
 
@@ -56,7 +68,7 @@ async function bending(map: TimeMap, method: Method = 'step', end: 'hold' | 'bla
       ...document.reel,
       width: 320,
       height: 192,
-      items: [{ kind: 'clip', id: 'c', name: 'c', sourceId: footage, map, method, end, temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, blur: null }], // prettier-ignore
+      items: [{ kind: 'clip', id: 'c', name: 'c', sourceId: footage, map, method, end, temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, blur: null, sound: OWN_SOUND }], // prettier-ignore
     },
   };
   await on.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'a' });

@@ -1,8 +1,9 @@
+import { spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { straightMap, HARD, PEAKS_PER_SECOND, type Project, type Sound } from '@idle-bend/core';
+import { OWN_SOUND, plainClip, straightMap, type ClipSound, HARD, PEAKS_PER_SECOND, type Project, type Sound } from '@idle-bend/core';
 import { beatsAt, rockOn } from '../../../packages/core/src/beats/test-drums.js';
 import { firstLoud, leftChannel, makeDrumFile } from '../../../packages/media/test/drum-file.js';
 import { H264, makeNumberedClip, readNumbers } from '../../../packages/media/test/numbered-clip.js';
@@ -90,8 +91,8 @@ describe('sounds on a reel', () => {
         range,
         cues: [{ id: 'pinned', frame: 30, name: '', beat: null }],
         items: [
-          { kind: 'clip', id: 'a', name: 'a', sourceId: picture, map: { ...straightMap(40, 0, 40), bends: [HARD, HARD] }, method: 'step', end: 'hold', temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, blur: null }, // prettier-ignore
-          { kind: 'clip', id: 'b', name: 'b', sourceId: picture, map: { ...straightMap(30, 0, 30), bends: [HARD, HARD] }, method: 'step', end: 'hold', temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [], pin: 'pinned', fills: false, framing: null, blur: null }, // prettier-ignore
+          { kind: 'clip', id: 'a', name: 'a', sourceId: picture, map: { ...straightMap(40, 0, 40), bends: [HARD, HARD] }, method: 'step', end: 'hold', temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, blur: null, sound: OWN_SOUND }, // prettier-ignore
+          { kind: 'clip', id: 'b', name: 'b', sourceId: picture, map: { ...straightMap(30, 0, 30), bends: [HARD, HARD] }, method: 'step', end: 'hold', temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [], pin: 'pinned', fills: false, framing: null, blur: null, sound: OWN_SOUND }, // prettier-ignore
         ],
       },
     };
@@ -140,5 +141,67 @@ describe('sounds on a reel', () => {
   test('keep their footage from being removed', async () => {
     const { footage } = await laid({}, 'mkv');
     expect(await server.send('DELETE', `/api/footage/${footage}`)).toMatchObject({ status: 409, body: { message: expect.stringMatching(/heard on the reel as "one"/) } }); // prettier-ignore
+  });
+});
+
+describe('the sound of the clips', () => {
+  /** A second of it: 1000 Hz at half scale, under numbered pictures. */
+  const filmed = async () => {
+    const silent = await makeNumberedClip({ file: at('unheard.mp4'), frames: 96, rate: '24', options: H264 });
+    const file = at('heard.mp4');
+    const { status } = spawnSync('ffmpeg', ['-v', 'error', '-y', '-i', silent, '-f', 'lavfi', '-i', 'aevalsrc=0.5*sin(2*PI*1000*t):s=48000:d=4', '-map', '0:v', '-map', '1:a', '-c:v', 'copy', '-c:a', 'aac', '-b:a', '192k', file]); // prettier-ignore
+    expect(status).toBe(0);
+    return file;
+  };
+  const rate = { num: 24, den: 1 };
+  const pitch = (samples: Float32Array) => (samples.reduce((n, v, i) => n + (i > 0 && samples[i - 1]! < 0 && v >= 0 ? 1 : 0), 0) / samples.length) * 48000;
+  const most = (samples: Float32Array) => samples.reduce((a, b) => Math.max(a, Math.abs(b)), 0);
+
+  const rendered = async (sound: Partial<ClipSound>, change: Partial<Project['reel']> = {}) => {
+    const { id, version, document, footage } = await withSound(await filmed());
+    const source = { id: footage, name: 'heard', frames: 96, nativeRate: rate, readAs: rate, moments: [], skips: null };
+    // Half as fast for two seconds, then twice as fast.
+    const map = { vertices: [{ t: 0, s: 0 }, { t: 48, s: 24 }, { t: 72, s: 72 }], bends: [HARD, HARD, HARD] }; // prettier-ignore
+    const clip = { ...plainClip('c', source, rate), map, sound: { ...OWN_SOUND, ...sound } };
+    const changed: Project = { ...document, sources: [source], reel: { ...document.reel, rate, width: 320, height: 192, items: [clip], ...change } };
+    expect(await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'a' })).toMatchObject({ status: 200 });
+    await server.prepared(id, footage);
+    const asked = (await server.send('POST', `/api/projects/${id}/renders`, { container: 'mkv' })).body;
+    const done = await server.until(
+      async () => (await server.get<any[]>(`/api/projects/${id}/renders`)).body.find((r) => r.id === asked.id),
+      (r) => !['queued', 'running'].includes(r.status),
+    );
+    expect(done).toMatchObject({ status: 'done', problem: null });
+    const file = at('clips.mkv');
+    writeFileSync(file, Buffer.from(await (await fetch(`${server.url}/api/renders/${asked.id}/file`)).arrayBuffer()));
+    return { render: done, file };
+  };
+
+  test('falls and rises with the speed, exactly as long as the picture; its loudness is told', async () => {
+    const { render, file } = await rendered({});
+    const samples = leftChannel(file);
+    expect(samples.length).toBe(3 * 48000);
+    expect(pitch(samples.subarray(9600, 86_400))).toBeCloseTo(500, -1);
+    expect(pitch(samples.subarray(105_600, 134_400))).toBeCloseTo(2000, -1);
+    // One channel at −6 dBFS is −9 on each of two; a sine there on both is near −9 LUFS (K weighting lifts it above 1 kHz).
+    expect(render.loudness.integrated).toBeGreaterThan(-11);
+    expect(render.loudness.integrated).toBeLessThan(-6);
+    expect(render.loudness.peak).toBeGreaterThan(-9.1);
+    expect(render.loudness.peak).toBeLessThan(-7.5);
+  });
+
+  test('or keeps its pitch, or is not heard', async () => {
+    const samples = leftChannel((await rendered({ mode: 'keep' })).file);
+    expect(pitch(samples.subarray(9600, 86_400))).toBeCloseTo(1000, -2);
+    expect(pitch(samples.subarray(105_600, 134_400))).toBeCloseTo(1000, -2);
+    const { render } = await rendered({ mode: 'mute' });
+    expect(render.loudness).toBeNull();
+  });
+
+  test('is held under a true peak only when asked', async () => {
+    expect(most(leftChannel((await rendered({ gain: 8 })).file))).toBeGreaterThan(0.85);
+    const { render, file } = await rendered({ gain: 8 }, { ceiling: -6 });
+    expect(render.loudness.peak).toBeLessThanOrEqual(-5.7);
+    expect(most(leftChannel(file))).toBeGreaterThan(0.45);
   });
 });

@@ -20,3 +20,5 @@ export * from './look-at-motion.js';
 export * from './repeats.js';
 export * from './read-sound.js';
 export * from './mix-sounds.js';
+export * from './clip-sounds.js';
+export * from './loudness.js';

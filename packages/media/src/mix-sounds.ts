@@ -1,11 +1,12 @@
 import { rename, rm } from 'node:fs/promises';
-import { frameToSeconds, reelFrames, type Project, type Sound, type Stretch } from '@idle-bend/core';
+import { frameToSeconds, reelFrames, SOUND_RATE, type Project, type Sound, type Stretch } from '@idle-bend/core';
+import { writeClipSounds, type MediaFiles } from './clip-sounds.js';
 import { collect, safeInput } from './ffmpeg.js';
 import type { OutputKind } from './encoder.js';
 import { MediaError } from './media-error.js';
 
 /** What the reel's sounds are mixed at. */
-export const MIX_RATE = 48000;
+const MIX_RATE = SOUND_RATE;
 
 const CODECS: Readonly<Record<string, readonly string[]>> = {
   mp4: ['-c:a', 'aac', '-b:a', '256k'],
@@ -41,41 +42,63 @@ function filterOf(sound: Sound, index: number, seconds: number): string | undefi
   return `[${index}:a:0]${steps.join(',')}[s${index}]`;
 }
 
+/** Above this rate peaks between samples are seen well enough (ITU-R BS.1770-4, annex 2, asks for four times 48 kHz). */
+const PEAK_RATE = 4 * MIX_RATE;
+
+/** Holds the whole down to a true peak, dBTP. */
+const held = (ceiling: number) => `aresample=${PEAK_RATE},alimiter=limit=${10 ** (ceiling / 20)}:level=0:latency=1,aresample=${MIX_RATE}`;
+
 /**
- * Lays the reel's sounds under a rendered picture, exactly as long as it; of a `stretch` of the reel, the sound of that. `files` has the media behind each sound's `footageId`.
- * The picture is copied as it is; the file is replaced when all is done. Nothing happens without sounds, or where
- * the container has none (numbered pictures). Throws `MediaError`.
+ * Lays what is heard of the reel, the clips' own sounds and those beside them, under a rendered picture, exactly as long as it; of a
+ * `stretch` of the reel, the sound of that. All is summed in floating point. `files` has the media behind each source and each sound's
+ * `footageId`. The picture is copied as it is; the file is replaced when all is done. False, and nothing happens, where nothing is heard,
+ * or the container has no sound (numbered pictures). Throws `MediaError`.
  */
 export async function mixSounds(
   project: Project,
-  files: Readonly<Record<string, { readonly file: string; readonly name: string }>>,
+  files: MediaFiles,
   video: string,
   { muxer }: OutputKind,
-  { signal, stretch }: { readonly signal?: AbortSignal; readonly stretch?: Stretch | null } = {},
-): Promise<void> {
+  { signal, stretch = null }: { readonly signal?: AbortSignal; readonly stretch?: Stretch | null } = {},
+): Promise<boolean> {
   const codec = CODECS[muxer];
   const end = Math.min(stretch?.to ?? Infinity, reelFrames(project));
   const seconds = frameToSeconds(end, project.reel.rate);
   const first = Math.round(frameToSeconds(stretch?.from ?? 0, project.reel.rate) * MIX_RATE);
+  if (!codec) return false;
   const sounds = project.reel.sounds.filter((sound) => heard(sound, seconds));
-  if (!codec || sounds.length === 0) return;
-  const inputs = sounds.flatMap(({ footageId, name }) => {
-    const media = files[footageId];
-    if (!media) throw new MediaError(`The footage behind the sound "${name}" is not in this project any more.`);
-    return safeInput(media.file);
-  });
-  const filters = sounds.map((sound, i) => filterOf(sound, i + 1, seconds)!);
-  const names = sounds.map((_, i) => `[s${i + 1}]`).join('');
-  const samples = Math.round(seconds * MIX_RATE);
-  const mix = `${names}amix=inputs=${sounds.length}:normalize=0:duration=longest,apad=whole_len=${samples},atrim=start_sample=${first}:end_sample=${samples},asetpts=PTS-STARTPTS,alimiter=limit=0.98:level=0:latency=1[out]`;
-  const part = `${video}.sound`;
-  const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(video), ...inputs, '-filter_complex', [...filters, mix].join(';'), '-map', '0:v', '-map', '[out]', '-c:v', 'copy', ...codec, ...(muxer === 'mp4' || muxer === 'mov' ? ['-movflags', '+faststart'] : []), '-f', muxer, `file:${part}`]; // prettier-ignore
-  const explain = (complaint: string) => `The sounds could not be laid under the picture: ${complaint.trim().split('\n').pop()}.`;
+  const [part, clips] = [`${video}.sound`, `${video}.clips`];
   try {
+    const own = await writeClipSounds(project, files, clips, stretch, signal);
+    if (!own && sounds.length === 0) return false;
+    const inputs = sounds.flatMap(({ footageId, name }) => {
+      const media = files[footageId];
+      if (!media) throw new MediaError(`The footage behind the sound "${name}" is not in this project any more.`);
+      return safeInput(media.file);
+    });
+    const samples = Math.round(seconds * MIX_RATE);
+    const filters = sounds.map((sound, i) => filterOf(sound, i + 1, seconds)!);
+    const names = sounds.map((_, i) => `[s${i + 1}]`);
+    if (own) {
+      inputs.push('-f', 'f32le', '-ar', String(MIX_RATE), '-ac', '2', '-i', `file:${clips}`);
+      filters.push(`[${sounds.length + 1}:a:0]adelay=${first}S:all=1[own]`);
+      names.push('[own]');
+    }
+    const { ceiling } = project.reel;
+    const mix = [
+      `${names.join('')}amix=inputs=${names.length}:normalize=0:duration=longest`,
+      `apad=whole_len=${samples}`,
+      `atrim=start_sample=${first}:end_sample=${samples}`,
+      'asetpts=PTS-STARTPTS',
+      ...(ceiling === null ? [] : [held(ceiling), `atrim=end_sample=${samples - first}`]),
+    ].join(',');
+    const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(video), ...inputs, '-filter_complex', [...filters, `${mix}[out]`].join(';'), '-map', '0:v', '-map', '[out]', '-c:v', 'copy', ...codec, ...(muxer === 'mp4' || muxer === 'mov' ? ['-movflags', '+faststart'] : []), '-f', muxer, `file:${part}`]; // prettier-ignore
+    const explain = (complaint: string) => `The sounds could not be laid under the picture: ${complaint.trim().split('\n').pop()}.`;
     await collect('ffmpeg', args, { seconds: 600 + 10 * seconds, explain, ...(signal && { signal }) });
     await rename(part, video);
-  } catch (error) {
+    return true;
+  } finally {
     await rm(part, { force: true });
-    throw error;
+    await rm(clips, { force: true });
   }
 }

@@ -1,4 +1,5 @@
 import { basename } from 'node:path';
+import { TWO_CHANNELS } from './clip-sounds.js';
 import { collect, safeInput } from './ffmpeg.js';
 import { MediaError } from './media-error.js';
 import { probe, type MediaFacts } from './probe.js';
@@ -52,6 +53,6 @@ async function decodeMono(file: string, name: string, stream: string, rate: numb
 export async function writeSoundProxy(file: string, facts: MediaFacts, out: string, signal?: AbortSignal): Promise<void> {
   if (!facts.sound) throw new MediaError(`${facts.name} has no sound.`);
   const explain = () => `${facts.name}: its sound cannot be decoded; it may be damaged.`;
-  const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(file), '-map', `0:${facts.sound.stream}`, '-ac', '2', '-ar', '48000', '-c:a', 'flac', '-sample_fmt', 's16', '-f', 'flac', `file:${out}`]; // prettier-ignore
+  const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(file), '-map', `0:${facts.sound.stream}`, '-af', TWO_CHANNELS.join(','), '-c:a', 'flac', '-sample_fmt', 's16', '-f', 'flac', `file:${out}`]; // prettier-ignore
   await collect('ffmpeg', args, { seconds: 1800, explain, ...(signal && { signal }) });
 }

@@ -282,7 +282,7 @@ export class FootageStore implements OnApplicationBootstrap {
       );
       this.jobs.set(row.id, job);
       try {
-        const health = await job.result;
+        const { health } = await job.result;
         await FootageRow.update({ status: 'ready', problem: null, health: health ? JSON.stringify(health) : null }, { where });
         const ready = await FootageRow.findOne({ where });
         if (ready) this.lookAtMotion(ready);

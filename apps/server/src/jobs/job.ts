@@ -1,5 +1,5 @@
 import { Worker } from 'node:worker_threads';
-import type { FlowLevel, Health, Rate } from '@idle-bend/core';
+import type { FlowLevel, Health, Loudness, Rate } from '@idle-bend/core';
 
 /** Where motion between frames is kept, and how much of it. */
 export interface MotionPlace {
@@ -26,24 +26,32 @@ export type Job =
 export type JobMessage =
   | { readonly kind: 'progress'; readonly done: number; readonly total: number }
   | { readonly kind: 'health'; readonly health: Health }
+  | { readonly kind: 'loudness'; readonly loudness: Loudness }
   | { readonly kind: 'done' }
   | { readonly kind: 'failed'; readonly message: string };
 
+/** What a job found: of a proxy's, how its pictures are; of a render's, how loud it is. */
+export interface JobFindings {
+  readonly health?: Health;
+  readonly loudness?: Loudness;
+}
+
 export interface RunningJob {
-  /** Resolves when the job is done, with what a proxy's job found in the pictures; rejects with its sentence when it failed or was cancelled. */
-  readonly result: Promise<Health | undefined>;
+  /** Resolves when the job is done, with what it found; rejects with its sentence when it failed or was cancelled. */
+  readonly result: Promise<JobFindings>;
   cancel(): void;
 }
 
 /** Runs one job in a thread of its own. */
 export function runJob(job: Job, onProgress: (done: number, total: number) => void): RunningJob {
   const worker = new Worker(new URL('./worker.js', import.meta.url), { workerData: job });
-  const result = new Promise<Health | undefined>((resolve, reject) => {
-    let health: Health | undefined;
+  const result = new Promise<JobFindings>((resolve, reject) => {
+    let found: JobFindings = {};
     worker.on('message', (message: JobMessage) => {
       if (message.kind === 'progress') onProgress(message.done, message.total);
-      else if (message.kind === 'health') health = message.health;
-      else if (message.kind === 'done') resolve(health);
+      else if (message.kind === 'health') found = { ...found, health: message.health };
+      else if (message.kind === 'loudness') found = { ...found, loudness: message.loudness };
+      else if (message.kind === 'done') resolve(found);
       else reject(new Error(message.message));
     });
     worker.once('error', reject);

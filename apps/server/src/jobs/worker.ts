@@ -6,6 +6,7 @@ import {
   filmstrip,
   FlowStore,
   lookAtMotion,
+  measureLoudness,
   mixSounds,
   motionReader,
   openSource,
@@ -87,7 +88,9 @@ try {
       store: new FlowStore(job.motion.folder, job.motion.mostBytes),
       stretch,
     });
-    await mixSounds(project, job.originals, job.file, outputKind(job.file), { signal: stop.signal, stretch });
+    const mixed = await mixSounds(project, job.originals, job.file, outputKind(job.file), { signal: stop.signal, stretch });
+    const loudness = mixed ? await measureLoudness(job.file, stop.signal) : undefined;
+    if (loudness) say({ kind: 'loudness', loudness });
   }
   say({ kind: 'done' });
 } catch (error) {

@@ -7,6 +7,7 @@ import {
   reelFrames,
   setReelRange,
   type FlowLevel,
+  type Loudness,
   type Project,
   type Render,
   type RenderContainer,
@@ -89,6 +90,7 @@ export class Renders implements OnApplicationBootstrap {
       document: JSON.stringify(document),
       frames,
       bytes: null,
+      loudness: null,
     });
     this.events.tell(projectId, { kind: 'renders' });
     this.enqueue(row);
@@ -138,8 +140,11 @@ export class Renders implements OnApplicationBootstrap {
       );
       this.running.set(row.id, job);
       try {
-        await job.result;
-        await RenderRow.update({ status: 'done', bytes: (await stat(file)).size }, { where: { id: row.id } });
+        const { loudness } = await job.result;
+        await RenderRow.update(
+          { status: 'done', bytes: (await stat(file)).size, loudness: loudness ? JSON.stringify(loudness) : null },
+          { where: { id: row.id } },
+        );
       } catch (error) {
         await rm(this.folder(row.id), { recursive: true, force: true });
         await RenderRow.update({ status: 'failed', problem: (error as Error).message }, { where: { id: row.id, status: 'running' } });
@@ -161,6 +166,7 @@ export class Renders implements OnApplicationBootstrap {
       problem: row.problem,
       frames: row.frames,
       bytes: row.bytes,
+      loudness: row.loudness ? (JSON.parse(row.loudness) as Loudness) : null,
       createdAt: (row.createdAt as Date).toISOString(),
       done: row.status === 'done' ? row.frames : (progress?.done ?? 0),
       secondsLeft: progress?.secondsLeft ?? null,

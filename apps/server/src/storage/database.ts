@@ -45,6 +45,12 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
       await context.query("UPDATE footage SET sound = 'waiting' WHERE facts LIKE '%\"sound\":{%'");
     },
   },
+  {
+    name: '005-loudness',
+    up: async ({ context }) => {
+      await context.getQueryInterface().addColumn('renders', 'loudness', DataTypes.TEXT);
+    },
+  },
 ];
 
 /**

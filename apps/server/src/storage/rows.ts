@@ -46,6 +46,8 @@ export class RenderRow extends Model {
   @Column(DataType.TEXT) declare document: string;
   @Column(DataType.INTEGER) declare frames: number;
   @Column(DataType.INTEGER) declare bytes: number | null;
+  /** How loud it is, as JSON text (see `Loudness`). */
+  @Column(DataType.TEXT) declare loudness: string | null;
 }
 
 @Table({ tableName: 'shapes' })

@@ -112,6 +112,16 @@ export type RenderPart = (typeof RENDER_PARTS)[number];
 export type RenderContainer = (typeof RENDER_CONTAINERS)[number];
 export type RenderStatus = 'queued' | 'running' | 'done' | 'failed' | 'cancelled';
 
+/** How loud a render is, by EBU R 128. */
+export interface Loudness {
+  /** LUFS, over the whole. */
+  readonly integrated: number;
+  /** LU. */
+  readonly range: number;
+  /** The highest true peak, dBTP. */
+  readonly peak: number;
+}
+
 export interface Render {
   readonly id: string;
   readonly fileName: string;
@@ -122,6 +132,8 @@ export interface Render {
   readonly problem: string | null;
   readonly frames: number;
   readonly bytes: number | null;
+  /** None before it is done, and where nothing is heard. */
+  readonly loudness: Loudness | null;
   readonly createdAt: string;
   readonly done: number;
   readonly secondsLeft: number | null;

@@ -2,6 +2,7 @@ import { InvalidInput } from '../errors.js';
 import { checkEase, type Ease } from '../time-map/ease.js';
 import { checkBlur, PLAIN_SHUTTER, type Blur } from '../blur/blur.js';
 import { FASTEST_SPEED, SLOWEST_SPEED } from '../time-map/edit.js';
+import { checkWhoosh, type Whoosh } from '../warp/whoosh.js';
 import type { TimeMap } from '../time-map/time-map.js';
 
 /** What stays when a clip is ramped: its place on the reel, or what it shows. */
@@ -26,6 +27,8 @@ export interface JoinChoice {
   readonly matched: number | null;
   /** Motion blur through both ramps; none: as the clips have it. */
   readonly blur: Blur | null;
+  /** Rushing air that goes with it. */
+  readonly whoosh: Whoosh | null;
 }
 
 /** What a join made of a clip's curve, and of what. */
@@ -47,7 +50,7 @@ export interface Join extends JoinChoice {
   readonly replaced: { readonly before: Replaced; readonly after: Replaced };
 }
 
-export const choiceOf = ({ into, outOf, hold, peak, ease, keeps, spare, matched, blur }: JoinChoice): JoinChoice => ({
+export const choiceOf = ({ into, outOf, hold, peak, ease, keeps, spare, matched, blur, whoosh }: JoinChoice): JoinChoice => ({
   into,
   outOf,
   hold,
@@ -57,9 +60,21 @@ export const choiceOf = ({ into, outOf, hold, peak, ease, keeps, spare, matched,
   spare,
   matched,
   blur,
+  whoosh,
 });
 
-export const PLAIN_JOIN: JoinChoice = { into: 16, outOf: 16, hold: 2, peak: 4, ease: 'soft', keeps: 'slot', spare: 0, matched: null, blur: PLAIN_SHUTTER };
+export const PLAIN_JOIN: JoinChoice = {
+  into: 16,
+  outOf: 16,
+  hold: 2,
+  peak: 4,
+  ease: 'soft',
+  keeps: 'slot',
+  spare: 0,
+  matched: null,
+  blur: PLAIN_SHUTTER,
+  whoosh: null,
+};
 
 /** The speeds at the cut. Matched by motion they share the difference, so that the picture goes equally far a frame on both sides. */
 export const peakSpeeds = ({ peak, matched }: JoinChoice): readonly [before: number, after: number] => {
@@ -68,7 +83,7 @@ export const peakSpeeds = ({ peak, matched }: JoinChoice): readonly [before: num
 };
 
 /** Throws `InvalidInput` naming what cannot be. */
-export function checkJoin({ into, outOf, hold, peak, ease, spare, matched, blur }: JoinChoice, field = 'join'): void {
+export function checkJoin({ into, outOf, hold, peak, ease, spare, matched, blur, whoosh }: JoinChoice, field = 'join'): void {
   for (const [name, value] of Object.entries({ into, outOf }))
     if (!(value >= 2 && value <= 10_000)) throw new InvalidInput(`${field}.${name}`, `${value} is not a length; write 2 to 10000 frames`);
   if (!(hold >= 0 && hold <= Math.min(into, outOf)))
@@ -77,6 +92,7 @@ export function checkJoin({ into, outOf, hold, peak, ease, spare, matched, blur 
   if (!(spare >= 0 && spare <= 1e6)) throw new InvalidInput(`${field}.spare`, `${spare} is not a number of frames`);
   if (matched !== null && !(matched >= 1e-3 && matched <= 1e3))
     throw new InvalidInput(`${field}.matched`, 'the motion of the two clips is too far apart to be matched');
+  if (whoosh) checkWhoosh(whoosh, `${field}.whoosh`);
   if (blur) checkBlur(blur, `${field}.blur`);
   checkEase(ease, `${field}.ease`);
 }

@@ -1,5 +1,6 @@
 import { array, finite, object, oneOf, onlyFields, readId, unique } from '../project/read.js';
 import { readMap } from '../project/read-map.js';
+import { readWhoosh } from '../warp/whoosh.js';
 import { InvalidInput } from '../errors.js';
 import { readBlur } from '../blur/blur.js';
 import { checkEase } from '../time-map/ease.js';
@@ -19,7 +20,7 @@ export function readJoins(value: unknown, field: string, items: readonly { reado
 
 function readJoin(value: unknown, field: string): Join {
   const j = object(value, field);
-  onlyFields(j, ['id', 'before', 'after', 'into', 'outOf', 'hold', 'peak', 'ease', 'keeps', 'spare', 'matched', 'blur', 'replaced'], field);
+  onlyFields(j, ['id', 'before', 'after', 'into', 'outOf', 'hold', 'peak', 'ease', 'keeps', 'spare', 'matched', 'blur', 'whoosh', 'replaced'], field);
   const number = (name: string) => finite(j[name], `${field}.${name}`);
   const replaced = object(j['replaced'], `${field}.replaced`);
   onlyFields(replaced, ['before', 'after'], `${field}.replaced`);
@@ -36,6 +37,7 @@ function readJoin(value: unknown, field: string): Join {
     spare: number('spare'),
     matched: j['matched'] === null ? null : number('matched'),
     blur: j['blur'] === null ? null : readBlur(j['blur'], `${field}.blur`),
+    whoosh: j['whoosh'] === null ? null : readWhoosh(j['whoosh'], `${field}.whoosh`),
     replaced: { before: readReplaced(replaced['before'], `${field}.replaced.before`), after: readReplaced(replaced['after'], `${field}.replaced.after`) },
   };
   checkJoin(join, field);

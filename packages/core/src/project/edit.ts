@@ -6,6 +6,7 @@ import { positionAt } from '../time-map/evaluate.js';
 import { joinMaps, splitMap } from '../time-map/split.js';
 import { CLOSEST_VERTICES, fittedMap, mapDuration, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
 import type { Method } from '../clip/sampling.js';
+import { checkClipSound, type ClipSound, type SoundMode } from '../warp/clip-sound.js';
 import { isGroup } from '../group/inside.js';
 import { clipInside, originOf } from '../group/moments-inside.js';
 import {
@@ -18,7 +19,6 @@ import {
   type Cue,
   type Moment,
   type Project,
-  type ReachMethod,
   type Source,
   type Tie,
 } from './project.js';
@@ -69,11 +69,16 @@ export function withMap(clip: Clip, map: TimeMap): Clip {
     const reach = followReach(clip.map, map, own.reach);
     return reach === undefined ? [] : [{ ...own, reach }];
   });
-  return { ...clip, map, locks: [...new Set(locks)].sort((a, b) => a - b), reachMethods: inOrder(reachMethods) };
+  const reaches = clip.sound.reaches.flatMap((own) => {
+    const reach = followReach(clip.map, map, own.reach);
+    return reach === undefined ? [] : [{ ...own, reach }];
+  });
+  const sound = { ...clip.sound, reaches: inOrder(reaches) };
+  return { ...clip, map, locks: [...new Set(locks)].sort((a, b) => a - b), reachMethods: inOrder(reachMethods), sound };
 }
 
 /** By reach, increasing; of several for one the first stays. */
-const inOrder = (methods: readonly ReachMethod[]): ReachMethod[] =>
+const inOrder = <T extends { readonly reach: number }>(methods: readonly T[]): T[] =>
   methods.filter(({ reach }, i) => methods.findIndex((m) => m.reach === reach) === i).sort((a, b) => a.reach - b.reach);
 
 /** Makes a reach's in-betweens another way than the clip's, or (null) as the clip's again. */
@@ -81,6 +86,23 @@ export function setReachMethod(project: Project, clipId: string, reach: number, 
   return updateClip(project, clipId, (clip) => {
     const others = clip.reachMethods.filter((m) => m.reach !== reach);
     return { ...clip, reachMethods: method ? inOrder([...others, { reach, method }]) : others };
+  });
+}
+
+/** Changes a clip's own sound. Throws `InvalidInput` for what cannot be. */
+export function setClipSound(project: Project, clipId: string, change: Partial<ClipSound>): Project {
+  return updateClip(project, clipId, (clip) => {
+    const sound = { ...clip.sound, ...change };
+    checkClipSound(sound);
+    return { ...clip, sound };
+  });
+}
+
+/** A reach is heard another way than the clip, or (null) as the clip again. */
+export function setReachSound(project: Project, clipId: string, reach: number, mode: SoundMode | null): Project {
+  return updateClip(project, clipId, (clip) => {
+    const others = clip.sound.reaches.filter((m) => m.reach !== reach);
+    return { ...clip, sound: { ...clip.sound, reaches: mode ? inOrder([...others, { reach, mode }]) : others } };
   });
 }
 
@@ -111,7 +133,16 @@ export function backToPlain(project: Project, clipId: string): Project {
     const within = (s: number) => Math.max(0, Math.min(frames - 1, s));
     const first = within(Math.round(shown.reduce((a, b) => Math.min(a, b))));
     const last = within(Math.max(first, Math.floor(shown.reduce((a, b) => Math.max(a, b)) + 1e-6), Math.ceil(clip.map.vertices.at(-1)!.s - 1)));
-    return { ...clip, map: plainMap(source, project.reel.rate, first, last), method: null, temper: null, reachMethods: [], mends: [], locks: [] };
+    return {
+      ...clip,
+      map: plainMap(source, project.reel.rate, first, last),
+      method: null,
+      temper: null,
+      reachMethods: [],
+      mends: [],
+      locks: [],
+      sound: { ...clip.sound, reaches: [] },
+    };
   });
 }
 
@@ -126,13 +157,15 @@ export function splitClip(project: Project, clipId: string, at: number, newId: s
   const kept = {
     locks: clip.locks.filter((i) => i < before.vertices.length - 1),
     reachMethods: clip.reachMethods.filter((m) => m.reach < before.vertices.length - 1),
+    sound: { ...clip.sound, fadeOut: 0, reaches: clip.sound.reaches.filter((m) => m.reach < before.vertices.length - 1) },
   };
   const first: Clip = { ...clip, ...kept, map: before, ties: clip.ties.filter(early), versions: [] };
   const moved = after.vertices.length - clip.map.vertices.length;
   const there = (i: number) => i >= 0 && i < after.vertices.length - 1;
   const locks = clip.locks.map((i) => i + moved).filter(there);
   const reachMethods = clip.reachMethods.map((m) => ({ ...m, reach: m.reach + moved })).filter((m) => there(m.reach));
-  const second: Clip = { ...clip, id: newId, map: after, locks, reachMethods, ties: clip.ties.filter((t) => !early(t)), versions: [], pin: null };
+  const sound = { ...clip.sound, fadeIn: 0, reaches: clip.sound.reaches.map((m) => ({ ...m, reach: m.reach + moved })).filter((m) => there(m.reach)) };
+  const second: Clip = { ...clip, id: newId, map: after, locks, reachMethods, sound, ties: clip.ties.filter((t) => !early(t)), versions: [], pin: null };
   // A ramp into the next clip is the second part's now.
   const joins = project.reel.joins.map((join) => (join.before === clipId ? { ...join, before: newId } : join));
   const items = project.reel.items.flatMap((item) => (item.id === clipId ? [first, second] : [item]));
@@ -155,8 +188,10 @@ export function joinNext(project: Project, clipId: string): Project {
   const moved = map.vertices.length - next.map.vertices.length;
   const locks = [...new Set([...clip.locks, ...next.locks.map((i) => i + moved)])].sort((a, b) => a - b);
   const reachMethods = inOrder([...clip.reachMethods, ...next.reachMethods.map((m) => ({ ...m, reach: m.reach + moved }))]);
+  const reaches = inOrder([...clip.sound.reaches, ...next.sound.reaches.map((m) => ({ ...m, reach: m.reach + moved }))]);
+  const sound = { ...clip.sound, fadeOut: next.sound.fadeOut, reaches };
   const mends = [...clip.mends, ...next.mends.filter(({ id }) => !clip.mends.some((m) => m.id === id))];
-  return withItems(project, items.toSpliced(index, 2, { ...clip, map, ties, locks, reachMethods, mends }));
+  return withItems(project, items.toSpliced(index, 2, { ...clip, map, ties, locks, reachMethods, sound, mends }));
 }
 
 /** Keeps the clip's curve of now under a name. */

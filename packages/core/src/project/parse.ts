@@ -23,8 +23,9 @@ import type { Skips } from '../repeats/skip.js';
 import { readMap } from './read-map.js';
 import { readJoins } from '../join/read-join.js';
 import type { BeatGrid } from '../beats/grid.js';
-import { checkSound } from './sounds.js';
+import { checkCeiling, checkSound } from './sounds.js';
 import { checkDepth } from '../group/inside.js';
+import { OWN_SOUND, readClipSound, type ClipSound } from '../warp/clip-sound.js';
 import { NO_BLUR, readBlur } from '../blur/blur.js';
 import { checkFraming, FITS, type Framing } from '../framing/framing.js';
 import { array, boolean, finite, object, oneOf, onlyFields, readId, string, unique, whole } from './read.js';
@@ -87,13 +88,16 @@ function withFramings(document: Record<string, unknown>): Record<string, unknown
   return { ...document, reel: { ...reel, items, range: null } };
 }
 
-/** Version 7 has joins of neighbouring clips and motion blur, inside groups too. */
+/** A clip of a document from before clips were heard stays unheard. */
+const UNHEARD: ClipSound = { ...OWN_SOUND, mode: 'mute' };
+
+/** Version 7 has joins of neighbouring clips, motion blur and the clips' own sounds, inside groups too. */
 function withJoins(document: Record<string, unknown>): Record<string, unknown> {
   const reel = object(document['reel'], 'reel');
   const items = (value: unknown, field: string) =>
     array(value, field).map((each, i) => {
       const item = object(each, `${field}[${i}]`);
-      return item['kind'] === 'clip' ? { ...item, blur: null } : item;
+      return item['kind'] === 'clip' ? { ...item, blur: null, sound: UNHEARD } : item;
     });
   const sources = array(document['sources'], 'sources').map((value, i) => {
     const source = object(value, `sources[${i}]`);
@@ -102,7 +106,7 @@ function withJoins(document: Record<string, unknown>): Record<string, unknown> {
     const bound = object(source['bound'], field);
     return { ...source, bound: { ...bound, items: items(bound['items'], `${field}.items`), joins: [] } };
   });
-  return { ...document, sources, reel: { ...reel, blur: NO_BLUR, items: items(reel['items'], 'reel.items'), joins: [] } };
+  return { ...document, sources, reel: { ...reel, blur: NO_BLUR, ceiling: null, items: items(reel['items'], 'reel.items'), joins: [] } };
 }
 
 /** Lifts a document to version `target`, one version at a time. Throws `InvalidInput` for a newer or unknown version. */
@@ -135,7 +139,7 @@ export function parseProject(value: unknown): Project {
     bound === undefined ? source : { ...source, bound: readBound(bound, `sources[${i}].bound`, unbound) },
   );
   const reel = object(document['reel'], 'reel');
-  onlyFields(reel, ['rate', 'width', 'height', 'method', 'temper', 'blur', 'items', 'cues', 'sounds', 'joins', 'range'], 'reel');
+  onlyFields(reel, ['rate', 'width', 'height', 'method', 'temper', 'blur', 'items', 'cues', 'sounds', 'ceiling', 'joins', 'range'], 'reel');
   const sounds = array(reel['sounds'], 'reel.sounds', 1000).map((sound, i) => readSound(sound, `reel.sounds[${i}]`));
   unique(sounds, 'reel.sounds');
   const cues = array(reel['cues'], 'reel.cues', 1_000_000).map((c, i) => readCue(c, `reel.cues[${i}]`, sounds));
@@ -155,6 +159,7 @@ export function parseProject(value: unknown): Project {
       items,
       cues,
       sounds,
+      ceiling: reel['ceiling'] === null ? null : checkCeiling(finite(reel['ceiling'], 'reel.ceiling'), 'reel.ceiling'),
       joins: readJoins(reel['joins'], 'reel.joins', items),
       range: reel['range'] === null ? null : readStretch(reel['range'], 'reel.range'),
     },
@@ -290,7 +295,7 @@ function readItem(value: unknown, field: string, sources: readonly KnownSource[]
     onlyFields(item, ['kind', 'id', 'frames'], field);
     return { kind: 'gap', id, frames: whole(item['frames'], `${field}.frames`, 1, 1e9) };
   }
-  onlyFields(item, ['kind', 'id', 'name', 'sourceId', 'map', 'method', 'temper', 'reachMethods', 'mends', 'end', 'ties', 'locks', 'limits', 'versions', 'pin', 'fills', 'framing', 'blur'], field); // prettier-ignore
+  onlyFields(item, ['kind', 'id', 'name', 'sourceId', 'map', 'method', 'temper', 'reachMethods', 'mends', 'end', 'ties', 'locks', 'limits', 'versions', 'pin', 'fills', 'framing', 'blur', 'sound'], field); // prettier-ignore
   const sourceId = readId(item['sourceId'], `${field}.sourceId`);
   const source = sources.find((s) => s.id === sourceId);
   if (!source) throw new InvalidInput(`${field}.sourceId`, `"${sourceId}" is not among the sources`);
@@ -313,6 +318,7 @@ function readItem(value: unknown, field: string, sources: readonly KnownSource[]
     pin: item['pin'] === null ? null : readPin(item['pin'], `${field}.pin`, cues),
     fills: boolean(item['fills'], `${field}.fills`),
     framing: item['framing'] === null ? null : readFraming(item['framing'], `${field}.framing`),
+    sound: readClipSound(item['sound'], `${field}.sound`, map.vertices.length - 1),
     blur: item['blur'] === null ? null : readBlur(item['blur'], `${field}.blur`),
   };
 }

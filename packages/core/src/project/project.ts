@@ -10,6 +10,7 @@ import { usableFrames, type Skips } from '../repeats/skip.js';
 import type { TimeMap } from '../time-map/time-map.js';
 import type { BeatGrid } from '../beats/grid.js';
 import type { Framing } from '../framing/framing.js';
+import { OWN_SOUND, type ClipSound } from '../warp/clip-sound.js';
 import { NO_BLUR, type Blur } from '../blur/blur.js';
 import type { Join } from '../join/join-choice.js';
 
@@ -135,6 +136,8 @@ export interface Clip {
   readonly framing: Framing | null;
   /** Its motion blur; none: as the reel says. */
   readonly blur: Blur | null;
+  /** Its own sound, where its source has one. */
+  readonly sound: ClipSound;
 }
 
 export interface Gap {
@@ -157,6 +160,8 @@ export interface Reel {
   readonly items: readonly ReelItem[];
   readonly cues: readonly Cue[];
   readonly sounds: readonly Sound[];
+  /** The highest true peak the whole may have, dBTP; none: it is not held down. */
+  readonly ceiling: number | null;
   /** Neighbouring clips that race into each other. */
   readonly joins: readonly Join[];
   /** The stretch that is played round and can be rendered alone: from its first frame to the one past its last. */
@@ -181,7 +186,7 @@ export function emptyProject(rate: Rate, width = 1280, height = 720): Project {
   return {
     format: 'idle-bend-project',
     version: PROJECT_VERSION,
-    reel: { rate, width, height, method: 'step', temper: EVEN_TEMPER, blur: NO_BLUR, items: [], cues: [], sounds: [], joins: [], range: null },
+    reel: { rate, width, height, method: 'step', temper: EVEN_TEMPER, blur: NO_BLUR, items: [], cues: [], sounds: [], ceiling: null, joins: [], range: null },
     sources: [],
   };
 }
@@ -206,6 +211,7 @@ export function plainClip(id: string, source: Source, reelRate: Rate, first = 0,
     fills: false,
     framing: null,
     blur: null,
+    sound: OWN_SOUND,
   };
 }
 

@@ -64,7 +64,9 @@ export function replaceClip(project: Project, clipId: string, sourceId: string):
   const plain = plainClip(clipId, source, project.reel.rate);
   const own = clipFrameCount(plain.map, usableFrames(source));
   const map = clip.fills ? fitDuration(plain.map, placed.frames) : own > placed.frames ? splitMap(plain.map, placed.frames)[0] : plain.map;
-  const changed = replaced(project, clipId, [{ ...plain, map, pin: clip.pin, fills: clip.fills, framing: clip.framing, blur: clip.blur }]);
+  const changed = replaced(project, clipId, [
+    { ...plain, map, pin: clip.pin, fills: clip.fills, framing: clip.framing, blur: clip.blur, sound: { ...clip.sound, reaches: [] } },
+  ]);
   checkDepth(changed);
   return changed;
 }

@@ -16,6 +16,18 @@ export function checkSound({ start, from, to, gain, fadeIn, fadeOut }: Sound, fi
   if (!(fadeIn >= 0 && fadeOut >= 0 && fadeIn + fadeOut <= to - from + 1e-9)) throw new InvalidInput(`${field}.fades`, 'must not be longer than the sound');
 }
 
+/** The highest true peak as delivered: −20 … 0 dBTP. Throws `InvalidInput`. */
+export function checkCeiling(ceiling: number, field = 'ceiling'): number {
+  if (!(ceiling >= -20 && ceiling <= 0)) throw new InvalidInput(field, `${ceiling} dBTP is not between −20 and 0`);
+  return ceiling;
+}
+
+/** Holds the whole down to a true peak, or (null) leaves it as it is summed. */
+export const setCeiling = (project: Project, ceiling: number | null): Project => ({
+  ...project,
+  reel: { ...project.reel, ceiling: ceiling === null ? null : checkCeiling(ceiling) },
+});
+
 /** The loudness factor of a sound at a second of its file, fades and gain together; 0 outside its part. */
 export function loudnessAt({ from, to, gain, fadeIn, fadeOut }: Sound, second: number): number {
   if (second < from || second >= to) return 0;

@@ -1,0 +1,24 @@
+import { emptyProject, plainClip, type Project, type Rate, type SoundMode, type Source, type TimeMap } from '@idle-bend/core';
+import { mixSounds, type OpenedSource, type OutputKind } from '@idle-bend/media';
+
+const ID = 'clip';
+
+/** Lays a retimed clip's own sound under its rendered picture, along the same curve. */
+export async function laySound(
+  source: OpenedSource,
+  map: TimeMap,
+  rate: Rate,
+  mode: SoundMode,
+  out: string,
+  kind: OutputKind,
+  signal: AbortSignal,
+): Promise<void> {
+  const { grid } = source.index;
+  const { name } = source.facts;
+  const film: Source = { id: ID, name, frames: grid.frames, nativeRate: grid.rate, readAs: grid.rate, moments: [], skips: null };
+  const plain = plainClip(ID, film, rate);
+  const clip = { ...plain, map, sound: { ...plain.sound, mode } };
+  const empty = emptyProject(rate);
+  const project: Project = { ...empty, sources: [film], reel: { ...empty.reel, items: [clip] } };
+  await mixSounds(project, { [ID]: { file: source.file, name } }, out, kind, { signal });
+}
