@@ -3,6 +3,7 @@ import { ACTIONS, playOrStop, toggleLoop, toggleOriginal } from './actions.ts';
 import { useBench } from './bench-store.ts';
 import { current } from './edits.ts';
 import { makeSmooth } from './motion.ts';
+import { Meter } from './sound/meter.tsx';
 
 const run = (name: string) => ACTIONS.find((a) => a.name === name)!.run;
 const back = run('One frame back');
@@ -40,7 +41,10 @@ export function Transport() {
         {PACES[pace] ?? '1×'}
       </button>
       <SmoothButton />
-      <button className={`button ml-auto px-2 ${original ? 'border-river text-river' : ''}`} aria-pressed={original !== undefined} onClick={toggleOriginal}>
+      <span className="ml-auto">
+        <Meter />
+      </span>
+      <button className={`button px-2 ${original ? 'border-river text-river' : ''}`} aria-pressed={original !== undefined} onClick={toggleOriginal}>
         <Maximize size={15} aria-hidden /> Original
       </button>
     </div>

@@ -1,11 +1,12 @@
-import { framesPerSecond, reelFrames, type Project } from '@idle-bend/core';
+import { allClips, framesPerSecond, reelFrames, type Clip, type Project } from '@idle-bend/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import type { Footage } from '@idle-bend/core';
 import { soundUrl } from '../api.ts';
 import { goToReelFrame, reelFrameOf, useBench, type BenchClip } from './bench-store.ts';
 import { current } from './edits.ts';
-import { playSounds, prepareSound, stopSounds, type PlayedSound } from './sound/player.ts';
+import { tellReel } from './sound/clip-track.ts';
+import { playSounds, prepareClips, prepareSound, stopSounds, type PlayedClips, type PlayedSound } from './sound/player.ts';
 import { useProject } from '../shell/project-store.ts';
 
 /**
@@ -24,12 +25,19 @@ export function useClock(bench: BenchClip): void {
   const { reel } = bench.project;
   const { sounds, rate } = reel;
   const projectId = useProject((s) => s.id) ?? '';
-  const played = () => playedSounds(bench.project, queries.getQueryData<Footage[]>(['footage', projectId]) ?? []);
+  const footage = () => queries.getQueryData<Footage[]>(['footage', projectId]) ?? [];
+  const played = () => playedSounds(bench.project, footage());
 
   useEffect(() => {
     for (const { url } of played()) void prepareSound(url).catch(() => undefined);
+    void prepareClips(playedClips(bench.project, footage()));
     // eslint-disable-next-line react-hooks/exhaustive-deps -- decoded once for every set of sounds
-  }, [sounds.map(({ footageId }) => footageId).join(' ')]);
+  }, [sounds.map(({ footageId }) => footageId).join(' '), heardSources(bench.project)]);
+
+  // What is heard of the clips follows every edit, also while it plays.
+  useEffect(() => {
+    if (clock > 0) tellReel(bench.project);
+  }, [clock, bench.project]);
 
   useEffect(() => {
     const now = current();
@@ -43,7 +51,7 @@ export function useClock(bench: BenchClip): void {
 
     async function begin() {
       // Backward there is nothing to hear; round a loop the sound would have to be cut anew each time.
-      const heard = speed > 0 && !loop ? await playSounds(played(), from / fps, speed) : undefined;
+      const heard = speed > 0 && !loop ? await playSounds(played(), playedClips(now!.project, footage()), from / fps, speed) : undefined;
       if (stopped) return stopSounds();
       const started = performance.now();
       const real = () => Math.max(0, performance.now() - started) / 1000;
@@ -93,6 +101,26 @@ export function useClock(bench: BenchClip): void {
     };
     // eslint-disable-next-line react-hooks/exhaustive-deps -- playing begins anew when what is heard changes, not with every edit
   }, [clock, pace, loop, reelLoop, lap, rate, sounds]);
+}
+
+const isHeard = (clip: Clip) => clip.sound.mode !== 'mute' || clip.sound.reaches.some(({ mode }) => mode !== 'mute');
+
+/** The sources of clips that are heard, inside groups too. */
+const heardSources = (project: Project): string =>
+  [
+    ...new Set(
+      allClips(project)
+        .filter(isHeard)
+        .map(({ sourceId }) => sourceId),
+    ),
+  ]
+    .sort()
+    .join(' ');
+
+function playedClips(project: Project, footage: readonly Footage[]): PlayedClips {
+  const ids = heardSources(project).split(' ');
+  const sources = footage.flatMap(({ id, sound, revision }) => (sound === 'ready' && ids.includes(id) ? [{ id, url: soundUrl(id, revision) }] : []));
+  return { sources, project, whooshes: project.reel.joins.some(({ whoosh }) => whoosh) };
 }
 
 function playedSounds({ reel }: Project, footage: readonly Footage[]): PlayedSound[] {

@@ -64,7 +64,7 @@ export function RendersPage() {
       <p className="text-faint mb-4">
         {frames === 0
           ? 'There is no clip on the reel yet.'
-          : `The reel is ${frames} frames, ${formatTimecode(frames, rate)}, at ${width}×${height}, made from the originals, with the sounds that lie under it.`}
+          : `The reel is ${frames} frames, ${formatTimecode(frames, rate)}, at ${width}×${height}, made from the originals, with the clips’ own sounds and those that lie under it.`}
       </p>
       {stretch && (
         <div className="mb-4 w-96">
@@ -137,6 +137,8 @@ function KeptMotion() {
   );
 }
 
+const loudnessWords = ({ loudness }: Render) => (loudness ? ` · ${loudness.integrated.toFixed(1)} LUFS, peak ${loudness.peak.toFixed(1)} dBTP` : '');
+
 const STATUS: Readonly<Record<Render['status'], string>> = { queued: 'waiting', running: 'rendering', done: 'done', failed: 'failed', cancelled: 'cancelled' };
 
 function RenderRow({ render }: { render: Render }) {
@@ -155,7 +157,7 @@ function RenderRow({ render }: { render: Render }) {
           {active
             ? `${done} of ${render.frames} frames${left === null ? '' : ` · ${Math.ceil(left)} s left`}`
             : render.bytes !== null
-              ? `${render.frames} frames · ${(render.bytes / 1e6).toFixed(2)} MB`
+              ? `${render.frames} frames · ${(render.bytes / 1e6).toFixed(2)} MB${loudnessWords(render)}`
               : ''}
         </span>
         {active && (

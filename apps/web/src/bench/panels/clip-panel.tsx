@@ -10,6 +10,7 @@ import { ClipPicture } from './clip-picture.tsx';
 import { ClipMore } from './clip-more.tsx';
 import { ClipPlace } from './clip-place.tsx';
 import { ClipShapes } from './clip-shapes.tsx';
+import { ClipSound } from './clip-sound.tsx';
 import { ClipSpeed } from './clip-speed.tsx';
 import { ClipVersions } from './clip-versions.tsx';
 import { GroupLine } from './group-line.tsx';
@@ -22,6 +23,7 @@ const PAGES = [
   { value: 'more', text: 'Holds', page: ClipMore },
   { value: 'place', text: 'Place', page: ClipPlace },
   { value: 'framing', text: 'Picture', page: ClipPicture },
+  { value: 'sound', text: 'Sound', page: ClipSound },
   { value: 'versions', text: 'Compare', page: ClipVersions },
 ] as const;
 
@@ -34,7 +36,7 @@ export function ClipPanel({ bench }: { bench: BenchClip }) {
       <AdviceList bench={bench} />
       <RoughLine bench={bench} />
       <Tabs.Root value={page} onValueChange={(clipPage) => useBench.setState({ clipPage })}>
-        <Tabs.List aria-label="What to do with the clip" className="border-line mb-3 flex justify-between gap-2 border-b text-[13px]">
+        <Tabs.List aria-label="What to do with the clip" className="border-line mb-3 flex justify-between gap-1 border-b text-[13px]">
           {PAGES.map(({ value, text }) => (
             <Tabs.Trigger
               key={value}

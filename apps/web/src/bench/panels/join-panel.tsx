@@ -12,6 +12,7 @@ import {
   percentText,
   pinnedFrame,
   placeOf,
+  PLAIN_WHOOSH,
   takeStretch,
   type Clip,
   type FittingStretch,
@@ -19,6 +20,7 @@ import {
   type JoinChoice,
   type JoinKeeps,
   type Project,
+  type Whoosh,
 } from '@idle-bend/core';
 import { Unlink } from 'lucide-react';
 import { useMemo } from 'react';
@@ -28,6 +30,7 @@ import { attempt } from '../edits.ts';
 import { changeJoin, matchJoin, takeOffHere, type Motions } from '../joins.ts';
 import { useMotion, useMotions } from '../motion.ts';
 import { BlurFields } from './blur-fields.tsx';
+import { readDecibels } from './clip-sound.tsx';
 import { Choice } from './choice.tsx';
 import { Note, Panel } from './panel.tsx';
 import { TypedField } from './typed-field.tsx';
@@ -79,8 +82,42 @@ export function JoinPanel({ bench, clipId }: { bench: BenchClip; clipId: string 
         inherits={{ text: 'the clips’', title: 'As the clips have it' }}
         set={(blur) => set({ blur })}
       />
+      <WhooshFields whoosh={join.whoosh} set={(whoosh) => set({ whoosh })} />
       <Fits project={project} before={before} after={after} motions={motions} />
     </Panel>
+  );
+}
+
+/** Rushing air to the join's measure. */
+function WhooshFields({ whoosh, set }: { whoosh: Whoosh | null; set: (whoosh: Whoosh | null) => void }) {
+  return (
+    <div className="grid grid-cols-[auto_1fr_1fr] items-end gap-3">
+      <label className="flex h-8 items-center gap-1.5 text-sm whitespace-nowrap">
+        <input
+          type="checkbox"
+          className="accent-river size-4"
+          checked={whoosh !== null}
+          onChange={(e) => attempt(() => set(e.target.checked ? PLAIN_WHOOSH : null))}
+        />
+        Whoosh
+      </label>
+      {whoosh && (
+        <>
+          <TypedField
+            label="Strength"
+            text={`${whoosh.gain} dB`}
+            commit={(typed) => set({ ...whoosh, gain: readDecibels(typed) })}
+            step={(by) => set({ ...whoosh, gain: Math.max(-60, Math.min(6, whoosh.gain + by)) })}
+          />
+          <TypedField
+            label="Tone, dark 0 to bright 100"
+            text={String(Math.round(whoosh.tone * 100))}
+            commit={(typed) => set({ ...whoosh, tone: readFrames(typed) / 100 })}
+            step={(by) => set({ ...whoosh, tone: Math.max(0, Math.min(1, whoosh.tone + by / 20)) })}
+          />
+        </>
+      )}
+    </div>
   );
 }
 

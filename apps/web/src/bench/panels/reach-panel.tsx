@@ -19,6 +19,7 @@ import { edit } from '../../shell/project-store.ts';
 import { speedMeasure, useBench, type BenchClip } from '../bench-store.ts';
 import { applyMap, changeMap } from '../edits.ts';
 import { Choice } from './choice.tsx';
+import { ReachSound } from './clip-sound.tsx';
 import { METHOD_CHOICES } from './clip-speed.tsx';
 import { KEEPS } from './keeps.ts';
 import { TypedField } from './typed-field.tsx';
@@ -109,6 +110,7 @@ export function ReachPanel({ bench, index }: { bench: BenchClip; index: number }
       </div>
       <Ends bench={bench} index={index} />
       <ReachMethods bench={bench} index={index} />
+      <ReachSound bench={bench} index={index} />
       <Note>
         {speed === 0
           ? 'Still: one source frame throughout.'

@@ -5,6 +5,7 @@ import {
   parseRate,
   parseTimecode,
   reelFrames,
+  setCeiling,
   setReelBlur,
   setReelRange,
   setReelRate,
@@ -20,6 +21,7 @@ import { select, useBench, type BenchClip } from '../bench-store.ts';
 import { CUE_FORMATS, saveCues, takeCues } from '../cue-files.ts';
 import { attempt } from '../edits.ts';
 import { clearReelRange, toggleReelLoop } from '../reel-range.ts';
+import { readDecibels } from './clip-sound.tsx';
 import { BlurFields } from './blur-fields.tsx';
 import { Note, Panel } from './panel.tsx';
 import { TypedField } from './typed-field.tsx';
@@ -81,10 +83,32 @@ export function ReelPanel({ bench: { project } }: { bench: BenchClip }) {
         ))}
       </div>
       <BlurFields label="Motion blur of all clips" blur={project.reel.blur} set={(blur) => blur && put((before) => setReelBlur(before, blur))} />
+      <Ceiling project={project} />
       <Range project={project} />
       <Cues project={project} />
       {tried && <Account project={project} rate={tried} leave={() => setTried(undefined)} />}
     </Panel>
+  );
+}
+
+/** A limit on the peaks of the whole mix, in renders. */
+function Ceiling({ project }: { project: Project }) {
+  const { ceiling } = project.reel;
+  return (
+    <div className="grid grid-cols-[auto_1fr] items-end gap-3">
+      <label className="flex h-8 items-center gap-1.5 text-sm" title="In renders; playing here is not held down">
+        <input
+          type="checkbox"
+          className="accent-river size-4"
+          checked={ceiling !== null}
+          onChange={(e) => attempt(() => edit((before) => setCeiling(before, e.target.checked ? -1 : null)))}
+        />
+        Hold the mix’s true peaks down
+      </label>
+      {ceiling !== null && (
+        <TypedField label="to" text={`${ceiling} dBTP`} commit={(typed) => edit((before) => setCeiling(before, readDecibels(typed.replace(/TP$/i, ''))))} />
+      )}
+    </div>
   );
 }
 

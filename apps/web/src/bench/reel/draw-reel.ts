@@ -1,4 +1,16 @@
-import { frameOfSecond, isDownbeat, loudnessAt, PEAKS_PER_SECOND, placeInBar, type Project, type Sound } from '@idle-bend/core';
+import {
+  frameOfSecond,
+  isDownbeat,
+  loudnessAt,
+  PEAKS_PER_SECOND,
+  placeInBar,
+  SOUND_RATE,
+  soundPath,
+  type Clip,
+  type Project,
+  type Sound,
+  type SoundPath,
+} from '@idle-bend/core';
 import type { BenchClip } from '../bench-store.ts';
 import { CLIP_BOTTOM, CUE_Y, LANE, laneTop } from './layout.ts';
 import { paceOf } from './pace.ts';
@@ -35,7 +47,9 @@ export function drawReel(context: CanvasRenderingContext2D, drawing: ReelDrawing
   const [left, right] = x.range() as [number, number];
   for (const bench of clips) {
     const [from, to] = [x(bench.start), x(bench.start + bench.frames)];
-    if (to > left && from < right && to - from >= LEAST_WIDTH) drawPace(context, bench, drawing, from);
+    if (!(to > left && from < right && to - from >= LEAST_WIDTH)) continue;
+    drawOwnSound(context, bench, drawing);
+    drawPace(context, bench, drawing, from);
   }
   project.reel.sounds.forEach((sound, lane) => {
     drawWave(context, sound, lane, drawing);
@@ -68,6 +82,57 @@ function drawPace(context: CanvasRenderingContext2D, bench: BenchClip, { x, acti
   context.stroke();
 }
 
+/** Heights of a clip's own waveform on it, from its middle. */
+const OWN_MIDDLE = CLIP_BOTTOM - 22;
+const OWN_HALF = 13;
+/** Louder than it was recorded is drawn up to here. */
+const MOST_DRAWN = 1.3;
+
+const paths = new WeakMap<Clip, { readonly frames: number; readonly path: SoundPath }>();
+
+function pathOf({ project, clip, frames }: BenchClip): SoundPath {
+  let known = paths.get(clip);
+  if (known?.frames !== frames) paths.set(clip, (known = { frames, path: soundPath(project, clip, frames) }));
+  return known!.path;
+}
+
+/** A clip's own sound as it will be heard: along its curve, as loud as it is there, silent where it is. */
+function drawOwnSound(context: CanvasRenderingContext2D, bench: BenchClip, { x, peaks, colours }: ReelDrawing): void {
+  const wave = peaks.get(bench.source.id);
+  if (!wave) return;
+  const path = pathOf(bench);
+  const [low, high] = x.range() as [number, number];
+  const perFrame = path.length / bench.frames;
+  const sampleAt = (pixel: number) => Math.max(0, Math.min(path.length, (x.invert(pixel) - bench.start) * perFrame));
+  const place = (sample: number) => (path.position(sample) / SOUND_RATE) * PEAKS_PER_SECOND;
+  const last = Math.min(high, x(bench.start + bench.frames));
+  context.fillStyle = colours.brass;
+  context.globalAlpha = 0.4;
+  for (let pixel = Math.max(low, Math.ceil(x(bench.start))); pixel < last; pixel++) {
+    const [a, b] = [sampleAt(pixel), sampleAt(pixel + 1)];
+    const { follow, keep } = path.shares((a + b) / 2);
+    const loud = Math.min(MOST_DRAWN, follow + keep);
+    if (loud <= 0) continue;
+    const [from, to] = [place(a), place(b)].sort((p, q) => p - q) as [number, number];
+    const [least, most] = extremes(wave, from, to);
+    const [top, bottom] = [(most / 127) * loud * OWN_HALF, (-least / 127) * loud * OWN_HALF];
+    context.fillRect(pixel, OWN_MIDDLE - top, 1, Math.max(1, top + bottom));
+  }
+  context.globalAlpha = 1;
+}
+
+/** The least and the greatest of a waveform between two places in it. */
+function extremes(wave: Int8Array, from: number, to: number): readonly [number, number] {
+  let [least, most] = [0, 0];
+  const first = Math.max(0, Math.floor(from));
+  const last = Math.min(wave.length / 2 - 1, Math.max(first, Math.ceil(to) - 1));
+  for (let n = first; n <= last; n++) {
+    if (wave[2 * n]! < least) least = wave[2 * n]!;
+    if (wave[2 * n + 1]! > most) most = wave[2 * n + 1]!;
+  }
+  return [least, most];
+}
+
 /** The waveform under its gain and fades; a line where it is silent or not known yet. */
 function drawWave(context: CanvasRenderingContext2D, sound: Sound, lane: number, { project, x, peaks, colours }: ReelDrawing): void {
   const wave = peaks.get(sound.footageId);
@@ -81,14 +146,7 @@ function drawWave(context: CanvasRenderingContext2D, sound: Sound, lane: number,
   const second = (pixel: number) => sound.from + (x.invert(pixel) * project.reel.rate.den) / project.reel.rate.num - sound.start;
   for (let pixel = Math.floor(from); pixel < to; pixel++) {
     let [least, most] = [0, 0];
-    if (wave) {
-      const a = Math.max(0, Math.floor(second(pixel) * PEAKS_PER_SECOND));
-      const b = Math.min(wave.length / 2 - 1, Math.max(a, Math.ceil(second(pixel + 1) * PEAKS_PER_SECOND) - 1));
-      for (let n = a; n <= b; n++) {
-        if (wave[2 * n]! < least) least = wave[2 * n]!;
-        if (wave[2 * n + 1]! > most) most = wave[2 * n + 1]!;
-      }
-    }
+    if (wave) [least, most] = extremes(wave, second(pixel) * PEAKS_PER_SECOND, second(pixel + 1) * PEAKS_PER_SECOND);
     const loud = Math.min(1, loudnessAt(sound, Math.min(sound.to - 1e-6, Math.max(sound.from, second(pixel + 0.5)))));
     const [top, bottom] = [(most / 127) * loud * half, (-least / 127) * loud * half];
     context.fillRect(pixel, middle - Math.max(0.5, top), 1, Math.max(1, top + bottom));

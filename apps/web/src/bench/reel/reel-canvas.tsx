@@ -28,7 +28,8 @@ export function ReelCanvas({ bench, clips, x, width, height }: { bench: BenchCli
   const canvas = useRef<HTMLCanvasElement>(null);
   const { project } = bench;
   const { sounds } = project.reel;
-  const ids = useMemo(() => [...new Set(sounds.map(({ footageId }) => footageId))], [sounds]);
+  const { sources } = project;
+  const ids = useMemo(() => [...new Set([...sounds.map(({ footageId }) => footageId), ...sources.map(({ id }) => id)])], [sounds, sources]);
   const peaks = useAllPeaks(ids);
   const theme = useTheme();
   const active = bench.clip.id;

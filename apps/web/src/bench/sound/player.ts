@@ -1,4 +1,5 @@
-import { loudnessAt, type Sound } from '@idle-bend/core';
+import { loudnessAt, SOUND_RATE, type Project, type Sound } from '@idle-bend/core';
+import { giveSound, hasSound, readClips, tellReel } from './clip-track.ts';
 
 /** What is needed to play a sound: it, and the address of its file. */
 export interface PlayedSound {
@@ -9,7 +10,14 @@ export interface PlayedSound {
 /** The sounds of the reel through the loudspeakers, and the clock the picture follows while they play. */
 let context: AudioContext | undefined;
 const decoded = new Map<string, Promise<AudioBuffer>>();
-let playing: { readonly nodes: readonly AudioBufferSourceNode[]; readonly out: GainNode; readonly second: () => number } | undefined;
+interface Playing {
+  readonly nodes: AudioBufferSourceNode[];
+  readonly out: GainNode;
+  readonly levels: readonly AnalyserNode[];
+  readonly second: () => number;
+  over: boolean;
+}
+let playing: Playing | undefined;
 
 function contextNow(): AudioContext {
   context ??= new AudioContext({ latencyHint: 'interactive' });
@@ -38,15 +46,18 @@ export interface SoundClock {
  * Plays from a second of the reel on at a pace (1: as recorded; other paces change the pitch). Answers the clock to follow, or
  * `undefined` where there is nothing to hear or the device does not run: then the computer's own clock will do.
  */
-export async function playSounds(sounds: readonly PlayedSound[], fromSecond: number, pace: number): Promise<SoundClock | undefined> {
+export async function playSounds(sounds: readonly PlayedSound[], clips: PlayedClips, fromSecond: number, pace: number): Promise<SoundClock | undefined> {
   stopSounds();
-  if (sounds.length === 0) return undefined;
+  if (sounds.length === 0 && clips.sources.length === 0 && !clips.whooshes) return undefined;
   const audio = contextNow();
   if (audio.state !== 'running') await Promise.race([audio.resume(), new Promise((resolve) => setTimeout(resolve, 300))]);
   if (audio.state !== 'running') return undefined;
   const buffers = await Promise.all(sounds.map(({ url }) => prepareSound(url).catch(() => undefined)));
+  await prepareClips(clips);
   const out = audio.createGain();
   out.connect(audio.destination);
+  const levels = metered(audio, out);
+  const own = await firstOfClips(clips, fromSecond);
   // A moment ahead, so that all begin together.
   const begin = audio.currentTime + 0.03;
   const nodes = sounds.flatMap(({ sound }, i) => {
@@ -58,7 +69,8 @@ export async function playSounds(sounds: readonly PlayedSound[], fromSecond: num
   });
   const late = audio.outputLatency || audio.baseLatency || 0;
   const now = () => Math.max(0, audio.currentTime - late - begin);
-  playing = { nodes, out, second: () => fromSecond + now() * pace };
+  playing = { nodes, out, levels, second: () => fromSecond + now() * pace, over: false };
+  if (own) void playClips(audio, playing, own, { begin, fromSecond, pace });
   return { now };
 }
 
@@ -100,11 +112,86 @@ function fade(gain: AudioParam, sound: Sound, { offset, length, when, pace }: { 
   for (const second of [...corners, end - 1e-6].sort((a, b) => a - b)) gain.linearRampToValueAtTime(loudnessAt(sound, second), when + (second - offset) / pace);
 }
 
+/** What the clips themselves sound of: the sounds behind their sources, and the reel. */
+export interface PlayedClips {
+  readonly sources: readonly { readonly id: string; readonly url: string }[];
+  readonly whooshes: boolean;
+  readonly project: Project;
+}
+
+/** Decodes the sounds of sources and hands them to the thread that makes the clips' sounds. */
+export async function prepareClips({ sources, project }: PlayedClips): Promise<void> {
+  await Promise.all(
+    sources.map(async ({ id, url }) => {
+      if (hasSound(id, url)) return;
+      const buffer = await prepareSound(url).catch(() => undefined);
+      if (buffer) giveSound(id, url, buffer);
+    }),
+  );
+  tellReel(project);
+}
+
+/** Seconds of the reel the clips' sound is made at a time, and how far ahead. */
+const PART = 0.5;
+const AHEAD = 1.5;
+
+async function firstOfClips({ sources, whooshes }: PlayedClips, fromSecond: number): Promise<AudioBuffer | undefined> {
+  return sources.length > 0 || whooshes ? partOfClips(fromSecond, 0) : undefined;
+}
+
+async function partOfClips(fromSecond: number, part: number): Promise<AudioBuffer> {
+  const { left, right } = await readClips(Math.round((fromSecond + part * PART) * SOUND_RATE), Math.round(PART * SOUND_RATE));
+  const buffer = contextNow().createBuffer(2, left.length, SOUND_RATE);
+  buffer.copyToChannel(left, 0);
+  buffer.copyToChannel(right, 1);
+  return buffer;
+}
+
+/** Part after part, each made while the ones before it are heard. */
+async function playClips(audio: AudioContext, own: Playing, first: AudioBuffer, { begin, fromSecond, pace }: Beginning): Promise<void> {
+  for (let [part, buffer] = [0, first]; !own.over; buffer = await partOfClips(fromSecond, ++part)) {
+    if (own.over) return;
+    const source = audio.createBufferSource();
+    source.buffer = buffer;
+    source.playbackRate.value = pace;
+    source.connect(own.out);
+    const when = begin + (part * PART) / pace;
+    // One that comes late begins where it should be by now.
+    const missed = Math.max(0, audio.currentTime - when);
+    source.start(when + missed, missed * pace);
+    own.nodes.push(source);
+    source.onended = () => own.nodes.splice(own.nodes.indexOf(source), 1);
+    while (!own.over && when + PART / pace - audio.currentTime > AHEAD) await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+}
+
+function metered(audio: AudioContext, out: GainNode): AnalyserNode[] {
+  const split = audio.createChannelSplitter(2);
+  out.connect(split);
+  return [0, 1].map((channel) => {
+    const level = audio.createAnalyser();
+    level.fftSize = 2048;
+    split.connect(level, channel);
+    return level;
+  });
+}
+
+const heardNow = new Float32Array(2048);
+
+/** The highest sample of either channel in the last twentieth of a second; 0 while nothing plays. */
+export function levelNow(): number[] {
+  return (playing?.levels ?? []).map((level) => {
+    level.getFloatTimeDomainData(heardNow);
+    return heardNow.reduce((most, value) => Math.max(most, Math.abs(value)), 0);
+  });
+}
+
 /** The second of the reel that is heard now; none while nothing plays. */
 export const playedSecond = (): number | undefined => playing?.second();
 
 export function stopSounds(): void {
   if (!playing) return;
+  playing.over = true;
   playing.nodes.forEach((node) => node.stop());
   playing.out.disconnect();
   playing = undefined;
