@@ -131,6 +131,7 @@ function solving() {
       sounds: [{ ...MUSIC, footageId: 'x' }],
       blur: { kind: 'none' },
       ceiling: null,
+      accents: [],
       joins: [],
       range: null,
       items: Array.from({ length: 200 }, (_, i) => plainClip(`c${i}`, sources[i % 20], reelRate)),

@@ -1,9 +1,10 @@
-import { bytesPerSample, type ColourTags, type Frame } from '@idle-bend/core';
+import { bytesPerSample, lumaWeights, planeSizes, type Frame, type FrameFormat } from '@idle-bend/core';
 
 interface Exports {
   blend8(a: number, b: number, out: number, count: number, weight: number): void;
   blend16(a: number, b: number, out: number, count: number, weight: number): void;
   yuv420ToRgba(...args: number[]): void;
+  place(...args: number[]): void;
 }
 
 /** How much of a 15-bit weight a fraction is. */
@@ -55,8 +56,22 @@ export class Kernels {
     const chroma = ((width + 1) >> 1) * ((height + 1) >> 1);
     const rgba = PAGE + aligned(frame.data.length);
     this.view(aligned(frame.data.length) + pixels * 4).set(frame.data, PAGE);
-    this.run.yuv420ToRgba(PAGE, PAGE + pixels, PAGE + pixels + chroma, rgba, width, height, ...rgbCoefficients(frame.format.colour, height));
+    this.run.yuv420ToRgba(PAGE, PAGE + pixels, PAGE + pixels + chroma, rgba, width, height, ...rgbCoefficients(frame.format));
     out.set(this.view(0).subarray(rgba, rgba + pixels * 4));
+    return out;
+  }
+
+  /** The picture closer by `scale` about its middle, and moved by shares of its width and height, into `out`. What is beyond its edges is as they are. */
+  place({ format, data }: Frame, scale: number, x: number, y: number, out: Uint8Array): Uint8Array {
+    const size = bytesPerSample(format.layout);
+    const at = aligned(data.length);
+    this.view(2 * at).set(data, PAGE);
+    let from = PAGE;
+    for (const { width, height, bytes } of planeSizes(format.layout, format.width, format.height)) {
+      this.run.place(from, size, width, height, scale, x * width, y * height, from + at);
+      from += bytes;
+    }
+    out.set(this.view(0).subarray(PAGE + at, PAGE + at + data.length));
     return out;
   }
 
@@ -70,17 +85,9 @@ export class Kernels {
 
 const aligned = (bytes: number) => (bytes + 15) & ~15;
 
-/** Luma weights of the matrices (ITU-R BT.601-7, BT.709-6, BT.2020-2), red and blue. */
-const LUMA_WEIGHTS: Readonly<Record<string, readonly [number, number]>> = {
-  bt709: [0.2126, 0.0722],
-  smpte170m: [0.299, 0.114],
-  bt470bg: [0.299, 0.114],
-  bt2020nc: [0.2627, 0.0593],
-  bt2020c: [0.2627, 0.0593],
-};
-
-function rgbCoefficients(colour: ColourTags, height: number): number[] {
-  const [kr, kb] = LUMA_WEIGHTS[colour.matrix ?? ''] ?? (height >= 720 ? LUMA_WEIGHTS['bt709']! : LUMA_WEIGHTS['smpte170m']!);
+function rgbCoefficients(format: FrameFormat): number[] {
+  const { colour } = format;
+  const [kr, kb] = lumaWeights(format);
   const kg = 1 - kr - kb;
   const full = colour.range === 'full';
   const [lumaGain, chromaGain] = full ? [1, 1] : [255 / 219, 255 / 224];

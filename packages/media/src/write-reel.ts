@@ -2,6 +2,9 @@ import { availableParallelism } from 'node:os';
 import {
   allClips,
   blackFrame,
+  effectsOf,
+  NO_EFFECTS,
+  type Effects,
   footageOf,
   makingOf,
   placeItems,
@@ -11,12 +14,13 @@ import {
   type Clip,
   type Frame,
   type FlowLevel,
-  type PlacedItem,
   type Project,
   type Sample,
   type Shown,
   type Stretch,
 } from '@idle-bend/core';
+import { FrameEffects } from '@idle-bend/pipeline';
+import { loadExposure, loadKernels } from './kernels.js';
 import { codecOptions, Encoder, type OutputKind } from './encoder.js';
 import type { FlowStore } from './flow-store.js';
 import { FlowThreads } from './flow-threads.js';
@@ -36,14 +40,32 @@ export interface ReelWork extends ClipWork {
   readonly stretch?: Stretch | null;
 }
 
-/** What each frame of the reel that is rendered shows, item by item. */
-function framesOf(project: Project, stretch: Stretch): (Shown | undefined)[][] {
-  const shown = ({ item, start, frames }: PlacedItem) => {
-    const show = item.kind === 'clip' ? showing(project, item) : () => undefined;
+/** A frame of the reel that is rendered: what it shows, and what accents do to it. */
+interface ReelFrame {
+  readonly shown: Shown | undefined;
+  readonly effects: Effects;
+  /** Where one clip pushes another: what the other one shows, and whether this is the one that goes. */
+  readonly beside: Shown | undefined;
+  readonly goes: boolean;
+}
+
+/** The frames of the reel that are rendered, item by item. */
+function framesOf(project: Project, stretch: Stretch): ReelFrame[][] {
+  const effectsAt = effectsOf(project);
+  const places = placeItems(project);
+  const shows = places.map(({ item }) => (item.kind === 'clip' ? showing(project, item) : () => undefined));
+  return places.map(({ start, frames }, i) => {
     const [from, to] = [Math.max(0, stretch.from - start), Math.min(frames, stretch.to - start)];
-    return Array.from({ length: Math.max(0, to - from) }, (_, i) => show(from + i));
-  };
-  return placeItems(project).map(shown);
+    return Array.from({ length: Math.max(0, to - from) }, (_, n): ReelFrame => {
+      const k = from + n;
+      const effects = effectsAt(start + k);
+      const held = effects.held === undefined ? k : Math.max(0, effects.held - start);
+      const goes = effects.push !== undefined && start + k < effects.push.cut;
+      const other = effects.push ? places[goes ? i + 1 : i - 1] : undefined;
+      const beside = other && shows[goes ? i + 1 : i - 1]!(start + k - other.start);
+      return { shown: shows[i]!(held), effects, beside, goes };
+    });
+  });
 }
 
 /** The first footage of the reel: the output is in its format. */
@@ -87,24 +109,36 @@ export async function writeReel(
     const { format } = (await films.of(first)).reader;
     encoder = await Encoder.open({ file, kind, rate: project.reel.rate, format, pixelFormat: readAs });
     const black = blackFrame(format);
+    const accents = new FrameEffects(loadKernels(), loadExposure());
     for (const frames of items) {
-      const last = new Map(frames.map((shown, i) => [shown?.clip, i]));
+      const last = new Map(frames.flatMap(({ shown, beside }, i) => [shown, beside].map((s) => [s?.clip, i] as const)));
       for (let i = 0; i < frames.length; i++) {
         signal?.throwIfAborted();
         await encoder.write(await made(frames, i));
         onFrame?.(++done, total);
         // Of a group with many clips inside only those that are still to come stay open.
-        if (last.get(frames[i]?.clip) === i) films.keepOnly(new Set([...last].flatMap(([clip, end]) => (clip && end > i ? [clip] : []))));
+        if (last.get(frames[i]!.shown?.clip) === i) films.keepOnly(new Set([...last].flatMap(([clip, end]) => (clip && end > i ? [clip] : []))));
       }
       films.close();
     }
     await encoder.finish();
 
-    async function made(frames: readonly (Shown | undefined)[], i: number): Promise<Frame> {
-      const shown = frames[i];
+    async function made(frames: readonly ReelFrame[], i: number): Promise<Frame> {
+      const { effects, beside, goes } = frames[i]!;
+      const frame = await composed(frames, i);
+      if (effects === NO_EFFECTS) return frame;
+      // What is composed next may use the same buffers.
+      const kept = beside ? { format: frame.format, data: frame.data.slice() } : frame;
+      const other = beside && (await (await films.of(beside)).composer.compose(beside.sample));
+      return accents.apply(kept, effects, goes, other);
+    }
+
+    async function composed(frames: readonly ReelFrame[], i: number): Promise<Frame> {
+      const { shown } = frames[i]!;
       if (!shown) return black;
       const { composer } = await films.of(shown);
-      await flow?.ahead(composer, (n) => (frames[n]?.clip === shown.clip ? frames[n].sample : BLACK), i, frames.length);
+      const coming = (n: number) => frames[n]?.shown;
+      await flow?.ahead(composer, (n) => (coming(n)?.clip === shown.clip ? coming(n)!.sample : BLACK), i, frames.length);
       return composer.compose(shown.sample);
     }
   } catch (error) {

@@ -6,3 +6,4 @@ export { LEVELS, type Level } from '@idle-bend/kernels';
 export * from './sound/sound-provider.js';
 export * from './sound/clip-voice.js';
 export * from './sound/reel-sound.js';
+export * from './effects.js';

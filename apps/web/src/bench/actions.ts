@@ -177,6 +177,7 @@ export const ACTIONS: readonly Action[] = [
   { name: 'Land the whole reel', keys: ['shift+t'], shown: 'Shift T', run: () => void landWholeReel() },
   { name: 'The reel: its rate and size', run: () => select({ kind: 'reel' }) },
   { name: 'The music: its beats and loudness', run: chooseMusic },
+  { name: 'Accents: flashes, punches, knocks, stutters, pushes', keys: ['shift+a'], shown: 'Shift A', run: () => select({ kind: 'accents', id: undefined }) },
   { name: 'All landings', run: () => select({ kind: 'landings' }) },
   { name: 'Lay clips on the music', keys: ['e'], shown: 'E', hint: 'lay on the music', run: () => select({ kind: 'lay' }) },
   { name: 'Tap the beat', keys: ['n'], shown: 'N', run: tapHere },

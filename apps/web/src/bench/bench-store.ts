@@ -32,6 +32,8 @@ export type Selection =
   | { readonly kind: 'landings' }
   /** The reel itself. */
   | { readonly kind: 'reel' }
+  /** Accents; the set that is open. */
+  | { readonly kind: 'accents'; readonly id: string | undefined }
   /** How the clip of this id races into the one after it. */
   | { readonly kind: 'join'; readonly id: string }
   /** A plan to lay clips on the music. */
@@ -151,7 +153,7 @@ export function activate(clipId: string, k = 0): void {
   const { activeId, selection } = useBench.getState();
   const same = activeId === clipId;
   // What belongs to the reel stays selected.
-  const kept: Selection = ['sound', 'cue', 'gap', 'landings', 'lay', 'reel', 'join'].includes(selection.kind) ? selection : { kind: 'clip' };
+  const kept: Selection = ['sound', 'cue', 'gap', 'landings', 'lay', 'reel', 'join', 'accents'].includes(selection.kind) ? selection : { kind: 'clip' };
   useBench.setState({
     activeId: clipId,
     k,
@@ -228,6 +230,7 @@ export function validSelection(selection: Selection, { clip, source, project }: 
     selection.kind === 'landings' ||
     selection.kind === 'lay' ||
     selection.kind === 'reel' ||
+    selection.kind === 'accents' ||
     (selection.kind === 'range' && useBench.getState().range !== undefined) ||
     (selection.kind === 'reach' && selection.index < clip.map.vertices.length - 1) ||
     (selection.kind === 'vertex' && selection.index < clip.map.vertices.length) ||

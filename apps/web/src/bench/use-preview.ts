@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useState, type RefObject } from 'react';
-import { excerptOf, footageOf, framesPerSecond, type Footage, type Project } from '@idle-bend/core';
+import { effectsOf, excerptOf, footageOf, framesPerSecond, NO_EFFECTS, type Effects, type Footage, type Project } from '@idle-bend/core';
 import { proxyUrl } from '../api.ts';
 import type { Compared, FromPreview, PreviewClip, PreviewFilm } from '../preview/messages.ts';
 import { endPreview, startPreview, tellPreview } from '../preview/thread.ts';
@@ -34,15 +34,56 @@ function samePictures(a: PreviewClip | undefined, b: PreviewClip | undefined): b
     const same = other.sources[i];
     return source.id === same?.id && source.bound === same.bound && source.skips === same.skips && source.frames === same.frames;
   });
-  return reel && sources && ramps(one) === ramps(other) && one.sources.length === other.sources.length;
+  const accents = (p: PreviewClip) => JSON.stringify([...p.effects]) + p.neighbours.before?.clip.clip.id + p.neighbours.after?.clip.clip.id;
+  return accents(a) === accents(b) && reel && sources && ramps(one) === ramps(other) && one.sources.length === other.sources.length;
+}
+
+const NO_NEIGHBOURS = { before: undefined, after: undefined };
+
+/** A clip as the preview has to know it, without accents. */
+const plainClip = ({ project, clip, frames }: BenchClip, films: Record<string, PreviewFilm>): PreviewClip => ({
+  project: excerptOf(project, clip),
+  clip,
+  films,
+  length: frames,
+  effects: new Map(),
+  neighbours: NO_NEIGHBOURS,
+});
+
+/** The same with what accents do to its frames, in its own time. */
+function previewClip(bench: BenchClip, films: Record<string, PreviewFilm>, footage: readonly Footage[] | undefined): PreviewClip {
+  const plain = plainClip(bench, films);
+  const { project, start, frames } = bench;
+  if (project.reel.accents.length === 0) return plain;
+  const at = effectsOf(project);
+  const effects = new Map<number, Effects>();
+  for (let k = 0; k < frames; k++) {
+    const found = at(start + k);
+    if (found === NO_EFFECTS) continue;
+    const held = found.held === undefined ? undefined : Math.max(0, found.held - start);
+    effects.set(k, { ...found, held, push: found.push && { ...found.push, cut: found.push.cut - start } });
+  }
+  if (![...effects.values()].some(({ push }) => push)) return { ...plain, effects };
+  const clips = benchClips(project);
+  const i = clips.findIndex(({ clip }) => clip.id === bench.clip.id);
+  const neighbour = (beside: BenchClip | undefined) => {
+    const besideFilms = beside && filmsOf(beside, footage);
+    return besideFilms && { clip: plainClip(beside, besideFilms), offset: start - beside.start };
+  };
+  const [before, after] = [clips[i - 1], clips[i + 1]];
+  const touches = (a: BenchClip | undefined, b: BenchClip | undefined) => a && b && a.start + a.frames === b.start;
+  return {
+    ...plain,
+    effects,
+    neighbours: { before: touches(before, bench) ? neighbour(before) : undefined, after: touches(bench, after) ? neighbour(after) : undefined },
+  };
 }
 
 /** The clip as the preview has to know it: the same value while nothing that shows changes. */
 function usePreviewClip(bench: BenchClip, footage: readonly Footage[] | undefined): PreviewClip | undefined {
   const now = useMemo(() => {
-    const { project, clip, frames } = bench;
     const films = filmsOf(bench, footage);
-    return films && { project: excerptOf(project, clip), clip, films, length: frames };
+    return films && previewClip(bench, films, footage);
   }, [bench, footage]);
   const [told, tell] = useState(now);
   if (samePictures(told, now)) return told;
@@ -61,7 +102,7 @@ function useNextClip({ project, clip, frames }: BenchClip, footage: readonly Foo
     const clips = benchClips(project);
     const next = clips[clips.findIndex((each) => each.clip.id === clip.id) + 1];
     const films = next && filmsOf(next, footage);
-    if (films) tellPreview({ kind: 'next', k: 0, clip: { project: excerptOf(project, next.clip), clip: next.clip, films, length: next.frames } });
+    if (films) tellPreview({ kind: 'next', k: 0, clip: plainClip(next, films) });
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once for every cut that comes near
   }, [near, clip.id]);
 }

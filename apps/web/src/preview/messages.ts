@@ -1,4 +1,4 @@
-import type { Clip, Project, Sample } from '@idle-bend/core';
+import type { Clip, Effects, Project, Sample } from '@idle-bend/core';
 import type { Level } from '@idle-bend/pipeline';
 
 /** A proxy and what is to be known of it to find a frame in it. */
@@ -16,6 +16,16 @@ export interface PreviewClip {
   readonly films: Readonly<Record<string, PreviewFilm>>;
   /** How many frames it has on the reel: before a pinned cut other than its curve has. */
   readonly length: number;
+  /** What accents do to its frames, by frame; most have none. */
+  readonly effects: ReadonlyMap<number, Effects>;
+  /** The clips on either side, where one pushes the other. */
+  readonly neighbours: { readonly before: Neighbour | undefined; readonly after: Neighbour | undefined };
+}
+
+/** A clip beside another, and where that one's first frame is in its own time. */
+export interface Neighbour {
+  readonly clip: PreviewClip;
+  readonly offset: number;
 }
 
 /** Another curve, or another way of making the same one, drawn beside, over, or in turn with the first, or taken from it. */

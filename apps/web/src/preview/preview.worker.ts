@@ -3,12 +3,13 @@ import { Kernels } from '@idle-bend/kernels';
 import type { Level } from '@idle-bend/pipeline';
 import { appearances, covers, madeOf, partsOf, placePicture, type Frame, type Sample, type Shown } from '@idle-bend/core';
 import { BLACK, filmOf, filmOfOther, type ClipFilm } from './clip-film.ts';
+import { drawEffects } from './effects.ts';
 import { drawBlink, drawDifference, drawSide, drawWipe } from './compare.ts';
 import { crc32 } from './crc32.ts';
 import { Films, type OpenFilm } from './films.ts';
 import { drawLook } from './look.ts';
 import { MadeFrames } from './made-frames.ts';
-import type { Compared, FromPreview, Look, PreviewClip, ToPreview } from './messages.ts';
+import type { Compared, FromPreview, Look, Neighbour, PreviewClip, ToPreview } from './messages.ts';
 import { motionThread } from './motion.ts';
 
 /** The thread that decodes the proxy, makes each frame with the pipeline renders use, and draws it. */
@@ -98,11 +99,13 @@ function openFilm({ films: addresses }: PreviewClip, shown: Shown | undefined): 
 
 async function show(wish: Extract<ToPreview, { kind: 'show' }>, ofClip: PreviewClip, ofFilm: ClipFilm, on: OffscreenCanvas): Promise<void> {
   const started = performance.now();
-  const k = Math.max(0, Math.min(ofFilm.frameCount - 1, wish.k));
+  const asked = Math.max(0, Math.min(ofFilm.frameCount - 1, wish.k));
+  // A stuttering picture stands still; what is said of the frame is of the one it stands on.
+  const k = ofClip.effects.get(asked)?.held ?? asked;
   const shown = ofFilm.shown(k);
   const sample = shown?.sample ?? BLACK;
   const open = await openFilm(ofClip, shown);
-  const showAt = (level: Level, settled: boolean) => present({ ofClip, ofFilm, k, shown, open }, { wish, level, settled, started }, on);
+  const showAt = (level: Level, settled: boolean) => present({ ofClip, ofFilm, k, asked, shown, open }, { wish, level, settled, started }, on);
   const moving = wish.direction !== 0 && usualMilliseconds > IN_TIME ? 'moving' : MOVING;
   // What comes next is found meanwhile, on the other thread.
   if (wish.direction !== 0) for (const next of comingPairs(ofFilm, k, wish.direction)) await open.composer.prepare(next, moving);
@@ -119,6 +122,8 @@ interface Place {
   readonly ofClip: PreviewClip;
   readonly ofFilm: ClipFilm;
   readonly k: number;
+  /** The frame that was asked for: where the picture stands still, another. */
+  readonly asked: number;
   readonly shown: Shown | undefined;
   readonly open: OpenFilm;
 }
@@ -140,7 +145,10 @@ async function present(place: Place, { wish, level, settled, started }: Showing,
   const picture = await drawn(frame, 0);
   const other = compared && (await composeOther(compared, place, level));
   if (compared && other) drawBoth(on, picture, other.picture, compared);
-  else await drawAlone(on, picture, place, kept ? SETTLED : level);
+  else {
+    await drawAlone(on, picture, place, kept ? SETTLED : level);
+    if (look === 'picture') await drawAccents(on, place, level);
+  }
   say({
     kind: 'shown',
     k: wish.k,
@@ -205,6 +213,28 @@ async function drawAlone(on: OffscreenCanvas, picture: ImageData, { ofClip, show
   context.putImageData(picture, 0, 0);
   const moment = look === 'neighbours' ? undefined : await open.composer.moment(sample, level);
   if (moment) drawLook(context, look, moment);
+}
+
+/** What accents do to the picture that was drawn. */
+async function drawAccents(on: OffscreenCanvas, { ofClip, asked }: Place, level: Level): Promise<void> {
+  const effects = ofClip.effects.get(asked);
+  if (!effects) return;
+  const context = on.getContext('2d', { willReadFrequently: true })!;
+  const { push } = effects;
+  const isBefore = push !== undefined && asked < push.cut;
+  const neighbour = push && (isBefore ? ofClip.neighbours.after : ofClip.neighbours.before);
+  const other = neighbour && (await drawnNeighbour(neighbour, asked, level).catch(() => undefined));
+  await drawEffects(context, effects, isBefore, other);
+}
+
+/** The neighbour's picture at that time, as it lies in the reel's. */
+async function drawnNeighbour({ clip: beside, offset }: Neighbour, k: number, level: Level): Promise<OffscreenCanvas> {
+  const shown = filmOf(beside).shown(k + offset);
+  const open = await openFilm(beside, shown);
+  const picture = await drawn(await open.composer.compose(shown?.sample ?? BLACK, level), 3);
+  const canvasBeside = new OffscreenCanvas(picture.width, picture.height);
+  await drawFramed(canvasBeside, picture, beside, shown);
+  return canvasBeside;
 }
 
 /** The picture as it lies in the reel's, at the picture's own scale. */

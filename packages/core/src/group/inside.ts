@@ -28,7 +28,7 @@ export function insideGroup(project: Project, sourceId: string): Project {
   let view = views.get(sourceId);
   if (!view) {
     const { items, cues, joins } = groupOf(project, sourceId).bound;
-    view = { ...project, reel: { ...project.reel, items, cues, joins, sounds: [], range: null } };
+    view = { ...project, reel: { ...project.reel, items, cues, joins, accents: [], sounds: [], range: null } };
     views.set(sourceId, view);
   }
   return view;
@@ -36,12 +36,13 @@ export function insideGroup(project: Project, sourceId: string): Project {
 
 /** The project with a group as it was edited inside. Throws `InvalidInput` for what only the whole reel can have. */
 export function withInside(project: Project, sourceId: string, view: Project): Project {
-  const { items, cues, joins, sounds, ...reel } = view.reel;
+  const { items, cues, joins, accents, sounds, ...reel } = view.reel;
   if (!sameRate(reel.rate, project.reel.rate)) throw new InvalidInput('rate', 'belongs to the whole reel; close the group first');
   if (sounds.length > 0) throw new InvalidInput('sound', 'lies under the whole reel; close the group first');
+  if (accents.length > 0) throw new InvalidInput('accents', 'lie on the whole reel; close the group first');
   const sources = view.sources.map((source) => (source.id === sourceId ? { ...source, bound: { items, cues, joins } } : source));
-  const { items: outside, cues: outsideCues, joins: outsideJoins, sounds: heard, range } = project.reel;
-  const whole = { ...view, reel: { ...reel, items: outside, cues: outsideCues, joins: outsideJoins, sounds: heard, range }, sources };
+  const { items: outside, cues: outsideCues, joins: outsideJoins, accents: outsideAccents, sounds: heard, range } = project.reel;
+  const whole = { ...view, reel: { ...reel, items: outside, cues: outsideCues, joins: outsideJoins, accents: outsideAccents, sounds: heard, range }, sources };
   checkDepth(whole);
   return whole;
 }
@@ -95,6 +96,6 @@ const joinsOf = ({ reel }: Project, { id }: Clip) => reel.joins.filter(({ before
 /** The project with what one clip needs and nothing else. */
 export const excerptOf = (project: Project, clip: Clip): Project => ({
   ...project,
-  reel: { ...project.reel, items: [clip], cues: [], joins: joinsOf(project, clip), sounds: [], range: null },
+  reel: { ...project.reel, items: [clip], cues: [], joins: joinsOf(project, clip), accents: [], sounds: [], range: null },
   sources: sourcesOf(project, clip),
 });

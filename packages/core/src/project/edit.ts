@@ -9,19 +9,7 @@ import type { Method } from '../clip/sampling.js';
 import { checkClipSound, type ClipSound, type SoundMode } from '../warp/clip-sound.js';
 import { isGroup } from '../group/inside.js';
 import { clipInside, originOf } from '../group/moments-inside.js';
-import {
-  allClips,
-  mapClips,
-  placeItems,
-  plainClip,
-  plainMap,
-  type Clip,
-  type Cue,
-  type Moment,
-  type Project,
-  type Source,
-  type Tie,
-} from './project.js';
+import { allClips, mapClips, placeItems, plainClip, plainMap, type Clip, type Cue, type Moment, type Project, type Source, type Tie } from './project.js';
 
 /** Puts footage into the project. Its id must be new. */
 export function addSource(project: Project, source: Source): Project {

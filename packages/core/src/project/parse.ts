@@ -25,6 +25,7 @@ import { readJoins } from '../join/read-join.js';
 import type { BeatGrid } from '../beats/grid.js';
 import { checkCeiling, checkSound } from './sounds.js';
 import { checkDepth } from '../group/inside.js';
+import { readAccents } from '../accent/read-accents.js';
 import { OWN_SOUND, readClipSound, type ClipSound } from '../warp/clip-sound.js';
 import { NO_BLUR, readBlur } from '../blur/blur.js';
 import { checkFraming, FITS, type Framing } from '../framing/framing.js';
@@ -91,7 +92,7 @@ function withFramings(document: Record<string, unknown>): Record<string, unknown
 /** A clip of a document from before clips were heard stays unheard. */
 const UNHEARD: ClipSound = { ...OWN_SOUND, mode: 'mute' };
 
-/** Version 7 has joins of neighbouring clips, motion blur and the clips' own sounds, inside groups too. */
+/** Version 7 has joins of neighbouring clips, motion blur, accents and the clips' own sounds, inside groups too. */
 function withJoins(document: Record<string, unknown>): Record<string, unknown> {
   const reel = object(document['reel'], 'reel');
   const items = (value: unknown, field: string) =>
@@ -106,7 +107,7 @@ function withJoins(document: Record<string, unknown>): Record<string, unknown> {
     const bound = object(source['bound'], field);
     return { ...source, bound: { ...bound, items: items(bound['items'], `${field}.items`), joins: [] } };
   });
-  return { ...document, sources, reel: { ...reel, blur: NO_BLUR, ceiling: null, items: items(reel['items'], 'reel.items'), joins: [] } };
+  return { ...document, sources, reel: { ...reel, blur: NO_BLUR, ceiling: null, accents: [], items: items(reel['items'], 'reel.items'), joins: [] } };
 }
 
 /** Lifts a document to version `target`, one version at a time. Throws `InvalidInput` for a newer or unknown version. */
@@ -139,7 +140,7 @@ export function parseProject(value: unknown): Project {
     bound === undefined ? source : { ...source, bound: readBound(bound, `sources[${i}].bound`, unbound) },
   );
   const reel = object(document['reel'], 'reel');
-  onlyFields(reel, ['rate', 'width', 'height', 'method', 'temper', 'blur', 'items', 'cues', 'sounds', 'ceiling', 'joins', 'range'], 'reel');
+  onlyFields(reel, ['rate', 'width', 'height', 'method', 'temper', 'blur', 'items', 'cues', 'sounds', 'ceiling', 'accents', 'joins', 'range'], 'reel');
   const sounds = array(reel['sounds'], 'reel.sounds', 1000).map((sound, i) => readSound(sound, `reel.sounds[${i}]`));
   unique(sounds, 'reel.sounds');
   const cues = array(reel['cues'], 'reel.cues', 1_000_000).map((c, i) => readCue(c, `reel.cues[${i}]`, sounds));
@@ -160,6 +161,7 @@ export function parseProject(value: unknown): Project {
       cues,
       sounds,
       ceiling: reel['ceiling'] === null ? null : checkCeiling(finite(reel['ceiling'], 'reel.ceiling'), 'reel.ceiling'),
+      accents: readAccents(reel['accents'], 'reel.accents'),
       joins: readJoins(reel['joins'], 'reel.joins', items),
       range: reel['range'] === null ? null : readStretch(reel['range'], 'reel.range'),
     },

@@ -10,6 +10,7 @@ import { usableFrames, type Skips } from '../repeats/skip.js';
 import type { TimeMap } from '../time-map/time-map.js';
 import type { BeatGrid } from '../beats/grid.js';
 import type { Framing } from '../framing/framing.js';
+import type { AccentSet } from '../accent/accent.js';
 import { OWN_SOUND, type ClipSound } from '../warp/clip-sound.js';
 import { NO_BLUR, type Blur } from '../blur/blur.js';
 import type { Join } from '../join/join-choice.js';
@@ -162,6 +163,8 @@ export interface Reel {
   readonly sounds: readonly Sound[];
   /** The highest true peak the whole may have, dBTP; none: it is not held down. */
   readonly ceiling: number | null;
+  /** Flashes, punches and the like, where the music or the cuts are. */
+  readonly accents: readonly AccentSet[];
   /** Neighbouring clips that race into each other. */
   readonly joins: readonly Join[];
   /** The stretch that is played round and can be rendered alone: from its first frame to the one past its last. */
@@ -186,7 +189,21 @@ export function emptyProject(rate: Rate, width = 1280, height = 720): Project {
   return {
     format: 'idle-bend-project',
     version: PROJECT_VERSION,
-    reel: { rate, width, height, method: 'step', temper: EVEN_TEMPER, blur: NO_BLUR, items: [], cues: [], sounds: [], ceiling: null, joins: [], range: null },
+    reel: {
+      rate,
+      width,
+      height,
+      method: 'step',
+      temper: EVEN_TEMPER,
+      blur: NO_BLUR,
+      items: [],
+      cues: [],
+      sounds: [],
+      ceiling: null,
+      accents: [],
+      joins: [],
+      range: null,
+    },
     sources: [],
   };
 }

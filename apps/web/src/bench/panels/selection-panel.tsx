@@ -5,6 +5,7 @@ import { ClipPanel } from './clip-panel.tsx';
 import { LandingsPanel } from './landings-panel.tsx';
 import { LayPanel } from './lay-panel.tsx';
 import { CuePanel, MomentPanel } from './mark-panels.tsx';
+import { AccentsPanel } from './accents-panel.tsx';
 import { JoinPanel } from './join-panel.tsx';
 import { GapPanel } from './gap-panel.tsx';
 import { RangePanel } from './range-panel.tsx';
@@ -38,6 +39,8 @@ export function SelectionPanel({ bench }: { bench: BenchClip }) {
       return <ReelPanel bench={bench} />;
     case 'lay':
       return <LayPanel bench={bench} />;
+    case 'accents':
+      return <AccentsPanel bench={bench} chosen={selection.id} />;
     case 'join':
       return <JoinPanel bench={bench} clipId={selection.id} />;
     case 'sound':

@@ -8,6 +8,7 @@ import { ClipBlock, NARROW, NarrowBlock } from './clip-block.tsx';
 import { Cues } from './cues.tsx';
 import { CLIP_BOTTOM, CLIP_TOP, reelHeight } from './layout.ts';
 import { ReelCanvas } from './reel-canvas.tsx';
+import { Accents } from './accents.tsx';
 import { Joins } from './joins.tsx';
 import { ReelRange } from './reel-range.tsx';
 import { EDGE, reelScale, scrollReel, seeFrame, useReelView, zoomReel, type X } from './reel-view.ts';
@@ -85,6 +86,7 @@ function Drawing({ bench, width, height }: { bench: BenchClip; width: number; he
         ))}
         {clips.map((each) => seen(each.start, each.frames) && each.source.moments.length > 0 && <Threads key={each.clip.id} bench={each} x={x} />)}
         <Cues bench={bench} x={x} />
+        <Accents project={project} x={x} />
         <ReelPlayhead bench={bench} x={x} end={end} height={height} />
       </svg>
     </>

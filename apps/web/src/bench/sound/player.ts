@@ -180,7 +180,8 @@ const heardNow = new Float32Array(2048);
 
 /** The highest sample of either channel in the last twentieth of a second; 0 while nothing plays. */
 export function levelNow(): number[] {
-  return (playing?.levels ?? []).map((level) => {
+  if (!playing) return [0, 0];
+  return playing.levels.map((level) => {
     level.getFloatTimeDomainData(heardNow);
     return heardNow.reduce((most, value) => Math.max(most, Math.abs(value)), 0);
   });

@@ -1,0 +1,302 @@
+import {
+  ACCENT_HITS,
+  accentMarks,
+  flickerSpots,
+  formatTimecode,
+  InvalidInput,
+  leaveOut,
+  PLAIN_LOOKS,
+  placeItems,
+  PUSH_WAYS,
+  putAccents,
+  removeAccents,
+  type AccentHits,
+  type AccentKind,
+  type AccentLook,
+  type AccentPlaces,
+  type AccentSet,
+  type FlashColour,
+  type HeardSound,
+  type Project,
+  type Sound,
+} from '@idle-bend/core';
+import { Plus, Trash2, X } from 'lucide-react';
+import { edit, editDuringGesture } from '../../shell/project-store.ts';
+import { goToReelFrame, select, type BenchClip } from '../bench-store.ts';
+import { attempt, newId } from '../edits.ts';
+import { useHeard } from '../sound/use-sounds.ts';
+import { Choice } from './choice.tsx';
+import { Note, Panel } from './panel.tsx';
+import { SlideField } from './slide-field.tsx';
+import { TypedField } from './typed-field.tsx';
+
+const KIND_CHOICES: readonly { value: AccentKind; text: string; title: string }[] = [
+  { value: 'flash', text: 'flash', title: 'White, black, inverted or a colour, for a few frames' },
+  { value: 'punch', text: 'punch', title: 'Closer at once, settling back' },
+  { value: 'knock', text: 'knock', title: 'A short shake that dies away' },
+  { value: 'stutter', text: 'stutter', title: 'The frame stands still for a few frames' },
+  { value: 'push', text: 'push', title: 'At a cut, one clip pushes the other out' },
+];
+
+const HIT_WORDS: Readonly<Record<AccentHits, string>> = { beats: 'beats', bars: 'first beats of bars', low: 'drums', mid: 'snares', high: 'hats' };
+
+/** Flashes, punches and the like: sets of them, each by its pattern; every one listed. */
+export function AccentsPanel({ bench, chosen }: { bench: BenchClip; chosen: string | undefined }) {
+  const { project } = bench;
+  const { accents } = project.reel;
+  const open = accents.find(({ id }) => id === chosen) ?? accents[0];
+  const spots = flickerSpots(project);
+  const { rate } = project.reel;
+  return (
+    <Panel
+      title="Accents"
+      about={accents.length === 0 ? 'none yet' : `${accentMarks(project).length} on the reel`}
+      action={
+        <button className="button px-1.5" aria-label="Close" onClick={() => select({ kind: 'clip' })}>
+          <X size={15} aria-hidden />
+        </button>
+      }
+    >
+      <div className="flex flex-wrap gap-1.5">
+        {accents.map(({ id, name }) => (
+          <button key={id} className="button px-2 text-xs" aria-pressed={id === open?.id} onClick={() => select({ kind: 'accents', id })}>
+            {name}
+          </button>
+        ))}
+        {KIND_CHOICES.map(({ value, text, title }) => (
+          <button key={value} className="button px-2 text-xs" title={title} onClick={() => attempt(() => begin(project, value))}>
+            <Plus size={13} aria-hidden /> {text}
+          </button>
+        ))}
+      </div>
+      {spots.map(({ from, to, flashes }) => (
+        <Note key={from} tone="missed">
+          {flashes} flashes of the whole picture within a second, {formatTimecode(from, rate)} to {formatTimecode(to, rate)}: more than three may harm viewers
+          and is refused by broadcasters.
+        </Note>
+      ))}
+      {open && <OneSet project={project} set={open} />}
+    </Panel>
+  );
+}
+
+/** A new set, where it most likely belongs: a push at all cuts, anything else on the music, without music on the cues. */
+function begin(project: Project, kind: AccentKind): void {
+  const id = newId('accents');
+  const [sound] = project.reel.sounds;
+  const on: AccentPlaces =
+    kind === 'push'
+      ? { kind: 'cuts', clipIds: cutsOf(project) }
+      : sound
+        ? { kind: 'music', soundId: sound.id, of: 'bars', every: 1, first: 0, least: 0, from: null, to: null, hits: [], without: [] }
+        : { kind: 'cues', cueIds: project.reel.cues.map((cue) => cue.id) };
+  const set = { id, look: PLAIN_LOOKS[kind], strength: 1, on };
+  edit((before) => putAccents(before, { ...set, name: nameOf(set) }));
+  select({ kind: 'accents', id });
+}
+
+const cutsOf = (project: Project): string[] => placeItems(project).flatMap(({ item, start }) => (item.kind === 'clip' && start > 0 ? [item.id] : []));
+
+/** As it is called: flash on hats, every second. */
+function nameOf({ look, on }: Pick<AccentSet, 'look' | 'on'>): string {
+  if (on.kind === 'cues') return `${look.kind} on cues`;
+  if (on.kind === 'cuts') return `${look.kind} at cuts`;
+  return `${look.kind} on ${HIT_WORDS[on.of]}${on.every > 1 ? `, 1 in ${on.every}` : ''}`;
+}
+
+function OneSet({ project, set }: { project: Project; set: AccentSet }) {
+  const sound = set.on.kind === 'music' ? project.reel.sounds.find(({ id }) => set.on.kind === 'music' && id === set.on.soundId) : project.reel.sounds[0];
+  const heard = useHeard(sound?.footageId ?? '');
+  const changed = (change: Partial<AccentSet>): AccentSet => {
+    const next = { ...set, ...change };
+    return { ...next, name: nameOf(next) };
+  };
+  const put = (change: Partial<AccentSet>) => edit((before) => putAccents(before, changed(change)));
+  return (
+    <>
+      <LookFields look={set.look} put={(look) => put({ look })} />
+      <SlideField
+        label="Strength"
+        value={Math.round(set.strength * 100)}
+        low={0}
+        high={100}
+        ends={['none', 'full']}
+        shown={`${Math.round(set.strength * 100)} %`}
+        slide={(value) => editDuringGesture((before) => putAccents(before, changed({ strength: value / 100 })))}
+      />
+      {set.look.kind !== 'push' && <PlaceFields project={project} set={set} sound={sound} heard={heard} put={(on) => put({ on })} />}
+      <Marks project={project} set={set} />
+      <button
+        className="button self-start"
+        onClick={() => {
+          edit((before) => removeAccents(before, set.id));
+          select({ kind: 'accents', id: undefined });
+        }}
+      >
+        <Trash2 size={15} aria-hidden /> Take “{set.name}” off
+      </button>
+    </>
+  );
+}
+
+const number = (typed: string, unit = ''): number => {
+  const value = Number(typed.replace(unit, '').replace('−', '-').trim());
+  if (typed.trim() === '' || !Number.isFinite(value)) throw new InvalidInput('accents', `"${typed}" is not a number`);
+  return value;
+};
+
+function LookFields({ look, put }: { look: AccentLook; put: (look: AccentLook) => void }) {
+  return (
+    <div className="grid grid-cols-3 items-end gap-3">
+      <TypedField
+        label="Frames"
+        text={String(look.frames)}
+        commit={(typed) => put({ ...look, frames: number(typed, 'f') })}
+        step={(by) => put({ ...look, frames: Math.max(1, look.frames + by) })}
+      />
+      {look.kind === 'flash' && (
+        <>
+          <label className="block min-w-0">
+            <span className="label">Of</span>
+            <select
+              className="field font-sans"
+              value={look.colour.startsWith('#') ? '#' : look.colour}
+              onChange={(e) => attempt(() => put({ ...look, colour: e.target.value === '#' ? '#c8902a' : (e.target.value as FlashColour) }))}
+            >
+              <option value="white">white</option>
+              <option value="black">black</option>
+              <option value="inverted">inverted</option>
+              <option value="#">a colour</option>
+            </select>
+          </label>
+          {look.colour.startsWith('#') ? (
+            <TypedField label="Colour" text={look.colour} commit={(typed) => put({ ...look, colour: typed as FlashColour })} />
+          ) : (
+            <label className="flex h-8 items-center gap-1.5 text-sm whitespace-nowrap">
+              <input type="checkbox" className="accent-river size-4" checked={look.falls} onChange={(e) => put({ ...look, falls: e.target.checked })} />
+              falls off
+            </label>
+          )}
+        </>
+      )}
+      {look.kind === 'punch' && (
+        <TypedField
+          label="Closer by"
+          text={`${Math.round((look.scale - 1) * 1000) / 10} %`}
+          commit={(typed) => put({ ...look, scale: 1 + number(typed, '%') / 100 })}
+          step={(by) => put({ ...look, scale: Math.max(1, Math.round(look.scale * 100 + by) / 100) })}
+        />
+      )}
+      {look.kind === 'knock' && (
+        <TypedField
+          label="By, of the width"
+          text={`${Math.round(look.size * 1000) / 10} %`}
+          commit={(typed) => put({ ...look, size: number(typed, '%') / 100 })}
+          step={(by) => put({ ...look, size: Math.max(0, Math.round(look.size * 200 + by) / 200) })}
+        />
+      )}
+      {look.kind === 'push' && (
+        <div className="col-span-2">
+          <Choice label="Towards" value={look.way} options={PUSH_WAYS.map((way) => ({ value: way, text: way }))} choose={(way) => put({ ...look, way })} />
+        </div>
+      )}
+    </div>
+  );
+}
+
+interface PlaceProps {
+  readonly project: Project;
+  readonly set: AccentSet;
+  readonly sound: Sound | undefined;
+  readonly heard: HeardSound | undefined;
+  readonly put: (on: AccentPlaces) => void;
+}
+
+/** Where they fall: on what of the music, every how many; or on the cues. */
+function PlaceFields({ project, set: { on }, sound, heard, put }: PlaceProps) {
+  const music = on.kind === 'music' ? on : undefined;
+  const hits = (of: AccentHits, least: number) =>
+    (heard?.onsets ?? []).filter(({ band, strength }) => band === of && strength >= least).map(({ time }) => time);
+  const choose = (value: string) => {
+    if (value === 'cues') return put({ kind: 'cues', cueIds: project.reel.cues.map(({ id }) => id) });
+    if (value === 'cuts') return put({ kind: 'cuts', clipIds: cutsOf(project) });
+    const of = value as AccentHits;
+    const plain = { kind: 'music' as const, soundId: sound!.id, every: 1, first: 0, least: 0, from: null, to: null, without: [] };
+    put({ ...plain, ...music, of, hits: hits(of, music?.least ?? 0), without: [] });
+  };
+  return (
+    <div className="grid grid-cols-3 gap-3">
+      <label className="block min-w-0">
+        <span className="label">On</span>
+        <select className="field font-sans" aria-label="On" value={music?.of ?? on.kind} onChange={(e) => attempt(() => choose(e.target.value))}>
+          {sound &&
+            ACCENT_HITS.map((of) => (
+              <option key={of} value={of}>
+                {HIT_WORDS[of]}
+              </option>
+            ))}
+          <option value="cues">the cues</option>
+          <option value="cuts">the cuts</option>
+        </select>
+      </label>
+      {music && (
+        <TypedField
+          label="One in"
+          text={music.every === 1 ? '1' : `${music.every}, from ${music.first + 1}`}
+          commit={(typed) => put({ ...music, ...pattern(typed) })}
+          step={(by) => put({ ...music, every: Math.max(1, music.every + by), first: Math.min(music.first, Math.max(0, music.every + by - 1)) })}
+        />
+      )}
+      {music && !['beats', 'bars'].includes(music.of) && (
+        <TypedField
+          label="Weakest, %"
+          text={String(Math.round(music.least * 100))}
+          commit={(typed) => put({ ...music, least: number(typed, '%') / 100, hits: hits(music.of, number(typed, '%') / 100) })}
+          step={(by) => {
+            const least = Math.max(0, Math.min(1, music.least + by / 20));
+            put({ ...music, least, hits: hits(music.of, least) });
+          }}
+        />
+      )}
+    </div>
+  );
+}
+
+/** "2" is every second; "2, from 2" begins with the second of them. */
+function pattern(typed: string): { every: number; first: number } {
+  const match = /^(\d+)(?:\s*,?\s*from\s+(\d+))?$/.exec(typed.trim());
+  if (!match) throw new InvalidInput('accents', `"${typed}" is not a pattern; type 2, or 2, from 2`);
+  return { every: Number(match[1]), first: match[2] ? Number(match[2]) - 1 : 0 };
+}
+
+const MOST_LISTED = 60;
+
+/** Every accent of the set: a press goes there, its cross leaves it out. */
+function Marks({ project, set }: { project: Project; set: AccentSet }) {
+  const marks = accentMarks(project).filter((mark) => mark.set.id === set.id);
+  if (marks.length === 0) return <p className="text-faint text-xs">None falls on the reel.</p>;
+  return (
+    <div>
+      <span className="label">{marks.length === 1 ? 'One' : marks.length} of them</span>
+      <ul className="flex flex-wrap gap-1" aria-label="Accents">
+        {marks.slice(0, MOST_LISTED).map((mark) => (
+          <li key={mark.at} className="border-line flex items-center rounded-md border font-mono text-[11px]">
+            <button className="px-1.5 py-0.5" onClick={() => goToReelFrame(project, mark.frame)}>
+              {formatTimecode(mark.frame, project.reel.rate)}
+            </button>
+            {set.on.kind !== 'cuts' && (
+              <button
+                className="text-faint hover:text-vermilion pr-1"
+                aria-label={`Leave out ${formatTimecode(mark.frame, project.reel.rate)}`}
+                onClick={() => attempt(() => edit((before) => leaveOut(before, mark)))}
+              >
+                <X size={11} aria-hidden />
+              </button>
+            )}
+          </li>
+        ))}
+        {marks.length > MOST_LISTED && <li className="text-faint text-xs">and {marks.length - MOST_LISTED} more</li>}
+      </ul>
+    </div>
+  );
+}

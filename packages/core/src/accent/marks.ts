@@ -1,0 +1,51 @@
+import { isDownbeat } from '../beats/grid.js';
+import { frameOfSecond } from '../project/sounds.js';
+import { placeItems, reelFrames, type Project } from '../project/project.js';
+import type { AccentPlaces, AccentSet } from './accent.js';
+
+/** One accent: the frame of the reel it begins at, and what it is tied to. */
+export interface AccentMark {
+  readonly set: AccentSet;
+  /** As the music has it, a real number; the accent begins at the nearest frame. */
+  readonly at: number;
+  readonly frame: number;
+  /** The second of the sound, where it lies on music. */
+  readonly second: number | undefined;
+}
+
+/** Every accent on the reel, in the order of their frames. They are where what they are tied to is now. */
+export function accentMarks(project: Project): readonly AccentMark[] {
+  let marks = known.get(project);
+  if (!marks) {
+    const end = reelFrames(project);
+    marks = project.reel.accents
+      .flatMap((set) => placesOf(project, set.on).map(({ at, second }) => ({ set, at, second, frame: Math.round(at) })))
+      .filter(({ frame }) => frame >= 0 && frame < end)
+      .sort((a, b) => a.at - b.at);
+    known.set(project, marks);
+  }
+  return marks;
+}
+
+/** Projects are values: what was placed once stays there. */
+const known = new WeakMap<Project, readonly AccentMark[]>();
+
+function placesOf(project: Project, on: AccentPlaces): { readonly at: number; readonly second: number | undefined }[] {
+  if (on.kind === 'cues') return project.reel.cues.filter(({ id }) => on.cueIds.includes(id)).map(({ frame }) => ({ at: frame, second: undefined }));
+  if (on.kind === 'cuts')
+    return placeItems(project).flatMap(({ item, start }) => (start > 0 && on.clipIds.includes(item.id) ? [{ at: start, second: undefined }] : []));
+  const sound = project.reel.sounds.find(({ id }) => id === on.soundId);
+  if (!sound) return [];
+  return hitsOf(on, sound.beats).flatMap((second) =>
+    second >= sound.from && second < sound.to && !on.without.some((left) => Math.abs(left - second) < 1e-3)
+      ? [{ at: frameOfSecond(project, sound, second), second }]
+      : [],
+  );
+}
+
+/** The seconds a pattern chooses. */
+function hitsOf({ of, every, first, from, to, hits }: Extract<AccentPlaces, { kind: 'music' }>, beats: Project['reel']['sounds'][number]['beats']): number[] {
+  const times = beats?.times ?? [];
+  const all = of === 'beats' ? times : of === 'bars' ? times.filter((_, i) => isDownbeat(beats!, i)) : hits;
+  return all.filter((second) => second >= (from ?? -Infinity) && second <= (to ?? Infinity)).filter((_, i) => i % every === first);
+}

@@ -1,0 +1,87 @@
+import { blackFrame, colourFrame, invertInto, planeSizes, bytesPerSample, type Effects, type FlashColour, type Frame } from '@idle-bend/core';
+import type { Exposure, Kernels } from '@idle-bend/kernels';
+
+/** What a push is blurred by: the share of a frame its shutter is open. */
+const PUSH_SHUTTER = 0.5;
+
+/** Does to frames of the reel what accents say. Owns the buffers; a frame stays as it is until the next call. */
+export class FrameEffects {
+  private readonly colours = new Map<string, Frame>();
+  private readonly rooms: Uint8Array[] = [];
+
+  constructor(
+    private readonly kernels: Kernels,
+    private readonly exposure: Exposure,
+  ) {}
+
+  /** @param other the frame on the other side of the cut, where one clip pushes the other; black without one */
+  apply(frame: Frame, { scale, x, y, flash, push }: Effects, isBefore: boolean, other: Frame | undefined): Frame {
+    let now = frame;
+    if (push) now = this.pushed(now, other ?? blackFrame(frame.format), push, isBefore);
+    if (scale !== 1 || x !== 0 || y !== 0) now = this.with(now, 1, (out) => this.kernels.place(now, scale, x, y, out));
+    if (flash) now = this.flashed(now, flash);
+    return now;
+  }
+
+  private flashed(frame: Frame, { colour, amount }: NonNullable<Effects['flash']>): Frame {
+    const full = colour === 'inverted' ? this.with(frame, 2, (out) => invertInto(frame, out)) : this.colour(frame, colour);
+    return this.with(frame, 3, (out) => this.kernels.blend(frame, full, amount, out));
+  }
+
+  private pushed(frame: Frame, other: Frame, { way, come, pace }: NonNullable<Effects['push']>, isBefore: boolean): Frame {
+    const { width, height } = frame.format;
+    const across = way === 'left' || way === 'right';
+    const towards = way === 'left' || way === 'up' ? -1 : 1;
+    // Whole pixels, and even ones, so that coarser chroma goes along.
+    const far = 2 * Math.round((come * (across ? width : height)) / 2) * towards;
+    const [out, into] = isBefore ? [frame, other] : [other, frame];
+    const joined = this.with(frame, 0, (room) => besideEachOther(out, into, across, far, room));
+    const length = pace * PUSH_SHUTTER * (across ? width : height);
+    if (length < 1) return joined;
+    this.exposure.begin(frame.format);
+    this.exposure.add(joined, { width: 1, height: 1, step: 1, vectors: Float32Array.of(across ? length : 0, across ? 0 : length) }, 1);
+    return this.with(frame, 0, (room) => this.exposure.end(room));
+  }
+
+  private colour({ format }: Frame, colour: FlashColour): Frame {
+    const key = `${colour} ${JSON.stringify(format)}`;
+    let frame = this.colours.get(key);
+    if (!frame) this.colours.set(key, (frame = colourFrame(format, shareOf(colour))));
+    return frame;
+  }
+
+  private with({ format, data }: Frame, slot: number, make: (room: Uint8Array) => Uint8Array): Frame {
+    if (this.rooms[slot]?.length !== data.length) this.rooms[slot] = new Uint8Array(data.length);
+    return { format, data: make(this.rooms[slot]!) };
+  }
+}
+
+/** A colour as shares of red, green and blue. */
+export function shareOf(colour: FlashColour): readonly [number, number, number] {
+  if (colour === 'white') return [1, 1, 1];
+  if (colour === 'black' || colour === 'inverted') return [0, 0, 0];
+  return [1, 3, 5].map((i) => parseInt(colour.slice(i, i + 2), 16) / 255) as unknown as [number, number, number];
+}
+
+/** The first picture moved by `far` pixels, and the second behind it. */
+function besideEachOther(first: Frame, second: Frame, across: boolean, far: number, room: Uint8Array): Uint8Array {
+  const { layout, width, height } = first.format;
+  const size = bytesPerSample(layout);
+  let start = 0;
+  for (const plane of planeSizes(layout, width, height)) {
+    const [row, rows] = [plane.width * size, plane.height];
+    const moved = across ? Math.round((far * plane.width) / width) * size : Math.round((far * rows) / height) * row;
+    const whole = across ? row : row * rows;
+    const lines = across ? rows : 1;
+    for (let line = 0; line < lines; line++) {
+      const at = start + line * whole;
+      const [from, to] = moved < 0 ? [first, second] : [second, first];
+      const cut = moved < 0 ? whole + moved : moved;
+      // Before the seam the picture that is on the left or the top, after it the other.
+      room.set(from.data.subarray(at + whole - cut, at + whole), at);
+      room.set(to.data.subarray(at, at + whole - cut), at + cut);
+    }
+    start += plane.bytes;
+  }
+  return room;
+}
