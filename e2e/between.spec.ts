@@ -44,7 +44,7 @@ async function slowPan(
   const rate = { num: 24, den: 1 };
   const hard = { widthFrames: 0, ease: 'soft' as const };
   const map = { vertices: [{ t: 0, s: 0 }, { t: 160, s: 40 }], bends: [hard, hard] }; // prettier-ignore
-  const clip: Clip = { kind: 'clip', id: 'c', name: 'pan', sourceId: footage, map, method: 'flow', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, blur: null, sound: OWN_SOUND, ...change }; // prettier-ignore
+  const clip: Clip = { kind: 'clip', id: 'c', name: 'pan', sourceId: footage, map, method: 'flow', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, blur: null, steady: null, sound: OWN_SOUND, ...change }; // prettier-ignore
   const changed: Project = {
     ...document,
     sources: [{ id: footage, name: 'pan', frames: SOURCE_FRAMES, nativeRate: rate, readAs: rate, moments: [], skips: null }],

@@ -68,7 +68,7 @@ export const test = base.extend<{ readonly strict: void }, Shared>({
 export function numberedClip(footage: string, id: string, name = id): Clip {
   const hard = { widthFrames: 0, ease: 'soft' as const };
   const map = { vertices: [{ t: 0, s: 0 }, { t: 48, s: FRAMES }], bends: [hard, hard] }; // prettier-ignore
-  return { kind: 'clip', id, name, sourceId: footage, method: 'step', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, blur: null, sound: OWN_SOUND, map }; // prettier-ignore
+  return { kind: 'clip', id, name, sourceId: footage, method: 'step', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, blur: null, steady: null, sound: OWN_SOUND, map }; // prettier-ignore
 }
 
 /** A new project whose reel is clips of the numbered footage, one for each name, its proxy ready. */

@@ -155,7 +155,7 @@ describe('ways in', () => {
     const used = {
       ...document,
       sources: [{ id, name: 'gone', frames: 5, nativeRate: { num: 25, den: 1 }, readAs: { num: 25, den: 1 }, moments: [], skips: null }],
-      reel: { ...document.reel, items: [{ kind: 'clip', id: 'c', name: 'the clip', sourceId: id, method: 'step', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, blur: null, sound: OWN_SOUND, map: { vertices: [{ t: 0, s: 0 }, { t: 5, s: 5 }], bends: [{ widthFrames: 0, ease: 'soft' }, { widthFrames: 0, ease: 'soft' }] } }] }, // prettier-ignore
+      reel: { ...document.reel, items: [{ kind: 'clip', id: 'c', name: 'the clip', sourceId: id, method: 'step', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, blur: null, steady: null, sound: OWN_SOUND, map: { vertices: [{ t: 0, s: 0 }, { t: 5, s: 5 }], bends: [{ widthFrames: 0, ease: 'soft' }, { widthFrames: 0, ease: 'soft' }] } }] }, // prettier-ignore
     };
     await server.send('PUT', `/api/projects/${project}/document`, { version, document: used, by: 'a' });
     expect(await server.send('DELETE', `/api/footage/${id}`)).toMatchObject({

@@ -68,7 +68,7 @@ async function bending(map: TimeMap, method: Method = 'step', end: 'hold' | 'bla
       ...document.reel,
       width: 320,
       height: 192,
-      items: [{ kind: 'clip', id: 'c', name: 'c', sourceId: footage, map, method, end, temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, blur: null, sound: OWN_SOUND }], // prettier-ignore
+      items: [{ kind: 'clip', id: 'c', name: 'c', sourceId: footage, map, method, end, temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, blur: null, steady: null, sound: OWN_SOUND }], // prettier-ignore
     },
   };
   await on.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'a' });

@@ -91,8 +91,8 @@ describe('sounds on a reel', () => {
         range,
         cues: [{ id: 'pinned', frame: 30, name: '', beat: null }],
         items: [
-          { kind: 'clip', id: 'a', name: 'a', sourceId: picture, map: { ...straightMap(40, 0, 40), bends: [HARD, HARD] }, method: 'step', end: 'hold', temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, blur: null, sound: OWN_SOUND }, // prettier-ignore
-          { kind: 'clip', id: 'b', name: 'b', sourceId: picture, map: { ...straightMap(30, 0, 30), bends: [HARD, HARD] }, method: 'step', end: 'hold', temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [], pin: 'pinned', fills: false, framing: null, blur: null, sound: OWN_SOUND }, // prettier-ignore
+          { kind: 'clip', id: 'a', name: 'a', sourceId: picture, map: { ...straightMap(40, 0, 40), bends: [HARD, HARD] }, method: 'step', end: 'hold', temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, blur: null, steady: null, sound: OWN_SOUND }, // prettier-ignore
+          { kind: 'clip', id: 'b', name: 'b', sourceId: picture, map: { ...straightMap(30, 0, 30), bends: [HARD, HARD] }, method: 'step', end: 'hold', temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [], pin: 'pinned', fills: false, framing: null, blur: null, steady: null, sound: OWN_SOUND }, // prettier-ignore
         ],
       },
     };

@@ -4,6 +4,7 @@ import type {
   Footage,
   HeardSound,
   MotionCache,
+  Patch,
   OpenedProject,
   Project,
   ProjectSummary,
@@ -62,6 +63,9 @@ export const api = {
     if (!response.ok) throw new ApiError('The waveform is not there.', response.status);
     return new Int8Array(await response.arrayBuffer());
   },
+  /** Where a patch of the picture is, from one frame to another, after or before it. */
+  followPatch: (id: string, from: number, to: number, patch: Patch) =>
+    call<{ places: [number, number][] }>(`footage/${id}/places`, { method: 'POST', body: { from, to, ...patch } }),
   listenAgain: (id: string) => call<object>(`footage/${id}/listening`, { method: 'POST' }),
   stopListening: (id: string) => call<object>(`footage/${id}/listening`, { method: 'DELETE' }),
   motionCache: () => call<MotionCache>('motion-cache'),

@@ -61,14 +61,20 @@ export class Kernels {
     return out;
   }
 
-  /** The picture closer by `scale` about its middle, and moved by shares of its width and height, into `out`. What is beyond its edges is as they are. */
-  place({ format, data }: Frame, scale: number, x: number, y: number, out: Uint8Array): Uint8Array {
+  /**
+   * The picture closer by `scale` and turned by `angle` (radians, clockwise) about its middle, then moved by shares of its width and
+   * height, into `out`. What is beyond its edges is as they are.
+   */
+  place({ format, data }: Frame, { scale, angle = 0, x, y }: Placing, out: Uint8Array): Uint8Array {
     const size = bytesPerSample(format.layout);
     const at = aligned(data.length);
     this.view(2 * at).set(data, PAGE);
     let from = PAGE;
     for (const { width, height, bytes } of planeSizes(format.layout, format.width, format.height)) {
-      this.run.place(from, size, width, height, scale, x * width, y * height, from + at);
+      // Where chroma is coarser one way than the other, a turn is no turn of its samples.
+      const uneven = width / format.width / (height / format.height);
+      const [cos, sin] = [Math.cos(angle) / scale, Math.sin(angle) / scale];
+      this.run.place(from, size, width, height, cos, sin * uneven, -sin / uneven, cos, x * width, y * height, from + at);
       from += bytes;
     }
     out.set(this.view(0).subarray(PAGE + at, PAGE + at + data.length));
@@ -81,6 +87,14 @@ export class Kernels {
     if (missing > 0) this.memory.grow(Math.ceil(missing / PAGE));
     return new Uint8Array(this.memory.buffer);
   }
+}
+
+/** How a picture is laid over where it was. */
+export interface Placing {
+  readonly scale: number;
+  readonly angle?: number;
+  readonly x: number;
+  readonly y: number;
 }
 
 const aligned = (bytes: number) => (bytes + 15) & ~15;

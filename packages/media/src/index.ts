@@ -22,3 +22,4 @@ export * from './read-sound.js';
 export * from './mix-sounds.js';
 export * from './clip-sounds.js';
 export * from './loudness.js';
+export * from './follow-patch.js';

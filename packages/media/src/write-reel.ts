@@ -129,7 +129,7 @@ export async function writeReel(
       if (effects === NO_EFFECTS) return frame;
       // What is composed next may use the same buffers.
       const kept = beside ? { format: frame.format, data: frame.data.slice() } : frame;
-      const other = beside && (await (await films.of(beside)).composer.compose(beside.sample));
+      const other = beside && steadied(await (await films.of(beside)).composer.compose(beside.sample), beside);
       return accents.apply(kept, effects, goes, other);
     }
 
@@ -139,7 +139,11 @@ export async function writeReel(
       const { composer } = await films.of(shown);
       const coming = (n: number) => frames[n]?.shown;
       await flow?.ahead(composer, (n) => (coming(n)?.clip === shown.clip ? coming(n)!.sample : BLACK), i, frames.length);
-      return composer.compose(shown.sample);
+      return steadied(await composer.compose(shown.sample), shown);
+    }
+
+    function steadied(frame: Frame, { laid }: Shown): Frame {
+      return laid ? accents.laid(frame, laid) : frame;
     }
   } catch (error) {
     await encoder?.discard();

@@ -74,4 +74,21 @@ describe('what accents do to pixels', () => {
     const between = (row: Uint8Array | Uint16Array) => [...row.subarray(0, WIDTH)].filter((v) => v > 30 && v < 210).length;
     expect([between(sharp), between(blurred) > 4]).toEqual([0, true]);
   });
+
+  test('laid to be held steady: turned half round it is the other way round, moved by a share of its width; chroma goes along', () => {
+    const frame = drawn('yuv422p', (x, y, plane) => (plane === 0 ? 4 * x + y : 8 * x + plane));
+    const turned = samplesOf(effects.laid(frame, { scale: 1, angle: Math.PI, x: 0, y: 0 })).slice();
+    expect(turned[3 * WIDTH + 5]).toBe(frame.data[12 * WIDTH + 26]);
+    expect(turned[WIDTH * HEIGHT + 2 * 16 + 3]).toBe(frame.data[WIDTH * HEIGHT + 13 * 16 + 12]);
+    const moved = samplesOf(effects.laid(frame, { scale: 1, angle: 0, x: 0.125, y: 0.0625 }));
+    expect(moved[8 * WIDTH + 20]).toBe(frame.data[6 * WIDTH + 16]);
+    // A quarter turn brings the left of the middle row to the top of the middle column.
+    const quarter = samplesOf(
+      effects.laid(
+        drawn('gray', (x) => 5 * x),
+        { scale: 1, angle: Math.PI / 2, x: 0, y: 0 },
+      ),
+    );
+    expect(Math.abs(quarter[2 * WIDTH + 15]! - 5 * (15.5 - 5.5))).toBeLessThanOrEqual(1);
+  });
 });

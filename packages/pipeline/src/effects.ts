@@ -1,4 +1,4 @@
-import { blackFrame, colourFrame, invertInto, planeSizes, bytesPerSample, type Effects, type FlashColour, type Frame } from '@idle-bend/core';
+import { blackFrame, colourFrame, invertInto, planeSizes, bytesPerSample, type Effects, type FlashColour, type Frame, type Similarity } from '@idle-bend/core';
 import type { Exposure, Kernels } from '@idle-bend/kernels';
 
 /** What a push is blurred by: the share of a frame its shutter is open. */
@@ -18,9 +18,16 @@ export class FrameEffects {
   apply(frame: Frame, { scale, x, y, flash, push }: Effects, isBefore: boolean, other: Frame | undefined): Frame {
     let now = frame;
     if (push) now = this.pushed(now, other ?? blackFrame(frame.format), push, isBefore);
-    if (scale !== 1 || x !== 0 || y !== 0) now = this.with(now, 1, (out) => this.kernels.place(now, scale, x, y, out));
+    if (scale !== 1 || x !== 0 || y !== 0) now = this.with(now, 1, (out) => this.kernels.place(now, { scale, x, y }, out));
     if (flash) now = this.flashed(now, flash);
     return now;
+  }
+
+  /** The picture as it is laid to be held steady; shifts are in widths. */
+  laid(frame: Frame, { scale, angle, x, y }: Similarity): Frame {
+    const { width, height, pixelAspect } = frame.format;
+    const tall = (width * pixelAspect.num) / (height * pixelAspect.den);
+    return this.with(frame, 4, (out) => this.kernels.place(frame, { scale, angle, x, y: y * tall }, out));
   }
 
   private flashed(frame: Frame, { colour, amount }: NonNullable<Effects['flash']>): Frame {

@@ -1,13 +1,13 @@
 import { Body, Controller, Delete, Get, Header, HttpCode, Param, Patch, Post, Query, Res, StreamableFile } from '@nestjs/common';
 import { InvalidInput, parseSample, type Sample } from '@idle-bend/core';
-import { IsNotEmpty, IsString, MaxLength } from 'class-validator';
+import { IsInt, IsNotEmpty, IsNumber, IsString, Max, MaxLength, Min } from 'class-validator';
 import type { Response } from 'express';
 import { Projects } from '../projects/projects.js';
 import { FootageStore } from './footage.js';
 
 /** A sample (docs/api.md) as JSON text. */
 class WantedFrame {
-  @IsString() @MaxLength(2000) sample!: string;
+  @IsString() @MaxLength(14_000) sample!: string;
 }
 
 function readSample(text: string): Sample {
@@ -20,6 +20,15 @@ function readSample(text: string): Sample {
   const sample = parseSample(value);
   if (sample.kind === 'black') throw new InvalidInput('sample', 'black has no frame of the source');
   return sample;
+}
+
+/** A patch of the picture in frame `from`, followed to frame `to`: its middle and side in widths from the picture's middle. */
+class WantedPatch {
+  @IsInt() @Min(0) from!: number;
+  @IsInt() @Min(0) to!: number;
+  @IsNumber() @Min(-0.5) @Max(0.5) x!: number;
+  @IsNumber() @Min(-2) @Max(2) y!: number;
+  @IsNumber() @Min(0.02) @Max(0.5) size!: number;
 }
 
 class NewName {
@@ -81,6 +90,12 @@ export class FootageController {
   @Get('footage/:id/motion')
   async motion(@Param('id') id: string, @Res() response: Response) {
     response.sendFile(await this.footage.motionFile(id), { headers: { 'Content-Type': 'application/json' }, maxAge: '1h', dotfiles: 'allow' });
+  }
+
+  @Post('footage/:id/places')
+  @HttpCode(200)
+  async places(@Param('id') id: string, @Body() { from, to, x, y, size }: WantedPatch) {
+    return { places: await this.footage.followPatch(id, from, to, { x, y, size }) };
   }
 
   @Get('footage/:id/sound')

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { constants } from 'node:fs';
 import { copyFile, mkdir, readdir, rename, rm } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
-import { ConflictException, Injectable, Logger, NotFoundException, type OnApplicationBootstrap } from '@nestjs/common';
+import { ConflictException, Injectable, Logger, NotFoundException, UnprocessableEntityException, type OnApplicationBootstrap } from '@nestjs/common';
 import {
   allClips,
   InvalidInput,
@@ -17,19 +17,22 @@ import {
   type Health,
   type MotionCache,
   type MotionStatus,
+  type Patch,
   type Sample,
   type SoundStatus,
 } from '@idle-bend/core';
 import { checkDecodes, FlowStore, indexFrames, openSource, probe, writeStill, type OpenedSource } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
-import { JobQueue, runJob, type Job, type RunningJob } from '../jobs/job.js';
+import { JobQueue, runJob, type Job, type JobFindings, type RunningJob } from '../jobs/job.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow } from '../storage/rows.js';
 import { readFacts } from './facts.js';
 
 const PROXY = 'proxy.mp4';
 const STRIP = 'strip.jpg';
+/** A patch is followed through so many frames at once. */
+const MOST_FOLLOWED = 3000;
 const MOTION = 'motion.json';
 /** The sound as browsers play it, its peaks, and what was heard in it. */
 const SOUND_FILES = { sound: 'sound.flac', peaks: 'peaks.bin', heard: 'heard.json' } as const;
@@ -209,6 +212,21 @@ export class FootageStore implements OnApplicationBootstrap {
     const row = await this.row(id);
     if (row.motion !== 'ready') throw new NotFoundException(`The motion of "${row.name}" has not been looked at yet.`);
     return join(this.config.mediaFolder, id, MOTION);
+  }
+
+  /** Where a patch of the picture is in every frame from one to another. */
+  async followPatch(id: string, from: number, to: number, patch: Patch): Promise<JobFindings['places']> {
+    const row = await this.row(id);
+    if (row.status !== 'ready') throw new NotFoundException(`"${row.name}" is not prepared yet.`);
+    const frames = toFootage(row).facts.picture?.frames ?? 0;
+    if (Math.max(from, to) >= frames) throw new NotFoundException(`"${row.name}" has frames 0 to ${frames - 1}.`);
+    if (Math.abs(to - from) > MOST_FOLLOWED)
+      throw new UnprocessableEntityException(`${Math.abs(to - from)} frames are more than the ${MOST_FOLLOWED} a patch is followed through.`);
+    const proxy = await this.file(id, 'proxy');
+    const { places } = await runJob({ kind: 'track', proxy, name: row.name, from, to, patch }, () => undefined).result.catch((error: Error) => {
+      throw new UnprocessableEntityException(error.message);
+    });
+    return places;
   }
 
   /** A file made of its sound: the sound itself (FLAC), its peaks (see `peaksOf`), or what was heard (`HeardSound`). */

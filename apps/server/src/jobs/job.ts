@@ -1,5 +1,5 @@
 import { Worker } from 'node:worker_threads';
-import type { FlowLevel, Health, Loudness, Rate } from '@idle-bend/core';
+import type { FlowLevel, Health, Loudness, Patch, Rate } from '@idle-bend/core';
 
 /** Where motion between frames is kept, and how much of it. */
 export interface MotionPlace {
@@ -12,6 +12,7 @@ export type Job =
   | { readonly kind: 'fields'; readonly original: string; readonly name: string; readonly file: string }
   | { readonly kind: 'proxy'; readonly original: string; readonly name: string; readonly proxy: string; readonly strip: string }
   | { readonly kind: 'motion'; readonly proxy: string; readonly name: string; readonly repeats: readonly number[]; readonly file: string }
+  | { readonly kind: 'track'; readonly proxy: string; readonly name: string; readonly from: number; readonly to: number; readonly patch: Patch }
   | { readonly kind: 'listen'; readonly original: string; readonly name: string; readonly sound: string; readonly peaks: string; readonly heard: string }
   | {
       readonly kind: 'render';
@@ -26,14 +27,16 @@ export type Job =
 export type JobMessage =
   | { readonly kind: 'progress'; readonly done: number; readonly total: number }
   | { readonly kind: 'health'; readonly health: Health }
+  | { readonly kind: 'places'; readonly places: readonly (readonly [number, number])[] }
   | { readonly kind: 'loudness'; readonly loudness: Loudness }
   | { readonly kind: 'done' }
   | { readonly kind: 'failed'; readonly message: string };
 
-/** What a job found: of a proxy's, how its pictures are; of a render's, how loud it is. */
+/** What a job found: of a proxy's, how its pictures are; of a render's, how loud it is; of a patch's, where it was. */
 export interface JobFindings {
   readonly health?: Health;
   readonly loudness?: Loudness;
+  readonly places?: readonly (readonly [number, number])[];
 }
 
 export interface RunningJob {
@@ -50,6 +53,7 @@ export function runJob(job: Job, onProgress: (done: number, total: number) => vo
     worker.on('message', (message: JobMessage) => {
       if (message.kind === 'progress') onProgress(message.done, message.total);
       else if (message.kind === 'health') found = { ...found, health: message.health };
+      else if (message.kind === 'places') found = { ...found, places: message.places };
       else if (message.kind === 'loudness') found = { ...found, loudness: message.loudness };
       else if (message.kind === 'done') resolve(found);
       else reject(new Error(message.message));

@@ -4,6 +4,7 @@ import { analyseBeats, ANY_TEMPO, parseProject, peaksOf, writeMotion, type Heard
 import {
   BEATS_RATE,
   filmstrip,
+  followPatch,
   FlowStore,
   lookAtMotion,
   measureLoudness,
@@ -50,6 +51,14 @@ try {
       const motion = await lookAtMotion(reader, job.repeats, progress, stop.signal);
       await writeFile(`${job.file}.part`, JSON.stringify(writeMotion(motion)));
       await rename(`${job.file}.part`, job.file);
+    } finally {
+      reader.close();
+    }
+  } else if (job.kind === 'track') {
+    const proxy = await openSource(job.proxy, job.name, stop.signal);
+    const reader = motionReader(proxy);
+    try {
+      say({ kind: 'places', places: await followPatch(reader, job.from, job.to, job.patch, stop.signal) });
     } finally {
       reader.close();
     }

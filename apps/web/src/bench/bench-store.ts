@@ -12,6 +12,7 @@ import {
   type Project,
   type Source,
   type SpeedMeasure,
+  type SteadyKeeps,
 } from '@idle-bend/core';
 import type { Level } from '@idle-bend/pipeline';
 import { create } from 'zustand';
@@ -87,6 +88,8 @@ interface BenchState {
   readonly opened: Project | undefined;
   /** Which of its pages the clip's panel shows. */
   readonly clipPage: string;
+  /** The next press on the picture chooses a patch to be held. */
+  readonly picking: { readonly keeps: SteadyKeeps; readonly aspect: number } | undefined;
   /** The searchable list of actions is open. */
   readonly actionsOpen: boolean;
 }
@@ -115,6 +118,7 @@ export const useBench = create<BenchState>(() => ({
   dismissed: [],
   opened: undefined,
   clipPage: 'speed',
+  picking: undefined,
   actionsOpen: false,
 }));
 

@@ -2,6 +2,7 @@ import { madeOf, nowOf, type Sample, type SimpleSample } from '@idle-bend/core';
 import { useRef, type PointerEvent } from 'react';
 import { useBench, type BenchClip, type Compare, type Shown } from './bench-store.ts';
 import { setCompare, useCompared } from './comparing.ts';
+import { holdPatch } from './steady.ts';
 import { useFramingDrag } from './framing-drag.ts';
 import { usePreview } from './use-preview.ts';
 
@@ -55,6 +56,7 @@ export function Picture({ bench }: { bench: BenchClip }) {
       {...pictureFacts(shown)}
     >
       <div ref={holder} className={`h-full w-full ${framing ? 'cursor-move touch-none' : ''}`} data-testid="picture-itself" {...framing} />
+      <PickPatch bench={bench} />
       {inGap && <p className="absolute inset-0 grid place-items-center bg-black text-sm text-white/60">black: no clip here</p>}
       {original && <Original key={original} address={original} />}
       {compare && other && <CompareMarks compare={compare} bench={bench} position={shown?.other} />}
@@ -106,6 +108,26 @@ function CompareMarks({ bench, compare, position }: { bench: BenchClip; compare:
         {otherName(bench, compare)}
         {position !== undefined && ` · ${position.toFixed(2)}`}
       </span>
+    </div>
+  );
+}
+
+/** Over the picture while a patch is to be chosen: a press chooses the one about it. */
+function PickPatch({ bench }: { bench: BenchClip }) {
+  const picking = useBench((s) => s.picking);
+  if (!picking) return null;
+  const { width, height } = bench.project.reel;
+  const pick = (event: PointerEvent<HTMLDivElement>) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    // The reel's picture lies in the middle of the box, as large as fits in.
+    const scale = Math.min(box.width / width, box.height / height);
+    const x = (event.clientX - box.left - box.width / 2) / (scale * width);
+    const y = (event.clientY - box.top - box.height / 2) / (scale * width);
+    if (Math.abs(x) <= 0.5) void holdPatch(bench, { x, y }, picking.keeps, picking.aspect);
+  };
+  return (
+    <div className="absolute inset-0 cursor-crosshair" data-testid="pick-patch" onPointerDown={pick}>
+      <span className="absolute top-2 left-2 rounded bg-black/65 px-2 py-0.5 text-xs text-white">Press on what is to stand still</span>
     </div>
   );
 }

@@ -1,6 +1,6 @@
 import kernelsUrl from '@idle-bend/kernels/kernels.wasm?url';
-import { Kernels } from '@idle-bend/kernels';
-import type { Level } from '@idle-bend/pipeline';
+import { Exposure, Kernels } from '@idle-bend/kernels';
+import { FrameEffects, type Level } from '@idle-bend/pipeline';
 import { appearances, covers, madeOf, partsOf, placePicture, type Frame, type Sample, type Shown } from '@idle-bend/core';
 import { BLACK, filmOf, filmOfOther, type ClipFilm } from './clip-film.ts';
 import { drawEffects } from './effects.ts';
@@ -27,6 +27,9 @@ let usualMilliseconds = 0;
 const MADE_BYTES = 512 * 2 ** 20;
 const madeFrames = new MadeFrames(MADE_BYTES);
 const films = new Films(compiled, kernels, motionThread(), SETTLED);
+
+/** What lays pictures to hold them steady. */
+const steadying = Promise.all([kernels, compiled]).then(([k, module]) => new FrameEffects(k, new Exposure(module)));
 
 let canvas: OffscreenCanvas | undefined;
 let clip: PreviewClip | undefined;
@@ -140,7 +143,8 @@ async function present(place: Place, { wish, level, settled, started }: Showing,
   const { ofClip, ofFilm, k, shown, open } = place;
   const sample = shown?.sample ?? BLACK;
   const kept = madeFrames.get(open.url, sample);
-  const frame: Frame = kept ? { format: open.provider.format, data: kept } : await open.composer.compose(sample, level);
+  const made: Frame = kept ? { format: open.provider.format, data: kept } : await open.composer.compose(sample, level);
+  const frame = shown?.laid ? (await steadying).laid(made, shown.laid) : made;
   const fingerprint = settled ? crc32(frame.data) : undefined;
   const picture = await drawn(frame, 0);
   const other = compared && (await composeOther(compared, place, level));

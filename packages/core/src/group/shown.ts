@@ -1,3 +1,6 @@
+import { frameOfPosition } from '../repeats/skip.js';
+import type { Similarity } from '../steady/similarity.js';
+import { steadyAt } from '../steady/steady.js';
 import { exposed, type Exposing } from '../blur/exposed.js';
 import { methodAt, momentMade, sampleMade } from '../clip/making.js';
 import { WHOLE_FRAME_TOLERANCE, type EndChoice, type Sample } from '../clip/sampling.js';
@@ -15,6 +18,8 @@ export interface Shown {
   readonly k: number;
   readonly position: number;
   readonly sample: Sample;
+  /** How its picture is laid to be held steady; nothing where it is not. */
+  readonly laid: Similarity | undefined;
 }
 
 /**
@@ -38,7 +43,8 @@ export function showing(project: Project, clip: Clip, madeAs: MadeAs = {}): (k: 
     return (k, pace = 1) => {
       const position = positionAt(clip.map, k);
       const now = sampleMade(source, making, clip.end, position, k);
-      return { clip, source, k, position, sample: exposed(now, blurOf(project, clip, k, madeAs), exposing, k, pace) };
+      const laid = clip.steady ? steadyAt(clip.steady, frameOfPosition(source, position)) : undefined;
+      return { clip, source, k, position, laid, sample: exposed(now, blurOf(project, clip, k, madeAs), exposing, k, pace) };
     };
   const inside = insideGroup(project, source.id);
   const places = placeItems(inside);

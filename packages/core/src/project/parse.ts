@@ -25,6 +25,7 @@ import { readJoins } from '../join/read-join.js';
 import type { BeatGrid } from '../beats/grid.js';
 import { checkCeiling, checkSound } from './sounds.js';
 import { checkDepth } from '../group/inside.js';
+import { readSteady } from '../steady/steady.js';
 import { readAccents } from '../accent/read-accents.js';
 import { OWN_SOUND, readClipSound, type ClipSound } from '../warp/clip-sound.js';
 import { NO_BLUR, readBlur } from '../blur/blur.js';
@@ -92,13 +93,13 @@ function withFramings(document: Record<string, unknown>): Record<string, unknown
 /** A clip of a document from before clips were heard stays unheard. */
 const UNHEARD: ClipSound = { ...OWN_SOUND, mode: 'mute' };
 
-/** Version 7 has joins of neighbouring clips, motion blur, accents and the clips' own sounds, inside groups too. */
+/** Version 7 has joins of neighbouring clips, motion blur, steadying, accents and the clips' own sounds, inside groups too. */
 function withJoins(document: Record<string, unknown>): Record<string, unknown> {
   const reel = object(document['reel'], 'reel');
   const items = (value: unknown, field: string) =>
     array(value, field).map((each, i) => {
       const item = object(each, `${field}[${i}]`);
-      return item['kind'] === 'clip' ? { ...item, blur: null, sound: UNHEARD } : item;
+      return item['kind'] === 'clip' ? { ...item, blur: null, steady: null, sound: UNHEARD } : item;
     });
   const sources = array(document['sources'], 'sources').map((value, i) => {
     const source = object(value, `sources[${i}]`);
@@ -297,7 +298,7 @@ function readItem(value: unknown, field: string, sources: readonly KnownSource[]
     onlyFields(item, ['kind', 'id', 'frames'], field);
     return { kind: 'gap', id, frames: whole(item['frames'], `${field}.frames`, 1, 1e9) };
   }
-  onlyFields(item, ['kind', 'id', 'name', 'sourceId', 'map', 'method', 'temper', 'reachMethods', 'mends', 'end', 'ties', 'locks', 'limits', 'versions', 'pin', 'fills', 'framing', 'blur', 'sound'], field); // prettier-ignore
+  onlyFields(item, ['kind', 'id', 'name', 'sourceId', 'map', 'method', 'temper', 'reachMethods', 'mends', 'end', 'ties', 'locks', 'limits', 'versions', 'pin', 'fills', 'framing', 'blur', 'steady', 'sound'], field); // prettier-ignore
   const sourceId = readId(item['sourceId'], `${field}.sourceId`);
   const source = sources.find((s) => s.id === sourceId);
   if (!source) throw new InvalidInput(`${field}.sourceId`, `"${sourceId}" is not among the sources`);
@@ -320,6 +321,7 @@ function readItem(value: unknown, field: string, sources: readonly KnownSource[]
     pin: item['pin'] === null ? null : readPin(item['pin'], `${field}.pin`, cues),
     fills: boolean(item['fills'], `${field}.fills`),
     framing: item['framing'] === null ? null : readFraming(item['framing'], `${field}.framing`),
+    steady: item['steady'] === null ? null : readSteady(item['steady'], `${field}.steady`, source.frames),
     sound: readClipSound(item['sound'], `${field}.sound`, map.vertices.length - 1),
     blur: item['blur'] === null ? null : readBlur(item['blur'], `${field}.blur`),
   };

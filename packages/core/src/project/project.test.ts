@@ -248,7 +248,7 @@ describe('the door', () => {
     const old = JSON.parse(JSON.stringify(parade()));
     old.version = 6;
     for (const field of ['joins', 'blur', 'accents', 'ceiling']) delete old.reel[field];
-    for (const item of old.reel.items) for (const field of ['blur', 'sound']) delete item[field];
+    for (const item of old.reel.items) for (const field of ['blur', 'steady', 'sound']) delete item[field];
     expect(parseProject(old)).toEqual(unheard(parade()));
   });
 

@@ -10,6 +10,7 @@ import { usableFrames, type Skips } from '../repeats/skip.js';
 import type { TimeMap } from '../time-map/time-map.js';
 import type { BeatGrid } from '../beats/grid.js';
 import type { Framing } from '../framing/framing.js';
+import type { Steady } from '../steady/steady.js';
 import type { AccentSet } from '../accent/accent.js';
 import { OWN_SOUND, type ClipSound } from '../warp/clip-sound.js';
 import { NO_BLUR, type Blur } from '../blur/blur.js';
@@ -137,6 +138,8 @@ export interface Clip {
   readonly framing: Framing | null;
   /** Its motion blur; none: as the reel says. */
   readonly blur: Blur | null;
+  /** What of it is held steady. */
+  readonly steady: Steady | null;
   /** Its own sound, where its source has one. */
   readonly sound: ClipSound;
 }
@@ -228,6 +231,7 @@ export function plainClip(id: string, source: Source, reelRate: Rate, first = 0,
     fills: false,
     framing: null,
     blur: null,
+    steady: null,
     sound: OWN_SOUND,
   };
 }

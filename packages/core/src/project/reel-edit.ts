@@ -10,6 +10,7 @@ import { settleJoins } from '../join/standing.js';
 import type { Join, Replaced } from '../join/join-choice.js';
 import { settleGroups } from '../group/settle.js';
 import { checkDepth } from '../group/inside.js';
+import type { Steady } from '../steady/steady.js';
 import { checkBlur, type Blur } from '../blur/blur.js';
 import { checkFraming, type Framing } from '../framing/framing.js';
 import { updateClip, withMap } from './edit.js';
@@ -162,6 +163,9 @@ export function setClipBlur(project: Project, clipId: string, blur: Blur | null)
   if (blur) checkBlur(blur);
   return updateClip(project, clipId, (clip) => ({ ...clip, blur }));
 }
+
+/** Holds a stretch of a clip steady, or (null) shows it as it was filmed. */
+export const setSteady = (project: Project, clipId: string, steady: Steady | null): Project => updateClip(project, clipId, (clip) => ({ ...clip, steady }));
 
 /** How motion is blurred where no clip says otherwise. */
 export function setReelBlur(project: Project, blur: Blur): Project {

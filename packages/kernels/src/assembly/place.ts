@@ -1,20 +1,23 @@
-// A picture drawn closer and moved: bilinear, edges held.
+// A picture drawn closer, turned and moved: bilinear, edges held.
 
 /**
- * out(x, y) = plane at ((x − cx − moveX) / scale + cx, …), (cx, cy) the plane's middle. `width` × `height` samples of `size` bytes.
+ * out(x, y) = the plane at (cx, cy) + (a, b; c, d) · (x − cx − moveX, y − cy − moveY), (cx, cy) its middle. `width` × `height` samples
+ * of `size` bytes.
  */
-export function place(plane: usize, size: i32, width: i32, height: i32, scale: f32, moveX: f32, moveY: f32, out: usize): void {
+export function place(plane: usize, size: i32, width: i32, height: i32, a: f32, b: f32, c: f32, d: f32, moveX: f32, moveY: f32, out: usize): void {
   const midX = <f32>(width - 1) / 2;
   const midY = <f32>(height - 1) / 2;
   const lastX = <f32>(width - 1);
   const lastY = <f32>(height - 1);
   for (let y = 0; y < height; y++) {
-    const sy = Mathf.max(0, Mathf.min(lastY, (<f32>y - midY - moveY) / scale + midY));
-    const y0 = min(<i32>sy, max(0, height - 2));
-    const fy = sy - <f32>y0;
-    const below = min(y0 + 1, height - 1);
+    const dy = <f32>y - midY - moveY;
     for (let x = 0; x < width; x++) {
-      const sx = Mathf.max(0, Mathf.min(lastX, (<f32>x - midX - moveX) / scale + midX));
+      const dx = <f32>x - midX - moveX;
+      const sx = Mathf.max(0, Mathf.min(lastX, a * dx + b * dy + midX));
+      const sy = Mathf.max(0, Mathf.min(lastY, c * dx + d * dy + midY));
+      const y0 = min(<i32>sy, max(0, height - 2));
+      const fy = sy - <f32>y0;
+      const below = min(y0 + 1, height - 1);
       const x0 = min(<i32>sx, max(0, width - 2));
       const fx = sx - <f32>x0;
       const beside = min(x0 + 1, width - 1);

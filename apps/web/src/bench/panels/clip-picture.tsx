@@ -3,13 +3,15 @@ import { edit } from '../../shell/project-store.ts';
 import type { BenchClip } from '../bench-store.ts';
 import { BlurFields } from './blur-fields.tsx';
 import { ClipFraming } from './clip-framing.tsx';
+import { ClipSteady } from './clip-steady.tsx';
 
-/** What is done to the clip's picture beside its speed: how it lies in the reel's, and how its motion is blurred. */
+/** What is done to the clip's picture beside its speed: how it lies in the reel's, whether it is held steady, and how its motion is blurred. */
 export function ClipPicture({ bench }: { bench: BenchClip }) {
   const { clip } = bench;
   return (
     <>
       <ClipFraming bench={bench} />
+      <ClipSteady bench={bench} />
       <BlurFields
         label="Motion blur"
         blur={clip.blur}
