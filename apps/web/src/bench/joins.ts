@@ -24,14 +24,14 @@ const PEAKS = [PLAIN_JOIN.peak, 3, 2, 1.5];
 const lengthFor = (frames: number) => Math.max(4, Math.min(PLAIN_JOIN.into, Math.floor(frames / 3)));
 
 /** A join as it is made first: as fast as the source allows. Throws `InvalidInput` when it allows none. */
-export function firstJoin(project: Project, beforeId: string, id: string): { readonly project: Project; readonly peak: number } {
+export function firstJoin(project: Project, beforeId: string, id: string, peaks: readonly number[] = PEAKS): Project {
   const after = clipAfter(project, beforeId);
   const [into, outOf] = [beforeId, after?.id ?? ''].map((clipId) => lengthFor(placeOf(project, clipId)?.frames ?? 0)) as [number, number];
-  for (const peak of PEAKS) {
+  for (const peak of peaks) {
     try {
-      return { project: putJoin(project, beforeId, { ...PLAIN_JOIN, into, outOf, peak }, id), peak };
+      return putJoin(project, beforeId, { ...PLAIN_JOIN, into, outOf, peak }, id);
     } catch (error) {
-      if (!(error instanceof InvalidInput) || error.field !== 'peak' || peak === PEAKS.at(-1)) throw error;
+      if (!(error instanceof InvalidInput) || error.field !== 'peak' || peak === peaks.at(-1)) throw error;
     }
   }
   throw new InvalidInput('peak', 'there is too little source for a ramp');
@@ -43,7 +43,7 @@ export function joinHere(): void {
   if (!bench) return;
   const { clip } = bench;
   attempt(() => {
-    if (!joinAfter(bench.project, clip.id)) edit((project) => firstJoin(project, clip.id, newId('join')).project);
+    if (!joinAfter(bench.project, clip.id)) edit((project) => firstJoin(project, clip.id, newId('join')));
     goTo(bench.frames, current()!.frames);
     select({ kind: 'join', id: clip.id });
   });
@@ -56,7 +56,9 @@ export function joinPicked(): void {
   const { picked } = useBench.getState();
   const ids = benchClips(bench.project).map(({ clip }) => clip.id).filter((id) => id === bench.clip.id || picked.includes(id)); // prettier-ignore
   attempt(() => {
-    const chain = joinChain(bench.project, ids, (project, id) => firstJoin(project, id, newId('join')).project);
+    // All as fast as the one with the least source can be: the clips between have a ramp at both ends.
+    const chains = [...PEAKS, 1.25].map((peak) => joinChain(bench.project, ids, (project, id) => firstJoin(project, id, newId('join'), [peak])));
+    const chain = chains.reduce((best, each) => (each.refused.length < best.refused.length ? each : best));
     edit(() => chain.project);
     const kept = chain.refused.length === 0 ? '' : ` ${chain.refused.length} cut${chain.refused.length === 1 ? '' : 's'} left: ${chain.refused[0]!.problem}.`;
     toast(`${chain.joined} cut${chain.joined === 1 ? '' : 's'} joined; one undo takes all off.${kept}`);

@@ -209,6 +209,26 @@ describe('the camera’s motion', () => {
     );
   });
 
+  test('the direction of a pan, with noise on both pictures and something moving against it: within ten degrees', () => {
+    const grain = (x: number, y: number, seed: number) => {
+      const n = Math.sin(x * 12.9898 + y * 78.233 + seed * 37.719) * 43758.5453;
+      return (n - Math.floor(n) - 0.5) * 0.12;
+    };
+    fc.assert(
+      fc.property(fc.double({ min: 0, max: 360, noNaN: true }), fc.double({ min: 2.5, max: 8, noNaN: true }), (degrees, far) => {
+        const angle = (degrees * Math.PI) / 180;
+        const [dx, dy] = [far * Math.cos(angle), far * Math.sin(angle)];
+        const subject = (x: number, y: number, cx: number, cy: number) => Math.hypot(x - cx, y - cy) < 24;
+        const a = gray((x, y) => (subject(x, y, 90, 60) ? other(x, y) : paint(x, y)) + grain(x, y, 1));
+        const b = gray((x, y) => (subject(x, y, 90 - dx, 60 - dy) ? other(x + dx, y + dy) : paint(x - dx, y - dy)) + grain(x, y, 2));
+        const found = cameraMotion(flow.pair(a, b, 'default'));
+        const off = Math.abs((((Math.atan2(found.y, found.x) * 180) / Math.PI - degrees + 540) % 360) - 180);
+        expect(off).toBeLessThan(10);
+      }),
+      { numRuns: 12 },
+    );
+  });
+
   test('a push and a roll about the centre', () => {
     const [cx, cy] = [(W - 1) / 2, (H - 1) / 2];
     const grown = see((x, y) => [cx + (x - cx) / 1.05, cy + (y - cy) / 1.05]);

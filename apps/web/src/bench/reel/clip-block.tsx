@@ -6,12 +6,15 @@ import {
   moveItem,
   placeItems,
   placeOf,
+  SAME_WAY,
   sideMotion,
   slipClip,
   speedRange,
   stretchClip,
   trimEnd,
   trimStart,
+  turn,
+  type SideMotion,
   type Project,
 } from '@idle-bend/core';
 import { useMemo, type PointerEvent } from 'react';
@@ -71,7 +74,7 @@ export function ClipBlock({ bench, x, active }: { bench: BenchClip; x: X; active
       />
       <RoughMarks bench={bench} x={x} />
       <GroupMarks bench={bench} x={x} />
-      {width > 64 && <WaysAtCuts bench={bench} left={left} width={width} />}
+      {width > 64 && <WaysAlong bench={bench} left={left} width={width} />}
       <rect x={left} y={CLIP_TOP + HEAD} width={width} height={CLIP_BOTTOM - CLIP_TOP - HEAD} fill="transparent" {...drags.body} />
       <rect x={left} y={CLIP_TOP} width={width} height={HEAD} fill="transparent" className="cursor-grab" data-testid={`move-${clip.id}`} {...drags.move} />
       {width > 30 && <BlockName name={clip.name} speeds={words} left={left + 8} room={width - 14} />}
@@ -96,22 +99,34 @@ export function ClipBlock({ bench, x, active }: { bench: BenchClip; x: X; active
   );
 }
 
-/** How the picture moves where the clip begins and where it ends. */
-function WaysAtCuts({ bench: { project, clip, frames }, left, width }: { bench: BenchClip; left: number; width: number }) {
+/** Signs along a clip are no closer than this, in pixels. */
+const SIGN_ROOM = 72;
+
+/** How the picture moves where the clip begins, where it ends, and between them wherever it goes another way. */
+function WaysAlong({ bench: { project, clip, frames }, left, width }: { bench: BenchClip; left: number; width: number }) {
   const { motion } = useMotion(clip.sourceId);
+  const parts = Math.max(1, Math.floor((width - 26) / SIGN_ROOM));
   const ways = useMemo(() => {
-    if (!motion) return undefined;
-    const side = (from: number) => sideMotion(project, clip, motion, from, from + BESIDE_CUT);
-    return [side(0), side(Math.max(0, frames - BESIDE_CUT))] as const;
+    if (!motion) return [];
+    const last = Math.max(0, frames - BESIDE_CUT);
+    const found = Array.from({ length: parts + 1 }, (_, i) => {
+      const from = Math.round((last * i) / parts);
+      return { share: i / parts, way: sideMotion(project, clip, motion, from, from + BESIDE_CUT) };
+    });
+    return found.filter(({ way }, i) => way && (i === 0 || i === parts || !alike(way, found[i - 1]!.way)));
     // eslint-disable-next-line react-hooks/exhaustive-deps -- of the project only the clip and its source matter
-  }, [clip, frames, motion, project.sources]);
-  if (!ways) return null;
+  }, [clip, frames, motion, parts, project.sources]);
   return (
     <g pointerEvents="none">
-      {ways.map((way, i) => way && <MotionSign key={i} motion={way} x={i === 0 ? left + 13 : left + width - 13} y={CLIP_TOP + HEAD + 7} />)}
+      {ways.map(({ share, way }) => (
+        <MotionSign key={share} motion={way!} x={left + 13 + share * (width - 26)} y={CLIP_TOP + HEAD + 7} />
+      ))}
     </g>
   );
 }
+
+const alike = (a: SideMotion, b: SideMotion | undefined): boolean =>
+  a.kind === b?.kind && (a.degrees === undefined ? a.perFrame * b.perFrame >= 0 : turn(a.degrees, b.degrees!) <= SAME_WAY);
 
 /** A group has a second edge behind it, and its inner cuts as dashes. */
 function GroupMarks({ bench: { source, clip, start, frames }, x }: { bench: BenchClip; x: X }) {
