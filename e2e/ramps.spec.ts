@@ -119,7 +119,7 @@ test('blurred or held steady, a frame of the preview is what the pipeline makes 
   await expect(page.getByText(/blurred over \d\.\d/)).toBeVisible();
 
   await page.getByRole('tab', { name: 'Picture' }).click();
-  const blur = page.getByRole('group', { name: 'Motion blur' });
+  const blur = page.getByLabel('Motion blur', { exact: true });
   await blur.getByRole('radio', { name: 'smear' }).click();
   await allKept(page);
   const smeared = await madeNow(4);
@@ -127,7 +127,7 @@ test('blurred or held steady, a frame of the preview is what the pipeline makes 
   await expect.poll(async () => (await shownAt(page, 4)).fingerprint, { timeout: 30_000 }).toBe(smeared.fingerprint);
 
   await blur.getByRole('radio', { name: 'none' }).click();
-  await page.getByRole('group', { name: 'Held steady' }).getByRole('radio', { name: 'even move' }).click();
+  await page.getByLabel('Held steady', { exact: true }).getByRole('radio', { name: 'even move' }).click();
   await expect(page.getByText(/The picture is held from source frame 0 to/)).toBeVisible();
   await allKept(page);
   const held = await madeNow(4);
@@ -206,7 +206,7 @@ test('a clipâ€™s own sound: its way, its loudness, a reach of its own; the reelâ
   await expect(page.getByRole('alert')).toHaveText('"loud" is not a number of decibels.');
   await page.keyboard.press('Escape');
   await page.getByRole('button', { name: /^Reach 1/ }).click();
-  await page.getByRole('group', { name: 'Sound of this reach' }).getByRole('radio', { name: 'muted' }).click();
+  await page.getByLabel('Sound of this reach', { exact: true }).getByRole('radio', { name: 'muted' }).click();
   await allKept(page);
   expect((clipOf(await kept(server, id)) as Clip).sound.reaches).toEqual([{ reach: 0, mode: 'mute' }]);
   // It plays; what is muted is not heard, and nothing goes wrong.

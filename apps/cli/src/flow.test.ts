@@ -158,3 +158,42 @@ describe('the report of a Flow render', () => {
     expect(report('half.mkv', '--fps', '120', '--frames', 'mix').every(({ confidence, rough }) => confidence === null && rough === null)).toBe(true);
   });
 });
+
+describe('a shutter', () => {
+  const sharpness = (frame: Uint8Array) => {
+    let sum = 0;
+    for (let y = 10; y < HEIGHT - 10; y++) for (let x = 10; x < WIDTH - 10; x++) sum += Math.abs(frame[y * WIDTH + x]! - frame[y * WIDTH + x + 1]!);
+    return sum;
+  };
+  test('blurs what is sped up, centred where the frame is, and leaves normal speed alone', () => {
+    const whip = (out: string, ...options: string[]) => retime('whip.mkv', out, '--fps', '60', ...options);
+    ffmpeg('-i', 'demo/footage/whip-out.mp4', '-an', '-vf', `scale=${WIDTH}:${HEIGHT},format=yuv420p`, '-frames:v', '60', '-c:v', 'ffv1', at('whip.mkv'));
+    const [sharp, blurred] = [whip('sharp.mkv', '--speed', '800'), whip('blurred.mkv', '--speed', '800', '--shutter', '180')];
+    expect(blurred).toHaveLength(sharp.length);
+    // The camera whips in the end: there it is drawn out, and most of its detail goes.
+    expect(sharpness(blurred.at(-1)!)).toBeLessThan(0.75 * sharpness(sharp.at(-1)!));
+    expect(whip('plain.mkv', '--shutter', '180').every((frame, k) => equal(frame, frames(at('whip.mkv'))[k]!))).toBe(true);
+  });
+
+  test('is refused beyond two frames', () => {
+    expect(() => retime('whole.mkv', 'x.mkv', '--shutter', '800')).toThrow(/"800" is not a number from 0 to 720/);
+  });
+});
+
+describe('the sound of a clip', () => {
+  const pitch = (file: string): number => {
+    const { stdout } = spawnSync('ffmpeg', ['-v', 'error', '-i', at(file), '-map', '0:a:0', '-ac', '1', '-ar', '48000', '-f', 'f32le', 'pipe:1'], { maxBuffer: 2 ** 28 }); // prettier-ignore
+    const all = new Float32Array(stdout.buffer.slice(stdout.byteOffset, stdout.byteOffset + stdout.length - (stdout.length % 4)));
+    const samples = all.subarray(12_000, all.length - 12_000);
+    return (samples.reduce((n, v, i) => n + (i > 0 && samples[i - 1]! < 0 && v >= 0 ? 1 : 0), 0) / samples.length) * 48000;
+  };
+  test('follows the speed, or keeps its pitch, as long as the picture either way', () => {
+    ffmpeg('-i', at('whole.mkv'), '-f', 'lavfi', '-i', 'sine=1000:r=48000:d=3', '-vf', 'loop=3:25,setpts=N/30/TB', '-r', '30', '-frames:v', '60', '-c:v', 'ffv1', '-c:a', 'flac', '-t', '2', at('tone.mkv')); // prettier-ignore
+    const run = (out: string, sound: string) =>
+      spawnSync(process.execPath, ['bin/idle-bend', 'retime', at('tone.mkv'), '-o', at(out), '--speed', '50', '--sound', sound], { encoding: 'utf8', env: { ...process.env, NODE_OPTIONS: '' } }); // prettier-ignore
+    expect(run('follows.mkv', 'follow')).toMatchObject({ status: 0 });
+    expect(run('keeps.mkv', 'keep')).toMatchObject({ status: 0 });
+    expect(pitch('follows.mkv')).toBeCloseTo(500, -1);
+    expect(pitch('keeps.mkv')).toBeCloseTo(1000, -2);
+  });
+});

@@ -51,7 +51,9 @@ const SPEED_STEP = 1 / 64;
 
 /** A clip at one speed, its positions exact. */
 export function planConstant(clip: ConstantClip, choice: SamplingChoice): ClipPlan {
-  return plan(clip.count, (k) => constantPosition(clip, k), choice);
+  const slope = Number(clip.step.num) / Number(clip.step.den);
+  // Blur asks between frames too, where exactness to the last bit is nothing.
+  return plan(clip.count, (t) => (Number.isInteger(t) ? constantPosition(clip, t) : clip.origin + t * slope), choice);
 }
 
 /** A time map taken at its word: `frameCount` frames, without trimming. */

@@ -116,3 +116,14 @@ describe('beats put right', () => {
     expect(grid.nearestBeat([], 1)).toBe(-1);
   });
 });
+
+describe('the bar at a time', () => {
+  const even4 = { times: [0.5, 1, 1.5, 2, 2.5, 3, 3.5, 4, 4.5], bar: { beats: 4, first: 1 } };
+  test('goes from its first beat to just before the next', () => {
+    const { from, to } = grid.barAt(even4, 2.2)!;
+    expect([from, to]).toEqual([1, expect.closeTo(3, 2)]);
+    expect(to).toBeLessThan(3);
+    expect(grid.barAt(even4, 3)!.from).toBe(3);
+    expect([grid.barAt(even4, 0.7), grid.barAt(even4, 9)]).toEqual([undefined, undefined]);
+  });
+});

@@ -136,3 +136,11 @@ export function tappedBeats(taps: readonly number[], end: number, bar: BeatGrid[
   const slope = places.reduce((sum, x, i) => sum + (x - mx) * (taps[i]! - my), 0) / places.reduce((sum, x) => sum + (x - mx) ** 2, 0);
   return evenBeats(60 / slope, Math.max(0, my - slope * mx), end, bar);
 }
+
+/** The bar a second lies in: from its first beat to just before the next bar's. None before the first beat and after the last. */
+export function barAt({ times, bar }: BeatGrid, second: number): { readonly from: number; readonly to: number } | undefined {
+  const starts = times.filter((_, i) => first(i - bar.first, bar.beats) === 0);
+  const at = starts.findLastIndex((start) => start <= second + 1e-6);
+  const end = starts[at + 1] ?? times.at(-1)! + 1e-3;
+  return at < 0 || second > end ? undefined : { from: starts[at]!, to: end - 1e-3 };
+}

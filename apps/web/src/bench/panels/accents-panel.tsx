@@ -1,6 +1,7 @@
 import {
   ACCENT_HITS,
   accentMarks,
+  barAt,
   flickerSpots,
   formatTimecode,
   InvalidInput,
@@ -10,6 +11,7 @@ import {
   PUSH_WAYS,
   putAccents,
   removeAccents,
+  secondOfFrame,
   type AccentHits,
   type AccentKind,
   type AccentLook,
@@ -22,13 +24,14 @@ import {
 } from '@idle-bend/core';
 import { Plus, Trash2, X } from 'lucide-react';
 import { edit, editDuringGesture } from '../../shell/project-store.ts';
-import { goToReelFrame, select, type BenchClip } from '../bench-store.ts';
-import { attempt, newId } from '../edits.ts';
+import { goToReelFrame, reelFrameOf, select, type BenchClip } from '../bench-store.ts';
+import { attempt, current, newId } from '../edits.ts';
 import { useHeard } from '../sound/use-sounds.ts';
 import { Choice } from './choice.tsx';
 import { Note, Panel } from './panel.tsx';
 import { SlideField } from './slide-field.tsx';
 import { TypedField } from './typed-field.tsx';
+import { typedNumber } from './typed-number.ts';
 
 const KIND_CHOICES: readonly { value: AccentKind; text: string; title: string }[] = [
   { value: 'flash', text: 'flash', title: 'White, black, inverted or a colour, for a few frames' },
@@ -139,19 +142,13 @@ function OneSet({ project, set }: { project: Project; set: AccentSet }) {
   );
 }
 
-const number = (typed: string, unit = ''): number => {
-  const value = Number(typed.replace(unit, '').replace('−', '-').trim());
-  if (typed.trim() === '' || !Number.isFinite(value)) throw new InvalidInput('accents', `"${typed}" is not a number`);
-  return value;
-};
-
 function LookFields({ look, put }: { look: AccentLook; put: (look: AccentLook) => void }) {
   return (
     <div className="grid grid-cols-3 items-end gap-3">
       <TypedField
         label="Frames"
         text={String(look.frames)}
-        commit={(typed) => put({ ...look, frames: number(typed, 'f') })}
+        commit={(typed) => put({ ...look, frames: typedNumber(typed, /f$/, 'frames') })}
         step={(by) => put({ ...look, frames: Math.max(1, look.frames + by) })}
       />
       {look.kind === 'flash' && (
@@ -183,7 +180,7 @@ function LookFields({ look, put }: { look: AccentLook; put: (look: AccentLook) =
         <TypedField
           label="Closer by"
           text={`${Math.round((look.scale - 1) * 1000) / 10} %`}
-          commit={(typed) => put({ ...look, scale: 1 + number(typed, '%') / 100 })}
+          commit={(typed) => put({ ...look, scale: 1 + typedNumber(typed, /%$/, 'per cent') / 100 })}
           step={(by) => put({ ...look, scale: Math.max(1, Math.round(look.scale * 100 + by) / 100) })}
         />
       )}
@@ -191,7 +188,7 @@ function LookFields({ look, put }: { look: AccentLook; put: (look: AccentLook) =
         <TypedField
           label="By, of the width"
           text={`${Math.round(look.size * 1000) / 10} %`}
-          commit={(typed) => put({ ...look, size: number(typed, '%') / 100 })}
+          commit={(typed) => put({ ...look, size: typedNumber(typed, /%$/, 'per cent') / 100 })}
           step={(by) => put({ ...look, size: Math.max(0, Math.round(look.size * 200 + by) / 200) })}
         />
       )}
@@ -247,11 +244,14 @@ function PlaceFields({ project, set: { on }, sound, heard, put }: PlaceProps) {
           step={(by) => put({ ...music, every: Math.max(1, music.every + by), first: Math.min(music.first, Math.max(0, music.every + by - 1)) })}
         />
       )}
+      {music && sound && <Within project={project} sound={sound} music={music} put={put} />}
       {music && !['beats', 'bars'].includes(music.of) && (
         <TypedField
           label="Weakest, %"
           text={String(Math.round(music.least * 100))}
-          commit={(typed) => put({ ...music, least: number(typed, '%') / 100, hits: hits(music.of, number(typed, '%') / 100) })}
+          commit={(typed) =>
+            put({ ...music, least: typedNumber(typed, /%$/, 'per cent') / 100, hits: hits(music.of, typedNumber(typed, /%$/, 'per cent') / 100) })
+          }
           step={(by) => {
             const least = Math.max(0, Math.min(1, music.least + by / 20));
             put({ ...music, least, hits: hits(music.of, least) });
@@ -259,6 +259,50 @@ function PlaceFields({ project, set: { on }, sound, heard, put }: PlaceProps) {
         />
       )}
     </div>
+  );
+}
+
+/** The part of the sound accents are looked for in: all of it, the reel's range, or the bar at the playhead. */
+function Within({
+  project,
+  sound,
+  music,
+  put,
+}: {
+  project: Project;
+  sound: Sound;
+  music: Extract<AccentPlaces, { kind: 'music' }>;
+  put: (on: AccentPlaces) => void;
+}) {
+  const { range } = project.reel;
+  const choose = (value: string) => {
+    if (value === 'all') return put({ ...music, from: null, to: null });
+    if (value === 'range' && range) return put({ ...music, from: secondOfFrame(project, sound, range.from), to: secondOfFrame(project, sound, range.to - 1) });
+    const bench = current();
+    const bar = bench && sound.beats ? barAt(sound.beats, secondOfFrame(project, sound, reelFrameOf(bench))) : undefined;
+    if (!bar) throw new InvalidInput('accents', 'no bar of the music is at the playhead');
+    put({ ...music, ...bar });
+  };
+  const { from, to } = music;
+  return (
+    <label className="block min-w-0">
+      <span className="label">Within</span>
+      <select
+        className="field font-sans"
+        aria-label="Within"
+        value={from === null && to === null ? 'all' : 'part'}
+        onChange={(e) => attempt(() => choose(e.target.value))}
+      >
+        <option value="all">all of it</option>
+        {(from !== null || to !== null) && (
+          <option value="part" hidden>
+            {(from ?? 0).toFixed(1)} to {(to ?? sound.to).toFixed(1)} s
+          </option>
+        )}
+        {range && <option value="range">the reel’s range</option>}
+        <option value="bar">the bar at the playhead</option>
+      </select>
+    </label>
   );
 }
 

@@ -1,7 +1,8 @@
-import { checkBlur, InvalidInput, NO_BLUR, PLAIN_SHUTTER, PLAIN_SMEAR, type Blur } from '@idle-bend/core';
+import { checkBlur, NO_BLUR, PLAIN_SHUTTER, PLAIN_SMEAR, type Blur } from '@idle-bend/core';
 import { attempt } from '../edits.ts';
 import { Choice } from './choice.tsx';
 import { TypedField } from './typed-field.tsx';
+import { typedNumber } from './typed-number.ts';
 
 interface Props {
   readonly label: string;
@@ -42,7 +43,7 @@ export function BlurFields({ label, blur, inherits, set }: Props) {
             <TypedField
               label="Shutter angle"
               text={`${blur.angle}°`}
-              commit={(typed) => put({ ...blur, angle: readNumber(typed, '°') })}
+              commit={(typed) => put({ ...blur, angle: typedNumber(typed, /°$/, 'degrees') })}
               step={(by) => put({ ...blur, angle: Math.min(720, Math.max(0, blur.angle + 5 * by)) })}
             />
           ) : (
@@ -50,13 +51,13 @@ export function BlurFields({ label, blur, inherits, set }: Props) {
               <TypedField
                 label="Strength"
                 text={`${Math.round(blur.strength * 100)} %`}
-                commit={(typed) => put({ ...blur, strength: readNumber(typed, '%') / 100 })}
+                commit={(typed) => put({ ...blur, strength: typedNumber(typed, /%$/, 'per cent') / 100 })}
                 step={(by) => put({ ...blur, strength: Math.max(0, Math.round(blur.strength * 100 + 5 * by) / 100) })}
               />
               <TypedField
                 label="Fade, frames"
                 text={String(blur.fade)}
-                commit={(typed) => put({ ...blur, fade: readNumber(typed, 'f') })}
+                commit={(typed) => put({ ...blur, fade: typedNumber(typed, /f$/, 'frames') })}
                 step={(by) => put({ ...blur, fade: Math.max(0, blur.fade + by) })}
               />
             </>
@@ -77,10 +78,4 @@ export function BlurFields({ label, blur, inherits, set }: Props) {
       )}
     </>
   );
-}
-
-function readNumber(typed: string, unit: string): number {
-  const value = Number(typed.replace(unit, '').replace(',', '.').trim());
-  if (typed.trim() === '' || !Number.isFinite(value)) throw new InvalidInput('blur', `"${typed}" is not a number`);
-  return value;
 }

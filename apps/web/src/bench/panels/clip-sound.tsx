@@ -1,4 +1,4 @@
-import { InvalidInput, LOUDEST, QUIETEST, setClipSound, setReachSound, type ClipSound as Own, type FreezeSound, type SoundMode } from '@idle-bend/core';
+import { LOUDEST, QUIETEST, setClipSound, setReachSound, type ClipSound as Own, type FreezeSound, type SoundMode } from '@idle-bend/core';
 import { edit } from '../../shell/project-store.ts';
 import type { BenchClip } from '../bench-store.ts';
 import { attempt } from '../edits.ts';
@@ -6,6 +6,7 @@ import { useFootageOf } from '../motion.ts';
 import { Choice } from './choice.tsx';
 import { Note } from './panel.tsx';
 import { TypedField } from './typed-field.tsx';
+import { typedNumber } from './typed-number.ts';
 
 export const SOUND_CHOICES: readonly { value: SoundMode; text: string; title: string }[] = [
   { value: 'follow', text: 'follows', title: 'Its pitch falls and rises with the speed; backward it plays backward' },
@@ -18,17 +19,8 @@ const FREEZES: readonly { value: FreezeSound; text: string; title: string }[] = 
   { value: 'grain', text: 'held', title: 'The moment goes on sounding' },
 ];
 
-export function readDecibels(typed: string): number {
-  const value = Number(typed.replace(/dB$/i, '').replace('−', '-').trim());
-  if (typed.trim() === '' || !Number.isFinite(value)) throw new InvalidInput('loudness', `"${typed}" is not a number of decibels`);
-  return value;
-}
-
-function readSeconds(typed: string): number {
-  const value = Number(typed.replace(/s$/, '').trim());
-  if (typed.trim() === '' || !Number.isFinite(value)) throw new InvalidInput('fade', `"${typed}" is not a number of seconds`);
-  return value;
-}
+export const readDecibels = (typed: string): number => typedNumber(typed, /dB$/i, 'decibels');
+const readSeconds = (typed: string): number => typedNumber(typed, /s$/, 'seconds');
 
 /** The clip's own sound: how it goes with the picture, how loud. */
 export function ClipSound({ bench }: { bench: BenchClip }) {

@@ -4,7 +4,6 @@ import {
   cutMotion,
   cutSentence,
   fittingStretches,
-  InvalidInput,
   joinAfter,
   motionAtJoin,
   parseSpeed,
@@ -34,6 +33,7 @@ import { readDecibels } from './clip-sound.tsx';
 import { Choice } from './choice.tsx';
 import { Note, Panel } from './panel.tsx';
 import { TypedField } from './typed-field.tsx';
+import { typedNumber } from './typed-number.ts';
 
 const KEEPS: readonly { value: JoinKeeps; text: string; title: string }[] = [
   { value: 'slot', text: 'lengths', title: 'Both clips stay as long as they are, and the cut stays; more of the source is used' },
@@ -112,7 +112,7 @@ function WhooshFields({ whoosh, set }: { whoosh: Whoosh | null; set: (whoosh: Wh
           <TypedField
             label="Tone, dark 0 to bright 100"
             text={String(Math.round(whoosh.tone * 100))}
-            commit={(typed) => set({ ...whoosh, tone: readFrames(typed) / 100 })}
+            commit={(typed) => set({ ...whoosh, tone: typedNumber(typed, /%$/, 'per cent') / 100 })}
             step={(by) => set({ ...whoosh, tone: Math.max(0, Math.min(1, whoosh.tone + by / 20)) })}
           />
         </>
@@ -124,7 +124,7 @@ function WhooshFields({ whoosh, set }: { whoosh: Whoosh | null; set: (whoosh: Wh
 function Lengths({ bench, join, set }: { bench: BenchClip; join: Join; set: (change: Partial<JoinChoice>) => void }) {
   const frames = (name: 'into' | 'outOf' | 'hold' | 'spare') => ({
     text: String(Math.round(join[name] * 100) / 100),
-    commit: (typed: string) => set({ [name]: readFrames(typed) }),
+    commit: (typed: string) => set({ [name]: typedNumber(typed, /f$/, 'frames') }),
     step: (by: 1 | -1) => set({ [name]: Math.max(0, Math.round(join[name]) + by) }),
   });
   const shape = BEND_SHAPES.find(({ ease }) => String(ease) === String(join.ease));
@@ -157,11 +157,6 @@ function Lengths({ bench, join, set }: { bench: BenchClip; join: Join; set: (cha
       <TypedField label="Spare source left" {...frames('spare')} />
     </div>
   );
-}
-
-function readFrames(typed: string): number {
-  if (!/^\d+(\.\d+)?$/.test(typed)) throw new InvalidInput('length', `"${typed}" is not a number of frames`);
-  return Number(typed);
 }
 
 /** What the cut is like, in sentences: the speeds, how far the pictures go, what the rest of the clips gave for it. */
