@@ -217,6 +217,8 @@ export function replaceSource(project: Project, sourceId: string, frames: number
   const within = ({ mends, ...clip }: Clip): Clip => ({
     ...clip,
     mends: mends.filter(({ from }) => from < frames).map((mend) => ({ ...mend, to: Math.min(mend.to, frames) })),
+    // It was measured in the other file.
+    steady: null,
   });
   const kept = mapClips(project, (clip) => (clip.sourceId === sourceId ? within(clip) : clip));
   return updateSource(setSkips(kept, sourceId, null), sourceId, (s) => ({ ...s, frames, nativeRate, readAs }));

@@ -1,5 +1,11 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { showing } from '../group/shown.js';
+import { addSource, appendClip, replaceSource } from '../project/edit.js';
+import { parseProject } from '../project/parse.js';
+import { emptyProject, placeOf, type Clip } from '../project/project.js';
+import { setSteady } from '../project/reel-edit.js';
+import { rate } from '../rate/rate.js';
 import type { CameraMotion, SourceMotion } from '../rough/source-motion.js';
 import { after, IDENTITY, inverse, moved, ofCamera, type Similarity } from './similarity.js';
 import { fillingScale, readSteady, steadyAt, steadyPatch, steadyWhole } from './steady.js';
@@ -96,6 +102,26 @@ describe('holding a picture steady', () => {
     expect(readSteady(JSON.parse(JSON.stringify(steady)), 'steady', 120)).toEqual(steady);
     expect(() => readSteady({ ...steady, to: 90 }, 'clip.steady', 120)).toThrow(/clip.steady.path/);
     expect(() => steadyWhole(motion, 20, 300, 'still', ASPECT)).toThrow(/not a stretch/);
+  });
+});
+
+describe('a clip that is held steady', () => {
+  const bell = { id: 's', name: 'bell', frames: 120, nativeRate: rate(24), readAs: rate(24), moments: [], skips: null };
+  const held = () => {
+    const steady = steadyWhole(shaken(0, wobble).motion, 20, 80, 'still', ASPECT);
+    return { steady, project: setSteady(appendClip(addSource(emptyProject(rate(24)), bell), 'c', 's'), 'c', steady) };
+  };
+  test('shows its frames so laid, and is in the document', () => {
+    const { steady, project } = held();
+    const show = showing(project, placeOf(project, 'c')!.item as Clip);
+    expect(show(50)!.laid).toEqual(steadyAt(steady, 50));
+    expect(show(2)!.laid).toBeUndefined();
+    expect(parseProject(JSON.parse(JSON.stringify(project)))).toEqual(project);
+  });
+  test('is let go when another file stands in, in which nothing was measured', () => {
+    const replaced = replaceSource(held().project, 's', 60, rate(24));
+    expect((placeOf(replaced, 'c')!.item as Clip).steady).toBeNull();
+    expect(parseProject(JSON.parse(JSON.stringify(replaced)))).toEqual(replaced);
   });
 });
 
