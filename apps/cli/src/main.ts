@@ -14,8 +14,9 @@ const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
   map: async () => (await import('./map.js')).map,
   land: async () => (await import('./land.js')).land,
   beats: async () => (await import('./beats.js')).beats,
+  export: async () => (await import('./export.js')).exportProject,
 };
-const NOT_BUILT = ['render', 'export', 'import', 'worker'];
+const NOT_BUILT = ['render', 'import', 'worker'];
 
 const HELP = `idle-bend: retimes clips with speed curves
 
@@ -24,6 +25,7 @@ const HELP = `idle-bend: retimes clips with speed curves
   idle-bend map … --count N              the numbers of a map, no video touched
   idle-bend land --map M --landings L    bend a map so that moments show on their cues
   idle-bend beats SOUND [--json]         tempo, beats, bars and onsets of a sound
+  idle-bend export PROJECT --as …        hand a project over: OpenTimelineIO, EDL, frame map
 
 Every command has --help. Exit code: 0 done, 1 failed, 2 wrong usage.`;
 

@@ -88,3 +88,7 @@ export * from './landing/land-reel.js';
 export * from './beats/strength.js';
 export * from './project/reel-account.js';
 export * from './project/cue-text.js';
+export * from './exchange/pieces.js';
+export * from './exchange/frame-map.js';
+export * from './exchange/edl.js';
+export * from './exchange/otio.js';

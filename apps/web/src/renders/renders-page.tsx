@@ -5,6 +5,7 @@ import {
   formatTimecode,
   makingOf,
   reelFrames,
+  usesBlur,
   usesFlow,
   type FlowLevel,
   type Render,
@@ -19,6 +20,7 @@ import { api, renderUrl } from '../api.ts';
 import { Choice } from '../bench/panels/choice.tsx';
 import { Bar } from '../shell/bar.tsx';
 import { flush, useProject } from '../shell/project-store.ts';
+import { HandOver } from './hand-over.tsx';
 import { useProgress } from '../shell/use-server-events.ts';
 
 const KINDS = [
@@ -46,7 +48,8 @@ export function RendersPage() {
   const hasHighRange = footage.some((f) => used.has(f.id) && f.facts.picture?.highRange);
   const [range, setRange] = useState<RenderRange>('keep');
   const [level, setLevel] = useState<FlowLevel>('default');
-  const hasFlow = allClips(document).some((clip) => usesFlow(makingOf(document, clip)));
+  const hasFlow = usesBlur(document) || allClips(document).some((clip) => usesFlow(makingOf(document, clip)));
+  const name = useProject((s) => s.name) ?? '';
   const { rate, width, height, range: stretch } = document.reel;
   const [wanted, setPart] = useState<RenderPart>('range');
   const part = stretch ? wanted : 'reel';
@@ -86,7 +89,7 @@ export function RendersPage() {
       )}
       {hasFlow && (
         <div className="mb-4 w-96">
-          <Choice label="Flow’s in-betweens" value={level} options={LEVELS} choose={setLevel} />
+          <Choice label="Flow’s in-betweens, and blur" value={level} options={LEVELS} choose={setLevel} />
         </div>
       )}
       <div className="mb-8 grid grid-cols-2 gap-3">
@@ -109,6 +112,7 @@ export function RendersPage() {
           <RenderRow key={render.id} render={render} />
         ))}
       </ul>
+      {frames > 0 && <HandOver document={document} name={name} />}
       <KeptMotion />
     </main>
   );

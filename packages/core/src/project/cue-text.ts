@@ -8,12 +8,14 @@ export interface NamedTime {
   readonly name: string;
 }
 
+/** A cell of comma-separated values, in quotes where it needs them. */
+export const quotedCell = (text: string): string => (/[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
+
 /** Cues as comma-separated values (RFC 4180): seconds, the reel frame (a real number) and the name. */
 export function formatCueCsv(cues: readonly NamedTime[], rate: Rate): string {
-  const quoted = (text: string) => (/[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
   const fps = framesPerSecond(rate);
   const fine = (value: number) => String(Math.round(value * 1e6) / 1e6);
-  return ['seconds,frame,name', ...cues.map(({ second, name }) => `${fine(second)},${fine(second * fps)},${quoted(name)}`)].join('\r\n') + '\r\n';
+  return ['seconds,frame,name', ...cues.map(({ second, name }) => `${fine(second)},${fine(second * fps)},${quotedCell(name)}`)].join('\r\n') + '\r\n';
 }
 
 /**

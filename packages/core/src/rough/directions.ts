@@ -27,8 +27,16 @@ const AROUND = 2;
 
 type Kind = MotionStretch['kind'];
 
-/** What a source's picture does, stretch by stretch, in the order of its frames. */
-export function motionStretches({ pairs }: SourceMotion): MotionStretch[] {
+/** What a source's picture does, stretch by stretch, in the order of its frames. Kept for as long as the motion lives. */
+export function motionStretches(motion: SourceMotion): readonly MotionStretch[] {
+  let stretches = known.get(motion);
+  if (!stretches) known.set(motion, (stretches = findStretches(motion)));
+  return stretches;
+}
+
+const known = new WeakMap<SourceMotion, readonly MotionStretch[]>();
+
+function findStretches({ pairs }: SourceMotion): MotionStretch[] {
   const cameras = pairs.map((_, n) => steadied(pairs.slice(Math.max(0, n - AROUND), n + AROUND + 1).map((p) => p.camera)));
   let runs: number[][] = [];
   for (const [n, camera] of cameras.entries()) {

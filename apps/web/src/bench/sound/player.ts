@@ -20,7 +20,8 @@ interface Playing {
 let playing: Playing | undefined;
 
 function contextNow(): AudioContext {
-  context ??= new AudioContext({ latencyHint: 'interactive' });
+  // Whatever the device runs at, sounds are decoded at the rate the clips' sound is made at.
+  context ??= new AudioContext({ latencyHint: 'interactive', sampleRate: SOUND_RATE });
   return context;
 }
 
