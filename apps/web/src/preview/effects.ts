@@ -2,8 +2,6 @@ import type { Effects } from '@idle-bend/core';
 
 /** What accents do to a frame, drawn: the same sums in red, green and blue as renders make of luma and chroma. */
 
-/** How many times a pushed picture is drawn over itself, for its blur. */
-const DRAWN = 12;
 /** As renders have it: the share of a frame a push's shutter is open. */
 const PUSH_SHUTTER = 0.5;
 
@@ -37,17 +35,20 @@ async function drawPush(
     if (picture) context.drawImage(picture, dx * far * width, dy * far * height, width, height);
     else context.fillRect(dx * far * width, dy * far * height, width, height);
   };
-  const length = pace * PUSH_SHUTTER;
   context.fillStyle = 'black';
-  for (let i = 0; i < DRAWN; i++) {
-    const far = come + length * ((i + 0.5) / DRAWN - 0.5);
-    // Each drawn so strongly that all count alike.
-    context.globalAlpha = 1 / (i + 1);
-    at(out, far);
-    at(into, far - 1);
+  at(out, come);
+  at(into, come - 1);
+  here.close();
+  // The mean of the picture moved a quarter of the way to either side, of that moved an eighth, and so on: all the way, evenly.
+  for (let far = (pace * PUSH_SHUTTER) / 4; far * (dx === 0 ? height : width) >= 0.4; far /= 2) {
+    const sharper = await createImageBitmap(context.canvas);
+    context.globalAlpha = 1;
+    at(sharper, -far);
+    context.globalAlpha = 0.5;
+    at(sharper, far);
+    sharper.close();
   }
   context.globalAlpha = 1;
-  here.close();
 }
 
 async function drawPlaced(context: Context, scale: number, x: number, y: number): Promise<void> {
