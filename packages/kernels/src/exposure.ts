@@ -38,8 +38,8 @@ export class Exposure {
     new Float32Array(this.arena.memory.buffer, this.sums, samples).fill(0);
   }
 
-  /** Adds a picture, smeared by `frames` source frames of motion about where it is now; without motion as it is. */
-  add({ data, format: { layout, width, height } }: Frame, motion: MotionGrid | undefined, frames: number): void {
+  /** Adds a picture, smeared by `frames` source frames of motion about where it is now; without motion as it is. `weight` is its part of the time. */
+  add({ data, format: { layout, width, height } }: Frame, motion: MotionGrid | undefined, frames: number, weight = 1): void {
     const mark = this.arena.mark();
     const grid = motion ?? STILL;
     const [picture, field] = [this.arena.take(data.length), this.arena.take(grid.vectors.byteLength)];
@@ -52,11 +52,11 @@ export class Exposure {
       const [acrossX, acrossY] = [plane.width / width, plane.height / height];
       const scale = motion ? frames * grid.step : 0;
       const per = [1 / (grid.step * acrossX), 1 / (grid.step * acrossY)] as const;
-      this.run.smear(from, size, plane.width, plane.height, field, grid.width, grid.height, ...per, scale * acrossX, scale * acrossY, 1, sums);
+      this.run.smear(from, size, plane.width, plane.height, field, grid.width, grid.height, ...per, scale * acrossX, scale * acrossY, weight, sums);
       from += plane.bytes;
       sums += (plane.bytes / size) * 4;
     }
-    this.total++;
+    this.total += weight;
     this.arena.release(mark);
   }
 

@@ -39,8 +39,16 @@ let composers = 0;
 type Shutter = Extract<Sample, { kind: 'shutter' }>;
 type Smear = Extract<Sample, { kind: 'smear' }>;
 
-/** A part of an exposure is drawn out along its motion by no more than about this many pixels; at `moving`, one part is all there is. */
-const PART_PIXELS: Readonly<Record<Level, number>> = { moving: Infinity, quick: 14, default: 7, best: 4 };
+/**
+ * A part of an exposure is drawn out along its motion by no more than about this share of the picture's width, or a few pixels; at
+ * `moving`, one part is all there is.
+ */
+const PART: Readonly<Record<Level, { readonly share: number; readonly pixels: number }>> = {
+  moving: { share: Infinity, pixels: Infinity },
+  quick: { share: 0.04, pixels: 14 },
+  default: { share: 0.02, pixels: 7 },
+  best: { share: 0.01, pixels: 4 },
+};
 
 /** Makes output frames of one source. Owns the buffers made frames are written to; used by preview and export alike. */
 export class FrameComposer {
@@ -117,32 +125,31 @@ export class FrameComposer {
   private async composeShutter({ edges, steps }: Shutter, level: Level, evidence?: Evidence): Promise<Frame> {
     const { exposure } = this.need();
     const count = await this.partsNeeded(edges, steps, level);
-    const each = steps.length / count;
     const { format } = this.provider;
     let begun = false;
     for (let part = 0; part < count; part++) {
-      const step = steps[part * each + (each >> 1)]!;
+      const [from, to] = [part, part + 1].map((n) => Math.round((n * steps.length) / count)) as [number, number];
+      const step = steps[(from + to - 1) >> 1]!;
       const motion = await this.motionOfStep(steps, step, level);
       const picture = await this.composeSimple(step, 0, level, evidence);
       if (!begun) exposure.begin(format);
       begun = true;
-      exposure.add(picture, motion, edges[(part + 1) * each]! - edges[part * each]!);
+      exposure.add(picture, motion, edges[to]! - edges[from]!, to - from);
     }
     return { format, data: exposure.end(this.room((this.black ??= blackFrame(format)), 2)) };
   }
 
   /** Enough parts that none is drawn out further than the level allows. */
   private async partsNeeded(edges: readonly number[], steps: readonly SimpleSample[], level: Level): Promise<number> {
-    if (PART_PIXELS[level] === Infinity) return 1;
+    const longest = Math.max(PART[level].pixels, PART[level].share * this.provider.format.width);
+    if (longest === Infinity) return 1;
     let fastest = 0;
     for (const step of [steps[0]!, steps[steps.length >> 1]!, steps.at(-1)!]) {
       const motion = await this.motionOfStep(steps, step, level, true);
       if (motion) fastest = Math.max(fastest, usualReach(motion));
     }
     const way = edges.reduce((sum, edge, i) => (i === 0 ? 0 : sum + Math.abs(edge - edges[i - 1]!)), 0);
-    let count = 1;
-    while (count < steps.length && (fastest * way) / count > PART_PIXELS[level]) count *= 3;
-    return count;
+    return Math.max(1, Math.min(steps.length, Math.ceil((fastest * way) / longest)));
   }
 
   /** The motion a part goes by: at its very moment, or, roughly, that of the frames around. None across a cut. */

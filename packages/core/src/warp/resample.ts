@@ -27,6 +27,17 @@ function kernel(): Float64Array {
   return table;
 }
 
+let rows: Float32Array | undefined;
+
+/** The kernel for every phase between two samples, all its weights side by side: what is read at up to its own rate needs no others. */
+function phases(): Float32Array {
+  if (rows) return rows;
+  const values = kernel();
+  rows = new Float32Array((FINE + 1) * 2 * HALF);
+  for (let p = 0; p <= FINE; p++) for (let k = 0; k < 2 * HALF; k++) rows[p * 2 * HALF + k] = values[Math.abs((k - HALF + 1) * FINE - p)]!;
+  return rows;
+}
+
 /** The modified Bessel function of order 0, by its series. */
 function besselI0(x: number): number {
   let [sum, term] = [1, 1];
@@ -53,7 +64,11 @@ export function resample([left, right]: Two, first: number, positions: Float64Ar
   for (let n = 0; n < positions.length; n++) {
     const at = positions[n]! - first;
     const rate = abs(rates[n]!);
-    const scale = rate > 1 ? 1 / rate : 1;
+    if (rate <= 1) {
+      readOne(left, right, at, n, outLeft, outRight);
+      continue;
+    }
+    const scale = 1 / rate;
     const wide = HALF / scale;
     const low = Math.max(0, ceil(at - wide));
     const high = Math.min(last, floor(at + wide));
@@ -72,4 +87,25 @@ export function resample([left, right]: Two, first: number, positions: Float64Ar
     outLeft[n] = sum * scale;
     outRight[n] = other * scale;
   }
+}
+
+/** One sample read no faster than the sound runs: two neighbouring phases, blended. */
+function readOne(left: Float32Array, right: Float32Array, at: number, n: number, outLeft: Float32Array, outRight: Float32Array): void {
+  const table = phases();
+  const base = Math.floor(at);
+  const place = (at - base) * FINE;
+  const phase = Math.floor(place);
+  const share = place - phase;
+  const row = phase * 2 * HALF;
+  const first = base - HALF + 1;
+  const low = first < 0 ? -first : 0;
+  const high = first + 2 * HALF > left.length ? left.length - first : 2 * HALF;
+  let [sum, other] = [0, 0];
+  for (let k = low; k < high; k++) {
+    const weight = table[row + k]! + share * (table[row + 2 * HALF + k]! - table[row + k]!);
+    sum += left[first + k]! * weight;
+    other += right[first + k]! * weight;
+  }
+  outLeft[n] = sum;
+  outRight[n] = other;
 }
