@@ -8,6 +8,7 @@ import {
   usesBlur,
   usesFlow,
   type FlowLevel,
+  type Loudness,
   type Render,
   type RenderPart,
   type RenderRange,
@@ -141,7 +142,8 @@ function KeptMotion() {
   );
 }
 
-const loudnessWords = ({ loudness }: Render) => (loudness ? ` · ${loudness.integrated.toFixed(1)} LUFS, peak ${loudness.peak.toFixed(1)} dBTP` : '');
+const loudnessWords = ({ integrated, range, peak }: Loudness) =>
+  `${integrated.toFixed(1)} LUFS · range ${range.toFixed(1)} LU · true peak ${peak.toFixed(1)} dBTP`;
 
 const STATUS: Readonly<Record<Render['status'], string>> = { queued: 'waiting', running: 'rendering', done: 'done', failed: 'failed', cancelled: 'cancelled' };
 
@@ -155,13 +157,13 @@ function RenderRow({ render }: { render: Render }) {
   return (
     <li className="border-line bg-sheet rounded-xl border px-4 py-3" aria-label={render.fileName}>
       <div className="flex items-center gap-3">
-        <span className="font-display font-semibold">{render.fileName}</span>
+        <span className="font-display min-w-0 truncate font-semibold">{render.fileName}</span>
         <span className={render.status === 'failed' ? 'text-vermilion' : render.status === 'done' ? 'text-moss' : 'text-faint'}>{STATUS[render.status]}</span>
-        <span className="text-faint ml-auto font-mono text-xs">
+        <span className="text-faint ml-auto font-mono text-xs whitespace-nowrap">
           {active
             ? `${done} of ${render.frames} frames${left === null ? '' : ` · ${Math.ceil(left)} s left`}`
             : render.bytes !== null
-              ? `${render.frames} frames · ${(render.bytes / 1e6).toFixed(2)} MB${loudnessWords(render)}`
+              ? `${render.frames} frames · ${(render.bytes / 1e6).toFixed(2)} MB`
               : ''}
         </span>
         {active && (
@@ -181,6 +183,7 @@ function RenderRow({ render }: { render: Render }) {
         )}
       </div>
       {active && <Bar done={done} total={render.frames} label={`Rendering ${render.fileName}`} />}
+      {render.loudness && <p className="text-faint font-mono text-xs">{loudnessWords(render.loudness)}</p>}
       {render.problem && <p className="text-vermilion text-sm">{render.problem}</p>}
     </li>
   );

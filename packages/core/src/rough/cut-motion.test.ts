@@ -5,7 +5,7 @@ import { emptyProject, placeOf, type Clip, type Project } from '../project/proje
 import { rate } from '../rate/rate.js';
 import { reverseMap, setClipSpeed } from '../time-map/edit.js';
 import { straightMap } from '../time-map/time-map.js';
-import { cutMotion, cutSentence } from './cut-motion.js';
+import { cutMotion, cutSentence, waysSentence } from './cut-motion.js';
 import { turn } from './directions.js';
 import type { CameraMotion, SourceMotion } from './source-motion.js';
 
@@ -45,6 +45,13 @@ describe('motion at a cut', () => {
     expect(cutSentence(at(slowed, moving({ x: -0.01 }), moving({ x: -0.01 })))).toBe(
       'At the cut each picture moves left, 0° apart, the first 2.5 times as fast.',
     );
+  });
+
+  test('in one sentence which ways they go', () => {
+    expect(waysSentence(at(two(), moving(pan(0, 0.01)), moving(pan(6, 0.02))))).toBe('Both move right, 6° apart.');
+    expect(waysSentence(at(two(), moving({ push: 0.02 }), moving({ push: 0.03 })))).toBe('Both grow.');
+    expect(waysSentence(at(two(), moving({}), moving({})))).toBe('Both stand still.');
+    expect(waysSentence(at(two(), moving(pan(0, 0.01)), moving(pan(170, 0.01))))).toMatch(/^These fight: .*170° apart\.$/);
   });
 
   test('only what is beside the cut counts', () => {

@@ -82,6 +82,14 @@ export const motionWords = (side: SideMotion): string =>
           ? 'stands still'
           : 'moves no one way';
 
+/** In a sentence: which ways the pictures on either side of a cut move, and how far apart those are. */
+export function waysSentence(cut: CutMotion): string {
+  if (cut.relation !== 'together') return cutSentence(cut);
+  // Two of them: moves becomes move.
+  const words = motionWords(cut.after).replace(/^(\w+)s\b/, '$1');
+  return `Both ${words}${cut.apart === undefined ? '' : `, ${Math.round(cut.apart)}° apart`}.`;
+}
+
 /** In a sentence: how the pictures on either side of a cut move, and how fast against each other. */
 export function cutSentence({ before, after, relation, apart }: CutMotion): string {
   const degrees = apart === undefined ? '' : `, ${Math.round(apart)}° apart`;

@@ -2,7 +2,6 @@ import {
   BEND_SHAPES,
   clipAfter,
   cutMotion,
-  cutSentence,
   fittingStretches,
   joinAfter,
   motionAtJoin,
@@ -19,6 +18,7 @@ import {
   type JoinChoice,
   type JoinKeeps,
   type Project,
+  waysSentence,
   type Whoosh,
 } from '@idle-bend/core';
 import { Unlink } from 'lucide-react';
@@ -178,7 +178,7 @@ function AtTheCut({ project, join, before, after, motions }: { project: Project;
     <>
       <Note tone={found && found.cut.relation === 'against' ? 'missed' : 'landed'}>
         {first === second ? `${percentText(first)} on both sides of the cut` : `${percentText(first)} into the cut, ${percentText(second)} out of it`}
-        {ways?.every(Boolean) ? `; the pictures go ${ways[0]} and ${ways[1]} a frame there.` : '.'} {found && cutSentence(found.cut)}
+        {ways?.every(Boolean) ? `; the pictures go ${ways[0]} and ${ways[1]} a frame there.` : '.'} {found && waysSentence(found.cut)}
       </Note>
       {slowed.some(([, factor]) => factor < 1) && (
         <p className="text-faint text-xs">
