@@ -219,4 +219,22 @@ describe('what is made of footage', () => {
     expect(replaced.revision).not.toBe(first.footage.revision);
     expect((await server.send('PATCH', `/api/footage/${first.footage.id}`, { name: 'bell, take 2' })).body.name).toBe('bell, take 2');
   });
+
+  test('a patch of the picture is followed both ways; where it is lost, and beyond the footage, is said', async () => {
+    const disc = 'if(lt(hypot(X-60-3*N\\,Y-96)\\,22)\\,150+90*sin((X-3*N)/3)*cos(Y/4)\\,90+40*sin(X/7)*cos(Y/9))';
+    ffmpeg('-f', 'lavfi', '-i', `nullsrc=s=320x192:r=24:d=2,format=gray,geq=lum='${disc}',format=yuv420p`, ...H264, '-crf', '12', at('disc.mp4'));
+    const { footage } = await taken(at('disc.mp4'));
+    const patch = (n: number) => ({ x: (60 + 3 * n) / 320 - 0.5, y: 0, size: 0.12 });
+    for (const to of [0, 40]) {
+      const { status, body } = await server.send('POST', `/api/footage/${footage.id}/places`, { from: 20, to, ...patch(20) });
+      expect(status).toBe(200);
+      expect(body.places).toHaveLength(21);
+      body.places.forEach(([x, y]: [number, number], i: number) => {
+        expect(Math.abs(x - patch(20 + (to < 20 ? -i : i)).x) * 320).toBeLessThan(1.5);
+        expect(Math.abs(y) * 320).toBeLessThan(1.5);
+      });
+    }
+    expect(await server.send('POST', `/api/footage/${footage.id}/places`, { from: 0, to: 99, ...patch(0) })).toMatchObject({ status: 404, body: { message: expect.stringMatching(/has frames 0 to 47/) } }); // prettier-ignore
+    expect((await server.send('POST', `/api/footage/${footage.id}/places`, { from: 0, to: 9, x: 7, y: 0, size: 0.1 })).status).toBe(400);
+  });
 });
