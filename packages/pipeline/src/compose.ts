@@ -126,14 +126,12 @@ export class FrameComposer {
     const { exposure } = this.need();
     const count = await this.partsNeeded(edges, steps, level);
     const { format } = this.provider;
-    let begun = false;
+    exposure.begin(format);
     for (let part = 0; part < count; part++) {
       const [from, to] = [part, part + 1].map((n) => Math.round((n * steps.length) / count)) as [number, number];
       const step = steps[(from + to - 1) >> 1]!;
       const motion = await this.motionOfStep(steps, step, level);
       const picture = await this.composeSimple(step, 0, level, evidence);
-      if (!begun) exposure.begin(format);
-      begun = true;
       exposure.add(picture, motion, edges[to]! - edges[from]!, to - from);
     }
     return { format, data: exposure.end(this.room((this.black ??= blackFrame(format)), 2)) };

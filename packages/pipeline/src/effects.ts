@@ -64,7 +64,7 @@ export class FrameEffects {
 }
 
 /** A colour as shares of red, green and blue. */
-export function shareOf(colour: FlashColour): readonly [number, number, number] {
+function shareOf(colour: FlashColour): readonly [number, number, number] {
   if (colour === 'white') return [1, 1, 1];
   if (colour === 'black' || colour === 'inverted') return [0, 0, 0];
   return [1, 3, 5].map((i) => parseInt(colour.slice(i, i + 2), 16) / 255) as unknown as [number, number, number];

@@ -24,7 +24,7 @@ const PEAKS = [PLAIN_JOIN.peak, 3, 2, 1.5];
 const lengthFor = (frames: number) => Math.max(4, Math.min(PLAIN_JOIN.into, Math.floor(frames / 3)));
 
 /** A join as it is made first: as fast as the source allows. Throws `InvalidInput` when it allows none. */
-export function firstJoin(project: Project, beforeId: string, id: string, peaks: readonly number[] = PEAKS): Project {
+function firstJoin(project: Project, beforeId: string, id: string, peaks: readonly number[] = PEAKS): Project {
   const after = clipAfter(project, beforeId);
   const [into, outOf] = [beforeId, after?.id ?? ''].map((clipId) => lengthFor(placeOf(project, clipId)?.frames ?? 0)) as [number, number];
   for (const peak of peaks) {

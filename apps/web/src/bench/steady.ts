@@ -20,7 +20,7 @@ import { attempt } from './edits.ts';
 const PATCH_SIZE = 0.1;
 
 /** The source frames that are held: those of the range, or all the clip shows. */
-export function stretchOf({ clip, source, frames }: BenchClip): readonly [from: number, to: number] {
+function stretchOf({ clip, source, frames }: BenchClip): readonly [from: number, to: number] {
   const { range } = useBench.getState();
   const [first, last] = range ? [range.from, Math.min(range.to, frames) - 1] : [0, frames - 1];
   let [low, high] = [Infinity, -Infinity];

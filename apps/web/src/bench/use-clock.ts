@@ -52,7 +52,7 @@ export function useClock(bench: BenchClip): void {
     async function begin() {
       // Backward there is nothing to hear; round a loop the sound would have to be cut anew each time.
       const heard = speed > 0 && !loop ? await playSounds(played(), playedClips(now!.project, footage()), from / fps, speed) : undefined;
-      if (stopped) return stopSounds();
+      if (stopped) return;
       const started = performance.now();
       const real = () => Math.max(0, performance.now() - started) / 1000;
       // A device that says it plays and stands still is not waited for.

@@ -48,7 +48,6 @@ describe('a blurred frame', () => {
     expect(sample.now).toEqual({ kind: 'source', frame: 180 });
     expect(open(sample)).toBeCloseTo(8 * 0.5 * (7 / 8), 9);
     expect((sample.edges[0]! + sample.edges.at(-1)!) / 2).toBeCloseTo(180, 9);
-    expect(Math.log(sample.steps.length) / Math.log(3)).toBeCloseTo(Math.round(Math.log(sample.steps.length) / Math.log(3)), 9);
     expect(parseSample(JSON.parse(JSON.stringify(sample)))).toEqual(sample);
   });
 
@@ -103,6 +102,6 @@ describe('whose blur it is', () => {
     expect(() => setClipBlur(parade(1), 'a', { ...PLAIN_SMEAR, strength: -1 })).toThrow(/strength/);
     expect(() => readBlur({ kind: 'shutter', angle: 180 }, 'reel.blur')).toThrow(/reel.blur.always/);
     expect(() => readBlur({ kind: 'none', angle: 1 }, 'reel.blur')).toThrow(/angle/);
-    expect(() => parseSample({ kind: 'shutter', now: { kind: 'black' }, edges: [0, 1], steps: [{ kind: 'black' }] })).toThrow(/sample.steps/);
+    expect(() => parseSample({ kind: 'shutter', now: { kind: 'black' }, edges: [0], steps: [] })).toThrow(/sample.steps/);
   });
 });

@@ -13,7 +13,7 @@ export interface Exposing {
   readonly to: number;
 }
 
-/** Parts of an exposure: a third, a ninth … of them, evenly spread, stand for all. */
+/** Parts of an exposure; as many of them as the motion needs, evenly spread, stand for all. */
 const FEW = 27;
 const MANY = 81;
 /** Source frames in one exposure from which many are needed. */

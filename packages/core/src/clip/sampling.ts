@@ -36,7 +36,7 @@ export type PlainSample = SimpleSample | { readonly kind: 'fade'; readonly from:
 
 /**
  * A sample, or one seen through an open shutter. `now` is what shows without blur.
- * `shutter`: `steps` are moments in the middle of equal parts of the time it is open, 3ⁿ of them; between `edges` lie the parts, as
+ * `shutter`: `steps` are moments in the middle of equal parts of the time it is open; between `edges` lie the parts, as
  * source positions. `smear`: drawn out by `frames` source frames of the common motion at `along`.
  */
 export type Sample =

@@ -143,7 +143,7 @@ export function readSteady(value: unknown, field: string, frames: number): Stead
   };
 }
 
-export function readPatch(value: unknown, field: string): Patch {
+function readPatch(value: unknown, field: string): Patch {
   const p = object(value, field);
   onlyFields(p, ['x', 'y', 'size'], field);
   const patch = { x: finite(p['x'], `${field}.x`), y: finite(p['y'], `${field}.y`), size: finite(p['size'], `${field}.size`) };

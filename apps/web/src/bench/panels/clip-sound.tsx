@@ -8,7 +8,7 @@ import { Note } from './panel.tsx';
 import { TypedField } from './typed-field.tsx';
 import { typedNumber } from './typed-number.ts';
 
-export const SOUND_CHOICES: readonly { value: SoundMode; text: string; title: string }[] = [
+const SOUND_CHOICES: readonly { value: SoundMode; text: string; title: string }[] = [
   { value: 'follow', text: 'follows', title: 'Its pitch falls and rises with the speed; backward it plays backward' },
   { value: 'keep', text: 'keeps pitch', title: 'It is drawn out and together along the same curve, and its pitch stays' },
   { value: 'mute', text: 'muted', title: 'It is not heard' },

@@ -18,6 +18,8 @@ interface Playing {
   over: boolean;
 }
 let playing: Playing | undefined;
+/** Counts beginnings and ends: what was still being got ready for an earlier one is not played. */
+let turns = 0;
 
 function contextNow(): AudioContext {
   // Whatever the device runs at, sounds are decoded at the rate the clips' sound is made at.
@@ -49,16 +51,18 @@ export interface SoundClock {
  */
 export async function playSounds(sounds: readonly PlayedSound[], clips: PlayedClips, fromSecond: number, pace: number): Promise<SoundClock | undefined> {
   stopSounds();
+  const turn = turns;
   if (sounds.length === 0 && clips.sources.length === 0 && !clips.whooshes) return undefined;
   const audio = contextNow();
   if (audio.state !== 'running') await Promise.race([audio.resume(), new Promise((resolve) => setTimeout(resolve, 300))]);
   if (audio.state !== 'running') return undefined;
   const buffers = await Promise.all(sounds.map(({ url }) => prepareSound(url).catch(() => undefined)));
   await prepareClips(clips);
+  const own = await firstOfClips(clips, fromSecond);
+  if (turn !== turns) return undefined;
   const out = audio.createGain();
   out.connect(audio.destination);
   const levels = metered(audio, out);
-  const own = await firstOfClips(clips, fromSecond);
   // A moment ahead, so that all begin together.
   const begin = audio.currentTime + 0.03;
   const nodes = sounds.flatMap(({ sound }, i) => {
@@ -192,6 +196,7 @@ export function levelNow(): number[] {
 export const playedSecond = (): number | undefined => playing?.second();
 
 export function stopSounds(): void {
+  turns++;
   if (!playing) return;
   playing.over = true;
   playing.nodes.forEach((node) => node.stop());
