@@ -16,6 +16,7 @@ import { WatchedFolder } from './footage/watched-folder.js';
 import { ProjectsController } from './projects/projects.controller.js';
 import { Projects } from './projects/projects.js';
 import { RendersController } from './renders/renders.controller.js';
+import { RenderQueue } from './renders/render-queue.js';
 import { Renders } from './renders/renders.js';
 import { ShapesController } from './shapes/shapes.controller.js';
 import { localOnly } from './trust/local-only.js';
@@ -27,7 +28,7 @@ class AppModule {
     return {
       module: AppModule,
       controllers: [ProjectsController, FootageController, RendersController, ShapesController],
-      providers: [{ provide: Config, useValue: config }, Events, Projects, FootageStore, Sequences, Uploads, WatchedFolder, Renders, DemoProject],
+      providers: [{ provide: Config, useValue: config }, Events, Projects, FootageStore, Sequences, Uploads, WatchedFolder, RenderQueue, Renders, DemoProject],
     };
   }
 }

@@ -8,6 +8,8 @@ export class Config {
   readonly data: string;
   /** The most the motion between frames may take on disk, bytes. */
   readonly motionBytes: number;
+  /** Where the queue for other machines is, redis://…; none: this server makes its renders itself. */
+  readonly redis: string | undefined;
   readonly demo: boolean;
   readonly dev: boolean;
   readonly root = join(dirname(fileURLToPath(import.meta.url)), '../../..');
@@ -24,6 +26,8 @@ export class Config {
     const most = option('motion-cache') ?? env['IDLE_BEND_MOTION_CACHE'] ?? '4096';
     if (!/^\d{1,7}$/.test(most)) throw new Error(`--motion-cache: "${most}" is not a size in MiB`);
     this.motionBytes = Number(most) * 2 ** 20;
+    this.redis = env['IDLE_BEND_REDIS'] || undefined;
+    if (this.redis !== undefined && !/^rediss?:\/\//.test(this.redis)) throw new Error('IDLE_BEND_REDIS: is not a redis:// address');
     this.demo = args.includes('--demo');
     this.dev = args.includes('--dev');
     for (const folder of [this.mediaFolder, this.uploadFolder, this.renderFolder, this.watchedFolder]) mkdirSync(folder, { recursive: true });

@@ -75,11 +75,12 @@ async function bending(map: TimeMap, method: Method = 'step', end: 'hold' | 'bla
   return { id, footage };
 }
 
-const render = async (id: string, container: 'mp4' | 'mkv', on = server) => (await on.send('POST', `/api/projects/${id}/renders`, { container })).body;
+const FORMAT = { mp4: 'h264', mkv: 'ffv1' } as const;
+const render = async (id: string, container: 'mp4' | 'mkv', on = server) => (await on.send('POST', `/api/projects/${id}/renders`, { format: FORMAT[container] })).body[0];
 const rendered = (project: string, id: string, on = server) =>
   on.until(
     async () => (await on.get<any[]>(`/api/projects/${project}/renders`)).body.find((r) => r.id === id),
-    (r) => !['queued', 'running'].includes(r.status),
+    (r) => !['queued', 'running', 'joining'].includes(r.status),
   );
 
 async function download(id: string, name: string, on = server): Promise<string> {
@@ -214,13 +215,13 @@ describe('motion', () => {
   test('is found at the level a render asks for, and at no other', async () => {
     const { id } = await bending(straightMap(12, 20, 24), 'flow');
     const make = async (level: string) => {
-      const { status, body } = await server.send('POST', `/api/projects/${id}/renders`, { container: 'mkv', level });
+      const { status, body } = await server.send('POST', `/api/projects/${id}/renders`, { format: 'ffv1', level });
       if (status !== 201) return { status, body };
-      await rendered(id, body.id);
-      return { status, body, shown: await pictures(body.id, `${level}.mkv`) };
+      await rendered(id, body[0].id);
+      return { status, body: body[0], shown: await pictures(body[0].id, `${level}.mkv`) };
     };
     const [quick, best] = [await make('quick'), await make('best')];
-    expect([quick.body.level, best.body.level]).toEqual(['quick', 'best']);
+    expect([quick.body.settings.level, best.body.settings.level]).toEqual(['quick', 'best']);
     expect(quick.shown!).toHaveLength(best.shown!.length);
     expect(quick.shown!.equals(best.shown!)).toBe(false);
     expect(await make('splendid')).toMatchObject({ status: 400, body: { message: expect.stringMatching(/level must be one of/) } });
@@ -270,7 +271,7 @@ describe('the queue', () => {
 
   test('an empty reel has nothing to render', async () => {
     const { id } = await server.newProject();
-    expect(await server.send('POST', `/api/projects/${id}/renders`, { container: 'mp4' })).toMatchObject({
+    expect(await server.send('POST', `/api/projects/${id}/renders`, { format: 'h264' })).toMatchObject({
       status: 422,
       body: { message: 'There is nothing on the reel to render.' },
     });

@@ -99,7 +99,7 @@ describe('sounds on a reel', () => {
     const kept = await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'a' });
     expect(kept).toMatchObject({ status: 200 });
     await server.prepared(id, picture);
-    const asked = (await server.send('POST', `/api/projects/${id}/renders`, { container, part: range ? 'range' : 'reel' })).body;
+    const asked = (await server.send('POST', `/api/projects/${id}/renders`, { format: container === 'mp4' ? 'h264' : 'ffv1', part: range ? 'range' : 'reel' })).body[0];
     const done = await server.until(
       async () => (await server.get<any[]>(`/api/projects/${id}/renders`)).body.find((r) => r.id === asked.id),
       (r) => !['queued', 'running'].includes(r.status),
@@ -166,7 +166,7 @@ describe('the sound of the clips', () => {
     const changed: Project = { ...document, sources: [source], reel: { ...document.reel, rate, width: 320, height: 192, items: [clip], ...change } };
     expect(await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'a' })).toMatchObject({ status: 200 });
     await server.prepared(id, footage);
-    const asked = (await server.send('POST', `/api/projects/${id}/renders`, { container: 'mkv' })).body;
+    const asked = (await server.send('POST', `/api/projects/${id}/renders`, { format: 'ffv1' })).body[0];
     const done = await server.until(
       async () => (await server.get<any[]>(`/api/projects/${id}/renders`)).body.find((r) => r.id === asked.id),
       (r) => !['queued', 'running'].includes(r.status),

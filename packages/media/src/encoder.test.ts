@@ -3,7 +3,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
 import { blackFrame, NO_COLOUR_TAGS, parsePixelFormat } from '@idle-bend/core';
-import { codecOptions, Encoder, outputKind } from './encoder.js';
+import { codecOptions, outputKind } from './codec.js';
+import { Encoder } from './encoder.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-encoder-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -16,21 +17,23 @@ describe('what an output name asks for', () => {
     ['a.mp4', undefined, 'mp4', 'h264'],
     ['a.MKV', undefined, 'matroska', 'ffv1'],
     ['a.mkv', 'h264', 'matroska', 'h264'],
-    ['a.mov', undefined, 'mov', 'prores'],
+    ['a.mov', undefined, 'mov', 'prores-hq'],
+    ['a.mov', 'prores', 'mov', 'prores-hq'],
+    ['f/%d.tif', undefined, 'image2', 'tiff'],
     ['f/%05d.png', undefined, 'image2', 'png'],
   ])('%s %s', (file, codec, muxer, result) => expect(outputKind(file, codec)).toEqual({ muxer, codec: result }));
 
   test.each([
     ['a.xyz', undefined, /^-o: a\.xyz ends in none of/],
     ['a.png', undefined, /need a place for the number/],
-    ['a.mp4', 'ffv1', /^--codec: "ffv1" does not go into \.mp4; use h264/],
+    ['a.mp4', 'ffv1', /^--codec: "ffv1" does not go into \.mp4; use h264 or hevc/],
   ])('%s %s is refused', (file, codec, message) => expect(() => outputKind(file, codec)).toThrow(message));
 
   test('depth is kept where the codec has it', () => {
     expect(codecOptions('ffv1', 'yuv422p10le').pixelFormat).toBe('yuv422p10le');
     expect(codecOptions('h264', 'yuv422p10le').pixelFormat).toBe('yuv420p10le');
     expect(codecOptions('h264', 'yuv420p').pixelFormat).toBe('yuv420p');
-    expect(codecOptions('prores', 'yuv420p').pixelFormat).toBe('yuv422p10le');
+    expect(codecOptions('prores-hq', 'yuv420p').pixelFormat).toBe('yuv422p10le');
   });
 });
 

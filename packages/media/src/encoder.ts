@@ -1,89 +1,11 @@
 import type { ChildProcess } from 'node:child_process';
 import { mkdir, readdir, rename, rm } from 'node:fs/promises';
-import { basename, dirname, extname, join, resolve } from 'node:path';
+import { basename, dirname, join, resolve } from 'node:path';
 import { once } from 'node:events';
-import { formatRate, InvalidInput, parsePixelFormat, type Frame, type FrameFormat, type Rate } from '@idle-bend/core';
+import { formatRate, parsePixelFormat, type Frame, type FrameFormat, type Rate } from '@idle-bend/core';
+import { codecOptions, type OutputKind } from './codec.js';
 import { ended, start } from './ffmpeg.js';
 import { MediaError } from './media-error.js';
-
-export const CODECS = ['h264', 'vp9', 'prores', 'ffv1', 'png'] as const;
-/** `proxy` is H.264 made for editing: short groups of pictures, nothing reordered. */
-export type Codec = (typeof CODECS)[number] | 'proxy';
-
-interface Container {
-  readonly muxer: string;
-  readonly codecs: readonly Codec[];
-}
-
-const CONTAINERS: Readonly<Record<string, Container>> = {
-  '.mp4': { muxer: 'mp4', codecs: ['h264'] },
-  '.mov': { muxer: 'mov', codecs: ['prores', 'h264'] },
-  '.webm': { muxer: 'webm', codecs: ['vp9'] },
-  '.mkv': { muxer: 'matroska', codecs: ['ffv1', 'h264', 'vp9', 'prores'] },
-  '.png': { muxer: 'image2', codecs: ['png'] },
-};
-
-export interface OutputKind {
-  readonly muxer: string;
-  readonly codec: Codec;
-}
-
-/** What an output name asks for; its first codec unless another is named. Throws `InvalidInput` naming the option. */
-export function outputKind(file: string, codec?: string): OutputKind {
-  const container = CONTAINERS[extname(file).toLowerCase()];
-  if (!container) throw new InvalidInput('-o', `${file} ends in none of ${Object.keys(CONTAINERS).join(', ')}`);
-  if (container.muxer === 'image2' && !/%0?\d*d/.test(basename(file)))
-    throw new InvalidInput('-o', 'numbered pictures need a place for the number, such as frames/%05d.png');
-  if (codec === undefined) return { muxer: container.muxer, codec: container.codecs[0]! };
-  if (!container.codecs.includes(codec as Codec))
-    throw new InvalidInput('--codec', `"${codec}" does not go into ${extname(file)}; use ${container.codecs.join(' or ')}`);
-  return { muxer: container.muxer, codec: codec as Codec };
-}
-
-/** ffmpeg's encoder options, and the pixel format it is given: the source's own wherever the codec has it. */
-export function codecOptions(codec: Codec, pixelFormat: string): { readonly args: readonly string[]; readonly pixelFormat: string } {
-  const layout = parsePixelFormat(pixelFormat)!;
-  const deep = layout.bitDepth > 8;
-  switch (codec) {
-    case 'h264': {
-      const kept = pixelFormat === 'yuv420p' || pixelFormat === 'yuvj420p';
-      return { args: ['-c:v', 'libx264', '-preset', 'medium', '-crf', '18'], pixelFormat: kept ? pixelFormat : deep ? 'yuv420p10le' : 'yuv420p' };
-    }
-    case 'proxy':
-      return {
-        args: [
-          '-c:v',
-          'libx264',
-          '-preset',
-          'veryfast',
-          '-tune',
-          'fastdecode',
-          '-crf',
-          '20',
-          '-g',
-          '12',
-          '-keyint_min',
-          '12',
-          '-sc_threshold',
-          '0',
-          '-bf',
-          '0',
-        ],
-        pixelFormat,
-      };
-    case 'vp9':
-      return {
-        args: ['-c:v', 'libvpx-vp9', '-crf', '24', '-b:v', '0', '-row-mt', '1', '-deadline', 'good', '-cpu-used', '4'],
-        pixelFormat: deep ? 'yuv420p10le' : 'yuv420p',
-      };
-    case 'prores':
-      return { args: ['-c:v', 'prores_ks', '-profile:v', '3', '-vendor', 'apl0'], pixelFormat: 'yuv422p10le' };
-    case 'png':
-      return { args: ['-c:v', 'png', '-pred', 'mixed'], pixelFormat: deep ? 'rgb48be' : 'rgb24' };
-    case 'ffv1':
-      return { args: ['-c:v', 'ffv1', '-level', '3', '-g', '1', '-slicecrc', '1'], pixelFormat };
-  }
-}
 
 export interface EncodeTo {
   readonly file: string;
@@ -92,7 +14,12 @@ export interface EncodeTo {
   readonly format: FrameFormat;
   readonly pixelFormat: string;
   readonly threads?: number;
+  /** The number the first of numbered pictures has. */
+  readonly firstNumber?: number;
 }
+
+/** Ticks of a second in the files we write: whole numbers of them make a frame. */
+export const timescaleOf = ({ num }: Rate): number => num * (num < 1000 ? 100 : 1);
 
 /** The tags as ffmpeg spells them, for the input and the output side alike. */
 function colourArgs({ colour }: FrameFormat): string[] {
@@ -124,7 +51,7 @@ export class Encoder {
     this.part = join(dirname(file), `.${basename(file).replace(/%/g, '_')}.${process.pid}.${Date.now().toString(36)}.part`);
     const { args, pixelFormat } = codecOptions(kind.codec, to.pixelFormat);
     const inputLayout = parsePixelFormat(to.pixelFormat)!;
-    const even = kind.codec === 'h264' && (format.width % 2 === 1 || format.height % 2 === 1);
+    const even = ['h264', 'hevc', 'av1'].includes(kind.codec) && (format.width % 2 === 1 || format.height % 2 === 1);
     // A conversion out of RGB needs a matrix to be named; without one the picture would be tagged as nothing.
     const fromRgb = inputLayout.model === 'rgb' && !/^(gbr|rgb)/.test(pixelFormat);
     const filters = [
@@ -144,9 +71,9 @@ export class Encoder {
         ...['-i', 'pipe:0', '-vf', filters.join(','), ...args, '-pix_fmt', pixelFormat, ...(pixelFormat.startsWith('rgb') ? [] : tags)],
         ...(to.threads ? ['-threads', String(to.threads)] : []),
         ...(kind.muxer === 'mp4' || kind.muxer === 'mov'
-          ? ['-video_track_timescale', String(rate.num * (rate.num < 1000 ? 100 : 1)), '-movflags', '+faststart+write_colr']
+          ? ['-video_track_timescale', String(timescaleOf(rate)), '-movflags', '+faststart+write_colr']
           : []),
-        ...['-f', kind.muxer, ...(sequence ? ['-start_number', '0', `file:${join(this.part, basename(file))}`] : [`file:${this.part}`])],
+        ...['-f', kind.muxer, ...(sequence ? ['-start_number', String(to.firstNumber ?? 0), `file:${join(this.part, basename(file))}`] : [`file:${this.part}`])],
       ],
       { stdio: ['pipe', 'ignore', 'pipe'] },
     );

@@ -2,7 +2,7 @@ import { rename, rm } from 'node:fs/promises';
 import { frameToSeconds, reelFrames, SOUND_RATE, type Project, type Sound, type Stretch } from '@idle-bend/core';
 import { writeClipSounds, type MediaFiles } from './clip-sounds.js';
 import { collect, safeInput } from './ffmpeg.js';
-import type { OutputKind } from './encoder.js';
+import type { OutputKind } from './codec.js';
 import { MediaError } from './media-error.js';
 
 /** What the reel's sounds are mixed at. */
@@ -13,6 +13,7 @@ const CODECS: Readonly<Record<string, readonly string[]>> = {
   mov: ['-c:a', 'pcm_s24le'],
   webm: ['-c:a', 'libopus', '-b:a', '192k'],
   matroska: ['-c:a', 'flac'],
+  wav: ['-c:a', 'pcm_s24le'],
 };
 
 /** The part of a sound that is heard on the reel, and at which sample of it; none when it lies outside. */
@@ -48,53 +49,77 @@ const PEAK_RATE = 4 * MIX_RATE;
 /** Holds the whole down to a true peak, dBTP. */
 const held = (ceiling: number) => `aresample=${PEAK_RATE},alimiter=limit=${10 ** (ceiling / 20)}:level=0:latency=1,aresample=${MIX_RATE}`;
 
+/** What ffmpeg is told to make a reel's sound: inputs, filters that end in `[sound]`, and how long it is. */
+export interface SoundMix {
+  readonly inputs: readonly string[];
+  readonly filters: string;
+  readonly seconds: number;
+}
+
+export interface MixChoice {
+  readonly signal?: AbortSignal | undefined;
+  readonly stretch?: Stretch | null | undefined;
+}
+
 /**
- * Lays what is heard of the reel, the clips' own sounds and those beside them, under a rendered picture, exactly as long as it; of a
- * `stretch` of the reel, the sound of that. All is summed in floating point. `files` has the media behind each source and each sound's
- * `footageId`. The picture is copied as it is; the file is replaced when all is done. False, and nothing happens, where nothing is heard,
- * or the container has no sound (numbered pictures). Throws `MediaError`.
+ * What is heard of the reel, or of a `stretch` of it: the clips' own sounds and those beside them, summed in floating point, exactly as
+ * long as the picture. `files` has the media behind each source and each sound's `footageId`. The clips' own are written to `scratch`,
+ * which is the caller's to remove. None where nothing is heard. `inputsBefore` is how many inputs ffmpeg is given first.
  */
-export async function mixSounds(
+export async function soundMix(
   project: Project,
   files: MediaFiles,
-  video: string,
-  { muxer }: OutputKind,
-  { signal, stretch = null }: { readonly signal?: AbortSignal; readonly stretch?: Stretch | null } = {},
-): Promise<boolean> {
-  const codec = CODECS[muxer];
+  scratch: string,
+  inputsBefore: number,
+  { signal, stretch = null }: MixChoice = {},
+): Promise<SoundMix | undefined> {
   const end = Math.min(stretch?.to ?? Infinity, reelFrames(project));
   const seconds = frameToSeconds(end, project.reel.rate);
   const first = Math.round(frameToSeconds(stretch?.from ?? 0, project.reel.rate) * MIX_RATE);
-  if (!codec) return false;
   const sounds = project.reel.sounds.filter((sound) => heard(sound, seconds));
+  const own = await writeClipSounds(project, files, scratch, stretch, signal);
+  if (!own && sounds.length === 0) return undefined;
+  const inputs = sounds.flatMap(({ footageId, name }) => {
+    const media = files[footageId];
+    if (!media) throw new MediaError(`The footage behind the sound "${name}" is not in this project any more.`);
+    return safeInput(media.file);
+  });
+  const filters = sounds.map((sound, i) => filterOf(sound, inputsBefore + i, seconds)!);
+  const names = sounds.map((_, i) => `[s${inputsBefore + i}]`);
+  if (own) {
+    inputs.push('-f', 'f32le', '-ar', String(MIX_RATE), '-ac', '2', '-i', `file:${scratch}`);
+    filters.push(`[${inputsBefore + sounds.length}:a:0]adelay=${first}S:all=1[own]`);
+    names.push('[own]');
+  }
+  const samples = Math.round(seconds * MIX_RATE);
+  const { ceiling } = project.reel;
+  const mix = [
+    `${names.join('')}amix=inputs=${names.length}:normalize=0:duration=longest`,
+    `apad=whole_len=${samples}`,
+    `atrim=start_sample=${first}:end_sample=${samples}`,
+    'asetpts=PTS-STARTPTS',
+    ...(ceiling === null ? [] : [held(ceiling), `atrim=end_sample=${samples - first}`]),
+  ].join(',');
+  return { inputs, filters: [...filters, `${mix}[sound]`].join(';'), seconds };
+}
+
+/** How a container's sound is coded; none: it has no sound. */
+export const soundCodec = (muxer: string): readonly string[] | undefined => CODECS[muxer];
+
+/**
+ * Lays what is heard of the reel under a finished picture (see `soundMix`). The picture is copied as it is; the file is replaced when all
+ * is done. False, and nothing happens, where nothing is heard, or the container has no sound (numbered pictures). Throws `MediaError`.
+ */
+export async function mixSounds(project: Project, files: MediaFiles, video: string, { muxer }: OutputKind, choice: MixChoice = {}): Promise<boolean> {
+  const codec = soundCodec(muxer);
+  if (!codec) return false;
   const [part, clips] = [`${video}.sound`, `${video}.clips`];
   try {
-    const own = await writeClipSounds(project, files, clips, stretch, signal);
-    if (!own && sounds.length === 0) return false;
-    const inputs = sounds.flatMap(({ footageId, name }) => {
-      const media = files[footageId];
-      if (!media) throw new MediaError(`The footage behind the sound "${name}" is not in this project any more.`);
-      return safeInput(media.file);
-    });
-    const samples = Math.round(seconds * MIX_RATE);
-    const filters = sounds.map((sound, i) => filterOf(sound, i + 1, seconds)!);
-    const names = sounds.map((_, i) => `[s${i + 1}]`);
-    if (own) {
-      inputs.push('-f', 'f32le', '-ar', String(MIX_RATE), '-ac', '2', '-i', `file:${clips}`);
-      filters.push(`[${sounds.length + 1}:a:0]adelay=${first}S:all=1[own]`);
-      names.push('[own]');
-    }
-    const { ceiling } = project.reel;
-    const mix = [
-      `${names.join('')}amix=inputs=${names.length}:normalize=0:duration=longest`,
-      `apad=whole_len=${samples}`,
-      `atrim=start_sample=${first}:end_sample=${samples}`,
-      'asetpts=PTS-STARTPTS',
-      ...(ceiling === null ? [] : [held(ceiling), `atrim=end_sample=${samples - first}`]),
-    ].join(',');
-    const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(video), ...inputs, '-filter_complex', [...filters, `${mix}[out]`].join(';'), '-map', '0:v', '-map', '[out]', '-c:v', 'copy', ...codec, ...(muxer === 'mp4' || muxer === 'mov' ? ['-movflags', '+faststart'] : []), '-f', muxer, `file:${part}`]; // prettier-ignore
+    const mix = await soundMix(project, files, clips, 1, choice);
+    if (!mix) return false;
+    const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(video), ...mix.inputs, '-filter_complex', mix.filters, '-map', '0:v', '-map', '[sound]', '-c:v', 'copy', ...codec, ...(muxer === 'mp4' || muxer === 'mov' ? ['-movflags', '+faststart'] : []), '-f', muxer, `file:${part}`]; // prettier-ignore
     const explain = (complaint: string) => `The sounds could not be laid under the picture: ${complaint.trim().split('\n').pop()}.`;
-    await collect('ffmpeg', args, { seconds: 600 + 10 * seconds, explain, ...(signal && { signal }) });
+    await collect('ffmpeg', args, { seconds: 600 + 10 * mix.seconds, explain, ...(choice.signal && { signal: choice.signal }) });
     await rename(part, video);
     return true;
   } finally {

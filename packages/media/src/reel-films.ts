@@ -2,7 +2,7 @@ import { covers, placePicture, parsePixelFormat, type Clip, type Project, type S
 import { FrameComposer, type FlowMeans } from '@idle-bend/pipeline';
 import { loadKernels } from './kernels.js';
 import { MediaError } from './media-error.js';
-import type { OutputKind } from './encoder.js';
+import type { OutputKind } from './codec.js';
 import { SourceReader } from './source-reader.js';
 import type { OpenedSource } from './source.js';
 

@@ -7,6 +7,7 @@ import {
   type Effects,
   footageOf,
   makingOf,
+  parsePixelFormat,
   placeItems,
   showing,
   usesBlur,
@@ -21,7 +22,8 @@ import {
 } from '@idle-bend/core';
 import { FrameEffects } from '@idle-bend/pipeline';
 import { loadExposure, loadKernels } from './kernels.js';
-import { codecOptions, Encoder, type OutputKind } from './encoder.js';
+import { carriesAlpha, codecOptions, formatWith, type OutputKind } from './codec.js';
+import { Encoder } from './encoder.js';
 import type { FlowStore } from './flow-store.js';
 import { FlowThreads } from './flow-threads.js';
 import { MediaError } from './media-error.js';
@@ -38,6 +40,12 @@ export interface ReelWork extends ClipWork {
   readonly store?: FlowStore;
   /** Only these frames of the reel. */
   readonly stretch?: Stretch | null;
+  /** Bits a sample, and whether transparency is kept; the first clip's without them. */
+  readonly depth?: number;
+  readonly alpha?: boolean;
+  readonly threads?: number;
+  /** The number the first of numbered pictures has. */
+  readonly firstNumber?: number;
 }
 
 /** A frame of the reel that is rendered: what it shows, and what accents do to it. */
@@ -81,7 +89,7 @@ const BLACK: Sample = { kind: 'black' };
 
 /**
  * Renders a project's reel, or a stretch of it, at its size and rate. The first clip's pixel format and colour tags are the
- * output's. `open` finds the original behind a source's id; with `toneMap` high dynamic range becomes standard, else it keeps its tags
+ * output's, at the wanted depth. `open` finds the original behind a source's id; with `toneMap` high dynamic range becomes standard, else it keeps its tags
  * and depth. Transparency is carried by formats that have it and refused in a sentence by those that have not. Nothing is left behind
  * when it fails or is stopped.
  */
@@ -90,16 +98,18 @@ export async function writeReel(
   open: (sourceId: string) => Promise<OpenedSource>,
   file: string,
   kind: OutputKind,
-  { signal, onFrame, cacheBytes, toneMap = false, level = 'default', store, stretch }: ReelWork = {},
+  { signal, onFrame, cacheBytes, toneMap = false, level = 'default', store, stretch, depth, alpha, threads, firstNumber }: ReelWork = {},
 ): Promise<void> {
   const first = leadOf(project);
   const items = framesOf(project, stretch ?? { from: 0, to: Infinity });
   const total = items.reduce((sum, { length }) => sum + length, 0);
   if (total === 0) throw new MediaError('There is nothing of the reel in that range to render.');
   const leadVideo = (await open(first.source.id)).facts.video!;
-  const { pixelFormat } = codecOptions(kind.codec, leadVideo.pixelFormat);
+  const { layout } = leadVideo.format;
+  const base = formatWith(leadVideo.pixelFormat, depth ?? layout.bitDepth, (alpha ?? layout.alpha) && carriesAlpha(kind.codec));
+  const { pixelFormat } = codecOptions(kind.codec, base);
   // What the encoder would convert to anyway is asked of the decoder, so that all clips arrive in one format.
-  const readAs = leadVideo.format.layout.model === 'rgb' && kind.codec !== 'ffv1' ? 'yuv420p' : kind.codec === 'png' ? leadVideo.pixelFormat : pixelFormat;
+  const readAs = parsePixelFormat(pixelFormat) ? pixelFormat : base;
   const needsFlow = usesBlur(project) || allClips(project).some((clip) => usesFlow(makingOf(project, clip)));
   const flow = needsFlow ? new FlowThreads(availableParallelism(), level, store) : undefined;
   const films = new ReelFilms({ project, open, kind, pixelFormat: readAs, cacheBytes, toneMap, flow: flow?.means });
@@ -107,7 +117,7 @@ export async function writeReel(
   let done = 0;
   try {
     const { format } = (await films.of(first)).reader;
-    encoder = await Encoder.open({ file, kind, rate: project.reel.rate, format, pixelFormat: readAs });
+    encoder = await Encoder.open({ file, kind, rate: project.reel.rate, format, pixelFormat: readAs, threads, firstNumber });
     const black = blackFrame(format);
     const accents = new FrameEffects(loadKernels(), loadExposure());
     for (const frames of items) {

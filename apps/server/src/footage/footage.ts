@@ -5,6 +5,7 @@ import { basename, extname, join } from 'node:path';
 import { ConflictException, Injectable, Logger, NotFoundException, UnprocessableEntityException, type OnApplicationBootstrap } from '@nestjs/common';
 import {
   allClips,
+  footageOnReel,
   InvalidInput,
   madeOf,
   parseProject,
@@ -18,10 +19,11 @@ import {
   type MotionCache,
   type MotionStatus,
   type Patch,
+  type Project,
   type Sample,
   type SoundStatus,
 } from '@idle-bend/core';
-import { checkDecodes, FlowStore, indexFrames, openSource, probe, writeStill, type OpenedSource } from '@idle-bend/media';
+import { checkDecodes, FlowStore, indexFrames, openSource, probe, writeStill, type MediaFiles, type OpenedSource } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { JobQueue, runJob, type Job, type JobFindings, type RunningJob } from '../jobs/job.js';
@@ -278,6 +280,25 @@ export class FootageStore implements OnApplicationBootstrap {
     return Object.fromEntries(rows.map((row) => [row.id, { file: this.original(row), name: row.name }]));
   }
 
+  /** The media a project's frames are rendered from: originals or, for a draft, proxies; how deep they are, and whether any has transparency. */
+  async renderMedia(projectId: string, project: Project, draft: boolean): Promise<RenderMedia> {
+    const used = footageOnReel(project);
+    const rows = (await FootageRow.findAll({ where: { projectId } })).filter(({ id }) => used.has(id));
+    const pictures = rows.flatMap((row) => toFootage(row).facts.picture ?? []);
+    const file = (row: FootageRow) => (draft && row.status === 'ready' ? join(this.config.mediaFolder, row.id, PROXY) : this.original(row));
+    return {
+      files: Object.fromEntries(rows.map((row) => [row.id, { file: file(row), name: row.name }])),
+      depths: pictures.map(({ bitDepth }) => bitDepth),
+      alpha: pictures.some(({ alpha }) => alpha),
+    };
+  }
+
+  /** The start timecodes a project's files have. */
+  async startTimecodes(projectId: string): Promise<Map<string, string>> {
+    const all = await this.list(projectId);
+    return new Map(all.flatMap(({ id, facts }) => (facts.startTimecode === null ? [] : [[id, facts.startTimecode] as const])));
+  }
+
   private original(row: FootageRow): string {
     return join(this.config.mediaFolder, row.id, row.fileName);
   }
@@ -347,6 +368,13 @@ export class FootageStore implements OnApplicationBootstrap {
       this.events.tell(row.projectId, { kind: 'footage' });
     });
   }
+}
+
+export interface RenderMedia {
+  readonly files: MediaFiles;
+  /** Bits a sample. */
+  readonly depths: readonly number[];
+  readonly alpha: boolean;
 }
 
 /** Where a background job waits and runs, and how its progress and end are told. */

@@ -1,5 +1,6 @@
 import { Worker } from 'node:worker_threads';
-import type { FlowLevel, Health, Loudness, Patch, Rate } from '@idle-bend/core';
+import type { Health, Loudness, Patch, Rate, RenderQuality } from '@idle-bend/core';
+import type { ChunkJob, JoinOrder, MediaFiles } from '@idle-bend/media';
 
 /** Where motion between frames is kept, and how much of it. */
 export interface MotionPlace {
@@ -14,15 +15,8 @@ export type Job =
   | { readonly kind: 'motion'; readonly proxy: string; readonly name: string; readonly repeats: readonly number[]; readonly file: string }
   | { readonly kind: 'track'; readonly proxy: string; readonly name: string; readonly from: number; readonly to: number; readonly patch: Patch }
   | { readonly kind: 'listen'; readonly original: string; readonly name: string; readonly sound: string; readonly peaks: string; readonly heard: string }
-  | {
-      readonly kind: 'render';
-      readonly motion: MotionPlace;
-      readonly document: string;
-      readonly file: string;
-      readonly toneMap: boolean;
-      readonly level: FlowLevel;
-      readonly originals: Readonly<Record<string, { readonly file: string; readonly name: string }>>;
-    };
+  | { readonly kind: 'chunk'; readonly motion: MotionPlace; readonly chunk: ChunkJob; readonly files: MediaFiles; readonly folder: string }
+  | { readonly kind: 'join'; readonly document: string; readonly quality: RenderQuality; readonly join: JoinOrder; readonly files: MediaFiles; readonly folder: string };
 
 export type JobMessage =
   | { readonly kind: 'progress'; readonly done: number; readonly total: number }

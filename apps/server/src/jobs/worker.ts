@@ -1,25 +1,22 @@
 import { rename, writeFile } from 'node:fs/promises';
 import { parentPort, workerData } from 'node:worker_threads';
-import { analyseBeats, ANY_TEMPO, parseProject, peaksOf, writeMotion, type HeardSound } from '@idle-bend/core';
+import { analyseBeats, ANY_TEMPO, atQuality, parseProject, peaksOf, writeMotion, type HeardSound } from '@idle-bend/core';
 import {
   BEATS_RATE,
   filmstrip,
   followPatch,
   FlowStore,
   lookAtMotion,
-  measureLoudness,
-  mixSounds,
+  joinRender,
+  runChunk,
   motionReader,
   openSource,
-  outputKind,
   probe,
   readMono,
   writeFields,
   writeProxy,
-  writeReel,
   writeSequence,
   writeSoundProxy,
-  type OpenedSource,
 } from '@idle-bend/media';
 import type { Job, JobMessage } from './job.js';
 
@@ -78,27 +75,12 @@ try {
     await writeFields(job.original, await probe(job.original, job.name), job.file, stop.signal);
   } else if (job.kind === 'sequence') {
     await writeSequence(job.folder, job.pictures, job.rate, job.file, job.name, stop.signal);
+  } else if (job.kind === 'chunk') {
+    const store = new FlowStore(job.motion.folder, job.motion.mostBytes);
+    await runChunk(job.chunk, job.files, job.folder, { signal: stop.signal, onFrame: progress, store });
   } else {
-    const opened = new Map<string, Promise<OpenedSource>>();
-    const open = (id: string) => {
-      const media = job.originals[id];
-      if (!media) throw new Error(`the footage behind source ${id} is not in this project any more`);
-      if (!opened.has(id)) opened.set(id, openSource(media.file, media.name));
-      return opened.get(id)!;
-    };
-    const project = parseProject(JSON.parse(job.document));
-    // A document that was kept for the whole reel has no range.
-    const stretch = project.reel.range;
-    await writeReel(project, open, job.file, outputKind(job.file), {
-      signal: stop.signal,
-      onFrame: progress,
-      toneMap: job.toneMap,
-      level: job.level,
-      store: new FlowStore(job.motion.folder, job.motion.mostBytes),
-      stretch,
-    });
-    const mixed = await mixSounds(project, job.originals, job.file, outputKind(job.file), { signal: stop.signal, stretch });
-    const loudness = mixed ? await measureLoudness(job.file, stop.signal) : undefined;
+    const project = atQuality(parseProject(JSON.parse(job.document)), job.quality);
+    const loudness = await joinRender(project, job.files, job.folder, job.join, stop.signal);
     if (loudness) say({ kind: 'loudness', loudness });
   }
   say({ kind: 'done' });

@@ -1,23 +1,39 @@
-import { Body, Controller, Delete, Get, HttpCode, Param, Post, Res } from '@nestjs/common';
+import { Body, Controller, Delete, Get, HttpCode, Param, Patch, Post, Res } from '@nestjs/common';
 import {
   FLOW_LEVELS,
-  RENDER_CONTAINERS,
+  RENDER_DEPTHS,
+  RENDER_FORMAT_NAMES,
   RENDER_PARTS,
+  RENDER_QUALITIES,
   RENDER_RANGES,
+  RENDER_TIMECODES,
   type FlowLevel,
-  type RenderContainer,
+  type RenderDepth,
+  type RenderFormatName,
   type RenderPart,
+  type RenderQuality,
   type RenderRange,
+  type RenderTimecode,
 } from '@idle-bend/core';
-import { IsIn, IsOptional } from 'class-validator';
+import { IsBoolean, IsIn, IsOptional, IsString, MaxLength, ValidateIf } from 'class-validator';
 import type { Response } from 'express';
 import { Renders } from './renders.js';
 
 class NewRender {
-  @IsIn(RENDER_CONTAINERS) container!: RenderContainer;
+  @IsIn(RENDER_FORMAT_NAMES) format!: RenderFormatName;
+  @IsOptional() @IsIn(RENDER_QUALITIES) quality?: RenderQuality;
+  @IsOptional() @IsIn(RENDER_DEPTHS) depth?: RenderDepth;
   @IsOptional() @IsIn(RENDER_RANGES) range?: RenderRange;
   @IsOptional() @IsIn(FLOW_LEVELS) level?: FlowLevel;
+  @IsOptional() @IsIn(RENDER_TIMECODES) timecode?: RenderTimecode;
+  @IsOptional() @IsBoolean() chapters?: boolean;
   @IsOptional() @IsIn(RENDER_PARTS) part?: RenderPart;
+  @IsOptional() @IsString() @MaxLength(200) clipId?: string;
+}
+
+class NewPlace {
+  /** The render it is to come before; null: it goes last. */
+  @ValidateIf((_, value) => value !== null) @IsString() @MaxLength(64) before!: string | null;
 }
 
 @Controller('api')
@@ -34,10 +50,36 @@ export class RendersController {
     return this.renders.ask(id, wish);
   }
 
+  @Post('projects/:id/renders/estimate')
+  @HttpCode(200)
+  estimate(@Param('id') id: string, @Body() wish: NewRender) {
+    return this.renders.estimate(id, wish);
+  }
+
   @Post('renders/:id/cancel')
   @HttpCode(200)
   async cancel(@Param('id') id: string) {
     await this.renders.cancel(id);
+    return {};
+  }
+
+  @Post('renders/:id/pause')
+  @HttpCode(200)
+  async pause(@Param('id') id: string) {
+    await this.renders.pause(id);
+    return {};
+  }
+
+  @Post('renders/:id/resume')
+  @HttpCode(200)
+  async resume(@Param('id') id: string) {
+    await this.renders.resume(id);
+    return {};
+  }
+
+  @Patch('renders/:id')
+  async move(@Param('id') id: string, @Body() { before }: NewPlace) {
+    await this.renders.move(id, before);
     return {};
   }
 

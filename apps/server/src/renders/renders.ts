@@ -1,167 +1,192 @@
 import { randomUUID } from 'node:crypto';
-import { mkdir, readdir, rm, stat } from 'node:fs/promises';
+import { rm, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
-import { Injectable, NotFoundException, UnprocessableEntityException, type OnApplicationBootstrap } from '@nestjs/common';
+import { ConflictException, HttpException, Injectable, NotFoundException, UnprocessableEntityException } from '@nestjs/common';
 import {
+  atQuality,
+  chunksOf,
+  estimateSeconds,
+  frameToSeconds,
   parseProject,
-  reelFrames,
-  setReelRange,
-  type FlowLevel,
+  PLAIN_SETTINGS,
+  RENDER_FORMATS,
+  renderCost,
+  renderDocument,
+  renderPieces,
   type Loudness,
   type Project,
   type Render,
-  type RenderContainer,
+  type RenderCost,
+  type RenderEstimate,
   type RenderPart,
-  type RenderRange,
+  type RenderPiece,
+  type RenderSettings,
 } from '@idle-bend/core';
+import { renderName } from '@idle-bend/media';
+import { availableParallelism } from 'node:os';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
-import { FootageStore } from '../footage/footage.js';
-import { JobQueue, runJob, type RunningJob } from '../jobs/job.js';
 import { Projects } from '../projects/projects.js';
-import { RenderRow } from '../storage/rows.js';
+import { ChunkRow, RenderRow } from '../storage/rows.js';
+import { RenderQueue } from './render-queue.js';
+import { ACTIVE, change, projectOf, settingsOf, stretchOf } from './render-rows.js';
 
-export interface RenderWish {
-  readonly container: RenderContainer;
-  readonly range?: RenderRange | undefined;
-  readonly level?: FlowLevel | undefined;
+export interface RenderWish extends Partial<RenderSettings> {
   readonly part?: RenderPart | undefined;
+  readonly clipId?: string | undefined;
 }
 
-/** The document with the range that is to be rendered, or with none. */
-function partOf(project: Project, part: RenderPart): Project {
-  if (part === 'reel') return setReelRange(project, null);
-  if (!project.reel.range) throw new UnprocessableEntityException('The reel has no range; set its in and out point on the bench.');
-  return project;
-}
+/** Sound, while it is made: two channels of 32-bit floats at 48 kHz, and what it becomes. */
+const SOUND_BYTES_PER_SECOND = 2 * 48_000 * 8;
+/** How many of the last chunks tell how fast this machine is. */
+const MOST_MEASURED = 60;
 
-function framesOf(project: Project): number {
-  const { range } = project.reel;
-  return range ? Math.max(0, Math.min(range.to, reelFrames(project)) - range.from) : reelFrames(project);
-}
-
-/** Renders, one at a time, in the background; a restart begins what was running again. */
+/** Renders: asking for them, their place in the queue, and what comes of them. */
 @Injectable()
-export class Renders implements OnApplicationBootstrap {
-  private readonly queue = new JobQueue();
-  private readonly running = new Map<string, RunningJob>();
-  private readonly progress = new Map<string, { done: number; secondsLeft: number | null }>();
-
+export class Renders {
   constructor(
     private readonly config: Config,
     private readonly events: Events,
     private readonly projects: Projects,
-    private readonly footage: FootageStore,
+    private readonly queue: RenderQueue,
   ) {}
 
-  async onApplicationBootstrap(): Promise<void> {
-    const rows = await RenderRow.findAll({ order: [['createdAt', 'ASC']] });
-    const owned = new Set(rows.map((r) => r.id));
-    for (const folder of await readdir(this.config.renderFolder))
-      if (!owned.has(folder)) await rm(join(this.config.renderFolder, folder), { recursive: true, force: true });
-    for (const row of rows)
-      if (row.status === 'queued' || row.status === 'running') {
-        await rm(this.folder(row.id), { recursive: true, force: true });
-        await row.update({ status: 'queued' });
-        this.enqueue(row);
-      }
-  }
-
   async list(projectId: string): Promise<Render[]> {
-    return (await RenderRow.findAll({ where: { projectId }, order: [['createdAt', 'DESC']] })).map((row) => this.shown(row));
+    await this.projects.row(projectId);
+    const rows = await RenderRow.findAll({ where: { projectId }, order: [['position', 'DESC']] });
+    return rows.map((row) => this.shown(row));
   }
 
-  /** Renders the project as it is kept now; later edits do not reach it. */
-  async ask(projectId: string, { container, range = 'keep', level = 'default', part = 'reel' }: RenderWish): Promise<Render> {
-    const project = await this.projects.row(projectId);
-    const document = partOf(parseProject(JSON.parse(project.document)), part);
-    const frames = framesOf(document);
-    if (frames === 0) throw new UnprocessableEntityException(`There is nothing on the ${part === 'range' ? 'reel in that range' : 'reel'} to render.`);
-    const fileName = `${project.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'reel'}.${container}`;
-    const row = await RenderRow.create({
-      id: randomUUID(),
-      projectId,
-      fileName,
-      container,
-      range,
-      level,
-      status: 'queued',
-      problem: null,
-      document: JSON.stringify(document),
-      frames,
-      bytes: null,
-      loudness: null,
-    });
+  /** Renders the project as it is kept now; later edits do not reach it. One file, or one for every clip. */
+  async ask(projectId: string, wish: RenderWish): Promise<Render[]> {
+    const { project, name, settings, pieces } = await this.wanted(projectId, wish);
+    const { mostBytes, freeBytes } = await this.needs(project, settings, pieces);
+    if (freeBytes < mostBytes)
+      throw new HttpException({ message: `This render may take up to ${bytes(mostBytes)} of disk while it is made, and ${bytes(freeBytes)} is free. Free some, or render a draft or a part.` }, 507); // prettier-ignore
+    let position = ((await RenderRow.max<number, RenderRow>('position')) ?? 0) + 1;
+    const rows: RenderRow[] = [];
+    for (const [i, piece] of pieces.entries()) {
+      const document = renderDocument(project, piece);
+      const mark = piece.clipName === null ? '' : ` - ${String(i + 1).padStart(2, '0')} ${plain(piece.clipName)}`;
+      const { from, to } = piece.stretch;
+      const row = await RenderRow.create({
+        id: randomUUID(),
+        projectId,
+        fileName: `${plain(name) || 'reel'}${mark}.${RENDER_FORMATS[settings.format].extension}`,
+        settings: JSON.stringify(settings),
+        status: 'paused',
+        problem: null,
+        document: JSON.stringify(document),
+        position: position++,
+        frames: to - from,
+        bytes: null,
+        loudness: null,
+      });
+      await ChunkRow.bulkCreate(chunkRows(row.id, document, settings, piece));
+      // Only now that its chunks are known may its turn come.
+      await row.update({ status: 'queued' });
+      rows.push(row);
+    }
     this.events.tell(projectId, { kind: 'renders' });
-    this.enqueue(row);
-    return this.shown(row);
+    this.queue.turn();
+    return rows.map((row) => this.shown(row));
+  }
+
+  async estimate(projectId: string, wish: RenderWish): Promise<RenderEstimate> {
+    const { project, settings, pieces } = await this.wanted(projectId, wish);
+    const scaled = atQuality(project, settings.quality);
+    const cost = pieces.map(({ stretch }) => renderCost(scaled, stretch)).reduce(added);
+    const kind = kindOf(settings);
+    const rows = await ChunkRow.findAll({ where: { kind, status: 'done' }, order: [['updatedAt', 'DESC']], limit: MOST_MEASURED });
+    const measured = rows.flatMap((row) => (row.seconds === null ? [] : [{ cost: JSON.parse(row.cost) as RenderCost, seconds: row.seconds }]));
+    const seconds = estimateSeconds(measured, cost);
+    // Each was measured beside others; so many run at once.
+    const atOnce = Math.min(availableParallelism(), pieces.reduce((sum, { stretch }) => sum + chunksOf(stretch, project).length, 0));
+    return { files: pieces.length, cost, seconds: seconds === undefined ? null : seconds / atOnce, ...(await this.needs(project, settings, pieces)) };
+  }
+
+  private async wanted(projectId: string, { part = 'reel', clipId, ...chosen }: RenderWish) {
+    const row = await this.projects.row(projectId);
+    const project = parseProject(JSON.parse(row.document));
+    const settings: RenderSettings = { ...PLAIN_SETTINGS, ...defined(chosen) };
+    if (part === 'range' && !project.reel.range) throw new UnprocessableEntityException('The reel has no range; set its in and out point on the bench.');
+    const pieces = renderPieces(project, part, clipId);
+    const where = { reel: 'on the reel', range: 'on the reel in that range', clip: 'of that clip on the reel', clips: 'on the reel' }[part];
+    if (pieces.length === 0) throw new UnprocessableEntityException(`There is nothing ${where} to render.`);
+    return { project, name: row.name, settings, pieces };
+  }
+
+  /** At most so much disk a render takes while it is made: its chunks and what they become, side by side; and how much is free. */
+  private async needs(project: Project, settings: RenderSettings, pieces: readonly RenderPiece[]): Promise<{ mostBytes: number; freeBytes: number }> {
+    const { width, height, rate } = atQuality(project, settings.quality).reel;
+    const frames = pieces.reduce((sum, { stretch }) => sum + stretch.to - stretch.from, 0);
+    const picture = (2 * frames * width * height * RENDER_FORMATS[settings.format].mostBits) / 8;
+    const { bavail, bsize } = await statfs(this.config.renderFolder);
+    return { mostBytes: Math.ceil(picture + frameToSeconds(frames, rate) * SOUND_BYTES_PER_SECOND), freeBytes: bavail * bsize };
   }
 
   async cancel(id: string): Promise<void> {
     const row = await this.row(id);
-    if (row.status !== 'queued' && row.status !== 'running') return;
-    await row.update({ status: 'cancelled' });
-    this.running.get(id)?.cancel();
+    if (!(await change(id, [...ACTIVE, 'paused', 'failed'], { status: 'cancelled' }))) return;
+    await this.stopped(row);
+  }
+
+  async pause(id: string): Promise<void> {
+    const row = await this.row(id);
+    if (!(await change(id, ACTIVE, { status: 'paused' }))) throw new ConflictException('This render does not wait and is not under way.');
+    await this.stopped(row);
+  }
+
+  /** Goes on with a render that rests, has failed or was cancelled, from the chunks that are finished. */
+  async resume(id: string): Promise<void> {
+    const row = await this.row(id);
+    if (!(await change(id, ['paused', 'failed', 'cancelled'], { status: 'queued', problem: null }))) throw new ConflictException('This render does not rest.');
     this.events.tell(row.projectId, { kind: 'renders' });
+    this.queue.turn();
+  }
+
+  /** Moves a render in the queue, to just before another one, or to the end. What is under way is finished first. */
+  async move(id: string, before: string | null): Promise<void> {
+    const row = await this.row(id);
+    const others = (await RenderRow.findAll({ order: [['position', 'ASC']] })).filter((r) => r.id !== id);
+    const at = before === null ? others.length : others.findIndex((r) => r.id === before);
+    if (at < 0) throw new NotFoundException('There is no such render to go before.');
+    const [low, high] = [others[at - 1]?.position, others[at]?.position];
+    await row.update({ position: low === undefined ? (high ?? 0) - 1 : high === undefined ? low + 1 : (low + high) / 2 });
+    this.events.tell(row.projectId, { kind: 'renders' });
+    this.queue.turn();
   }
 
   async remove(id: string): Promise<void> {
-    await this.cancel(id);
     const row = await this.row(id);
     await row.destroy();
-    await rm(this.folder(id), { recursive: true, force: true });
+    await ChunkRow.destroy({ where: { renderId: id, seconds: null } });
+    this.queue.stop(id);
+    if (!this.queue.progressOf(row)) await rm(this.queue.folder(id), { recursive: true, force: true });
     this.events.tell(row.projectId, { kind: 'renders' });
+    this.queue.turn();
   }
 
   async file(id: string): Promise<{ path: string; fileName: string }> {
     const row = await this.row(id);
     if (row.status !== 'done') throw new NotFoundException('This render is not finished.');
-    return { path: join(this.folder(id), `reel.${row.container}`), fileName: row.fileName };
+    return { path: join(this.queue.folder(id), renderName(settingsOf(row).format)), fileName: row.fileName };
   }
 
-  private enqueue(row: RenderRow): void {
-    this.queue.add(async () => {
-      await row.reload().catch(() => undefined);
-      if (row.status !== 'queued') return;
-      await row.update({ status: 'running' });
-      this.events.tell(row.projectId, { kind: 'renders' });
-      const file = join(this.folder(row.id), `reel.${row.container}`);
-      await mkdir(this.folder(row.id), { recursive: true });
-      const started = Date.now();
-      const originals = await this.footage.originals(row.projectId);
-      const motion = { folder: this.config.motionFolder, mostBytes: this.config.motionBytes };
-      const job = runJob(
-        { kind: 'render', document: row.document, file, originals, toneMap: row.range === 'standard', level: row.level, motion },
-        (done, total) => {
-          const secondsLeft = done < 5 ? null : ((Date.now() - started) / 1000 / done) * (total - done);
-          this.progress.set(row.id, { done, secondsLeft });
-          this.events.tell(row.projectId, { kind: 'render-progress', renderId: row.id, done, total, secondsLeft });
-        },
-      );
-      this.running.set(row.id, job);
-      try {
-        const { loudness } = await job.result;
-        await RenderRow.update(
-          { status: 'done', bytes: (await stat(file)).size, loudness: loudness ? JSON.stringify(loudness) : null },
-          { where: { id: row.id } },
-        );
-      } catch (error) {
-        await rm(this.folder(row.id), { recursive: true, force: true });
-        await RenderRow.update({ status: 'failed', problem: (error as Error).message }, { where: { id: row.id, status: 'running' } });
-      }
-      this.running.delete(row.id);
-      this.progress.delete(row.id);
-      this.events.tell(row.projectId, { kind: 'renders' });
-    });
+  private async stopped(row: RenderRow): Promise<void> {
+    this.queue.stop(row.id);
+    await this.queue.rest(row);
+    this.events.tell(row.projectId, { kind: 'renders' });
+    this.queue.turn();
   }
 
   private shown(row: RenderRow): Render {
-    const progress = this.progress.get(row.id);
+    const progress = this.queue.progressOf(row);
     return {
       id: row.id,
       fileName: row.fileName,
-      container: row.container as RenderContainer,
-      level: row.level,
+      settings: settingsOf(row),
+      stretch: stretchOf(projectOf(row)),
       status: row.status,
       problem: row.problem,
       frames: row.frames,
@@ -170,6 +195,7 @@ export class Renders implements OnApplicationBootstrap {
       createdAt: (row.createdAt as Date).toISOString(),
       done: row.status === 'done' ? row.frames : (progress?.done ?? 0),
       secondsLeft: progress?.secondsLeft ?? null,
+      waitsForWorker: (row.status === 'queued' || row.status === 'running') && !this.queue.isThere(),
     };
   }
 
@@ -178,8 +204,36 @@ export class Renders implements OnApplicationBootstrap {
     if (!row) throw new NotFoundException('There is no such render.');
     return row;
   }
-
-  private folder(id: string): string {
-    return join(this.config.renderFolder, id);
-  }
 }
+
+/** Renders whose speeds can be compared. */
+const kindOf = ({ format, quality, level }: RenderSettings) => `${format} ${quality} ${level}`;
+
+function chunkRows(renderId: string, document: Project, settings: RenderSettings, { stretch }: RenderPiece): Record<string, string | number | null>[] {
+  if (RENDER_FORMATS[settings.format].picture === null) return [];
+  const scaled = atQuality(document, settings.quality);
+  return chunksOf(stretch, document).map((chunk, number) => ({
+    id: `${renderId}/${number}`,
+    renderId,
+    number,
+    first: chunk.from,
+    end: chunk.to,
+    status: 'waiting',
+    cost: JSON.stringify(renderCost(scaled, chunk)),
+    kind: kindOf(settings),
+    seconds: null,
+  }));
+}
+
+const added = (a: RenderCost, b: RenderCost): RenderCost => ({
+  frames: a.frames + b.frames,
+  made: a.made + b.made,
+  blended: a.blended + b.blended,
+  pictures: a.pictures + b.pictures,
+  pixels: a.pixels + b.pixels,
+});
+
+const plain = (name: string) => name.replace(/[^\p{L}\p{N} _-]/gu, '').trim(); // prettier-ignore
+const bytes = (count: number) => (count < 1e9 ? `${(count / 1e6).toFixed(0)} MB` : `${(count / 1e9).toFixed(1)} GB`);
+/** Without the fields a request left out. */
+const defined = <T extends object>(value: T): T => Object.fromEntries(Object.entries(value).filter(([, v]) => v !== undefined)) as T;

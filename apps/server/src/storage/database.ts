@@ -1,7 +1,7 @@
 import { Sequelize } from 'sequelize-typescript';
 import { DataTypes } from 'sequelize';
 import { SequelizeStorage, Umzug, type RunnableMigration } from 'umzug';
-import { FootageRow, ProjectRow, RenderRow, ShapeRow } from './rows.js';
+import { ChunkRow, FootageRow, ProjectRow, RenderRow, ShapeRow } from './rows.js';
 
 const text = { type: DataTypes.TEXT, allowNull: false };
 const id = { type: DataTypes.STRING, primaryKey: true };
@@ -51,6 +51,24 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
       await context.getQueryInterface().addColumn('renders', 'loudness', DataTypes.TEXT);
     },
   },
+  {
+    name: '006-chunks',
+    up: async ({ context }) => {
+      const q = context.getQueryInterface();
+      const number = { type: DataTypes.INTEGER, allowNull: false };
+      await q.renameTable('renders', 'renders_before');
+      await q.createTable('renders', { id, projectId: text, fileName: text, settings: text, status: text, problem: DataTypes.TEXT, document: text, position: { type: DataTypes.DOUBLE, allowNull: false }, frames: number, bytes: DataTypes.INTEGER, loudness: DataTypes.TEXT, ...times }); // prettier-ignore
+      await context.query(`INSERT INTO renders (id, projectId, fileName, settings, status, problem, document, position, frames, bytes, loudness, createdAt, updatedAt)
+        SELECT id, projectId, fileName, json_object('format', CASE container WHEN 'mkv' THEN 'ffv1' ELSE 'h264' END, 'quality', 'full', 'depth', 'source',
+          'range', range, 'level', level, 'timecode', 'none', 'chapters', json('false')),
+          CASE status WHEN 'queued' THEN 'cancelled' WHEN 'running' THEN 'cancelled' ELSE status END,
+          problem, document, rowid, frames, bytes, loudness, createdAt, updatedAt FROM renders_before`);
+      await q.dropTable('renders_before');
+      await q.addIndex('renders', ['projectId'], { name: 'renders_of_project' });
+      await q.createTable('chunks', { id, renderId: text, number, first: number, end: number, status: text, cost: text, kind: text, seconds: DataTypes.DOUBLE, ...times }); // prettier-ignore
+      await q.addIndex('chunks', ['renderId']);
+    },
+  },
 ];
 
 /**
@@ -58,7 +76,7 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
  * acknowledged is on disk, whenever the process ends.
  */
 export async function openDatabase(storage: string): Promise<Sequelize> {
-  const database = new Sequelize({ dialect: 'sqlite', storage, logging: false, models: [ProjectRow, FootageRow, RenderRow, ShapeRow] });
+  const database = new Sequelize({ dialect: 'sqlite', storage, logging: false, models: [ProjectRow, FootageRow, RenderRow, ChunkRow, ShapeRow] });
   await database.query('PRAGMA journal_mode = WAL');
   await database.query('PRAGMA synchronous = FULL');
   await new Umzug({ migrations: MIGRATIONS, context: database, storage: new SequelizeStorage({ sequelize: database }), logger: undefined }).up();

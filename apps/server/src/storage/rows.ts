@@ -1,4 +1,4 @@
-import type { FlowLevel, FootageStatus, MotionStatus, RenderRange, RenderStatus, SoundStatus } from '@idle-bend/core';
+import type { FootageStatus, MotionStatus, RenderStatus, SoundStatus } from '@idle-bend/core';
 import { Column, DataType, Model, PrimaryKey, Table } from 'sequelize-typescript';
 
 @Table({ tableName: 'projects' })
@@ -35,19 +35,34 @@ export class RenderRow extends Model {
   @PrimaryKey @Column(DataType.STRING) declare id: string;
   @Column(DataType.STRING) declare projectId: string;
   @Column(DataType.STRING) declare fileName: string;
-  @Column(DataType.STRING) declare container: string;
-  /** What it does with high dynamic range (see `RenderRange`). */
-  @Column(DataType.STRING) declare range: RenderRange;
-  /** Quality of Flow's in-betweens. */
-  @Column(DataType.STRING) declare level: FlowLevel;
+  /** `RenderSettings` as JSON text. */
+  @Column(DataType.TEXT) declare settings: string;
   @Column(DataType.STRING) declare status: RenderStatus;
   @Column(DataType.TEXT) declare problem: string | null;
-  /** The document as it was when the render was asked for. */
+  /** The document as it was when the render was asked for; its range is what is rendered. */
   @Column(DataType.TEXT) declare document: string;
+  /** Where it stands in the queue: the least comes first. */
+  @Column(DataType.DOUBLE) declare position: number;
   @Column(DataType.INTEGER) declare frames: number;
   @Column(DataType.INTEGER) declare bytes: number | null;
   /** How loud it is, as JSON text (see `Loudness`). */
   @Column(DataType.TEXT) declare loudness: string | null;
+}
+
+/** A part of a render that is made by itself; it stays known after the render is done, for how long it took. */
+@Table({ tableName: 'chunks' })
+export class ChunkRow extends Model {
+  @PrimaryKey @Column(DataType.STRING) declare id: string;
+  @Column(DataType.STRING) declare renderId: string;
+  @Column(DataType.INTEGER) declare number: number;
+  /** Frames of the reel: the first, and the one past the last. */
+  @Column(DataType.INTEGER) declare first: number;
+  @Column(DataType.INTEGER) declare end: number;
+  @Column(DataType.STRING) declare status: 'waiting' | 'done';
+  /** What it asked for, as JSON text (see `RenderCost`), of what kind it is, and how long it took. */
+  @Column(DataType.TEXT) declare cost: string;
+  @Column(DataType.STRING) declare kind: string;
+  @Column(DataType.DOUBLE) declare seconds: number | null;
 }
 
 @Table({ tableName: 'shapes' })

@@ -1,7 +1,8 @@
 import type { BeatAnalysis } from '../beats/analyse.js';
-import type { FlowLevel } from '../clip/temper.js';
 import type { Health } from '../health/health.js';
-import type { Project } from '../project/project.js';
+import type { Project, Stretch } from '../project/project.js';
+import type { RenderCost } from '../render/cost.js';
+import type { RenderSettings } from '../render/settings.js';
 import type { Rate } from '../rate/rate.js';
 
 /** What the server and the interface say to one another (docs/api.md). Plain JSON. */
@@ -102,15 +103,8 @@ export interface MotionCache {
   readonly mostBytes: number;
 }
 
-export const RENDER_CONTAINERS = ['mp4', 'mkv'] as const;
-/** What a render does with high dynamic range: as it is, with its tags, or tone-mapped to the standard range (BT.709). */
-export const RENDER_RANGES = ['keep', 'standard'] as const;
-export type RenderRange = (typeof RENDER_RANGES)[number];
-/** The whole reel, or the range that is set on it. */
-export const RENDER_PARTS = ['reel', 'range'] as const;
-export type RenderPart = (typeof RENDER_PARTS)[number];
-export type RenderContainer = (typeof RENDER_CONTAINERS)[number];
-export type RenderStatus = 'queued' | 'running' | 'done' | 'failed' | 'cancelled';
+/** `joining`: its parts are put together, its sound is laid under them, and the whole is checked. */
+export type RenderStatus = 'queued' | 'running' | 'joining' | 'paused' | 'done' | 'failed' | 'cancelled';
 
 /** How loud a render is, by EBU R 128. */
 export interface Loudness {
@@ -125,9 +119,9 @@ export interface Loudness {
 export interface Render {
   readonly id: string;
   readonly fileName: string;
-  readonly container: RenderContainer;
-  /** Quality of Flow's in-betweens. */
-  readonly level: FlowLevel;
+  readonly settings: RenderSettings;
+  /** The frames of the reel it is of. */
+  readonly stretch: Stretch;
   readonly status: RenderStatus;
   readonly problem: string | null;
   readonly frames: number;
@@ -137,6 +131,19 @@ export interface Render {
   readonly createdAt: string;
   readonly done: number;
   readonly secondsLeft: number | null;
+  /** Work of a queue on other machines, and none of them is there. */
+  readonly waitsForWorker: boolean;
+}
+
+/** What a render would ask of this machine. */
+export interface RenderEstimate {
+  readonly files: number;
+  readonly cost: RenderCost;
+  /** By how long renders have taken here; none before one has. */
+  readonly seconds: number | null;
+  /** At most about so much is needed on disk while it is made, and so much is free. */
+  readonly mostBytes: number;
+  readonly freeBytes: number;
 }
 
 /** What the interface is told as it happens. */

@@ -1,12 +1,11 @@
 import { framesPerSecond } from '../rate/rate.js';
 import { canDropFrames, formatTimecode } from '../rate/timecode.js';
 import type { Project } from '../project/project.js';
+import { REEL_HOUR } from '../render/marks.js';
 import { lossesOf, piecesOf } from './pieces.js';
 
 /** The most events such a list can number. */
 export const MOST_EVENTS = 999;
-/** Reels conventionally begin at this hour. */
-const RECORD_HOUR = 1;
 
 export interface EditDecisionList {
   readonly text: string;
@@ -24,7 +23,7 @@ export function formatEdl(project: Project, title: string, { drop = false }: { r
   const fps = framesPerSecond(rate);
   const dropped = drop && canDropFrames(rate);
   const code = (frame: number) => formatTimecode(Math.max(0, Math.round(frame)), rate, dropped);
-  const hour = Math.round(RECORD_HOUR * 3600 * fps);
+  const hour = Math.round(REEL_HOUR * 3600 * fps);
   const names = tapeNames(project);
   const lines = [`TITLE: ${title.replace(/[\r\n]+/g, ' ').slice(0, 70)}`, `FCM: ${dropped ? 'DROP FRAME' : 'NON-DROP FRAME'}`, ''];
   const pieces = piecesOf(project);

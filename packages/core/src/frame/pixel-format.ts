@@ -57,3 +57,27 @@ export function parsePixelFormat(name: string): PixelLayout | undefined {
   if (gray) return { model: 'gray', bitDepth: Number(gray[1] ?? 8), chromaShiftX: 0, chromaShiftY: 0, alpha: false };
   return undefined;
 }
+
+/** The planar format like another one, with at least so many bits, and with transparency where asked for. Grey has none: it becomes colour. */
+export function deepened(name: string, bitDepth: number, alpha: boolean): string {
+  const layout = parsePixelFormat(name)!;
+  const bits = Math.max(layout.bitDepth, bitDepth);
+  const gainsAlpha = alpha && !layout.alpha;
+  if (bits === layout.bitDepth && !gainsAlpha) return name;
+  const tail = bits > 8 ? `${bits}le` : '';
+  if (layout.model === 'rgb') return `gbr${alpha || layout.alpha ? 'a' : ''}p${tail}`;
+  if (layout.model === 'gray' && !alpha) return `gray${tail}`;
+  const { chromaShiftX: x, chromaShiftY: y } = layout;
+  // Transparency goes with these three ways to share colour.
+  const shared = layout.model === 'gray' ? '444' : (Object.entries(SUBSAMPLING).find(([, [sx, sy]]) => sx === x && sy === y)?.[0] ?? '444');
+  const kept = alpha && !['420', '422', '444'].includes(shared) ? '444' : shared;
+  return `yuv${alpha || layout.alpha ? 'a' : ''}${kept}p${tail}`;
+}
+
+/** The planar format like another one with fewer bits and without transparency, where it has more than so many, or must not have any. */
+export function reduced(name: string, bitDepth: number, alpha: boolean): string {
+  const layout = parsePixelFormat(name)!;
+  const bits = Math.min(layout.bitDepth, bitDepth);
+  if (bits === layout.bitDepth && (alpha || !layout.alpha)) return name;
+  return name.replace(/(9|1[0-6])le$/, bits > 8 ? `${bits}le` : '').replace(/^(yuv|gbr)a/, alpha ? '$1a' : '$1');
+}

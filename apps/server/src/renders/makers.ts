@@ -1,0 +1,46 @@
+import type { ChunkJob, MediaFiles } from '@idle-bend/media';
+import { runJob, type MotionPlace } from '../jobs/job.js';
+
+/** A chunk that is to be made: what of which render, from which media, into which folder. */
+export interface WantedChunk {
+  readonly renderId: string;
+  readonly job: ChunkJob;
+  readonly files: MediaFiles;
+  readonly folder: string;
+}
+
+export interface MakingChunk {
+  /** Resolves when the chunk stands in the render's folder; rejects with a sentence. */
+  readonly result: Promise<unknown>;
+  cancel(): void;
+}
+
+/** Whoever makes chunks: threads of this server, or workers on other machines. */
+export interface ChunkMaker {
+  /** How many may be under way at once. */
+  readonly slots: number;
+  make(chunk: WantedChunk, onProgress: (done: number) => void): MakingChunk;
+  /** Whether somebody is there to make them. */
+  isThere(): boolean;
+  close(): Promise<void>;
+}
+
+/** Chunks made by this server, one thread a core. */
+export class OwnThreads implements ChunkMaker {
+  constructor(
+    readonly slots: number,
+    private readonly motion: MotionPlace,
+  ) {}
+
+  make({ job, files, folder }: WantedChunk, onProgress: (done: number) => void): MakingChunk {
+    return runJob({ kind: 'chunk', motion: this.motion, chunk: job, files, folder }, (done) => onProgress(done));
+  }
+
+  isThere(): boolean {
+    return true;
+  }
+
+  close(): Promise<void> {
+    return Promise.resolve();
+  }
+}

@@ -1,0 +1,85 @@
+import { CHUNK_QUEUE, type ChunkTicket } from '@idle-bend/media';
+import { Logger } from '@nestjs/common';
+import { Queue, QueueEvents } from 'bullmq';
+import { Redis } from 'ioredis';
+import type { ChunkMaker, MakingChunk, WantedChunk } from './makers.js';
+
+/** More than any number of workers: they take from the queue what they can. */
+const SLOTS = 256;
+/** How often it is asked who is there. */
+const LOOK_MS = 2000;
+
+/**
+ * Chunks made by workers on other machines (or this one), through a BullMQ queue on Redis. This server's database stays the truth: a
+ * chunk is done when it stands in its render's folder, whoever put it there, and however often. A worker that dies loses its lock, and
+ * another takes the chunk.
+ */
+export class OtherMachines implements ChunkMaker {
+  readonly slots = SLOTS;
+  private readonly logger = new Logger('workers');
+  private readonly connection: Redis;
+  private readonly queue: Queue<ChunkTicket>;
+  private readonly events: QueueEvents;
+  private readonly told = new Map<string, (done: number) => void>();
+  private readonly looking: NodeJS.Timeout;
+  private workers = 0;
+
+  /** `onChange` is told when workers have come or gone. */
+  constructor(url: string, onChange: () => void) {
+    const connect = () => new Redis(url, { maxRetriesPerRequest: null });
+    this.connection = connect();
+    this.queue = new Queue(CHUNK_QUEUE, { connection: this.connection });
+    this.events = new QueueEvents(CHUNK_QUEUE, { connection: connect() });
+    let complained = false;
+    const complain = (error: Error) => {
+      if (!complained) this.logger.warn(`The queue at ${new URL(url).host} does not answer (${error.message}); renders wait for it.`);
+      complained = true;
+    };
+    this.connection.on('error', complain);
+    this.queue.on('error', complain);
+    this.events.on('error', complain);
+    this.events.on('progress', ({ jobId, data }) => this.told.get(jobId)?.(Number(data)));
+    this.looking = setInterval(() => {
+      void this.queue.getWorkers().then(
+        (all) => {
+          if (all.length !== this.workers) onChange();
+          this.workers = all.length;
+        },
+        () => (this.workers = 0),
+      );
+    }, LOOK_MS);
+  }
+
+  isThere(): boolean {
+    return this.workers > 0;
+  }
+
+  make({ renderId, job, files }: WantedChunk, onProgress: (done: number) => void): MakingChunk {
+    const id = `${renderId}_${job.order.index}`;
+    this.told.set(id, onProgress);
+    const media = Object.fromEntries(Object.entries(files).map(([key, { file, name }]) => [key, { name, fileName: file.split(/[\\/]/).pop()! }]));
+    let giveUp: (error: Error) => void;
+    const givenUp = new Promise<never>((_, reject) => (giveUp = reject));
+    return {
+      result: Promise.race([this.wait(id, { renderId, job, media }), givenUp]).finally(() => this.told.delete(id)),
+      // What a worker has begun cannot be taken from it: it is awaited.
+      cancel: () => void this.queue.remove(id).then((removed) => removed && giveUp(new Error('cancelled')), () => undefined), // prettier-ignore
+    };
+  }
+
+  private async wait(id: string, ticket: ChunkTicket): Promise<void> {
+    // What another run of this server asked for may still be under way; what it ended with is of no use any more.
+    const before = await this.queue.getJob(id);
+    if (before && ((await before.isCompleted()) || (await before.isFailed()))) await before.remove();
+    const kept = { removeOnComplete: { age: 600 }, removeOnFail: { age: 600 } };
+    const work = await this.queue.add('chunk', ticket, { jobId: id, ...kept });
+    await work.waitUntilFinished(this.events);
+  }
+
+  async close(): Promise<void> {
+    clearInterval(this.looking);
+    await this.events.close();
+    await this.queue.close();
+    this.connection.disconnect();
+  }
+}

@@ -1,0 +1,258 @@
+import { existsSync } from 'node:fs';
+import { mkdir, readdir, rm, stat } from 'node:fs/promises';
+import { availableParallelism } from 'node:os';
+import { join } from 'node:path';
+import { Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import { chaptersOf, RENDER_FORMATS, renderDepth, startTimecode, type Loudness, type Project, type RenderSettings } from '@idle-bend/core';
+import { chunkName, renderName, type ChunkOrder, type JoinOrder } from '@idle-bend/media';
+import { Config } from '../config.js';
+import { Events } from '../events/events.js';
+import { FootageStore } from '../footage/footage.js';
+import { runJob, type RunningJob } from '../jobs/job.js';
+import { ChunkRow, RenderRow } from '../storage/rows.js';
+import { OwnThreads, type ChunkMaker, type MakingChunk } from './makers.js';
+import { change, chunksOfRender, inTurn, projectOf, settingsOf, stretchOf } from './render-rows.js';
+import { OtherMachines } from './other-machines.js';
+
+export interface RenderProgress {
+  readonly done: number;
+  readonly secondsLeft: number | null;
+}
+
+/** What is under way of a render. */
+interface Running {
+  readonly making: Map<number, { readonly chunk: MakingChunk; done: number }>;
+  joining: RunningJob | undefined;
+  /** Frames that were finished when this server took the render up, and when that was. */
+  readonly finishedBefore: number;
+  readonly since: number;
+  finished: number;
+  /** It is to end; what comes of it is not a failure. */
+  stopped: boolean;
+}
+
+/**
+ * Makes renders chunk by chunk, as many at once as the maker has room for, in the order of the queue; puts a render's chunks together when
+ * all are there. What is finished is on disk and in the database, so a restart goes on from there.
+ */
+@Injectable()
+export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdown {
+  private readonly logger = new Logger('renders');
+  private readonly running = new Map<string, Running>();
+  private maker!: ChunkMaker;
+  private turning: Promise<void> = Promise.resolve();
+  private closing = false;
+
+  constructor(
+    private readonly config: Config,
+    private readonly events: Events,
+    private readonly footage: FootageStore,
+  ) {}
+
+  async onApplicationBootstrap(): Promise<void> {
+    const motion = { folder: this.config.motionFolder, mostBytes: this.config.motionBytes };
+    this.maker = this.config.redis ? new OtherMachines(this.config.redis, () => this.turn()) : new OwnThreads(availableParallelism(), motion);
+    await this.takeUp();
+    this.turn();
+  }
+
+  async onApplicationShutdown(): Promise<void> {
+    this.closing = true;
+    for (const { making, joining } of this.running.values()) {
+      making.forEach(({ chunk }) => chunk.cancel());
+      joining?.cancel();
+    }
+    await this.maker.close();
+  }
+
+  /** After a restart: folders nobody owns and half-made things go; chunks that stand in their place are done. */
+  private async takeUp(): Promise<void> {
+    const rows = await RenderRow.findAll();
+    const owned = new Map(rows.map((row) => [row.id, row]));
+    for (const name of await readdir(this.config.renderFolder)) {
+      const row = owned.get(name);
+      if (!row) await rm(join(this.config.renderFolder, name), { recursive: true, force: true });
+      else for (const inside of await readdir(this.folder(name))) if (inside.startsWith('.')) await rm(join(this.folder(name), inside), { recursive: true, force: true }); // prettier-ignore
+    }
+    const chunks = await ChunkRow.findAll({ attributes: ['renderId'], group: ['renderId'] });
+    await ChunkRow.destroy({ where: { renderId: chunks.map(({ renderId }) => renderId).filter((id) => !owned.has(id)) } });
+    for (const row of rows) if (row.status === 'running' || row.status === 'joining') await row.update({ status: 'queued' });
+  }
+
+  isThere(): boolean {
+    return this.maker.isThere();
+  }
+
+  progressOf({ id, frames }: RenderRow): RenderProgress | undefined {
+    const run = this.running.get(id);
+    return run && this.progress(run, frames);
+  }
+
+  /** Looks what can be begun now; called whenever something has changed. */
+  turn(): void {
+    this.turning = this.turning.then(() => this.begin()).catch((error: Error) => this.logger.error(error.stack));
+  }
+
+  /** Stops what is under way of a render; its finished chunks stay. */
+  stop(id: string): void {
+    const run = this.running.get(id);
+    if (!run) return;
+    run.stopped = true;
+    run.making.forEach(({ chunk }) => chunk.cancel());
+    run.joining?.cancel();
+  }
+
+  private get busy(): number {
+    return [...this.running.values()].reduce((sum, { making, joining }) => sum + making.size + (joining ? 1 : 0), 0);
+  }
+
+  private async begin(): Promise<void> {
+    if (this.closing) return;
+    for (const row of await inTurn()) {
+      if (this.busy >= this.maker.slots) return;
+      // What was stopped and begun anew at once waits until the last of it is gone.
+      if (row.status === 'queued' && this.running.has(row.id)) continue;
+      try {
+        await this.beginRender(row);
+      } catch (error) {
+        await this.fail(row, error as Error);
+      }
+    }
+  }
+
+  private async beginRender(row: RenderRow): Promise<void> {
+    const settings = settingsOf(row);
+    const chunks = await chunksOfRender(row.id);
+    await mkdir(this.folder(row.id), { recursive: true });
+    for (const chunk of chunks) {
+      const stands = existsSync(join(this.folder(row.id), chunkName(settings.format, chunk.number)));
+      if (stands !== (chunk.status === 'done')) await chunk.update({ status: stands ? 'done' : 'waiting' });
+    }
+    const finished = chunks.reduce((sum, c) => sum + (c.status === 'done' ? c.end - c.first : 0), 0);
+    let run = this.running.get(row.id);
+    if (!run) {
+      if (!(await change(row.id, ['queued'], { status: 'running' }))) return;
+      this.running.set(row.id, (run = { making: new Map(), joining: undefined, finishedBefore: finished, since: Date.now(), finished, stopped: false }));
+      this.tell(row);
+    }
+    if (run.joining || run.stopped) return;
+    const project = projectOf(row);
+    const waiting = chunks.filter((c) => c.status === 'waiting' && !run.making.has(c.number));
+    for (const chunk of waiting) {
+      if (this.busy >= this.maker.slots) return;
+      await this.makeChunk(row, run, project, settings, chunk);
+    }
+    if (waiting.length === 0 && run.making.size === 0) await this.join(row, run, project, settings, chunks.length);
+  }
+
+  private async makeChunk(row: RenderRow, run: Running, project: Project, settings: RenderSettings, chunk: ChunkRow): Promise<void> {
+    const { quality, format, level, range, depth } = settings;
+    const draft = quality === 'draft';
+    const { files, depths, alpha } = await this.footage.renderMedia(row.projectId, project, draft);
+    const order: ChunkOrder = {
+      index: chunk.number,
+      stretch: { from: chunk.first, to: chunk.end },
+      first: stretchOf(project).from,
+      format,
+      depth: renderDepth(RENDER_FORMATS[format], draft ? 8 : depth, depths),
+      alpha: !draft && alpha,
+      toneMap: range === 'standard',
+      level: draft ? 'quick' : level,
+    };
+    const started = Date.now();
+    const wanted = { renderId: row.id, job: { document: row.document, quality, order }, files, folder: this.folder(row.id) };
+    const making = this.maker.make(wanted, (done) => {
+      const mine = run.making.get(chunk.number);
+      if (mine) mine.done = done;
+      this.tellProgress(row, run);
+    });
+    run.making.set(chunk.number, { chunk: making, done: 0 });
+    making.result
+      .then(async () => {
+        run.finished += chunk.end - chunk.first;
+        await chunk.update({ status: 'done', seconds: (Date.now() - started) / 1000 });
+      })
+      .catch((error: Error) => this.fail(row, error))
+      .finally(() => {
+        run.making.delete(chunk.number);
+        void this.settle(row, run).finally(() => this.turn());
+      });
+  }
+
+  /** Clears up once nothing of a render is under way that was stopped, failed or is done; else it goes on. */
+  private async settle(row: RenderRow, run: Running): Promise<void> {
+    if (run.making.size > 0 || run.joining) return;
+    const known = await RenderRow.findByPk(row.id);
+    if (known && !run.stopped && (known.status === 'running' || known.status === 'joining')) return;
+    if (this.running.get(row.id) === run) this.running.delete(row.id);
+    await this.rest(row);
+    this.tell(row);
+    this.turn();
+  }
+
+  /** Of what was cancelled or removed nothing stays; of what failed or is paused, its finished chunks. */
+  async rest({ id }: RenderRow): Promise<void> {
+    const known = await RenderRow.findByPk(id);
+    if (this.running.has(id) || (known && known.status !== 'cancelled')) return;
+    await rm(this.folder(id), { recursive: true, force: true });
+    await ChunkRow.update({ status: 'waiting' }, { where: { renderId: id } });
+  }
+
+  private async join(row: RenderRow, run: Running, project: Project, settings: RenderSettings, chunks: number): Promise<void> {
+    if (!(await change(row.id, ['running'], { status: 'joining' }))) return;
+    const stretch = stretchOf(project);
+    const starts = await this.footage.startTimecodes(row.projectId);
+    const order: JoinOrder = {
+      format: settings.format,
+      chunks,
+      stretch,
+      chapters: settings.chapters ? chaptersOf(project, stretch) : [],
+      timecode: startTimecode(project, stretch, settings.timecode, (id) => starts.get(id) ?? null),
+    };
+    const files = await this.footage.originals(row.projectId);
+    const folder = this.folder(row.id);
+    run.joining = runJob({ kind: 'join', document: row.document, quality: settings.quality, join: order, files, folder }, () => undefined);
+    this.tell(row);
+    run.joining.result
+      .then(({ loudness }) => this.finish(row, settings, loudness))
+      .catch((error: Error) => this.fail(row, error))
+      .finally(() => {
+        run.joining = undefined;
+        void this.settle(row, run);
+      });
+  }
+
+  private async finish(row: RenderRow, settings: RenderSettings, loudness: Loudness | undefined): Promise<void> {
+    const file = renderName(settings.format);
+    const { size } = await stat(join(this.folder(row.id), file));
+    await change(row.id, ['joining'], { status: 'done', problem: null, bytes: size, loudness: loudness ? JSON.stringify(loudness) : null });
+    for (const name of await readdir(this.folder(row.id))) if (name !== file) await rm(join(this.folder(row.id), name), { recursive: true, force: true });
+  }
+
+  /** What was stopped on purpose did not fail. */
+  private async fail(row: RenderRow, error: Error): Promise<void> {
+    if (this.closing || this.running.get(row.id)?.stopped) return;
+    if (await change(row.id, ['queued', 'running', 'joining'], { status: 'failed', problem: error.message })) {
+      this.stop(row.id);
+      this.tell(row);
+    }
+  }
+
+  private progress(run: Running, frames: number): RenderProgress {
+    const done = run.finished + [...run.making.values()].reduce((sum, { done }) => sum + done, 0);
+    const fresh = done - run.finishedBefore;
+    return { done, secondsLeft: fresh < 5 ? null : ((Date.now() - run.since) / 1000 / fresh) * (frames - done) };
+  }
+
+  private tellProgress(row: RenderRow, run: Running): void {
+    this.events.tell(row.projectId, { kind: 'render-progress', renderId: row.id, total: row.frames, ...this.progress(run, row.frames) });
+  }
+
+  private tell(row: RenderRow): void {
+    this.events.tell(row.projectId, { kind: 'renders' });
+  }
+
+  folder(id: string): string {
+    return join(this.config.renderFolder, id);
+  }
+}

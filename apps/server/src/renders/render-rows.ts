@@ -1,0 +1,21 @@
+import { parseProject, type Project, type RenderSettings, type Stretch } from '@idle-bend/core';
+import { ChunkRow, RenderRow } from '../storage/rows.js';
+
+/** What waits, or is under way. */
+export const ACTIVE = ['queued', 'running', 'joining'] as const;
+
+export const settingsOf = (row: RenderRow): RenderSettings => JSON.parse(row.settings) as RenderSettings;
+export const projectOf = (row: RenderRow): Project => parseProject(JSON.parse(row.document));
+/** What of its document a render is of. */
+export const stretchOf = ({ reel }: Project): Stretch => reel.range!;
+
+/** Renders that wait or are under way, the one whose turn it is first. */
+export const inTurn = (): Promise<RenderRow[]> => RenderRow.findAll({ where: { status: [...ACTIVE] }, order: [['position', 'ASC']] });
+
+export const chunksOfRender = (renderId: string): Promise<ChunkRow[]> => ChunkRow.findAll({ where: { renderId }, order: [['number', 'ASC']] });
+
+/** Changes a render that is still in one of these states; false where it is not any more. */
+export async function change(id: string, from: readonly string[], values: Partial<RenderRow>): Promise<boolean> {
+  const [count] = await RenderRow.update(values, { where: { id, status: [...from] } });
+  return count > 0;
+}

@@ -1,0 +1,100 @@
+import { basename, extname } from 'node:path';
+import { deepened, InvalidInput, parsePixelFormat, reduced } from '@idle-bend/core';
+
+export const CODECS = ['h264', 'hevc', 'vp9', 'av1', 'prores-422', 'prores-hq', 'prores-4444', 'ffv1', 'png', 'tiff'] as const;
+/** `proxy` is H.264 made for editing: short groups of pictures, nothing reordered. */
+export type Codec = (typeof CODECS)[number] | 'proxy';
+
+interface Container {
+  readonly muxer: string;
+  readonly codecs: readonly Codec[];
+}
+
+const CONTAINERS: Readonly<Record<string, Container>> = {
+  '.mp4': { muxer: 'mp4', codecs: ['h264', 'hevc', 'vp9', 'av1'] },
+  '.mov': { muxer: 'mov', codecs: ['prores-hq', 'prores-422', 'prores-4444', 'h264', 'hevc', 'ffv1'] },
+  '.webm': { muxer: 'webm', codecs: ['vp9', 'av1'] },
+  '.mkv': { muxer: 'matroska', codecs: ['ffv1', 'h264', 'hevc', 'vp9', 'av1', 'prores-hq', 'prores-422', 'prores-4444'] },
+  '.png': { muxer: 'image2', codecs: ['png'] },
+  '.tif': { muxer: 'image2', codecs: ['tiff'] },
+  '.tiff': { muxer: 'image2', codecs: ['tiff'] },
+};
+
+export interface OutputKind {
+  readonly muxer: string;
+  readonly codec: Codec;
+}
+
+/** What an output name asks for; its first codec unless another is named. Throws `InvalidInput` naming the option. */
+export function outputKind(file: string, codec?: string): OutputKind {
+  const container = CONTAINERS[extname(file).toLowerCase()];
+  if (!container) throw new InvalidInput('-o', `${file} ends in none of ${Object.keys(CONTAINERS).join(', ')}`);
+  if (container.muxer === 'image2' && !/%0?\d*d/.test(basename(file)))
+    throw new InvalidInput('-o', `numbered pictures need a place for the number, such as frames/%05d${extname(file)}`);
+  if (codec === undefined) return { muxer: container.muxer, codec: container.codecs[0]! };
+  const named = codec === 'prores' ? 'prores-hq' : codec;
+  if (!container.codecs.includes(named as Codec))
+    throw new InvalidInput('--codec', `"${codec}" does not go into ${extname(file)}; use ${container.codecs.join(' or ')}`);
+  return { muxer: container.muxer, codec: named as Codec };
+}
+
+export interface CodecOptions {
+  readonly args: readonly string[];
+  /** What the encoder is given. */
+  readonly pixelFormat: string;
+}
+
+/** A group of pictures that never reaches over 250 pictures, the encoder's own habit; slices and threads that do not depend on the machine. */
+const X265 = 'log-level=error:frame-threads=1';
+
+/**
+ * ffmpeg's encoder options, and the pixel format it is given: the source's own wherever the codec has it. What is written depends on the
+ * frames and `threads` alone, not on the machine.
+ */
+export function codecOptions(codec: Codec, pixelFormat: string): CodecOptions {
+  const layout = parsePixelFormat(pixelFormat)!;
+  const deep = layout.bitDepth > 8;
+  const usual = deep ? 'yuv420p10le' : 'yuv420p';
+  switch (codec) {
+    case 'h264':
+      return {
+        args: ['-c:v', 'libx264', '-preset', 'medium', '-crf', '18'],
+        pixelFormat: ['yuv420p', 'yuvj420p'].includes(pixelFormat) ? pixelFormat : usual,
+      };
+    case 'hevc':
+      // The tag that players of MP4 look for.
+      return { args: ['-c:v', 'libx265', '-preset', 'medium', '-crf', '20', '-x265-params', X265, '-tag:v', 'hvc1'], pixelFormat: usual };
+    case 'proxy':
+      return {
+        args: ['-c:v', 'libx264', '-preset', 'veryfast', '-tune', 'fastdecode', '-crf', '20', '-g', '12', '-keyint_min', '12', '-sc_threshold', '0', '-bf', '0'], // prettier-ignore
+        pixelFormat,
+      };
+    case 'vp9':
+      return { args: ['-c:v', 'libvpx-vp9', '-crf', '24', '-b:v', '0', '-row-mt', '1', '-deadline', 'good', '-cpu-used', '4'], pixelFormat: usual };
+    case 'av1':
+      return { args: ['-c:v', 'libsvtav1', '-crf', '26', '-preset', '8', '-svtav1-params', 'lp=2'], pixelFormat: usual };
+    case 'prores-422':
+    case 'prores-hq':
+      return { args: ['-c:v', 'prores_ks', '-profile:v', codec === 'prores-hq' ? '3' : '2', '-vendor', 'apl0'], pixelFormat: 'yuv422p10le' };
+    case 'prores-4444':
+      return {
+        args: ['-c:v', 'prores_ks', '-profile:v', '4', '-vendor', 'apl0', ...(layout.alpha ? ['-alpha_bits', '16'] : [])],
+        pixelFormat: layout.alpha ? 'yuva444p10le' : 'yuv444p10le',
+      };
+    case 'png':
+    case 'tiff': {
+      const packed = (deep ? { true: 'rgba64', false: 'rgb48' } : { true: 'rgba', false: 'rgb24' })[`${layout.alpha}`];
+      const end = codec === 'png' ? 'be' : 'le';
+      const args = codec === 'png' ? ['-c:v', 'png', '-pred', 'mixed'] : ['-c:v', 'tiff', '-compression_algo', 'deflate'];
+      return { args, pixelFormat: deep ? `${packed}${end}` : packed };
+    }
+    case 'ffv1':
+      return { args: ['-c:v', 'ffv1', '-level', '3', '-g', '1', '-slices', '4', '-slicecrc', '1'], pixelFormat };
+  }
+}
+
+/** Whether a codec's pictures have a place for transparency. */
+export const carriesAlpha = (codec: Codec): boolean => ['ffv1', 'prores-4444', 'png', 'tiff'].includes(codec);
+
+/** The pixel format like a source's that has the wanted depth, and transparency where both it and the codec may have it. */
+export const formatWith = (pixelFormat: string, bitDepth: number, alpha: boolean): string => reduced(deepened(pixelFormat, bitDepth, alpha), bitDepth, alpha);

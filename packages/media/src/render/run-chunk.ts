@@ -1,0 +1,35 @@
+import { atQuality, parseProject, type RenderQuality } from '@idle-bend/core';
+import type { MediaFiles } from '../clip-sounds.js';
+import { MediaError } from '../media-error.js';
+import { openSource, type OpenedSource } from '../source.js';
+import { writeChunk, type ChunkOrder, type ChunkWork } from './chunk.js';
+
+/** Everything a machine has to know to make a chunk. */
+export interface ChunkJob {
+  /** The project document, as JSON text, as it was when the render was asked for. */
+  readonly document: string;
+  readonly quality: RenderQuality;
+  readonly order: ChunkOrder;
+}
+
+/** Makes a chunk of a render from the media it is given. Throws `MediaError`, or `InvalidInput` for a document that is none. */
+export async function runChunk({ document, quality, order }: ChunkJob, files: MediaFiles, folder: string, work: ChunkWork = {}): Promise<number> {
+  const opened = new Map<string, Promise<OpenedSource>>();
+  const open = (id: string) => {
+    const media = files[id];
+    if (!media) throw new MediaError(`The footage behind source ${id} is not in this project any more.`);
+    if (!opened.has(id)) opened.set(id, openSource(media.file, media.name));
+    return opened.get(id)!;
+  };
+  return writeChunk(atQuality(parseProject(JSON.parse(document)), quality), order, open, folder, work);
+}
+
+/** The queue that workers take chunks from. */
+export const CHUNK_QUEUE = 'idle-bend-chunks';
+
+/** What waits there: a chunk, and the files it is made from by footage, as they are named in the footage's own folder. */
+export interface ChunkTicket {
+  readonly renderId: string;
+  readonly job: ChunkJob;
+  readonly media: Readonly<Record<string, { readonly name: string; readonly fileName: string }>>;
+}
