@@ -90,7 +90,8 @@ export async function projectOfClip(server: RunningServer, clip: string, names: 
 /** Renders what is kept as MKV, the way a person does, and saves it; the bench is left. */
 export async function renderFile(page: Page, file: string): Promise<string> {
   await page.getByRole('button', { name: 'Render…' }).click();
-  await page.getByRole('button', { name: /Render MKV/ }).click();
+  await page.getByRole('radio', { name: 'MKV · FFV1' }).click();
+  await page.getByRole('button', { name: 'Render', exact: true }).click();
   const offered = page.getByRole('listitem', { name: 'Marble Parade.mkv' }).first().getByRole('link', { name: 'Download' });
   await expect(offered).toBeVisible({ timeout: 90_000 });
   const [download] = await Promise.all([page.waitForEvent('download'), offered.click()]);

@@ -37,7 +37,7 @@ test('the whole job: open the demo, import a clip, bend it by dragging, render, 
   await page.getByRole('button', { name: 'Render…' }).click();
   {
     const name = 'Marble Parade.mp4';
-    await page.getByRole('button', { name: /Render MP4/ }).click();
+    await page.getByRole('button', { name: 'Render', exact: true }).click();
     const row = page.getByRole('listitem', { name });
     const offered = row.getByRole('link', { name: 'Download' });
     await expect(offered).toBeVisible({ timeout: 240_000 });

@@ -34,7 +34,8 @@ test('split, join, reorder, back to plain; several clips of one source; the file
   expect(numbers[0]).toBe(235);
   expect(numbers.slice(28)).toEqual(expectedNumbers(before).slice(0, 20));
   await page.getByRole('button', { name: 'Render…' }).click();
-  await page.getByRole('button', { name: /Render MKV/ }).click();
+  await page.getByRole('radio', { name: 'MKV · FFV1' }).click();
+  await page.getByRole('button', { name: 'Render', exact: true }).click();
   const link = page.getByRole('link', { name: 'Download' });
   await expect(link).toBeVisible({ timeout: 90_000 });
   const [download] = await Promise.all([page.waitForEvent('download'), link.click()]);

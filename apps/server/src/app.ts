@@ -1,4 +1,5 @@
 import { existsSync } from 'node:fs';
+import type { Server } from 'node:http';
 import { join } from 'node:path';
 import { Module, ValidationPipe, type DynamicModule } from '@nestjs/common';
 import { NestFactory } from '@nestjs/core';
@@ -19,7 +20,8 @@ import { RendersController } from './renders/renders.controller.js';
 import { RenderQueue } from './renders/render-queue.js';
 import { Renders } from './renders/renders.js';
 import { ShapesController } from './shapes/shapes.controller.js';
-import { localOnly } from './trust/local-only.js';
+import { gate } from './trust/gate.js';
+import { StateController } from './trust/state.controller.js';
 import { SentencesFilter } from './trust/sentences.filter.js';
 
 @Module({})
@@ -27,7 +29,7 @@ class AppModule {
   static with(config: Config): DynamicModule {
     return {
       module: AppModule,
-      controllers: [ProjectsController, FootageController, RendersController, ShapesController],
+      controllers: [ProjectsController, FootageController, RendersController, ShapesController, StateController],
       providers: [{ provide: Config, useValue: config }, Events, Projects, FootageStore, Sequences, Uploads, WatchedFolder, RenderQueue, Renders, DemoProject],
     };
   }
@@ -49,16 +51,17 @@ const CONTENT_POLICY = {
   },
 };
 
+const LONGEST_REQUEST_MS = 3600_000;
+const MOST_CONNECTIONS = 1000;
+
 export async function createApp(config: Config): Promise<NestExpressApplication> {
   const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), { logger: ['error', 'warn'], bodyParser: false });
   let port = config.port;
-  app.use(
-    localOnly(
-      () => (port = (app.getHttpServer().address() as { port?: number } | null)?.port ?? port),
-      config.dev ? ['http://localhost:5173', 'http://127.0.0.1:5173'] : [],
-    ),
-  );
   app.use(helmet({ contentSecurityPolicy: CONTENT_POLICY, crossOriginEmbedderPolicy: true, strictTransportSecurity: false }));
+  const { token, beyondLoopback, names } = config;
+  const ownPort = () => (port = (app.getHttpServer().address() as { port?: number } | null)?.port ?? port);
+  const devOrigins = config.dev ? ['http://localhost:5173', 'http://127.0.0.1:5173'] : [];
+  app.use(...gate({ port: ownPort, beyondLoopback, token, names, devOrigins }));
   const uploads = app.get(Uploads);
   app.use('/api/uploads', (request: Request, response: Response) => {
     // The tus server routes by the whole path, which a mounted handler would not see.
@@ -70,6 +73,11 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
   app.useGlobalFilters(new SentencesFilter());
   servePages(app, join(config.root, 'apps/web/dist'));
   app.enableShutdownHooks();
+  const server = app.getHttpServer() as Server;
+  // An upload may take long; a header may not.
+  server.requestTimeout = LONGEST_REQUEST_MS;
+  server.headersTimeout = 20_000;
+  server.maxConnections = MOST_CONNECTIONS;
   return app;
 }
 

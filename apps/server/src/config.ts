@@ -2,9 +2,19 @@ import { mkdirSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
+/** Short ones can be guessed. */
+const SHORTEST_TOKEN = 16;
+
 /** Where things are and how the server was started. */
 export class Config {
   readonly port: number;
+  /** The address it listens on. */
+  readonly host: string;
+  readonly beyondLoopback: boolean;
+  /** What whoever asks must know; always there beyond loopback. */
+  readonly token: string | undefined;
+  /** Names it goes by in a network. */
+  readonly names: readonly string[];
   readonly data: string;
   /** The most the motion between frames may take on disk, bytes. */
   readonly motionBytes: number;
@@ -22,6 +32,12 @@ export class Config {
     const port = option('port') ?? env['IDLE_BEND_PORT'] ?? '4717';
     if (!/^\d{1,5}$/.test(port) || Number(port) > 65535) throw new Error(`--port: "${port}" is not a port number`);
     this.port = Number(port);
+    this.host = option('host') ?? env['IDLE_BEND_HOST'] ?? '127.0.0.1';
+    this.beyondLoopback = !['127.0.0.1', '::1', 'localhost'].includes(this.host);
+    this.token = env['IDLE_BEND_TOKEN'] || undefined;
+    if (this.beyondLoopback && this.token === undefined) throw new Error('--host: beyond this machine a token is needed; set IDLE_BEND_TOKEN');
+    if (this.token !== undefined && this.token.length < SHORTEST_TOKEN) throw new Error(`IDLE_BEND_TOKEN: needs at least ${SHORTEST_TOKEN} characters`);
+    this.names = (env['IDLE_BEND_NAMES'] ?? '').split(/[\s,]+/).filter((name) => name !== '').map((name) => name.toLowerCase()); // prettier-ignore
     this.data = resolve(option('data') ?? env['IDLE_BEND_DATA'] ?? join(this.root, '.data'));
     const most = option('motion-cache') ?? env['IDLE_BEND_MOTION_CACHE'] ?? '4096';
     if (!/^\d{1,7}$/.test(most)) throw new Error(`--motion-cache: "${most}" is not a size in MiB`);

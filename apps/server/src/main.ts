@@ -8,10 +8,10 @@ try {
   const config = new Config(process.argv.slice(2), process.env);
   await openDatabase(config.database);
   const app = await createApp(config);
-  await app.listen(config.port, '127.0.0.1');
+  await app.listen(config.port, config.host);
   if (config.demo) await app.get(DemoProject).load();
   const { port } = app.getHttpServer().address() as { port: number };
-  process.stdout.write(`Idle Bend is at http://127.0.0.1:${port}/${config.demo ? '  (Marble Parade is loaded)' : ''}\n`);
+  process.stdout.write(`Idle Bend is at http://${config.host}:${port}/${config.demo ? '  (Marble Parade is loaded)' : ''}\n`);
 } catch (error) {
   const { code, message } = error as NodeJS.ErrnoException;
   process.stderr.write(code === 'EADDRINUSE' ? 'That port is taken; choose another with --port.\n' : `Idle Bend could not start: ${message}\n`);

@@ -1,6 +1,5 @@
 import { parseMotion, type SourceMotion } from '@idle-bend/core';
 import type {
-  FlowLevel,
   Footage,
   HeardSound,
   MotionCache,
@@ -9,9 +8,9 @@ import type {
   Project,
   ProjectSummary,
   Render,
-  RenderContainer,
+  RenderEstimate,
   RenderPart,
-  RenderRange,
+  RenderSettings,
   Sample,
   SavedShape,
 } from '@idle-bend/core';
@@ -36,6 +35,12 @@ async function call<T>(path: string, options: { method?: string; body?: unknown 
   const answer = (await response.json().catch(() => ({}))) as T & { message?: string };
   if (!response.ok) throw new ApiError(answer.message ?? `The server refused (${response.status}).`, response.status);
   return answer;
+}
+
+/** What of the reel is to be rendered, and as what. */
+export interface RenderWish extends RenderSettings {
+  readonly part: RenderPart;
+  readonly clipId?: string;
 }
 
 /** Every window has a name of its own, so that it does not answer to its own changes. */
@@ -71,9 +76,12 @@ export const api = {
   motionCache: () => call<MotionCache>('motion-cache'),
   dropMotionCache: () => call<object>('motion-cache', { method: 'DELETE' }),
   renders: (projectId: string) => call<Render[]>(`projects/${projectId}/renders`),
-  startRender: (projectId: string, wish: { container: RenderContainer; range: RenderRange; level: FlowLevel; part: RenderPart }) =>
-    call<Render>(`projects/${projectId}/renders`, { method: 'POST', body: wish }),
+  startRender: (projectId: string, wish: RenderWish) => call<Render[]>(`projects/${projectId}/renders`, { method: 'POST', body: wish }),
+  estimateRender: (projectId: string, wish: RenderWish) => call<RenderEstimate>(`projects/${projectId}/renders/estimate`, { method: 'POST', body: wish }),
   cancelRender: (id: string) => call<object>(`renders/${id}/cancel`, { method: 'POST' }),
+  pauseRender: (id: string) => call<object>(`renders/${id}/pause`, { method: 'POST' }),
+  resumeRender: (id: string) => call<object>(`renders/${id}/resume`, { method: 'POST' }),
+  moveRender: (id: string, before: string | null) => call<object>(`renders/${id}`, { method: 'PATCH', body: { before } }),
   removeRender: (id: string) => call<object>(`renders/${id}`, { method: 'DELETE' }),
 };
 

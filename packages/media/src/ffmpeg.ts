@@ -37,6 +37,13 @@ export function programPath(name: 'ffmpeg' | 'ffprobe' | 'prlimit'): string {
   return path;
 }
 
+/** The version of a program, as far as it says one; builds without a release have none. Throws `MediaError` where it is missing or does not run. */
+export async function programVersion(name: 'ffmpeg' | 'ffprobe'): Promise<number | undefined> {
+  const { stdout } = await collect(name, ['-version'], { seconds: 20, explain: () => `${name} was found but does not run; install it anew.` });
+  const version = /version n?(\d+\.\d+)/.exec(stdout.toString())?.[1];
+  return version === undefined ? undefined : Number(version);
+}
+
 /** Options that make opening `file` safe; they stand before the input. */
 export function safeInput(file: string): string[] {
   return ['-protocol_whitelist', 'file', '-format_whitelist', DEMUXERS, '-max_pixels', String(MOST_PIXELS), '-i', `file:${resolve(file)}`];

@@ -1,5 +1,5 @@
 export * from './media-error.js';
-export { programPath, collect, safeInput, start, ended } from './ffmpeg.js';
+export { programPath, programVersion, collect, safeInput, start, ended } from './ffmpeg.js';
 export * from './probe.js';
 export * from './frame-index.js';
 export * from './source.js';

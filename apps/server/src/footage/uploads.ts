@@ -1,4 +1,4 @@
-import { rm } from 'node:fs/promises';
+import { rm, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable } from '@nestjs/common';
 import { InvalidInput } from '@idle-bend/core';
@@ -31,6 +31,9 @@ export class Uploads {
       onUploadCreate: async (_request, upload) => {
         if (!upload.metadata?.['projectId'] || !upload.metadata['filename'])
           throw { status_code: 422, body: 'An upload needs the metadata projectId and filename.' };
+        const { bavail, bsize } = await statfs(this.config.uploadFolder);
+        if ((upload.size ?? 0) > bavail * bsize)
+          throw { status_code: 507, body: `${upload.metadata['filename']} does not fit on the disk of the data folder; free some first.` };
         return {};
       },
       onUploadFinish: async (_request, upload) => {

@@ -67,7 +67,8 @@ export class Renders {
     const rows: RenderRow[] = [];
     for (const [i, piece] of pieces.entries()) {
       const document = renderDocument(project, piece);
-      const mark = piece.clipName === null ? '' : ` - ${String(i + 1).padStart(2, '0')} ${plain(piece.clipName)}`;
+      const number = pieces.length > 1 ? `${String(i + 1).padStart(2, '0')} ` : '';
+      const mark = piece.clipName === null ? '' : ` - ${number}${plain(piece.clipName)}`;
       const { from, to } = piece.stretch;
       const row = await RenderRow.create({
         id: randomUUID(),

@@ -21,9 +21,22 @@ export class SentencesFilter implements ExceptionFilter {
       response.status(422).json({ message: error.message });
     } else if ((error as { type?: string }).type === 'entity.too.large') {
       response.status(413).json({ message: 'The request is larger than this server takes.' });
+    } else if (noRoom(error)) {
+      response.status(507).json({ message: 'The disk of the data folder is full: this was not kept. Free some, and try again.' });
+    } else if (notWritable(error)) {
+      response.status(503).json({ message: 'The data folder cannot be written: this was not kept. Make it writable, and try again.' });
     } else {
       this.logger.error((error as Error).stack ?? String(error));
       response.status(500).json({ message: 'Something went wrong on the server; its log says more.' });
     }
   }
 }
+
+/** Codes of the file system and of the database, which are wrapped in errors of the library between. */
+function codeOf(error: unknown): string {
+  const { code, original, parent } = error as { code?: string; original?: { code?: string; message?: string }; parent?: { code?: string } };
+  return original?.code ?? parent?.code ?? code ?? '';
+}
+
+const noRoom = (error: unknown) => ['ENOSPC', 'EDQUOT', 'SQLITE_FULL'].includes(codeOf(error));
+const notWritable = (error: unknown) => ['EROFS', 'EACCES', 'EPERM', 'SQLITE_READONLY', 'SQLITE_CANTOPEN', 'SQLITE_IOERR'].includes(codeOf(error));

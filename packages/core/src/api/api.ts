@@ -146,6 +146,13 @@ export interface RenderEstimate {
   readonly freeBytes: number;
 }
 
+/** How the server's machine is. */
+export interface ServerState {
+  /** What is not as it should be, in sentences that say what to do. */
+  readonly problems: readonly string[];
+  readonly freeBytes: number;
+}
+
 /** What the interface is told as it happens. */
 export type ServerEvent =
   | { readonly kind: 'alive' }

@@ -35,13 +35,15 @@ export function chunkKind(format: RenderFormatName): OutputKind {
   const { picture } = RENDER_FORMATS[format];
   if (picture?.kind === 'numbered') return { muxer: 'image2', codec: picture.codec as Codec };
   const codec = picture?.kind === 'film' ? (picture.codec as Codec) : 'ffv1';
-  return { muxer: codec === 'ffv1' || codec.startsWith('prores') ? 'mov' : 'mp4', codec };
+  // Where its colour tags are kept whole.
+  return { muxer: codec === 'ffv1' ? 'matroska' : codec.startsWith('prores') ? 'mov' : 'mp4', codec };
 }
 
 /** The name of a finished chunk in a render's folder: a file, or a folder of numbered pictures. */
 export function chunkName(format: RenderFormatName, index: number): string {
   const { muxer } = chunkKind(format);
-  return `chunk-${String(index).padStart(6, '0')}${muxer === 'image2' ? '' : `.${muxer}`}`;
+  const extension = { image2: '', matroska: '.mkv' }[muxer] ?? `.${muxer}`;
+  return `chunk-${String(index).padStart(6, '0')}${extension}`;
 }
 
 /**

@@ -2,11 +2,13 @@ import { rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { framesPerSecond, RENDER_FORMATS, type Chapter, type Loudness, type Project, type Rate, type RenderFormatName, type Stretch } from '@idle-bend/core'; // prettier-ignore
 import type { MediaFiles } from '../clip-sounds.js';
+import type { OutputKind } from '../codec.js';
 import { timescaleOf } from '../encoder.js';
 import { collect } from '../ffmpeg.js';
 import { measureLoudness } from '../loudness.js';
 import { MediaError } from '../media-error.js';
 import { soundCodec, soundMix } from '../mix-sounds.js';
+import { chunkKind } from './chunk.js';
 import { checkRender } from './check.js';
 import { chunkInput, joining } from './chunk-list.js';
 import { zipPictures } from './numbered.js';
@@ -53,8 +55,9 @@ async function hasSound(file: string): Promise<boolean> {
   return stdout.length > 0;
 }
 
-/** Places in a list of chunks are kept in microseconds; this puts every picture back on its frame. */
-function onFrames(rate: Rate): string {
+/** Places in a list of chunks are kept in microseconds, in Matroska in thousandths; this puts every picture back on its frame. Of the one kind that is kept there no picture is coded out of turn, so they can be counted. */
+function onFrames(rate: Rate, kind: OutputKind): string {
+  if (kind.muxer === 'matroska') return `setts=ts=round(N*${1000 * rate.den}/${rate.num}):duration=${(1000 * rate.den) / rate.num}`;
   const ticks = (timescaleOf(rate) * rate.den) / rate.num;
   return `setts=pts=round(PTS/${ticks})*${ticks}:dts=round(DTS/${ticks})*${ticks}:duration=${ticks}`;
 }
@@ -78,7 +81,7 @@ async function writeFilm(project: Project, files: MediaFiles, folder: string, or
     const args = [
       ...['-v', 'error', '-nostdin', '-y', ...film, ...(mix?.inputs ?? []), ...chapters],
       ...(mix ? ['-filter_complex', mix.filters] : []),
-      ...(picture ? ['-map', '0:v', '-c:v', 'copy', '-bsf:v', onFrames(rate)] : []),
+      ...(picture ? ['-map', '0:v', '-c:v', 'copy', '-bsf:v', onFrames(rate, chunkKind(order.format))] : []),
       ...(mix ? ['-map', '[sound]', ...soundCodec(muxer)!] : []),
       ...(chapters.length > 0 ? ['-map_chapters', String((picture ? 1 : 0) + soundInputs)] : []),
       ...(order.timecode === null || !can.timecode ? [] : ['-timecode', order.timecode]),

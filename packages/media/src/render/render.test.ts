@@ -16,7 +16,7 @@ let sources: Record<string, OpenedSource>;
 const at = (...names: string[]) => join(folder, ...names);
 beforeAll(async () => {
   folder = mkdtempSync(join(tmpdir(), 'idle-bend-render-'));
-  const bell = await makeNumberedClip({ file: at('bell.mp4'), frames: 60, rate: '24', options: H264 });
+  const bell = await makeNumberedClip({ file: at('bell.mp4'), frames: 60, rate: '24', options: [...H264, '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709', '-color_range', 'tv'] });
   const boat = await makeNumberedClip({ file: at('boat.mkv'), frames: 200, rate: '48', options: ['-pix_fmt', 'yuv422p10le', '-c:v', 'ffv1'] });
   sources = { bell: await openSource(bell), boat: await openSource(boat) };
   spawnSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', 'sine=frequency=440:duration=5', at('tone.wav')]);
@@ -113,6 +113,14 @@ describe('a render in chunks', () => {
     const ticks = times.trim().split('\n').map((line) => Number(line.replace(/,.*/, ''))).sort((a, b) => a - b); // prettier-ignore
     expect(ticks).toEqual(Array.from({ length: ticks.length }, (_, i) => i * 1001));
     expect(readNumbers(file)).toHaveLength(ticks.length);
+  });
+
+  test('colour tags are carried', async () => {
+    for (const format of ['h264', 'hevc', 'ffv1', 'prores-hq'] as const) {
+      const { file } = await render(`${format}-tags`, format, { stretch: { from: 0, to: 12 } });
+      const { streams } = probe(file, 'stream=codec_type,color_space,color_primaries,color_transfer');
+      expect([format, streams[0]]).toMatchObject([format, { color_space: 'bt709', color_primaries: 'bt709', color_transfer: 'bt709' }]);
+    }
   });
 
   test.each<RenderFormatName>(['png', 'tiff'])('%s: an archive with a picture for every frame, counted from nought', async (format) => {
