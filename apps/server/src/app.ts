@@ -14,6 +14,7 @@ import { FootageStore } from './footage/footage.js';
 import { Sequences } from './footage/sequences.js';
 import { Uploads } from './footage/uploads.js';
 import { WatchedFolder } from './footage/watched-folder.js';
+import { Backups } from './projects/backups.js';
 import { ProjectsController } from './projects/projects.controller.js';
 import { Projects } from './projects/projects.js';
 import { RendersController } from './renders/renders.controller.js';
@@ -30,7 +31,7 @@ class AppModule {
     return {
       module: AppModule,
       controllers: [ProjectsController, FootageController, RendersController, ShapesController, StateController],
-      providers: [{ provide: Config, useValue: config }, Events, Projects, FootageStore, Sequences, Uploads, WatchedFolder, RenderQueue, Renders, DemoProject],
+      providers: [{ provide: Config, useValue: config }, Events, Backups, Projects, FootageStore, Sequences, Uploads, WatchedFolder, RenderQueue, Renders, DemoProject],
     };
   }
 }

@@ -46,7 +46,7 @@ export class Config {
     if (this.redis !== undefined && !/^rediss?:\/\//.test(this.redis)) throw new Error('IDLE_BEND_REDIS: is not a redis:// address');
     this.demo = args.includes('--demo');
     this.dev = args.includes('--dev');
-    for (const folder of [this.mediaFolder, this.uploadFolder, this.renderFolder, this.watchedFolder]) mkdirSync(folder, { recursive: true });
+    for (const folder of [this.mediaFolder, this.uploadFolder, this.renderFolder, this.watchedFolder, this.backupFolder]) mkdirSync(folder, { recursive: true });
   }
 
   get mediaFolder(): string {
@@ -61,6 +61,10 @@ export class Config {
   /** Files put into a folder named after a project's id here are imported into it. */
   get watchedFolder(): string {
     return join(this.data, 'watched');
+  }
+  /** Earlier states of projects. */
+  get backupFolder(): string {
+    return join(this.data, 'backups');
   }
   /** Motion between frames, kept so that it is found once; everything in it may be deleted at any time. */
   get motionFolder(): string {

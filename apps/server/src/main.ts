@@ -6,7 +6,9 @@ import { openDatabase } from './storage/database.js';
 
 try {
   const config = new Config(process.argv.slice(2), process.env);
-  await openDatabase(config.database);
+  await openDatabase(config.database, (setAside) =>
+    process.stderr.write(`The database is damaged. It was set aside as ${setAside}; projects come back from their earlier states, footage from its folders.\n`),
+  );
   const app = await createApp(config);
   await app.listen(config.port, config.host);
   if (config.demo) await app.get(DemoProject).load();

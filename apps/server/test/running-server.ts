@@ -12,17 +12,21 @@ export class RunningServer {
     private readonly child: ChildProcess,
   ) {}
 
-  static async start(data = mkdtempSync(join(tmpdir(), 'idle-bend-server-')), args: readonly string[] = []): Promise<RunningServer> {
+  static async start(
+    data = mkdtempSync(join(tmpdir(), 'idle-bend-server-')),
+    args: readonly string[] = [],
+    env: Readonly<Record<string, string>> = {},
+  ): Promise<RunningServer> {
     const child = spawn(process.execPath, ['apps/server/dist/main.js', '--port', '0', '--data', data, ...args], {
       stdio: ['ignore', 'pipe', 'pipe'],
-      env: { ...process.env, NODE_OPTIONS: '' },
+      env: { ...process.env, NODE_OPTIONS: '', ...env },
     });
     let said = '';
     const url = await new Promise<string>((resolve, reject) => {
       child.stderr.on('data', (chunk: Buffer) => (said += chunk.toString()));
       child.stdout.on('data', (chunk: Buffer) => {
-        const match = /http:\/\/127\.0\.0\.1:\d+/.exec((said += chunk.toString()));
-        if (match) resolve(match[0]);
+        const match = /http:\/\/[\d.]+:(\d+)/.exec((said += chunk.toString()));
+        if (match) resolve(`http://127.0.0.1:${match[1]}`);
       });
       child.once('close', () => reject(new Error(`the server ended: ${said}`)));
     });

@@ -1,5 +1,6 @@
 import { parseMotion, type SourceMotion } from '@idle-bend/core';
 import type {
+  Backup,
   Footage,
   HeardSound,
   MotionCache,
@@ -13,6 +14,7 @@ import type {
   RenderSettings,
   Sample,
   SavedShape,
+  ServerState,
 } from '@idle-bend/core';
 
 /** A refusal from the server: its sentence, and its status. */
@@ -32,6 +34,8 @@ async function call<T>(path: string, options: { method?: string; body?: unknown 
   }).catch(() => {
     throw new ApiError('The server does not answer.', 0);
   });
+  // The server's own page then asks for its token.
+  if (response.status === 401) location.reload();
   const answer = (await response.json().catch(() => ({}))) as T & { message?: string };
   if (!response.ok) throw new ApiError(answer.message ?? `The server refused (${response.status}).`, response.status);
   return answer;
@@ -55,6 +59,9 @@ export const api = {
   openProject: (id: string) => call<OpenedProject>(`projects/${id}`),
   keepDocument: (id: string, version: number, document: Project) =>
     call<{ version: number }>(`projects/${id}/document`, { method: 'PUT', body: { version, document, by: WINDOW_NAME } }),
+  backups: (projectId: string) => call<Backup[]>(`projects/${projectId}/backups`),
+  goBack: (projectId: string, version: number) => call<{ version: number }>(`projects/${projectId}/backups/${version}/restore`, { method: 'POST' }),
+  state: () => call<ServerState>('state'),
   footage: (projectId: string) => call<Footage[]>(`projects/${projectId}/footage`),
   renameFootage: (id: string, name: string) => call<Footage>(`footage/${id}`, { method: 'PATCH', body: { name } }),
   makeFields: (id: string) => call<object>(`footage/${id}/fields`, { method: 'POST' }),

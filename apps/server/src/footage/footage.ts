@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { constants } from 'node:fs';
-import { copyFile, mkdir, readdir, rename, rm } from 'node:fs/promises';
+import { copyFile, mkdir, readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { ConflictException, Injectable, Logger, NotFoundException, UnprocessableEntityException, type OnApplicationBootstrap } from '@nestjs/common';
 import {
@@ -36,6 +36,8 @@ const STRIP = 'strip.jpg';
 /** A patch is followed through so many frames at once. */
 const MOST_FOLLOWED = 3000;
 const MOTION = 'motion.json';
+/** What the footage is, in its own folder, should the database be lost. */
+const ABOUT = 'about.json';
 /** The sound as browsers play it, its peaks, and what was heard in it. */
 const SOUND_FILES = { sound: 'sound.flac', peaks: 'peaks.bin', heard: 'heard.json' } as const;
 
@@ -61,15 +63,38 @@ export class FootageStore implements OnApplicationBootstrap {
 
   /** After a restart: folders nobody owns go, and what was being prepared is prepared again. */
   async onApplicationBootstrap(): Promise<void> {
-    const rows = await FootageRow.findAll();
-    const owned = new Set(rows.map((r) => r.id));
-    for (const folder of await readdir(this.config.mediaFolder))
-      if (!owned.has(folder)) await rm(join(this.config.mediaFolder, folder), { recursive: true, force: true });
-    for (const row of rows) {
+    await this.projects.recovered();
+    const owned = new Set((await FootageRow.findAll({ attributes: ['id'] })).map(({ id }) => id));
+    for (const folder of await readdir(this.config.mediaFolder)) if (!owned.has(folder)) await this.takeBack(folder);
+    for (const row of await FootageRow.findAll()) {
       if (row.sound === 'waiting') this.listen(row);
       if (row.status === 'preparing') this.prepare(row);
       else if (row.status === 'ready' && row.motion === 'waiting' && toFootage(row).facts.picture) this.lookAtMotion(row);
     }
+  }
+
+  /** A folder the database does not know: footage of a project whose database was lost is taken in again, anything else goes. */
+  private async takeBack(id: string): Promise<void> {
+    const folder = join(this.config.mediaFolder, id);
+    const text = await readFile(join(folder, ABOUT), 'utf8').catch(() => undefined);
+    const about = text === undefined ? undefined : (JSON.parse(text) as About);
+    if (!about || !(await this.projects.has(about.projectId))) return rm(folder, { recursive: true, force: true });
+    try {
+      const file = join(folder, basename(about.fileName));
+      const facts = await probe(file, about.name);
+      const index = facts.video && (await indexFrames(file, facts));
+      const prepared = { status: facts.video ? 'preparing' : 'ready', problem: null, health: null, motion: 'waiting', sound: facts.sound ? 'waiting' : 'none' };
+      await FootageRow.create({ id, ...about, ...prepared, facts: JSON.stringify(readFacts(facts, index)) });
+    } catch (error) {
+      // Its file stays where it is: what is missing may be ffmpeg.
+      this.logger.warn(`${about.name} could not be taken back in: ${(error as Error).message}`);
+    }
+  }
+
+  /** Says in the footage's own folder what it is. */
+  private async describe({ id, projectId, name, fileName }: FootageRow): Promise<void> {
+    const about: About = { projectId, name, fileName };
+    await writeFile(join(this.config.mediaFolder, id, ABOUT), JSON.stringify(about));
   }
 
   async list(projectId: string): Promise<Footage[]> {
@@ -106,6 +131,7 @@ export class FootageStore implements OnApplicationBootstrap {
         sound: facts.sound ? 'waiting' : 'none',
         facts: JSON.stringify(readFacts(facts, index)),
       });
+      await this.describe(row);
       this.events.tell(projectId, { kind: 'footage' });
       if (facts.sound) this.listen(row);
       if (facts.video) this.prepare(row);
@@ -119,6 +145,7 @@ export class FootageStore implements OnApplicationBootstrap {
   async rename(id: string, name: string): Promise<Footage> {
     const row = await this.row(id);
     await row.update({ name: shownName(name) });
+    await this.describe(row);
     this.events.tell(row.projectId, { kind: 'footage' });
     return toFootage(row);
   }
@@ -150,6 +177,7 @@ export class FootageStore implements OnApplicationBootstrap {
     const before = this.original(row);
     const fresh = { problem: null, health: null, motion: 'waiting', sound: facts.sound ? 'waiting' : 'none', facts: JSON.stringify(read) };
     await row.update({ fileName, name: shown, status: facts.video ? 'preparing' : 'ready', ...fresh });
+    await this.describe(row);
     await rm(before, { force: true });
     this.events.tell(row.projectId, { kind: 'footage' });
     if (facts.video) this.prepare(row);
@@ -187,6 +215,8 @@ export class FootageStore implements OnApplicationBootstrap {
     this.jobs.get(id)?.cancel();
     this.listening.get(id)?.cancel();
     this.opened.delete(id);
+    // First what would bring it back.
+    await rm(join(this.config.mediaFolder, id, ABOUT), { force: true });
     await row.destroy();
     await rm(join(this.config.mediaFolder, id), { recursive: true, force: true });
     this.events.tell(row.projectId, { kind: 'footage' });
@@ -368,6 +398,12 @@ export class FootageStore implements OnApplicationBootstrap {
       this.events.tell(row.projectId, { kind: 'footage' });
     });
   }
+}
+
+interface About {
+  readonly projectId: string;
+  readonly name: string;
+  readonly fileName: string;
 }
 
 export interface RenderMedia {

@@ -1,4 +1,4 @@
-import { Body, Controller, Get, Param, Patch, Post, Put, Sse } from '@nestjs/common';
+import { Body, Controller, Get, HttpCode, Param, ParseIntPipe, Patch, Post, Put, Sse } from '@nestjs/common';
 import { parseRate } from '@idle-bend/core';
 import { IsInt, IsNotEmpty, IsObject, IsOptional, IsString, MaxLength, Min } from 'class-validator';
 import { Events } from '../events/events.js';
@@ -51,6 +51,18 @@ export class ProjectsController {
   @Put(':id/document')
   async keep(@Param('id') id: string, @Body() { version, document, by }: EditedDocument) {
     return { version: await this.projects.keep(id, version, document, by) };
+  }
+
+  @Get(':id/backups')
+  async backups(@Param('id') id: string) {
+    await this.projects.row(id);
+    return this.projects.listBackups(id);
+  }
+
+  @Post(':id/backups/:version/restore')
+  @HttpCode(200)
+  async goBack(@Param('id') id: string, @Param('version', ParseIntPipe) version: number) {
+    return { version: await this.projects.goBack(id, version) };
   }
 
   @Sse(':id/events')

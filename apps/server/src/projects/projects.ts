@@ -1,18 +1,37 @@
 import { randomUUID } from 'node:crypto';
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
-import { ConflictException, Injectable, NotFoundException } from '@nestjs/common';
-import { emptyProject, parseProject, type FootageFacts, type OpenedProject, type ProjectSummary, type Rate } from '@idle-bend/core';
+import { ConflictException, Injectable, NotFoundException, type OnApplicationBootstrap } from '@nestjs/common';
+import { emptyProject, parseProject, type Backup, type FootageFacts, type OpenedProject, type ProjectSummary, type Rate } from '@idle-bend/core';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { FootageRow, ProjectRow } from '../storage/rows.js';
+import { Backups } from './backups.js';
 
 @Injectable()
-export class Projects {
+export class Projects implements OnApplicationBootstrap {
+  private recovering: Promise<void> | undefined;
+
   constructor(
     private readonly config: Config,
     private readonly events: Events,
+    private readonly backups: Backups,
   ) {}
+
+  onApplicationBootstrap(): Promise<void> {
+    return this.recovered();
+  }
+
+  /** Where the database was lost, projects come back from the states that were put by; once. */
+  recovered(): Promise<void> {
+    return (this.recovering ??= this.recover());
+  }
+
+  private async recover(): Promise<void> {
+    const known = new Set((await ProjectRow.findAll({ attributes: ['id'] })).map(({ id }) => id));
+    for (const { id, name, version, document } of await this.backups.newest())
+      if (!known.has(id)) await ProjectRow.create({ id, name, document: JSON.stringify(document), version });
+  }
 
   async list(): Promise<ProjectSummary[]> {
     const rows = await ProjectRow.findAll({ order: [['updatedAt', 'DESC']], attributes: { exclude: ['document'] } });
@@ -23,6 +42,7 @@ export class Projects {
 
   async create(name: string, rate: Rate, document = emptyProject(rate), id: string = randomUUID()): Promise<OpenedProject> {
     const row = await ProjectRow.create({ id, name, document: JSON.stringify(document), version: 1 });
+    await this.backups.keep(id, row);
     return { ...summary(row), watchedFolder: await this.watchedFolder(id), document };
   }
 
@@ -37,13 +57,27 @@ export class Projects {
    */
   async keep(id: string, version: number, document: unknown, by: string): Promise<number> {
     const text = JSON.stringify(parseProject(document));
+    const before = this.backups.isDue(id) ? await this.row(id) : undefined;
     const [changed] = await ProjectRow.update({ document: text, version: version + 1 }, { where: { id, version } });
     if (changed === 0) {
       const row = await this.row(id);
       throw new ConflictException({ message: 'This project was changed in another window since this one read it.', version: row.version });
     }
+    if (before?.version === version) await this.backups.keep(id, before);
     this.events.tell(id, { kind: 'document', version: version + 1, by });
     return version + 1;
+  }
+
+  listBackups(id: string): Promise<Backup[]> {
+    return this.backups.list(id);
+  }
+
+  /** Goes back to an earlier state; what was there is put by first, so that there is a way forward again. */
+  async goBack(id: string, version: number): Promise<number> {
+    const document = await this.backups.document(id, version);
+    const row = await this.row(id);
+    await this.backups.keep(id, row);
+    return this.keep(id, row.version, document, 'server');
   }
 
   async rename(id: string, name: string): Promise<void> {
@@ -55,6 +89,10 @@ export class Projects {
     const folder = join(this.config.watchedFolder, id);
     await mkdir(folder, { recursive: true });
     return folder;
+  }
+
+  async has(id: string): Promise<boolean> {
+    return (await ProjectRow.count({ where: { id } })) > 0;
   }
 
   async row(id: string): Promise<ProjectRow> {

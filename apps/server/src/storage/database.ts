@@ -1,3 +1,4 @@
+import { existsSync, renameSync } from 'node:fs';
 import { Sequelize } from 'sequelize-typescript';
 import { DataTypes } from 'sequelize';
 import { SequelizeStorage, Umzug, type RunnableMigration } from 'umzug';
@@ -73,12 +74,34 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
 
 /**
  * Opens the database and brings its tables up to date. Write-ahead log with full synchronisation: what was
- * acknowledged is on disk, whenever the process ends.
+ * acknowledged is on disk, whenever the process ends. One that is damaged is set aside under another name, never deleted, and a new one
+ * begun; `onDamage` is told where it is.
  */
-export async function openDatabase(storage: string): Promise<Sequelize> {
+export async function openDatabase(storage: string, onDamage: (setAside: string) => void = () => undefined): Promise<Sequelize> {
+  try {
+    return await opened(storage);
+  } catch (error) {
+    if (!isDamage(error)) throw error;
+    const setAside = `${storage}.damaged-${Date.now()}`;
+    for (const end of ['', '-wal', '-shm']) if (existsSync(storage + end)) renameSync(storage + end, setAside + end);
+    onDamage(setAside);
+    return opened(storage);
+  }
+}
+
+async function opened(storage: string): Promise<Sequelize> {
   const database = new Sequelize({ dialect: 'sqlite', storage, logging: false, models: [ProjectRow, FootageRow, RenderRow, ChunkRow, ShapeRow] });
-  await database.query('PRAGMA journal_mode = WAL');
-  await database.query('PRAGMA synchronous = FULL');
-  await new Umzug({ migrations: MIGRATIONS, context: database, storage: new SequelizeStorage({ sequelize: database }), logger: undefined }).up();
+  try {
+    await database.query('PRAGMA journal_mode = WAL');
+    await database.query('PRAGMA synchronous = FULL');
+    const [rows] = (await database.query('PRAGMA quick_check(1)')) as [{ quick_check: string }[], unknown];
+    if (rows[0]?.quick_check !== 'ok') throw new Error('SQLITE_CORRUPT: the check of the database found it damaged');
+    await new Umzug({ migrations: MIGRATIONS, context: database, storage: new SequelizeStorage({ sequelize: database }), logger: undefined }).up();
+  } catch (error) {
+    await database.close();
+    throw error;
+  }
   return database;
 }
+
+const isDamage = (error: unknown) => /SQLITE_CORRUPT|SQLITE_NOTADB|not a database|malformed/.test(String((error as Error).message));

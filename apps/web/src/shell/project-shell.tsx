@@ -7,6 +7,8 @@ import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import { select } from '../bench/bench-store.ts';
+import { EarlierStates } from './earlier-states.tsx';
+import { MachineState } from './machine-state.tsx';
 import { Mark } from './mark.tsx';
 import { flush, keepOurs, loadProject, redo, takeTheirs, undo, useProject, type KeepState } from './project-store.ts';
 import { useServerEvents } from './use-server-events.ts';
@@ -79,6 +81,7 @@ export function ProjectShell() {
           {KEEP_WORDS[keep]}
         </span>
         <ThemeButton />
+        <EarlierStates projectId={projectId} />
         <button className="button" onClick={undo} disabled={past.length === 0}>
           <Undo2 size={15} aria-hidden /> Undo
         </button>
@@ -87,6 +90,7 @@ export function ProjectShell() {
         </button>
         <RenderButton projectId={projectId} disabled={!document || reelFrames(document) === 0} />
       </header>
+      <MachineState />
       <div className="min-h-0 flex-1">
         {isError ? (
           <div className="mx-auto mt-24 max-w-md text-center">

@@ -24,6 +24,15 @@ export interface OpenedProject extends ProjectSummary {
   readonly document: Project;
 }
 
+/** An earlier state of a project that can be gone back to. */
+export interface Backup {
+  readonly version: number;
+  /** ISO 8601. */
+  readonly keptAt: string;
+  readonly clips: number;
+  readonly frames: number;
+}
+
 /** What is known of a clip's picture. Width and height in samples as shown, after rotation. */
 export interface PictureFacts {
   readonly rate: Rate;

@@ -1,0 +1,118 @@
+import { mkdir, readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Injectable, Logger, NotFoundException } from '@nestjs/common';
+import { allClips, parseProject, reelFrames, type Backup, type Project } from '@idle-bend/core';
+import { Config } from '../config.js';
+
+/** What stands in a backup's file. */
+interface KeptState {
+  readonly name: string;
+  readonly version: number;
+  /** ISO 8601. */
+  readonly keptAt: string;
+  readonly document: unknown;
+}
+
+/** How many earlier states of a project are kept. */
+export const MOST_BACKUPS = 60;
+/** Of these last ones all are. */
+const LAST = 20;
+/** While somebody edits, a state is put by at most this often. */
+const BETWEEN_MS = 60_000;
+
+/** Earlier states of projects, as files beside the database, so that they outlive it. */
+@Injectable()
+export class Backups {
+  private readonly logger = new Logger('backups');
+  private readonly putBy = new Map<string, number>();
+
+  constructor(private readonly config: Config) {}
+
+  /** Whether it is time to put a state of a project by. Asks a clock that nobody sets. */
+  isDue(projectId: string): boolean {
+    const last = this.putBy.get(projectId);
+    return last === undefined || performance.now() - last >= BETWEEN_MS;
+  }
+
+  /** Puts a state by. An edit is not refused because this cannot be done. */
+  async keep(projectId: string, { name, version, document }: { name: string; version: number; document: string }): Promise<void> {
+    this.putBy.set(projectId, performance.now());
+    try {
+      const folder = this.folder(projectId);
+      await mkdir(folder, { recursive: true });
+      const state: KeptState = { name, version, keptAt: new Date().toISOString(), document: JSON.parse(document) };
+      const file = join(folder, fileName(version));
+      await writeFile(`${file}.part`, JSON.stringify(state), { flush: true });
+      await rename(`${file}.part`, file);
+      await this.thin(projectId);
+    } catch (error) {
+      this.logger.warn(`An earlier state of ${name} could not be put by: ${(error as Error).message}`);
+    }
+  }
+
+  async list(projectId: string): Promise<Backup[]> {
+    const states = await Promise.all((await this.versions(projectId)).map((version) => this.read(projectId, version)));
+    return states.flatMap((state) => (state ? [described(state)] : [])).reverse();
+  }
+
+  /** The document of an earlier state, migrated where it is of an older version. */
+  async document(projectId: string, version: number): Promise<Project> {
+    const state = await this.read(projectId, version);
+    if (!state) throw new NotFoundException('There is no such earlier state of this project.');
+    return parseProject(state.document);
+  }
+
+  /** The newest state of every project that has one. */
+  async newest(): Promise<{ id: string; name: string; version: number; document: Project }[]> {
+    const ids = await readdir(this.config.backupFolder);
+    const found = ids.map(async (id) => {
+      for (const version of (await this.versions(id)).reverse()) {
+        const state = await this.read(id, version);
+        if (state) return [{ id, name: state.name, version, document: parseProject(state.document) }];
+      }
+      return [];
+    });
+    return (await Promise.all(found)).flat();
+  }
+
+  /** Of more than are kept the one goes that leaves the smallest hole: the older, the sparser. */
+  private async thin(projectId: string): Promise<void> {
+    const versions = await this.versions(projectId);
+    while (versions.length > MOST_BACKUPS) {
+      let gone = 1;
+      for (let i = 1; i < versions.length - LAST; i++) if (hole(versions, i) < hole(versions, gone)) gone = i;
+      await rm(join(this.folder(projectId), fileName(versions[gone]!)), { force: true });
+      versions.splice(gone, 1);
+    }
+  }
+
+  private async versions(projectId: string): Promise<number[]> {
+    const names = await readdir(this.folder(projectId)).catch(() => []);
+    return names.flatMap((name) => (/^\d{8}\.json$/.test(name) ? [parseInt(name)] : [])).sort((a, b) => a - b);
+  }
+
+  /** One that cannot be read is left out; the others are there all the same. */
+  private async read(projectId: string, version: number): Promise<KeptState | undefined> {
+    try {
+      return JSON.parse(await readFile(join(this.folder(projectId), fileName(version)), 'utf8')) as KeptState;
+    } catch {
+      return undefined;
+    }
+  }
+
+  private folder(projectId: string): string {
+    return join(this.config.backupFolder, projectId);
+  }
+}
+
+const fileName = (version: number) => `${String(version).padStart(8, '0')}.json`;
+const hole = (versions: readonly number[], i: number) => versions[i + 1]! - versions[i - 1]!;
+
+function described({ version, keptAt, document }: KeptState): Backup {
+  try {
+    const project = parseProject(document);
+    return { version, keptAt, clips: allClips(project).length, frames: reelFrames(project) };
+  } catch {
+    return { version, keptAt, clips: 0, frames: 0 };
+  }
+}

@@ -1,0 +1,67 @@
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { formatTimecode, type Backup } from '@idle-bend/core';
+import { History, X } from 'lucide-react';
+import { Dialog } from 'radix-ui';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { api } from '../api.ts';
+import { flush, takeTheirs, useProject } from './project-store.ts';
+
+/** Earlier states of the project, put by on the server; one press goes back to one, and one undo forward again. */
+export function EarlierStates({ projectId }: { projectId: string }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Dialog.Root open={open} onOpenChange={setOpen}>
+      <Dialog.Trigger className="button px-2" aria-label="Earlier states" title="Earlier states of this project">
+        <History size={15} aria-hidden />
+      </Dialog.Trigger>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 bg-black/40" />
+        <Dialog.Content className="bg-paper border-line fixed top-20 left-1/2 w-[30rem] -translate-x-1/2 rounded-xl border p-5">
+          <div className="flex items-start justify-between">
+            <Dialog.Title className="font-display mb-1 text-lg font-semibold">Earlier states</Dialog.Title>
+            <Dialog.Close className="text-faint hover:text-river" aria-label="Close">
+              <X size={18} aria-hidden />
+            </Dialog.Close>
+          </div>
+          <Dialog.Description className="text-faint mb-3 text-[13px]">
+            While you edit, the project is put by about once a minute. Going back to a state puts what is there now by as well.
+          </Dialog.Description>
+          <States projectId={projectId} close={() => setOpen(false)} />
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+function States({ projectId, close }: { projectId: string; close: () => void }) {
+  const rate = useProject((s) => s.document?.reel.rate);
+  const { data, error } = useQuery({ queryKey: ['backups', projectId], queryFn: () => api.backups(projectId), gcTime: 0 });
+  const goBack = useMutation({
+    mutationFn: async ({ version }: Backup) => {
+      await flush();
+      await api.goBack(projectId, version);
+      await takeTheirs();
+    },
+    onSuccess: close,
+    onError: (e) => toast.error(e.message),
+  });
+  if (error) return <p className="text-vermilion">{error.message}</p>;
+  if (data?.length === 0) return <p className="text-faint">Nothing was put by yet.</p>;
+  return (
+    <ul className="grid max-h-80 gap-1 overflow-y-auto">
+      {data?.map((state) => (
+        <li key={state.version} className="border-line bg-sheet flex items-center gap-3 rounded-lg border px-3 py-1.5">
+          <span className="font-mono text-xs">{new Date(state.keptAt).toLocaleString()}</span>
+          <span className="text-faint text-xs">
+            {state.clips} {state.clips === 1 ? 'clip' : 'clips'}
+            {rate && ` · ${formatTimecode(state.frames, rate)}`}
+          </span>
+          <button className="button ml-auto px-2 py-0.5 text-xs" disabled={goBack.isPending} onClick={() => goBack.mutate(state)}>
+            Go back to it
+          </button>
+        </li>
+      ))}
+    </ul>
+  );
+}
