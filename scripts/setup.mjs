@@ -52,3 +52,6 @@ export const MEDIA_PROGRAMS = [
   ['ffprobe', 'ffmpeg', 'IDLE_BEND_FFPROBE'],
 ];
 export const BROWSER = [['chromium', 'chromium', 'IDLE_BEND_CHROMIUM']];
+
+/** For tests of renders on more than one machine. */
+export const QUEUE = [['redis-server', 'redis-server', undefined]];

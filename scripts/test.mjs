@@ -1,13 +1,13 @@
 // npm test: installs what tests need, builds, then checks everything. Arguments name single steps: unit, interface, care.
 import { join } from 'node:path';
-import { BROWSER, installPackages, installPrograms, MEDIA_PROGRAMS, root, run } from './setup.mjs';
+import { BROWSER, installPackages, installPrograms, MEDIA_PROGRAMS, QUEUE, root, run } from './setup.mjs';
 
 const bin = (name) => join(root, 'node_modules/.bin', name);
 const only = process.argv.slice(2);
 const wants = (step) => only.length === 0 || only.includes(step);
 
 installPackages();
-installPrograms([...MEDIA_PROGRAMS, ...BROWSER]);
+installPrograms([...MEDIA_PROGRAMS, ...BROWSER, ...QUEUE]);
 const { build } = await import('./build.mjs');
 await build();
 if (wants('care')) {

@@ -15,8 +15,9 @@ const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
   land: async () => (await import('./land.js')).land,
   beats: async () => (await import('./beats.js')).beats,
   export: async () => (await import('./export.js')).exportProject,
+  worker: async () => (await import('./worker.js')).worker,
 };
-const NOT_BUILT = ['render', 'import', 'worker'];
+const NOT_BUILT = ['render', 'import'];
 
 const HELP = `idle-bend: retimes clips with speed curves
 
@@ -26,6 +27,7 @@ const HELP = `idle-bend: retimes clips with speed curves
   idle-bend land --map M --landings L    bend a map so that moments show on their cues
   idle-bend beats SOUND [--json]         tempo, beats, bars and onsets of a sound
   idle-bend export PROJECT --as …        hand a project over: OpenTimelineIO, EDL, frame map
+  idle-bend worker --data DIR | --server URL   make chunks of a server’s renders
 
 Every command has --help. Exit code: 0 done, 1 failed, 2 wrong usage.`;
 

@@ -18,6 +18,7 @@ import { Backups } from './projects/backups.js';
 import { ProjectsController } from './projects/projects.controller.js';
 import { Projects } from './projects/projects.js';
 import { RendersController } from './renders/renders.controller.js';
+import { WorkController } from './renders/work.controller.js';
 import { RenderQueue } from './renders/render-queue.js';
 import { Renders } from './renders/renders.js';
 import { ShapesController } from './shapes/shapes.controller.js';
@@ -30,7 +31,7 @@ class AppModule {
   static with(config: Config): DynamicModule {
     return {
       module: AppModule,
-      controllers: [ProjectsController, FootageController, RendersController, ShapesController, StateController],
+      controllers: [ProjectsController, FootageController, RendersController, ShapesController, StateController, WorkController],
       providers: [{ provide: Config, useValue: config }, Events, Backups, Projects, FootageStore, Sequences, Uploads, WatchedFolder, RenderQueue, Renders, DemoProject],
     };
   }

@@ -147,7 +147,7 @@ describe('what goes wrong with the machine', () => {
     await server.prepared(id, footage);
     await server.kill('SIGTERM');
     const file = openSync(join(server.data, 'idle-bend.sqlite'), 'r+');
-    for (let page = 1; page < 12; page++) writeSync(file, Buffer.alloc(3000, 0x5a), 0, 3000, page * 4096 + 100);
+    for (let page = 0; page < 12; page++) writeSync(file, Buffer.alloc(3000, 0x5a), 0, 3000, page * 4096 + 100);
     closeSync(file);
     // Else the log would mend it.
     for (const end of ['-wal', '-shm']) rmSync(join(server.data, `idle-bend.sqlite${end}`), { force: true });

@@ -323,6 +323,13 @@ export class FootageStore implements OnApplicationBootstrap {
     };
   }
 
+  /** A file a worker may have: the original of a piece of footage, or its proxy. */
+  async mediaFile(id: string, name: string): Promise<string> {
+    const row = await this.row(id);
+    if (name !== row.fileName && name !== PROXY) throw new NotFoundException(`"${row.name}" has no such file.`);
+    return join(this.config.mediaFolder, row.id, name);
+  }
+
   /** The start timecodes a project's files have. */
   async startTimecodes(projectId: string): Promise<Map<string, string>> {
     const all = await this.list(projectId);

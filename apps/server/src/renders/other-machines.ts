@@ -6,6 +6,8 @@ import type { ChunkMaker, MakingChunk, WantedChunk } from './makers.js';
 
 /** More than any number of workers: they take from the queue what they can. */
 const SLOTS = 256;
+/** Times a chunk is tried that failed for another reason than its media. */
+const ATTEMPTS = 5;
 /** How often it is asked who is there. */
 const LOOK_MS = 2000;
 
@@ -71,7 +73,7 @@ export class OtherMachines implements ChunkMaker {
     // What another run of this server asked for may still be under way; what it ended with is of no use any more.
     const before = await this.queue.getJob(id);
     if (before && ((await before.isCompleted()) || (await before.isFailed()))) await before.remove();
-    const kept = { removeOnComplete: { age: 600 }, removeOnFail: { age: 600 } };
+    const kept = { removeOnComplete: { age: 600 }, removeOnFail: { age: 600 }, attempts: ATTEMPTS, backoff: 1000 };
     const work = await this.queue.add('chunk', ticket, { jobId: id, ...kept });
     await work.waitUntilFinished(this.events);
   }

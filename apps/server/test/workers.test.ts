@@ -1,0 +1,110 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { plainClip, rate, straightMap, type Project, type Source } from '@idle-bend/core';
+import { H264, makeNumberedClip } from '../../../packages/media/test/numbered-clip.js';
+import { RunningServer } from './running-server.js';
+
+const folder = mkdtempSync(join(tmpdir(), 'idle-bend-workers-'));
+const at = (name: string) => join(folder, name);
+const TOKEN = 'marbles-roll-downhill-42';
+
+const freePort = () =>
+  new Promise<number>((resolve) => {
+    const server = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = server.address() as { port: number };
+      server.close(() => resolve(port));
+    });
+  });
+
+let redis: ChildProcess;
+let queue: string;
+let clip: string;
+const children: ChildProcess[] = [];
+beforeAll(async () => {
+  const port = await freePort();
+  queue = `redis://127.0.0.1:${port}`;
+  redis = spawn('redis-server', ['--port', String(port), '--bind', '127.0.0.1', '--save', '', '--appendonly', 'no'], { stdio: ['ignore', 'pipe', 'inherit'] });
+  await new Promise<void>((resolve) => redis.stdout!.on('data', (chunk: Buffer) => chunk.toString().includes('Ready to accept') && resolve()));
+  clip = await makeNumberedClip({ file: at('clip.mp4'), frames: 240, rate: '120', options: H264 });
+});
+afterAll(() => {
+  [...children, redis].forEach((child) => child.kill('SIGKILL'));
+  rmSync(folder, { recursive: true, force: true });
+});
+
+/** A worker of its own process; `said` grows by what it says. */
+function startWorker(...args: string[]) {
+  const env = { ...process.env, NODE_OPTIONS: '', IDLE_BEND_REDIS: queue, IDLE_BEND_TOKEN: TOKEN };
+  const child = spawn(process.execPath, ['bin/idle-bend', 'worker', ...args], { stdio: ['ignore', 'pipe', 'pipe'], env });
+  children.push(child);
+  const worker = { child, said: '' };
+  for (const stream of [child.stdout, child.stderr]) stream.on('data', (chunk: Buffer) => (worker.said += chunk.toString()));
+  return worker;
+}
+
+const knows = { Authorization: `Bearer ${TOKEN}` };
+const AUTHORISED = { IDLE_BEND_TOKEN: TOKEN };
+
+/** Asks a server for a lossless render of 700 frames made by Flow, in 8 chunks. */
+async function ask(server: RunningServer) {
+  const { id, version, document } = (await server.send('POST', '/api/projects', { name: 'Marble Parade' }, knows)).body as { id: string; version: number; document: Project };
+  // Uploads carry no token of their own here: the folder that is watched takes the file in.
+  const watched = join(server.data, 'watched', id, 'clip.mp4');
+  (await import('node:fs')).copyFileSync(clip, watched);
+  const list = async () => (await server.get<any[]>(`/api/projects/${id}/footage`, knows)).body;
+  const [footage] = await server.until(list, (all) => all[0]?.status === 'ready');
+  const source: Source = { id: footage.id, name: 'clip', frames: 240, nativeRate: rate(120), readAs: rate(120), moments: [], skips: null };
+  const item = { ...plainClip('c', source, rate(24)), map: straightMap(700, 0, 239), method: 'flow' as const };
+  const changed = { ...document, sources: [source], reel: { ...document.reel, width: 320, height: 192, items: [item] } };
+  await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'a' }, knows);
+  const [render] = (await server.send('POST', `/api/projects/${id}/renders`, { format: 'h264', level: 'quick' }, knows)).body;
+  const look = async () => (await server.get<any[]>(`/api/projects/${id}/renders`, knows)).body[0];
+  const file = async () => Buffer.from(await (await fetch(`${server.url}/api/renders/${render.id}/file`, { headers: knows })).arrayBuffer());
+  return { id, render, look, file };
+}
+const hash = (content: Buffer) => createHash('sha256').update(content).digest('hex');
+
+describe('renders on more than one machine', () => {
+  test('three workers, one killed in the middle of a chunk: nothing is lost or doubled, and the file is that of a single machine, bit for bit', async () => {
+    const alone = await RunningServer.start(undefined, [], AUTHORISED);
+    const single = await ask(alone);
+    expect(await alone.until(single.look, (r) => !['queued', 'running', 'joining'].includes(r.status))).toMatchObject({ status: 'done' });
+    const wanted = hash(await single.file());
+    await alone.discard();
+
+    const server = await RunningServer.start(undefined, [], { ...AUTHORISED, IDLE_BEND_REDIS: queue });
+    const shared = await ask(server);
+    expect(await server.until(shared.look, (r) => r.waitsForWorker)).toMatchObject({ done: 0 });
+    const near = startWorker('--data', server.data);
+    const far = startWorker('--server', server.url);
+    const doomed = startWorker('--data', server.data);
+    const making = () => readdirSync(join(server.data, 'renders', shared.render.id)).filter((name) => name.includes(`-${doomed.child.pid}-`));
+    await server.until(() => Promise.resolve(making()), (names) => names.length > 0); // prettier-ignore
+    doomed.child.kill('SIGKILL');
+    const done = await server.until(shared.look, (r) => !['queued', 'running', 'joining'].includes(r.status));
+    expect(done).toMatchObject({ status: 'done', problem: null, frames: 700 });
+    expect(hash(await shared.file())).toBe(wanted);
+    for (const { said } of [near, far]) expect(said).toMatch(/chunk \d+ of [\w-]+ done/);
+    // What the one that was killed had begun is not left behind.
+    expect(readdirSync(join(server.data, 'renders', shared.render.id))).toEqual(['reel.mp4']);
+    const ended = new Promise((resolve) => near.child.once('close', resolve));
+    near.child.kill('SIGTERM');
+    expect(await ended).toBe(0);
+    await server.discard();
+  });
+
+  test.each([
+    [[], /either --data or --server is needed/],
+    [['--data', 'x', '--redis', 'http://marbles'], /--redis: needs a redis:\/\/ address/],
+  ])('%j is refused', async (args, message) => {
+    const worker = startWorker(...args);
+    const code = await new Promise((resolve) => worker.child.once('close', resolve));
+    expect(code).toBe(2);
+    expect(worker.said).toMatch(message);
+  });
+});
