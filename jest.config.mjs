@@ -7,7 +7,7 @@ export default {
   testMatch: ['**/src/**/*.test.ts', '**/test/**/*.test.ts'],
   extensionsToTreatAsEsm: ['.ts'],
   setupFiles: ['<rootDir>/scripts/property-seed.mjs'],
-  moduleNameMapper: { ...map, '^(\\.{1,2}/.*)\\.js$': '$1' },
+  moduleNameMapper: { ...map, '^(\\.{1,2}/.*)\\.[jt]s$': '$1' },
   transform: {
     '^.+\\.ts$': ['@swc/jest', { jsc: { target: 'es2022', parser: { syntax: 'typescript', decorators: true } }, module: { type: 'es6' } }],
   },

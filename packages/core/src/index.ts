@@ -96,3 +96,5 @@ export * from './exchange/pieces.js';
 export * from './exchange/frame-map.js';
 export * from './exchange/edl.js';
 export * from './exchange/otio.js';
+export * from './exchange/edl-read.js';
+export type { KnownFootage, TakenTimeline } from './exchange/taken-clip.js';

@@ -40,12 +40,18 @@ export function formatEdl(project: Project, title: string, { drop = false }: { r
     const sourceOut = Math.max(Math.round(high), Math.round(low) + 1);
     lines.push(`${number}  ${tape.padEnd(8)} V     C        ${code(low)} ${code(sourceOut)} ${recordIn} ${recordOut}`);
     if (Math.abs(of.speed - 1) > 1e-6)
-      lines.push(`M2   ${tape.padEnd(8)}       ${(of.speed * fps).toFixed(1).padStart(5, '0')}                ${code(of.speed < 0 ? sourceOut : low)}`);
+      lines.push(`M2   ${tape.padEnd(8)}       ${motionSpeed(of.speed * fps)}                ${code(of.speed < 0 ? sourceOut : low)}`);
     if (of.speed === 0) lines.push(`* FREEZE FRAME: SOURCE FRAME ${Math.round(of.start)}`);
     lines.push(`* FROM CLIP NAME: ${of.clip.name}${of.parts > 1 ? ` (${of.part + 1} OF ${of.parts})` : ''}`, `* SOURCE FILE: ${of.source.name}`, '');
   });
   const cut = pieces.length > MOST_EVENTS ? [`The list ends after ${MOST_EVENTS} events; the reel has ${pieces.length}.`] : [];
   return { text: lines.join('\r\n'), losses: [...lossesOf(project), ...cut] };
+}
+
+/** Frames a second in five letters or more, its sign first: `012.0`, `-06.5`. */
+function motionSpeed(framesPerSecond: number): string {
+  const digits = Math.abs(framesPerSecond).toFixed(1);
+  return framesPerSecond < 0 && Number(digits) > 0 ? `-${digits.padStart(4, '0')}` : digits.padStart(5, '0');
 }
 
 /** Names of at most eight letters and digits, one for each source, none twice. */

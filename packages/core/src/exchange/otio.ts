@@ -2,10 +2,10 @@ import { InvalidInput } from '../errors.js';
 import { accentMarks } from '../accent/marks.js';
 import { parseProject } from '../project/parse.js';
 import { array, finite, object, string } from '../project/read.js';
-import { emptyProject, plainClip, type Clip, type Project, type ReelItem, type Source } from '../project/project.js';
+import { emptyProject, type Project, type ReelItem, type Source } from '../project/project.js';
 import { framesPerSecond, parseRate, type Rate } from '../rate/rate.js';
-import { straightMap } from '../time-map/time-map.js';
 import { piecesOf, shownFootage, type ReelPiece } from './pieces.js';
+import { bareName, constantSegment, type KnownFootage, type TakenTimeline } from './taken-clip.js';
 
 /** Where in the metadata of an OpenTimelineIO file our own detail is. */
 export const OTIO_NAMESPACE = 'idle_bend';
@@ -79,15 +79,6 @@ const marker = (name: string, color: string, frame: number, fps: number) => ({
   metadata: {},
 });
 
-/** What a file of another tool brought, and what of it could not be taken. */
-export interface TakenTimeline {
-  readonly project: Project;
-  readonly losses: readonly string[];
-}
-
-/** Footage a timeline may be of, known by its name or its file's. */
-export type KnownFootage = Pick<Source, 'id' | 'name' | 'frames' | 'nativeRate'>;
-
 /**
  * Reads an OpenTimelineIO file. One of ours is the very project it was made of; of any other the first picture track is taken: clips with
  * their linear speeds and freezes, gaps, and markers as cues. Throws `InvalidInput` naming the place.
@@ -156,10 +147,7 @@ class TrackReader {
     const id = `item-${this.items.length}`;
     if (!media) return void this.items.push({ kind: 'gap', id, frames });
     const speed = this.speedOf(child, field, name);
-    const fps = framesPerSecond(media.nativeRate);
-    const [from, way] = [start * fps, (frames / framesPerSecond(this.rate)) * fps * speed];
-    const clip: Clip = { ...plainClip(id, media, this.rate), name, map: straightMap(frames, from, from + way) };
-    this.items.push(clip);
+    this.items.push({ ...constantSegment(id, media, this.rate, frames, start * framesPerSecond(media.nativeRate), speed), name });
   }
 
   private speedOf(child: Record<string, unknown>, field: string, name: string): number {
@@ -181,14 +169,15 @@ class TrackReader {
       string,
       unknown
     >;
-    const bare = (text: unknown) => (typeof text === 'string' ? decoded(text.split(/[\\/]/).pop() ?? '').replace(/\.\w+$/, '').toLowerCase() : ''); // prettier-ignore
+    const bare = (text: unknown) => (typeof text === 'string' ? bareName(text) : '');
     const wanted = [reference['target_url'], reference['name'], clipName].map(bare).filter((text) => text !== '');
     const found = this.footage.find(({ name }) => wanted.includes(bare(name)));
     if (!found) {
       this.losses.push(`The footage of "${clipName}" is not in the project; black is in its place.`);
       return undefined;
     }
-    const source: Source = { ...found, name: found.name.replace(/\.\w+$/, ''), readAs: found.nativeRate, moments: [], skips: null };
+    const { id, frames, nativeRate } = found;
+    const source: Source = { id, name: found.name.replace(/\.\w+$/, ''), frames, nativeRate, readAs: nativeRate, moments: [], skips: null };
     this.sources.set(found.id, source);
     return source;
   }
@@ -199,13 +188,4 @@ function timeOf(value: unknown, field: string): number {
   const rate = finite(one['rate'], `${field}.rate`);
   if (!(rate > 0)) throw new InvalidInput(`${field}.rate`, 'must be above 0');
   return finite(one['value'], `${field}.value`) / rate;
-}
-
-/** An address's last part in plain letters; one that is none is taken as it is. */
-function decoded(text: string): string {
-  try {
-    return decodeURIComponent(text);
-  } catch {
-    return text;
-  }
 }

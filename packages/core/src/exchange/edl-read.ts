@@ -1,0 +1,127 @@
+import { InvalidInput } from '../errors.js';
+import { emptyProject, type Project, type ReelItem, type Source } from '../project/project.js';
+import { framesPerSecond, type Rate } from '../rate/rate.js';
+import { parseTimecode } from '../rate/timecode.js';
+import { MOST_EVENTS } from './edl.js';
+import { bareName, constantSegment, type KnownFootage, type TakenTimeline } from './taken-clip.js';
+
+/** Letters of a list: events of pictures and sound, one line each. */
+const MOST_LINES = 50 * MOST_EVENTS;
+const EVENT = /^(\d{1,6})\s+(\S+)\s+(\S+)\s+(C|D|W\d{1,3}|KB?|KO)(?:\s+(\d{1,4}))?\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s*$/;
+const MOTION = /^M2\s+(\S+)\s+(-?\d+(?:\.\d+)?)/;
+
+interface Event {
+  readonly number: string;
+  readonly tape: string;
+  readonly sourceIn: number;
+  readonly sourceOut: number;
+  readonly recordIn: number;
+  readonly recordOut: number;
+  /** Frames of the source a second, at the list's rate; none where no line says. */
+  speed: number | undefined;
+  names: string[];
+}
+
+/**
+ * Reads an edit decision list in the manner of CMX 3600: picture events with their speed lines (reverse below 0, freeze 0), and black.
+ * A list does not say its rate: it is `rate`, the reel's. Footage is known by the names in its comments, else by its tape. Source times
+ * count from the start timecode the footage has, where they lie past it, else from 0. Throws `InvalidInput` naming the line; what could
+ * not be taken is told.
+ */
+export function parseEdl(text: string, rate: Rate, footage: readonly KnownFootage[]): TakenTimeline {
+  const losses: string[] = [];
+  const events = readEvents(text, rate, losses);
+  if (events.length === 0) throw new InvalidInput('edit decision list', 'has no picture event');
+  const fps = framesPerSecond(rate);
+  const sources = new Map<string, Source>();
+  const items: ReelItem[] = [];
+  let at = events[0]!.recordIn;
+  for (const event of events) {
+    const { number, recordIn, recordOut } = event;
+    if (recordIn < at) {
+      losses.push(`Event ${number} lies over the one before and is left out.`);
+      continue;
+    }
+    if (recordIn > at) items.push({ kind: 'gap', id: `gap-${number}`, frames: recordIn - at });
+    const frames = recordOut - recordIn;
+    at = recordOut;
+    const id = `event-${items.length}`;
+    const media = event.tape === 'BL' ? undefined : footageOf(event, footage);
+    if (!media) {
+      if (event.tape !== 'BL') losses.push(`The footage of event ${number} (${event.names[0] ?? event.tape}) is not in the project; black is in its place.`);
+      items.push({ kind: 'gap', id, frames });
+      continue;
+    }
+    const source: Source = { id: media.id, name: media.name.replace(/\.\w+$/, ''), frames: media.frames, nativeRate: media.nativeRate, readAs: media.nativeRate, moments: [], skips: null }; // prettier-ignore
+    sources.set(media.id, source);
+    const start = startOf(media, rate);
+    const seconds = (frame: number) => (frame >= start ? frame - start : frame) / fps;
+    const ratio = event.speed === undefined ? (event.sourceOut - event.sourceIn) / frames || 1 : event.speed / fps;
+    // In reverse the list gives the same stretch of the source: it is shown from its end.
+    const from = ratio < 0 ? seconds(event.sourceOut) : seconds(event.sourceIn);
+    const segment = constantSegment(id, source, rate, frames, from * framesPerSecond(media.nativeRate), ratio);
+    items.push({ ...segment, name: clipName(event) || source.name });
+  }
+  const empty = emptyProject(rate);
+  const project: Project = { ...empty, sources: [...sources.values()], reel: { ...empty.reel, items } };
+  return { project, losses };
+}
+
+function readEvents(text: string, rate: Rate, losses: string[]): Event[] {
+  const lines = text.split(/\r\n|\n|\r/);
+  if (lines.length > MOST_LINES) throw new InvalidInput('edit decision list', `has more than ${MOST_LINES} lines`);
+  const events: Event[] = [];
+  let current: Event | undefined;
+  let drop = false;
+  lines.forEach((raw, i) => {
+    const line = raw.trim();
+    const field = `line ${i + 1}`;
+    if (/^FCM:/i.test(line)) drop = /DROP/i.test(line) && !/NON/i.test(line);
+    const event = EVENT.exec(line);
+    if (event) {
+      const [, number, tape, track, kind] = event as unknown as [string, string, string, string, string];
+      current = undefined;
+      if (!/V|B/i.test(track) || /^A\d*$/i.test(track)) return void losses.push(`Event ${number} is sound and is left out.`);
+      const code = (n: number) => timeOf(event[n]!, rate, drop, field);
+      const times = { sourceIn: code(6), sourceOut: code(7), recordIn: code(8), recordOut: code(9) };
+      if (times.recordOut < times.recordIn || times.sourceOut < times.sourceIn) throw new InvalidInput(field, 'ends before it begins');
+      if (kind !== 'C') losses.push(`The transition of event ${number} is taken as a cut.`);
+      // The half of a transition that only says what is left.
+      if (times.recordOut === times.recordIn) return;
+      current = { number, tape: tape.toUpperCase(), ...times, speed: undefined, names: [] };
+      if (events.length === MOST_EVENTS * 10) throw new InvalidInput(field, 'is one event too many');
+      events.push(current);
+      return;
+    }
+    const motion = MOTION.exec(line);
+    if (motion && current) current.speed = Number(motion[2]);
+    const comment = /^\*\s*(?:FROM CLIP NAME|SOURCE FILE|CLIP NAME)\s*:\s*(.+)$/i.exec(line);
+    if (comment && current) current.names.push(comment[1]!.trim());
+    if (!motion && !comment && /^\d{1,6}\s/.test(line)) throw new InvalidInput(field, 'begins like an event and is none');
+  });
+  return events.sort((a, b) => a.recordIn - b.recordIn);
+}
+
+function timeOf(text: string, rate: Rate, drop: boolean, field: string): number {
+  return parseTimecode(drop ? text.replace(/:(\d+)$/, ';$1') : text, rate, field);
+}
+
+/** Frames of the list at which a file says that it begins. */
+function startOf({ startTimecode, nativeRate }: KnownFootage, rate: Rate): number {
+  if (!startTimecode) return 0;
+  try {
+    return Math.round((parseTimecode(startTimecode, nativeRate) / framesPerSecond(nativeRate)) * framesPerSecond(rate));
+  } catch {
+    return 0;
+  }
+}
+
+/** "bell (2 OF 3)" is how our own lists name a part of a clip. */
+const clipName = ({ names }: Event) => (names[0] ?? '').replace(/\s*\(\d+ OF \d+\)$/, '').slice(0, 200);
+
+function footageOf({ names, tape }: Event, footage: readonly KnownFootage[]): KnownFootage | undefined {
+  const wanted = [...names].reverse().map(bareName);
+  const byName = wanted.map((name) => footage.find((f) => bareName(f.name) === name)).find((found) => found);
+  const plain = (name: string) => bareName(name).toUpperCase().replace(/[^A-Z0-9]/g, '').slice(0, 8); // prettier-ignore
+  return byName ?? footage.find((f) => plain(f.name) === tape);
+}
