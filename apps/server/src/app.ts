@@ -6,11 +6,15 @@ import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import express, { type NextFunction, type Request, type Response } from 'express';
 import helmet from 'helmet';
+import { Bundles } from './bundles/bundles.js';
+import { BundlesController } from './bundles/bundles.controller.js';
 import { Config } from './config.js';
 import { DemoProject } from './demo/demo-project.js';
 import { Events } from './events/events.js';
 import { FootageController } from './footage/footage.controller.js';
 import { FootageStore } from './footage/footage.js';
+import { FootagePlaces } from './footage/places.js';
+import { Preparing } from './footage/preparing.js';
 import { Sequences } from './footage/sequences.js';
 import { Uploads } from './footage/uploads.js';
 import { WatchedFolder } from './footage/watched-folder.js';
@@ -31,8 +35,8 @@ class AppModule {
   static with(config: Config): DynamicModule {
     return {
       module: AppModule,
-      controllers: [ProjectsController, FootageController, RendersController, ShapesController, StateController, WorkController],
-      providers: [{ provide: Config, useValue: config }, Events, Backups, Projects, FootageStore, Sequences, Uploads, WatchedFolder, RenderQueue, Renders, DemoProject],
+      controllers: [ProjectsController, FootageController, RendersController, ShapesController, StateController, WorkController, BundlesController],
+      providers: [{ provide: Config, useValue: config }, Events, Backups, Projects, FootagePlaces, Preparing, FootageStore, Sequences, Bundles, Uploads, WatchedFolder, RenderQueue, Renders, DemoProject],
     };
   }
 }

@@ -95,6 +95,7 @@ export const api = {
 export const proxyUrl = (footageId: string, revision: string) => `/api/footage/${footageId}/proxy?revision=${revision}`;
 export const soundUrl = (footageId: string, revision: string) => `/api/footage/${footageId}/sound?revision=${revision}`;
 export const stripUrl = (footageId: string, revision = '') => `/api/footage/${footageId}/strip?revision=${revision}`;
+export const bundleUrl = (projectId: string, media: boolean) => `/api/projects/${projectId}/bundle?media=${media ? 'yes' : 'no'}`;
 export const renderUrl = (renderId: string) => `/api/renders/${renderId}/file`;
 /** The address of a frame made from the original; none for black, which has no source. */
 export const stillUrl = (footageId: string, sample: Sample): string | undefined =>

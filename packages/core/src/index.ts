@@ -97,4 +97,5 @@ export * from './exchange/frame-map.js';
 export * from './exchange/edl.js';
 export * from './exchange/otio.js';
 export * from './exchange/edl-read.js';
+export * from './exchange/bundle.js';
 export type { KnownFootage, TakenTimeline } from './exchange/taken-clip.js';

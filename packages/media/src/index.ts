@@ -3,6 +3,7 @@ export { programPath, programVersion, collect, safeInput, start, ended } from '.
 export * from './probe.js';
 export * from './frame-index.js';
 export * from './source.js';
+export * from './fingerprint.js';
 export * from './source-reader.js';
 export * from './codec.js';
 export * from './encoder.js';
@@ -21,6 +22,8 @@ export * from './look-at-motion.js';
 export * from './repeats.js';
 export * from './read-sound.js';
 export * from './mix-sounds.js';
+export * from './bundle/write-bundle.js';
+export * from './bundle/read-bundle.js';
 export * from './render/chunk.js';
 export * from './render/join.js';
 export * from './render/run-chunk.js';

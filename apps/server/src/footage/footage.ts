@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { constants } from 'node:fs';
+import { constants, existsSync } from 'node:fs';
 import { copyFile, mkdir, readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { ConflictException, Injectable, Logger, NotFoundException, UnprocessableEntityException, type OnApplicationBootstrap } from '@nestjs/common';
@@ -13,43 +13,33 @@ import {
   rate,
   replaceSource,
   speakRate,
+  type BundledFootage,
   type Footage,
-  type FootageFacts,
-  type Health,
   type MotionCache,
-  type MotionStatus,
   type Patch,
   type Project,
   type Sample,
-  type SoundStatus,
 } from '@idle-bend/core';
-import { checkDecodes, FlowStore, indexFrames, openSource, probe, writeStill, type MediaFiles, type OpenedSource } from '@idle-bend/media';
+import { FlowStore, openSource, writeStill, type MediaFiles, type OpenedSource } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
-import { JobQueue, runJob, type Job, type JobFindings, type RunningJob } from '../jobs/job.js';
+import { runJob, type JobFindings } from '../jobs/job.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow } from '../storage/rows.js';
-import { readFacts } from './facts.js';
+import { inspectFile, originalName, shownName, unprepared, type InspectedFile } from './inspect.js';
+import { ABOUT, factsOf, FootagePlaces, MOTION, PROXY, SOUND_FILES, STRIP } from './places.js';
+import { Preparing } from './preparing.js';
 
-const PROXY = 'proxy.mp4';
-const STRIP = 'strip.jpg';
+/** What is said of footage that came without its file. */
+const NOT_HERE = 'Its file is not here yet. Bring it, and everything is as it was.';
+
 /** A patch is followed through so many frames at once. */
 const MOST_FOLLOWED = 3000;
-const MOTION = 'motion.json';
-/** What the footage is, in its own folder, should the database be lost. */
-const ABOUT = 'about.json';
-/** The sound as browsers play it, its peaks, and what was heard in it. */
-const SOUND_FILES = { sound: 'sound.flac', peaks: 'peaks.bin', heard: 'heard.json' } as const;
 
 /** Footage: taking files in, preparing proxies, answering for frames of the originals. */
 @Injectable()
 export class FootageStore implements OnApplicationBootstrap {
   private readonly logger = new Logger('footage');
-  private readonly queue = new JobQueue();
-  private readonly motionQueue = new JobQueue();
-  private readonly soundQueue = new JobQueue();
-  private readonly jobs = new Map<string, RunningJob>();
-  private readonly listening = new Map<string, RunningJob>();
   private readonly opened = new Map<string, Promise<OpenedSource>>();
   private readonly motionStore: FlowStore;
 
@@ -57,6 +47,8 @@ export class FootageStore implements OnApplicationBootstrap {
     private readonly config: Config,
     private readonly events: Events,
     private readonly projects: Projects,
+    private readonly places: FootagePlaces,
+    private readonly preparing: Preparing,
   ) {
     this.motionStore = new FlowStore(config.motionFolder, config.motionBytes);
   }
@@ -66,25 +58,17 @@ export class FootageStore implements OnApplicationBootstrap {
     await this.projects.recovered();
     const owned = new Set((await FootageRow.findAll({ attributes: ['id'] })).map(({ id }) => id));
     for (const folder of await readdir(this.config.mediaFolder)) if (!owned.has(folder)) await this.takeBack(folder);
-    for (const row of await FootageRow.findAll()) {
-      if (row.sound === 'waiting') this.listen(row);
-      if (row.status === 'preparing') this.prepare(row);
-      else if (row.status === 'ready' && row.motion === 'waiting' && toFootage(row).facts.picture) this.lookAtMotion(row);
-    }
+    for (const row of await FootageRow.findAll()) this.preparing.begin(row);
   }
 
   /** A folder the database does not know: footage of a project whose database was lost is taken in again, anything else goes. */
   private async takeBack(id: string): Promise<void> {
-    const folder = join(this.config.mediaFolder, id);
-    const text = await readFile(join(folder, ABOUT), 'utf8').catch(() => undefined);
+    const text = await readFile(this.places.at(id, ABOUT), 'utf8').catch(() => undefined);
     const about = text === undefined ? undefined : (JSON.parse(text) as About);
-    if (!about || !(await this.projects.has(about.projectId))) return rm(folder, { recursive: true, force: true });
+    if (!about || !(await this.projects.has(about.projectId))) return rm(this.places.folder(id), { recursive: true, force: true });
     try {
-      const file = join(folder, basename(about.fileName));
-      const facts = await probe(file, about.name);
-      const index = facts.video && (await indexFrames(file, facts));
-      const prepared = { status: facts.video ? 'preparing' : 'ready', problem: null, health: null, motion: 'waiting', sound: facts.sound ? 'waiting' : 'none' };
-      await FootageRow.create({ id, ...about, ...prepared, facts: JSON.stringify(readFacts(facts, index)) });
+      const inspected = await inspectFile(this.places.at(id, basename(about.fileName)), about.name);
+      await FootageRow.create({ id, ...about, ...unprepared(inspected) });
     } catch (error) {
       // Its file stays where it is: what is missing may be ffmpeg.
       this.logger.warn(`${about.name} could not be taken back in: ${(error as Error).message}`);
@@ -94,52 +78,59 @@ export class FootageStore implements OnApplicationBootstrap {
   /** Says in the footage's own folder what it is. */
   private async describe({ id, projectId, name, fileName }: FootageRow): Promise<void> {
     const about: About = { projectId, name, fileName };
-    await writeFile(join(this.config.mediaFolder, id, ABOUT), JSON.stringify(about));
+    await writeFile(this.places.at(id, ABOUT), JSON.stringify(about));
   }
 
   async list(projectId: string): Promise<Footage[]> {
-    return (await FootageRow.findAll({ where: { projectId }, order: [['createdAt', 'ASC']] })).map(toFootage);
+    return (await FootageRow.findAll({ where: { projectId }, order: [['createdAt', 'ASC']] })).map((row) => this.places.shown(row));
   }
 
   /**
-   * Takes a file in. `how` says whether it becomes ours (an upload) or is copied (someone else's file). Throws
-   * `MediaError` with one sentence, and leaves nothing behind, when it is not footage.
+   * Takes a file in. `how` says whether it becomes ours (an upload) or is copied (someone else's file). Footage whose file is missing gets
+   * it back when this is the one. Throws `MediaError` with one sentence, and leaves nothing behind, when it is not footage.
    */
   async take(projectId: string, file: string, name: string, how: 'move' | 'copy', id: string = randomUUID()): Promise<Footage> {
     await this.projects.row(projectId);
-    const shown = shownName(name);
-    const facts = await probe(file, shown);
-    const index = facts.video && (await indexFrames(file, facts));
-    await checkDecodes(file, facts, index);
-    const folder = join(this.config.mediaFolder, id);
+    const inspected = await inspectFile(file, name);
+    const lost = await this.lostLike(projectId, inspected);
+    if (lost) return this.putBehind(lost, file, inspected, how);
+    const folder = this.places.folder(id);
     await mkdir(folder, { recursive: true });
     try {
-      const fileName = originalName(shown);
-      const target = join(folder, fileName);
-      if (how === 'move') await rename(file, target);
-      else await copyFile(file, target, constants.COPYFILE_FICLONE);
-      const row = await FootageRow.create({
-        id,
-        projectId,
-        name: shown,
-        fileName,
-        // A recording of sound alone has no proxy to wait for.
-        status: facts.video ? 'preparing' : 'ready',
-        problem: null,
-        health: null,
-        motion: 'waiting',
-        sound: facts.sound ? 'waiting' : 'none',
-        facts: JSON.stringify(readFacts(facts, index)),
-      });
+      const fileName = originalName(inspected.name);
+      await bring(file, join(folder, fileName), how);
+      const row = await FootageRow.create({ id, projectId, name: inspected.name, fileName, ...unprepared(inspected) });
       await this.describe(row);
       this.events.tell(projectId, { kind: 'footage' });
-      if (facts.sound) this.listen(row);
-      if (facts.video) this.prepare(row);
-      return toFootage(row);
+      this.preparing.begin(row);
+      return this.places.shown(row);
     } catch (error) {
       await rm(folder, { recursive: true, force: true });
       throw error;
     }
+  }
+
+  /** Footage of a project whose file is missing and was this one: the same content or, where that is not known, the same name and length. */
+  private async lostLike(projectId: string, { name, facts, fingerprint }: InspectedFile): Promise<FootageRow | undefined> {
+    const rows = (await FootageRow.findAll({ where: { projectId } })).filter((row) => !existsSync(this.places.original(row)));
+    const sameLength = (row: FootageRow) => {
+      const [a, b] = [factsOf(row), facts];
+      return a.picture?.frames === b.picture?.frames && a.durationSeconds === b.durationSeconds;
+    };
+    return rows.find((row) => row.fingerprint === fingerprint) ?? rows.find((row) => row.fingerprint === null && row.name === name && sameLength(row));
+  }
+
+  /** Footage that came in a bundle, its files already in their place; one without its file waits for it. */
+  async adopt(projectId: string, bundled: BundledFootage, hasFile: boolean, motionKnown: boolean): Promise<void> {
+    const { id, name, fileName, health, facts, fingerprint } = bundled;
+    const own = { id, projectId, name: shownName(name), fileName };
+    const inspected = hasFile ? await inspectFile(this.places.at(id, fileName), name) : undefined;
+    const absent = { status: 'failed', problem: NOT_HERE, health: null, motion: 'waiting', sound: facts.sound ? 'waiting' : 'none', facts: JSON.stringify(facts), fingerprint }; // prettier-ignore
+    const analysed = motionKnown && health !== null ? { health: JSON.stringify(health), motion: 'ready' } : {};
+    const row = await FootageRow.create({ ...own, ...(inspected ? { ...unprepared(inspected), ...analysed } : absent) });
+    await this.describe(row);
+    this.events.tell(projectId, { kind: 'footage' });
+    if (hasFile) this.preparing.begin(row);
   }
 
   async rename(id: string, name: string): Promise<Footage> {
@@ -147,7 +138,7 @@ export class FootageStore implements OnApplicationBootstrap {
     await row.update({ name: shownName(name) });
     await this.describe(row);
     this.events.tell(row.projectId, { kind: 'footage' });
-    return toFootage(row);
+    return this.places.shown(row);
   }
 
   /**
@@ -155,47 +146,46 @@ export class FootageStore implements OnApplicationBootstrap {
    * was, when it is not footage or lacks what the project needs of it.
    */
   async replace(id: string, file: string, name: string): Promise<Footage> {
-    const row = await this.row(id);
-    const old = toFootage(row).facts.picture;
-    const shown = shownName(name);
-    const facts = await probe(file, shown);
-    const index = facts.video && (await indexFrames(file, facts));
-    await checkDecodes(file, facts, index);
-    const read = readFacts(facts, index);
-    if (Boolean(old) !== Boolean(read.picture))
-      throw new InvalidInput('file', `${shown} has ${old ? 'no picture' : 'a picture'}, unlike ${row.name}, so it cannot stand in for it`);
+    return this.putBehind(await this.row(id), file, await inspectFile(file, name), 'move');
+  }
+
+  private async putBehind(row: FootageRow, file: string, inspected: InspectedFile, how: 'move' | 'copy'): Promise<Footage> {
+    const { id } = row;
+    const { name, facts, fingerprint } = inspected;
+    const old = factsOf(row).picture;
+    if (Boolean(old) !== Boolean(facts.picture))
+      throw new InvalidInput('file', `${name} has ${old ? 'no picture' : 'a picture'}, unlike ${row.name}, so it cannot stand in for it`);
     const project = await this.projects.open(row.projectId);
-    const document = read.picture ? replaceSource(project.document, id, read.picture.frames, read.picture.rate) : project.document;
+    // The very file that was here before changes nothing.
+    const other = facts.picture && fingerprint !== row.fingerprint ? facts.picture : undefined;
+    const document = other ? replaceSource(project.document, id, other.frames, other.rate) : project.document;
     // First, because another window's change refuses it; nothing of the footage is touched then.
     if (document !== project.document) await this.projects.keep(row.projectId, project.version, document, 'server');
-    this.jobs.get(id)?.cancel();
-    this.listening.get(id)?.cancel();
+    this.preparing.stop(id);
     this.opened.delete(id);
-    const fileName = originalName(shown, `-${randomUUID().slice(0, 8)}`);
-    const folder = join(this.config.mediaFolder, id);
-    await rename(file, join(folder, fileName));
-    const before = this.original(row);
-    const fresh = { problem: null, health: null, motion: 'waiting', sound: facts.sound ? 'waiting' : 'none', facts: JSON.stringify(read) };
-    await row.update({ fileName, name: shown, status: facts.video ? 'preparing' : 'ready', ...fresh });
+    const fileName = originalName(name, `-${randomUUID().slice(0, 8)}`);
+    await mkdir(this.places.folder(id), { recursive: true });
+    await bring(file, this.places.at(id, fileName), how);
+    const before = this.places.original(row);
+    await row.update({ fileName, name, ...unprepared(inspected) });
     await this.describe(row);
     await rm(before, { force: true });
     this.events.tell(row.projectId, { kind: 'footage' });
-    if (facts.video) this.prepare(row);
-    if (facts.sound) this.listen(row);
-    return toFootage(row);
+    this.preparing.begin(row);
+    return this.places.shown(row);
   }
 
   /** Makes new footage of an interlaced one's fields, at twice its rate, in the background; a failure is told as a failed import. */
   async takeFields(id: string): Promise<void> {
     const row = await this.row(id);
-    const picture = toFootage(row).facts.picture;
+    const picture = factsOf(row).picture;
     if (!picture?.interlaced) throw new ConflictException(`"${row.name}" is not interlaced, so it has no fields to make frames of.`);
     const stem = basename(row.name, extname(row.name));
     const name = `${stem} ${speakRate(rate(picture.rate.num * 2, picture.rate.den))}p.mkv`;
-    this.queue.add(async () => {
+    this.preparing.inTurn(async () => {
       const file = join(this.config.uploadFolder, `fields-${randomUUID()}.mkv`);
       try {
-        await runJob({ kind: 'fields', original: this.original(row), name: row.name, file }, () => undefined).result;
+        await runJob({ kind: 'fields', original: this.places.original(row), name: row.name, file }, () => undefined).result;
         await this.take(row.projectId, file, name, 'move');
       } catch (error) {
         this.events.tell(row.projectId, { kind: 'import-failed', name, message: (error as Error).message });
@@ -212,21 +202,20 @@ export class FootageStore implements OnApplicationBootstrap {
     if (sound) throw new ConflictException({ message: `"${row.name}" is heard on the reel as "${sound.name}"; take that off the reel first.` });
     const user = allClips(project).find((clip) => clip.sourceId === id);
     if (user) throw new ConflictException({ message: `"${row.name}" is used by the clip "${user.name}"; take that off the reel first.` });
-    this.jobs.get(id)?.cancel();
-    this.listening.get(id)?.cancel();
+    this.preparing.stop(id);
     this.opened.delete(id);
     // First what would bring it back.
-    await rm(join(this.config.mediaFolder, id, ABOUT), { force: true });
+    await rm(this.places.at(id, ABOUT), { force: true });
     await row.destroy();
-    await rm(join(this.config.mediaFolder, id), { recursive: true, force: true });
+    await rm(this.places.folder(id), { recursive: true, force: true });
     this.events.tell(row.projectId, { kind: 'footage' });
   }
 
   async file(id: string, kind: 'proxy' | 'strip'): Promise<string> {
     const row = await this.row(id);
     if (row.status !== 'ready') throw new NotFoundException(`"${row.name}" is not prepared yet.`);
-    if (!toFootage(row).facts.picture) throw new NotFoundException(`"${row.name}" has no picture.`);
-    return join(this.config.mediaFolder, id, kind === 'proxy' ? PROXY : STRIP);
+    if (!factsOf(row).picture) throw new NotFoundException(`"${row.name}" has no picture.`);
+    return this.places.at(id, kind === 'proxy' ? PROXY : STRIP);
   }
 
   /** What is kept on disk of the motion between frames, of all projects. */
@@ -243,14 +232,14 @@ export class FootageStore implements OnApplicationBootstrap {
   async motionFile(id: string): Promise<string> {
     const row = await this.row(id);
     if (row.motion !== 'ready') throw new NotFoundException(`The motion of "${row.name}" has not been looked at yet.`);
-    return join(this.config.mediaFolder, id, MOTION);
+    return this.places.at(id, MOTION);
   }
 
   /** Where a patch of the picture is in every frame from one to another. */
   async followPatch(id: string, from: number, to: number, patch: Patch): Promise<JobFindings['places']> {
     const row = await this.row(id);
     if (row.status !== 'ready') throw new NotFoundException(`"${row.name}" is not prepared yet.`);
-    const frames = toFootage(row).facts.picture?.frames ?? 0;
+    const frames = factsOf(row).picture?.frames ?? 0;
     if (Math.max(from, to) >= frames) throw new NotFoundException(`"${row.name}" has frames 0 to ${frames - 1}.`);
     if (Math.abs(to - from) > MOST_FOLLOWED)
       throw new UnprocessableEntityException(`${Math.abs(to - from)} frames are more than the ${MOST_FOLLOWED} a patch is followed through.`);
@@ -266,29 +255,29 @@ export class FootageStore implements OnApplicationBootstrap {
     const row = await this.row(id);
     if (row.sound === 'none') throw new NotFoundException(`"${row.name}" has no sound.`);
     if (row.sound !== 'ready') throw new NotFoundException(`"${row.name}" has not been listened to yet.`);
-    return join(this.config.mediaFolder, id, SOUND_FILES[kind]);
+    return this.places.at(id, SOUND_FILES[kind]);
   }
 
   /** Stops listening, or (again) listens to a sound that could not be. */
   async stopListening(id: string): Promise<void> {
     await this.row(id);
-    this.listening.get(id)?.cancel();
+    this.preparing.stopListening(id);
   }
 
   async listenAgain(id: string): Promise<void> {
     const row = await this.row(id);
     if (row.sound === 'none') throw new ConflictException(`"${row.name}" has no sound.`);
-    if (this.listening.has(id)) return;
+    if (this.preparing.isListening(id)) return;
     await row.update({ sound: 'waiting' });
     this.events.tell(row.projectId, { kind: 'footage' });
-    this.listen(row);
+    this.preparing.listen(row);
   }
 
   /** One frame made from the original at full size, as PNG. */
   async still(id: string, sample: Sample): Promise<Buffer> {
     const row = await this.row(id);
     if (!this.opened.has(id)) {
-      const opening = openSource(this.original(row), row.name);
+      const opening = openSource(this.places.original(row), row.name);
       opening.catch(() => this.opened.delete(id));
       this.opened.set(id, opening);
       if (this.opened.size > 20) this.opened.delete(this.opened.keys().next().value!);
@@ -307,15 +296,15 @@ export class FootageStore implements OnApplicationBootstrap {
 
   async originals(projectId: string): Promise<Record<string, { file: string; name: string }>> {
     const rows = await FootageRow.findAll({ where: { projectId } });
-    return Object.fromEntries(rows.map((row) => [row.id, { file: this.original(row), name: row.name }]));
+    return Object.fromEntries(rows.map((row) => [row.id, { file: this.places.original(row), name: row.name }]));
   }
 
   /** The media a project's frames are rendered from: originals or, for a draft, proxies; how deep they are, and whether any has transparency. */
   async renderMedia(projectId: string, project: Project, draft: boolean): Promise<RenderMedia> {
     const used = footageOnReel(project);
     const rows = (await FootageRow.findAll({ where: { projectId } })).filter(({ id }) => used.has(id));
-    const pictures = rows.flatMap((row) => toFootage(row).facts.picture ?? []);
-    const file = (row: FootageRow) => (draft && row.status === 'ready' ? join(this.config.mediaFolder, row.id, PROXY) : this.original(row));
+    const pictures = rows.flatMap((row) => factsOf(row).picture ?? []);
+    const file = (row: FootageRow) => (draft && row.status === 'ready' ? this.places.at(row.id, PROXY) : this.places.original(row));
     return {
       files: Object.fromEntries(rows.map((row) => [row.id, { file: file(row), name: row.name }])),
       depths: pictures.map(({ bitDepth }) => bitDepth),
@@ -327,7 +316,7 @@ export class FootageStore implements OnApplicationBootstrap {
   async mediaFile(id: string, name: string): Promise<string> {
     const row = await this.row(id);
     if (name !== row.fileName && name !== PROXY) throw new NotFoundException(`"${row.name}" has no such file.`);
-    return join(this.config.mediaFolder, row.id, name);
+    return this.places.at(row.id, name);
   }
 
   /** The start timecodes a project's files have. */
@@ -336,74 +325,10 @@ export class FootageStore implements OnApplicationBootstrap {
     return new Map(all.flatMap(({ id, facts }) => (facts.startTimecode === null ? [] : [[id, facts.startTimecode] as const])));
   }
 
-  private original(row: FootageRow): string {
-    return join(this.config.mediaFolder, row.id, row.fileName);
-  }
-
   private async row(id: string): Promise<FootageRow> {
     const row = await FootageRow.findByPk(id);
     if (!row) throw new NotFoundException('There is no such footage.');
     return row;
-  }
-
-  private prepare(row: FootageRow): void {
-    // A file that was replaced meanwhile is no longer spoken for.
-    const where = { id: row.id, fileName: row.fileName };
-    this.queue.add(async () => {
-      if (!(await FootageRow.findOne({ where }))) return;
-      const folder = join(this.config.mediaFolder, row.id);
-      const job = runJob(
-        { kind: 'proxy', original: this.original(row), name: row.name, proxy: join(folder, PROXY), strip: join(folder, STRIP) },
-        (done, total) => this.events.tell(row.projectId, { kind: 'footage-progress', footageId: row.id, done, total }),
-      );
-      this.jobs.set(row.id, job);
-      try {
-        const { health } = await job.result;
-        await FootageRow.update({ status: 'ready', problem: null, health: health ? JSON.stringify(health) : null }, { where });
-        const ready = await FootageRow.findOne({ where });
-        if (ready) this.lookAtMotion(ready);
-      } catch (error) {
-        this.logger.warn(`${row.name}: ${(error as Error).message}`);
-        await FootageRow.update({ status: 'failed', problem: (error as Error).message }, { where });
-      }
-      this.jobs.delete(row.id);
-      this.events.tell(row.projectId, { kind: 'footage' });
-    });
-  }
-
-  /** Waveform, beats and a sound that browsers play, in the background. */
-  private listen(row: FootageRow): void {
-    const at = (name: string) => join(this.config.mediaFolder, row.id, name);
-    const { sound, peaks, heard } = SOUND_FILES;
-    const job: Job = { kind: 'listen', original: this.original(row), name: row.name, sound: at(sound), peaks: at(peaks), heard: at(heard) };
-    this.inBackground(row, job, { queue: this.soundQueue, running: this.listening, field: 'sound', event: 'sound-progress' });
-  }
-
-  /** In the background, after what waits for its proxy: the footage can be used meanwhile. */
-  private lookAtMotion(row: FootageRow): void {
-    const at = (name: string) => join(this.config.mediaFolder, row.id, name);
-    const job: Job = { kind: 'motion', proxy: at(PROXY), name: row.name, repeats: toFootage(row).health?.repeats ?? [], file: at(MOTION) };
-    this.inBackground(row, job, { queue: this.motionQueue, running: this.jobs, field: 'motion', event: 'motion-progress' });
-  }
-
-  /** Runs a job when its turn comes; the row's field then says `ready` or `failed`. A file that was replaced meanwhile is not spoken for. */
-  private inBackground(row: FootageRow, wanted: Job, { queue, running, field, event }: Background): void {
-    const where = { id: row.id, fileName: row.fileName };
-    queue.add(async () => {
-      if (!(await FootageRow.findOne({ where }))) return;
-      const job = runJob(wanted, (done, total) => this.events.tell(row.projectId, { kind: event, footageId: row.id, done, total }));
-      running.set(row.id, job);
-      let status: MotionStatus & SoundStatus = 'ready';
-      try {
-        await job.result;
-      } catch (error) {
-        this.logger.warn(`${row.name}: ${(error as Error).message}`);
-        status = 'failed';
-      }
-      await FootageRow.update({ [field]: status }, { where });
-      running.delete(row.id);
-      this.events.tell(row.projectId, { kind: 'footage' });
-    });
   }
 }
 
@@ -420,27 +345,8 @@ export interface RenderMedia {
   readonly alpha: boolean;
 }
 
-/** Where a background job waits and runs, and how its progress and end are told. */
-interface Background {
-  readonly queue: JobQueue;
-  readonly running: Map<string, RunningJob>;
-  readonly field: 'motion' | 'sound';
-  readonly event: 'motion-progress' | 'sound-progress';
-}
-
-const shownName = (name: string) => basename(name).replace(/\p{Cc}/gu, '').slice(0, 200) || 'unnamed'; // prettier-ignore
-const originalName = (name: string, mark = '') => `original${mark}${extname(name).replace(/[^.\w]/g, '').slice(0, 10)}`; // prettier-ignore
-
-function toFootage(row: FootageRow): Footage {
-  return {
-    id: row.id,
-    name: row.name,
-    status: row.status,
-    problem: row.problem,
-    revision: row.fileName.replace(/\W/g, ''),
-    facts: JSON.parse(row.facts) as FootageFacts,
-    health: row.health ? (JSON.parse(row.health) as Health) : null,
-    motion: row.motion,
-    sound: row.sound,
-  };
+/** Puts a file where it belongs: its own, or a copy. */
+async function bring(file: string, target: string, how: 'move' | 'copy'): Promise<void> {
+  if (how === 'move') await rename(file, target);
+  else await copyFile(file, target, constants.COPYFILE_FICLONE);
 }

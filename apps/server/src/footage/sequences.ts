@@ -37,10 +37,10 @@ export class Sequences implements OnApplicationBootstrap {
     private readonly footage: FootageStore,
   ) {}
 
-  /** What a restart left half sent is sent again as a whole. */
+  /** What a restart left half sent is sent again as a whole; what was half made of it, or of fields, goes. */
   async onApplicationBootstrap(): Promise<void> {
     for (const name of await readdir(this.config.uploadFolder))
-      if (name.startsWith('sequence-')) await rm(join(this.config.uploadFolder, name), { recursive: true, force: true });
+      if (/^(sequence|fields)-/.test(name)) await rm(join(this.config.uploadFolder, name), { recursive: true, force: true });
   }
 
   /** Takes one picture. Throws `InvalidInput` for a description that cannot be right. */

@@ -5,6 +5,7 @@ import { InvalidInput } from '@idle-bend/core';
 import { MediaError } from '@idle-bend/media';
 import { FileStore } from '@tus/file-store';
 import { Server } from '@tus/server';
+import { Bundles } from '../bundles/bundles.js';
 import { Config } from '../config.js';
 import { Sequences } from './sequences.js';
 import { FootageStore } from './footage.js';
@@ -21,6 +22,7 @@ export class Uploads {
     private readonly config: Config,
     private readonly footage: FootageStore,
     private readonly sequences: Sequences,
+    private readonly bundles: Bundles,
   ) {
     this.server = new Server({
       path: '/api/uploads',
@@ -29,18 +31,22 @@ export class Uploads {
       relativeLocation: true,
       respectForwardedHeaders: false,
       onUploadCreate: async (_request, upload) => {
-        if (!upload.metadata?.['projectId'] || !upload.metadata['filename'])
-          throw { status_code: 422, body: 'An upload needs the metadata projectId and filename.' };
+        if (!upload.metadata?.['filename'] || !(upload.metadata['projectId'] || upload.metadata['bundle']))
+          throw { status_code: 422, body: 'An upload needs the metadata projectId and filename, or bundle and filename.' };
         const { bavail, bsize } = await statfs(this.config.uploadFolder);
         if ((upload.size ?? 0) > bavail * bsize)
           throw { status_code: 507, body: `${upload.metadata['filename']} does not fit on the disk of the data folder; free some first.` };
         return {};
       },
-      onUploadFinish: async (_request, upload) => {
+      onUploadFinish: async (_request, upload): Promise<{ status_code: number; headers?: Record<string, string> }> => {
         const file = join(this.config.uploadFolder, upload.id);
         const name = upload.metadata!['filename']!;
         try {
-          const { projectId, sequence, index, count } = upload.metadata as Record<string, string>;
+          const { projectId, sequence, index, count, bundle } = upload.metadata as Record<string, string>;
+          if (bundle) {
+            const { id } = await this.bundles.take(file);
+            return { status_code: 200, headers: { 'X-Project-Id': id } };
+          }
           if (sequence) {
             await this.sequences.take({ projectId: projectId!, sequence, name, index: Number(index), count: Number(count) }, file);
             return { status_code: 200 };

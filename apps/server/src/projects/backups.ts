@@ -50,6 +50,10 @@ export class Backups {
     }
   }
 
+  async forget(projectId: string): Promise<void> {
+    await rm(this.folder(projectId), { recursive: true, force: true });
+  }
+
   async list(projectId: string): Promise<Backup[]> {
     const states = await Promise.all((await this.versions(projectId)).map((version) => this.read(projectId, version)));
     return states.flatMap((state) => (state ? [described(state)] : [])).reverse();

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { mkdir } from 'node:fs/promises';
+import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ConflictException, Injectable, NotFoundException, type OnApplicationBootstrap } from '@nestjs/common';
 import { emptyProject, parseProject, type Backup, type FootageFacts, type OpenedProject, type ProjectSummary, type Rate } from '@idle-bend/core';
@@ -66,6 +66,13 @@ export class Projects implements OnApplicationBootstrap {
     if (before?.version === version) await this.backups.keep(id, before);
     this.events.tell(id, { kind: 'document', version: version + 1, by });
     return version + 1;
+  }
+
+  /** Undoes the making of a project. */
+  async forget(id: string): Promise<void> {
+    await ProjectRow.destroy({ where: { id } });
+    await this.backups.forget(id);
+    await rm(join(this.config.watchedFolder, id), { recursive: true, force: true });
   }
 
   listBackups(id: string): Promise<Backup[]> {

@@ -70,6 +70,12 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
       await q.addIndex('chunks', ['renderId']);
     },
   },
+  {
+    name: '007-fingerprint',
+    up: async ({ context }) => {
+      await context.getQueryInterface().addColumn('footage', 'fingerprint', DataTypes.STRING);
+    },
+  },
 ];
 
 /**

@@ -24,6 +24,8 @@ export class FootageRow extends Model {
   @Column(DataType.TEXT) declare facts: string;
   /** What looking at the pictures found, as JSON text (see `Health`); none before the proxy is made. */
   @Column(DataType.TEXT) declare health: string | null;
+  /** Tells its original from others (see `fingerprintOf`); none of footage from before that was kept. */
+  @Column(DataType.STRING) declare fingerprint: string | null;
   /** Whether the motion of its pictures was looked at; what was found is a file beside the proxy. */
   @Column(DataType.STRING) declare motion: MotionStatus;
   /** Whether its sound was listened to; what was heard is files beside the original. */

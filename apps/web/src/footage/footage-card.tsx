@@ -1,6 +1,6 @@
 import { useMutation } from '@tanstack/react-query';
 import { frameToSeconds, rate, speakRate, type Footage, type PictureFacts } from '@idle-bend/core';
-import { Music, Replace, Trash2 } from 'lucide-react';
+import { Music, Replace, Search, Trash2 } from 'lucide-react';
 import { useRef } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
@@ -102,6 +102,14 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
         {picture && <MotionStrip footage={footage} />}
         {picture && <HealthStrip footage={footage} picture={picture} />}
         {footage.status === 'failed' && <p className="text-vermilion text-sm">{footage.problem}</p>}
+        {footage.missing && (
+          <p className="text-vermilion flex items-center gap-2 text-sm">
+            {footage.status === 'failed' ? '' : 'Its file is missing, so it cannot be rendered.'}
+            <button className="button" onClick={() => chooser.current?.click()}>
+              <Search size={14} aria-hidden /> Find it…
+            </button>
+          </p>
+        )}
         {footage.status === 'preparing' && (
           <>
             <Bar done={progress?.done ?? 0} total={progress?.total ?? picture?.frames ?? 1} label={`Preparing ${footage.name}`} />

@@ -41,8 +41,13 @@ function sendSequence(projectId: string, pictures: readonly File[]): void {
   sorted.forEach((file, index) => sendFile(projectId, file, { filename: name, sequence, index: String(index), count: String(sorted.length) }));
 }
 
+/** Sends a bundle; `opened` is told of the project that was made of it. */
+export function sendBundle(file: File, opened: (projectId: string) => void): void {
+  sendFile('', file, { bundle: 'yes' }, (header) => opened(header('X-Project-Id') ?? ''));
+}
+
 /** Sends a file in resumable chunks, as new footage or as what `more` says of it. A lost connection goes on where it stopped. */
-export function sendFile(projectId: string, file: File, more: Readonly<Record<string, string>> = {}): void {
+export function sendFile(projectId: string, file: File, more: Readonly<Record<string, string>> = {}, done?: (header: (name: string) => string | null) => void): void {
   const id = crypto.randomUUID();
   const set = (change: Partial<RunningUpload>) =>
     useUploads.setState(({ running }) => (running[id] ? { running: { ...running, [id]: { ...running[id], ...change } } } : { running }));
@@ -51,14 +56,17 @@ export function sendFile(projectId: string, file: File, more: Readonly<Record<st
     endpoint: '/api/uploads',
     chunkSize: CHUNK_BYTES,
     retryDelays: [0, 1000, 3000, 5000, 10_000],
-    metadata: { projectId, filename: file.name, ...more },
+    metadata: { ...(projectId && { projectId }), filename: file.name, ...more },
     removeFingerprintOnSuccess: true,
     onShouldRetry: (error) => {
       const status = (error as DetailedError).originalResponse?.getStatus() ?? 0;
       return status === 0 || status >= 500 || status === 423;
     },
     onProgress: (sent) => set({ sent }),
-    onSuccess: () => forget(),
+    onSuccess: ({ lastResponse }) => {
+      forget();
+      done?.((name) => lastResponse.getHeader(name) ?? null);
+    },
     onError: (error) => {
       forget();
       const body = error instanceof DetailedError ? error.originalResponse?.getBody() : undefined;

@@ -1,7 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState, type FormEvent } from 'react';
+import { PackageOpen } from 'lucide-react';
+import { useRef, useState, type FormEvent } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { api, stripUrl } from '../api.ts';
+import { sendBundle, useUploads } from '../footage/uploads.ts';
 import { Mark } from '../shell/mark.tsx';
 
 const RATES = ['23.976', '24', '25', '29.97', '30', '50', '59.94', '60'];
@@ -15,6 +17,7 @@ export function ProjectsPage() {
       </h1>
       <p className="text-faint mb-10 text-lg">Bend the speed of a clip until the action lands on the beat.</p>
       <NewProject />
+      <TakeBundle />
       <h2 className="font-display mt-10 mb-3 text-xl font-semibold">Projects</h2>
       {isPending && <p className="text-faint">Opening…</p>}
       {error && <p className="text-vermilion">{error.message}</p>}
@@ -40,6 +43,34 @@ export function ProjectsPage() {
 }
 
 const changed = (time: string) => new Date(time).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' });
+
+/** A bundle that another server, or this one, wrote becomes a project. */
+function TakeBundle() {
+  const navigate = useNavigate();
+  const chooser = useRef<HTMLInputElement>(null);
+  const running = useUploads((s) => s.running);
+  const [sending] = Object.values(running);
+  return (
+    <p className="text-faint mt-3 flex items-center gap-3 text-[13px]">
+      <button className="button" onClick={() => chooser.current?.click()}>
+        <PackageOpen size={15} aria-hidden /> Open a bundle…
+      </button>
+      {sending ? `${sending.name}: ${((100 * sending.sent) / Math.max(1, sending.bytes)).toFixed(0)} %` : 'A project that was bundled up, with or without its media.'}
+      <input
+        ref={chooser}
+        type="file"
+        hidden
+        accept=".zip"
+        aria-label="Bundle"
+        onChange={(e) => {
+          const [file] = e.target.files ?? [];
+          if (file) sendBundle(file, (id) => void navigate(`/projects/${id}/footage`));
+          e.target.value = '';
+        }}
+      />
+    </p>
+  );
+}
 
 function NewProject() {
   const navigate = useNavigate();

@@ -1,9 +1,9 @@
-import { formatEdl, formatFrameMap, formatOtio, InvalidInput, lossesOf, parseOtio, type Project } from '@idle-bend/core';
-import { FileUp } from 'lucide-react';
+import { formatEdl, formatFrameMap, formatOtio, InvalidInput, lossesOf, parseEdl, parseOtio, type Project, type TakenTimeline } from '@idle-bend/core';
+import { FileUp, Package } from 'lucide-react';
 import { useRef } from 'react';
 import { toast } from 'sonner';
-import { api } from '../api.ts';
-import { edit, useProject } from '../shell/project-store.ts';
+import { api, bundleUrl } from '../api.ts';
+import { edit, flush, useProject } from '../shell/project-store.ts';
 
 type Way = 'otio' | 'edl' | 'csv' | 'json';
 
@@ -15,7 +15,7 @@ const WAYS: readonly { way: Way; text: string; title: string }[] = [
 ];
 
 /** The reel for other tools, as files of open formats, and theirs for this project. */
-export function HandOver({ document: project, name }: { document: Project; name: string }) {
+export function HandOver({ document: project, name, projectId }: { document: Project; name: string; projectId: string }) {
   const chooser = useRef<HTMLInputElement>(null);
   const losses = lossesOf(project);
   return (
@@ -32,7 +32,7 @@ export function HandOver({ document: project, name }: { document: Project; name:
         ))}
         <button
           className="button"
-          title="An OpenTimelineIO file takes the place of what is on the reel; one undo brings that back"
+          title="An OpenTimelineIO file or an edit decision list takes the place of what is on the reel; one undo brings that back"
           onClick={() => chooser.current?.click()}
         >
           <FileUp size={15} aria-hidden /> Take one in…
@@ -41,8 +41,8 @@ export function HandOver({ document: project, name }: { document: Project; name:
           ref={chooser}
           type="file"
           hidden
-          accept=".otio,.json"
-          aria-label="OpenTimelineIO file"
+          accept=".otio,.json,.edl,.txt"
+          aria-label="Timeline file"
           onChange={(e) => {
             const [file] = e.target.files ?? [];
             if (file) void take(file);
@@ -50,7 +50,32 @@ export function HandOver({ document: project, name }: { document: Project; name:
           }}
         />
       </div>
+      <h3 className="font-display mt-5 mb-1 font-semibold">The whole project</h3>
+      <p className="text-faint mb-2 text-[13px]">
+        A bundle is a ZIP of the document, your shapes and what is known of the footage. Another Idle Bend makes the same project of it, on its first page.
+      </p>
+      <div className="flex flex-wrap gap-2">
+        <BundleLink projectId={projectId} media={false} text="Bundle" title="Without the media: they are known again by their content" />
+        <BundleLink projectId={projectId} media text="Bundle with its media" title="Everything it takes to go on elsewhere" />
+      </div>
     </section>
+  );
+}
+
+function BundleLink({ projectId, media, text, title }: { projectId: string; media: boolean; text: string; title: string }) {
+  return (
+    <button
+      className="button"
+      title={title}
+      onClick={() =>
+        void flush().then(
+          () => location.assign(bundleUrl(projectId, media)),
+          (error: Error) => toast.error(error.message),
+        )
+      }
+    >
+      <Package size={15} aria-hidden /> {text}
+    </button>
   );
 }
 
@@ -81,11 +106,13 @@ async function take(file: File): Promise<void> {
   const { id } = useProject.getState();
   if (!id) return;
   try {
-    const value: unknown = JSON.parse(await file.text());
-    const footage = (await api.footage(id)).flatMap(({ id: footageId, name, facts: { picture } }) =>
-      picture ? [{ id: footageId, name, frames: picture.frames, nativeRate: picture.rate }] : [],
+    const text = await file.text();
+    const footage = (await api.footage(id)).flatMap(({ id: footageId, name, facts: { picture, startTimecode } }) =>
+      picture ? [{ id: footageId, name, frames: picture.frames, nativeRate: picture.rate, startTimecode }] : [],
     );
-    const { project, losses } = parseOtio(value, footage);
+    const rate = useProject.getState().whole!.reel.rate;
+    const taken: TakenTimeline = /\.(edl|txt)$/i.test(file.name) ? parseEdl(text, rate, footage) : parseOtio(JSON.parse(text), footage);
+    const { project, losses } = taken;
     edit(() => project);
     toast(`${file.name} is on the reel; one undo brings back what was.${losses.length > 0 ? ` ${losses.join(' ')}` : ''}`, { duration: 10_000 });
   } catch (error) {

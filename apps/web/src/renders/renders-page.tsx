@@ -39,7 +39,7 @@ export function RendersPage() {
             <RenderRow key={render.id} render={render} document={document} queue={[]} />
           ))}
       </ul>
-      {frames > 0 && <HandOver document={document} name={name} />}
+      {frames > 0 && <HandOver document={document} name={name} projectId={projectId} />}
       <KeptMotion />
     </main>
   );

@@ -98,6 +98,8 @@ export interface Footage {
   readonly problem: string | null;
   /** Another one when another file was put behind the footage: part of the addresses of what is made of it. */
   readonly revision: string;
+  /** Its original is not where it was; what was made of it may still be. */
+  readonly missing: boolean;
   readonly facts: FootageFacts;
   /** What looking at every picture found; none before that is done. */
   readonly health: Health | null;

@@ -1,0 +1,84 @@
+import { randomUUID } from 'node:crypto';
+import { existsSync } from 'node:fs';
+import { mkdir, rm, stat } from 'node:fs/promises';
+import type { Readable } from 'node:stream';
+import { Injectable } from '@nestjs/common';
+import { BUNDLE_FORMAT, BUNDLE_VERSION, parseProject, withFootageIds, type BundledFootage, type SavedShape } from '@idle-bend/core';
+import { openBundle, writeBundle, type OpenedBundle } from '@idle-bend/media';
+import { Config } from '../config.js';
+import { FootageStore } from '../footage/footage.js';
+import { FootagePlaces, factsOf, healthOf, MOTION, SOUND_FILES } from '../footage/places.js';
+import { Projects } from '../projects/projects.js';
+import { FootageRow, ShapeRow } from '../storage/rows.js';
+
+/** Analysis that goes with a bundle, so that it is not made again. */
+const ANALYSIS = [MOTION, SOUND_FILES.heard, SOUND_FILES.peaks];
+
+/** Whole projects as files: out, and in as a new project. */
+@Injectable()
+export class Bundles {
+  constructor(
+    private readonly config: Config,
+    private readonly projects: Projects,
+    private readonly footage: FootageStore,
+    private readonly places: FootagePlaces,
+  ) {}
+
+  /** A project with its shapes and analysis; with its media, or by what its files are known again. */
+  async write(projectId: string, withMedia: boolean): Promise<{ name: string; stream: Readable }> {
+    const project = await this.projects.row(projectId);
+    const rows = await FootageRow.findAll({ where: { projectId }, order: [['createdAt', 'ASC']] });
+    const footage = await Promise.all(rows.map((row) => this.describe(row)));
+    const shapes = (await ShapeRow.findAll({ order: [['createdAt', 'ASC']] })).map(({ shape }) => JSON.parse(shape) as SavedShape);
+    const files = rows.map((row) => [...ANALYSIS, ...(withMedia ? [row.fileName] : [])].flatMap((name) => this.there(row.id, name)));
+    const manifest = { format: BUNDLE_FORMAT, version: BUNDLE_VERSION, name: project.name, footage } as const;
+    return { name: project.name, stream: writeBundle({ manifest, document: parseProject(JSON.parse(project.document)), shapes, files }) };
+  }
+
+  private there(id: string, name: string): { name: string; path: string }[] {
+    const path = this.places.at(id, name);
+    return existsSync(path) ? [{ name, path }] : [];
+  }
+
+  private async describe(row: FootageRow): Promise<BundledFootage> {
+    const facts = factsOf(row);
+    const bytes = await stat(this.places.original(row)).then(({ size }) => size, () => facts.bytes); // prettier-ignore
+    return { id: row.id, name: row.name, fileName: row.fileName, bytes, fingerprint: row.fingerprint, facts, health: healthOf(row) };
+  }
+
+  /** Makes a project of a bundle. Throws `InvalidInput` or `MediaError`, and leaves nothing, for what is none or is damaged. */
+  async take(file: string): Promise<{ id: string }> {
+    const bundle = await openBundle(file, this.config.data);
+    const taken: string[] = [];
+    const id = randomUUID();
+    try {
+      const known = await FootageRow.findAll({ attributes: ['id'], where: { id: bundle.manifest.footage.map((f) => f.id) } });
+      const idOf = new Map(known.map((row) => [row.id, randomUUID() as string]));
+      const document = withFootageIds(bundle.document, idOf);
+      await this.projects.create(bundle.manifest.name, document.reel.rate, document, id);
+      for (const [i, footage] of bundle.manifest.footage.entries()) {
+        const own = { ...footage, id: idOf.get(footage.id) ?? footage.id };
+        taken.push(own.id);
+        await this.takeFootage(id, bundle, i, own);
+      }
+      for (const shape of bundle.shapes) await ShapeRow.findOrCreate({ where: { id: shape.id }, defaults: { id: shape.id, shape: JSON.stringify(shape) } });
+      return { id };
+    } catch (error) {
+      await FootageRow.destroy({ where: { id: taken } });
+      for (const one of taken) await rm(this.places.folder(one), { recursive: true, force: true });
+      await this.projects.forget(id);
+      throw error;
+    } finally {
+      bundle.close();
+    }
+  }
+
+  private async takeFootage(projectId: string, bundle: OpenedBundle, number: number, footage: BundledFootage): Promise<void> {
+    await mkdir(this.places.folder(footage.id), { recursive: true });
+    const files = bundle.files[number]!;
+    for (const name of ANALYSIS) if (files.has(name)) await bundle.extract(number, name, this.places.at(footage.id, name));
+    const hasFile = files.has(footage.fileName);
+    if (hasFile) await bundle.extract(number, footage.fileName, this.places.at(footage.id, footage.fileName));
+    await this.footage.adopt(projectId, footage, hasFile, files.has(MOTION));
+  }
+}

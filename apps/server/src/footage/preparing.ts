@@ -1,0 +1,116 @@
+import { Injectable, Logger } from '@nestjs/common';
+import type { MotionStatus, SoundStatus } from '@idle-bend/core';
+import { Events } from '../events/events.js';
+import { JobQueue, runJob, type Job, type RunningJob } from '../jobs/job.js';
+import { FootageRow } from '../storage/rows.js';
+import { factsOf, FootagePlaces, healthOf, MOTION, PROXY, SOUND_FILES, STRIP } from './places.js';
+
+/** Where a background job waits and runs, and how its progress and end are told. */
+interface Background {
+  readonly queue: JobQueue;
+  readonly running: Map<string, RunningJob>;
+  readonly field: 'motion' | 'sound';
+  readonly event: 'motion-progress' | 'sound-progress';
+}
+
+/** What is made of footage in the background: proxies, filmstrips, what is known of its motion and its sound. */
+@Injectable()
+export class Preparing {
+  private readonly logger = new Logger('footage');
+  private readonly queue = new JobQueue();
+  private readonly motionQueue = new JobQueue();
+  private readonly soundQueue = new JobQueue();
+  private readonly jobs = new Map<string, RunningJob>();
+  private readonly listening = new Map<string, RunningJob>();
+
+  constructor(
+    private readonly events: Events,
+    private readonly places: FootagePlaces,
+  ) {}
+
+  /** Begins, or takes up again, what is missing of a piece of footage. */
+  begin(row: FootageRow): void {
+    if (row.sound === 'waiting') this.listen(row);
+    if (row.status === 'preparing') this.prepare(row);
+    else if (row.status === 'ready' && row.motion === 'waiting' && factsOf(row).picture) this.lookAtMotion(row);
+  }
+
+  /** Stops what is under way of it. */
+  stop(id: string): void {
+    this.jobs.get(id)?.cancel();
+    this.listening.get(id)?.cancel();
+  }
+
+  stopListening(id: string): void {
+    this.listening.get(id)?.cancel();
+  }
+
+  isListening(id: string): boolean {
+    return this.listening.has(id);
+  }
+
+  /** Runs other work of footage in turn with the proxies. */
+  inTurn(task: () => Promise<void>): void {
+    this.queue.add(task);
+  }
+
+  /** Its proxy and filmstrip, and then its motion. */
+  prepare(row: FootageRow): void {
+    // A file that was replaced meanwhile is no longer spoken for.
+    const where = { id: row.id, fileName: row.fileName };
+    this.queue.add(async () => {
+      if (!(await FootageRow.findOne({ where }))) return;
+      const job = runJob(
+        { kind: 'proxy', original: this.places.original(row), name: row.name, proxy: this.places.at(row.id, PROXY), strip: this.places.at(row.id, STRIP) },
+        (done, total) => this.events.tell(row.projectId, { kind: 'footage-progress', footageId: row.id, done, total }),
+      );
+      this.jobs.set(row.id, job);
+      try {
+        const { health } = await job.result;
+        await FootageRow.update({ status: 'ready', problem: null, health: health ? JSON.stringify(health) : null }, { where });
+        const ready = await FootageRow.findOne({ where });
+        if (ready?.motion === 'waiting') this.lookAtMotion(ready);
+      } catch (error) {
+        this.logger.warn(`${row.name}: ${(error as Error).message}`);
+        await FootageRow.update({ status: 'failed', problem: (error as Error).message }, { where });
+      }
+      this.jobs.delete(row.id);
+      this.events.tell(row.projectId, { kind: 'footage' });
+    });
+  }
+
+  /** Waveform, beats and a sound that browsers play, in the background. */
+  listen(row: FootageRow): void {
+    const at = (name: string) => this.places.at(row.id, name);
+    const { sound, peaks, heard } = SOUND_FILES;
+    const job: Job = { kind: 'listen', original: this.places.original(row), name: row.name, sound: at(sound), peaks: at(peaks), heard: at(heard) };
+    this.inBackground(row, job, { queue: this.soundQueue, running: this.listening, field: 'sound', event: 'sound-progress' });
+  }
+
+  /** In the background, after what waits for its proxy: the footage can be used meanwhile. */
+  lookAtMotion(row: FootageRow): void {
+    const at = (name: string) => this.places.at(row.id, name);
+    const job: Job = { kind: 'motion', proxy: at(PROXY), name: row.name, repeats: healthOf(row)?.repeats ?? [], file: at(MOTION) };
+    this.inBackground(row, job, { queue: this.motionQueue, running: this.jobs, field: 'motion', event: 'motion-progress' });
+  }
+
+  /** Runs a job when its turn comes; the row's field then says `ready` or `failed`. A file that was replaced meanwhile is not spoken for. */
+  private inBackground(row: FootageRow, wanted: Job, { queue, running, field, event }: Background): void {
+    const where = { id: row.id, fileName: row.fileName };
+    queue.add(async () => {
+      if (!(await FootageRow.findOne({ where }))) return;
+      const job = runJob(wanted, (done, total) => this.events.tell(row.projectId, { kind: event, footageId: row.id, done, total }));
+      running.set(row.id, job);
+      let status: MotionStatus & SoundStatus = 'ready';
+      try {
+        await job.result;
+      } catch (error) {
+        this.logger.warn(`${row.name}: ${(error as Error).message}`);
+        status = 'failed';
+      }
+      await FootageRow.update({ [field]: status }, { where });
+      running.delete(row.id);
+      this.events.tell(row.projectId, { kind: 'footage' });
+    });
+  }
+}

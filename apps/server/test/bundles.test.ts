@@ -1,0 +1,156 @@
+import { createHash } from 'node:crypto';
+import { createWriteStream, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { addCue, addMoment, addSource, appendClip, type Project } from '@idle-bend/core';
+import { ZipFile } from 'yazl';
+import { H264, makeNumberedClip } from '../../../packages/media/test/numbered-clip.js';
+import { RunningServer } from './running-server.js';
+
+const folder = mkdtempSync(join(tmpdir(), 'idle-bend-bundles-'));
+const at = (name: string) => join(folder, name);
+const hash = (file: string) => createHash('sha256').update(readFileSync(file)).digest('hex');
+
+let server: RunningServer;
+let clip: string;
+let other: string;
+let source: { id: string; footage: string; document: Project };
+const shape = { id: 'swing', name: 'bell swing', note: 'for hits', kind: 'bend', ease: [0.1, 0.8, 0.2, 1] };
+beforeAll(async () => {
+  clip = await makeNumberedClip({ file: at('marble-bell.mp4'), frames: 60, rate: '30', options: H264 });
+  other = await makeNumberedClip({ file: at('paper-boat.mp4'), frames: 60, rate: '30', options: H264, numberOf: (n) => n + 500 });
+  server = await RunningServer.start();
+  source = await filled();
+});
+afterAll(async () => {
+  await server.discard();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+/** A project with a clip, a moment, a cue, and one's own shape. */
+async function filled() {
+  const { id, document: empty } = await server.newProject();
+  const { id: footage } = await server.upload(id, clip);
+  await server.until(() => server.footage(id), ([f]) => f.status === 'ready' && f.motion === 'ready'); // prettier-ignore
+  const media = { id: footage, name: 'marble-bell', frames: 60, nativeRate: { num: 30, den: 1 }, readAs: { num: 30, den: 1 }, moments: [], skips: null };
+  const document = addCue(addMoment(appendClip(addSource(empty, media), 'c', footage, 5, 50), footage, { id: 'm', frame: 20, name: 'bell' }), { id: 'q', frame: 8, name: 'beat', beat: null }); // prettier-ignore
+  await server.send('PUT', `/api/projects/${id}/document`, { version: 1, document, by: 'a' });
+  await server.send('PUT', '/api/shapes/swing', shape);
+  return { id, footage, document };
+}
+
+async function bundleOf(project: string, media: 'yes' | 'no', name: string, on = server): Promise<string> {
+  const response = await fetch(`${on.url}/api/projects/${project}/bundle?media=${media}`);
+  expect([response.status, response.headers.get('content-disposition')]).toEqual([200, "attachment; filename*=UTF-8''Marble%20Parade.zip"]);
+  writeFileSync(at(name), Buffer.from(await response.arrayBuffer()));
+  return at(name);
+}
+
+/** Brings a bundle to a server, the way the interface does. */
+async function bring(on: RunningServer, file: string) {
+  const content = readFileSync(file);
+  const encode = (text: string) => Buffer.from(text).toString('base64');
+  const headers = { 'Tus-Resumable': '1.0.0', 'Upload-Length': String(content.length), 'Upload-Metadata': `bundle ${encode('yes')},filename ${encode('it.zip')}` };
+  const created = await fetch(`${on.url}/api/uploads`, { method: 'POST', headers });
+  const place = new URL(created.headers.get('location')!, `${on.url}/api/uploads`);
+  const answer = await fetch(place, { method: 'PATCH', headers: { 'Tus-Resumable': '1.0.0', 'Upload-Offset': '0', 'Content-Type': 'application/offset+octet-stream' }, body: content }); // prettier-ignore
+  return { status: answer.status, text: await answer.text(), id: answer.headers.get('x-project-id') ?? '' };
+}
+
+describe('a bundle', () => {
+  test('with its media is the very project on another server: document, media, shapes, analysis; bundled there again it is the same file', async () => {
+    const file = await bundleOf(source.id, 'yes', 'whole.zip');
+    const there = await RunningServer.start();
+    const { id, status } = await bring(there, file);
+    expect(status).toBe(200);
+    expect((await there.get(`/api/projects/${id}`)).body).toMatchObject({ name: 'Marble Parade', document: source.document });
+    expect((await there.get('/api/shapes')).body).toEqual([shape]);
+    const [footage] = await there.footage(id);
+    // What was known of its motion came along.
+    expect(footage).toMatchObject({ id: source.footage, name: 'marble-bell.mp4', motion: 'ready', missing: false });
+    expect(hash(join(there.data, 'media', source.footage, 'original.mp4'))).toBe(hash(clip));
+    await there.prepared(id, source.footage);
+    expect(hash(await bundleOf(id, 'yes', 'again.zip', there))).toBe(hash(file));
+    await there.discard();
+  });
+
+  test('taken in beside the project it was made of, its footage has ids of its own', async () => {
+    const { id } = await bring(server, await bundleOf(source.id, 'yes', 'beside.zip'));
+    const { document } = (await server.get<{ document: Project }>(`/api/projects/${id}`)).body;
+    const [footage] = await server.footage(id);
+    expect(footage.id).not.toBe(source.footage);
+    expect(document.sources[0]!.id).toBe(footage.id);
+    expect(JSON.parse(JSON.stringify(document).replaceAll(footage.id, source.footage))).toEqual(source.document);
+  });
+
+  test('without its media the footage waits for its file: known by its content, whatever it is called now; another does not do', async () => {
+    const file = await bundleOf(source.id, 'no', 'light.zip');
+    expect(readFileSync(file).length).toBeLessThan(readFileSync(clip).length);
+    const there = await RunningServer.start();
+    const { id } = await bring(there, file);
+    const [waiting] = await there.footage(id);
+    expect(waiting).toMatchObject({ status: 'failed', missing: true, problem: expect.stringMatching(/not here yet/), facts: { picture: { frames: 60 } } });
+    await there.upload(id, other, 'paper-boat.mp4');
+    expect((await there.footage(id))[0]).toMatchObject({ missing: true });
+    await there.upload(id, clip, 'renamed by the camera.mp4');
+    expect(await there.footage(id)).toHaveLength(2);
+    const found = await there.prepared(id, source.footage);
+    expect(found).toMatchObject({ status: 'ready', missing: false });
+    expect((await there.get(`/api/projects/${id}`)).body.document).toEqual(source.document);
+    await there.discard();
+  });
+
+  test('footage whose file went away says so, and takes it back when it comes again', async () => {
+    const { id } = await server.newProject();
+    const { id: footage } = await server.upload(id, other, 'paper-boat.mp4');
+    await server.prepared(id, footage);
+    rmSync(join(server.data, 'media', footage, 'original.mp4'));
+    expect((await server.footage(id))[0]).toMatchObject({ missing: true, status: 'ready' });
+    expect((await server.upload(id, other, 'boat (1).mp4')).id).toBe(footage);
+    expect(await server.footage(id)).toHaveLength(1);
+    expect((await server.footage(id))[0].missing).toBe(false);
+  });
+});
+
+describe('hostile bundles are refused in a sentence, and nothing is left behind', () => {
+  const manifest = { format: 'idle-bend-bundle', version: 1, name: 'x', footage: [] };
+  const whole = () => ({ 'bundle.json': JSON.stringify(manifest), 'document.json': JSON.stringify(source.document), 'shapes.json': '{"format":"idle-bend-shapes","version":1,"shapes":[]}' }); // prettier-ignore
+  async function zipped(entries: Record<string, string | Buffer>, mode = 0o100644): Promise<Buffer> {
+    const zip = new ZipFile();
+    for (const [name, content] of Object.entries(entries)) zip.addBuffer(Buffer.from(content as string), name, { mode });
+    zip.end();
+    await pipeline(zip.outputStream, createWriteStream(at('hostile')));
+    return readFileSync(at('hostile'));
+  }
+  /** Names a well-behaved writer would not write, put in afterwards: as long as the ones they replace. */
+  const renamed = (zip: Buffer, from: string, to: string) => Buffer.from(zip.toString('latin1').replaceAll(from, to), 'latin1');
+  const footage = (more: object) => JSON.stringify({ ...manifest, footage: [{ id: 'f', name: 'f', fileName: 'original.mp4', bytes: 1, fingerprint: null, facts: { container: 'mp4', bytes: 1, durationSeconds: 1, startTimecode: null, captureRate: null, picture: null, sound: null }, health: null, ...more }] }); // prettier-ignore
+
+  test.each<[string, () => Promise<Buffer>, RegExp]>([
+    ['no ZIP at all', () => Promise.resolve(Buffer.from('Dear editor')), /^bundle: cannot be read/],
+    ['one that is cut short', async () => (await zipped(whole())).subarray(0, 300), /^bundle: cannot be read/],
+    ['one without a document', () => zipped({ 'bundle.json': '{}' }), /bundle\.format: is not that of a bundle/],
+    ['a way out of the folder', async () => renamed(await zipped({ ...whole(), 'footage/0/aaaaaaa': 'x' }), 'footage/0/aaaaaaa', '../../../aaaaaaaa'), /^bundle: cannot be read: .*(relative path|invalid)/], // prettier-ignore
+    ['a page', () => zipped({ ...whole(), 'footage/0/page.html': '<script>' }), /page\.html: does not belong in a bundle/],
+    ['a link', () => zipped({ ...whole(), 'footage/0/original.mp4': '/etc/passwd' }, 0o120777), /does not belong in a bundle/],
+    ['a file that is there twice', async () => renamed(await zipped({ ...whole(), 'footage/0/original.mp4': 'x', 'footage/1/original.mp4': 'y' }), 'footage/1/', 'footage/0/'), /is there twice/], // prettier-ignore
+    ['a bomb', () => zipped({ ...whole(), 'footage/0/peaks.bin': Buffer.alloc(40e6) }), /compressed beyond belief/],
+    ['a document that is none', () => zipped({ ...whole(), 'document.json': '{"format":"x"}' }), /^project|format/],
+    ['an id that is a way out', () => zipped({ ...whole(), 'bundle.json': footage({ id: '../../x' }) }), /footage\[0\]\.id: must be made of letters/],
+    ['a name that is a way out', () => zipped({ ...whole(), 'bundle.json': footage({ fileName: '../original.mp4' }) }), /fileName: is not the name of an original/],
+    ['media that are none', () => zipped({ ...whole(), 'bundle.json': footage({}), 'footage/0/original.mp4': '<svg xmlns="http://www.w3.org/2000/svg"/>' }), /^f is cut short/], // prettier-ignore
+    ['a newer one', () => zipped({ ...whole(), 'bundle.json': JSON.stringify({ ...manifest, version: 2 }) }), /newer than this program reads/],
+  ])('%s', async (_, make, message) => {
+    writeFileSync(at('wrong.zip'), await make());
+    const before = [readdirSync(join(server.data, 'media')).length, (await server.get<any[]>('/api/projects')).body.length, readdirSync(join(server.data, 'backups')).length]; // prettier-ignore
+    const answer = await bring(server, at('wrong.zip'));
+    expect(answer.text).toMatch(message);
+    expect(answer.text).not.toMatch(/idle-bend-bundles-|\/tmp/);
+    expect(answer.status).toBe(422);
+    const after = [readdirSync(join(server.data, 'media')).length, (await server.get<any[]>('/api/projects')).body.length, readdirSync(join(server.data, 'backups')).length]; // prettier-ignore
+    expect(after).toEqual(before);
+    expect(readdirSync(join(server.data, 'uploads'))).toEqual([]);
+  });
+});

@@ -1,0 +1,127 @@
+import { InvalidInput } from '../errors.js';
+import type { FootageFacts } from '../api/api.js';
+import { mapClips, type Project } from '../project/project.js';
+import { array, boolean, finite, object, oneOf, onlyFields, string, whole } from '../project/read.js';
+import { rate as makeRate, type Rate } from '../rate/rate.js';
+
+/** What a bundle (docs/formats.md) says it holds. */
+export interface BundleManifest {
+  readonly format: 'idle-bend-bundle';
+  readonly version: typeof BUNDLE_VERSION;
+  readonly name: string;
+  readonly footage: readonly BundledFootage[];
+}
+
+export interface BundledFootage {
+  readonly id: string;
+  readonly name: string;
+  /** Its original's name, inside the bundle where that is there. */
+  readonly fileName: string;
+  readonly bytes: number;
+  /** By which the file is known again (see `fingerprintOf`); none of footage that is older than that. */
+  readonly fingerprint: string | null;
+  readonly facts: FootageFacts;
+  /** What looking at its pictures found, as it was kept; it is not read here. */
+  readonly health: unknown;
+}
+
+export const BUNDLE_FORMAT = 'idle-bend-bundle';
+export const BUNDLE_VERSION = 1;
+/** More footage than any project has. */
+const MOST_FOOTAGE = 10_000;
+
+/** Reads what a bundle says it holds. Throws `InvalidInput` naming the field. */
+export function parseBundle(value: unknown): BundleManifest {
+  const file = object(value, 'bundle');
+  if (file['format'] !== BUNDLE_FORMAT) throw new InvalidInput('bundle.format', 'is not that of a bundle');
+  if (whole(file['version'], 'bundle.version') > BUNDLE_VERSION) throw new InvalidInput('bundle.version', 'is newer than this program reads');
+  onlyFields(file, ['format', 'version', 'name', 'footage'], 'bundle');
+  const footage = array(file['footage'], 'bundle.footage', MOST_FOOTAGE).map((each, i) => readFootage(each, `bundle.footage[${i}]`));
+  if (new Set(footage.map(({ id }) => id)).size < footage.length) throw new InvalidInput('bundle.footage', 'has the same id twice');
+  return { format: BUNDLE_FORMAT, version: BUNDLE_VERSION, name: string(file['name'], 'bundle.name', 120), footage };
+}
+
+function readFootage(value: unknown, field: string): BundledFootage {
+  const one = object(value, field);
+  onlyFields(one, ['id', 'name', 'fileName', 'bytes', 'fingerprint', 'facts', 'health'], field);
+  const fileName = string(one['fileName'], `${field}.fileName`, 100);
+  if (!BUNDLED_ORIGINAL.test(fileName)) throw new InvalidInput(`${field}.fileName`, 'is not the name of an original');
+  const id = string(one['id'], `${field}.id`, 100);
+  // It becomes the name of a folder.
+  if (!/^[\w-]+$/.test(id)) throw new InvalidInput(`${field}.id`, 'must be made of letters, digits, _ and -');
+  const { fingerprint } = one;
+  if (fingerprint !== null && !/^[0-9a-f]{64}$/.test(string(fingerprint, `${field}.fingerprint`))) throw new InvalidInput(`${field}.fingerprint`, 'is none');
+  return {
+    id,
+    name: string(one['name'], `${field}.name`, 200),
+    fileName,
+    bytes: whole(one['bytes'], `${field}.bytes`),
+    fingerprint: fingerprint as string | null,
+    facts: readFacts(one['facts'], `${field}.facts`),
+    health: one['health'] ?? null,
+  };
+}
+
+/** How originals are named, here and in the data folder. */
+export const BUNDLED_ORIGINAL = /^original[\w-]*(\.\w{1,10})?$/;
+
+const orNull = <T>(value: unknown, read: (value: unknown) => T): T | null => (value === null ? null : read(value));
+
+function readRate(value: unknown, field: string): Rate {
+  const { num, den } = object(value, field);
+  return makeRate(whole(num, `${field}.num`), whole(den, `${field}.den`));
+}
+
+function readFacts(value: unknown, field: string): FootageFacts {
+  const facts = object(value, field);
+  const seconds = (name: string) => orNull(facts[name], (v) => finite(v, `${field}.${name}`));
+  return {
+    container: string(facts['container'], `${field}.container`),
+    bytes: whole(facts['bytes'], `${field}.bytes`),
+    durationSeconds: seconds('durationSeconds'),
+    startTimecode: orNull(facts['startTimecode'], (v) => string(v, `${field}.startTimecode`, 20)),
+    captureRate: orNull(facts['captureRate'], (v) => readRate(v, `${field}.captureRate`)),
+    picture: orNull(facts['picture'], (v) => readPicture(object(v, `${field}.picture`), `${field}.picture`)),
+    sound: orNull(facts['sound'], (v) => {
+      const at = `${field}.sound`;
+      const sound = object(v, at);
+      return { codec: string(sound['codec'], `${at}.codec`), channels: whole(sound['channels'], `${at}.channels`), sampleRate: whole(sound['sampleRate'], `${at}.sampleRate`), startSeconds: finite(sound['startSeconds'], `${at}.startSeconds`) }; // prettier-ignore
+    }),
+  };
+}
+
+function readPicture(picture: Record<string, unknown>, field: string): NonNullable<FootageFacts['picture']> {
+  const count = (name: string) => whole(picture[name], `${field}.${name}`);
+  const pair = <A extends string, B extends string>(name: string, a: A, b: B) => {
+    const one = object(picture[name], `${field}.${name}`);
+    return { [a]: whole(one[a], `${field}.${name}.${a}`), [b]: whole(one[b], `${field}.${name}.${b}`) } as Record<A | B, number>;
+  };
+  return {
+    rate: readRate(picture['rate'], `${field}.rate`),
+    frames: count('frames'),
+    width: count('width'),
+    height: count('height'),
+    codec: string(picture['codec'], `${field}.codec`),
+    pixelAspect: pair('pixelAspect', 'num', 'den'),
+    rotation: count('rotation'),
+    bitDepth: count('bitDepth'),
+    highRange: orNull(picture['highRange'], (v) => oneOf(v, ['pq', 'hlg'] as const, `${field}.highRange`)),
+    alpha: boolean(picture['alpha'], `${field}.alpha`),
+    variable: orNull(picture['variable'], () => pair('variable', 'held', 'dropped')),
+    interlaced: boolean(picture['interlaced'], `${field}.interlaced`),
+    dropFrame: boolean(picture['dropFrame'], `${field}.dropFrame`),
+    proxy: pair('proxy', 'width', 'height'),
+    strip: pair('strip', 'step', 'count'),
+  };
+}
+
+/** The project with other ids for its footage, where a server has those already. */
+export function withFootageIds(project: Project, idOf: ReadonlyMap<string, string>): Project {
+  const id = (old: string) => idOf.get(old) ?? old;
+  const clips = mapClips(project, (clip) => ({ ...clip, sourceId: id(clip.sourceId) }));
+  return {
+    ...clips,
+    sources: clips.sources.map((source) => ({ ...source, id: id(source.id) })),
+    reel: { ...clips.reel, sounds: clips.reel.sounds.map((sound) => ({ ...sound, footageId: id(sound.footageId) })) },
+  };
+}

@@ -1,0 +1,31 @@
+import { createReadStream } from 'node:fs';
+import type { Readable } from 'node:stream';
+import type { BundleManifest, Project, SavedShape } from '@idle-bend/core';
+import { writeShapes } from '@idle-bend/core';
+import { ZipFile } from 'yazl';
+
+/** What goes into a bundle. */
+export interface BundleContent {
+  readonly manifest: BundleManifest;
+  readonly document: Project;
+  readonly shapes: readonly SavedShape[];
+  /** Files of the footage, in the order of the manifest: the name each has in the bundle, and where it is. */
+  readonly files: readonly (readonly { readonly name: string; readonly path: string }[])[];
+}
+
+/** All bundles say the same moment, so that the same content is the same file. */
+const MOMENT = new Date('2000-01-01T00:00:00Z');
+
+/** A bundle as it is written (ZIP, with 64-bit sizes where needed): JSON compressed, media as they are. */
+export function writeBundle({ manifest, document, shapes, files }: BundleContent): Readable {
+  const zip = new ZipFile();
+  const json = (name: string, value: unknown) => zip.addBuffer(Buffer.from(typeof value === 'string' ? value : JSON.stringify(value, null, 2)), name, { mtime: MOMENT, mode: 0o100644 }); // prettier-ignore
+  json('bundle.json', manifest);
+  json('document.json', document);
+  json('shapes.json', writeShapes(shapes));
+  for (const [i, all] of files.entries())
+    for (const { name, path } of all)
+      zip.addReadStreamLazy(`footage/${i}/${name}`, { mtime: MOMENT, mode: 0o100644, compress: name.endsWith('.json') }, (done) => done(null, createReadStream(path))); // prettier-ignore
+  zip.end();
+  return zip.outputStream as unknown as Readable;
+}
