@@ -13,7 +13,7 @@ export const beats = {
   about: 'What is heard in a sound: tempo, beats, the first beats of bars, and what begins when, low, middle and high.',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void): Promise<number> {
-    const { values, operands } = readOptions(args, OPTIONS, [], ['SOUND']);
+    const { values, operands } = readOptions(args, OPTIONS, ['SOUND']);
     const range = tempoRange(values);
     const file = operands[0]!;
     const heard = analyseBeats(await readUnknownMono(file), BEATS_RATE, range);

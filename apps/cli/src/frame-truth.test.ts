@@ -336,7 +336,7 @@ describe('wrong usage', () => {
     [['retime', 'a.mp4', '-o', 'b.mp4', '--smooth'], 2, /--smooth/],
     [['retime', 'gone.mp4', '-o', 'b.mp4'], 1, /gone\.mp4: there is no such file/],
     [['map', '--speed', '50'], 2, /--source-fps is missing/],
-    [['render', 'x'], 2, /render is not built yet/],
+    [['render', 'x'], 2, /-o OUT is missing/],
     [['juggle'], 2, /no command "juggle"/],
   ])('%j', (args, status, message) => {
     const result = run(...args);

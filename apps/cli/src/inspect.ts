@@ -10,7 +10,7 @@ export const inspect = {
     'What a file is: container, codecs, size, exact rate, frame count, constant or variable rate, sound; repeated frames, scene cuts and which way the picture moves, found by looking at every picture.',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void, progress: (text: string) => void): Promise<number> {
-    const { values, operands } = readOptions(args, OPTIONS, [], ['FILE']);
+    const { values, operands } = readOptions(args, OPTIONS, ['FILE']);
     const file = operands[0]!;
     const facts = await probe(file);
     const { video, sound } = facts;

@@ -28,7 +28,7 @@ export const land = {
   about: 'Bends a map so that every moment shows exactly on its cue. Exit code 1 when some cannot be met; the JSON says which and offers the nearest that can.',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void): Promise<number> {
-    const { values } = readOptions(args, OPTIONS, [], []);
+    const { values } = readOptions(args, OPTIONS, []);
     const mapName = text(values, 'map');
     const landingsName = text(values, 'landings');
     if (!mapName) throw new UsageError('--map FILE is missing');

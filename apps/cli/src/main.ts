@@ -15,9 +15,10 @@ const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
   land: async () => (await import('./land.js')).land,
   beats: async () => (await import('./beats.js')).beats,
   export: async () => (await import('./export.js')).exportProject,
+  import: async () => (await import('./import.js')).importFile,
+  render: async () => (await import('./render.js')).render,
   worker: async () => (await import('./worker.js')).worker,
 };
-const NOT_BUILT = ['render', 'import'];
 
 const HELP = `idle-bend: retimes clips with speed curves
 
@@ -26,7 +27,9 @@ const HELP = `idle-bend: retimes clips with speed curves
   idle-bend map … --count N              the numbers of a map, no video touched
   idle-bend land --map M --landings L    bend a map so that moments show on their cues
   idle-bend beats SOUND [--json]         tempo, beats, bars and onsets of a sound
-  idle-bend export PROJECT --as …        hand a project over: OpenTimelineIO, EDL, frame map
+  idle-bend render PROJECT -o OUT        render a whole project, picture and sound
+  idle-bend export PROJECT --as …        hand a project over: OpenTimelineIO, EDL, frame map, sound, bundle
+  idle-bend import FILE -o OUT.json      make a project of a bundle, OpenTimelineIO or EDL
   idle-bend worker --data DIR | --server URL   make chunks of a server’s renders
 
 Every command has --help. Exit code: 0 done, 1 failed, 2 wrong usage.`;
@@ -42,7 +45,7 @@ export async function main(args: readonly string[]): Promise<number> {
   }
   const load = COMMANDS[name];
   if (!load) {
-    progress(NOT_BUILT.includes(name) ? `idle-bend: ${name} is not built yet` : `idle-bend: there is no command "${name}"; --help lists them`);
+    progress(`idle-bend: there is no command "${name}"; --help lists them`);
     return 2;
   }
   const command = await load();

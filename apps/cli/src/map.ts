@@ -46,7 +46,7 @@ export const map = {
   about: 'Timeline frame, source position, speed, made or real: no video is touched.',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void): Promise<number> {
-    const { values } = readOptions(args, OPTIONS, [], []);
+    const { values } = readOptions(args, OPTIONS, []);
     const speed = percentOption(values, 'speed');
     const mapName = text(values, 'map');
     if ((speed === undefined) === (mapName === undefined)) throw new UsageError('give one of --map and --speed');

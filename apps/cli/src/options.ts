@@ -14,11 +14,10 @@ export interface OptionKind {
 
 export type Values = Readonly<Record<string, string | boolean | undefined>>;
 
-/** Reads a command's arguments; unknown and unbuilt options are refused by name. Throws `UsageError`. */
+/** Reads a command's arguments; unknown options are refused by name. Throws `UsageError`. */
 export function readOptions(
   args: readonly string[],
   known: Readonly<Record<string, OptionKind>>,
-  notBuilt: readonly string[],
   operands: readonly string[],
 ): { values: Values; operands: string[] } {
   const options: Record<string, { type: 'string' | 'boolean'; short?: string }> = {
@@ -27,10 +26,6 @@ export function readOptions(
   };
   for (const [name, { type }] of Object.entries(known)) options[name] = { ...options[name], type };
   let parsed: { values: Values; positionals: string[] };
-  for (const arg of args) {
-    const name = /^--([\w-]+)/.exec(arg)?.[1];
-    if (name && notBuilt.includes(name)) throw new UsageError(`--${name} is not built yet`);
-  }
   try {
     parsed = parseArgs({ args: [...args], options, allowPositionals: true, strict: true }) as typeof parsed;
   } catch (error) {
@@ -77,10 +72,9 @@ export function numberOption(values: Values, name: string, most: number): number
   return Number(value);
 }
 
-export function choiceOption<T extends string>(values: Values, name: string, choices: readonly T[], notBuilt: readonly string[] = []): T | undefined {
+export function choiceOption<T extends string>(values: Values, name: string, choices: readonly T[]): T | undefined {
   const value = text(values, name);
   if (value === undefined) return undefined;
-  if (notBuilt.includes(value)) throw new UsageError(`--${name} ${value} is not built yet`);
   if (!choices.includes(value as T)) throw new InvalidInput(`--${name}`, `"${value}" is none of ${choices.join(', ')}`);
   return value as T;
 }

@@ -68,7 +68,7 @@ export const retime = {
   about: 'Renders one clip at one speed, fitted to a duration, or along a time map.',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void, progress: (text: string) => void): Promise<number> {
-    const { values, operands } = readOptions(args, OPTIONS, [], ['IN']);
+    const { values, operands } = readOptions(args, OPTIONS, ['IN']);
     const out = text(values, 'output');
     if (!out) throw new UsageError('-o OUT is missing');
     if (text(values, 'map') !== undefined)

@@ -38,7 +38,7 @@ export const worker = {
   about: 'Makes chunks of renders for a server, until it is stopped. Any number may run, on any machine; each may end at any time.',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void, progress: (text: string) => void): Promise<number> {
-    const { values } = readOptions(args, OPTIONS, [], []);
+    const { values } = readOptions(args, OPTIONS, []);
     const [data, server] = [text(values, 'data'), text(values, 'server')];
     if ((data === undefined) === (server === undefined)) throw new UsageError('either --data or --server is needed');
     const redis = text(values, 'redis') ?? process.env['IDLE_BEND_REDIS'];

@@ -4,6 +4,7 @@ export * from './probe.js';
 export * from './frame-index.js';
 export * from './source.js';
 export * from './fingerprint.js';
+export * from './facts.js';
 export * from './source-reader.js';
 export * from './codec.js';
 export * from './encoder.js';

@@ -1,7 +1,6 @@
 import { basename, extname } from 'node:path';
 import type { FootageFacts } from '@idle-bend/core';
-import { checkDecodes, fingerprintOf, indexFrames, probe, type MediaFacts } from '@idle-bend/media';
-import { readFacts } from './facts.js';
+import { checkDecodes, fingerprintOf, indexFrames, probe, readFacts, type MediaFacts } from '@idle-bend/media';
 
 /** A file that was looked into. */
 export interface InspectedFile {

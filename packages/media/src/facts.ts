@@ -1,6 +1,10 @@
 import { canDropFrames, type FootageFacts, type PictureFacts } from '@idle-bend/core';
-import { highRange, proxySize, stripLayout, type FrameIndex, type MediaFacts, type VideoFacts } from '@idle-bend/media';
+import type { FrameIndex } from './frame-index.js';
+import type { MediaFacts, VideoFacts } from './probe.js';
+import { proxySize, stripLayout } from './proxy.js';
+import { highRange } from './tone-map.js';
 
+/** What is told of a file's picture and sound. */
 export function readFacts(facts: MediaFacts, index: FrameIndex | undefined): FootageFacts {
   const { video, sound, startTimecode } = facts;
   return {
