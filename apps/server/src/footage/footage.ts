@@ -57,7 +57,11 @@ export class FootageStore implements OnApplicationBootstrap {
   async onApplicationBootstrap(): Promise<void> {
     await this.projects.recovered();
     const owned = new Set((await FootageRow.findAll({ attributes: ['id'] })).map(({ id }) => id));
-    for (const folder of await readdir(this.config.mediaFolder)) if (!owned.has(folder)) await this.takeBack(folder);
+    for (const folder of await readdir(this.config.mediaFolder)) {
+      if (!owned.has(folder)) await this.takeBack(folder);
+      // What was half made when the server ended.
+      else for (const name of await readdir(this.places.folder(folder))) if (/^\.|\.part$/.test(name)) await rm(this.places.at(folder, name), { recursive: true, force: true }); // prettier-ignore
+    }
     for (const row of await FootageRow.findAll()) this.preparing.begin(row);
   }
 

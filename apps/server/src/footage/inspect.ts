@@ -1,32 +1,22 @@
 import { basename, extname } from 'node:path';
-import type { FootageFacts } from '@idle-bend/core';
-import { checkDecodes, fingerprintOf, indexFrames, probe, readFacts, type MediaFacts } from '@idle-bend/media';
+import type { InspectedFile } from '../jobs/inspect-file.js';
+import { runJob } from '../jobs/job.js';
 
-/** A file that was looked into. */
-export interface InspectedFile {
-  /** Its name as it is shown. */
-  readonly name: string;
-  readonly media: MediaFacts;
-  readonly facts: FootageFacts;
-  readonly fingerprint: string;
-}
+export type { InspectedFile };
 
-/** Looks into a file that is to become footage. Throws `MediaError` with one sentence when it is none. */
+/** Looks into a file that is to become footage, in a process of its own. Throws `MediaError` with one sentence when it is none. */
 export async function inspectFile(file: string, name: string): Promise<InspectedFile> {
-  const shown = shownName(name);
-  const media = await probe(file, shown);
-  const index = media.video && (await indexFrames(file, media));
-  await checkDecodes(file, media, index);
-  return { name: shown, media, facts: readFacts(media, index), fingerprint: await fingerprintOf(file) };
+  const { inspected } = await runJob({ kind: 'inspect', file, name: shownName(name) }, () => undefined).result;
+  return inspected!;
 }
 
 /** Columns of footage of which nothing is prepared yet. A recording of sound alone has no proxy to wait for. */
-export const unprepared = ({ media, facts, fingerprint }: InspectedFile) => ({
-  status: media.video ? ('preparing' as const) : ('ready' as const),
+export const unprepared = ({ facts, fingerprint }: InspectedFile) => ({
+  status: facts.picture ? ('preparing' as const) : ('ready' as const),
   problem: null,
   health: null,
   motion: 'waiting' as const,
-  sound: media.sound ? ('waiting' as const) : ('none' as const),
+  sound: facts.sound ? ('waiting' as const) : ('none' as const),
   facts: JSON.stringify(facts),
   fingerprint,
 });

@@ -1,6 +1,9 @@
-import { Worker } from 'node:worker_threads';
+import { fork } from 'node:child_process';
+import { constants, setPriority } from 'node:os';
+import { fileURLToPath } from 'node:url';
 import type { Health, Loudness, Patch, Rate, RenderQuality } from '@idle-bend/core';
-import type { ChunkJob, JoinOrder, MediaFiles } from '@idle-bend/media';
+import { MediaError, type ChunkJob, type JoinOrder, type MediaFiles } from '@idle-bend/media';
+import type { InspectedFile } from './inspect-file.js';
 
 /** Where motion between frames is kept, and how much of it. */
 export interface MotionPlace {
@@ -11,6 +14,7 @@ export interface MotionPlace {
 export type Job =
   | { readonly kind: 'sequence'; readonly folder: string; readonly pictures: string; readonly rate: Rate; readonly file: string; readonly name: string }
   | { readonly kind: 'fields'; readonly original: string; readonly name: string; readonly file: string }
+  | { readonly kind: 'inspect'; readonly file: string; readonly name: string }
   | { readonly kind: 'proxy'; readonly original: string; readonly name: string; readonly proxy: string; readonly strip: string }
   | { readonly kind: 'motion'; readonly proxy: string; readonly name: string; readonly repeats: readonly number[]; readonly file: string }
   | { readonly kind: 'track'; readonly proxy: string; readonly name: string; readonly from: number; readonly to: number; readonly patch: Patch }
@@ -18,18 +22,24 @@ export type Job =
   | { readonly kind: 'chunk'; readonly motion: MotionPlace; readonly chunk: ChunkJob; readonly files: MediaFiles; readonly folder: string }
   | { readonly kind: 'join'; readonly document: string; readonly quality: RenderQuality; readonly join: JoinOrder; readonly files: MediaFiles; readonly folder: string };
 
+/** What a job is told. */
+export type JobOrder = { readonly kind: 'begin'; readonly job: Job } | { readonly kind: 'cancel' };
+
 export type JobMessage =
   | { readonly kind: 'progress'; readonly done: number; readonly total: number }
   | { readonly kind: 'health'; readonly health: Health }
   | { readonly kind: 'places'; readonly places: readonly (readonly [number, number])[] }
   | { readonly kind: 'loudness'; readonly loudness: Loudness }
+  | { readonly kind: 'inspected'; readonly inspected: InspectedFile }
   | { readonly kind: 'done' }
-  | { readonly kind: 'failed'; readonly message: string };
+  /** `refused`: the file is at fault, and the message may be told. */
+  | { readonly kind: 'failed'; readonly message: string; readonly refused: boolean };
 
 /** What a job found: of a proxy's, how its pictures are; of a render's, how loud it is; of a patch's, where it was. */
 export interface JobFindings {
   readonly health?: Health;
   readonly loudness?: Loudness;
+  readonly inspected?: InspectedFile;
   readonly places?: readonly (readonly [number, number])[];
 }
 
@@ -39,23 +49,40 @@ export interface RunningJob {
   cancel(): void;
 }
 
-/** Runs one job in a thread of its own. */
+const PROGRAM = fileURLToPath(new URL('./worker.js', import.meta.url));
+
+/**
+ * Runs one job in a process of its own, which stands back behind the one that answers people, and takes nothing along when it dies: in a
+ * thread of this process it would hold locks of the memory both share while it waits for its turn.
+ */
 export function runJob(job: Job, onProgress: (done: number, total: number) => void): RunningJob {
-  const worker = new Worker(new URL('./worker.js', import.meta.url), { workerData: job });
+  const child = fork(PROGRAM, { serialization: 'advanced', execArgv: [] });
+  standBack(child.pid);
   const result = new Promise<JobFindings>((resolve, reject) => {
     let found: JobFindings = {};
-    worker.on('message', (message: JobMessage) => {
+    child.on('message', (message: JobMessage) => {
       if (message.kind === 'progress') onProgress(message.done, message.total);
       else if (message.kind === 'health') found = { ...found, health: message.health };
       else if (message.kind === 'places') found = { ...found, places: message.places };
       else if (message.kind === 'loudness') found = { ...found, loudness: message.loudness };
+      else if (message.kind === 'inspected') found = { ...found, inspected: message.inspected };
       else if (message.kind === 'done') resolve(found);
-      else reject(new Error(message.message));
+      else reject(message.refused ? new MediaError(message.message) : new Error(message.message));
     });
-    worker.once('error', reject);
-    worker.once('exit', () => reject(new Error('the job ended before it was done')));
+    child.once('error', reject);
+    child.once('exit', () => reject(new Error('the job ended before it was done')));
   });
-  return { result, cancel: () => worker.postMessage('cancel') };
+  child.send({ kind: 'begin', job });
+  return { result, cancel: () => void (child.connected && child.send({ kind: 'cancel' })) };
+}
+
+/** Programs the job starts are as patient as it is. */
+function standBack(pid: number | undefined): void {
+  try {
+    if (pid !== undefined) setPriority(pid, constants.priority.PRIORITY_BELOW_NORMAL);
+  } catch {
+    // It then shares alike.
+  }
 }
 
 /** Jobs one after another: two at once would only share the same cores. */

@@ -1,5 +1,4 @@
 import { rename, writeFile } from 'node:fs/promises';
-import { parentPort, workerData } from 'node:worker_threads';
 import { analyseBeats, ANY_TEMPO, atQuality, parseProject, peaksOf, writeMotion, type HeardSound } from '@idle-bend/core';
 import {
   BEATS_RATE,
@@ -7,6 +6,7 @@ import {
   followPatch,
   FlowStore,
   lookAtMotion,
+  MediaError,
   joinRender,
   runChunk,
   motionReader,
@@ -18,14 +18,21 @@ import {
   writeSequence,
   writeSoundProxy,
 } from '@idle-bend/media';
-import type { Job, JobMessage } from './job.js';
+import { inspectFile } from './inspect-file.js';
+import type { Job, JobMessage, JobOrder } from './job.js';
 
-/** The thread a long job runs in; the server itself stays free to answer. */
-const job = workerData as Job;
-const port = parentPort!;
+/** The process a long job runs in; the server itself stays free to answer. */
 const stop = new AbortController();
-port.on('message', () => stop.abort(new Error('cancelled')));
-const say = (message: JobMessage) => port.postMessage(message);
+/** A server that is gone hears nothing; this process then ends, see below. */
+const say = (message: JobMessage) => void (process.connected && process.send!(message, () => undefined));
+const job = await new Promise<Job>((begin) => {
+  process.on('message', (order: JobOrder) => {
+    if (order.kind === 'begin') begin(order.job);
+    else stop.abort(new Error('cancelled'));
+  });
+});
+// Nobody is left to do it for.
+process.once('disconnect', () => process.exit(1));
 
 let lastTold = 0;
 const progress = (done: number, total: number) => {
@@ -36,7 +43,9 @@ const progress = (done: number, total: number) => {
 };
 
 try {
-  if (job.kind === 'proxy') {
+  if (job.kind === 'inspect') {
+    say({ kind: 'inspected', inspected: await inspectFile(job.file, job.name) });
+  } else if (job.kind === 'proxy') {
     const source = await openSource(job.original, job.name, stop.signal);
     const health = await writeProxy(source, job.proxy, progress, stop.signal);
     await writeFile(job.strip, await filmstrip(job.proxy, job.name, source.index.grid.frames, stop.signal));
@@ -85,6 +94,7 @@ try {
   }
   say({ kind: 'done' });
 } catch (error) {
-  say({ kind: 'failed', message: (error as Error).message });
+  say({ kind: 'failed', message: (error as Error).message, refused: error instanceof MediaError });
 }
-port.close();
+process.removeAllListeners('disconnect');
+process.disconnect();
