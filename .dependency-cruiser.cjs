@@ -31,7 +31,10 @@ module.exports = {
     {
       name: 'ffmpeg-has-one-door',
       severity: 'error',
-      from: { path: '^(apps|packages)/', pathNot: ['^packages/media/src/ffmpeg', '\\.test\\.ts$', '/test/', '^packages/media/src/(encoder|raw-stream)', '^apps/server/src/jobs/job'] },
+      from: {
+        path: '^(apps|packages)/',
+        pathNot: ['^packages/media/src/ffmpeg', '\\.test\\.ts$', '/test/', '^packages/media/src/(encoder|raw-stream)', '^apps/server/src/jobs/job'],
+      },
       to: { path: '^(node:)?child_process$' },
     },
   ],

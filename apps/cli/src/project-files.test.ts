@@ -9,13 +9,20 @@ import { H264, makeNumberedClip, readNumbers } from '../../../packages/media/tes
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-files-'));
 const at = (...names: string[]) => join(folder, ...names);
-const run = (...args: string[]) =>
-  spawnSync(process.execPath, ['bin/idle-bend', ...args], { encoding: 'utf8', env: { ...process.env, NODE_OPTIONS: '' } });
+const run = (...args: string[]) => spawnSync(process.execPath, ['bin/idle-bend', ...args], { encoding: 'utf8', env: { ...process.env, NODE_OPTIONS: '' } });
 const hash = (file: string) => createHash('sha256').update(readFileSync(file)).digest('hex');
 
 /** bell 0–119 at double speed (60 frames), 6 of black, boat 10–49; a tone under it. */
 function parade(): Project {
-  const source = (id: string, name: string, frames: number, fps: number) => ({ id, name, frames, nativeRate: rate(fps), readAs: rate(fps), moments: [], skips: null });
+  const source = (id: string, name: string, frames: number, fps: number) => ({
+    id,
+    name,
+    frames,
+    nativeRate: rate(fps),
+    readAs: rate(fps),
+    moments: [],
+    skips: null,
+  });
   const both = addSource(addSource(emptyProject(rate(24), 320, 192), source('1', 'marble-bell', 120, 48)), source('2', 'paper boat', 60, 24));
   const clips = insertGap(appendClip(appendClip(both, 'a', '1', 0, 119), 'b', '2', 10, 49), 1, 'gap', 6);
   return addSound(clips, { id: 's', footageId: '3', name: 'a tone', start: 0, from: 0, to: 4, gain: 0, fadeIn: 0, fadeOut: 0, beats: null });
@@ -77,7 +84,9 @@ describe('bundles', () => {
 
   test('the sound alone', () => {
     expect(run('export', at('parade.json'), '--as', 'wav', '-o', at('parade.wav'), '--media', at('media')).status).toBe(0);
-    const { stdout } = spawnSync('ffprobe', ['-v', 'error', '-show_entries', 'stream=codec_name,duration', '-of', 'csv=p=0', at('parade.wav')], { encoding: 'utf8' });
+    const { stdout } = spawnSync('ffprobe', ['-v', 'error', '-show_entries', 'stream=codec_name,duration', '-of', 'csv=p=0', at('parade.wav')], {
+      encoding: 'utf8',
+    });
     expect(stdout.trim()).toBe('pcm_s24le,4.416667');
   });
 });

@@ -72,7 +72,13 @@ export const render = {
       const depths = sources.map(({ facts }) => facts.video!.format.layout.bitDepth);
       const alpha = sources.some(({ facts }) => facts.video!.format.layout.alpha);
       if (numbered) {
-        await writeReel(project, open, out, outputKind(out), { onFrame, level, stretch, alpha, depth: depth === 'source' ? Math.max(...depths) : Number(depth) });
+        await writeReel(project, open, out, outputKind(out), {
+          onFrame,
+          level,
+          stretch,
+          alpha,
+          depth: depth === 'source' ? Math.max(...depths) : Number(depth),
+        });
       } else {
         await inChunks(opened, project, out, format!, {
           depth: renderDepth(RENDER_FORMATS[format!], depth === 'source' ? depth : (Number(depth) as 8 | 10), depths),

@@ -36,7 +36,22 @@ class AppModule {
     return {
       module: AppModule,
       controllers: [ProjectsController, FootageController, RendersController, ShapesController, StateController, WorkController, BundlesController],
-      providers: [{ provide: Config, useValue: config }, Events, Backups, Projects, FootagePlaces, Preparing, FootageStore, Sequences, Bundles, Uploads, WatchedFolder, RenderQueue, Renders, DemoProject],
+      providers: [
+        { provide: Config, useValue: config },
+        Events,
+        Backups,
+        Projects,
+        FootagePlaces,
+        Preparing,
+        FootageStore,
+        Sequences,
+        Bundles,
+        Uploads,
+        WatchedFolder,
+        RenderQueue,
+        Renders,
+        DemoProject,
+      ],
     };
   }
 }
@@ -63,7 +78,14 @@ const MOST_CONNECTIONS = 1000;
 export async function createApp(config: Config): Promise<NestExpressApplication> {
   const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), { logger: ['error', 'warn'], bodyParser: false });
   let port = config.port;
-  app.use(helmet({ contentSecurityPolicy: CONTENT_POLICY, crossOriginEmbedderPolicy: true, strictTransportSecurity: false }));
+  app.use(
+    helmet({
+      contentSecurityPolicy: CONTENT_POLICY,
+      crossOriginEmbedderPolicy: true,
+      strictTransportSecurity: false,
+      referrerPolicy: { policy: 'same-origin' },
+    }),
+  );
   const { token, beyondLoopback, names } = config;
   const ownPort = () => (port = (app.getHttpServer().address() as { port?: number } | null)?.port ?? port);
   const devOrigins = config.dev ? ['http://localhost:5173', 'http://127.0.0.1:5173'] : [];

@@ -46,7 +46,8 @@ export class Config {
     if (this.redis !== undefined && !/^rediss?:\/\//.test(this.redis)) throw new Error('IDLE_BEND_REDIS: is not a redis:// address');
     this.demo = args.includes('--demo');
     this.dev = args.includes('--dev');
-    for (const folder of [this.mediaFolder, this.uploadFolder, this.renderFolder, this.watchedFolder, this.backupFolder]) mkdirSync(folder, { recursive: true });
+    for (const folder of [this.mediaFolder, this.uploadFolder, this.renderFolder, this.watchedFolder, this.backupFolder])
+      mkdirSync(folder, { recursive: true });
   }
 
   get mediaFolder(): string {

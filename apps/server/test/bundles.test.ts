@@ -52,7 +52,11 @@ async function bundleOf(project: string, media: 'yes' | 'no', name: string, on =
 async function bring(on: RunningServer, file: string) {
   const content = readFileSync(file);
   const encode = (text: string) => Buffer.from(text).toString('base64');
-  const headers = { 'Tus-Resumable': '1.0.0', 'Upload-Length': String(content.length), 'Upload-Metadata': `bundle ${encode('yes')},filename ${encode('it.zip')}` };
+  const headers = {
+    'Tus-Resumable': '1.0.0',
+    'Upload-Length': String(content.length),
+    'Upload-Metadata': `bundle ${encode('yes')},filename ${encode('it.zip')}`,
+  };
   const created = await fetch(`${on.url}/api/uploads`, { method: 'POST', headers });
   const place = new URL(created.headers.get('location')!, `${on.url}/api/uploads`);
   const answer = await fetch(place, { method: 'PATCH', headers: { 'Tus-Resumable': '1.0.0', 'Upload-Offset': '0', 'Content-Type': 'application/offset+octet-stream' }, body: content }); // prettier-ignore
@@ -139,7 +143,11 @@ describe('hostile bundles are refused in a sentence, and nothing is left behind'
     ['a bomb', () => zipped({ ...whole(), 'footage/0/peaks.bin': Buffer.alloc(40e6) }), /compressed beyond belief/],
     ['a document that is none', () => zipped({ ...whole(), 'document.json': '{"format":"x"}' }), /^project|format/],
     ['an id that is a way out', () => zipped({ ...whole(), 'bundle.json': footage({ id: '../../x' }) }), /footage\[0\]\.id: must be made of letters/],
-    ['a name that is a way out', () => zipped({ ...whole(), 'bundle.json': footage({ fileName: '../original.mp4' }) }), /fileName: is not the name of an original/],
+    [
+      'a name that is a way out',
+      () => zipped({ ...whole(), 'bundle.json': footage({ fileName: '../original.mp4' }) }),
+      /fileName: is not the name of an original/,
+    ],
     ['media that are none', () => zipped({ ...whole(), 'bundle.json': footage({}), 'footage/0/original.mp4': '<svg xmlns="http://www.w3.org/2000/svg"/>' }), /^f is cut short/], // prettier-ignore
     ['a newer one', () => zipped({ ...whole(), 'bundle.json': JSON.stringify({ ...manifest, version: 2 }) }), /newer than this program reads/],
   ])('%s', async (_, make, message) => {

@@ -7,7 +7,7 @@ import { H264, makeNumberedClip, readNumbers } from '../../../packages/media/tes
 import { RunningServer } from './running-server.js';
 
 /** How often the server is killed; `npm run soak` asks for a hundred. */
-const ROUNDS = Number(process.env['IDLE_BEND_KILLS'] ?? 6);
+const ROUNDS = Number(process.env['IDLE_BEND_KILLS'] ?? 4);
 const FRAMES = 60;
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-kill-'));

@@ -84,7 +84,8 @@ async function bending(map: TimeMap, method: Method = 'step', end: 'hold' | 'bla
 }
 
 const FORMAT = { mp4: 'h264', mkv: 'ffv1' } as const;
-const render = async (id: string, container: 'mp4' | 'mkv', on = server) => (await on.send('POST', `/api/projects/${id}/renders`, { format: FORMAT[container] })).body[0];
+const render = async (id: string, container: 'mp4' | 'mkv', on = server) =>
+  (await on.send('POST', `/api/projects/${id}/renders`, { format: FORMAT[container] })).body[0];
 const rendered = (project: string, id: string, on = server) =>
   on.until(
     async () => (await on.get<any[]>(`/api/projects/${project}/renders`)).body.find((r) => r.id === id),
@@ -260,14 +261,18 @@ describe('motion', () => {
 
 /** A lossless render of 9000 frames takes long enough to be caught in the middle. */
 const LONG = straightMap(9000, 0, 240);
-const chunksIn = (data: string, id: string) => (existsSync(join(data, 'renders', id)) ? readdirSync(join(data, 'renders', id)).filter((name) => name.startsWith('chunk')) : []);
+const chunksIn = (data: string, id: string) =>
+  existsSync(join(data, 'renders', id)) ? readdirSync(join(data, 'renders', id)).filter((name) => name.startsWith('chunk')) : [];
 
 describe('what a render is asked for', () => {
   test('a range, one clip, or a file for every clip; in any format, at half the size for a draft', async () => {
     const { id } = await bending(straightMap(30, 0, 150));
     const { version, document } = (await server.get<{ version: number; document: Project }>(`/api/projects/${id}`)).body;
     const [first] = document.reel.items;
-    const two = { ...document, reel: { ...document.reel, items: [first!, { ...first!, id: 'd', name: 'd/..?', map: straightMap(20, 150, 50) }], range: { from: 25, to: 35 } } };
+    const two = {
+      ...document,
+      reel: { ...document.reel, items: [first!, { ...first!, id: 'd', name: 'd/..?', map: straightMap(20, 150, 50) }], range: { from: 25, to: 35 } },
+    };
     await server.send('PUT', `/api/projects/${id}/document`, { version, document: two, by: 'a' });
     const ask = async (wish: object) => (await server.send('POST', `/api/projects/${id}/renders`, wish)).body;
     const clips = await ask({ format: 'ffv1', part: 'clips' });
@@ -312,7 +317,11 @@ describe('what a render is asked for', () => {
   ])('%s is refused in a sentence', async (_, wish, status, message) => {
     const { id } = await bending(straightMap(100_000, 0, 240));
     const { version, document } = (await server.get<{ version: number; document: Project }>(`/api/projects/${id}`)).body;
-    await server.send('PUT', `/api/projects/${id}/document`, { version, document: { ...document, reel: { ...document.reel, width: 7680, height: 4320 } }, by: 'a' });
+    await server.send('PUT', `/api/projects/${id}/document`, {
+      version,
+      document: { ...document, reel: { ...document.reel, width: 7680, height: 4320 } },
+      by: 'a',
+    });
     const answer = await server.send('POST', `/api/projects/${id}/renders`, wish);
     expect(answer.status).toBe(status);
     expect(answer.body.message).toMatch(message);
@@ -390,10 +399,7 @@ describe('the queue', () => {
     const map = straightMap(1400, 0, 240);
     const { id, footage } = await bending(map, 'step', 'hold', running);
     const asked = await render(id, 'mkv', running);
-    await running.until(
-      async () => (await running.get<any[]>(`/api/projects/${id}/renders`)).body[0],
-      (r) => r.done > 120 || r.status === 'done',
-    );
+    await running.until(() => Promise.resolve(chunksIn(running.data, asked.id)), (names) => names.length > 0); // prettier-ignore
     await running.kill();
     const had = new Map(chunksIn(running.data, asked.id).map((name) => [name, statSync(join(running.data, 'renders', asked.id, name)).ino]));
     expect(had.size).toBeGreaterThan(0);

@@ -99,10 +99,11 @@ describe('sounds on a reel', () => {
     const kept = await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'a' });
     expect(kept).toMatchObject({ status: 200 });
     await server.prepared(id, picture);
-    const asked = (await server.send('POST', `/api/projects/${id}/renders`, { format: container === 'mp4' ? 'h264' : 'ffv1', part: range ? 'range' : 'reel' })).body[0];
+    const asked = (await server.send('POST', `/api/projects/${id}/renders`, { format: container === 'mp4' ? 'h264' : 'ffv1', part: range ? 'range' : 'reel' }))
+      .body[0];
     const done = await server.until(
       async () => (await server.get<any[]>(`/api/projects/${id}/renders`)).body.find((r) => r.id === asked.id),
-      (r) => !['queued', 'running'].includes(r.status),
+      (r) => !['queued', 'running', 'joining'].includes(r.status),
     );
     expect(done).toMatchObject({ status: 'done', problem: null, frames: range ? range.to - range.from : 60 });
     const file = at(`reel.${container}`);
@@ -169,7 +170,7 @@ describe('the sound of the clips', () => {
     const asked = (await server.send('POST', `/api/projects/${id}/renders`, { format: 'ffv1' })).body[0];
     const done = await server.until(
       async () => (await server.get<any[]>(`/api/projects/${id}/renders`)).body.find((r) => r.id === asked.id),
-      (r) => !['queued', 'running'].includes(r.status),
+      (r) => !['queued', 'running', 'joining'].includes(r.status),
     );
     expect(done).toMatchObject({ status: 'done', problem: null });
     const file = at('clips.mkv');

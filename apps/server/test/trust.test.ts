@@ -192,7 +192,7 @@ describe('what goes wrong with the machine', () => {
   const small = at('small');
   mkdirSync(small);
   const mounted = spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=6m', 'tmpfs', small]).status === 0;
-  afterAll(() => mounted && spawnSync('umount', ['-l', small]));
+  afterAll(() => void (mounted && spawnSync('umount', ['-l', small])));
   (mounted ? test : test.skip)('a full disk: what cannot be kept is refused in a sentence, what was kept stays, and with room again it goes on', async () => {
     let server = await RunningServer.start(join(small, 'data'));
     const { id, document } = await server.newProject();
@@ -203,7 +203,10 @@ describe('what goes wrong with the machine', () => {
     const filler = join(small, 'filler');
     const { bavail, bsize } = (await import('node:fs')).statfsSync(small);
     writeFileSync(filler, Buffer.alloc(bavail * bsize));
-    const long = { ...document, reel: { ...document.reel, cues: Array.from({ length: 900 }, (_, n) => ({ id: `c${n}`, frame: n, name: 'x'.repeat(100), beat: null })) } };
+    const long = {
+      ...document,
+      reel: { ...document.reel, cues: Array.from({ length: 900 }, (_, n) => ({ id: `c${n}`, frame: n, name: 'x'.repeat(100), beat: null })) },
+    };
     const refused = await server.send('PUT', `/api/projects/${id}/document`, { version: 2, document: long, by: 'a' });
     expect(refused).toEqual({ status: 507, body: { message: 'The disk of the data folder is full: this was not kept. Free some, and try again.' } });
     expect((await server.get('/api/state')).body.problems.join()).toMatch(/has 0 MB left/);

@@ -52,7 +52,11 @@ const AUTHORISED = { IDLE_BEND_TOKEN: TOKEN };
 
 /** Asks a server for a lossless render of 700 frames made by Flow, in 8 chunks. */
 async function ask(server: RunningServer) {
-  const { id, version, document } = (await server.send('POST', '/api/projects', { name: 'Marble Parade' }, knows)).body as { id: string; version: number; document: Project };
+  const { id, version, document } = (await server.send('POST', '/api/projects', { name: 'Marble Parade' }, knows)).body as {
+    id: string;
+    version: number;
+    document: Project;
+  };
   // Uploads carry no token of their own here: the folder that is watched takes the file in.
   const watched = join(server.data, 'watched', id, 'clip.mp4');
   (await import('node:fs')).copyFileSync(clip, watched);

@@ -70,10 +70,12 @@ export class Encoder {
         ...colourArgs(format),
         ...['-i', 'pipe:0', '-vf', filters.join(','), ...args, '-pix_fmt', pixelFormat, ...(pixelFormat.startsWith('rgb') ? [] : tags)],
         ...(to.threads ? ['-threads', String(to.threads)] : []),
-        ...(kind.muxer === 'mp4' || kind.muxer === 'mov'
-          ? ['-video_track_timescale', String(timescaleOf(rate)), '-movflags', '+faststart+write_colr']
-          : []),
-        ...['-f', kind.muxer, ...(sequence ? ['-start_number', String(to.firstNumber ?? 0), `file:${join(this.part, basename(file))}`] : [`file:${this.part}`])],
+        ...(kind.muxer === 'mp4' || kind.muxer === 'mov' ? ['-video_track_timescale', String(timescaleOf(rate)), '-movflags', '+faststart+write_colr'] : []),
+        ...[
+          '-f',
+          kind.muxer,
+          ...(sequence ? ['-start_number', String(to.firstNumber ?? 0), `file:${join(this.part, basename(file))}`] : [`file:${this.part}`]),
+        ],
       ],
       { stdio: ['pipe', 'ignore', 'pipe'] },
     );

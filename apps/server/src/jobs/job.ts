@@ -20,7 +20,14 @@ export type Job =
   | { readonly kind: 'track'; readonly proxy: string; readonly name: string; readonly from: number; readonly to: number; readonly patch: Patch }
   | { readonly kind: 'listen'; readonly original: string; readonly name: string; readonly sound: string; readonly peaks: string; readonly heard: string }
   | { readonly kind: 'chunk'; readonly motion: MotionPlace; readonly chunk: ChunkJob; readonly files: MediaFiles; readonly folder: string }
-  | { readonly kind: 'join'; readonly document: string; readonly quality: RenderQuality; readonly join: JoinOrder; readonly files: MediaFiles; readonly folder: string };
+  | {
+      readonly kind: 'join';
+      readonly document: string;
+      readonly quality: RenderQuality;
+      readonly join: JoinOrder;
+      readonly files: MediaFiles;
+      readonly folder: string;
+    };
 
 /** What a job is told. */
 export type JobOrder = { readonly kind: 'begin'; readonly job: Job } | { readonly kind: 'cancel' };

@@ -102,7 +102,10 @@ export class Renders {
     const measured = rows.flatMap((row) => (row.seconds === null ? [] : [{ cost: JSON.parse(row.cost) as RenderCost, seconds: row.seconds }]));
     const seconds = estimateSeconds(measured, cost);
     // Each was measured beside others; so many run at once.
-    const atOnce = Math.min(availableParallelism(), pieces.reduce((sum, { stretch }) => sum + chunksOf(stretch, project).length, 0));
+    const atOnce = Math.min(
+      availableParallelism(),
+      pieces.reduce((sum, { stretch }) => sum + chunksOf(stretch, project).length, 0),
+    );
     return { files: pieces.length, cost, seconds: seconds === undefined ? null : seconds / atOnce, ...(await this.needs(project, settings, pieces)) };
   }
 

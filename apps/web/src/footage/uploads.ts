@@ -47,7 +47,12 @@ export function sendBundle(file: File, opened: (projectId: string) => void): voi
 }
 
 /** Sends a file in resumable chunks, as new footage or as what `more` says of it. A lost connection goes on where it stopped. */
-export function sendFile(projectId: string, file: File, more: Readonly<Record<string, string>> = {}, done?: (header: (name: string) => string | null) => void): void {
+export function sendFile(
+  projectId: string,
+  file: File,
+  more: Readonly<Record<string, string>> = {},
+  done?: (header: (name: string) => string | null) => void,
+): void {
   const id = crypto.randomUUID();
   const set = (change: Partial<RunningUpload>) =>
     useUploads.setState(({ running }) => (running[id] ? { running: { ...running, [id]: { ...running[id], ...change } } } : { running }));

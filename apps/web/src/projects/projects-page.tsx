@@ -55,7 +55,9 @@ function TakeBundle() {
       <button className="button" onClick={() => chooser.current?.click()}>
         <PackageOpen size={15} aria-hidden /> Open a bundle…
       </button>
-      {sending ? `${sending.name}: ${((100 * sending.sent) / Math.max(1, sending.bytes)).toFixed(0)} %` : 'A project that was bundled up, with or without its media.'}
+      {sending
+        ? `${sending.name}: ${((100 * sending.sent) / Math.max(1, sending.bytes)).toFixed(0)} %`
+        : 'A project that was bundled up, with or without its media.'}
       <input
         ref={chooser}
         type="file"

@@ -39,7 +39,11 @@ const READERS: readonly (readonly [string, string, (text: string) => unknown])[]
   ['map file', '{"version":1,"sourceRate":"120","timelineRate":"24","vertices":[[0,0],[30,150],[86,206]],"bends":[{"at":1,"width":14,"ease":[0.4,0,0.6,1]}]}', (text) => parseMapFile(text)], // prettier-ignore
   ['landings', '[{"moment":184,"cue":64},{"moment":190,"cue":70.5}]', (text) => parseLandings(text)],
   ['sample', '{"kind":"flow","a":143,"b":144,"fraction":0.4,"before":142,"after":145,"temper":{"trust":1,"keenness":0}}', json(parseSample)],
-  ['motion', '{"version":1,"fields":[],"pairs":[[0.9,null,0.1,0,0.02,1.5,1],[1,0.2,0,0,0,0,0.5]],"across":[{"from":0,"to":2,"pair":[1,0,0,0,0,0,1]}]}', json(parseMotion)],
+  [
+    'motion',
+    '{"version":1,"fields":[],"pairs":[[0.9,null,0.1,0,0.02,1.5,1],[1,0.2,0,0,0,0,0.5]],"across":[{"from":0,"to":2,"pair":[1,0,0,0,0,0,1]}]}',
+    json(parseMotion),
+  ],
   ['shapes', writeShapes([{ id: 'swing', name: 'bell swing', note: '', kind: 'bend', ease: [0.1, 0.8, 0.2, 1] }]), json(readShapes)],
   ['cues as CSV', formatCueCsv(cues, rate(24)), (text) => parseCueCsv(text, rate(24))],
   ['cues as WebVTT', formatCueVtt(cues), (text) => parseCueVtt(text)],

@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs';
+import { Ajv2020 } from 'ajv/dist/2020.js';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { easeArbitrary } from '../../test/arbitraries.js';
@@ -23,6 +25,9 @@ import * as reel from './reel-edit.js';
 import * as sounds from './sounds.js';
 import { parseProject } from './parse.js';
 import { clipSlope, emptyProject, pinnedFrame, placeItems, sourceOf, type Clip, type Project, type Source } from './project.js';
+
+/** The schema that is in the documents. */
+const isProject = new Ajv2020().compile(JSON.parse(readFileSync('docs/schemas/project.schema.json', 'utf8')));
 
 const source: Source = { id: 'bell', name: 'marble-bell', frames: 360, nativeRate: rate(120), readAs: rate(120), moments: [], skips: null };
 const parade = edits.appendClip(edits.addSource(emptyProject(rate(24)), source), 'c0', 'bell');
@@ -168,6 +173,7 @@ describe('any sequence of edits', () => {
         }
         const sent = JSON.stringify(project);
         expect(parseProject(JSON.parse(sent))).toEqual(JSON.parse(sent));
+        if (!isProject(JSON.parse(sent))) throw new Error(JSON.stringify(isProject.errors?.[0]));
         for (const item of project.reel.items) {
           if (item.kind !== 'clip') continue;
           const frames = clipFrameCount(item.map, usableFrames(sourceOf(project, item)));
@@ -181,4 +187,41 @@ describe('any sequence of edits', () => {
       { numRuns: 2000 },
     );
   });
+});
+
+test('the schema refuses what the reader refuses: a field too many anywhere, one that is missing, one of another kind', () => {
+  let whole = edits.addCue(edits.addMoment(parade, 'bell', { id: 'm', frame: 30, name: 'bell' }), { id: 'q', frame: 20, name: '', beat: null });
+  whole = edits.tie(sounds.addSound(whole, { id: 's', footageId: 'march', name: 'march', start: 0, from: 0, to: 9, gain: 0, fadeIn: 0, fadeOut: 0, beats: { times: [1, 2], bar: { beats: 4, first: 0 } } }), 'c0', 'm', 'q'); // prettier-ignore
+  expect(isProject(JSON.parse(JSON.stringify(whole)))).toBe(true);
+  const refused = (value: unknown) => {
+    try {
+      parseProject(value);
+      return false;
+    } catch {
+      return true;
+    }
+  };
+  const spoil = (value: any, change: (object: any) => void): void => {
+    if (value === null || typeof value !== 'object') return;
+    if (!Array.isArray(value)) change(value);
+    for (const inside of Object.values(value)) spoil(inside, change);
+  };
+  let objects = 0;
+  spoil(JSON.parse(JSON.stringify(whole)), () => objects++);
+  expect(objects).toBeGreaterThan(20);
+  for (let n = 0; n < objects; n++) {
+    for (const wrong of ['more', 'less', 'other']) {
+      const copy = JSON.parse(JSON.stringify(whole));
+      let at = 0;
+      spoil(copy, (object) => {
+        if (at++ !== n) return;
+        if (wrong === 'more') object.more = 1;
+        else if (wrong === 'less') delete object[Object.keys(object)[0]!];
+        else object[Object.keys(object)[0]!] = { other: true };
+      });
+      // A rate is read by its two numbers alone.
+      if (wrong === 'more' && !refused(copy)) continue;
+      expect([n, wrong, refused(copy), isProject(copy)]).toEqual([n, wrong, true, false]);
+    }
+  }
 });

@@ -20,7 +20,8 @@ export interface RenderFormat {
 }
 
 /** A file with a picture track, numbered pictures in an archive, or a small moving picture for review. */
-export type PictureCoding = { readonly kind: 'film'; readonly muxer: string; readonly codec: string } | { readonly kind: 'numbered' | 'review'; readonly codec: string };
+export type PictureCoding =
+  { readonly kind: 'film'; readonly muxer: string; readonly codec: string } | { readonly kind: 'numbered' | 'review'; readonly codec: string };
 
 const film = (muxer: string, codec: string): PictureCoding => ({ kind: 'film', muxer, codec });
 const deep = { depths: [8, 10], alpha: false, timecode: true, chapters: true } as const;

@@ -53,7 +53,7 @@ async function webpSeconds(file: string): Promise<number> {
     const { size } = await handle.stat();
     const head = Buffer.alloc(24);
     let milliseconds = 0;
-    for (let at = 12; at + 8 <= size; ) {
+    for (let at = 12; at + 8 <= size;) {
       await handle.read(head, 0, 24, at);
       const length = head.readUInt32LE(4);
       if (at + 8 + length > size) throw new MediaError('The finished file is cut short.');
