@@ -33,7 +33,7 @@ test('the reel goes to a file of another tool and comes back as it was; a strang
   await allKept(page);
   expect((await kept(server, id)).reel.items).toHaveLength(1);
   await page.getByRole('link', { name: 'Renders' }).click();
-  await page.getByLabel('OpenTimelineIO file').setInputFiles(otio);
+  await page.getByLabel('Timeline file').setInputFiles(otio);
   await expect(page.getByText(/is on the reel; one undo brings back what was\./)).toBeVisible();
   await allKept(page);
   expect(await kept(server, id)).toEqual(before);
@@ -43,7 +43,7 @@ test('the reel goes to a file of another tool and comes back as it was; a strang
   for (const { media_reference: media } of foreign.tracks.children[0].children) if (media) media.target_url = 'file:///elsewhere/rail-120.mp4';
   const stranger = join(folder, 'stranger.otio');
   writeFileSync(stranger, JSON.stringify(foreign));
-  await page.getByLabel('OpenTimelineIO file').setInputFiles(stranger);
+  await page.getByLabel('Timeline file').setInputFiles(stranger);
   await expect(page.getByText('stranger.otio is on the reel; one undo brings back what was.', { exact: true })).toBeVisible();
   await allKept(page);
   const { items } = (await kept(server, id)).reel;
@@ -56,6 +56,6 @@ test('the reel goes to a file of another tool and comes back as it was; a strang
   const letter = join(folder, 'letter.otio');
   writeFileSync(letter, 'Dear editor,');
   await page.getByRole('link', { name: 'Renders' }).click();
-  await page.getByLabel('OpenTimelineIO file').setInputFiles(letter);
+  await page.getByLabel('Timeline file').setInputFiles(letter);
   await expect(page.getByText('letter.otio is not an OpenTimelineIO file: it is not JSON.')).toBeVisible();
 });

@@ -64,7 +64,7 @@ const PROGRAM = fileURLToPath(new URL('./worker.js', import.meta.url));
  */
 export function runJob(job: Job, onProgress: (done: number, total: number) => void): RunningJob {
   const child = fork(PROGRAM, { serialization: 'advanced', execArgv: [] });
-  standBack(child.pid);
+  standBack(child.pid, job.kind);
   const result = new Promise<JobFindings>((resolve, reject) => {
     let found: JobFindings = {};
     child.on('message', (message: JobMessage) => {
@@ -83,10 +83,12 @@ export function runJob(job: Job, onProgress: (done: number, total: number) => vo
   return { result, cancel: () => void (child.connected && child.send({ kind: 'cancel' })) };
 }
 
-/** Programs the job starts are as patient as it is. */
-function standBack(pid: number | undefined): void {
+const { PRIORITY_BELOW_NORMAL, PRIORITY_LOW } = constants.priority;
+
+/** What nobody waits for comes last of all. Programs the job starts are as patient as it is. */
+function standBack(pid: number | undefined, kind: Job['kind']): void {
   try {
-    if (pid !== undefined) setPriority(pid, constants.priority.PRIORITY_BELOW_NORMAL);
+    if (pid !== undefined) setPriority(pid, kind === 'motion' || kind === 'listen' ? PRIORITY_LOW : PRIORITY_BELOW_NORMAL);
   } catch {
     // It then shares alike.
   }

@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { mapArbitrary } from '../../test/arbitraries.js';
+import { readOtioStrictly } from '../../test/strict-otio.js';
 import { addCue, addSource, appendClip, updateClip, withMap } from '../project/edit.js';
 import { emptyProject, placeItems, reelFrames, type Project, type Source } from '../project/project.js';
 import { insertGap } from '../project/reel-edit.js';
@@ -91,6 +92,17 @@ describe('OpenTimelineIO', () => {
       }),
       { numRuns: 30 },
     );
+  });
+
+  test('is in order by the schema, whatever the curves', () => {
+    fc.assert(
+      fc.property(mapArbitrary, mapArbitrary, (a, b) => {
+        const project = updateClip(updateClip(parade(), 'a', (c) => withMap(c, a)), 'b', (c) => withMap(c, b)); // prettier-ignore
+        readOtioStrictly(JSON.parse(JSON.stringify(formatOtio(project, 'Marble Parade', urlOf))));
+      }),
+      { numRuns: 40 },
+    );
+    expect(() => readOtioStrictly({ OTIO_SCHEMA: 'Timeline.1', name: 'x' })).toThrow('timeline: has no metadata');
   });
 
   test('has the standard’s own clips, gaps, effects and markers', () => {

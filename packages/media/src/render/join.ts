@@ -40,19 +40,13 @@ export async function joinRender(project: Project, files: MediaFiles, folder: st
     else if (picture?.kind === 'review') await writeReview(project.reel.rate, folder, order, part, signal);
     else await writeFilm(project, files, folder, order, part, signal);
     signal?.throwIfAborted();
-    await checkRender(part, order.format, project.reel.rate, frames, signal);
-    const loudness = RENDER_FORMATS[order.format].sound && (await hasSound(part)) ? await measureLoudness(part, signal) : undefined;
+    const { sounds } = await checkRender(part, order.format, project.reel.rate, frames, signal);
+    const loudness = sounds ? await measureLoudness(part, signal) : undefined;
     await rename(part, target);
     return loudness;
   } finally {
     await rm(part, { force: true });
   }
-}
-
-async function hasSound(file: string): Promise<boolean> {
-  const explain = () => 'The finished file cannot be read.';
-  const { stdout } = await collect('ffprobe', ['-v', 'error', '-select_streams', 'a', '-show_entries', 'stream=index', '-of', 'csv=p=0', `file:${file}`], { seconds: 60, explain }); // prettier-ignore
-  return stdout.length > 0;
 }
 
 /** Places in a list of chunks are kept in microseconds, in Matroska in thousandths; this puts every picture back on its frame. Of the one kind that is kept there no picture is coded out of turn, so they can be counted. */
