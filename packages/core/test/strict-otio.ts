@@ -27,10 +27,9 @@ const list =
 const object =
   (...schemas: string[]): Check =>
   (v, at) => {
-    const name = v?.OTIO_SCHEMA as string;
+    const { OTIO_SCHEMA: name, ...own } = v as { OTIO_SCHEMA: string; [field: string]: unknown };
     if (!schemas.includes(name)) fail(at, `is a ${name}, not a ${schemas.join(' or ')}`);
     const fields = SCHEMAS[name]!();
-    const { OTIO_SCHEMA: _, ...own } = v;
     for (const key of Object.keys(own)) if (!fields[key]) fail(`${at}.${key}`, `is no field of ${name}`);
     for (const [key, check] of Object.entries(fields)) {
       if (!(key in own)) fail(at, `has no ${key}`);
