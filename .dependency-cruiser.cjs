@@ -33,7 +33,7 @@ module.exports = {
       severity: 'error',
       from: {
         path: '^(apps|packages)/',
-        pathNot: ['^packages/media/src/ffmpeg', '\\.test\\.ts$', '/test/', '^packages/media/src/(encoder|raw-stream)', '^apps/server/src/jobs/job'],
+        pathNot: ['^packages/media/src/ffmpeg', '\\.test\\.ts$', '/test/', '^packages/media/src/(encoder|raw-stream)', '^apps/server/src/jobs/(job|stills)'],
       },
       to: { path: '^(node:)?child_process$' },
     },

@@ -4,6 +4,9 @@ import { Config } from './config.js';
 import { DemoProject } from './demo/demo-project.js';
 import { openDatabase } from './storage/database.js';
 
+// One thing that goes wrong in the background takes nothing else along.
+process.on('unhandledRejection', (error) => process.stderr.write(`${(error as Error).stack ?? String(error)}\n`));
+
 try {
   const config = new Config(process.argv.slice(2), process.env);
   await openDatabase(config.database, (setAside) =>

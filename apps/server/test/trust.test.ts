@@ -4,7 +4,7 @@ import { request } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { addCue, type Project } from '@idle-bend/core';
+import { addCue, plainClip, straightMap, type Project } from '@idle-bend/core';
 import { H264, makeNumberedClip } from '../../../packages/media/test/numbered-clip.js';
 import { Backups, MOST_BACKUPS } from '../src/projects/backups.js';
 import { RunningServer } from './running-server.js';
@@ -138,6 +138,37 @@ describe('earlier states of a project', () => {
   });
 });
 
+describe('a data folder of an earlier version', () => {
+  test('is lifted: its projects and renders are there, and one that was under way can be begun again', async () => {
+    const data = at('earlier');
+    mkdirSync(data);
+    const document = JSON.stringify({ format: 'idle-bend-project', version: 3, reel: { rate: { num: 24, den: 1 }, width: 320, height: 192, method: 'step', items: [], cues: [] }, sources: [] }); // prettier-ignore
+    const sql = [
+      'CREATE TABLE projects (id VARCHAR(255) PRIMARY KEY, name TEXT NOT NULL, document TEXT NOT NULL, version INTEGER NOT NULL, createdAt DATETIME, updatedAt DATETIME)',
+      'CREATE TABLE footage (id VARCHAR(255) PRIMARY KEY, projectId TEXT NOT NULL, name TEXT NOT NULL, fileName TEXT NOT NULL, status TEXT NOT NULL, problem TEXT, facts TEXT NOT NULL, createdAt DATETIME, updatedAt DATETIME)',
+      'CREATE TABLE renders (id VARCHAR(255) PRIMARY KEY, projectId TEXT NOT NULL, fileName TEXT NOT NULL, container TEXT NOT NULL, status TEXT NOT NULL, problem TEXT, document TEXT NOT NULL, frames INTEGER NOT NULL, bytes INTEGER, createdAt DATETIME, updatedAt DATETIME)',
+      'CREATE TABLE SequelizeMeta (name VARCHAR(255) NOT NULL PRIMARY KEY)',
+      "INSERT INTO SequelizeMeta VALUES ('001-projects-footage-renders')",
+      `INSERT INTO projects VALUES ('p', 'Marble Parade', '${document}', 7, '2026-01-01 00:00:00.000 +00:00', '2026-01-01 00:00:00.000 +00:00')`,
+      `INSERT INTO renders VALUES ('r', 'p', 'Marble Parade.mkv', 'mkv', 'running', NULL, '${document}', 12, NULL, '2026-01-01 00:00:00.000 +00:00', '2026-01-01 00:00:00.000 +00:00')`,
+    ];
+    const script = `const { Database } = require('sqlite3'); const db = new Database(${JSON.stringify(join(data, 'idle-bend.sqlite'))}); db.serialize(() => { for (const q of ${JSON.stringify(sql)}) db.run(q, (e) => { if (e) throw e; }); }); db.close();`;
+    expect(spawnSync(process.execPath, ['-e', script], { encoding: 'utf8', env: { ...process.env, NODE_OPTIONS: '' } })).toMatchObject({
+      status: 0,
+      stderr: '',
+    });
+    const server = await RunningServer.start(data);
+    expect((await server.get('/api/projects/p')).body).toMatchObject({ name: 'Marble Parade', version: 7, document: { version: 7 } });
+    const [render] = (await server.get<any[]>('/api/projects/p/renders')).body;
+    expect(render).toMatchObject({ id: 'r', status: 'cancelled', frames: 12, settings: { format: 'ffv1', quality: 'full', depth: 'source', range: 'keep', level: 'default', chapters: false } }); // prettier-ignore
+    expect((await server.send('POST', '/api/renders/r/resume')).status).toBe(200);
+    // Its reel is empty, which it says.
+    const look = async () => (await server.get<any[]>('/api/projects/p/renders')).body[0];
+    expect(await server.until(look, ({ status }) => status === 'failed')).toMatchObject({ problem: expect.stringMatching(/nothing|no clip/i) });
+    await server.discard();
+  });
+});
+
 describe('what goes wrong with the machine', () => {
   test('a damaged database is set aside: projects come back from their earlier states, footage from its folders', async () => {
     let server = await RunningServer.start();
@@ -191,14 +222,14 @@ describe('what goes wrong with the machine', () => {
   /** A disk of its own that is easily full; needs the right to mount. */
   const small = at('small');
   mkdirSync(small);
-  const mounted = spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=6m', 'tmpfs', small]).status === 0;
+  const mounted = spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=64m', 'tmpfs', small]).status === 0;
   afterAll(() => void (mounted && spawnSync('umount', ['-l', small])));
   (mounted ? test : test.skip)('a full disk: what cannot be kept is refused in a sentence, what was kept stays, and with room again it goes on', async () => {
     let server = await RunningServer.start(join(small, 'data'));
     const { id, document } = await server.newProject();
     await server.send('PUT', `/api/projects/${id}/document`, { version: 1, document: withCue(document, 7), by: 'a' });
     const big = at('big.mp4');
-    writeFileSync(big, Buffer.alloc(8e6));
+    writeFileSync(big, Buffer.alloc(80e6));
     expect(await server.upload(id, big)).toMatchObject({ status: 507, text: 'big.mp4 does not fit on the disk of the data folder; free some first.' });
     const filler = join(small, 'filler');
     const { bavail, bsize } = (await import('node:fs')).statfsSync(small);
@@ -222,6 +253,35 @@ describe('what goes wrong with the machine', () => {
     spawnSync('mount', ['-o', 'remount,rw', small]);
     expect(existsSync(join(server.data, 'idle-bend.sqlite'))).toBe(true);
   });
+
+  (mounted ? test : test.skip)(
+    'a disk that fills up in the middle of a render: it fails in a sentence, and with room again goes on with what it had',
+    async () => {
+      const server = await RunningServer.start(join(small, 'rendering'));
+      const { id, document } = await server.newProject();
+      const { id: footage } = await server.upload(id, clip);
+      await server.prepared(id, footage);
+      const native = { num: 30, den: 1 };
+      const source = { id: footage, name: 'clip', frames: 30, nativeRate: native, readAs: native, moments: [], skips: null };
+      const item = { ...plainClip('c', source, { num: 24, den: 1 }), map: straightMap(1200, 0, 29) };
+      const filled: Project = { ...document, sources: [source], reel: { ...document.reel, width: 32, height: 20, items: [item] } };
+      await server.send('PUT', `/api/projects/${id}/document`, { version: 1, document: filled, by: 'a' });
+      const [render] = (await server.send('POST', `/api/projects/${id}/renders`, { format: 'h264' })).body;
+      const look = async () => (await server.get<any[]>(`/api/projects/${id}/renders`)).body[0];
+      const chunks = () => readdirSync(join(server.data, 'renders', render.id)).filter((name) => name.startsWith('chunk'));
+      await server.until(look, () => existsSync(join(server.data, 'renders', render.id)) && chunks().length > 1, 60);
+      const filler = join(small, 'filler');
+      spawnSync('dd', ['if=/dev/zero', `of=${filler}`, 'bs=64k']);
+      const failed = await server.until(look, ({ status }) => ['failed', 'done'].includes(status), 60);
+      expect(failed).toMatchObject({ status: 'failed', problem: expect.stringMatching(/disk is full|No space left|ENOSPC/) });
+      const had = chunks().length;
+      expect(had).toBeGreaterThan(1);
+      rmSync(filler);
+      await server.send('POST', `/api/renders/${render.id}/resume`);
+      expect(await server.until(look, ({ status }) => ['failed', 'done'].includes(status), 60)).toMatchObject({ status: 'done', problem: null });
+      await server.discard();
+    },
+  );
 
   test('a clock that jumps hurts nothing: states are counted, not timed', async () => {
     const server = await RunningServer.start();

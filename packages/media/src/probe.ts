@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { InvalidInput, parsePixelFormat, rate, type ColourTags, type FrameFormat, type Rate } from '@idle-bend/core';
@@ -89,7 +90,8 @@ export async function probe(file: string, name = basename(file)): Promise<MediaF
   if (info.size === 0) throw new MediaError(`${name} is empty.`);
   const { stdout } = await collect('ffprobe', ['-v', 'error', '-of', 'json', '-show_format', '-show_streams', ...safeInput(file)], {
     seconds: 30,
-    explain: (complaint) => explainOpening(name, complaint),
+    // It may have gone away meanwhile.
+    explain: (complaint) => (existsSync(file) ? explainOpening(name, complaint) : `${name}: there is no such file.`),
   });
   const raw = JSON.parse(stdout.toString('utf8')) as RawProbe;
   const streams = raw.streams ?? [];

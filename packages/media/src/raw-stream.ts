@@ -117,6 +117,8 @@ export class RawStream {
   close(): void {
     this.failure ??= new MediaError('closed');
     this.child.kill('SIGKILL');
+    // Paused, it would never be seen to end.
+    this.child.stdout!.destroy();
     for (const data of this.ready.splice(0)) this.pool.give(data);
     if (this.filling) this.pool.give(this.filling);
     this.filling = undefined;

@@ -2,14 +2,20 @@ import { randomUUID } from 'node:crypto';
 import { constants, existsSync } from 'node:fs';
 import { copyFile, mkdir, readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
-import { ConflictException, Injectable, Logger, NotFoundException, UnprocessableEntityException, type OnApplicationBootstrap } from '@nestjs/common';
+import {
+  ConflictException,
+  Injectable,
+  Logger,
+  NotFoundException,
+  UnprocessableEntityException,
+  type OnApplicationBootstrap,
+  type OnApplicationShutdown,
+} from '@nestjs/common';
 import {
   allClips,
   footageOnReel,
   InvalidInput,
-  madeOf,
   parseProject,
-  partsOf,
   rate,
   replaceSource,
   speakRate,
@@ -20,10 +26,11 @@ import {
   type Project,
   type Sample,
 } from '@idle-bend/core';
-import { FlowStore, openSource, writeStill, type MediaFiles, type OpenedSource } from '@idle-bend/media';
+import { FlowStore, type MediaFiles } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { runJob, type JobFindings } from '../jobs/job.js';
+import { Stills } from '../jobs/stills.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow } from '../storage/rows.js';
 import { inspectFile, originalName, shownName, unprepared, type InspectedFile } from './inspect.js';
@@ -38,9 +45,9 @@ const MOST_FOLLOWED = 3000;
 
 /** Footage: taking files in, preparing proxies, answering for frames of the originals. */
 @Injectable()
-export class FootageStore implements OnApplicationBootstrap {
+export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly logger = new Logger('footage');
-  private readonly opened = new Map<string, Promise<OpenedSource>>();
+  private readonly stills = new Stills();
   private readonly motionStore: FlowStore;
 
   constructor(
@@ -63,6 +70,10 @@ export class FootageStore implements OnApplicationBootstrap {
       else for (const name of await readdir(this.places.folder(folder))) if (/^\.|\.part$/.test(name)) await rm(this.places.at(folder, name), { recursive: true, force: true }); // prettier-ignore
     }
     for (const row of await FootageRow.findAll()) this.preparing.begin(row);
+  }
+
+  onApplicationShutdown(): void {
+    this.stills.close();
   }
 
   /** A folder the database does not know: footage of a project whose database was lost is taken in again, anything else goes. */
@@ -166,7 +177,6 @@ export class FootageStore implements OnApplicationBootstrap {
     // First, because another window's change refuses it; nothing of the footage is touched then.
     if (document !== project.document) await this.projects.keep(row.projectId, project.version, document, 'server');
     this.preparing.stop(id);
-    this.opened.delete(id);
     const fileName = originalName(name, `-${randomUUID().slice(0, 8)}`);
     await mkdir(this.places.folder(id), { recursive: true });
     await bring(file, this.places.at(id, fileName), how);
@@ -207,7 +217,6 @@ export class FootageStore implements OnApplicationBootstrap {
     const user = allClips(project).find((clip) => clip.sourceId === id);
     if (user) throw new ConflictException({ message: `"${row.name}" is used by the clip "${user.name}"; take that off the reel first.` });
     this.preparing.stop(id);
-    this.opened.delete(id);
     // First what would bring it back.
     await rm(this.places.at(id, ABOUT), { force: true });
     await row.destroy();
@@ -280,22 +289,8 @@ export class FootageStore implements OnApplicationBootstrap {
   /** One frame made from the original at full size, as PNG. */
   async still(id: string, sample: Sample): Promise<Buffer> {
     const row = await this.row(id);
-    if (!this.opened.has(id)) {
-      const opening = openSource(this.places.original(row), row.name);
-      opening.catch(() => this.opened.delete(id));
-      this.opened.set(id, opening);
-      if (this.opened.size > 20) this.opened.delete(this.opened.keys().next().value!);
-    }
-    const source = await this.opened.get(id)!;
-    const { frames } = source.index.grid;
-    const needed = partsOf(sample).flatMap((part) => {
-      if (part.kind === 'source') return [part.frame];
-      const made = madeOf(part);
-      return made ? [made.a, made.b, ...(made.kind === 'flow' ? [made.before, made.after] : [])] : [];
-    });
-    const missing = needed.find((n) => n !== undefined && n >= frames);
-    if (missing !== undefined) throw new NotFoundException(`"${row.name}" has frames 0 to ${frames - 1}, so not frame ${missing}.`);
-    return writeStill(source, sample, this.motionStore);
+    const motion = { folder: this.config.motionFolder, mostBytes: this.config.motionBytes };
+    return this.stills.make({ file: this.places.original(row), name: row.name, sample, motion });
   }
 
   async originals(projectId: string): Promise<Record<string, { file: string; name: string }>> {

@@ -1,6 +1,7 @@
 import { fork } from 'node:child_process';
 import { constants, setPriority } from 'node:os';
 import { fileURLToPath } from 'node:url';
+import { Logger } from '@nestjs/common';
 import type { Health, Loudness, Patch, Rate, RenderQuality } from '@idle-bend/core';
 import { MediaError, type ChunkJob, type JoinOrder, type MediaFiles } from '@idle-bend/media';
 import type { InspectedFile } from './inspect-file.js';
@@ -96,9 +97,11 @@ function standBack(pid: number | undefined, kind: Job['kind']): void {
 
 /** Jobs one after another: two at once would only share the same cores. */
 export class JobQueue {
+  private readonly logger = new Logger('jobs');
   private last: Promise<unknown> = Promise.resolve();
 
   add(task: () => Promise<void>): void {
-    this.last = this.last.then(task, task);
+    // What a task cannot write down (the disk is full) is made up for after the next start.
+    this.last = this.last.then(task).catch((error: Error) => this.logger.warn(error.message));
   }
 }

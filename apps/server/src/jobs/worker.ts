@@ -22,18 +22,20 @@ import { inspectFile } from './inspect-file.js';
 import type { Job, JobMessage, JobOrder } from './job.js';
 
 /** The process a long job runs in; the server itself stays free to answer. */
+// Nobody is left to do it for.
+process.once('disconnect', () => process.exit(1));
+if (!process.connected) process.exit(1);
 const stop = new AbortController();
-/** A server that is gone hears nothing; this process then ends, see below. */
+/** A server that is gone hears nothing; this process then ends. */
 const say = (message: JobMessage) => void (process.connected && process.send!(message, () => undefined));
+/** Whatever is still open then (a decoder that was not read to its end) ends with this process. */
+const last = (message: JobMessage) => void (process.connected ? process.send!(message, () => process.exit(0)) : process.exit(0));
 const job = await new Promise<Job>((begin) => {
   process.on('message', (order: JobOrder) => {
     if (order.kind === 'begin') begin(order.job);
     else stop.abort(new Error('cancelled'));
   });
 });
-// Nobody is left to do it for.
-process.once('disconnect', () => process.exit(1));
-
 let lastTold = 0;
 const progress = (done: number, total: number) => {
   const now = Date.now();
@@ -92,9 +94,7 @@ try {
     const loudness = await joinRender(project, job.files, job.folder, job.join, stop.signal);
     if (loudness) say({ kind: 'loudness', loudness });
   }
-  say({ kind: 'done' });
+  last({ kind: 'done' });
 } catch (error) {
-  say({ kind: 'failed', message: (error as Error).message, refused: error instanceof MediaError });
+  last({ kind: 'failed', message: (error as Error).message, refused: error instanceof MediaError });
 }
-process.removeAllListeners('disconnect');
-process.disconnect();

@@ -19,6 +19,9 @@ export interface RenderProgress {
   readonly secondsLeft: number | null;
 }
 
+/** When what could not be written down is tried again. */
+const AGAIN_MS = 1000;
+
 /** What is under way of a render. */
 interface Running {
   readonly making: Map<number, { readonly chunk: MakingChunk; done: number }>;
@@ -39,6 +42,7 @@ interface Running {
 export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly logger = new Logger('renders');
   private readonly running = new Map<string, Running>();
+  private readonly troubles = new Map<string, string>();
   private maker!: ChunkMaker;
   private turning: Promise<void> = Promise.resolve();
   private closing = false;
@@ -109,6 +113,7 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
   private async begin(): Promise<void> {
     if (this.closing) return;
     for (const row of await inTurn()) {
+      if (this.troubles.has(row.id)) continue;
       if (this.busy >= this.maker.slots) return;
       // What was stopped and begun anew at once waits until the last of it is gone.
       if (row.status === 'queued' && this.running.has(row.id)) continue;
@@ -175,7 +180,9 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
       .catch((error: Error) => this.fail(row, error))
       .finally(() => {
         run.making.delete(chunk.number);
-        void this.settle(row, run).finally(() => this.turn());
+        void this.settle(row, run)
+          .catch((error: Error) => this.logger.warn(error.message))
+          .finally(() => this.turn());
       });
   }
 
@@ -218,7 +225,7 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
       .catch((error: Error) => this.fail(row, error))
       .finally(() => {
         run.joining = undefined;
-        void this.settle(row, run);
+        void this.settle(row, run).catch((error: Error) => this.logger.warn(error.message));
       });
   }
 
@@ -232,9 +239,28 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
   /** What was stopped on purpose did not fail. */
   private async fail(row: RenderRow, error: Error): Promise<void> {
     if (this.closing || this.running.get(row.id)?.stopped) return;
-    if (await change(row.id, ['queued', 'running', 'joining'], { status: 'failed', problem: error.message })) {
-      this.stop(row.id);
-      this.tell(row);
+    this.troubles.set(row.id, error.message);
+    this.stop(row.id);
+    await this.noteTrouble(row.id);
+    this.tell(row);
+  }
+
+  /** What went wrong with a render, while that cannot be written down: the disk may be full. */
+  troubleOf(id: string): string | undefined {
+    return this.troubles.get(id);
+  }
+
+  /** Writes down that a render failed; tries again until it can. */
+  async noteTrouble(id: string): Promise<void> {
+    const problem = this.troubles.get(id);
+    if (problem === undefined || this.closing) return;
+    try {
+      await change(id, ['queued', 'running', 'joining'], { status: 'failed', problem });
+      this.troubles.delete(id);
+      this.turn();
+    } catch (error) {
+      this.logger.warn(`That a render failed could not be written down yet: ${(error as Error).message}`);
+      setTimeout(() => void this.noteTrouble(id), AGAIN_MS).unref();
     }
   }
 

@@ -1,4 +1,4 @@
-import { parseProject, type Project, type RenderSettings, type Stretch } from '@idle-bend/core';
+import { parseProject, reelFrames, type Project, type RenderSettings, type Stretch } from '@idle-bend/core';
 import { ChunkRow, RenderRow } from '../storage/rows.js';
 
 /** What waits, or is under way. */
@@ -6,8 +6,8 @@ export const ACTIVE = ['queued', 'running', 'joining'] as const;
 
 export const settingsOf = (row: RenderRow): RenderSettings => JSON.parse(row.settings) as RenderSettings;
 export const projectOf = (row: RenderRow): Project => parseProject(JSON.parse(row.document));
-/** What of its document a render is of. */
-export const stretchOf = ({ reel }: Project): Stretch => reel.range!;
+/** What of its document a render is of. Of one from before renders were kept so, all of it. */
+export const stretchOf = (project: Project): Stretch => project.reel.range ?? { from: 0, to: reelFrames(project) };
 
 /** Renders that wait or are under way, the one whose turn it is first. */
 export const inTurn = (): Promise<RenderRow[]> => RenderRow.findAll({ where: { status: [...ACTIVE] }, order: [['position', 'ASC']] });

@@ -21,6 +21,7 @@ import {
   type RenderPart,
   type RenderPiece,
   type RenderSettings,
+  type Stretch,
 } from '@idle-bend/core';
 import { renderName } from '@idle-bend/media';
 import { availableParallelism } from 'node:os';
@@ -53,7 +54,7 @@ export class Renders {
 
   async list(projectId: string): Promise<Render[]> {
     await this.projects.row(projectId);
-    const rows = await RenderRow.findAll({ where: { projectId }, order: [['position', 'DESC']] });
+    const rows = await RenderRow.findAll({ where: { projectId }, order: [['position', 'DESC']], attributes: { exclude: ['document'] } });
     return rows.map((row) => this.shown(row));
   }
 
@@ -79,11 +80,12 @@ export class Renders {
         problem: null,
         document: JSON.stringify(document),
         position: position++,
+        first: from,
         frames: to - from,
         bytes: null,
         loudness: null,
       });
-      await ChunkRow.bulkCreate(chunkRows(row.id, document, settings, piece));
+      await ChunkRow.bulkCreate(chunkRows(row.id, document, settings, piece.stretch));
       // Only now that its chunks are known may its turn come.
       await row.update({ status: 'queued' });
       rows.push(row);
@@ -143,7 +145,15 @@ export class Renders {
 
   /** Goes on with a render that rests, has failed or was cancelled, from the chunks that are finished. */
   async resume(id: string): Promise<void> {
+    await this.queue.noteTrouble(id);
     const row = await this.row(id);
+    // One from before renders were made in chunks has none yet.
+    if (row.status !== 'done' && (await ChunkRow.count({ where: { renderId: id } })) === 0) {
+      const project = projectOf(row);
+      const stretch = stretchOf(project);
+      await row.update({ frames: stretch.to - stretch.from, first: stretch.from });
+      await ChunkRow.bulkCreate(chunkRows(id, project, settingsOf(row), stretch));
+    }
     if (!(await change(id, ['paused', 'failed', 'cancelled'], { status: 'queued', problem: null }))) throw new ConflictException('This render does not rest.');
     this.events.tell(row.projectId, { kind: 'renders' });
     this.queue.turn();
@@ -186,13 +196,14 @@ export class Renders {
 
   private shown(row: RenderRow): Render {
     const progress = this.queue.progressOf(row);
+    const trouble = this.queue.troubleOf(row.id);
     return {
       id: row.id,
       fileName: row.fileName,
       settings: settingsOf(row),
-      stretch: stretchOf(projectOf(row)),
-      status: row.status,
-      problem: row.problem,
+      stretch: { from: row.first, to: row.first + row.frames },
+      status: trouble === undefined ? row.status : 'failed',
+      problem: trouble ?? row.problem,
       frames: row.frames,
       bytes: row.bytes,
       loudness: row.loudness ? (JSON.parse(row.loudness) as Loudness) : null,
@@ -213,7 +224,7 @@ export class Renders {
 /** Renders whose speeds can be compared. */
 const kindOf = ({ format, quality, level }: RenderSettings) => `${format} ${quality} ${level}`;
 
-function chunkRows(renderId: string, document: Project, settings: RenderSettings, { stretch }: RenderPiece): Record<string, string | number | null>[] {
+function chunkRows(renderId: string, document: Project, settings: RenderSettings, stretch: Stretch): Record<string, string | number | null>[] {
   if (RENDER_FORMATS[settings.format].picture === null) return [];
   const scaled = atQuality(document, settings.quality);
   return chunksOf(stretch, document).map((chunk, number) => ({

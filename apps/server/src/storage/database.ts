@@ -58,12 +58,12 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
       const q = context.getQueryInterface();
       const number = { type: DataTypes.INTEGER, allowNull: false };
       await q.renameTable('renders', 'renders_before');
-      await q.createTable('renders', { id, projectId: text, fileName: text, settings: text, status: text, problem: DataTypes.TEXT, document: text, position: { type: DataTypes.DOUBLE, allowNull: false }, frames: number, bytes: DataTypes.INTEGER, loudness: DataTypes.TEXT, ...times }); // prettier-ignore
-      await context.query(`INSERT INTO renders (id, projectId, fileName, settings, status, problem, document, position, frames, bytes, loudness, createdAt, updatedAt)
+      await q.createTable('renders', { id, projectId: text, fileName: text, settings: text, status: text, problem: DataTypes.TEXT, document: text, position: { type: DataTypes.DOUBLE, allowNull: false }, first: number, frames: number, bytes: DataTypes.INTEGER, loudness: DataTypes.TEXT, ...times }); // prettier-ignore
+      await context.query(`INSERT INTO renders (id, projectId, fileName, settings, status, problem, document, position, first, frames, bytes, loudness, createdAt, updatedAt)
         SELECT id, projectId, fileName, json_object('format', CASE container WHEN 'mkv' THEN 'ffv1' ELSE 'h264' END, 'quality', 'full', 'depth', 'source',
           'range', range, 'level', level, 'timecode', 'none', 'chapters', json('false')),
           CASE status WHEN 'queued' THEN 'cancelled' WHEN 'running' THEN 'cancelled' ELSE status END,
-          problem, document, rowid, frames, bytes, loudness, createdAt, updatedAt FROM renders_before`);
+          problem, document, rowid, 0, frames, bytes, loudness, createdAt, updatedAt FROM renders_before`);
       await q.dropTable('renders_before');
       await q.addIndex('renders', ['projectId'], { name: 'renders_of_project' });
       await q.createTable('chunks', { id, renderId: text, number, first: number, end: number, status: text, cost: text, kind: text, seconds: DataTypes.DOUBLE, ...times }); // prettier-ignore

@@ -45,6 +45,8 @@ export class RenderRow extends Model {
   @Column(DataType.TEXT) declare document: string;
   /** Where it stands in the queue: the least comes first. */
   @Column(DataType.DOUBLE) declare position: number;
+  /** The first frame of the reel it is of, and how many. */
+  @Column(DataType.INTEGER) declare first: number;
   @Column(DataType.INTEGER) declare frames: number;
   @Column(DataType.INTEGER) declare bytes: number | null;
   /** How loud it is, as JSON text (see `Loudness`). */

@@ -14,12 +14,20 @@ const OLDEST_FFMPEG = 4.4;
 export class StateController {
   constructor(private readonly config: Config) {}
 
+  /** What was found stays so; what is missing is looked for again. */
+  private readonly versions = new Map<string, number | undefined>();
+
+  private async versionOf(program: 'ffmpeg' | 'ffprobe'): Promise<number | undefined> {
+    if (!this.versions.has(program)) this.versions.set(program, await programVersion(program));
+    return this.versions.get(program);
+  }
+
   @Get()
   async state(): Promise<ServerState> {
     const problems: string[] = [];
     for (const program of ['ffmpeg', 'ffprobe'] as const) {
       try {
-        const version = await programVersion(program);
+        const version = await this.versionOf(program);
         if (version !== undefined && version < OLDEST_FFMPEG)
           problems.push(`${program} ${version} is older than ${OLDEST_FFMPEG}, so some files and formats will fail; install a newer one.`);
       } catch (error) {

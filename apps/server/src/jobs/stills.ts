@@ -1,0 +1,67 @@
+import { fork, type ChildProcess } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
+import { fileURLToPath } from 'node:url';
+import { NotFoundException } from '@nestjs/common';
+import type { Sample } from '@idle-bend/core';
+import { MediaError } from '@idle-bend/media';
+import type { MotionPlace } from './job.js';
+
+export interface StillQuestion {
+  readonly id: string;
+  readonly file: string;
+  readonly name: string;
+  readonly sample: Sample;
+  readonly motion: MotionPlace;
+}
+
+export type StillAnswer = { readonly id: string } & (
+  { readonly png: Uint8Array } | { readonly notThere: string } | { readonly failed: string; readonly refused: boolean }
+);
+
+interface Waiting {
+  resolve(png: Buffer): void;
+  reject(error: Error): void;
+}
+
+const PROGRAM = fileURLToPath(new URL('./still-worker.js', import.meta.url));
+
+/** Single frames of originals, made in a process of their own that is started with the first and stays. */
+export class Stills {
+  private child: ChildProcess | undefined;
+  private readonly waiting = new Map<string, Waiting>();
+
+  /** One frame at full size, as PNG. Throws `MediaError` naming the file, or 404 naming the frame that is not there. */
+  make(wanted: Omit<StillQuestion, 'id'>): Promise<Buffer> {
+    const id = randomUUID();
+    return new Promise((resolve, reject) => {
+      this.waiting.set(id, { resolve, reject });
+      this.started().send({ ...wanted, id });
+    });
+  }
+
+  close(): void {
+    if (this.child?.connected) this.child.disconnect();
+  }
+
+  private started(): ChildProcess {
+    if (this.child) return this.child;
+    const child = fork(PROGRAM, { serialization: 'advanced', execArgv: [] });
+    this.child = child;
+    child.on('message', (answer: StillAnswer) => this.take(answer));
+    child.once('exit', () => {
+      if (this.child === child) this.child = undefined;
+      // The next question starts another.
+      for (const { reject } of this.waiting.values()) reject(new Error('the process that makes frames ended'));
+      this.waiting.clear();
+    });
+    return child;
+  }
+
+  private take(answer: StillAnswer): void {
+    const waiting = this.waiting.get(answer.id);
+    this.waiting.delete(answer.id);
+    if ('png' in answer) waiting?.resolve(Buffer.from(answer.png));
+    else if ('notThere' in answer) waiting?.reject(new NotFoundException(answer.notThere));
+    else waiting?.reject(answer.refused ? new MediaError(answer.failed) : new Error(answer.failed));
+  }
+}
