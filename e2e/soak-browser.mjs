@@ -17,11 +17,7 @@ export async function soakBrowser(url, seconds, say = () => undefined, seed = 20
     const errors = [];
     page.on('pageerror', (error) => errors.push(error.message));
     await page.goto(`${url}/projects/marble-parade/bench`);
-    await page
-      .getByLabel('Speed curve')
-      .first()
-      .waitFor({ timeout: 60_000 })
-      .catch(() => undefined);
+    await page.locator('[data-testid=picture][data-fingerprint]').waitFor({ timeout: 60_000 });
     const session = await page.context().newCDPSession(page);
     await session.send('HeapProfiler.enable');
     // A linear congruence (Numerical Recipes, 7.1): the same edits in every run.
