@@ -2,7 +2,6 @@ import { existsSync } from 'node:fs';
 import { mkdir, mkdtemp, rename, rm } from 'node:fs/promises';
 import { basename, dirname, extname, join, resolve } from 'node:path';
 import {
-  atQuality,
   chaptersOf,
   chunksOf,
   footageOnReel,
@@ -136,7 +135,7 @@ async function inChunks(opened: ProjectFile, project: Project, out: string, form
     for (const [index, chunk] of chunks.entries()) {
       const { depth, alpha, level } = choice;
       const order = { index, stretch: chunk, first: stretch.from, format, depth, alpha, toneMap: false, level };
-      await writeChunk(atQuality(project, 'full'), order, choice.open, folder, { onFrame: (done) => choice.onFrame(chunk.from - stretch.from + done, total) });
+      await writeChunk(project, order, choice.open, folder, { onFrame: (done) => choice.onFrame(chunk.from - stretch.from + done, total) });
     }
     const starts = new Map(await Promise.all([...footageOnReel(project)].map(async (id) => [id, (await choice.open(id)).facts.startTimecode] as const)));
     await joinRender(project, opened.media, folder, {

@@ -79,7 +79,9 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
   /** A folder the database does not know: footage of a project whose database was lost is taken in again, anything else goes. */
   private async takeBack(id: string): Promise<void> {
     const text = await readFile(this.places.at(id, ABOUT), 'utf8').catch(() => undefined);
-    const about = text === undefined ? undefined : (JSON.parse(text) as About);
+    const about = text === undefined ? undefined : aboutIn(text);
+    // It was somebody's, and whose cannot be read any more: what to do with it is for a person to say.
+    if (text !== undefined && !about) return this.logger.warn(`${this.places.at(id, ABOUT)} is damaged; its footage was left where it is.`);
     if (!about || !(await this.projects.has(about.projectId))) return rm(this.places.folder(id), { recursive: true, force: true });
     try {
       const inspected = await inspectFile(this.places.at(id, basename(about.fileName)), about.name);
@@ -348,4 +350,13 @@ export interface RenderMedia {
 async function bring(file: string, target: string, how: 'move' | 'copy'): Promise<void> {
   if (how === 'move') await rename(file, target);
   else await copyFile(file, target, constants.COPYFILE_FICLONE);
+}
+
+/** What a folder says it is; one that is damaged says nothing. */
+function aboutIn(text: string): About | undefined {
+  try {
+    return JSON.parse(text) as About;
+  } catch {
+    return undefined;
+  }
 }

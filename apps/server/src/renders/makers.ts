@@ -15,7 +15,7 @@ export interface MakingChunk {
   cancel(): void;
 }
 
-/** Whoever makes chunks: threads of this server, or workers on other machines. */
+/** Whoever makes chunks: processes of this server, or workers on other machines. */
 export interface ChunkMaker {
   /** How many may be under way at once. */
   readonly slots: number;
@@ -25,8 +25,8 @@ export interface ChunkMaker {
   close(): Promise<void>;
 }
 
-/** Chunks made by this server, one thread a core. */
-export class OwnThreads implements ChunkMaker {
+/** Chunks made by this server, in a process for each core. */
+export class OwnProcesses implements ChunkMaker {
   constructor(
     readonly slots: number,
     private readonly motion: MotionPlace,

@@ -10,7 +10,7 @@ import { Events } from '../events/events.js';
 import { FootageStore } from '../footage/footage.js';
 import { runJob, type RunningJob } from '../jobs/job.js';
 import { ChunkRow, RenderRow } from '../storage/rows.js';
-import { OwnThreads, type ChunkMaker, type MakingChunk } from './makers.js';
+import { OwnProcesses, type ChunkMaker, type MakingChunk } from './makers.js';
 import { change, chunksOfRender, inTurn, projectOf, settingsOf, stretchOf } from './render-rows.js';
 import { OtherMachines } from './other-machines.js';
 
@@ -55,7 +55,7 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
 
   async onApplicationBootstrap(): Promise<void> {
     const motion = { folder: this.config.motionFolder, mostBytes: this.config.motionBytes };
-    this.maker = this.config.redis ? new OtherMachines(this.config.redis, () => this.turn()) : new OwnThreads(availableParallelism(), motion);
+    this.maker = this.config.redis ? new OtherMachines(this.config.redis, () => this.turn()) : new OwnProcesses(availableParallelism(), motion);
     await this.takeUp();
     this.turn();
   }
