@@ -112,6 +112,12 @@ export async function openBench(page: Page, server: RunningServer, id: string): 
   await expect(picture(page)).toHaveAttribute('data-fingerprint', /./);
 }
 
+/** Back from another place of the project, by its link. Keys pressed before its first picture would find no bench. */
+export async function backToBench(page: Page): Promise<void> {
+  await page.getByRole('link', { name: 'Bench' }).click();
+  await expect(picture(page)).toHaveAttribute('data-fingerprint', /./);
+}
+
 export const picture = (page: Page) => page.getByTestId('picture');
 
 /** What the picture shows at a timeline frame, once it is that frame's. */

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { placeItems, placeOf, positionAt, showing, type Clip, type Project } from '@idle-bend/core';
 import type { Page } from '@playwright/test';
 import { readNumbers } from '../packages/media/test/numbered-clip.js';
-import { allKept, drag, expect, kept, openBench, picture, projectOfClip, renderFile, test } from './fixtures.js';
+import { allKept, backToBench, drag, expect, kept, openBench, picture, projectOfClip, renderFile, test } from './fixtures.js';
 import type { RunningServer } from '../apps/server/test/running-server.js';
 
 const type = async (page: Page, label: string, text: string) => {
@@ -71,7 +71,7 @@ test('clips are bound, bent as one, edited inside, rendered as they are shown, a
   expect(readNumbers(await renderFile(page, join(folder, 'groups.mkv')))).toEqual(wanted);
 
   // Taken apart twice the clips are on the reel again; undo goes back into the group.
-  await page.getByRole('link', { name: 'Bench' }).click();
+  await backToBench(page);
   await page.getByRole('button', { name: 'Take apart' }).click();
   await page.locator(`[data-testid=move-${group!.id}]`).click({ position: { x: 20, y: 8 } });
   await page.keyboard.press('Control+Shift+b');

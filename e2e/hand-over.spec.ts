@@ -1,6 +1,6 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { allKept, expect, kept, openBench, projectOfClip, test } from './fixtures.js';
+import { allKept, backToBench, expect, kept, openBench, projectOfClip, test } from './fixtures.js';
 
 test('the reel goes to a file of another tool and comes back as it was; a stranger’s is taken by its standard parts', async ({
   page,
@@ -28,7 +28,7 @@ test('the reel goes to a file of another tool and comes back as it was; a strang
       .split('\r\n'),
   ).toHaveLength(97);
 
-  await page.getByRole('link', { name: 'Bench' }).click();
+  await backToBench(page);
   await page.keyboard.press('Shift+Delete');
   await allKept(page);
   expect((await kept(server, id)).reel.items).toHaveLength(1);
@@ -48,7 +48,7 @@ test('the reel goes to a file of another tool and comes back as it was; a strang
   await allKept(page);
   const { items } = (await kept(server, id)).reel;
   expect(items.every((item) => item.kind === 'clip')).toBe(true);
-  await page.getByRole('link', { name: 'Bench' }).click();
+  await backToBench(page);
   await page.keyboard.press('Control+z');
   await allKept(page);
   expect(await kept(server, id)).toEqual(before);

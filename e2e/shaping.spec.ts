@@ -3,7 +3,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { BEND_SHAPES, clipFrameCount, positionAt, reachSlope, sourceOf, usableFrames, type Project } from '@idle-bend/core';
 import { H264, makeNumberedClip, readNumbers } from '../packages/media/test/numbered-clip.js';
-import { allKept, clipOf, expect, kept, openBench, picture, projectOfClip, shownAt, test, type Clip } from './fixtures.js';
+import { allKept, backToBench, clipOf, expect, kept, openBench, picture, projectOfClip, shownAt, test, type Clip } from './fixtures.js';
 
 const clipsOf = (project: Project) => project.reel.items.filter((item): item is Clip => item.kind === 'clip');
 const speedsOf = ({ map }: Clip) => map.vertices.slice(1).map((_, i) => Math.round((reachSlope(map, i) / 5) * 1000) / 10);
@@ -42,8 +42,7 @@ test('split, join, reorder, back to plain; several clips of one source; the file
   await download.saveAs(join(folder, 'moved.mkv'));
   expect(readNumbers(join(folder, 'moved.mkv'))).toEqual(numbers);
 
-  await page.getByRole('link', { name: 'Bench' }).click();
-  await expect(picture(page)).toHaveAttribute('data-fingerprint', /./);
+  await backToBench(page);
   await page.getByRole('button', { name: 'Plain', exact: true }).click();
   await page.keyboard.press('Alt+ArrowRight');
   await page.keyboard.press('PageUp');

@@ -15,18 +15,23 @@ function newest(folder) {
   return time;
 }
 
-/** Core as one file: a command, or a thread of the server, then loads one instead of a hundred. */
-async function bundleCore() {
+/** A package and those it takes along as one file: every job and command begins with a process that loads it. Core stays one module for all. */
+async function bundlePackage(name, along) {
   const { build: bundle } = await import('vite');
-  const folder = join(root, 'packages/core/dist');
-  const lib = { entry: join(folder, 'index.js'), formats: ['es'], fileName: () => 'core.js' };
-  await bundle({ configFile: false, logLevel: 'warn', build: { lib, outDir: folder, emptyOutDir: false, minify: false, target: 'es2022' } });
+  const folder = join(root, 'packages', name, 'dist');
+  await bundle({
+    configFile: false,
+    logLevel: 'warn',
+    ssr: { noExternal: along, external: name === 'core' ? [] : ['@idle-bend/core'] },
+    build: { ssr: join(folder, 'index.js'), outDir: folder, emptyOutDir: false, target: 'es2022', rollupOptions: { output: { entryFileNames: `${name}.js` } } },
+  });
 }
 
 export async function build() {
   await import('./build-kernels.mjs');
   run(bin('tsc'), ['-b']);
-  await bundleCore();
+  await bundlePackage('core', ['fft.js']);
+  await bundlePackage('media', ['@idle-bend/kernels', '@idle-bend/pipeline']);
   const page = 'apps/web/dist/index.html';
   const sources = ['apps/web', 'packages/core/src', 'packages/kernels/src', 'packages/pipeline/src'];
   if (!existsSync(page) || statSync(page).mtimeMs < Math.max(...sources.map(newest), statSync('package-lock.json').mtimeMs))

@@ -56,6 +56,6 @@ async function writeOut({ name, project, media }: ProjectFile, out: string): Pro
   const footage = await Promise.all(all);
   const files = footage.map(({ id, fileName }) => [{ name: fileName, path: media[id]!.file }]);
   const manifest = { format: BUNDLE_FORMAT, version: BUNDLE_VERSION, name, footage } as const;
-  await pipeline(writeBundle({ manifest, document: project, shapes: [], files }), createWriteStream(`${out}.part`));
+  await pipeline(await writeBundle({ manifest, document: project, shapes: [], files }), createWriteStream(`${out}.part`));
   await rename(`${out}.part`, out);
 }

@@ -3,6 +3,7 @@ export { programPath, programVersion, collect, safeInput, start, ended } from '.
 export * from './probe.js';
 export * from './frame-index.js';
 export * from './source.js';
+export * from './known-source.js';
 export * from './fingerprint.js';
 export * from './facts.js';
 export * from './source-reader.js';

@@ -7,15 +7,26 @@ export const HEIGHT = 192;
 const BLOCK = WIDTH / 16;
 const STRIP = 32;
 
+const SLOPE = 160;
+const slopes = new Map<number, Buffer[]>();
+
+/** Rows of a picture below its number, by where their slope begins. */
+function slopesOf(width: number): Buffer[] {
+  let rows = slopes.get(width);
+  if (!rows) {
+    rows = Array.from({ length: SLOPE }, (_, begin) => Buffer.from(Uint8Array.from({ length: width }, (_, x) => 40 + ((x * 2 + begin) % SLOPE))));
+    slopes.set(width, rows);
+  }
+  return rows;
+}
+
 /** One 4:2:0 picture: the number on top, a moving slope below so that codecs have motion to predict. */
 export function numberedPicture(n: number, width = WIDTH, height = HEIGHT): Buffer {
   const chroma = ((width + 1) >> 1) * ((height + 1) >> 1);
   const picture = Buffer.alloc(width * height + 2 * chroma, 128);
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      const bit = Math.floor((x * 16) / width);
-      picture[y * width + x] = y < STRIP ? ((n >> bit) & 1 ? 235 : 16) : 40 + ((x * 2 + y + n * 5) % 160);
-    }
+  const rows = slopesOf(width);
+  const number = Buffer.from(Uint8Array.from({ length: width }, (_, x) => ((n >> Math.floor((x * 16) / width)) & 1 ? 235 : 16)));
+  for (let y = 0; y < height; y++) (y < STRIP ? number : rows[(y + n * 5) % SLOPE]!).copy(picture, y * width);
   return picture;
 }
 

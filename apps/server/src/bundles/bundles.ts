@@ -32,7 +32,7 @@ export class Bundles {
     const shapes = (await ShapeRow.findAll({ order: [['createdAt', 'ASC']] })).map(({ shape }) => JSON.parse(shape) as SavedShape);
     const files = rows.map((row) => [...ANALYSIS, ...(withMedia ? [row.fileName] : [])].flatMap((name) => this.there(row.id, name)));
     const manifest = { format: BUNDLE_FORMAT, version: BUNDLE_VERSION, name: project.name, footage } as const;
-    return { name: project.name, stream: writeBundle({ manifest, document: parseProject(JSON.parse(project.document)), shapes, files }) };
+    return { name: project.name, stream: await writeBundle({ manifest, document: parseProject(JSON.parse(project.document)), shapes, files }) };
   }
 
   private there(id: string, name: string): { name: string; path: string }[] {

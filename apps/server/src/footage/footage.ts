@@ -26,7 +26,7 @@ import {
   type Project,
   type Sample,
 } from '@idle-bend/core';
-import { FlowStore, type MediaFiles } from '@idle-bend/media';
+import { FlowStore, knownBeside, type MediaFiles } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { runJob, type JobFindings } from '../jobs/job.js';
@@ -186,6 +186,7 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
     await row.update({ fileName, name, ...unprepared(inspected) });
     await this.describe(row);
     await rm(before, { force: true });
+    await rm(knownBeside(before), { force: true });
     this.events.tell(row.projectId, { kind: 'footage' });
     this.preparing.begin(row);
     return this.places.shown(row);

@@ -1,5 +1,5 @@
 import { madeOf, partsOf, type Sample } from '@idle-bend/core';
-import { FlowStore, MediaError, openSource, writeStill, type OpenedSource } from '@idle-bend/media';
+import { FlowStore, MediaError, openKnown, writeStill, type OpenedSource } from '@idle-bend/media';
 import type { StillAnswer, StillQuestion } from './stills.js';
 
 /** The process that makes single frames of originals: it stays, so that a file that was looked into once answers at once. */
@@ -10,7 +10,7 @@ let store: FlowStore | undefined;
 function sourceOf({ file, name }: StillQuestion): Promise<OpenedSource> {
   const known = opened.get(file);
   if (known) return known;
-  const opening = openSource(file, name);
+  const opening = openKnown(file, name);
   opening.catch(() => opened.delete(file));
   opened.set(file, opening);
   if (opened.size > MOST_OPEN) opened.delete(opened.keys().next().value!);

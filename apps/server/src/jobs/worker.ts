@@ -10,7 +10,7 @@ import {
   joinRender,
   runChunk,
   motionReader,
-  openSource,
+  openKnown,
   probe,
   readMono,
   writeFields,
@@ -48,12 +48,12 @@ try {
   if (job.kind === 'inspect') {
     say({ kind: 'inspected', inspected: await inspectFile(job.file, job.name) });
   } else if (job.kind === 'proxy') {
-    const source = await openSource(job.original, job.name, stop.signal);
+    const source = await openKnown(job.original, job.name, stop.signal);
     const health = await writeProxy(source, job.proxy, progress, stop.signal);
     await writeFile(job.strip, await filmstrip(job.proxy, job.name, source.index.grid.frames, stop.signal));
     say({ kind: 'health', health });
   } else if (job.kind === 'motion') {
-    const proxy = await openSource(job.proxy, job.name, stop.signal);
+    const proxy = await openKnown(job.proxy, job.name, stop.signal);
     const reader = motionReader(proxy);
     try {
       const motion = await lookAtMotion(reader, job.repeats, progress, stop.signal);
@@ -63,7 +63,7 @@ try {
       reader.close();
     }
   } else if (job.kind === 'track') {
-    const proxy = await openSource(job.proxy, job.name, stop.signal);
+    const proxy = await openKnown(job.proxy, job.name, stop.signal);
     const reader = motionReader(proxy);
     try {
       say({ kind: 'places', places: await followPatch(reader, job.from, job.to, job.patch, stop.signal) });

@@ -4,7 +4,7 @@ import { dirname } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { Readable } from 'node:stream';
 import { BUNDLED_ORIGINAL, InvalidInput, parseBundle, parseProject, readShapes, type BundleManifest, type Project, type SavedShape } from '@idle-bend/core';
-import yauzl, { type Entry, type ZipFile } from 'yauzl';
+import type { Entry, ZipFile } from 'yauzl';
 
 export interface OpenedBundle {
   readonly manifest: BundleManifest;
@@ -81,7 +81,8 @@ const damaged = (entry: Entry, error: Error) =>
   (error as NodeJS.ErrnoException).code === 'ENOSPC' ? error : new InvalidInput(entry.fileName, `is damaged in this bundle (${error.message})`);
 
 /** yauzl checks names against leaving the folder, and sizes against what was declared. */
-function opened(file: string): Promise<ZipFile> {
+async function opened(file: string): Promise<ZipFile> {
+  const { default: yauzl } = await import('yauzl');
   return new Promise((resolve, reject) => {
     yauzl.open(file, { lazyEntries: true, autoClose: false, strictFileNames: true }, (error, zip) => {
       if (error) reject(new InvalidInput('bundle', `cannot be read: ${error.message}`));

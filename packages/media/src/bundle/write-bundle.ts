@@ -2,7 +2,6 @@ import { createReadStream } from 'node:fs';
 import type { Readable } from 'node:stream';
 import type { BundleManifest, Project, SavedShape } from '@idle-bend/core';
 import { writeShapes } from '@idle-bend/core';
-import { ZipFile } from 'yazl';
 
 /** What goes into a bundle. */
 export interface BundleContent {
@@ -17,7 +16,9 @@ export interface BundleContent {
 const MOMENT = new Date('2000-01-01T00:00:00Z');
 
 /** A bundle as it is written (ZIP, with 64-bit sizes where needed): JSON compressed, media as they are. */
-export function writeBundle({ manifest, document, shapes, files }: BundleContent): Readable {
+export async function writeBundle({ manifest, document, shapes, files }: BundleContent): Promise<Readable> {
+  // Loaded by those who write one only: every job begins with a process that loads this package.
+  const { ZipFile } = await import('yazl');
   const zip = new ZipFile();
   const json = (name: string, value: unknown) => zip.addBuffer(Buffer.from(typeof value === 'string' ? value : JSON.stringify(value, null, 2)), name, { mtime: MOMENT, mode: 0o100644 }); // prettier-ignore
   json('bundle.json', manifest);

@@ -3,7 +3,6 @@ import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { RenderFormatName } from '@idle-bend/core';
-import { ZipFile } from 'yazl';
 import { MediaError } from '../media-error.js';
 import { countPictures } from './check.js';
 import { chunkName } from './chunk.js';
@@ -20,6 +19,7 @@ export async function zipPictures(
   out: string,
   signal?: AbortSignal,
 ): Promise<void> {
+  const { ZipFile } = await import('yazl');
   const zip = new ZipFile();
   const writing = pipeline(zip.outputStream, createWriteStream(out), { signal });
   // It is awaited below; a failure before that is not left unheard.

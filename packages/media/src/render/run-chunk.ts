@@ -1,7 +1,8 @@
 import { atQuality, parseProject, type RenderQuality } from '@idle-bend/core';
 import type { MediaFiles } from '../clip-sounds.js';
 import { MediaError } from '../media-error.js';
-import { openSource, type OpenedSource } from '../source.js';
+import { openKnown } from '../known-source.js';
+import type { OpenedSource } from '../source.js';
 import { writeChunk, type ChunkOrder, type ChunkWork } from './chunk.js';
 
 /** Everything a machine has to know to make a chunk. */
@@ -12,13 +13,13 @@ export interface ChunkJob {
   readonly order: ChunkOrder;
 }
 
-/** Makes a chunk of a render from the media it is given. Throws `MediaError`, or `InvalidInput` for a document that is none. */
+/** Makes a chunk of a render from the media it is given, which lie in folders of our own. Throws `MediaError`, or `InvalidInput` for a document that is none. */
 export async function runChunk({ document, quality, order }: ChunkJob, files: MediaFiles, folder: string, work: ChunkWork = {}): Promise<number> {
   const opened = new Map<string, Promise<OpenedSource>>();
   const open = (id: string) => {
     const media = files[id];
     if (!media) throw new MediaError(`The footage behind source ${id} is not in this project any more.`);
-    if (!opened.has(id)) opened.set(id, openSource(media.file, media.name));
+    if (!opened.has(id)) opened.set(id, openKnown(media.file, media.name));
     return opened.get(id)!;
   };
   return writeChunk(atQuality(parseProject(JSON.parse(document)), quality), order, open, folder, work);

@@ -1,0 +1,63 @@
+import { randomUUID } from 'node:crypto';
+import { readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { constantGrid } from '@idle-bend/core';
+import type { MediaFacts } from './probe.js';
+import { openSource, type OpenedSource } from './source.js';
+
+/** Raised when what is found in a file, or how it is written down, changes. */
+const VERSION = 1;
+
+/** What was found in a file, as it is kept beside it; it is for the file of just this length and time. */
+interface Known {
+  readonly version: number;
+  readonly bytes: number;
+  readonly modifiedMs: number;
+  readonly facts: MediaFacts;
+  readonly times: readonly number[];
+  readonly keys: readonly number[];
+  readonly sizes: readonly number[] | null;
+}
+
+/** Where what was found in a file is kept. */
+export const knownBeside = (file: string) => `${file}.frames.json`;
+
+/**
+ * As `openSource`, for files in folders of our own: what was found is kept beside the file, so that a long one is listed once and not for
+ * every chunk made from it. Where it cannot be kept, or is not of this file, the file is looked into again. Throws `MediaError`.
+ */
+export async function openKnown(file: string, name: string, signal?: AbortSignal): Promise<OpenedSource> {
+  const before = await stat(file).catch(() => undefined);
+  const known = before && (await readKnown(file));
+  if (known?.version === VERSION && known.bytes === before!.size && known.modifiedMs === before!.mtimeMs) return opened(file, name, known);
+  const source = await openSource(file, name, signal);
+  if (before) await keep(source, before.size, before.mtimeMs);
+  return source;
+}
+
+async function readKnown(file: string): Promise<Known | undefined> {
+  try {
+    return JSON.parse(await readFile(knownBeside(file), 'utf8')) as Known;
+  } catch {
+    return undefined;
+  }
+}
+
+function opened(file: string, name: string, { facts, times: all, keys, sizes }: Known): OpenedSource {
+  const times = Float64Array.from(all);
+  const { timeBase, declaredRate } = facts.video!;
+  const grid = constantGrid(times, timeBase.num / timeBase.den, declaredRate);
+  return { file, facts: { ...facts, name }, index: { times, keys: Int32Array.from(keys), sizes: sizes ? Float64Array.from(sizes) : undefined, grid } };
+}
+
+async function keep({ file, facts, index }: OpenedSource, bytes: number, modifiedMs: number): Promise<void> {
+  const { times, keys, sizes } = index;
+  const known: Known = { version: VERSION, bytes, modifiedMs, facts, times: [...times], keys: [...keys], sizes: sizes ? [...sizes] : null };
+  const part = `${knownBeside(file)}.${randomUUID().slice(0, 8)}.part`;
+  try {
+    await writeFile(part, JSON.stringify(known));
+    await rename(part, knownBeside(file));
+  } catch {
+    // A full disk, or a folder that is not ours to write in: it is only found again.
+    await rm(part, { force: true }).catch(() => undefined);
+  }
+}
