@@ -9,7 +9,7 @@ export default {
   setupFiles: ['<rootDir>/scripts/property-seed.mjs'],
   moduleNameMapper: { ...map, '^(\\.{1,2}/.*)\\.[jt]s$': '$1' },
   transform: {
-    '^.+\\.ts$': ['@swc/jest', { jsc: { target: 'es2022', parser: { syntax: 'typescript', decorators: true } }, module: { type: 'es6' } }],
+    '^.+\\.ts$': '<rootDir>/scripts/jest-transform.mjs',
   },
   // Real ffmpeg and real servers on machines that may be slow and shared: this only ends what hangs.
   testTimeout: 400_000,

@@ -10,18 +10,17 @@ const BLOCK_SECONDS = 0.15;
 
 /**
  * Reads a finished render from beginning to end: all of it decodes, it has the frames it should have, and lasts as long as they do.
- * Throws `MediaError` saying which is not so; tells whether there is sound in it.
+ * Throws `MediaError` saying which is not so.
  */
-export async function checkRender(file: string, format: RenderFormatName, rate: Rate, frames: number, signal?: AbortSignal): Promise<{ sounds: boolean }> {
+export async function checkRender(file: string, format: RenderFormatName, rate: Rate, frames: number, signal?: AbortSignal): Promise<void> {
   const { picture } = RENDER_FORMATS[format];
   // An archive's pictures were decoded one by one when they went in.
-  if (picture?.kind === 'numbered') return { sounds: false };
+  if (picture?.kind === 'numbered') return;
   const seconds = frames / framesPerSecond(rate);
   const wanted = picture?.kind === 'review' ? Math.ceil(frames / reviewStep(rate)) : frames;
   // Of pictures that follow one another unchanged a moving WebP keeps one, so its time tells whether all are there.
   if (format === 'webp') {
-    refuseLength(await webpSeconds(file), seconds, 2 / framesPerSecond(rate));
-    return { sounds: false };
+    return refuseLength(await webpSeconds(file), seconds, 2 / framesPerSecond(rate));
   }
   const explain = (complaint: string) => `The finished file does not decode: ${complaint.trim().split('\n').pop()}.`;
   const args = ['-v', 'error', '-count_frames', '-show_entries', 'stream=codec_type,nb_read_frames:format=duration', '-of', 'json', `file:${file}`];
@@ -35,7 +34,6 @@ export async function checkRender(file: string, format: RenderFormatName, rate: 
   // The time of each picture of a small moving picture is in hundredths of a second.
   const slack = Math.max(BLOCK_SECONDS, (picture?.kind === 'review' ? 2 : 1) / framesPerSecond(rate));
   refuseLength(Number(read.format.duration), seconds, slack);
-  return { sounds: read.streams.some(({ codec_type }) => codec_type === 'audio') };
 }
 
 function refuseLength(lasts: number, seconds: number, slack: number): void {

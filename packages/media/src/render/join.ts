@@ -36,12 +36,13 @@ export async function joinRender(project: Project, files: MediaFiles, folder: st
   const frames = order.stretch.to - order.stretch.from;
   try {
     const { picture } = RENDER_FORMATS[order.format];
+    let sounds = false;
     if (picture?.kind === 'numbered') await zipPictures(folder, order, picture.codec, frames, part, signal);
     else if (picture?.kind === 'review') await writeReview(project.reel.rate, folder, order, part, signal);
-    else await writeFilm(project, files, folder, order, part, signal);
+    else sounds = await writeFilm(project, files, folder, order, part, signal);
     signal?.throwIfAborted();
-    const { sounds } = await checkRender(part, order.format, project.reel.rate, frames, signal);
-    const loudness = sounds ? await measureLoudness(part, signal) : undefined;
+    const checking = checkRender(part, order.format, project.reel.rate, frames, signal);
+    const [, loudness] = await Promise.all([checking, sounds ? measureLoudness(part, signal) : undefined]);
     await rename(part, target);
     return loudness;
   } finally {
@@ -56,7 +57,8 @@ function onFrames(rate: Rate, kind: OutputKind): string {
   return `setts=pts=round(PTS/${ticks})*${ticks}:dts=round(DTS/${ticks})*${ticks}:duration=${ticks}`;
 }
 
-async function writeFilm(project: Project, files: MediaFiles, folder: string, order: JoinOrder, out: string, signal?: AbortSignal): Promise<void> {
+/** Tells whether there is sound in it. */
+async function writeFilm(project: Project, files: MediaFiles, folder: string, order: JoinOrder, out: string, signal?: AbortSignal): Promise<boolean> {
   const { picture } = RENDER_FORMATS[order.format];
   const muxer = picture?.kind === 'film' ? picture.muxer : 'wav';
   const { rate } = project.reel;
@@ -86,6 +88,7 @@ async function writeFilm(project: Project, files: MediaFiles, folder: string, or
     ];
     const seconds = (order.stretch.to - order.stretch.from) / framesPerSecond(rate);
     await collect('ffmpeg', args, { seconds: 600 + 10 * seconds, explain: joining, ...(signal && { signal }) });
+    return mix !== undefined;
   } finally {
     await rm(scratch, { force: true });
     await rm(chapterFile, { force: true });
