@@ -144,7 +144,7 @@ test('widening a bend moves nothing outside it; own shapes; keys; the list of ac
   await expect(page.getByRole('region', { name: 'Clip', exact: true })).toBeVisible();
 });
 
-test('two windows: the other’s change is followed, or the choice is the editor’s', async ({ page, context, server, clip }) => {
+test('two windows: the other’s change is followed, or the choice is the editor’s', async ({ page, browser, context, server, clip }) => {
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);
   const other = await context.newPage();
@@ -170,6 +170,20 @@ test('two windows: the other’s change is followed, or the choice is the editor
   await page.keyboard.press('Control+z');
   await allKept(page);
   expect((await kept(server, id)).reel.cues.map((c) => c.frame)).toEqual([0, 47]);
+
+  // A window that could not hear the server for a while catches up once it does.
+  const away = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+  const third = await away.newPage();
+  await openBench(third, server, id);
+  await expect(third.getByRole('group', { name: 'Reel' }).getByText('cue 2')).toBeVisible();
+  await away.setOffline(true);
+  await page.keyboard.press('Control+z');
+  await allKept(page);
+  await expect(page.getByRole('group', { name: 'Reel' }).getByText('cue 2')).toBeHidden();
+  await away.setOffline(false);
+  await expect(third.getByRole('group', { name: 'Reel' }).getByText('cue 2')).toBeHidden();
+  await expect(third.getByText('All changes kept')).toBeVisible();
+  await away.close();
 });
 
 /**

@@ -23,7 +23,11 @@ export async function soakBrowser(url, seconds, say = () => undefined, seed = 20
     await page.goto(`${url}/projects/${PROJECT}/bench`);
     await page.locator('[data-testid=picture][data-fingerprint]').waitFor({ timeout: 60_000 });
     const first = await project(url);
-    const clips = await page.locator('[data-clip]').count();
+    // The rate, size and length of the reel.
+    const about = await page
+      .getByRole('banner')
+      .getByText(/ fps · /)
+      .innerText();
     const session = await page.context().newCDPSession(page);
     await session.send('HeapProfiler.enable');
     // A linear congruence (Numerical Recipes, 7.1): the same edits in every run.
@@ -35,7 +39,7 @@ export async function soakBrowser(url, seconds, say = () => undefined, seed = 20
     while (heaps.length < 10) {
       if (Date.now() - start >= ((heaps.length + 1) * seconds * 1000) / 10) {
         const { reel } = (await project(url)).document;
-        await putBack(page, url, first.document, clips);
+        await putBack(page, url, first.document, about);
         await session.send('HeapProfiler.collectGarbage');
         const { usedSize } = await session.send('Runtime.getHeapUsage');
         heaps.push(usedSize / 2 ** 20);
@@ -63,7 +67,7 @@ export async function soakBrowser(url, seconds, say = () => undefined, seed = 20
 
 const project = async (url) => (await fetch(`${url}/api/projects/${PROJECT}`)).json();
 
-async function putBack(page, url, document, clips) {
+async function putBack(page, url, document, about) {
   await page.keyboard.press('Escape');
   await page.keyboard.press('k');
   for (;;) {
@@ -73,8 +77,9 @@ async function putBack(page, url, document, clips) {
     const { status } = await fetch(`${url}/api/projects/${PROJECT}/document`, { method: 'PUT', headers: { 'Content-Type': 'application/json' }, body });
     if (status === 409) continue;
     if (status !== 200) throw new Error(`the reel could not be put back (${status})`);
-    await page.waitForFunction((n) => window.document.querySelectorAll('[data-clip]').length === n, clips, { timeout: 60_000 });
-    return;
+    await page.getByRole('banner').getByText(about, { exact: true }).waitFor({ timeout: 60_000 });
+    // What is drawn anew for it is drawn.
+    return page.waitForTimeout(500);
   }
 }
 

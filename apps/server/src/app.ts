@@ -76,7 +76,9 @@ const LONGEST_REQUEST_MS = 3600_000;
 const MOST_CONNECTIONS = 1000;
 
 export async function createApp(config: Config): Promise<NestExpressApplication> {
-  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), { logger: ['error', 'warn'], bodyParser: false });
+  // A window that listens would keep a server that was asked to end from ending.
+  const options = { logger: ['error' as const, 'warn' as const], bodyParser: false, forceCloseConnections: true };
+  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), options);
   let port = config.port;
   app.use(
     helmet({

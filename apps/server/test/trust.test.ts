@@ -192,6 +192,18 @@ describe('what goes wrong with the machine', () => {
     await server.discard();
   });
 
+  test('asked to end, it ends, though a window still listens', async () => {
+    const server = await RunningServer.start();
+    const { id } = await server.newProject();
+    const listening = await fetch(`${server.url}/api/projects/${id}/events`);
+    expect(listening.status).toBe(200);
+    const ended = listening.text().catch(() => 'cut off');
+    // A server that waits for its windows waits until the test is given up.
+    await server.kill('SIGTERM');
+    expect(await ended).toBe('cut off');
+    await server.discard();
+  });
+
   test('without ffmpeg it starts, says so, and refuses footage in a sentence', async () => {
     const server = await RunningServer.start(undefined, [], { IDLE_BEND_FFMPEG: at('nowhere'), IDLE_BEND_FFPROBE: at('nowhere') });
     const { problems } = (await server.get('/api/state')).body;

@@ -130,7 +130,6 @@ export function toggleOriginal(): void {
 }
 
 function clearAll(): void {
-  if (useBench.getState().dragHint !== undefined) return;
   clearRange();
   useBench.setState({ picked: [] });
 }

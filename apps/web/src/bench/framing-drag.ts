@@ -1,5 +1,5 @@
 import { FITTED, isGroup, LARGEST_SCALE, setFraming, SMALLEST_SCALE, type Clip, type Framing, type Project } from '@idle-bend/core';
-import type { WheelEvent } from 'react';
+import type { PointerEvent as Press, WheelEvent } from 'react';
 import { editDuringGesture, endGesture } from '../shell/project-store.ts';
 import { useBench, type BenchClip } from './bench-store.ts';
 import { useDrag } from './use-drag.ts';
@@ -48,10 +48,8 @@ export function useFramingDrag({ clip, source, project }: BenchClip) {
     const scale = Math.min(w / width, h / height);
     return new DOMRect(x, y, width * scale, height * scale);
   };
-  const rest = drag(new DOMRect());
   return {
-    ...rest,
-    onPointerDown: (event: Parameters<typeof rest.onPointerDown>[0]) => drag(shownBox(event.currentTarget)).onPointerDown(event),
+    onPointerDown: (event: Press<Element>) => drag(shownBox(event.currentTarget)).onPointerDown(event),
     onWheel: ({ deltaY }: WheelEvent) => scaleBy(clip.id, Math.exp(-deltaY / 600)),
   };
 }

@@ -1,5 +1,6 @@
 import { useHotkeys, type HotkeyCallback } from 'react-hotkeys-hook';
 import { ACTIONS } from './actions.ts';
+import { useBench } from './bench-store.ts';
 
 const byKey = new Map(ACTIONS.flatMap((action) => (action.keys ?? []).map((key) => [key, action] as const)));
 /** Space is known by its place on the keyboard: what it produces is blank, which cannot be named. */
@@ -11,6 +12,8 @@ const ALSO_IN = ['slider', 'radio'] as const;
 /** The bench's keys. A focused button keeps Space; fields keep everything. */
 export function useActions(): void {
   const act: HotkeyCallback = (event, { hotkey }) => {
+    // A drag is finished first; Escape puts it back.
+    if (useBench.getState().dragHint !== undefined) return;
     const target = event.target as HTMLElement;
     if (event.key === ' ' && target.closest('button, [role=button], [role=radio], a')) return;
     if (event.key.startsWith('Arrow') && !event.ctrlKey && target.closest('[role=radio], [role=slider]')) return;

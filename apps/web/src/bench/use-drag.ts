@@ -1,4 +1,4 @@
-import { useRef, type PointerEvent } from 'react';
+import { useLayoutEffect, useRef, type PointerEvent as Press } from 'react';
 import { cancelGesture, endGesture } from '../shell/project-store.ts';
 import { useBench } from './bench-store.ts';
 
@@ -19,41 +19,37 @@ export interface Drag<T> {
 
 /** Pointer handlers for a drag that is one undo; Escape puts everything back. A press without movement is a click. */
 export function useDrag<T>({ hint, holdScales = false, move }: Drag<T>) {
-  const drag = useRef<{ what: T; x: number; y: number; moved: boolean } | undefined>(undefined);
-  const over = () => {
-    drag.current = undefined;
-    useBench.setState({ dragHint: undefined, scalesHeld: false });
-  };
+  const latest = useRef(move);
+  useLayoutEffect(() => {
+    latest.current = move;
+  });
   return (what: T) => ({
-    onPointerDown: (event: PointerEvent) => {
-      if (event.button !== 0) return;
-      event.stopPropagation();
-      event.currentTarget.setPointerCapture(event.pointerId);
-      drag.current = { what, x: event.clientX, y: event.clientY, moved: false };
-      const escape = (key: KeyboardEvent) => {
-        if (key.key !== 'Escape' || !drag.current) return;
-        over();
-        cancelGesture();
+    onPointerDown: (press: Press) => {
+      if (press.button !== 0) return;
+      press.stopPropagation();
+      press.currentTarget.setPointerCapture(press.pointerId);
+      const { clientX, clientY, pointerId } = press;
+      let moved = false;
+      // Heard by the window: what is dragged may be drawn anew, or go, while it is dragged, and the drag must end all the same.
+      const hearing = new AbortController();
+      const { signal } = hearing;
+      const over = (finish: () => void) => {
+        hearing.abort();
+        useBench.setState({ dragHint: undefined, scalesHeld: false });
+        finish();
       };
-      addEventListener('keydown', escape);
-      addEventListener('pointerup', () => removeEventListener('keydown', escape), { once: true });
-    },
-    onPointerMove: (event: PointerEvent) => {
-      const now = drag.current;
-      if (!now) return;
-      const [dx, dy] = [event.clientX - now.x, event.clientY - now.y];
-      if (!now.moved && Math.hypot(dx, dy) < 3) return;
-      if (!now.moved) useBench.setState({ dragHint: hint, scalesHeld: holdScales });
-      now.moved = true;
-      move(now.what, { dx, dy, event });
-    },
-    onPointerUp: () => {
-      if (drag.current?.moved) endGesture();
-      if (drag.current) over();
-    },
-    onPointerCancel: () => {
-      if (drag.current) cancelGesture();
-      if (drag.current) over();
+      const hear = (name: 'pointermove' | 'pointerup' | 'pointercancel', then: (event: PointerEvent) => void) =>
+        window.addEventListener(name, (event) => event.pointerId === pointerId && then(event), { capture: true, signal });
+      hear('pointermove', (event) => {
+        const [dx, dy] = [event.clientX - clientX, event.clientY - clientY];
+        if (!moved && Math.hypot(dx, dy) < 3) return;
+        if (!moved) useBench.setState({ dragHint: hint, scalesHeld: holdScales });
+        moved = true;
+        latest.current(what, { dx, dy, event });
+      });
+      hear('pointerup', () => over(endGesture));
+      hear('pointercancel', () => over(cancelGesture));
+      window.addEventListener('keydown', (event) => event.key === 'Escape' && over(cancelGesture), { signal });
     },
   });
 }

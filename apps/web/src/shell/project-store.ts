@@ -1,4 +1,4 @@
-import { insideGroup, isGroup, parseProject, settleReel, withInside, type Project } from '@idle-bend/core';
+import { insideGroup, isGroup, parseProject, settleReel, withInside, type OpenedProject, type Project } from '@idle-bend/core';
 import { create } from 'zustand';
 import { api, ApiError } from '../api.ts';
 import { recallHistory, rememberHistory } from './history.ts';
@@ -85,8 +85,9 @@ export async function loadProject(id: string): Promise<void> {
   set({ id, name, version, watchedFolder, ...seen(parseProject(document), []), ...history });
 }
 
-/** One edit, one undo. */
+/** One edit, one undo. A gesture under way ends with it. */
 export function edit(change: (project: Project) => Project): void {
+  endGesture();
   const { document, whole, past } = get();
   if (!document || !whole) return;
   const changedDocument = change(document);
@@ -132,6 +133,7 @@ export function cancelGesture(): void {
 }
 
 export function undo(): void {
+  endGesture();
   const { whole, past, future } = get();
   if (!whole || past.length === 0) return;
   set({ ...seen(past.at(-1)!), past: past.slice(0, -1), future: [whole, ...future] });
@@ -139,6 +141,7 @@ export function undo(): void {
 }
 
 export function redo(): void {
+  endGesture();
   const { whole, past, future } = get();
   if (!whole || future.length === 0) return;
   set({ ...seen(future[0]!), past: [...past, whole], future: future.slice(1) });
@@ -192,21 +195,40 @@ async function send(id: string, version: number, document: Project): Promise<voi
 
 /** Another window kept a change. Without changes of our own we follow; with some, the editor decides. */
 export async function followOtherWindow(version: number): Promise<void> {
-  const { id, keep, version: ours, gestureStart } = get();
+  const { id, version: ours } = get();
   if (!id || version <= ours) return;
-  if (keep === 'kept' && !gestureStart) await takeTheirs();
+  const untouched = () => get().keep === 'kept' && !get().gestureStart;
+  const theirs = untouched() ? await api.openProject(id) : undefined;
+  if (get().id !== id || version <= get().version) return;
+  // Nor is what was done while theirs was fetched put aside without a word.
+  if (theirs && untouched()) take(theirs);
   else set({ keep: 'conflict' });
 }
 
+/** Whether another window kept a change that this one was not told of, because it could not hear the server for a while. */
+export async function catchUp(): Promise<void> {
+  // Changes of our own that are under way are answered for by the server.
+  await flush();
+  const { id, keep } = get();
+  if (!id || keep !== 'kept') return;
+  const { version } = await api.openProject(id);
+  if (get().id === id) await followOtherWindow(version);
+}
+
 export async function takeTheirs(): Promise<void> {
-  const { id, whole, past } = get();
+  const { id } = get();
   if (!id) return;
   const theirs = await api.openProject(id);
+  if (get().id === id) take(theirs);
+}
+
+function take(theirs: OpenedProject): void {
+  const { whole, past } = get();
   // What was here stays one undo away.
   set({
     version: theirs.version,
     ...seen(parseProject(theirs.document)),
-    past: whole ? [...past, whole] : past,
+    past: whole ? [...past, whole].slice(-MOST_UNDO) : past,
     future: [],
     keep: 'kept',
     gestureStart: undefined,

@@ -4,7 +4,7 @@ import { useEffect } from 'react';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import { WINDOW_NAME } from '../api.ts';
-import { followOtherWindow } from './project-store.ts';
+import { catchUp, followOtherWindow } from './project-store.ts';
 
 export interface Progress {
   readonly done: number;
@@ -23,10 +23,16 @@ export function useServerEvents(projectId: string): void {
   useEffect(() => {
     const source = new EventSource(`/api/projects/${projectId}/events`);
     const refresh = (name: string) => void queries.invalidateQueries({ queryKey: [name, projectId] });
-    source.onopen = () => {
+    const hearAgain = () => {
       refresh('footage');
       refresh('renders');
+      void catchUp().catch(() => undefined);
     };
+    source.onopen = hearAgain;
+    // A stream that was cut without a word (a machine that slept, a network that was gone) is not always missed.
+    const seen = () => document.visibilityState === 'visible' && hearAgain();
+    window.addEventListener('online', hearAgain);
+    document.addEventListener('visibilitychange', seen);
     source.onmessage = ({ data }: MessageEvent<string>) => {
       const event = JSON.parse(data) as ServerEvent;
       if (event.kind === 'document' && event.by !== WINDOW_NAME) void followOtherWindow(event.version);
@@ -38,6 +44,10 @@ export function useServerEvents(projectId: string): void {
       if (event.kind === 'render-progress') setProgress(event.renderId, { done: event.done, total: event.total, secondsLeft: event.secondsLeft });
       if (event.kind === 'import-failed') toast.error(event.message, { duration: 12_000 });
     };
-    return () => source.close();
+    return () => {
+      source.close();
+      window.removeEventListener('online', hearAgain);
+      document.removeEventListener('visibilitychange', seen);
+    };
   }, [projectId, queries]);
 }

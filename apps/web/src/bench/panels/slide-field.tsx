@@ -1,4 +1,5 @@
 import { Slider } from 'radix-ui';
+import { useEffect } from 'react';
 import { cancelGesture, endGesture } from '../../shell/project-store.ts';
 
 interface Props {
@@ -19,6 +20,8 @@ const OWN_KEYS: ReadonlySet<string> = new Set(['ArrowLeft', 'ArrowRight', 'Arrow
 
 /** A number that is slid, with its effect in sight meanwhile; arrows move it by one, with Shift by ten. */
 export function SlideField({ label, value, low, high, ends, shown, slide }: Props) {
+  // A panel that closes in the middle of a slide ends it.
+  useEffect(() => endGesture, []);
   return (
     <div>
       <div className="flex items-baseline justify-between">

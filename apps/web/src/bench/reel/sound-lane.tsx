@@ -189,17 +189,7 @@ function BeatHandles({ project, sound, beats, lane, x, left, right }: HandlesPro
         event.stopPropagation();
         select({ kind: 'sound', id: sound.id });
         goToReelFrame(project, frameOfSecond(project, sound, beats.times[i]!));
-        // The rectangle itself follows the pointer from here on.
-        const handlers = drag(i);
-        handlers.onPointerDown(event);
-        const element = event.currentTarget;
-        const move = (e: globalThis.PointerEvent) => handlers.onPointerMove(e as unknown as PointerEvent);
-        const up = () => {
-          handlers.onPointerUp();
-          element.removeEventListener('pointermove', move);
-        };
-        element.addEventListener('pointermove', move);
-        element.addEventListener('pointerup', up, { once: true });
+        drag(i).onPointerDown(event);
       }}
     />
   );
