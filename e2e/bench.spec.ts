@@ -4,7 +4,7 @@ import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { positionAt, type Project } from '@idle-bend/core';
 import { H264, makeNumberedClip } from '../packages/media/test/numbered-clip.js';
-import { allKept, clipOf, drag, expect, kept, openBench, projectOfClip, shownAt, test } from './fixtures.js';
+import { allKept, clipOf, drag, expect, kept, openBench, projectOfClip, shownAt, test, type Clip } from './fixtures.js';
 
 const mapOf = (project: Project) => {
   const clip = clipOf(project);
@@ -107,6 +107,35 @@ test('a drag is one undo, is caught by cues and moments, and Escape puts everyth
   await page.keyboard.press('Escape');
   await page.mouse.up();
   await expect(page.getByRole('button', { name: 'Bend 1 at frame 24' })).toBeVisible();
+});
+
+test('a drag goes on, and ends, though playing brings another clip to the bench meanwhile', async ({ page, server, clip }) => {
+  const { id } = await projectOfClip(server, clip, ['a', 'b']);
+  await openBench(page, server, id);
+  for (let i = 0; i < 2; i++) await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('b');
+  await allKept(page);
+  const before = await kept(server, id);
+  for (let i = 0; i < 2; i++) await page.keyboard.press('-');
+  const reach = (await page.getByRole('button', { name: /^Reach 2/ }).boundingBox())!;
+  await page.mouse.move(reach.x + reach.width / 2, reach.y + reach.height / 2);
+  await page.keyboard.press('Space');
+  await page.mouse.down();
+  await page.mouse.move(reach.x + reach.width / 2, reach.y - 10, { steps: 3 });
+  await expect(page.getByRole('group', { name: /^Chart of b/ })).toBeVisible();
+  await page.mouse.move(reach.x + reach.width / 2, reach.y - 40, { steps: 3 });
+  await page.mouse.up();
+  await page.keyboard.press('Space');
+  await allKept(page);
+  const after = await kept(server, id);
+  const [a, b] = after.reel.items as Clip[];
+  expect(b).toEqual(before.reel.items[1]);
+  const speeds = [0, 1].map((i) => (a!.map.vertices[i + 1]!.s - a!.map.vertices[i]!.s) / (a!.map.vertices[i + 1]!.t - a!.map.vertices[i]!.t));
+  expect(speeds[0]).toBeCloseTo(5, 6);
+  expect(speeds[1]!).toBeGreaterThan(6);
+  await page.keyboard.press('Control+z');
+  await allKept(page);
+  expect(await kept(server, id)).toEqual(before);
 });
 
 test('widening a bend moves nothing outside it; own shapes; keys; the list of actions', async ({ page, server, clip }) => {

@@ -19,7 +19,7 @@ export async function soakBrowser(url, seconds, say = () => undefined, seed = 20
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     const errors = [];
-    page.on('pageerror', (error) => errors.push(error.message));
+    page.on('pageerror', (error) => errors.push(error.stack));
     await page.goto(`${url}/projects/${PROJECT}/bench`);
     await page.locator('[data-testid=picture][data-fingerprint]').waitFor({ timeout: 60_000 });
     const first = await project(url);

@@ -204,13 +204,18 @@ describe('what goes wrong with the machine', () => {
     await server.discard();
   });
 
-  test('without ffmpeg it starts, says so, and refuses footage in a sentence', async () => {
-    const server = await RunningServer.start(undefined, [], { IDLE_BEND_FFMPEG: at('nowhere'), IDLE_BEND_FFPROBE: at('nowhere') });
+  test('without ffmpeg it starts, says so, and refuses footage in a sentence; with it again, the demo is loaded after all', async () => {
+    const server = await RunningServer.start(undefined, ['--demo'], { IDLE_BEND_FFMPEG: at('nowhere'), IDLE_BEND_FFPROBE: at('nowhere') });
     const { problems } = (await server.get('/api/state')).body;
     expect(problems).toEqual([`${at('nowhere')} cannot be run; correct IDLE_BEND_FFMPEG.`, `${at('nowhere')} cannot be run; correct IDLE_BEND_FFPROBE.`]);
     const { id } = await server.newProject();
     expect(await server.upload(id, clip)).toMatchObject({ status: 422, text: expect.stringContaining('correct IDLE_BEND_FFPROBE') });
-    await server.discard();
+    const clips = async (at: RunningServer) => (await at.get('/api/projects/marble-parade')).body.document.reel.items.length;
+    expect(await clips(server)).toBe(0);
+    await server.kill();
+    const again = await RunningServer.start(server.data, ['--demo']);
+    expect(await clips(again)).toBe(8);
+    await again.discard();
   });
 
   test('an old ffmpeg is told', async () => {

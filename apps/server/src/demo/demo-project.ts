@@ -41,8 +41,10 @@ const LANDED = [
   ['clip-pendulum', 'demo-pendulum', 202, 'through the middle'],
 ] as const;
 const BOAT_FRAME = 64;
+/** The version it has when it was made and filled, and nobody has changed it. */
+const MADE = 2;
 
-/** Marble Parade: a small maker of wooden marble runs films a short piece. Loaded once; what an editor does to it stays. */
+/** Marble Parade: a small maker of wooden marble runs films a short piece. Loaded once, as a whole; what an editor does to it stays. */
 @Injectable()
 export class DemoProject {
   private readonly logger = new Logger('demo');
@@ -54,9 +56,9 @@ export class DemoProject {
   ) {}
 
   async load(): Promise<void> {
-    if ((await this.projects.list()).some((p) => p.id === ID)) return;
+    if (await this.isThere()) return;
     const folder = join(this.config.root, 'demo/footage');
-    await this.projects.create('Marble Parade', rate(24), emptyProject(rate(24)), ID);
+    const { version } = (await this.projects.has(ID)) ? await this.projects.open(ID) : await this.projects.create('Marble Parade', rate(24), undefined, ID);
     let project: Project = emptyProject(rate(24));
     for (const name of FILMS) {
       const footage = await this.take(folder, `${name}.mp4`, `demo-${name}`);
@@ -67,12 +69,21 @@ export class DemoProject {
     }
     project = await this.layTheMarch(project, folder);
     await this.take(folder, 'boat-song.ogg', 'demo-boat-song');
-    await this.projects.keep(ID, 1, project, 'demo');
+    await this.projects.keep(ID, version, project, 'demo');
+  }
+
+  /** One whose loading was interrupted, or that found no ffmpeg, is an empty one that nobody has edited: it is loaded again. */
+  private async isThere(): Promise<boolean> {
+    if (!(await this.projects.has(ID))) return false;
+    const { version, document } = await this.projects.open(ID);
+    return version > MADE || document.reel.items.length > 0;
   }
 
   private async take(folder: string, name: string, id: string): Promise<Footage | undefined> {
     const file = join(folder, name);
     try {
+      const there = (await this.footage.list(ID)).find((footage) => footage.id === id);
+      if (there) return there;
       if (existsSync(file)) return await this.footage.take(ID, file, name, 'copy', id);
       this.logger.warn(`${file} is missing; npm run demo:generate makes it`);
     } catch (error) {

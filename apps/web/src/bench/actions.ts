@@ -1,7 +1,7 @@
 import { bendWindow, reelFrames } from '@idle-bend/core';
 import { redo, undo } from '../shell/project-store.ts';
 import { stillUrl } from '../api.ts';
-import { activate, benchClips, goTo, goToReelFrame, reelFrameOf, select, togglePicked, useBench } from './bench-store.ts';
+import { activate, benchClips, goTo, goToReelFrame, reelFrameOf, select, selected, togglePicked, useBench } from './bench-store.ts';
 import {
   bendHere,
   changeMethod,
@@ -109,7 +109,8 @@ function pickAll(): void {
 export function toggleLoop(): void {
   const bench = current();
   if (!bench) return;
-  const { loop, selection } = useBench.getState();
+  const { loop } = useBench.getState();
+  const selection = selected(bench);
   if (loop) return useBench.setState({ loop: undefined });
   let [from, to] = [0, bench.frames - 1];
   if (selection.kind === 'vertex') {

@@ -246,6 +246,9 @@ export function validSelection(selection: Selection, { clip, source, project }: 
   return there ? selection : { kind: 'clip' };
 }
 
+/** What actions are for: what is selected and is still there. */
+export const selected = (bench: BenchClip): Selection => validSelection(useBench.getState().selection, bench);
+
 /** What a speed typed for a stretch of the clip is measured by. */
 export function speedMeasure({ source, project }: BenchClip, frames: number, speed: number): SpeedMeasure {
   return { sourceFps: framesPerSecond(source.readAs), reelFps: framesPerSecond(project.reel.rate), frames, speed };

@@ -26,7 +26,7 @@ import {
 } from '@idle-bend/core';
 import { toast } from 'sonner';
 import { edit, useProject } from '../shell/project-store.ts';
-import { activate, benchClip, benchClips, goTo, reelFrameOf, select, useBench, type BenchClip } from './bench-store.ts';
+import { activate, benchClip, benchClips, goTo, reelFrameOf, select, selected, useBench, type BenchClip } from './bench-store.ts';
 
 export const newId = (kind: string) => `${kind}-${crypto.randomUUID().slice(0, 8)}`;
 
@@ -125,8 +125,9 @@ export function reverseClip(): void {
 
 /** Widens (or narrows, below 0) the selected bend. */
 export function widenBend(byFrames: number): void {
-  const { selection } = useBench.getState();
-  if (selection.kind === 'vertex')
+  const bench = current();
+  const selection = bench && selected(bench);
+  if (selection?.kind === 'vertex')
     changeMap((map) => setBend(map, selection.index, { widthFrames: Math.max(0, map.bends[selection.index]!.widthFrames + byFrames) }));
 }
 
@@ -152,9 +153,9 @@ export function setCue(): void {
 }
 
 export function removeSelected(): void {
-  const { selection } = useBench.getState();
   const bench = current();
   if (!bench) return;
+  const selection = selected(bench);
   if (selection.kind === 'vertex') changeMap((map) => removeVertex(map, selection.index));
   if (selection.kind === 'moment') edit((project) => removeMoment(project, bench.source.id, selection.id));
   if (selection.kind === 'cue') edit((project) => removeCue(project, selection.id));
@@ -182,8 +183,9 @@ export function changeMethod(method: Method): void {
 
 /** Moves the selected vertex by frames of the timeline and of the source. */
 export function nudge(timelineFrames: number, sourceFrames: number): void {
-  const { selection } = useBench.getState();
-  if (selection.kind !== 'vertex') return;
+  const bench = current();
+  const selection = bench && selected(bench);
+  if (selection?.kind !== 'vertex') return;
   changeMap((map) => {
     const { t, s } = map.vertices[selection.index]!;
     return moveVertex(map, selection.index, { t: t + timelineFrames, s: s + sourceFrames });

@@ -2,7 +2,7 @@ import { FITTED, isGroup, LARGEST_SCALE, setFraming, SMALLEST_SCALE, type Clip, 
 import type { PointerEvent as Press, WheelEvent } from 'react';
 import { editDuringGesture, endGesture } from '../shell/project-store.ts';
 import { useBench, type BenchClip } from './bench-store.ts';
-import { useDrag } from './use-drag.ts';
+import { makeDrag } from './make-drag.ts';
 
 /** Within this share of the reel's size the middle of the picture is caught by the reel's. */
 const CATCH = 0.015;
@@ -33,7 +33,7 @@ function scaleBy(clipId: string, factor: number): void {
 /** While its framing is looked at, a clip's picture is dragged in its frame, and scaled by the wheel; otherwise none. */
 export function useFramingDrag({ clip, source, project }: BenchClip) {
   const open = useBench((s) => s.clipPage === 'framing' && s.selection.kind === 'clip' && s.picked.length === 0);
-  const drag = useDrag<DOMRect>({
+  const drag = makeDrag<DOMRect>({
     hint: 'Moves the picture in the reel’s frame · Alt lets go of the middle',
     move: (box, { dx, dy, event }) => {
       const snap = event.altKey ? (share: number) => share : caught;

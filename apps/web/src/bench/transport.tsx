@@ -29,8 +29,13 @@ export function Transport() {
       <button className="button px-2" onClick={on} aria-label="One frame on">
         <StepForward size={15} aria-hidden />
       </button>
-      <button className={`button px-2 ${loop ? 'border-river text-river' : ''}`} aria-pressed={loop !== undefined} onClick={toggleLoop}>
-        <Repeat size={15} aria-hidden /> {bendChosen ? 'Loop bend' : 'Loop'}
+      <button
+        className={`button px-2 ${loop ? 'border-river text-river' : ''}`}
+        aria-pressed={loop !== undefined}
+        title={bendChosen ? 'Plays the bend over and over' : 'Plays the clip over and over'}
+        onClick={toggleLoop}
+      >
+        <Repeat size={15} aria-hidden /> Loop
       </button>
       <button
         className={`button px-2 font-mono text-xs ${pace < 1 ? 'border-river text-river' : ''}`}

@@ -4,6 +4,7 @@ import { useRef, useState, type FormEvent } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { api, stripUrl } from '../api.ts';
 import { sendBundle, useUploads } from '../footage/uploads.ts';
+import { MachineState } from '../shell/machine-state.tsx';
 import { Mark } from '../shell/mark.tsx';
 
 const RATES = ['23.976', '24', '25', '29.97', '30', '50', '59.94', '60'];
@@ -16,6 +17,9 @@ export function ProjectsPage() {
         <Mark size={40} /> Idle Bend
       </h1>
       <p className="text-faint mb-10 text-lg">Bend the speed of a clip until the action lands on the beat.</p>
+      <div className="border-line mb-4 overflow-hidden rounded-xl border empty:hidden [&>div]:border-b-0">
+        <MachineState />
+      </div>
       <NewProject />
       <TakeBundle />
       <h2 className="font-display mt-10 mb-3 text-xl font-semibold">Projects</h2>

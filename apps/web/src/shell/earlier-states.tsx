@@ -52,7 +52,7 @@ function States({ projectId, close }: { projectId: string; close: () => void }) 
     <ul className="grid max-h-80 gap-1 overflow-y-auto">
       {data?.map((state) => (
         <li key={state.version} className="border-line bg-sheet flex items-center gap-3 rounded-lg border px-3 py-1.5">
-          <span className="font-mono text-xs">{new Date(state.keptAt).toLocaleString()}</span>
+          <span className="font-mono text-xs">{new Date(state.keptAt).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'medium' })}</span>
           <span className="text-faint text-xs">
             {state.clips} {state.clips === 1 ? 'clip' : 'clips'}
             {rate && ` · ${formatTimecode(state.frames, rate)}`}

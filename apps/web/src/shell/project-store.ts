@@ -223,7 +223,9 @@ export async function takeTheirs(): Promise<void> {
 }
 
 function take(theirs: OpenedProject): void {
-  const { whole, past } = get();
+  const { whole, past, version } = get();
+  // Told of it twice (by the server, and by what asked for it), it is taken once.
+  if (theirs.version <= version) return;
   // What was here stays one undo away.
   set({
     version: theirs.version,

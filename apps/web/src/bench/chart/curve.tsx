@@ -4,7 +4,7 @@ import { select, useBench, type BenchClip } from '../bench-store.ts';
 import { LEFT, TOP, type Places } from './places.ts';
 import { curvePath } from './scales.ts';
 import { useSpeedDrag } from './speed-drag.ts';
-import { useVertexDrag } from './vertex-drag.ts';
+import { vertexDrag } from './vertex-drag.ts';
 
 export function Curve({ bench, places }: { bench: BenchClip; places: Places }) {
   const { clip, frames, slope } = bench;
@@ -20,7 +20,7 @@ export function Curve({ bench, places }: { bench: BenchClip; places: Places }) {
     return inside;
   }, [map, frames, every, x, y]);
 
-  const dragVertex = useVertexDrag(bench, places);
+  const dragVertex = vertexDrag(bench, places);
   const dragSpeed = useSpeedDrag(bench);
 
   return (

@@ -3,7 +3,7 @@ import { bendWindow, easeCurve, setBend } from '@idle-bend/core';
 import { editDuringGesture } from '../../shell/project-store.ts';
 import { select, useBench, type BenchClip } from '../bench-store.ts';
 import { widenBend, editMap } from '../edits.ts';
-import { useDrag } from '../use-drag.ts';
+import { makeDrag } from '../make-drag.ts';
 import { LENS_HEIGHT, TOP, type Places } from './places.ts';
 
 /** Arrows move the handle outward or inward by a frame of width. */
@@ -20,7 +20,7 @@ export function Lenses({ bench, places }: { bench: BenchClip; places: Places }) 
   const { x } = places.scales;
   const selection = useBench((s) => s.selection);
   const middle = places.lensY + LENS_HEIGHT / 2;
-  const drag = useDrag<{ index: number; side: 'from' | 'to' }>({
+  const drag = makeDrag<{ index: number; side: 'from' | 'to' }>({
     hint: 'Moves nothing outside the bend · Alt goes between frames',
     holdScales: true,
     move: ({ index, side }, { dx, event }) =>

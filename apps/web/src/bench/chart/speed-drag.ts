@@ -2,7 +2,7 @@ import { InvalidInput, nearestEvenSpeed, reachSlope, setReachSpeed } from '@idle
 import { editDuringGesture } from '../../shell/project-store.ts';
 import { useBench, type BenchClip } from '../bench-store.ts';
 import { editMap } from '../edits.ts';
-import { useDrag } from '../use-drag.ts';
+import { makeDrag } from '../make-drag.ts';
 
 const PIXELS_PER_DOUBLING = 60;
 /** How near, in octaves, an even speed catches a drag. */
@@ -13,7 +13,7 @@ const FASTEST = 100;
 export function useSpeedDrag({ clip, slope, source, project: { reel } }: BenchClip) {
   const keep = useBench((s) => s.keep);
   const hint = keep === 'content' ? 'Keeps the content: the length gives, what follows slides' : 'Keeps the slot: the content after it slips';
-  return useDrag<{ index: number }>({
+  return makeDrag<{ index: number }>({
     hint: `${hint} · Alt goes off the even speeds`,
     move: ({ index }, { dy, event }) =>
       editDuringGesture((project) => {

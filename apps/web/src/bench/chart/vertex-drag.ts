@@ -2,7 +2,7 @@ import { moveVertex, positionOfFrame, reelBeats, type VertexDrag } from '@idle-b
 import { editDuringGesture } from '../../shell/project-store.ts';
 import { useBench, type BenchClip } from '../bench-store.ts';
 import { current, editMap } from '../edits.ts';
-import { useDrag } from '../use-drag.ts';
+import { makeDrag } from '../make-drag.ts';
 import type { Places } from './places.ts';
 
 /** How near, in pixels, a cue or a moment catches what is dragged. */
@@ -23,10 +23,10 @@ function framesNeeded(): string {
 }
 
 /** Dragging a vertex: caught by cues across, moments up, and whole frames. */
-export function useVertexDrag({ clip, source, start: clipStart, project }: BenchClip, { scales: { x, y } }: Places) {
+export function vertexDrag({ clip, source, start: clipStart, project }: BenchClip, { scales: { x, y } }: Places) {
   const across = x(1) - x(0);
   const up = y(1) - y(0);
-  return useDrag<{ index: number }>({
+  return makeDrag<{ index: number }>({
     hint: 'Caught by cues, moments and frames · Shift keeps the speed before, Ctrl the speed after, Alt goes free',
     holdScales: true,
     move: ({ index }, { dx, dy, event }) => {

@@ -3,7 +3,7 @@ import type { KeyboardEvent } from 'react';
 import { editDuringGesture } from '../../shell/project-store.ts';
 import type { BenchClip } from '../bench-store.ts';
 import { changeMap, editMap } from '../edits.ts';
-import { useDrag } from '../use-drag.ts';
+import { makeDrag } from '../make-drag.ts';
 import { easePath } from './ease-drawing.tsx';
 
 const WIDTH = 400;
@@ -25,7 +25,7 @@ const round = (n: number) => Math.round(n / HUNDREDTH) * HUNDREDTH;
 /** A shape of one's own: the two handles of its curve, dragged or moved by arrow keys. */
 export function EaseEditor({ bench, index, ease, falls }: { bench: BenchClip; index: number; ease: BezierEase; falls: boolean }) {
   const at = (x: number, y: number) => ({ x: EDGE + x * ACROSS, y: HEIGHT - EDGE - (falls ? 1 - y : y) * UP });
-  const drag = useDrag<{ handle: Handle; from: BezierEase }>({
+  const drag = makeDrag<{ handle: Handle; from: BezierEase }>({
     hint: 'Moves nothing outside the bend',
     move: ({ handle, from }, { dx, dy }) =>
       editDuringGesture((project) => {

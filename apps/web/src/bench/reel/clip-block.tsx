@@ -24,7 +24,7 @@ import { openHere } from '../groups.ts';
 import { MotionSign } from '../motion-sign.tsx';
 import { useMotion, useRoughSpots } from '../motion.ts';
 import { speedWords } from '../speed-words.ts';
-import { useDrag } from '../use-drag.ts';
+import { makeDrag } from '../make-drag.ts';
 import { caughtFrame } from './catch.ts';
 import { CLIP_BOTTOM, CLIP_TOP } from './layout.ts';
 import type { X } from './reel-view.ts';
@@ -56,7 +56,7 @@ export function ClipBlock({ bench, x, active }: { bench: BenchClip; x: X; active
   const { map } = clip;
   const left = x(start);
   const width = Math.max(2, x(start + frames) - left);
-  const drags = useClipDrags(bench, x);
+  const drags = clipDrags(bench, x);
   const words = speedWords(speedRange(map, slope));
   return (
     <g onPointerDown={() => select({ kind: 'clip' })} onDoubleClick={isGroup(source) ? openHere : undefined} data-clip={clip.id}>
@@ -156,9 +156,9 @@ function Pin({ at }: { at: number }) {
   );
 }
 
-function useClipDrags({ clip, start, slope }: BenchClip, x: X) {
+function clipDrags({ clip, start, slope }: BenchClip, x: X) {
   const pixel = x(1) - x(0);
-  const trim = useDrag<'start' | 'end'>({
+  const trim = makeDrag<'start' | 'end'>({
     hint: 'Trims: what comes after follows · Shift stretches, so that the speed follows · Alt lets go of cues and beats',
     move: (side, { dx, event }) => {
       editDuringGesture((before) => {
@@ -172,7 +172,7 @@ function useClipDrags({ clip, start, slope }: BenchClip, x: X) {
       });
     },
   });
-  const move = useDrag<undefined>({
+  const move = makeDrag<undefined>({
     hint: 'Moves the clip to another place on the reel',
     move: (_, { dx }) =>
       editDuringGesture((before) => {
@@ -180,7 +180,7 @@ function useClipDrags({ clip, start, slope }: BenchClip, x: X) {
         return moveItem(before, clip.id, placeAt(before, clip.id, start + frames / 2 + dx / pixel));
       }),
   });
-  const body = useDrag<undefined>({
+  const body = makeDrag<undefined>({
     hint: 'Slips what the clip shows under its curve',
     move: (_, { dx }) => editDuringGesture((before) => slipClip(before, clip.id, -Math.round((dx / pixel) * slope))),
   });

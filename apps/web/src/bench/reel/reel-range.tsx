@@ -1,7 +1,7 @@
 import { reelFrames, setReelRange } from '@idle-bend/core';
 import { editDuringGesture } from '../../shell/project-store.ts';
 import { useBench, type BenchClip } from '../bench-store.ts';
-import { useDrag } from '../use-drag.ts';
+import { makeDrag } from '../make-drag.ts';
 import { caughtFrame } from './catch.ts';
 import { RULER } from './layout.ts';
 import type { X } from './reel-view.ts';
@@ -10,7 +10,7 @@ import type { X } from './reel-view.ts';
 export function ReelRange({ bench: { project }, x, height }: { bench: BenchClip; x: X; height: number }) {
   const looped = useBench((s) => s.reelLoop);
   const pixel = x(1) - x(0);
-  const drag = useDrag<'from' | 'to'>({
+  const drag = makeDrag<'from' | 'to'>({
     hint: 'Moves the end of the reel’s range · Alt lets go of cues and beats',
     move: (end, { dx, event }) =>
       editDuringGesture((before) => {

@@ -17,7 +17,7 @@ import { editDuringGesture } from '../../shell/project-store.ts';
 import { useProgress } from '../../shell/use-server-events.ts';
 import { goToReelFrame, select, useBench } from '../bench-store.ts';
 import { useSoundFootage } from '../sound/use-sounds.ts';
-import { useDrag } from '../use-drag.ts';
+import { makeDrag } from '../make-drag.ts';
 import { caughtFrame } from './catch.ts';
 import { CUE_Y, LANE, laneTop } from './layout.ts';
 import { EDGE, type X } from './reel-view.ts';
@@ -30,7 +30,7 @@ export function SoundLane({ project, sound, lane, x }: { project: Project; sound
   const chosen = useBench((s) => s.selection.kind === 'sound' && s.selection.id === sound.id);
   const media = useSoundFootage(sound.footageId);
   const progress = useProgress((s) => s.of[`sound ${sound.footageId}`]);
-  const drags = useSoundDrags(project, sound, x);
+  const drags = soundDrags(project, sound, x);
   const [low, high] = x.range() as [number, number];
   const left = Math.max(low - EDGE, x(frameOfSecond(project, sound, sound.from)));
   const right = Math.min(high + EDGE, x(frameOfSecond(project, sound, sound.to)));
@@ -85,12 +85,12 @@ export function SoundLane({ project, sound, lane, x }: { project: Project; sound
   );
 }
 
-function useSoundDrags(project: Project, sound: Sound, x: X) {
+function soundDrags(project: Project, sound: Sound, x: X) {
   const pixel = x(1) - x(0);
   const fps = framesPerSecond(project.reel.rate);
   // As it was when the drag began.
   const begun = (before: Project) => before.reel.sounds.find(({ id }) => id === sound.id)!;
-  const whole = useDrag<undefined>({
+  const whole = makeDrag<undefined>({
     hint: 'Moves the sound, its beats and the cues on them · Alt lets go of cuts and frames',
     move: (_, { dx, event }) => {
       editDuringGesture((before) => {
@@ -99,7 +99,7 @@ function useSoundDrags(project: Project, sound: Sound, x: X) {
       });
     },
   });
-  const edge = useDrag<'from' | 'to'>({
+  const edge = makeDrag<'from' | 'to'>({
     hint: 'Trims the sound; what is heard stays where it is · Alt lets go of cuts and frames',
     move: (side, { dx, event }) => {
       editDuringGesture((before) => {
@@ -160,7 +160,7 @@ function BeatHandles({ project, sound, beats, lane, x, left, right }: HandlesPro
     const i = nearestBeat(beats.times, secondOfFrame(project, sound, x.invert(at)));
     return i >= 0 && Math.abs(x(frameOfSecond(project, sound, beats.times[i]!)) - at) <= NEAR_BEAT ? i : undefined;
   };
-  const drag = useDrag<number>({
+  const drag = makeDrag<number>({
     hint: 'Moves the beat, its neighbours follow · Shift: everything after it as well',
     move: (i, { dx, event }) => {
       const second = beats.times[i]! + dx / pixel / fps;

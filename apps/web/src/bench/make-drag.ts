@@ -1,4 +1,4 @@
-import { useLayoutEffect, useRef, type PointerEvent as Press } from 'react';
+import type { PointerEvent as Press } from 'react';
 import { cancelGesture, endGesture } from '../shell/project-store.ts';
 import { useBench } from './bench-store.ts';
 
@@ -17,12 +17,11 @@ export interface Drag<T> {
   readonly move: (what: T, step: DragStep) => void;
 }
 
-/** Pointer handlers for a drag that is one undo; Escape puts everything back. A press without movement is a click. */
-export function useDrag<T>({ hint, holdScales = false, move }: Drag<T>) {
-  const latest = useRef(move);
-  useLayoutEffect(() => {
-    latest.current = move;
-  });
+/**
+ * A pointer handler for a drag that is one undo; Escape puts everything back. A press without movement is a click. What is dragged, and on
+ * what scale, is what it was at the press: playing may bring another clip to the bench meanwhile.
+ */
+export function makeDrag<T>({ hint, holdScales = false, move }: Drag<T>) {
   return (what: T) => ({
     onPointerDown: (press: Press) => {
       if (press.button !== 0) return;
@@ -45,7 +44,7 @@ export function useDrag<T>({ hint, holdScales = false, move }: Drag<T>) {
         if (!moved && Math.hypot(dx, dy) < 3) return;
         if (!moved) useBench.setState({ dragHint: hint, scalesHeld: holdScales });
         moved = true;
-        latest.current(what, { dx, dy, event });
+        move(what, { dx, dy, event });
       });
       hear('pointerup', () => over(endGesture));
       hear('pointercancel', () => over(cancelGesture));
