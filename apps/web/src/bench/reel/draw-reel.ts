@@ -88,12 +88,19 @@ const OWN_HALF = 13;
 /** Louder than it was recorded is drawn up to here. */
 const MOST_DRAWN = 1.3;
 
-const paths = new WeakMap<Clip, { readonly frames: number; readonly path: SoundPath }>();
+/** The way of each clip's sound as the clip is now: one is large, and those of all the clips in the undo history would fill the memory. */
+const paths = new Map<string, { readonly clip: Clip; readonly frames: number; readonly path: SoundPath }>();
+const MOST_PATHS = 1000;
 
 function pathOf({ project, clip, frames }: BenchClip): SoundPath {
-  let known = paths.get(clip);
-  if (known?.frames !== frames) paths.set(clip, (known = { frames, path: soundPath(project, clip, frames) }));
-  return known!.path;
+  const known = paths.get(clip.id);
+  if (known?.clip === clip && known.frames === frames) return known.path;
+  const path = soundPath(project, clip, frames);
+  paths.delete(clip.id);
+  paths.set(clip.id, { clip, frames, path });
+  // Clips that are gone make room.
+  if (paths.size > MOST_PATHS) paths.delete(paths.keys().next().value!);
+  return path;
 }
 
 /** A clip's own sound as it will be heard: along its curve, as loud as it is there, silent where it is. */
