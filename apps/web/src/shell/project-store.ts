@@ -223,9 +223,9 @@ export async function takeTheirs(): Promise<void> {
 }
 
 function take(theirs: OpenedProject): void {
-  const { whole, past, version } = get();
+  const { whole, past, version, keep } = get();
   // Told of it twice (by the server, and by what asked for it), it is taken once.
-  if (theirs.version <= version) return;
+  if (theirs.version === version && keep === 'kept') return;
   // What was here stays one undo away.
   set({
     version: theirs.version,
