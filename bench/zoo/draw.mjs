@@ -166,7 +166,8 @@ export async function makeSource(recipe, file) {
     const times = timesOf(recipe);
     const tagged = colour.tags === false ? [] : ['-colorspace', colour.matrix, '-color_primaries', colour.primaries, '-color_trc', colour.transfer];
     const range = colour.tags === false && colour.range !== 'pc' ? [] : ['-color_range', colour.range];
-    const inputs = ['-f', 'rawvideo', '-pix_fmt', format, '-s', `${width}x${height}`, '-framerate', rate.join('/'), ...range, '-i', 'pipe:0'];
+    // Without -r ffmpeg takes 119.88 for 120.
+    const inputs = ['-f', 'rawvideo', '-pix_fmt', format, '-s', `${width}x${height}`, '-framerate', rate.join('/'), '-r', rate.join('/'), ...range, '-i', 'pipe:0'];
     if (sound) {
       const { start = 0, channels = 2, sampleRate = 48000, layout } = sound;
       const end = sound.end ?? times.at(-1) + rate[1] / rate[0];

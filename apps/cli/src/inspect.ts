@@ -1,5 +1,5 @@
 import { describeRepeats, formatRate, frameToSeconds, motionStretches, speakRate, type MotionStretch } from '@idle-bend/core';
-import { indexFrames, inspectHealth, lookAtMotion, motionReader, probe, type OpenedSource } from '@idle-bend/media';
+import { indexFrames, inspectHealth, lookAtMotion, motionReader, probe, soundStart, type OpenedSource } from '@idle-bend/media';
 import { readOptions, type OptionKind } from './options.js';
 
 const OPTIONS: Readonly<Record<string, OptionKind>> = { json: { type: 'boolean', help: 'the same as JSON' } };
@@ -48,7 +48,7 @@ export const inspect = {
               drops: health!.drops,
               motion: motion!.map((stretch) => ({ ...stretch, degrees: stretch.degrees ?? null })),
             },
-          sound: sound && { codec: sound.codec, sampleRate: sound.sampleRate, channels: sound.channels, startSeconds: sound.startSeconds },
+          sound: sound && { codec: sound.codec, sampleRate: sound.sampleRate, channels: sound.channels, startSeconds: soundStart(facts, index) },
           startTimecode: facts.startTimecode ?? null,
           captureRate: facts.captureRate ? formatRate(facts.captureRate) : null,
         }),
@@ -74,7 +74,7 @@ export const inspect = {
     lines.push([
       'sound',
       sound
-        ? `${sound.codec}, ${sound.sampleRate} Hz, ${sound.channels} channels${Math.abs(sound.startSeconds) > 0.001 ? `, starts at ${sound.startSeconds.toFixed(3)} s` : ''}`
+        ? `${sound.codec}, ${sound.sampleRate} Hz, ${sound.channels} channels${Math.abs(soundStart(facts, index)) > 0.001 ? `, starts at ${soundStart(facts, index).toFixed(3)} s` : ''}`
         : 'none',
     ]);
     if (facts.startTimecode) lines.push(['timecode', facts.startTimecode]);

@@ -5,6 +5,7 @@ import { ReelSound, silence, type SoundProvider, type Stereo } from '@idle-bend/
 import { collect, safeInput } from './ffmpeg.js';
 import { MediaError } from './media-error.js';
 import { probe, type MediaFacts } from './probe.js';
+import { inTwoChannels, timeZero } from './sound-clock.js';
 
 /** The media behind sources and sounds, by id. */
 export type MediaFiles = Readonly<Record<string, { readonly file: string; readonly name: string }>>;
@@ -13,9 +14,6 @@ export type MediaFiles = Readonly<Record<string, { readonly file: string; readon
 const FRAME = 8;
 /** Samples written at a time. */
 const CHUNK = 16 * 4096;
-
-/** How a sound is brought to two channels at `SOUND_RATE`, beginning when the pictures do. */
-export const TWO_CHANNELS = [`aresample=${SOUND_RATE}:async=1:first_pts=0`, 'aformat=sample_fmts=flt:channel_layouts=stereo'];
 
 /**
  * Writes what is heard of the clips themselves (see `ReelSound`), of a stretch of the reel, as raw 32-bit floats, two channels at
@@ -88,7 +86,8 @@ class DecodedSounds {
 
 async function decodeStereo(file: string, facts: MediaFacts, out: string, signal: AbortSignal | undefined): Promise<void> {
   const explain = () => `${facts.name}: its sound cannot be decoded; it may be damaged.`;
-  const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(file), '-map', `0:${facts.sound!.stream}`, '-af', TWO_CHANNELS.join(','), '-f', 'f32le', `file:${out}`]; // prettier-ignore
+  const filters = inTwoChannels(await timeZero(file, facts, signal));
+  const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(file), '-map', `0:${facts.sound!.stream}`, '-af', filters.join(','), '-f', 'f32le', `file:${out}`]; // prettier-ignore
   await collect('ffmpeg', args, { seconds: 3600, explain, ...(signal && { signal }) });
 }
 

@@ -21,6 +21,12 @@ export interface EncodeTo {
 /** Ticks of a second in the files we write: whole numbers of them make a frame. */
 export const timescaleOf = ({ num }: Rate): number => num * (num < 1000 ? 100 : 1);
 
+/**
+ * Times are written as they are. A sound coder begins before time zero with what players leave out; a muxer that will have no time below
+ * zero would move the picture instead.
+ */
+export const PLAIN_TIMES = ['-avoid_negative_ts', 'disabled'] as const;
+
 /** The tags as ffmpeg spells them, for the input and the output side alike. */
 function colourArgs({ colour }: FrameFormat): string[] {
   const args: string[] = [];
@@ -66,7 +72,8 @@ export class Encoder {
       'ffmpeg',
       [
         ...['-hide_banner', '-nostats', '-nostdin', '-loglevel', 'error', '-y'],
-        ...['-f', 'rawvideo', '-pix_fmt', to.pixelFormat, '-s', `${format.width}x${format.height}`, '-framerate', formatRate(rate)],
+        // Told once more, since of a time base alone ffmpeg takes 119.88 for 120.
+        ...['-f', 'rawvideo', '-pix_fmt', to.pixelFormat, '-s', `${format.width}x${format.height}`, '-framerate', formatRate(rate), '-r', formatRate(rate)],
         ...colourArgs(format),
         ...['-i', 'pipe:0', '-vf', filters.join(','), ...args, '-pix_fmt', pixelFormat, ...(pixelFormat.startsWith('rgb') ? [] : tags)],
         ...(to.threads ? ['-threads', String(to.threads)] : []),

@@ -14,8 +14,15 @@ export function readFacts(facts: MediaFacts, index: FrameIndex | undefined): Foo
     startTimecode: startTimecode ?? null,
     captureRate: facts.captureRate ?? null,
     picture: video && index ? readPicture(video, index, startTimecode) : null,
-    sound: sound ? { codec: sound.codec, channels: sound.channels, sampleRate: sound.sampleRate, startSeconds: sound.startSeconds } : null,
+    sound: sound ? { codec: sound.codec, channels: sound.channels, sampleRate: sound.sampleRate, startSeconds: soundStart(facts, index) } : null,
   };
+}
+
+/** When a file's sound begins, in seconds from its first picture that can be decoded. */
+export function soundStart({ sound, video, startSeconds }: MediaFacts, index: FrameIndex | undefined): number {
+  if (!sound || !video || !index) return 0;
+  const start = sound.startSeconds ?? startSeconds;
+  return Math.round((start - (index.times[0]! * video.timeBase.num) / video.timeBase.den) * 1e6) / 1e6;
 }
 
 function readPicture(video: VideoFacts, { grid }: FrameIndex, startTimecode: string | undefined): PictureFacts {

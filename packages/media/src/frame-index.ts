@@ -1,5 +1,5 @@
-import { constantGrid, type ConstantGrid } from '@idle-bend/core';
-import { collect, safeInput } from './ffmpeg.js';
+import { constantGrid, InvalidInput, type ConstantGrid } from '@idle-bend/core';
+import { collect, ended, safeInput, start } from './ffmpeg.js';
 import { MediaError } from './media-error.js';
 import { explainOpening, type MediaFacts, type VideoFacts } from './probe.js';
 
@@ -21,41 +21,77 @@ export interface FrameIndex {
 export async function indexFrames(file: string, facts: MediaFacts, signal?: AbortSignal): Promise<FrameIndex> {
   const video = facts.video;
   if (!video) throw new MediaError(`${facts.name} has sound only and no picture.`);
-  const list = (await fromPackets(file, facts, video, signal)) ?? (await fromFrames(file, facts, video, signal));
+  const packets = await fromPackets(file, facts, video, signal);
+  const list = 'times' in packets ? packets : await fromDecoder(file, facts, video, packets.guessed, signal);
   if (list.times.length === 0) throw new MediaError(`${facts.name} has no frames that can be decoded.`);
   const tick = video.timeBase.num / video.timeBase.den;
-  const grid = constantGrid(list.times, tick, video.declaredRate);
+  const grid = gridOf(facts, list.times, tick, video.declaredRate);
   refuseCutShort(facts, list.times, tick);
   return { ...list, grid };
 }
 
 type FrameList = Pick<FrameIndex, 'times' | 'keys' | 'sizes'>;
 
-async function fromPackets(file: string, facts: MediaFacts, video: VideoFacts, signal: AbortSignal | undefined): Promise<FrameList | undefined> {
+/** Their constant grid. Throws `MediaError` where they jump too far for one. */
+export function gridOf({ name }: Pick<MediaFacts, 'name'>, times: Float64Array, tick: number, declared: VideoFacts['declaredRate']): ConstantGrid {
+  try {
+    return constantGrid(times, tick, declared);
+  } catch (error) {
+    if (error instanceof InvalidInput) throw new MediaError(`${name}: the times of its frames ${error.problem}; it may be damaged, or two recordings in one file.`);
+    throw error;
+  }
+}
+
+/** `guessed`: packets without a time, so that decoders have to guess it. */
+async function fromPackets(file: string, facts: MediaFacts, video: VideoFacts, signal: AbortSignal | undefined): Promise<FrameList | { readonly guessed: boolean }> {
   const rows = await listing(file, facts, video, ['-show_entries', 'packet=pts,size,flags'], signal);
   const packets: { pts: number; key: boolean; bytes: number }[] = [];
   for (const row of rows) {
     const [pts, size, flags = ''] = row.split(',');
     if (flags.includes('D')) continue;
-    if (pts === 'N/A' || flags.includes('C')) return undefined;
+    if (pts === 'N/A') return { guessed: true };
+    if (flags.includes('C')) return { guessed: false };
     packets.push({ pts: Number(pts), key: flags.includes('K'), bytes: Number(size) });
   }
   packets.sort((a, b) => a.pts - b.pts);
   const unique = packets.every((p, i) => i === 0 || p.pts > packets[i - 1]!.pts);
   // Frames shown before the first key frame may not decode, and twin times hide frames: only decoding tells.
-  if (!unique || !packets[0]?.key) return undefined;
+  if (!unique || !packets[0]?.key) return { guessed: false };
   return { ...frameList(packets), sizes: Float64Array.from(packets, (p) => p.bytes) };
 }
 
-async function fromFrames(file: string, facts: MediaFacts, video: VideoFacts, signal: AbortSignal | undefined): Promise<FrameList> {
-  const rows = await listing(file, facts, video, ['-show_entries', 'frame=key_frame,best_effort_timestamp'], signal);
+/**
+ * Decodes the file once with the very program that will read its pictures, so that both give a frame the same time. Where that is guessed
+ * it depends on what was decoded before: such a file is always decoded from its beginning.
+ */
+async function fromDecoder(file: string, facts: MediaFacts, video: VideoFacts, guessed: boolean, signal: AbortSignal | undefined): Promise<FrameList> {
+  const child = start('ffmpeg', [
+    ...['-hide_banner', '-nostats', '-nostdin', '-loglevel', 'info', '-copyts', ...safeInput(file), '-map', `0:${video.stream}`, '-an', '-sn', '-dn'],
+    ...['-vf', 'showinfo=checksum=0', '-fps_mode', 'passthrough', '-f', 'null', '-'],
+  ]);
+  const stop = () => child.kill('SIGKILL');
+  const timer = setTimeout(stop, longest(facts) * 1000);
+  signal?.addEventListener('abort', stop, { once: true });
   const frames: { pts: number; key: boolean }[] = [];
-  for (const row of rows) {
-    const [key, pts] = row.split(',');
-    const time = Number(pts);
-    if (pts !== 'N/A' && Number.isFinite(time) && (frames.length === 0 || time > frames[frames.length - 1]!.pts)) frames.push({ pts: time, key: key === '1' });
-  }
-  return frameList(frames);
+  let [log, complaint] = ['', ''];
+  child.stdout!.resume();
+  child.stderr!.on('data', (chunk: Buffer) => {
+    const lines = (log + chunk.toString('latin1')).split('\n');
+    log = lines.pop()!;
+    for (const line of lines) {
+      const shown = /^\[Parsed_showinfo[^\]]*\] n: *\d+ pts: *(-?\d+) .*iskey:(\d)/.exec(line);
+      if (!shown) complaint = (complaint + line + '\n').slice(-4000);
+      else if (frames.length === 0 || Number(shown[1]) > frames[frames.length - 1]!.pts) frames.push({ pts: Number(shown[1]), key: shown[2] === '1' });
+    }
+  });
+  const code = await ended(child).finally(() => {
+    clearTimeout(timer);
+    signal?.removeEventListener('abort', stop);
+  });
+  signal?.throwIfAborted();
+  if (code !== 0 && frames.length === 0) throw new MediaError(explainOpening(facts.name, code < 0 ? `took longer than ${longest(facts)} s` : complaint));
+  const list = frameList(frames);
+  return guessed ? { ...list, keys: list.keys.subarray(0, 1) } : list;
 }
 
 function frameList(frames: readonly { pts: number; key: boolean }[]): FrameList {
@@ -63,8 +99,11 @@ function frameList(frames: readonly { pts: number; key: boolean }[]): FrameList 
   return { times: Float64Array.from(frames, (f) => f.pts), keys: Int32Array.from(keys), sizes: undefined };
 }
 
+/** Seconds that listing a file's frames may take. */
+const longest = ({ bytes }: MediaFacts) => 120 + bytes / 2e6;
+
 async function listing(file: string, facts: MediaFacts, video: VideoFacts, entries: string[], signal: AbortSignal | undefined): Promise<string[]> {
-  const seconds = 120 + facts.bytes / 2e6;
+  const seconds = longest(facts);
   const args = ['-v', 'error', '-select_streams', String(video.stream), ...entries, '-of', 'csv=p=0', ...safeInput(file)];
   const { stdout } = await collect('ffprobe', args, { seconds, signal, explain: (complaint) => explainOpening(facts.name, complaint) });
   return stdout.toString('latin1').split('\n').filter((row) => row.trim() !== ''); // prettier-ignore

@@ -1,11 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import { readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
-import { constantGrid } from '@idle-bend/core';
+import { gridOf } from './frame-index.js';
 import type { MediaFacts } from './probe.js';
 import { openSource, type OpenedSource } from './source.js';
 
 /** Raised when what is found in a file, or how it is written down, changes. */
-const VERSION = 1;
+const VERSION = 2;
 
 /** What was found in a file, as it is kept beside it; it is for the file of just this length and time. */
 interface Known {
@@ -27,16 +27,19 @@ export const knownBeside = (file: string) => `${file}.frames.json`;
  */
 export async function openKnown(file: string, name: string, signal?: AbortSignal): Promise<OpenedSource> {
   const before = await stat(file).catch(() => undefined);
-  const known = before && (await readKnown(file));
-  if (known?.version === VERSION && known.bytes === before!.size && known.modifiedMs === before!.mtimeMs) return opened(file, name, known);
+  const known = await readKnown(file);
+  if (known) return opened(file, name, known);
   const source = await openSource(file, name, signal);
   if (before) await keep(source, before.size, before.mtimeMs);
   return source;
 }
 
-async function readKnown(file: string): Promise<Known | undefined> {
+/** What was found in a file and kept beside it, where it still is of this file. */
+export async function readKnown(file: string): Promise<Known | undefined> {
   try {
-    return JSON.parse(await readFile(knownBeside(file), 'utf8')) as Known;
+    const known = JSON.parse(await readFile(knownBeside(file), 'utf8')) as Known;
+    const { size, mtimeMs } = await stat(file);
+    return known.version === VERSION && known.bytes === size && known.modifiedMs === mtimeMs ? known : undefined;
   } catch {
     return undefined;
   }
@@ -45,7 +48,7 @@ async function readKnown(file: string): Promise<Known | undefined> {
 function opened(file: string, name: string, { facts, times: all, keys, sizes }: Known): OpenedSource {
   const times = Float64Array.from(all);
   const { timeBase, declaredRate } = facts.video!;
-  const grid = constantGrid(times, timeBase.num / timeBase.den, declaredRate);
+  const grid = gridOf(facts, times, timeBase.num / timeBase.den, declaredRate);
   return { file, facts: { ...facts, name }, index: { times, keys: Int32Array.from(keys), sizes: sizes ? Float64Array.from(sizes) : undefined, grid } };
 }
 

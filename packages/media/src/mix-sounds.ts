@@ -3,7 +3,10 @@ import { frameToSeconds, reelFrames, SOUND_RATE, type Project, type Sound, type 
 import { writeClipSounds, type MediaFiles } from './clip-sounds.js';
 import { collect, safeInput } from './ffmpeg.js';
 import type { OutputKind } from './codec.js';
+import { PLAIN_TIMES } from './encoder.js';
 import { MediaError } from './media-error.js';
+import { probe } from './probe.js';
+import { inTwoChannels, timeZero } from './sound-clock.js';
 
 /** What the reel's sounds are mixed at. */
 const MIX_RATE = SOUND_RATE;
@@ -23,14 +26,13 @@ function heard({ start, from, to }: Sound, seconds: number): { readonly from: nu
   return end > begin ? { from: begin, to: end, delay: Math.round(Math.max(0, start) * MIX_RATE) } : undefined;
 }
 
-/** One sound's way through ffmpeg: its part, its fades as lines (see `loudnessAt`), its place on the reel. */
-function filterOf(sound: Sound, index: number, seconds: number): string | undefined {
+/** One sound's way through ffmpeg: its part, its fades as lines (see `loudnessAt`), its place on the reel. `zero`: see `timeZero`. */
+function filterOf(sound: Sound, index: number, seconds: number, zero: number | undefined): string | undefined {
   const part = heard(sound, seconds);
   if (!part) return undefined;
   const whole = sound.to - sound.from;
   const steps = [
-    `aresample=${MIX_RATE}`,
-    'aformat=sample_fmts=flt:channel_layouts=stereo',
+    ...inTwoChannels(zero),
     `atrim=start=${sound.from}:end=${sound.to}`,
     'asetpts=PTS-STARTPTS',
     ...(sound.gain === 0 ? [] : [`volume=${sound.gain}dB`]),
@@ -79,12 +81,14 @@ export async function soundMix(
   const sounds = project.reel.sounds.filter((sound) => heard(sound, seconds));
   const own = await writeClipSounds(project, files, scratch, stretch, signal);
   if (!own && sounds.length === 0) return undefined;
-  const inputs = sounds.flatMap(({ footageId, name }) => {
-    const media = files[footageId];
-    if (!media) throw new MediaError(`The footage behind the sound "${name}" is not in this project any more.`);
-    return safeInput(media.file);
+  const media = sounds.map(({ footageId, name }) => {
+    const found = files[footageId];
+    if (!found) throw new MediaError(`The footage behind the sound "${name}" is not in this project any more.`);
+    return found;
   });
-  const filters = sounds.map((sound, i) => filterOf(sound, inputsBefore + i, seconds)!);
+  const inputs = media.flatMap(({ file }) => safeInput(file));
+  const zeros = await Promise.all(media.map(async ({ file, name }) => timeZero(file, await probe(file, name), signal)));
+  const filters = sounds.map((sound, i) => filterOf(sound, inputsBefore + i, seconds, zeros[i])!);
   const names = sounds.map((_, i) => `[s${inputsBefore + i}]`);
   if (own) {
     inputs.push('-f', 'f32le', '-ar', String(MIX_RATE), '-ac', '2', '-i', `file:${scratch}`);
@@ -103,6 +107,12 @@ export async function soundMix(
   return { inputs, filters: [...filters, `${mix}[sound]`].join(';'), seconds };
 }
 
+/**
+ * Opus begins 312 samples before its sound, and a reader of Matroska takes so much off the time of every block (RFC 9559, CodecDelay).
+ * ffmpeg has taken it off already when it writes the block, so that much is put on before.
+ */
+export const codedFrom = (muxer: string): string => (muxer === 'webm' ? ',asetpts=PTS+312' : '');
+
 /** How a container's sound is coded; none: it has no sound. */
 export const soundCodec = (muxer: string): readonly string[] | undefined => CODECS[muxer];
 
@@ -117,7 +127,7 @@ export async function mixSounds(project: Project, files: MediaFiles, video: stri
   try {
     const mix = await soundMix(project, files, clips, 1, choice);
     if (!mix) return false;
-    const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(video), ...mix.inputs, '-filter_complex', mix.filters, '-map', '0:v', '-map', '[sound]', '-c:v', 'copy', ...codec, ...(muxer === 'mp4' || muxer === 'mov' ? ['-movflags', '+faststart'] : []), '-f', muxer, `file:${part}`]; // prettier-ignore
+    const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(video), ...mix.inputs, '-filter_complex', mix.filters.replace(/\[sound\]$/, `${codedFrom(muxer)}[sound]`), '-map', '0:v', '-map', '[sound]', '-c:v', 'copy', ...codec, ...(muxer === 'mp4' || muxer === 'mov' ? ['-movflags', '+faststart'] : []), ...PLAIN_TIMES, '-f', muxer, `file:${part}`]; // prettier-ignore
     const explain = (complaint: string) => `The sounds could not be laid under the picture: ${complaint.trim().split('\n').pop()}.`;
     await collect('ffmpeg', args, { seconds: 600 + 10 * mix.seconds, explain, ...(choice.signal && { signal: choice.signal }) });
     await rename(part, video);

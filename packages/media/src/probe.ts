@@ -27,8 +27,8 @@ export interface SoundFacts {
   readonly codec: string;
   readonly sampleRate: number;
   readonly channels: number;
-  /** Where the sound starts against the first picture (or the file's start), seconds. */
-  readonly startSeconds: number;
+  /** The container's time at which it begins, seconds; none where it does not say. */
+  readonly startSeconds: number | undefined;
 }
 
 export interface MediaFacts {
@@ -116,7 +116,7 @@ export async function probe(file: string, name = basename(file)): Promise<MediaF
       codec: sound.codec_name!,
       sampleRate: Number(sound.sample_rate ?? 0),
       channels: sound.channels ?? 0,
-      startSeconds: (seconds(sound.start_time) ?? 0) - (seconds(picture?.start_time) ?? 0),
+      startSeconds: seconds(sound.start_time),
     },
     startTimecode: timecode,
     captureRate: readCaptureRate(tags),

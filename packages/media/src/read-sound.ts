@@ -1,30 +1,36 @@
 import { basename } from 'node:path';
-import { TWO_CHANNELS } from './clip-sounds.js';
 import { collect, safeInput } from './ffmpeg.js';
 import { MediaError } from './media-error.js';
 import { probe, type MediaFacts } from './probe.js';
+import { fromTimeZero, inTwoChannels, timeZero } from './sound-clock.js';
 
 /** Samples a second that beats are found at: hats are well below half of it. */
 export const BEATS_RATE = 22050;
 /** Three hours of one channel. */
 const MOST_BYTES = 3 * 3600 * BEATS_RATE * 4;
 
-/** A file's sound as one channel of `rate` samples a second, each −1…1. Throws `MediaError` when it has none, or none that decodes. */
-export function readMono(file: string, facts: MediaFacts, rate = BEATS_RATE, signal?: AbortSignal): Promise<Float32Array> {
+/** A file's sound from its time zero on, as one channel of `rate` samples a second, each −1…1. Throws `MediaError` when it has none, or none that decodes. */
+export async function readMono(file: string, facts: MediaFacts, rate = BEATS_RATE, signal?: AbortSignal): Promise<Float32Array> {
   if (!facts.sound) throw new MediaError(`${facts.name} has no sound.`);
-  return decodeMono(file, facts.name, String(facts.sound.stream), rate, signal);
+  return decodeMono(file, facts.name, String(facts.sound.stream), rate, await timeZero(file, facts, signal), signal);
 }
 
-/** The same of a file nothing is known of: only when it cannot be decoded is it looked into, to say why. */
+/** Files that hold sound alone. */
+const SOUND_ALONE = /\.(wav|w64|aiff?|caf|au|mp3|aac|ac3|ogg|opus)$/i;
+
+/** The same of a file nothing is known of: of sound alone only when it cannot be decoded is it looked into, to say why. */
 export async function readUnknownMono(file: string, rate = BEATS_RATE): Promise<Float32Array> {
-  try {
-    return await decodeMono(file, basename(file), 'a:0', rate);
-  } catch {
-    return readMono(file, await probe(file), rate);
+  if (SOUND_ALONE.test(file)) {
+    try {
+      return await decodeMono(file, basename(file), 'a:0', rate, undefined);
+    } catch {
+      // What is wrong with it is found out below.
+    }
   }
+  return readMono(file, await probe(file), rate);
 }
 
-async function decodeMono(file: string, name: string, stream: string, rate: number, signal?: AbortSignal): Promise<Float32Array> {
+async function decodeMono(file: string, name: string, stream: string, rate: number, zero: number | undefined, signal?: AbortSignal): Promise<Float32Array> {
   const explain = () => `${name}: its sound cannot be decoded; it may be damaged.`;
   const args = [
     '-v',
@@ -35,10 +41,10 @@ async function decodeMono(file: string, name: string, stream: string, rate: numb
     ...safeInput(file),
     '-map',
     `0:${stream}`,
+    '-af',
+    fromTimeZero(zero, rate).join(','),
     '-ac',
     '1',
-    '-ar',
-    String(rate),
     '-f',
     'f32le',
     'pipe:1',
@@ -53,6 +59,7 @@ async function decodeMono(file: string, name: string, stream: string, rate: numb
 export async function writeSoundProxy(file: string, facts: MediaFacts, out: string, signal?: AbortSignal): Promise<void> {
   if (!facts.sound) throw new MediaError(`${facts.name} has no sound.`);
   const explain = () => `${facts.name}: its sound cannot be decoded; it may be damaged.`;
-  const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(file), '-map', `0:${facts.sound.stream}`, '-af', TWO_CHANNELS.join(','), '-c:a', 'flac', '-sample_fmt', 's16', '-f', 'flac', `file:${out}`]; // prettier-ignore
+  const filters = inTwoChannels(await timeZero(file, facts, signal));
+  const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(file), '-map', `0:${facts.sound.stream}`, '-af', filters.join(','), '-c:a', 'flac', '-sample_fmt', 's16', '-f', 'flac', `file:${out}`]; // prettier-ignore
   await collect('ffmpeg', args, { seconds: 1800, explain, ...(signal && { signal }) });
 }

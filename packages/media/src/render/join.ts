@@ -2,13 +2,11 @@ import { rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { framesPerSecond, RENDER_FORMATS, type Chapter, type Loudness, type Project, type Rate, type RenderFormatName, type Stretch } from '@idle-bend/core'; // prettier-ignore
 import type { MediaFiles } from '../clip-sounds.js';
-import type { OutputKind } from '../codec.js';
-import { timescaleOf } from '../encoder.js';
+import { PLAIN_TIMES, timescaleOf } from '../encoder.js';
 import { collect } from '../ffmpeg.js';
 import { measureLoudness } from '../loudness.js';
 import { MediaError } from '../media-error.js';
 import { soundCodec, soundMix } from '../mix-sounds.js';
-import { chunkKind } from './chunk.js';
 import { checkRender } from './check.js';
 import { chunkInput, joining } from './chunk-list.js';
 import { zipPictures } from './numbered.js';
@@ -50,11 +48,14 @@ export async function joinRender(project: Project, files: MediaFiles, folder: st
   }
 }
 
-/** Places in a list of chunks are kept in microseconds, in Matroska in thousandths; this puts every picture back on its frame. Of the one kind that is kept there no picture is coded out of turn, so they can be counted. */
-function onFrames(rate: Rate, kind: OutputKind): string {
-  if (kind.muxer === 'matroska') return `setts=ts=round(N*${1000 * rate.den}/${rate.num}):duration=${(1000 * rate.den) / rate.num}`;
-  const ticks = (timescaleOf(rate) * rate.den) / rate.num;
-  return `setts=pts=round(PTS/${ticks})*${ticks}:dts=round(DTS/${ticks})*${ticks}:duration=${ticks}`;
+/**
+ * Places in a list of chunks are kept in microseconds, in Matroska in thousandths of a second; this puts every picture back on its frame,
+ * to the nearest tick of whatever it is put into. Up to 1000 frames a second no two frames are within a tick's rounding of each other.
+ */
+function onFrames({ num, den }: Rate): string {
+  const frame = `${den}/${num}/TB`;
+  const placed = (time: string) => `round(round(${time}*TB*${num}/${den})*${frame})`;
+  return `setts=pts=${placed('PTS')}:dts=${placed('DTS')}:duration=round(${frame})`;
 }
 
 /** Tells whether there is sound in it. */
@@ -77,14 +78,14 @@ async function writeFilm(project: Project, files: MediaFiles, folder: string, or
     const args = [
       ...['-v', 'error', '-nostdin', '-y', ...film, ...(mix?.inputs ?? []), ...chapters],
       ...(mix ? ['-filter_complex', mix.filters] : []),
-      ...(picture ? ['-map', '0:v', '-c:v', 'copy', '-bsf:v', onFrames(rate, chunkKind(order.format))] : []),
+      ...(picture ? ['-map', '0:v', '-c:v', 'copy', '-bsf:v', onFrames(rate)] : []),
       ...(mix ? ['-map', '[sound]', ...soundCodec(muxer)!] : []),
       ...(chapters.length > 0 ? ['-map_chapters', String((picture ? 1 : 0) + soundInputs)] : []),
       ...(order.timecode === null || !can.timecode ? [] : ['-timecode', order.timecode]),
       ...(order.format === 'hevc' ? ['-tag:v', 'hvc1'] : []),
       ...(isMov ? ['-video_track_timescale', String(timescaleOf(rate)), '-movflags', '+faststart+write_colr'] : []),
       // No numbers drawn at random: the same render is the same file.
-      ...['-fflags', '+bitexact', '-flags:a', '+bitexact', '-f', muxer, `file:${out}`],
+      ...['-fflags', '+bitexact', '-flags:a', '+bitexact', ...PLAIN_TIMES, '-f', muxer, `file:${out}`],
     ];
     const seconds = (order.stretch.to - order.stretch.from) / framesPerSecond(rate);
     await collect('ffmpeg', args, { seconds: 600 + 10 * seconds, explain: joining, ...(signal && { signal }) });
