@@ -5,3 +5,4 @@ export { confidence, expectedDecibels, noEvidence, type Evidence } from './flow/
 export type { Field, GridFlow } from './flow/estimate.js';
 export { EFFORTS, LEVELS, type FlowEffort, type Level } from './flow/levels.js';
 export { Exposure, motionOfCamera, motionOfMoment, motionOfPair, usualReach, type MotionGrid } from './exposure.js';
+export { Converter } from './convert.js';

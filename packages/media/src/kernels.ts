@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { setFlagsFromString } from 'node:v8';
-import { Exposure, Flow, Kernels } from '@idle-bend/kernels';
+import { Converter, Exposure, Flow, Kernels } from '@idle-bend/kernels';
 
 const read = () => readFileSync(createRequire(import.meta.url).resolve('@idle-bend/kernels/kernels.wasm'));
 let compiled: WebAssembly.Module | undefined;
@@ -19,6 +19,9 @@ export const kernelsDigest = (): string => (digest ??= createHash('sha1').update
 
 /** The pixel kernels for this thread. */
 export const loadKernels = (): Kernels => new Kernels(module());
+
+/** What brings pictures into another colour space, for this thread. */
+export const loadConverter = (): Converter => new Converter(module());
 
 /** What gathers light for this thread. */
 export const loadExposure = (): Exposure => new Exposure(module());

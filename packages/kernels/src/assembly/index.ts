@@ -14,3 +14,4 @@ export { temper } from './flow/temper';
 export { synthesise } from './flow/synthesise';
 export { fitExposure, exposureGain, exposureOffset, expose } from './flow/exposure';
 export { doubt } from './flow/doubt';
+export { readRow, readChromaRow, toRgb, fromRgb, codesToLight, lightToCodes, gain, mixPrimaries, writeRow, writeChromaRow } from './convert';
