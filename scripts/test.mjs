@@ -1,4 +1,4 @@
-// npm test: installs what tests need, builds, then checks everything. Arguments name single steps: unit, interface, care.
+// npm test: installs what tests need, builds, then checks everything. Arguments name single steps: care, unit, zoo, interface.
 import { join } from 'node:path';
 import { BROWSER, installPackages, installPrograms, MEDIA_PROGRAMS, QUEUE, root, run } from './setup.mjs';
 
@@ -18,4 +18,5 @@ if (wants('care')) {
   run(bin('prettier'), ['--check', '--log-level', 'warn', '.']);
 }
 if (wants('unit')) run(bin('jest'), ['--ci'], { env: { ...process.env, NODE_OPTIONS: '--experimental-vm-modules --no-warnings' } });
+if (wants('zoo')) run(process.execPath, ['bench/zoo/zoo.mjs'], { env: { ...process.env, NODE_OPTIONS: '' } });
 if (wants('interface')) run(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], { env: { ...process.env, NODE_OPTIONS: '' } });

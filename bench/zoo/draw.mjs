@@ -39,29 +39,14 @@ export function codesOf([r, g, b], { matrix, range }, bits) {
   return [(16 + 219 * y) * scale, (128 + 224 * cb) * scale, (128 + 224 * cr) * scale].map(Math.round);
 }
 
-/** Planar formats that are drawn: [model, shift across, shift down, bits, alpha]. */
-const FORMATS = {
-  yuv420p: ['yuv', 1, 1, 8, false],
-  yuv422p: ['yuv', 1, 0, 8, false],
-  yuv444p: ['yuv', 0, 0, 8, false],
-  yuv420p10le: ['yuv', 1, 1, 10, false],
-  yuv422p10le: ['yuv', 1, 0, 10, false],
-  yuv444p10le: ['yuv', 0, 0, 10, false],
-  yuva444p10le: ['yuv', 0, 0, 10, true],
-  yuva444p12le: ['yuv', 0, 0, 12, true],
-  yuv444p12le: ['yuv', 0, 0, 12, false],
-  yuvj420p: ['yuv', 1, 1, 8, false],
-  yuvj422p: ['yuv', 1, 0, 8, false],
-  yuvj444p: ['yuv', 0, 0, 8, false],
-  gbrp: ['rgb', 0, 0, 8, false],
-  gbrap: ['rgb', 0, 0, 8, true],
-  gray: ['gray', 0, 0, 8, false],
-};
+const SHARED = { 420: [1, 1], 422: [1, 0], 444: [0, 0] };
+
+/** Planar formats by ffmpeg's names: model, shifts of chroma, bits, alpha. */
 export const formatOf = (name) => {
-  const found = FORMATS[name];
-  if (!found) throw new Error(`the zoo does not draw or read ${name}`);
-  const [model, sx, sy, bits, alpha] = found;
-  return { model, sx, sy, bits, alpha };
+  const [, yuv, shared, rgb, bits] = /^(?:(yuv[aj]?)(420|422|444)p|(gbra?)p|gray)(?:(\d+)le)?$/.exec(name) ?? [];
+  if (!yuv && !rgb && !name.startsWith('gray')) throw new Error(`the zoo does not draw or read ${name}`);
+  const [sx, sy] = SHARED[shared] ?? [0, 0];
+  return { model: yuv ? 'yuv' : rgb ? 'rgb' : 'gray', sx, sy, bits: Number(bits ?? 8), alpha: yuv === 'yuva' || rgb === 'gbra' };
 };
 export const planesOf = ({ model, sx, sy, bits, alpha }, width, height) => {
   const bytes = bits > 8 ? 2 : 1;
@@ -167,7 +152,21 @@ export async function makeSource(recipe, file) {
     const tagged = colour.tags === false ? [] : ['-colorspace', colour.matrix, '-color_primaries', colour.primaries, '-color_trc', colour.transfer];
     const range = colour.tags === false && colour.range !== 'pc' ? [] : ['-color_range', colour.range];
     // Without -r ffmpeg takes 119.88 for 120.
-    const inputs = ['-f', 'rawvideo', '-pix_fmt', format, '-s', `${width}x${height}`, '-framerate', rate.join('/'), '-r', rate.join('/'), ...range, '-i', 'pipe:0'];
+    const inputs = [
+      '-f',
+      'rawvideo',
+      '-pix_fmt',
+      format,
+      '-s',
+      `${width}x${height}`,
+      '-framerate',
+      rate.join('/'),
+      '-r',
+      rate.join('/'),
+      ...range,
+      '-i',
+      'pipe:0',
+    ];
     if (sound) {
       const { start = 0, channels = 2, sampleRate = 48000, layout } = sound;
       const end = sound.end ?? times.at(-1) + rate[1] / rate[0];

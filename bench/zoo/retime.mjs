@@ -31,12 +31,10 @@ export function ordersOf(source, read, index) {
   const common = { rate, patches: read.patches.length > 0 ? read.patches : undefined };
   const tags = rgb || source.colour.tags === false ? {} : { ...tagsOf(read.video), color_range: source.colour.range };
   const same = { ...common, tags, clicks: read.clicks ?? null, ...(source.lossless && { codes: read.codes }) };
-  const orders = [
-    { ending: 'mkv', args: [], wanted: { ...same, pictures: read.numbers.map((_, n) => what(n)) } },
-  ];
+  const orders = [{ ending: 'mkv', args: [], wanted: { ...same, pictures: read.numbers.map((_, n) => what(n)) } }];
   const ending = ENDINGS[index % ENDINGS.length];
   // Codecs without a place for such samples change what is stored, not what is seen: patches are compared, codes are not.
-  const half = { ...common, clicks: read.clicks?.map((t) => (last / frac(rate) - t) / 0.5) ?? null, tags: ending === 'mov' ? {} : tags };
+  const half = { ...common, slower: 2, clicks: read.clicks?.map((t) => (last / frac(rate) - t) / 0.5) ?? null, tags: ending === 'mov' ? {} : tags };
   const count = 2 * last + 1;
   if (source.size[0] > 1)
     orders.push({ ending, args: ['--reverse', '--speed', '50'], wanted: { ...half, codes: undefined, patches: common.patches, pictures: Array.from({ length: count }, (_, k) => what(Math.floor(last - k / 2 + 1e-6))) } }); // prettier-ignore
@@ -47,7 +45,7 @@ export function ordersOf(source, read, index) {
 export async function retimeSource(source, read, index, folder) {
   const rows = [];
   for (const { ending, args, wanted } of ordersOf(source, read, index)) {
-    const out = join(folder, `${source.name}${args.length > 0 ? '-turned' : ''}.${ending}`);
+    const out = join(folder, `out-${source.name}${args.length > 0 ? '-backward' : ''}.${ending}`);
     const what = `retime ${source.name} ${args.join(' ')} → ${ending}`;
     try {
       await idleBend(['retime', read.file, '-o', out, ...args]);

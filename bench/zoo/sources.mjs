@@ -87,4 +87,3 @@ export const SOURCES = [
   { name: 'h264-8k', file: 'mp4', long: true, frames: 24, rate: [24, 1], size: [7680, 4320], colour: BT709, picture: x264('-preset', 'ultrafast') },
   { name: 'h264-half-an-hour', file: 'mp4', long: true, frames: 43200, rate: [24, 1], size: [128, 72], colour: BT709, picture: x264('-preset', 'ultrafast'), sound: sound(aac) },
 ].map((source) => ({ size: [320, 180], ...source })); // prettier-ignore
-

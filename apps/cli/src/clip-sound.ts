@@ -1,4 +1,4 @@
-import { emptyProject, plainClip, type Project, type Rate, type SoundMode, type Source, type TimeMap } from '@idle-bend/core';
+import { emptyProject, plainClip, type EndChoice, type Project, type Rate, type SoundMode, type Source, type TimeMap } from '@idle-bend/core';
 import { mixSounds, type OpenedSource, type OutputKind } from '@idle-bend/media';
 
 const ID = 'clip';
@@ -9,6 +9,7 @@ export async function laySound(
   map: TimeMap,
   rate: Rate,
   mode: SoundMode,
+  end: EndChoice | undefined,
   out: string,
   kind: OutputKind,
   signal: AbortSignal,
@@ -17,7 +18,7 @@ export async function laySound(
   const { name } = source.facts;
   const film: Source = { id: ID, name, frames: grid.frames, nativeRate: grid.rate, readAs: grid.rate, moments: [], skips: null };
   const plain = plainClip(ID, film, rate);
-  const clip = { ...plain, map, sound: { ...plain.sound, mode } };
+  const clip = { ...plain, map, end: end ?? plain.end, sound: { ...plain.sound, mode } };
   const empty = emptyProject(rate);
   const project: Project = { ...empty, sources: [film], reel: { ...empty.reel, items: [clip] } };
   await mixSounds(project, { [ID]: { file: source.file, name } }, out, kind, { signal });

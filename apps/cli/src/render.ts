@@ -17,7 +17,8 @@ import {
   type Project,
   type RenderFormatName,
 } from '@idle-bend/core';
-import { joinRender, openSource, outputKind, renderName, writeChunk, writeReel, type OpenedSource } from '@idle-bend/media';
+import { joinRender, openSource, outputKind, renderName, writeChunk, writeReel, type Codec, type OpenedSource } from '@idle-bend/media';
+import { refuseOddSize } from './even-size.js';
 import { LEVELS } from '@idle-bend/pipeline';
 import { choiceOption, readOptions, sizeOption, text, UsageError, type OptionKind } from './options.js';
 import { openProjectFile, refuseMissing, type ProjectFile } from './project-file.js';
@@ -55,10 +56,12 @@ export const render = {
     const depth = choiceOption(values, 'depth', ['source', '8', '10'] as const) ?? 'source';
     const timecode = choiceOption(values, 'timecode', RENDER_TIMECODES) ?? 'none';
     const size = sizeOption(values, 'size');
+    const coding = numbered ? undefined : RENDER_FORMATS[format!].picture;
     const opened = await openProjectFile(operands[0]!, text(values, 'media'));
     try {
       const project = ranged(size ? { ...opened.project, reel: { ...opened.project.reel, ...size } } : opened.project, text(values, 'range'));
       const stretch = project.reel.range!;
+      if (coding?.kind === 'film') refuseOddSize(coding.codec as Codec, size, project.reel, progress);
       refuseMissing(project, footageOnReel(project), opened.media);
       const open = opener(opened);
       let told = -1;

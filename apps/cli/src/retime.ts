@@ -22,6 +22,7 @@ import {
 } from '@idle-bend/core';
 import { CODECS, findSkips, openSource, outputKind, writeClip } from '@idle-bend/media';
 import { describePlan, LEVELS, planConstant, planMap, type ClipPlan } from '@idle-bend/pipeline';
+import { refuseOddSize } from './even-size.js';
 import { laySound } from './clip-sound.js';
 import { agreedRate, readMap } from './map.js';
 import {
@@ -96,6 +97,7 @@ export const retime = {
     // Motion goes on past a repeat, so Flow leaves them out; what is held or blended shows the file as it is.
     const skips = method === 'flow' ? await findSkips(source) : null;
     if (skips) progress(`${skips.repeats.length} repeated frames of ${source.facts.name} are left out`);
+    refuseOddSize(kind.codec, size, source.facts.video!.format, progress);
     const outputRate = agreedRate(fps, mapFile?.timelineRate, '--fps') ?? grid.rate;
     const sourceRate = agreedRate(readAs, mapFile?.sourceRate, '--read-as') ?? grid.rate;
     const blur = shutter === undefined ? undefined : { blur: { ...PLAIN_SHUTTER, angle: shutter }, slope: naturalSlope(sourceRate, outputRate) };
@@ -133,7 +135,7 @@ export const retime = {
       },
       onConfidence: report === undefined ? undefined : (frame, confidence) => sure.set(frame, confidence),
     }); // prettier-ignore
-    if (source.facts.sound && sound !== 'none') await laySound(source, planned.map, outputRate, sound, out, kind, stop.signal);
+    if (source.facts.sound && sound !== 'none') await laySound(source, planned.map, outputRate, sound, end, out, kind, stop.signal);
     process.removeListener('SIGINT', interrupt);
     process.removeListener('SIGTERM', interrupt);
     if (report) await writeFile(report, JSON.stringify({ frames: describePlan(plan).map((f) => ({ ...f, ...doubt(sure.get(f.frame)) })) }));

@@ -154,7 +154,7 @@ export class Converter {
   }
 
   private alpha(from: FrameFormat, to: FrameFormat, source: readonly PlaceOfPlane[], target: readonly PlaceOfPlane[]): void {
-    const [row] = ([this.held!.plan.rows[0]![0]!] as const);
+    const [row] = [this.held!.plan.rows[0]![0]!] as const;
     const [topIn, topOut] = [2 ** from.layout.bitDepth - 1, 2 ** to.layout.bitDepth - 1];
     if (!from.layout.alpha) new Float32Array(this.arena.memory.buffer, row, from.width).fill(1);
     for (let y = 0; y < from.height; y++) {
@@ -193,5 +193,8 @@ function siteOf({ layout, colour }: FrameFormat): { readonly x: number; readonly
   const centred = colour.chromaLocation === 'center';
   const atTop = colour.chromaLocation === 'topleft' || colour.chromaLocation === 'top';
   const between = (shift: number) => ((1 << shift) - 1) / 2;
-  return { x: layout.chromaShiftX === 0 ? 0 : centred || layout.chromaShiftX > 1 ? between(layout.chromaShiftX) : 0, y: layout.chromaShiftY === 0 || atTop ? 0 : between(layout.chromaShiftY) };
+  return {
+    x: layout.chromaShiftX === 0 ? 0 : centred || layout.chromaShiftX > 1 ? between(layout.chromaShiftX) : 0,
+    y: layout.chromaShiftY === 0 || atTop ? 0 : between(layout.chromaShiftY),
+  };
 }

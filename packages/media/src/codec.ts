@@ -1,5 +1,5 @@
 import { basename, extname } from 'node:path';
-import { deepened, InvalidInput, parsePixelFormat, reduced } from '@idle-bend/core';
+import { deepened, InvalidInput, parsePixelFormat, reduced, type Size } from '@idle-bend/core';
 
 export const CODECS = ['h264', 'hevc', 'vp9', 'av1', 'prores-422', 'prores-hq', 'prores-4444', 'ffv1', 'png', 'tiff'] as const;
 /** `proxy` is H.264 made for editing: short groups of pictures, nothing reordered. */
@@ -44,6 +44,12 @@ export interface CodecOptions {
   readonly pixelFormat: string;
 }
 
+/** FFV1 cannot cut smaller pictures into slices. */
+const LEAST_SLICED = 16;
+
+/** Codecs whose pictures have even sizes only. */
+export const evenOnly = (codec: Codec): boolean => ['h264', 'hevc', 'av1', 'proxy'].includes(codec);
+
 /** A group of pictures that never reaches over 250 pictures, the encoder's own habit; slices and threads that do not depend on the machine. */
 const X265 = 'log-level=error:frame-threads=1';
 
@@ -51,7 +57,7 @@ const X265 = 'log-level=error:frame-threads=1';
  * ffmpeg's encoder options, and the pixel format it is given: the source's own wherever the codec has it. What is written depends on the
  * frames and `threads` alone, not on the machine.
  */
-export function codecOptions(codec: Codec, pixelFormat: string): CodecOptions {
+export function codecOptions(codec: Codec, pixelFormat: string, size?: Size): CodecOptions {
   const layout = parsePixelFormat(pixelFormat)!;
   const deep = layout.bitDepth > 8;
   const usual = deep ? 'yuv420p10le' : 'yuv420p';
@@ -59,7 +65,7 @@ export function codecOptions(codec: Codec, pixelFormat: string): CodecOptions {
     case 'h264':
       return {
         args: ['-c:v', 'libx264', '-preset', 'medium', '-crf', '18'],
-        pixelFormat: ['yuv420p', 'yuvj420p'].includes(pixelFormat) ? pixelFormat : usual,
+        pixelFormat: usual,
       };
     case 'hevc':
       // The tag that players of MP4 look for.
@@ -89,8 +95,17 @@ export function codecOptions(codec: Codec, pixelFormat: string): CodecOptions {
       return { args, pixelFormat: deep ? `${packed}${end}` : packed };
     }
     case 'ffv1':
-      return { args: ['-c:v', 'ffv1', '-level', '3', '-g', '1', '-slices', '4', '-slicecrc', '1'], pixelFormat };
+      return { args: ['-c:v', 'ffv1', '-level', '3', '-g', '1', '-slices', size && Math.min(size.width, size.height) < LEAST_SLICED ? '1' : '4', '-slicecrc', '1'], pixelFormat }; // prettier-ignore
   }
+}
+
+/** The planar format that holds what a packed one does. */
+const PLANAR: Readonly<Record<string, string>> = { rgb24: 'gbrp', rgba: 'gbrap', rgb48le: 'gbrp16le', rgb48be: 'gbrp16le', rgba64le: 'gbrap16le', rgba64be: 'gbrap16le' }; // prettier-ignore
+
+/** The planar format in which an encoder is handed pictures of a format, so that it changes no code of them. */
+export function handedAs(codec: Codec, pixelFormat: string): string {
+  const wanted = codecOptions(codec, pixelFormat).pixelFormat;
+  return PLANAR[wanted] ?? wanted;
 }
 
 /** Whether a codec's pictures have a place for transparency. */

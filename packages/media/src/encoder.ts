@@ -2,8 +2,8 @@ import type { ChildProcess } from 'node:child_process';
 import { mkdir, readdir, rename, rm } from 'node:fs/promises';
 import { basename, dirname, join, resolve } from 'node:path';
 import { once } from 'node:events';
-import { formatRate, parsePixelFormat, type Frame, type FrameFormat, type Rate } from '@idle-bend/core';
-import { codecOptions, type OutputKind } from './codec.js';
+import { formatRate, type Frame, type FrameFormat, type Rate } from '@idle-bend/core';
+import { codecOptions, evenOnly, type OutputKind } from './codec.js';
 import { ended, start } from './ffmpeg.js';
 import { MediaError } from './media-error.js';
 
@@ -12,6 +12,7 @@ export interface EncodeTo {
   readonly kind: OutputKind;
   readonly rate: Rate;
   readonly format: FrameFormat;
+  /** What the encoder takes as it is, or the planar equal of it (see `handedAs`). */
   readonly pixelFormat: string;
   readonly threads?: number;
   /** The number the first of numbered pictures has. */
@@ -55,19 +56,9 @@ export class Encoder {
     const file = resolve(to.file);
     const sequence = kind.muxer === 'image2';
     this.part = join(dirname(file), `.${basename(file).replace(/%/g, '_')}.${process.pid}.${Date.now().toString(36)}.part`);
-    const { args, pixelFormat } = codecOptions(kind.codec, to.pixelFormat);
-    const inputLayout = parsePixelFormat(to.pixelFormat)!;
-    const even = ['h264', 'hevc', 'av1'].includes(kind.codec) && (format.width % 2 === 1 || format.height % 2 === 1);
-    // A conversion out of RGB needs a matrix to be named; without one the picture would be tagged as nothing.
-    const fromRgb = inputLayout.model === 'rgb' && !/^(gbr|rgb)/.test(pixelFormat);
-    const filters = [
-      ...(even ? [`crop=trunc(iw/2)*2:trunc(ih/2)*2`] : []),
-      ...(pixelFormat === to.pixelFormat
-        ? []
-        : [`scale=flags=bicubic+accurate_rnd+full_chroma_int+full_chroma_inp${fromRgb ? ':out_color_matrix=bt709:out_range=tv' : ''}`]),
-      `setsar=${format.pixelAspect.num}/${format.pixelAspect.den}`,
-    ];
-    const tags = fromRgb ? ['-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709', '-color_range', 'tv'] : colourArgs(format);
+    const { args, pixelFormat } = codecOptions(kind.codec, to.pixelFormat, format);
+    const even = evenOnly(kind.codec) && (format.width % 2 === 1 || format.height % 2 === 1);
+    const filters = [...(even ? [`crop=trunc(iw/2)*2:trunc(ih/2)*2`] : []), `setsar=${format.pixelAspect.num}/${format.pixelAspect.den}`];
     this.child = start(
       'ffmpeg',
       [
@@ -75,7 +66,7 @@ export class Encoder {
         // Told once more, since of a time base alone ffmpeg takes 119.88 for 120.
         ...['-f', 'rawvideo', '-pix_fmt', to.pixelFormat, '-s', `${format.width}x${format.height}`, '-framerate', formatRate(rate), '-r', formatRate(rate)],
         ...colourArgs(format),
-        ...['-i', 'pipe:0', '-vf', filters.join(','), ...args, '-pix_fmt', pixelFormat, ...(pixelFormat.startsWith('rgb') ? [] : tags)],
+        ...['-i', 'pipe:0', '-vf', filters.join(','), ...args, '-pix_fmt', pixelFormat, ...(pixelFormat.startsWith('rgb') ? [] : colourArgs(format))],
         ...(to.threads ? ['-threads', String(to.threads)] : []),
         ...(kind.muxer === 'mp4' || kind.muxer === 'mov' ? ['-video_track_timescale', String(timescaleOf(rate)), '-movflags', '+faststart+write_colr'] : []),
         ...[

@@ -1,8 +1,7 @@
-import { canDropFrames, type FootageFacts, type PictureFacts } from '@idle-bend/core';
+import { canDropFrames, highRangeOf, spaceOf, type FootageFacts, type PictureFacts } from '@idle-bend/core';
 import type { FrameIndex } from './frame-index.js';
 import type { MediaFacts, VideoFacts } from './probe.js';
 import { proxySize, stripLayout } from './proxy.js';
-import { highRange } from './tone-map.js';
 
 /** What is told of a file's picture and sound. */
 export function readFacts(facts: MediaFacts, index: FrameIndex | undefined): FootageFacts {
@@ -35,7 +34,8 @@ function readPicture(video: VideoFacts, { grid }: FrameIndex, startTimecode: str
     pixelAspect: video.format.pixelAspect,
     rotation: video.rotation,
     bitDepth: video.format.layout.bitDepth,
-    highRange: highRange(video.format.colour) ?? null,
+    highRange: highRangeOf(video.format.colour) ?? null,
+    colour: spaceOf(video.format),
     alpha: video.format.layout.alpha,
     variable: grid.variable ? { held: grid.held, dropped: grid.dropped } : null,
     interlaced: video.interlaced,

@@ -37,13 +37,19 @@ export function gridOf({ name }: Pick<MediaFacts, 'name'>, times: Float64Array, 
   try {
     return constantGrid(times, tick, declared);
   } catch (error) {
-    if (error instanceof InvalidInput) throw new MediaError(`${name}: the times of its frames ${error.problem}; it may be damaged, or two recordings in one file.`);
+    if (error instanceof InvalidInput)
+      throw new MediaError(`${name}: the times of its frames ${error.problem}; it may be damaged, or two recordings in one file.`);
     throw error;
   }
 }
 
 /** `guessed`: packets without a time, so that decoders have to guess it. */
-async function fromPackets(file: string, facts: MediaFacts, video: VideoFacts, signal: AbortSignal | undefined): Promise<FrameList | { readonly guessed: boolean }> {
+async function fromPackets(
+  file: string,
+  facts: MediaFacts,
+  video: VideoFacts,
+  signal: AbortSignal | undefined,
+): Promise<FrameList | { readonly guessed: boolean }> {
   const rows = await listing(file, facts, video, ['-show_entries', 'packet=pts,size,flags'], signal);
   const packets: { pts: number; key: boolean; bytes: number }[] = [];
   for (const row of rows) {

@@ -15,7 +15,7 @@ export * from './proxy.js';
 export * from './still.js';
 export * from './write-reel.js';
 export * from './inspect-health.js';
-export * from './tone-map.js';
+export * from './pictures.js';
 export * from './write-fields.js';
 export * from './write-sequence.js';
 export * from './flow-threads.js';

@@ -20,8 +20,9 @@ export const kernelsDigest = (): string => (digest ??= createHash('sha1').update
 /** The pixel kernels for this thread. */
 export const loadKernels = (): Kernels => new Kernels(module());
 
+let converter: Converter | undefined;
 /** What brings pictures into another colour space, for this thread. */
-export const loadConverter = (): Converter => new Converter(module());
+export const loadConverter = (): Converter => (converter ??= new Converter(module()));
 
 /** What gathers light for this thread. */
 export const loadExposure = (): Exposure => new Exposure(module());

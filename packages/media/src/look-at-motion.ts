@@ -2,8 +2,8 @@ import type { PairMotion, SourceMotion } from '@idle-bend/core';
 import { cameraMotion, canFlow, confidence, isCut, type Flow, type Level, type PairFlow } from '@idle-bend/kernels';
 import type { FrameProvider } from '@idle-bend/pipeline';
 import { loadFlow } from './kernels.js';
+import { openPictures, standardSpace, type Pictures } from './pictures.js';
 import { proxySize } from './proxy.js';
-import { SourceReader } from './source-reader.js';
 import type { OpenedSource } from './source.js';
 
 /** Motion is looked at as renders make it, so that what is said holds for them. */
@@ -13,11 +13,11 @@ const LEVEL: Level = 'default';
 const WIDTH = 480;
 
 /** A source's pictures as its motion is looked at. */
-export function motionReader({ file, facts, index }: OpenedSource): SourceReader {
-  const { width, height } = proxySize(facts.video!);
+export function motionReader(source: OpenedSource): Pictures {
+  const { width, height } = proxySize(source.facts.video!);
   const scale = Math.min(1, WIDTH / width);
   const even = (size: number) => Math.max(2, Math.round((size * scale) / 2) * 2);
-  return new SourceReader(file, facts, index, { size: { width: even(width), height: even(height) }, pixelFormat: 'yuv420p', toneMap: true });
+  return openPictures(source, { size: { width: even(width), height: even(height) }, pixelFormat: 'yuv420p', space: standardSpace(source) });
 }
 
 const UNKNOWN: PairMotion = { confidence: 1, exposure: 0, camera: { x: 0, y: 0, push: 0, roll: 0, sure: 0 } };

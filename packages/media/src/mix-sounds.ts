@@ -111,7 +111,8 @@ export async function soundMix(
  * Opus begins 312 samples before its sound, and a reader of Matroska takes so much off the time of every block (RFC 9559, CodecDelay).
  * ffmpeg has taken it off already when it writes the block, so that much is put on before.
  */
-export const codedFrom = (muxer: string): string => (muxer === 'webm' ? ',asetpts=PTS+312' : '');
+export const soundGraph = ({ filters }: SoundMix, muxer: string): string =>
+  muxer === 'webm' ? filters.replace(/\[sound\]$/, ',asetpts=PTS+312[sound]') : filters;
 
 /** How a container's sound is coded; none: it has no sound. */
 export const soundCodec = (muxer: string): readonly string[] | undefined => CODECS[muxer];
@@ -127,7 +128,7 @@ export async function mixSounds(project: Project, files: MediaFiles, video: stri
   try {
     const mix = await soundMix(project, files, clips, 1, choice);
     if (!mix) return false;
-    const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(video), ...mix.inputs, '-filter_complex', mix.filters.replace(/\[sound\]$/, `${codedFrom(muxer)}[sound]`), '-map', '0:v', '-map', '[sound]', '-c:v', 'copy', ...codec, ...(muxer === 'mp4' || muxer === 'mov' ? ['-movflags', '+faststart'] : []), ...PLAIN_TIMES, '-f', muxer, `file:${part}`]; // prettier-ignore
+    const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(video), ...mix.inputs, '-filter_complex', soundGraph(mix, muxer), '-map', '0:v', '-map', '[sound]', '-c:v', 'copy', ...codec, ...(muxer === 'mp4' || muxer === 'mov' ? ['-movflags', '+faststart'] : []), ...PLAIN_TIMES, '-f', muxer, `file:${part}`]; // prettier-ignore
     const explain = (complaint: string) => `The sounds could not be laid under the picture: ${complaint.trim().split('\n').pop()}.`;
     await collect('ffmpeg', args, { seconds: 600 + 10 * mix.seconds, explain, ...(choice.signal && { signal: choice.signal }) });
     await rename(part, video);

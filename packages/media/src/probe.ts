@@ -10,8 +10,10 @@ export interface VideoFacts {
   readonly stream: number;
   readonly codec: string;
   readonly profile: string | undefined;
-  /** The pixel format frames are decoded to: the file's own when it is planar, else its planar equal. */
+  /** The pixel format frames are decoded to: the file's own when it is planar, else its planar equal. The range is among its colour tags. */
   readonly pixelFormat: string;
+  /** The same as ffmpeg has to be asked for it, so that it changes no code. */
+  readonly decodedAs: string;
   readonly format: FrameFormat;
   /** Degrees clockwise by which the stored picture is turned for showing: 0, 90, 180 or 270. */
   readonly rotation: number;
@@ -140,7 +142,8 @@ function readVideo(stream: RawStream, name: string): VideoFacts {
   if (!stream.pix_fmt) throw new MediaError(`${name}: its picture cannot be decoded; the file may be cut short or damaged.`);
   const turned = (((-(stream.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 360) + 360) % 360) as number;
   const sideways = turned === 90 || turned === 270;
-  const pixelFormat = decodedFormat(stream.pix_fmt);
+  const decodedAs = decodedFormat(stream.pix_fmt);
+  const pixelFormat = decodedAs.replace(/^yuvj/, 'yuv');
   const aspect = /^(\d+):(\d+)$/.exec(stream.sample_aspect_ratio ?? '');
   const [sarNum, sarDen] = aspect && Number(aspect[1]) > 0 && Number(aspect[2]) > 0 ? [Number(aspect[1]), Number(aspect[2])] : [1, 1];
   const timeBase = /^(\d+)\/(\d+)$/.exec(stream.time_base ?? '') ?? ['', '1', '1000'];
@@ -149,6 +152,7 @@ function readVideo(stream: RawStream, name: string): VideoFacts {
     codec: stream.codec_name!,
     profile: stream.profile,
     pixelFormat,
+    decodedAs,
     format: {
       width: sideways ? height : width,
       height: sideways ? width : height,

@@ -3,7 +3,7 @@ import { Encoder } from './encoder.js';
 import { collect, safeInput } from './ffmpeg.js';
 import { MediaError } from './media-error.js';
 import type { VideoFacts } from './probe.js';
-import { SourceReader } from './source-reader.js';
+import { openPictures, standardSpace, type Pictures } from './pictures.js';
 import type { OpenedSource } from './source.js';
 
 const PROXY_WIDTH = 960;
@@ -19,22 +19,27 @@ export function proxySize({ format }: VideoFacts): { width: number; height: numb
   return { width: even(shownWidth), height: even(format.height) };
 }
 
+const PROXY_FORMAT = 'yuv420p';
+
 /** A source's pictures as its proxy has them: its size, 8-bit 4:2:0, high dynamic range brought to the standard range. */
-export function proxyReader({ file, facts, index }: OpenedSource): { readonly reader: SourceReader; readonly pixelFormat: string } {
-  const video = facts.video!;
-  const pixelFormat = video.format.colour.range === 'full' && video.format.layout.model !== 'rgb' ? 'yuvj420p' : 'yuv420p';
-  return { reader: new SourceReader(file, facts, index, { size: proxySize(video), pixelFormat, toneMap: true }), pixelFormat };
-}
+export const proxyPictures = (source: OpenedSource): Pictures =>
+  openPictures(source, { size: proxySize(source.facts.video!), pixelFormat: PROXY_FORMAT, space: standardSpace(source) });
 
 /**
  * Makes a source's editing proxy: frame n of the proxy is frame n of the source's constant grid, at its exact rate,
  * 8-bit 4:2:0, a key frame every 12, high dynamic range brought to the standard range. Looks at every picture on the way and says what it found.
  */
 export async function writeProxy(source: OpenedSource, file: string, onFrame: (done: number, total: number) => void, signal?: AbortSignal): Promise<Health> {
-  const { reader, pixelFormat } = proxyReader(source);
+  const reader = proxyPictures(source);
   const frames = source.index.grid.frames;
   const meter = new HealthMeter();
-  const encoder = await Encoder.open({ file, kind: { muxer: 'mp4', codec: 'proxy' }, rate: source.index.grid.rate, format: reader.format, pixelFormat });
+  const encoder = await Encoder.open({
+    file,
+    kind: { muxer: 'mp4', codec: 'proxy' },
+    rate: source.index.grid.rate,
+    format: reader.format,
+    pixelFormat: PROXY_FORMAT,
+  });
   try {
     for (let n = 0; n < frames; n++) {
       signal?.throwIfAborted();

@@ -1,24 +1,25 @@
-import { covers, placePicture, parsePixelFormat, type Clip, type Project, type Shown } from '@idle-bend/core';
+import { covers, placePicture, parsePixelFormat, type Clip, type ColourSpace, type ColourTags, type Project, type Shown } from '@idle-bend/core';
 import { FrameComposer, type FlowMeans } from '@idle-bend/pipeline';
 import { loadKernels } from './kernels.js';
 import { MediaError } from './media-error.js';
 import type { OutputKind } from './codec.js';
-import { SourceReader } from './source-reader.js';
+import { openPictures, type Pictures } from './pictures.js';
 import type { OpenedSource } from './source.js';
 
 export interface FilmChoice {
   readonly project: Project;
   readonly open: (sourceId: string) => Promise<OpenedSource>;
   readonly kind: OutputKind;
-  /** The pixel format all clips are read in. */
+  /** The pixel format and colour space all clips are handed over in, and the tags of the whole. */
   readonly pixelFormat: string;
+  readonly space: ColourSpace;
+  readonly tags: ColourTags;
   readonly cacheBytes: number | undefined;
-  readonly toneMap: boolean;
   readonly flow: FlowMeans | undefined;
 }
 
 interface Film {
-  readonly reader: SourceReader;
+  readonly reader: Pictures;
   readonly composer: FrameComposer;
 }
 
@@ -32,7 +33,7 @@ export class ReelFilms {
   async of({ clip, source }: Pick<Shown, 'clip' | 'source'>): Promise<Film> {
     const known = this.films.get(clip);
     if (known) return known;
-    const { project, open, kind, pixelFormat, cacheBytes, toneMap, flow } = this.choice;
+    const { project, open, kind, pixelFormat, space, tags, cacheBytes, flow } = this.choice;
     const media = await open(source.id);
     refuseLostAlpha(media, pixelFormat, kind);
     const { width, height } = project.reel;
@@ -40,8 +41,7 @@ export class ReelFilms {
     const aspect = (format.width * format.pixelAspect.num) / (format.height * format.pixelAspect.den);
     const place = placePicture(aspect, project.reel, clip.framing ?? undefined);
     const size = { width, height };
-    const options = { size, pixelFormat, cacheBytes, toneMap, ...(!covers(place, size) && { place }) };
-    const reader = new SourceReader(media.file, media.facts, media.index, options);
+    const reader = openPictures(media, { size, pixelFormat, space, tags, cacheBytes, ...(!covers(place, size) && { place }) });
     const film = { reader, composer: new FrameComposer(this.kernels, reader, flow) };
     this.films.set(clip, film);
     return film;

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { H264, HEIGHT, makeNumberedClip, numberIn, WIDTH } from '../test/numbered-clip.js';
+import { openPictures } from './pictures.js';
 import { SourceReader, type ReaderOptions } from './source-reader.js';
 import { openSource, type OpenedSource } from './source.js';
 
@@ -73,7 +74,7 @@ describe('a reader', () => {
   });
 
   test('delivers another size, the picture fitted inside and padded', async () => {
-    const reader = new SourceReader(open.file, open.facts, open.index, { size: { width: WIDTH * 2, height: HEIGHT } });
+    const reader = openPictures(open, { size: { width: WIDTH * 2, height: HEIGHT } });
     const [frame] = await reader.frames([33]);
     expect(frame!.format).toMatchObject({ width: WIDTH * 2, height: HEIGHT, pixelAspect: { num: 1, den: 1 } });
     const middle = Uint8Array.from({ length: WIDTH * HEIGHT }, (_, i) => frame!.data[Math.floor(i / WIDTH) * WIDTH * 2 + WIDTH / 2 + (i % WIDTH)]!);

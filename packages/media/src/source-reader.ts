@@ -1,23 +1,18 @@
-import { decodedFrame, frameBytes, parsePixelFormat, placePicture, type Frame, type FrameFormat, type Place, type Size } from '@idle-bend/core';
+import { decodedFrame, frameBytes, type Frame, type FrameFormat, type Place, type Size } from '@idle-bend/core';
 import type { FrameProvider } from '@idle-bend/pipeline';
 import type { FrameIndex } from './frame-index.js';
 import { MediaError } from './media-error.js';
 import type { MediaFacts } from './probe.js';
-import { highRange, STANDARD_RANGE, toneMapFilters } from './tone-map.js';
 import { BufferPool, RawStream } from './raw-stream.js';
 
 export interface ReaderOptions {
-  /** Size to deliver, in samples; the source's own without it. Pictures are fitted inside and padded with black. */
-  readonly size?: Size;
-  /** Where in that size the picture comes to lie, when not fitted; what stands out is cut off. */
-  readonly place?: Place;
-  /** Pixel format to deliver; the source's own without it. */
-  readonly pixelFormat?: string;
+  /** Size the picture is scaled to, in square samples; the source's own without it. */
+  readonly scale?: Size;
+  /** The part of that which is wanted. */
+  readonly crop?: Place;
   /** How many bytes of decoded pictures may be kept. */
   readonly cacheBytes?: number;
   readonly threads?: number;
-  /** Brings high dynamic range to the standard range. */
-  readonly toneMap?: boolean;
 }
 
 const DEFAULT_CACHE_BYTES = 192 * 1024 * 1024;
@@ -25,7 +20,7 @@ const DEFAULT_CACHE_BYTES = 192 * 1024 * 1024;
 const LONGEST_SKIP = 48;
 
 /**
- * A file's frames by number on its constant grid, decoded by ffmpeg at full size. Forward it reads one stream on;
+ * A file's frames by number on its constant grid, in the codes they have in the file, decoded by ffmpeg. Forward it reads one stream on;
  * in reverse it decodes windows that end at the wanted frame, as many pictures as the cache holds, so memory is
  * bounded however far key frames are apart. Close it when done.
  */
@@ -38,7 +33,6 @@ export class SourceReader implements FrameProvider {
   private readonly cache = new Map<number, Uint8Array>();
   private readonly capacity: number;
   private readonly filters: string[];
-  private readonly pixelFormat: string;
   private stream: { readonly raw: RawStream; next: number; readonly last: number } | undefined;
   private newest = -1;
 
@@ -49,18 +43,14 @@ export class SourceReader implements FrameProvider {
     private readonly options: ReaderOptions = {},
   ) {
     const video = facts.video!;
-    this.pixelFormat = options.pixelFormat ?? video.pixelFormat;
-    const layout = parsePixelFormat(this.pixelFormat);
-    if (!layout) throw new MediaError(`${facts.name}: pixel format ${this.pixelFormat} is not planar.`);
-    const { width, height } = options.size ?? video.format;
-    const resized = options.size && (width !== video.format.width || height !== video.format.height);
-    this.filters = resized || options.place ? framingFilters(video.format, { width, height }, options.place) : [];
-    const mapped = options.toneMap === true && highRange(video.format.colour) !== undefined;
-    if (mapped) this.filters.push(...toneMapFilters(video.format.colour));
-    const fromRgb = video.format.layout.model === 'rgb' && layout.model === 'yuv';
-    if (fromRgb) this.filters.push('scale=out_color_matrix=bt709:out_range=tv');
-    const colour = mapped || fromRgb ? STANDARD_RANGE : video.format.colour;
-    this.format = { ...video.format, layout, width, height, colour, ...(this.filters.length > 0 && options.size && { pixelAspect: { num: 1, den: 1 } }) };
+    const { scale, crop } = options;
+    this.filters = [
+      ...(scale ? [`scale=w=${scale.width}:h=${scale.height}:flags=bicubic+accurate_rnd+full_chroma_int`] : []),
+      ...(crop ? [`crop=${crop.width}:${crop.height}:${crop.left}:${crop.top}`] : []),
+    ];
+    const { width, height } = crop ?? scale ?? video.format;
+    const { layout } = video.format;
+    this.format = { ...video.format, width, height, ...(scale && { pixelAspect: { num: 1, den: 1 } }) };
     this.frameCount = index.grid.frames;
     this.bytes = frameBytes(layout, width, height);
     this.pool = new BufferPool(this.bytes);
@@ -135,7 +125,7 @@ export class SourceReader implements FrameProvider {
         from: times[first]!,
         to: last === undefined ? undefined : times[last]!,
         filters: this.filters,
-        pixelFormat: this.pixelFormat,
+        pixelFormat: this.facts.video!.decodedAs,
         frameBytes: this.bytes,
         threads: this.options.threads,
       },
@@ -188,23 +178,6 @@ export class SourceReader implements FrameProvider {
     }
     this.cache.set(n, data);
   }
-}
-
-/** Scales a picture to its place, square pixels first, so that a wide picture in a tall frame keeps its shape; cuts off what stands out and fills up with black. */
-function framingFilters({ width, height, pixelAspect }: FrameFormat, size: Size, place: Place | undefined): string[] {
-  const aspect = (width * pixelAspect.num) / (height * pixelAspect.den);
-  const at = place ?? placePicture(aspect, size);
-  const [left, top] = [Math.max(0, at.left), Math.max(0, at.top)];
-  const across = Math.min(size.width, at.left + at.width) - left;
-  const down = Math.min(size.height, at.top + at.height) - top;
-  // Moved out of sight altogether: nothing of it is left.
-  if (across < 2 || down < 2) return [`scale=${size.width}:${size.height}`, 'drawbox=t=fill:color=black'];
-  const cut = across < at.width || down < at.height;
-  return [
-    `scale=w=${at.width}:h=${at.height}:flags=bicubic+accurate_rnd+full_chroma_int`,
-    ...(cut ? [`crop=${across}:${down}:${Math.max(0, -at.left)}:${Math.max(0, -at.top)}`] : []),
-    ...(across < size.width || down < size.height ? [`pad=${size.width}:${size.height}:${left}:${top}`] : []),
-  ];
 }
 
 /** How many entries of a rising list are ≤ value. */

@@ -1,22 +1,21 @@
 import { mkdtemp, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { Sample } from '@idle-bend/core';
+import { BT709, deepened, type Sample } from '@idle-bend/core';
 import { FrameComposer } from '@idle-bend/pipeline';
 import { Encoder } from './encoder.js';
 import type { FlowStore } from './flow-store.js';
 import { FlowThreads } from './flow-threads.js';
 import { loadKernels } from './kernels.js';
-import { SourceReader } from './source-reader.js';
+import { openPictures } from './pictures.js';
 import type { OpenedSource } from './source.js';
-import { highRange } from './tone-map.js';
 
 /** One frame made from the original at full size, as PNG, through the pipeline every render uses; high dynamic range tone-mapped. */
 export async function writeStill(source: OpenedSource, sample: Sample, store?: FlowStore): Promise<Buffer> {
   const folder = await mkdtemp(join(tmpdir(), 'idle-bend-still-'));
-  const mapped = highRange(source.facts.video!.format.colour) !== undefined;
-  const pixelFormat = mapped ? 'yuv444p' : source.facts.video!.pixelFormat;
-  const reader = new SourceReader(source.file, source.facts, source.index, { pixelFormat, toneMap: true });
+  const { layout } = source.facts.video!.format;
+  const pixelFormat = deepened('gbrp', layout.bitDepth, layout.alpha);
+  const reader = openPictures(source, { pixelFormat, space: BT709 });
   try {
     const file = join(folder, '%d.png');
     const encoder = await Encoder.open({ file, kind: { muxer: 'image2', codec: 'png' }, rate: source.index.grid.rate, format: reader.format, pixelFormat });

@@ -2,11 +2,11 @@ import { availableParallelism } from 'node:os';
 import { madeOf, partsOf, type Rate } from '@idle-bend/core';
 import { confidence, noEvidence, type Level } from '@idle-bend/kernels';
 import { FrameComposer, type ClipPlan } from '@idle-bend/pipeline';
-import type { OutputKind } from './codec.js';
+import { handedAs, type OutputKind } from './codec.js';
 import { Encoder } from './encoder.js';
 import { FlowThreads } from './flow-threads.js';
 import { loadKernels } from './kernels.js';
-import { SourceReader } from './source-reader.js';
+import { openPictures } from './pictures.js';
 import type { OpenedSource } from './source.js';
 
 export interface ClipOutput {
@@ -37,7 +37,8 @@ export async function writeClip(
 ): Promise<void> {
   // Every frame is planned before anything is started, so a map that asks for what is not there fails at once.
   const samples = Array.from({ length: plan.frameCount }, (_, k) => plan.sample(k));
-  const reader = new SourceReader(source.file, source.facts, source.index, { size: output.size, threads: output.threads, cacheBytes });
+  const pixelFormat = handedAs(output.kind.codec, source.facts.video!.pixelFormat);
+  const reader = openPictures(source, { size: output.size, threads: output.threads, cacheBytes, pixelFormat });
   const flow = samples.some((sample) => partsOf(sample).some(({ kind }) => kind === 'flow'))
     ? new FlowThreads(output.threads ?? availableParallelism(), output.level ?? 'default')
     : undefined;
@@ -48,7 +49,7 @@ export async function writeClip(
       kind: output.kind,
       rate: output.rate,
       format: reader.format,
-      pixelFormat: source.facts.video!.pixelFormat,
+      pixelFormat,
       threads: output.threads,
     });
     const composer = new FrameComposer(loadKernels(), reader, flow?.means);

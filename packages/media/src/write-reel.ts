@@ -2,6 +2,12 @@ import { availableParallelism } from 'node:os';
 import {
   allClips,
   blackFrame,
+  BT709,
+  highRangeOf,
+  spaceIn,
+  tagsOf,
+  type ColourSpace,
+  type ColourTags,
   effectsOf,
   NO_EFFECTS,
   type Effects,
@@ -14,6 +20,7 @@ import {
   usesFlow,
   type Clip,
   type Frame,
+  type PixelLayout,
   type FlowLevel,
   type Project,
   type Sample,
@@ -22,12 +29,13 @@ import {
 } from '@idle-bend/core';
 import { FrameEffects } from '@idle-bend/pipeline';
 import { loadExposure, loadKernels } from './kernels.js';
-import { carriesAlpha, codecOptions, formatWith, type OutputKind } from './codec.js';
+import { carriesAlpha, formatWith, handedAs, type OutputKind } from './codec.js';
 import { Encoder } from './encoder.js';
 import type { FlowStore } from './flow-store.js';
 import { FlowThreads } from './flow-threads.js';
 import { MediaError } from './media-error.js';
 import { ReelFilms } from './reel-films.js';
+import { ownSpace } from './pictures.js';
 import type { OpenedSource } from './source.js';
 import type { ClipWork } from './write-clip.js';
 
@@ -85,6 +93,15 @@ function leadOf(project: Project): Pick<Shown, 'clip' | 'source'> {
   throw new MediaError('There is no clip on the reel to render.');
 }
 
+/** The colour space a reel is written in, and its tags. A reel from before it had one keeps the first clip's, with as many tags as that has. */
+function coloursOf({ reel }: Project, lead: OpenedSource, toneMap: boolean, layout: PixelLayout): { readonly space: ColourSpace; readonly tags: ColourTags } {
+  const own = reel.colour ?? ownSpace(lead);
+  const space = toneMap && highRangeOf(own) ? BT709 : own;
+  const { format } = lead.facts.video!;
+  const asFirst = reel.colour === null && space === own && format.layout.model === layout.model;
+  return { space, tags: asFirst ? format.colour : tagsOf(spaceIn(space, layout)) };
+}
+
 const BLACK: Sample = { kind: 'black' };
 
 /**
@@ -104,15 +121,16 @@ export async function writeReel(
   const items = framesOf(project, stretch ?? { from: 0, to: Infinity });
   const total = items.reduce((sum, { length }) => sum + length, 0);
   if (total === 0) throw new MediaError('There is nothing of the reel in that range to render.');
-  const leadVideo = (await open(first.source.id)).facts.video!;
+  const lead = await open(first.source.id);
+  const leadVideo = lead.facts.video!;
   const { layout } = leadVideo.format;
   const base = formatWith(leadVideo.pixelFormat, depth ?? layout.bitDepth, (alpha ?? layout.alpha) && carriesAlpha(kind.codec));
-  const { pixelFormat } = codecOptions(kind.codec, base);
-  // What the encoder would convert to anyway is asked of the decoder, so that all clips arrive in one format.
-  const readAs = parsePixelFormat(pixelFormat) ? pixelFormat : base;
+  // All clips arrive as the encoder takes them.
+  const readAs = handedAs(kind.codec, base);
+  const { space, tags } = coloursOf(project, lead, toneMap, parsePixelFormat(readAs)!);
   const needsFlow = usesBlur(project) || allClips(project).some((clip) => usesFlow(makingOf(project, clip)));
   const flow = needsFlow ? new FlowThreads(availableParallelism(), level, store) : undefined;
-  const films = new ReelFilms({ project, open, kind, pixelFormat: readAs, cacheBytes, toneMap, flow: flow?.means });
+  const films = new ReelFilms({ project, open, kind, pixelFormat: readAs, space, tags, cacheBytes, flow: flow?.means });
   let encoder: Encoder | undefined;
   let done = 0;
   try {

@@ -1,4 +1,5 @@
 export * from './frame-provider.js';
+export * from './converted-provider.js';
 export * from './compose.js';
 export * from './clip-plan.js';
 export * from './flow-cache.js';

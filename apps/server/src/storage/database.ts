@@ -76,6 +76,14 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
       await context.getQueryInterface().addColumn('footage', 'fingerprint', DataTypes.STRING);
     },
   },
+  {
+    name: '008-time-zero-and-colour',
+    up: async ({ context }) => {
+      // Sound counts from the first picture now, and high dynamic range is brought down by another curve: both are made once more.
+      await context.query("UPDATE footage SET sound = 'waiting' WHERE sound = 'ready' AND facts LIKE '%\"picture\":{%'");
+      await context.query("UPDATE footage SET status = 'preparing' WHERE status = 'ready' AND facts LIKE '%\"highRange\":\"%'");
+    },
+  },
 ];
 
 /**

@@ -1,3 +1,4 @@
+import type { ColourSpace } from '../colour/colour-space.js';
 import type { BeatAnalysis } from '../beats/analyse.js';
 import type { Health } from '../health/health.js';
 import type { Project, Stretch } from '../project/project.js';
@@ -46,6 +47,8 @@ export interface PictureFacts {
   readonly bitDepth: number;
   /** Its brightness is coded for high dynamic range: SMPTE ST 2084 (pq) or ARIB STD-B67 (hlg). */
   readonly highRange: 'pq' | 'hlg' | null;
+  /** What its codes mean, untagged pictures by the usual rule; not known of footage that was looked into before this was kept. */
+  readonly colour?: ColourSpace;
   /** It has transparency. */
   readonly alpha: boolean;
   /** Set when the file's rate is variable: how many grid frames hold the one before, how many frames were left out. */

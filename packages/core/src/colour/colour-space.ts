@@ -20,7 +20,14 @@ export const BT2100_PQ: ColourSpace = { matrix: 'bt2020nc', primaries: 'bt2020',
 export const BT2100_HLG: ColourSpace = { ...BT2100_PQ, transfer: 'arib-std-b67' };
 
 /** Other names of the same code points, or of ones that mean the same colours. */
-const SAME_AS: Readonly<Record<string, string>> = { bt2020c: 'bt2020nc', smpte240m: 'smpte170m', 'bt2020-12': 'bt2020-10', fcc: 'smpte170m', rgb: 'gbr', smpte431: 'smpte432' };
+const SAME_AS: Readonly<Record<string, string>> = {
+  bt2020c: 'bt2020nc',
+  smpte240m: 'smpte170m',
+  'bt2020-12': 'bt2020-10',
+  fcc: 'smpte170m',
+  rgb: 'gbr',
+  smpte431: 'smpte432',
+};
 
 const known = <T extends string>(value: string | undefined, list: readonly T[]): T | undefined => {
   const name = value === undefined ? undefined : (SAME_AS[value] ?? value);
@@ -38,7 +45,8 @@ export function spaceOf({ colour, height, layout }: Pick<FrameFormat, 'colour' |
   if (layout.model === 'rgb') return { matrix: 'gbr', primaries: primaries ?? 'bt709', transfer: transfer ?? 'iec61966-2-1', range: 'full' };
   const wide = matrix === 'bt2020nc' || primaries === 'bt2020' || transfer === 'smpte2084' || transfer === 'arib-std-b67';
   const older = height === 576 || height === 288 ? 'bt470bg' : 'smpte170m';
-  const said = [matrix, primaries, transfer].find((part) => part === 'bt709' || part === 'smpte170m' || part === 'bt470bg') as 'bt709' | 'smpte170m' | 'bt470bg' | undefined;
+  const said = [matrix, primaries, transfer].find((part) => part === 'bt709' || part === 'smpte170m' || part === 'bt470bg') as
+    'bt709' | 'smpte170m' | 'bt470bg' | undefined;
   const usual = said ?? (height >= 720 ? 'bt709' : older);
   return {
     matrix: matrix === undefined || matrix === 'gbr' ? (wide ? 'bt2020nc' : usual) : matrix,
@@ -59,7 +67,8 @@ export const sameSpace = (a: ColourSpace, b: ColourSpace): boolean =>
 const sameMatrix = (a: ColourSpace['matrix'], b: ColourSpace['matrix']) => a === b || ['smpte170m bt470bg', 'bt470bg smpte170m'].includes(`${a} ${b}`);
 
 /** The curve behind a name: BT.601, BT.709 and BT.2020 have one. */
-export const curveOf = (transfer: ColourSpace['transfer']): ColourSpace['transfer'] => (transfer === 'smpte170m' || transfer === 'bt2020-10' ? 'bt709' : transfer);
+export const curveOf = (transfer: ColourSpace['transfer']): ColourSpace['transfer'] =>
+  transfer === 'smpte170m' || transfer === 'bt2020-10' ? 'bt709' : transfer;
 
 /** Whether brightness is coded for high dynamic range, and how (ITU-R BT.2100). */
 export const highRangeOf = ({ transfer }: Pick<ColourTags, 'transfer'>): 'pq' | 'hlg' | undefined =>

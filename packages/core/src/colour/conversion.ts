@@ -61,6 +61,12 @@ const byRoot = (f: (light: number) => number) => Float32Array.from({ length: TAB
 /** High dynamic range is mastered up to here, cd/m²; what is brighter still is white in the standard range too. */
 export const MASTERED_NITS = { pq: 4000, hlg: HLG_PEAK_NITS } as const;
 
+/** A space as pictures of a layout can have it: RGB has no matrix and is of full range; what was RGB gets BT.709's matrix and limited range. */
+export function spaceIn(space: ColourSpace, { model }: PixelLayout): ColourSpace {
+  if (model === 'rgb') return { ...space, matrix: 'gbr', range: 'full' };
+  return space.matrix === 'gbr' ? { ...space, matrix: 'bt709', range: 'limited' } : space;
+}
+
 /**
  * How pictures of a format are brought into a space and layout; nothing where they are in both already and pass as they are, bit for bit.
  * Between high dynamic and standard range white is 203 cd/m² (ITU-R BT.2408-7); highlights are rolled off (see `rolledOff`) by their
@@ -68,7 +74,7 @@ export const MASTERED_NITS = { pq: 4000, hlg: HLG_PEAK_NITS } as const;
  */
 export function conversionOf(from: FrameFormat, { space, layout }: PictureSpace): ColourConversion | undefined {
   const own = spaceOf(from);
-  const rightSpace: ColourSpace = layout.model === 'rgb' ? { ...space, matrix: 'gbr', range: 'full' } : { ...space, matrix: space.matrix === 'gbr' ? 'bt709' : space.matrix };
+  const rightSpace = spaceIn(space, layout);
   const isGrey = from.layout.model === 'gray' && layout.model === 'gray';
   const to: FrameFormat = { ...from, layout, colour: { ...rightSpace, chromaLocation: from.colour.chromaLocation } };
   const same = sameSpace(own, rightSpace) || (isGrey && sameSpace({ ...own, matrix: rightSpace.matrix }, rightSpace));

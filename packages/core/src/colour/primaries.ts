@@ -41,4 +41,5 @@ export const primariesMatrix = (from: ColourSpace['primaries'], to: ColourSpace[
   from === to ? [1, 0, 0, 0, 1, 0, 0, 0, 1] : times(inverted(toXyz(to)), toXyz(from));
 
 /** How much red, green and blue of some primaries weigh in luminance. */
-export const luminanceWeights = (primaries: ColourSpace['primaries']): readonly [number, number, number] => toXyz(primaries).slice(3, 6) as unknown as [number, number, number];
+export const luminanceWeights = (primaries: ColourSpace['primaries']): readonly [number, number, number] =>
+  toXyz(primaries).slice(3, 6) as unknown as [number, number, number];

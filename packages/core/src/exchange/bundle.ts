@@ -2,6 +2,7 @@ import { InvalidInput } from '../errors.js';
 import type { FootageFacts } from '../api/api.js';
 import { mapClips, type Project } from '../project/project.js';
 import { array, boolean, finite, object, oneOf, onlyFields, string, whole } from '../project/read.js';
+import { readSpace } from '../colour/colour-space.js';
 import { rate as makeRate, type Rate } from '../rate/rate.js';
 
 /** What a bundle (docs/formats.md) says it holds. */
@@ -106,6 +107,7 @@ function readPicture(picture: Record<string, unknown>, field: string): NonNullab
     rotation: count('rotation'),
     bitDepth: count('bitDepth'),
     highRange: orNull(picture['highRange'], (v) => oneOf(v, ['pq', 'hlg'] as const, `${field}.highRange`)),
+    ...(picture['colour'] !== undefined && { colour: readSpace(object(picture['colour'], `${field}.colour`), `${field}.colour`) }),
     alpha: boolean(picture['alpha'], `${field}.alpha`),
     variable: orNull(picture['variable'], () => pair('variable', 'held', 'dropped')),
     interlaced: boolean(picture['interlaced'], `${field}.interlaced`),

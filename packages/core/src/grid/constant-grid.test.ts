@@ -35,11 +35,23 @@ describe('a constant rate', () => {
   ])('a container’s own way to write a rate, %j, is the common one it means', (declared, common) => {
     expect(constantGrid(ticks(90, common.num / common.den, 1 / 1000), 1 / 1000, declared).rate).toEqual(common);
     // A tick as long as a frame, as some containers have: every time fits many rates.
-    expect(constantGrid(Float64Array.from({ length: 40 }, (_, i) => i), declared.den / declared.num, declared).rate).toEqual(common);
+    expect(
+      constantGrid(
+        Float64Array.from({ length: 40 }, (_, i) => i),
+        declared.den / declared.num,
+        declared,
+      ).rate,
+    ).toEqual(common);
   });
 
   test('a rate that only the file says stays where ticks cannot tell it from others', () => {
-    expect(constantGrid(Float64Array.from({ length: 20 }, (_, i) => i), 1 / 17.5, rate(35, 2)).rate).toEqual(rate(35, 2));
+    expect(
+      constantGrid(
+        Float64Array.from({ length: 20 }, (_, i) => i),
+        1 / 17.5,
+        rate(35, 2),
+      ).rate,
+    ).toEqual(rate(35, 2));
   });
 
   test('a guess that the times speak against is not taken', () => {

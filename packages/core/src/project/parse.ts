@@ -20,6 +20,7 @@ import {
   type Tie,
 } from './project.js';
 import type { Skips } from '../repeats/skip.js';
+import { readSpace, type ColourSpace } from '../colour/colour-space.js';
 import { readMap } from './read-map.js';
 import { readJoins } from '../join/read-join.js';
 import type { BeatGrid } from '../beats/grid.js';
@@ -36,7 +37,15 @@ import { array, boolean, finite, object, oneOf, onlyFields, readId, string, uniq
 export type Migration = (document: Record<string, unknown>) => Record<string, unknown>;
 
 /** `MIGRATIONS[n]` lifts version n. */
-const MIGRATIONS: Readonly<Record<number, Migration>> = { 1: withTies, 2: withVersions, 3: withMakings, 4: withSounds, 5: withFramings, 6: withJoins };
+const MIGRATIONS: Readonly<Record<number, Migration>> = {
+  1: withTies,
+  2: withVersions,
+  3: withMakings,
+  4: withSounds,
+  5: withFramings,
+  6: withJoins,
+  7: withColour,
+};
 
 /** Version 2 ties moments to cues, clip by clip. */
 function withTies(document: Record<string, unknown>): Record<string, unknown> {
@@ -111,6 +120,11 @@ function withJoins(document: Record<string, unknown>): Record<string, unknown> {
   return { ...document, sources, reel: { ...reel, blur: NO_BLUR, ceiling: null, accents: [], items: items(reel['items'], 'reel.items'), joins: [] } };
 }
 
+/** Version 8 has a colour space; what was rendered before had the first clip's, and still does. */
+function withColour(document: Record<string, unknown>): Record<string, unknown> {
+  return { ...document, reel: { ...object(document['reel'], 'reel'), colour: null } };
+}
+
 /** Lifts a document to version `target`, one version at a time. Throws `InvalidInput` for a newer or unknown version. */
 export function migrate(
   document: Record<string, unknown>,
@@ -141,7 +155,11 @@ export function parseProject(value: unknown): Project {
     bound === undefined ? source : { ...source, bound: readBound(bound, `sources[${i}].bound`, unbound) },
   );
   const reel = object(document['reel'], 'reel');
-  onlyFields(reel, ['rate', 'width', 'height', 'method', 'temper', 'blur', 'items', 'cues', 'sounds', 'ceiling', 'accents', 'joins', 'range'], 'reel');
+  onlyFields(
+    reel,
+    ['rate', 'width', 'height', 'colour', 'method', 'temper', 'blur', 'items', 'cues', 'sounds', 'ceiling', 'accents', 'joins', 'range'],
+    'reel',
+  );
   const sounds = array(reel['sounds'], 'reel.sounds', 1000).map((sound, i) => readSound(sound, `reel.sounds[${i}]`));
   unique(sounds, 'reel.sounds');
   const cues = array(reel['cues'], 'reel.cues', 1_000_000).map((c, i) => readCue(c, `reel.cues[${i}]`, sounds));
@@ -155,6 +173,7 @@ export function parseProject(value: unknown): Project {
       rate: readRate(reel['rate'], 'reel.rate'),
       width: whole(reel['width'], 'reel.width', 2, 16384),
       height: whole(reel['height'], 'reel.height', 2, 16384),
+      colour: reel['colour'] === null ? null : readColour(reel['colour'], 'reel.colour'),
       method: oneOf(reel['method'], METHODS, 'reel.method'),
       temper: readTemper(reel['temper'], 'reel.temper'),
       blur: readBlur(reel['blur'], 'reel.blur'),
@@ -170,6 +189,12 @@ export function parseProject(value: unknown): Project {
   };
   checkDepth(project, 'sources');
   return project;
+}
+
+function readColour(value: unknown, field: string): ColourSpace {
+  const space = object(value, field);
+  onlyFields(space, ['matrix', 'primaries', 'transfer', 'range'], field);
+  return readSpace(space, field);
 }
 
 function readStretch(value: unknown, field: string): Stretch {

@@ -9,6 +9,7 @@ import { naturalSlope, type Rate } from '../rate/rate.js';
 import { usableFrames, type Skips } from '../repeats/skip.js';
 import type { TimeMap } from '../time-map/time-map.js';
 import type { BeatGrid } from '../beats/grid.js';
+import type { ColourSpace } from '../colour/colour-space.js';
 import type { Framing } from '../framing/framing.js';
 import type { Steady } from '../steady/steady.js';
 import type { AccentSet } from '../accent/accent.js';
@@ -17,7 +18,7 @@ import { NO_BLUR, type Blur } from '../blur/blur.js';
 import type { Join } from '../join/join-choice.js';
 
 /** The version of the document this code writes; older ones are migrated when read. */
-export const PROJECT_VERSION = 7;
+export const PROJECT_VERSION = 8;
 
 /** A source frame the editor cares about; `frame` counts native source frames. */
 export interface Moment {
@@ -156,6 +157,8 @@ export interface Reel {
   readonly rate: Rate;
   readonly width: number;
   readonly height: number;
+  /** What all its pictures are brought into; none: as the first clip's are. */
+  readonly colour: ColourSpace | null;
   /** How in-betweens are made where a clip does not say. */
   readonly method: Method;
   readonly temper: FlowTemper;
@@ -196,6 +199,7 @@ export function emptyProject(rate: Rate, width = 1280, height = 720): Project {
       rate,
       width,
       height,
+      colour: null,
       method: 'step',
       temper: EVEN_TEMPER,
       blur: NO_BLUR,

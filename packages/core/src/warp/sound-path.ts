@@ -39,12 +39,16 @@ export function soundPath(project: Project, clip: Clip, frames: number): SoundPa
   // The sound of a file runs at the file's own rate, whatever its pictures are read as.
   const perFrame = SOUND_RATE / framesPerSecond(source.nativeRate);
   const usable = usableFrames(source);
+  const beyond = (s: number) => s < 0 || s >= usable;
   const looped = (s: number) => (clip.end === 'loop' ? ((s % usable) + usable) % usable : s);
   const frameAt = (t: number) => frameOfPosition(source, looped(positionAt(clip.map, t)));
+  // Past an end that holds its picture the sound stands still as in any freeze; where that is black nothing is heard.
+  const stands = (t: number) => clip.end !== 'loop' && beyond(positionAt(clip.map, t));
   const length = round((frames / fps) * SOUND_RATE);
   const perSample = fps / SOUND_RATE;
-  const at = (sample: number) => frameAt(sample * perSample) * perFrame;
-  const rate = (sample: number) => slopeAt(clip.map, sample * perSample) * perFrame * perSample;
+  const held = (t: number) => frameOfPosition(source, min(max(positionAt(clip.map, t), 0), usable - 1e-9));
+  const at = (sample: number) => (stands(sample * perSample) ? held(sample * perSample) : frameAt(sample * perSample)) * perFrame;
+  const rate = (sample: number) => (stands(sample * perSample) ? 0 : slopeAt(clip.map, sample * perSample) * perFrame * perSample);
   const { vertices } = clip.map;
   const { sound } = clip;
   const gain = 10 ** (sound.gain / 20);
@@ -57,7 +61,7 @@ export function soundPath(project: Project, clip: Clip, frames: number): SoundPa
       vertices.findLastIndex((v, i) => i < vertices.length - 1 && v.t <= t),
     );
     const mode = sound.reaches.find((own) => own.reach === reach)?.mode ?? sound.mode;
-    if (mode === 'mute') return SILENT;
+    if (mode === 'mute' || (clip.end === 'black' && beyond(positionAt(clip.map, t)))) return SILENT;
     const passed = abs(rate(seconds * SOUND_RATE));
     if (passed < 1e-9) return sound.freeze === 'grain' ? KEPT : SILENT;
     return mode === 'keep' ? KEPT : { follow: min(1, passed / INAUDIBLE), keep: 0 };

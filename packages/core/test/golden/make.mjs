@@ -148,6 +148,7 @@ if (v >= 7) {
   p = c.appendClip(p, 'c8', 'whirligig');
   p = c.putJoin(p, 'c7', c.PLAIN_JOIN, 'j1');
 }
+if (v >= 8) p = { ...p, reel: { ...p.reel, colour: { matrix: 'bt709', primaries: 'bt709', transfer: 'bt709', range: 'full' } } };
 const text = JSON.parse(JSON.stringify(p));
 const read = c.parseProject(text);
 if (read.version !== v) throw new Error(`${commit} writes version ${read.version}`);

@@ -1,6 +1,6 @@
 import { open } from 'node:fs/promises';
 import { join } from 'node:path';
-import { framesPerSecond, RENDER_FORMATS, type Rate, type RenderFormatName } from '@idle-bend/core';
+import { framesPerSecond, frameToSeconds, RENDER_FORMATS, type Rate, type RenderFormatName } from '@idle-bend/core';
 import { collect } from '../ffmpeg.js';
 import { MediaError } from '../media-error.js';
 import { reviewStep } from './review.js';
@@ -23,17 +23,41 @@ export async function checkRender(file: string, format: RenderFormatName, rate: 
     return refuseLength(await webpSeconds(file), seconds, 2 / framesPerSecond(rate));
   }
   const explain = (complaint: string) => `The finished file does not decode: ${complaint.trim().split('\n').pop()}.`;
-  const args = ['-v', 'error', '-count_frames', '-show_entries', 'stream=codec_type,nb_read_frames:format=duration', '-of', 'json', `file:${file}`];
+  const args = ['-v', 'error', '-count_frames', '-show_entries', 'stream=codec_type,nb_read_frames,time_base:format=duration', '-of', 'json', `file:${file}`];
   const { stdout, stderr } = await collect('ffprobe', args, { seconds: 600 + 10 * seconds, explain, ...(signal && { signal }) });
   const wrong = stderr.trim();
   if (wrong) throw new MediaError(explain(wrong));
-  const read = JSON.parse(stdout.toString()) as { streams: { codec_type: string; nb_read_frames?: string }[]; format: { duration?: string } };
+  const read = JSON.parse(stdout.toString()) as {
+    streams: { codec_type: string; nb_read_frames?: string; time_base: string }[];
+    format: { duration?: string };
+  };
   const film = read.streams.find(({ codec_type }) => codec_type === 'video');
   if (picture && Number(film?.nb_read_frames) !== wanted)
     throw new MediaError(`The finished file has ${film?.nb_read_frames ?? 'no'} frames instead of ${wanted}.`);
   // The time of each picture of a small moving picture is in hundredths of a second.
   const slack = Math.max(BLOCK_SECONDS, (picture?.kind === 'review' ? 2 : 1) / framesPerSecond(rate));
   refuseLength(Number(read.format.duration), seconds, slack);
+  if (picture?.kind === 'film') await checkTimes(file, film!.time_base, rate, signal);
+}
+
+/** Every picture is shown at its frame's own time, to the container's tick: a file may hold the right pictures on a wrong clock. */
+async function checkTimes(file: string, timeBase: string, rate: Rate, signal?: AbortSignal): Promise<void> {
+  const explain = (complaint: string) => `The times of the finished file cannot be read: ${complaint.trim().split('\n').pop()}.`;
+  const args = ['-v', 'error', '-select_streams', 'v:0', '-show_entries', 'packet=pts', '-of', 'csv=p=0', `file:${file}`];
+  const { stdout } = await collect('ffprobe', args, { seconds: 600, explain, ...(signal && { signal }) });
+  const [num, den] = timeBase.split('/').map(Number) as [number, number];
+  const times = stdout.toString('latin1').split('\n').filter((row) => row.trim() !== '').map(Number.parseFloat).sort((a, b) => a - b); // prettier-ignore
+  const wrong = wrongTime(times, num / den, rate);
+  if (wrong !== undefined)
+    throw new MediaError(
+      `Frame ${wrong} of the finished file is shown at ${((times[wrong]! * num) / den).toFixed(4)} s instead of ${frameToSeconds(wrong, rate).toFixed(4)}.`,
+    );
+}
+
+/** The first frame that is not shown at its own time, to a tick; nothing where all are. Times in ticks, rising. */
+export function wrongTime(times: readonly number[], tick: number, rate: Rate): number | undefined {
+  const at = times.findIndex((t, k) => !(Math.abs(t * tick - frameToSeconds(k, rate)) <= tick * (1 + 1e-9)));
+  return at < 0 ? undefined : at;
 }
 
 function refuseLength(lasts: number, seconds: number, slack: number): void {

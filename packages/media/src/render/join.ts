@@ -6,7 +6,7 @@ import { PLAIN_TIMES, timescaleOf } from '../encoder.js';
 import { collect } from '../ffmpeg.js';
 import { measureLoudness } from '../loudness.js';
 import { MediaError } from '../media-error.js';
-import { soundCodec, soundMix } from '../mix-sounds.js';
+import { soundCodec, soundGraph, soundMix } from '../mix-sounds.js';
 import { checkRender } from './check.js';
 import { chunkInput, joining } from './chunk-list.js';
 import { zipPictures } from './numbered.js';
@@ -52,11 +52,15 @@ export async function joinRender(project: Project, files: MediaFiles, folder: st
  * Places in a list of chunks are kept in microseconds, in Matroska in thousandths of a second; this puts every picture back on its frame,
  * to the nearest tick of whatever it is put into. Up to 1000 frames a second no two frames are within a tick's rounding of each other.
  */
-function onFrames({ num, den }: Rate): string {
-  const frame = `${den}/${num}/TB`;
-  const placed = (time: string) => `round(round(${time}*TB*${num}/${den})*${frame})`;
+function onFrames(rate: Rate, muxer: string): string {
+  const ticks = muxer === 'webm' || muxer === 'matroska' ? MATROSKA_TICKS : timescaleOf(rate);
+  const frame = `${ticks * rate.den}/${rate.num}`;
+  const placed = (time: string) => `round(round(${time}/(${frame}))*${frame})`;
   return `setts=pts=${placed('PTS')}:dts=${placed('DTS')}:duration=round(${frame})`;
 }
+
+/** Ticks of a second in Matroska and WebM. */
+const MATROSKA_TICKS = 1000;
 
 /** Tells whether there is sound in it. */
 async function writeFilm(project: Project, files: MediaFiles, folder: string, order: JoinOrder, out: string, signal?: AbortSignal): Promise<boolean> {
@@ -77,8 +81,8 @@ async function writeFilm(project: Project, files: MediaFiles, folder: string, or
     const soundInputs = mix ? mix.inputs.filter((arg) => arg === '-i').length : 0;
     const args = [
       ...['-v', 'error', '-nostdin', '-y', ...film, ...(mix?.inputs ?? []), ...chapters],
-      ...(mix ? ['-filter_complex', mix.filters] : []),
-      ...(picture ? ['-map', '0:v', '-c:v', 'copy', '-bsf:v', onFrames(rate)] : []),
+      ...(mix ? ['-filter_complex', soundGraph(mix, muxer)] : []),
+      ...(picture ? ['-map', '0:v', '-c:v', 'copy', '-bsf:v', onFrames(rate, muxer)] : []),
       ...(mix ? ['-map', '[sound]', ...soundCodec(muxer)!] : []),
       ...(chapters.length > 0 ? ['-map_chapters', String((picture ? 1 : 0) + soundInputs)] : []),
       ...(order.timecode === null || !can.timecode ? [] : ['-timecode', order.timecode]),

@@ -8,7 +8,7 @@ import { addCue, addSound, addSource, appendClip, chaptersOf, chunksOf, emptyPro
 import yauzl from 'yauzl';
 import { H264, makeNumberedClip, readNumbers } from '../../test/numbered-clip.js';
 import { openSource, type OpenedSource } from '../source.js';
-import { checkRender } from './check.js';
+import { checkRender, wrongTime } from './check.js';
 import { chunkName, writeChunk } from './chunk.js';
 import { joinRender, renderName } from './join.js';
 
@@ -241,6 +241,17 @@ describe('a finished render is looked at', () => {
     for (let i = start; i < start + 400; i++) bytes[i] = (i * 151) & 255;
     writeFileSync(at('damaged.mp4'), bytes);
     await expect(checkRender(at('damaged.mp4'), 'h264', rate(24), 54)).rejects.toThrow(/does not decode/);
+  });
+
+  test('right pictures on a wrong clock are not called done', async () => {
+    const { file } = await render('clock', 'ffv1');
+    const wrong = at('clock.mkv');
+    // Every second picture comes half a frame early.
+    spawnSync('ffmpeg', ['-v', 'error', '-y', '-i', file, '-an', '-vf', 'setpts=(N/24-mod(N\\,2)*0.02)/TB', '-fps_mode', 'passthrough', '-enc_time_base', '1:1000', '-c:v', 'ffv1', wrong]);
+    await expect(checkRender(wrong, 'ffv1', rate(24), 54)).rejects.toThrow(/^Frame 1 of the finished file is shown at 0\.02\d+ s instead of 0\.0417\.$/);
+    expect(wrongTime([0, 41, 83, 125], 1 / 1000, rate(24))).toBeUndefined();
+    expect(wrongTime([0, 41, 81, 125], 1 / 1000, rate(24))).toBe(2);
+    expect(wrongTime([0, 0, 100, 100, 200], 1 / 1000, rate(25))).toBe(1);
   });
 
   test('a chunk that is missing fails the whole, in a sentence, and the others stay', async () => {

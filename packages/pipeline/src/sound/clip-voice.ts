@@ -9,6 +9,14 @@ export const VOICE_BLOCK = 16 * STRETCH_BLOCK;
 /** A stretcher that starts in the middle has this many blocks to come into swing. */
 const RUN_UP = 6;
 
+/** The stretcher draws a sound out by two cleanly; more, and its phases are made at random, which a steady tone loses loudness by. */
+const CLEANLY = 0.5;
+/** And a pitch is raised by no more than this without a trace. */
+const LEAST_DRAWN_OUT = 0.2;
+
+/** The part of its speed a sound is read at before it is stretched to a rate. */
+const drawnOutBy = (rate: number): number => max(LEAST_DRAWN_OUT, min(1, rate / CLEANLY));
+
 /** One clip's own sound along its curve, block by block from its beginning; it goes on a little past its end, for the crossing. */
 export class ClipVoice {
   private stretcher: Stretcher | undefined;
@@ -84,10 +92,24 @@ export class ClipVoice {
     const due = sample + stretcher.late;
     const [rate, position] = [this.path.rate(due), round(this.path.position(due))];
     const { ahead, looksAt } = stretcher;
+    const drawnOut = drawnOutBy(abs(rate));
+    if (drawnOut < 1)
+      return stretcher.next(await this.drawnOut(position, ahead, looksAt, rate < 0 ? -drawnOut : drawnOut), abs(rate) / drawnOut, out, at, drawnOut);
     if (rate >= 0) return stretcher.next(await this.source.read(position + ahead - looksAt, looksAt), rate, out, at);
     // Backward the source is put in the other way round.
     const [left, right] = await this.source.read(position - ahead, looksAt);
     stretcher.next([left.slice().reverse(), right.slice().reverse()], -rate, out, at);
+  }
+
+  /** Input about a position, read at a part of its speed; below 0 backward. */
+  private async drawnOut(position: number, ahead: number, count: number, by: number): Promise<Stereo> {
+    const positions = Float64Array.from({ length: count }, (_, i) => position + (ahead - count + i) * by);
+    const [low, high] = [min(positions[0]!, positions[count - 1]!), max(positions[0]!, positions[count - 1]!)];
+    const around = reachOf(1);
+    const from = floor(low) - around;
+    const out = silence(count);
+    resample(await this.source.read(from, ceil(high) + around - from + 1), from, positions, new Float64Array(count).fill(by), out);
+    return out;
   }
 }
 

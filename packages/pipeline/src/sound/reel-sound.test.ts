@@ -111,6 +111,36 @@ describe('a clip’s sound follows its picture', () => {
     for (const off of [block, 2 * block, -block]) expect(lineAt(sound, 1000 + off) - lineAt(sound, 1000)).toBeLessThan(-60);
   });
 
+  test.each([0.2, 0.25, 0.4, 0.6, 1, 2, 4])('keeping its pitch at %f of its speed, a steady tone stays as loud, within 1 dB, all along', async (factor) => {
+    const sound = await heard(setClipSound(parade(speed(factor)), 'a', { mode: 'keep' }), tone(1000), 0, 6 * SOUND_RATE);
+    const inside = sound.subarray(SOUND_RATE / 2, sound.length - SOUND_RATE / 2);
+    const loud = decibels(tone(1000));
+    for (let i = 0; i + 4800 <= inside.length; i += 4800) expect(abs(decibels(inside.subarray(i, i + 4800)) - loud)).toBeLessThan(1);
+    expect(pitchOf(inside)).toBeCloseTo(1000, -1);
+  });
+
+  test('past the source’s end: looped it is heard again, held or black it is silent', async () => {
+    const beyond = (end: 'loop' | 'hold' | 'black') => (p: Project) =>
+      updateClip(p, 'a', (c) => ({
+        ...c,
+        end,
+        map: {
+          ...c.map,
+          vertices: [
+            { t: 0, s: 480 },
+            { t: 96, s: 720 },
+          ],
+        },
+      }));
+    const [loop, hold, black] = await Promise.all((['loop', 'hold', 'black'] as const).map((end) => heard(parade(beyond(end)), tone(1000))));
+    expect(loop!.length).toBe(4 * SOUND_RATE);
+    const late = (sound: Float32Array) => decibels(sound.subarray(2.2 * SOUND_RATE, 3.9 * SOUND_RATE));
+    expect(late(loop!)).toBeCloseTo(decibels(tone(1000)), 1);
+    expect(late(hold!)).toBeLessThan(-100);
+    expect(late(black!)).toBeLessThan(-100);
+    expect(decibels(hold!.subarray(0, 1.9 * SOUND_RATE))).toBeCloseTo(decibels(tone(1000)), 1);
+  });
+
   test('any stretch of it is the same sound as the whole', async () => {
     const project = parade(speed(0.7));
     const whole = await heard(project, tone(700));

@@ -15,6 +15,7 @@ interface Processor {
     _inputLatency(): number;
     _outputLatency(): number;
     _seek(samples: number, rate: number): void;
+    _setTransposeSemitones(semitones: number, tonalityLimit: number): void;
     _process(inputs: number, outputs: number): void;
   };
 }
@@ -78,12 +79,16 @@ export class Stretcher {
     return this.processor.bufferLength!;
   }
 
-  /** The next block, of input at a rate (samples of input a sample of output). */
-  next([left, right]: Stereo, rate: number, out: Stereo, at: number): void {
+  /**
+   * The next block, of input at a rate (samples of input a sample of output). Where the input was read slower than it is, by `drawnOut` of
+   * its speed, its pitch is raised again by as much.
+   */
+  next([left, right]: Stereo, rate: number, out: Stereo, at: number, drawnOut = 1): void {
     const { wasmModule, buffersIn, buffersOut, bufferLength } = this.processor;
     const view = (address: number, count: number) => new Float32Array(wasmModule.HEAP8.buffer, address, count);
     view(buffersIn[0]!, bufferLength!).set(left);
     view(buffersIn[1]!, bufferLength!).set(right);
+    wasmModule._setTransposeSemitones(-12 * Math.log2(drawnOut), 1);
     wasmModule._seek(bufferLength!, rate);
     wasmModule._process(0, STRETCH_BLOCK);
     const count = Math.min(STRETCH_BLOCK, out[0].length - at);

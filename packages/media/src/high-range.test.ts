@@ -3,11 +3,10 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { appendClip, addSource, emptyProject, rate, type Project } from '@idle-bend/core';
+import { appendClip, addSource, emptyProject, highRangeOf, rate, type Project } from '@idle-bend/core';
 import { writeProxy } from './proxy.js';
 import { openSource } from './source.js';
 import { writeStill } from './still.js';
-import { highRange } from './tone-map.js';
 import { writeReel } from './write-reel.js';
 
 let folder: string;
@@ -50,7 +49,7 @@ describe('high dynamic range', () => {
     const levels: number[] = [];
     for (const code of [300, 450, 600, 750]) {
       const source = await openSource(grey(kind, code));
-      expect(highRange(source.facts.video!.format.colour)).toBe(kind);
+      expect(highRangeOf(source.facts.video!.format.colour)).toBe(kind);
       await writeProxy(source, at('proxy.mp4'), () => undefined);
       expect(facts(at('proxy.mp4'))).toMatchObject({ pix_fmt: 'yuv420p', color_transfer: 'bt709', color_primaries: 'bt709', color_space: 'bt709' });
       levels.push(brightness(at('proxy.mp4')));
