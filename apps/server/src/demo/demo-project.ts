@@ -8,6 +8,8 @@ import {
   addSound,
   addSource,
   appendClip,
+  reelSpaceOf,
+  setReelColour,
   CLIP_SHAPES,
   clipSlope,
   cueOnSound,
@@ -64,6 +66,8 @@ export class DemoProject {
       const footage = await this.take(folder, `${name}.mp4`, `demo-${name}`);
       if (!footage) continue;
       project = addSource(project, asSource(footage));
+      const { colour } = footage.facts.picture!;
+      if (colour && project.reel.colour === null) project = setReelColour(project, reelSpaceOf(colour));
       if (name === 'marble-bell') project = await this.bendTheBell(project, footage, folder);
       else project = shaped(project, footage, name);
     }

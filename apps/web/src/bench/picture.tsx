@@ -1,7 +1,8 @@
-import { madeOf, nowOf, type Sample, type SimpleSample } from '@idle-bend/core';
+import { highRangeOf, madeOf, nowOf, type Sample, type SimpleSample } from '@idle-bend/core';
 import { useRef, type PointerEvent } from 'react';
 import { useBench, type BenchClip, type Compare, type Shown } from './bench-store.ts';
 import { setCompare, useCompared } from './comparing.ts';
+import { useFootage } from './motion.ts';
 import { holdPatch } from './steady.ts';
 import { useFramingDrag } from './framing-drag.ts';
 import { usePreview } from './use-preview.ts';
@@ -35,6 +36,13 @@ function simpleWords(sample: SimpleSample, position: number): string {
   return `made · ${Math.round(sample.fraction * 100)} % between ${four(sample.a)} and ${four(sample.b)}`;
 }
 
+/** Whether what is shown was brought from high dynamic to the standard range: it is then no render's picture. */
+function useToneMapped(shown: Shown | undefined, { project }: BenchClip): boolean {
+  const footage = useFootage();
+  const { colour } = project.reel;
+  return Boolean((colour && highRangeOf(colour)) || footage?.find(({ id }) => id === shown?.film?.sourceId)?.facts.picture?.highRange);
+}
+
 /** The frame at the playhead, on neutral grey, made as the render makes it; what it is made of is written on it. */
 export function Picture({ bench }: { bench: BenchClip }) {
   const holder = useRef<HTMLDivElement>(null);
@@ -47,7 +55,8 @@ export function Picture({ bench }: { bench: BenchClip }) {
   const inGap = useBench((s) => s.gapAt !== undefined);
   const { width, height } = bench.project.reel;
   const framing = useFramingDrag(bench);
-  const words = shown && !problem && !inGap ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}` : undefined;
+  const mapped = useToneMapped(shown, bench);
+  const words = shown && !problem && !inGap ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}${mapped ? ' · tone-mapped' : ''}` : undefined;
   return (
     <div
       className="bg-frame relative max-h-[290px] w-full shrink-0 overflow-hidden"

@@ -1,5 +1,18 @@
 import { useEffect, useMemo, useState, type RefObject } from 'react';
-import { effectsOf, excerptOf, footageOf, framesPerSecond, NO_EFFECTS, type Effects, type Footage, type Project } from '@idle-bend/core';
+import {
+  effectsOf,
+  excerptOf,
+  footageOf,
+  framesPerSecond,
+  highRangeOf,
+  NO_EFFECTS,
+  placeItems,
+  reelSpaceOf,
+  type ColourSpace,
+  type Effects,
+  type Footage,
+  type Project,
+} from '@idle-bend/core';
 import { proxyUrl } from '../api.ts';
 import type { Compared, FromPreview, PreviewClip, PreviewFilm } from '../preview/messages.ts';
 import { endPreview, startPreview, tellPreview } from '../preview/thread.ts';
@@ -13,13 +26,25 @@ function hear(message: FromPreview): void {
   if (message.kind === 'thumb') keepThumb(message);
 }
 
+/**
+ * The colour space pictures are shown in: the reel's or, where it has none of its own, its first clip's. A reel of high dynamic range is
+ * shown by its proxies, which are in the standard range; so are they all, each in its own space.
+ */
+function shownSpace(project: Project, footage: readonly Footage[] | undefined): ColourSpace | undefined {
+  const first = placeItems(project).flatMap(({ item }) => (item.kind === 'clip' ? footageOf(project, item).slice(0, 1) : []))[0];
+  const own = footage?.find(({ id }) => id === first?.id)?.facts.picture?.colour;
+  const space = project.reel.colour ?? (own && reelSpaceOf(own));
+  return space && !highRangeOf(space) ? space : undefined;
+}
+
 /** The addresses of the footage a clip shows, of which all has to be prepared. */
 function filmsOf({ project, clip }: BenchClip, footage: readonly Footage[] | undefined): Record<string, PreviewFilm> | undefined {
   const films: Record<string, PreviewFilm> = {};
+  const space = shownSpace(project, footage);
   for (const { id, frames, nativeRate } of footageOf(project, clip)) {
     const media = footage?.find((f) => f.id === id);
     if (media?.status !== 'ready') return undefined;
-    films[id] = { url: proxyUrl(id, media.revision), frames, framesPerSecond: framesPerSecond(nativeRate) };
+    films[id] = { url: proxyUrl(id, media.revision), frames, framesPerSecond: framesPerSecond(nativeRate), space };
   }
   return films;
 }

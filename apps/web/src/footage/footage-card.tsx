@@ -1,7 +1,7 @@
 import { useMutation } from '@tanstack/react-query';
-import { frameToSeconds, rate, speakRate, type Footage, type PictureFacts } from '@idle-bend/core';
+import { frameToSeconds, rate, spaceWords, speakRate, type ColourSpace, type Footage, type PictureFacts } from '@idle-bend/core';
 import { Music, Replace, Search, Trash2 } from 'lucide-react';
-import { useRef } from 'react';
+import { useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { api } from '../api.ts';
@@ -12,6 +12,7 @@ import { useProgress } from '../shell/use-server-events.ts';
 import { CardName } from './card-name.tsx';
 import { CardPicture, SoundPicture } from './card-picture.tsx';
 import { MotionStrip } from './motion-strip.tsx';
+import { HighRangeChoice } from './high-range-choice.tsx';
 import { HealthStrip } from './health-strip.tsx';
 import { clearMarks, togglePick, useFootageRoom } from './marks.ts';
 import { layUnderReel, putOnReel } from './put-on-reel.ts';
@@ -19,13 +20,14 @@ import { ReadAs } from './read-as.tsx';
 import { sendFile } from './uploads.ts';
 import { whatItBears } from './what-it-bears.ts';
 
+const isEmptyReel = () => useProject.getState().document?.reel.items.length === 0;
 const shape = ({ num, den }: { num: number; den: number }) => `${num}:${den}`;
 
 /** What is unusual about a file and worth knowing before bending it. */
 function notes({ picture, sound, startTimecode }: Footage['facts']): string[] {
   const all = [
     picture?.variable && `variable rate, laid on ${speakRate(picture.rate)} fps: ${picture.variable.held} frames held, ${picture.variable.dropped} left out`,
-    picture?.highRange && `high dynamic range (${picture.highRange.toUpperCase()}): tone-mapped here; a render keeps it, or converts`,
+    picture?.highRange && `high dynamic range (${picture.highRange.toUpperCase()}): tone-mapped here; a render has the reel’s range`,
     picture?.alpha && 'has transparency: a lossless render carries it, MP4 has no place for it',
     picture?.interlaced && 'interlaced; read as whole frames until frames are made of its fields',
     picture && shape(picture.pixelAspect) !== '1:1' && `pixels ${shape(picture.pixelAspect)}`,
@@ -53,12 +55,17 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
   const chooser = useRef<HTMLInputElement>(null);
   const picked = useFootageRoom((s) => s.picked.includes(footage.id));
   const marks = useFootageRoom((s) => s.marks[footage.id]);
-  const bend = () => {
-    const id = `clip-${crypto.randomUUID().slice(0, 8)}`;
-    edit((project) => putOnReel(project, footage, picture!, id, marks));
-    activate(id);
+  const [asking, setAsking] = useState(false);
+  const put = (colour?: ColourSpace) => {
+    const clipId = `clip-${crypto.randomUUID().slice(0, 8)}`;
+    const wasEmpty = isEmptyReel();
+    edit((project) => putOnReel(project, footage, picture!, { clipId, part: marks, colour }));
+    const reel = useProject.getState().document?.reel;
+    if (wasEmpty && reel) toast(`The reel is ${reel.width}×${reel.height}${reel.colour ? `, ${spaceWords(reel.colour)}` : ''} now, as its first clip is. Both can be changed under Reel.`); // prettier-ignore
+    activate(clipId);
     void navigate(`/projects/${projectId}/bench`);
   };
+  const bend = () => (isEmptyReel() && picture?.highRange && picture.colour ? setAsking(true) : put());
   const lay = () => {
     const id = `sound-${crypto.randomUUID().slice(0, 8)}`;
     edit((project) => layUnderReel(project, footage, id));
@@ -68,6 +75,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
   return (
     <li className="border-line bg-sheet flex flex-col overflow-hidden rounded-xl border" aria-label={footage.name}>
       {picture ? <CardPicture footage={footage} picture={picture} /> : <SoundPicture />}
+      {asking && picture?.colour && <HighRangeChoice space={picture.colour} choose={put} close={() => setAsking(false)} />}
       <div className="flex flex-1 flex-col p-4">
         <div className="mb-1 flex items-start gap-2">
           <CardName footage={footage} />

@@ -1,4 +1,16 @@
-import { addSound, addSource, appendClip, positionOfFrame, setReadAs, type Project, type Rate, type Footage, type PictureFacts } from '@idle-bend/core';
+import {
+  addSound,
+  addSource,
+  appendClip,
+  positionOfFrame,
+  reelSpaceOf,
+  setReadAs,
+  type ColourSpace,
+  type Project,
+  type Rate,
+  type Footage,
+  type PictureFacts,
+} from '@idle-bend/core';
 import type { Marks } from './marks.ts';
 
 /** The project with this footage among its sources, under its name without the ending. */
@@ -12,15 +24,23 @@ export function readFootageAs(project: Project, footage: Footage, picture: Pictu
   return setReadAs(withSource(project, footage, picture), footage.id, readAs);
 }
 
-/** Puts a clip of this footage, or of a part of it, at the end of the reel. The first one gives the reel its size. */
-export function putOnReel(project: Project, footage: Footage, picture: PictureFacts, clipId: string, part: Marks = {}): Project {
+export interface PutChoice {
+  readonly clipId: string;
+  readonly part?: Marks | undefined;
+  /** What an empty reel is to be; as this picture is without it. */
+  readonly colour?: ColourSpace | undefined;
+}
+
+/** Puts a clip of this footage, or of a part of it, at the end of the reel. The first one gives the reel its size and its colour space. */
+export function putOnReel(project: Project, footage: Footage, picture: PictureFacts, { clipId, part = {}, colour }: PutChoice): Project {
   const known = withSource(project, footage, picture);
   const first = known.reel.items.length === 0;
   const { width, height, pixelAspect } = picture;
-  const size = first && { width: even((width * pixelAspect.num) / pixelAspect.den), height: even(height) };
+  const own = colour ?? (picture.colour && reelSpaceOf(picture.colour)) ?? null;
+  const shape = first && { width: even((width * pixelAspect.num) / pixelAspect.den), height: even(height), colour: known.reel.colour ?? own };
   const source = known.sources.find((s) => s.id === footage.id)!;
   const at = (frame: number | undefined) => (frame === undefined ? undefined : positionOfFrame(source, frame));
-  return appendClip({ ...known, reel: { ...known.reel, ...size } }, clipId, footage.id, at(part.first), at(part.last));
+  return appendClip({ ...known, reel: { ...known.reel, ...shape } }, clipId, footage.id, at(part.first), at(part.last));
 }
 
 const even = (n: number) => Math.max(2, Math.round(n / 2) * 2);

@@ -1,12 +1,14 @@
-import { Exposure, Flow, type Kernels } from '@idle-bend/kernels';
-import { FrameComposer, type FlowMeans, type Level } from '@idle-bend/pipeline';
+import { conversionOf, type ColourSpace } from '@idle-bend/core';
+import { Converter, Exposure, Flow, type Kernels } from '@idle-bend/kernels';
+import { ConvertedProvider, FrameComposer, type FlowMeans, type FrameProvider, type Level } from '@idle-bend/pipeline';
 import type { PreviewFilm } from './messages.ts';
 import { ProxyProvider } from './proxy-provider.ts';
 
 /** A proxy that is open, and what makes frames of it. */
 export interface OpenFilm {
-  readonly url: string;
-  readonly provider: ProxyProvider;
+  /** Tells its pictures from others: the address, and the colour space they are in. */
+  readonly key: string;
+  readonly provider: FrameProvider;
   readonly composer: FrameComposer;
 }
 
@@ -38,10 +40,12 @@ export class Films {
   }
 
   async of(film: PreviewFilm): Promise<OpenFilm> {
-    const provider = await this.provider(film);
-    let open = this.open.get(film.url);
-    if (open) this.open.delete(film.url);
+    const key = film.space ? `${film.url} ${JSON.stringify(film.space)}` : film.url;
+    const proxy = await this.provider(film);
+    let open = this.open.get(key);
+    if (open) this.open.delete(key);
     else {
+      const provider = film.space ? await this.converted(proxy, film.space) : proxy;
       const means = {
         flow: new Flow(await this.compiled),
         exposure: new Exposure(await this.compiled),
@@ -49,14 +53,24 @@ export class Films {
         level: this.level,
         cacheBytes: MOTION_BYTES,
       };
-      open = { url: film.url, provider, composer: new FrameComposer(await this.kernels, provider, means) };
+      open = { key, provider, composer: new FrameComposer(await this.kernels, provider, means) };
     }
-    this.open.set(film.url, open);
-    for (const url of this.open.keys()) {
+    this.open.set(key, open);
+    for (const old of this.open.keys()) {
       if (this.open.size <= MOST_COMPOSERS) break;
-      this.open.delete(url);
+      this.open.delete(old);
     }
     return open;
+  }
+
+  private converter: Converter | undefined;
+
+  /** The proxy's pictures in the reel's colour space, by the kernel renders use. */
+  private async converted(proxy: ProxyProvider, space: ColourSpace): Promise<FrameProvider> {
+    const conversion = conversionOf(proxy.format, { space, layout: proxy.format.layout });
+    if (!conversion) return proxy;
+    this.converter ??= new Converter(await this.compiled);
+    return new ConvertedProvider(proxy, { conversion }, this.converter);
   }
 
   /** Decodes frames that will be wanted soon, without waiting for them. */

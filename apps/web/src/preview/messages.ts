@@ -1,4 +1,4 @@
-import type { Clip, Effects, Project, Sample } from '@idle-bend/core';
+import type { Clip, ColourSpace, Effects, Project, Sample } from '@idle-bend/core';
 import type { Level } from '@idle-bend/pipeline';
 
 /** A proxy and what is to be known of it to find a frame in it. */
@@ -6,6 +6,8 @@ export interface PreviewFilm {
   readonly url: string;
   readonly frames: number;
   readonly framesPerSecond: number;
+  /** The colour space its pictures are brought into; its own without one. */
+  readonly space?: ColourSpace | undefined;
 }
 
 export interface PreviewClip {

@@ -113,7 +113,7 @@ async function show(wish: Extract<ToPreview, { kind: 'show' }>, ofClip: PreviewC
   // What comes next is found meanwhile, on the other thread.
   if (wish.direction !== 0) for (const next of comingPairs(ofFilm, k, wish.direction)) await open.composer.prepare(next, moving);
   // A still picture whose motion is not known yet comes quickly first and is refined, unless something else is wanted by then.
-  const refine = wish.settled && !madeFrames.has(open.url, sample) && !open.composer.isReady(sample);
+  const refine = wish.settled && !madeFrames.has(open.key, sample) && !open.composer.isReady(sample);
   if (refine || !wish.settled) await showAt(moving, false);
   if (refine) await new Promise((resolve) => setTimeout(resolve));
   if (wish.settled && !(refine && wanted)) await showAt(SETTLED, true);
@@ -142,7 +142,7 @@ interface Showing {
 async function present(place: Place, { wish, level, settled, started }: Showing, on: OffscreenCanvas): Promise<void> {
   const { ofClip, ofFilm, k, shown, open } = place;
   const sample = shown?.sample ?? BLACK;
-  const kept = madeFrames.get(open.url, sample);
+  const kept = madeFrames.get(open.key, sample);
   const made: Frame = kept ? { format: open.provider.format, data: kept } : await open.composer.compose(sample, level);
   const frame = shown?.laid ? (await steadying).laid(made, shown.laid) : made;
   const fingerprint = settled ? crc32(frame.data) : undefined;
@@ -277,10 +277,10 @@ async function smoothNext(ofClip: PreviewClip, ofFilm: ClipFilm): Promise<void> 
   const last = Math.min(stretch.to, ofFilm.frameCount - 1);
   const shown = ofFilm.shown(k);
   if (shown && (madeOf(shown.sample) || isBlurred(shown.sample))) {
-    const { url, composer } = await openFilm(ofClip, shown);
-    if (!madeFrames.has(url, shown.sample)) {
+    const { key, composer } = await openFilm(ofClip, shown);
+    if (!madeFrames.has(key, shown.sample)) {
       for (const next of comingPairs(ofFilm, k, 1)) await composer.prepare(next, SETTLED);
-      madeFrames.keep(url, shown.sample, (await composer.compose(shown.sample, SETTLED)).data);
+      madeFrames.keep(key, shown.sample, (await composer.compose(shown.sample, SETTLED)).data);
     }
   }
   if (k >= last && smoothing === stretch) smoothing = undefined;

@@ -32,7 +32,13 @@ export class ProxyProvider implements FrameProvider {
       width: await track.getCodedWidth(),
       height: await track.getCodedHeight(),
       layout: { model: 'yuv', bitDepth: 8, chromaShiftX: 1, chromaShiftY: 1, alpha: false },
-      colour: { ...NO_COLOUR_TAGS, matrix: colour?.matrix ?? undefined, range: colour?.fullRange ? 'full' : 'limited' },
+      colour: {
+        ...NO_COLOUR_TAGS,
+        matrix: colour?.matrix ?? undefined,
+        primaries: colour?.primaries ?? undefined,
+        transfer: colour?.transfer ?? undefined,
+        range: colour?.fullRange ? 'full' : 'limited',
+      },
       pixelAspect: { num: 1, den: 1 },
     };
     return new ProxyProvider(

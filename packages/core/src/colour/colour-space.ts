@@ -74,6 +74,9 @@ export const curveOf = (transfer: ColourSpace['transfer']): ColourSpace['transfe
 export const highRangeOf = ({ transfer }: Pick<ColourTags, 'transfer'>): 'pq' | 'hlg' | undefined =>
   transfer === 'smpte2084' ? 'pq' : transfer === 'arib-std-b67' ? 'hlg' : undefined;
 
+/** What a reel that begins with a picture of a space is in: RGB has a matrix when it is coded as luma and chroma. */
+export const reelSpaceOf = (space: ColourSpace): ColourSpace => (space.matrix === 'gbr' ? { ...space, matrix: 'bt709', range: 'limited' } : space);
+
 /** A space in a few words. */
 export function spaceWords({ matrix, transfer, range }: ColourSpace): string {
   const high = highRangeOf({ transfer });

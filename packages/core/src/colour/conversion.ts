@@ -1,6 +1,6 @@
 import type { FrameFormat } from '../frame/frame.js';
 import type { PixelLayout } from '../frame/pixel-format.js';
-import { curveOf, highRangeOf, sameSpace, spaceOf, type ColourSpace } from './colour-space.js';
+import { curveOf, highRangeOf, reelSpaceOf, sameSpace, spaceOf, type ColourSpace } from './colour-space.js';
 import { luminanceWeights, primariesMatrix } from './primaries.js';
 import { fromLight, HLG_GAMMA, HLG_PEAK_NITS, rolledOff, toLight, WHITE_NITS } from './transfer.js';
 
@@ -64,7 +64,7 @@ export const MASTERED_NITS = { pq: 4000, hlg: HLG_PEAK_NITS } as const;
 /** A space as pictures of a layout can have it: RGB has no matrix and is of full range; what was RGB gets BT.709's matrix and limited range. */
 export function spaceIn(space: ColourSpace, { model }: PixelLayout): ColourSpace {
   if (model === 'rgb') return { ...space, matrix: 'gbr', range: 'full' };
-  return space.matrix === 'gbr' ? { ...space, matrix: 'bt709', range: 'limited' } : space;
+  return reelSpaceOf(space);
 }
 
 /**

@@ -1,4 +1,5 @@
 import { clipFrameCount } from '../clip/clip-frames.js';
+import type { ColourSpace } from '../colour/colour-space.js';
 import { InvalidInput } from '../errors.js';
 import { framesPerSecond, type Rate } from '../rate/rate.js';
 import { usableFrames } from '../repeats/skip.js';
@@ -172,6 +173,9 @@ export function setReelBlur(project: Project, blur: Blur): Project {
   checkBlur(blur);
   return { ...project, reel: { ...project.reel, blur } };
 }
+
+/** The colour space all pictures are brought into; none: that of the first clip. */
+export const setReelColour = (project: Project, colour: ColourSpace | null): Project => ({ ...project, reel: { ...project.reel, colour } });
 
 /** The stretch of the reel that is played round and can be rendered alone, or none. Throws `InvalidInput` for an empty one. */
 export function setReelRange(project: Project, range: Stretch | null): Project {

@@ -247,7 +247,23 @@ describe('a finished render is looked at', () => {
     const { file } = await render('clock', 'ffv1');
     const wrong = at('clock.mkv');
     // Every second picture comes half a frame early.
-    spawnSync('ffmpeg', ['-v', 'error', '-y', '-i', file, '-an', '-vf', 'setpts=(N/24-mod(N\\,2)*0.02)/TB', '-fps_mode', 'passthrough', '-enc_time_base', '1:1000', '-c:v', 'ffv1', wrong]);
+    spawnSync('ffmpeg', [
+      '-v',
+      'error',
+      '-y',
+      '-i',
+      file,
+      '-an',
+      '-vf',
+      'setpts=(N/24-mod(N\\,2)*0.02)/TB',
+      '-fps_mode',
+      'passthrough',
+      '-enc_time_base',
+      '1:1000',
+      '-c:v',
+      'ffv1',
+      wrong,
+    ]);
     await expect(checkRender(wrong, 'ffv1', rate(24), 54)).rejects.toThrow(/^Frame 1 of the finished file is shown at 0\.02\d+ s instead of 0\.0417\.$/);
     expect(wrongTime([0, 41, 83, 125], 1 / 1000, rate(24))).toBeUndefined();
     expect(wrongTime([0, 41, 81, 125], 1 / 1000, rate(24))).toBe(2);

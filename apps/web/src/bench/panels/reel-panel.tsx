@@ -1,5 +1,13 @@
 import {
   accountOf,
+  BT2100_HLG,
+  BT2100_PQ,
+  BT709,
+  highRangeOf,
+  sameSpace,
+  setReelColour,
+  spaceWords,
+  type ColourSpace,
   formatTimecode,
   InvalidInput,
   parseRate,
@@ -82,12 +90,43 @@ export function ReelPanel({ bench: { project } }: { bench: BenchClip }) {
           </button>
         ))}
       </div>
+      <Colour project={project} />
       <BlurFields label="Motion blur of all clips" blur={project.reel.blur} set={(blur) => blur && put((before) => setReelBlur(before, blur))} />
       <Ceiling project={project} />
       <Range project={project} />
       <Cues project={project} />
       {tried && <Account project={project} rate={tried} leave={() => setTried(undefined)} />}
     </Panel>
+  );
+}
+
+const BT601: ColourSpace = { matrix: 'smpte170m', primaries: 'smpte170m', transfer: 'smpte170m', range: 'limited' };
+const SPACES: readonly ColourSpace[] = [BT709, BT601, BT2100_PQ, BT2100_HLG];
+
+/** The colour space of all pictures; clips of others are converted. */
+function Colour({ project }: { project: Project }) {
+  const { colour } = project.reel;
+  const all = [...SPACES, ...(colour && !SPACES.some((space) => sameSpace(space, colour)) ? [colour] : [])];
+  const chosen = colour ? String(all.findIndex((space) => sameSpace(space, colour))) : '';
+  return (
+    <label className="text-sm">
+      <span className="label">Colour</span>
+      <select
+        className="field"
+        value={chosen}
+        onChange={(e) => attempt(() => edit((before) => setReelColour(before, e.target.value === '' ? null : all[Number(e.target.value)]!)))}
+      >
+        <option value="">as the first clip</option>
+        {all.map((space, i) => (
+          <option key={i} value={i}>
+            {spaceWords(space)}
+          </option>
+        ))}
+      </select>
+      {colour && highRangeOf(colour) && (
+        <span className="text-faint text-[13px]">High dynamic range: shown here in the standard range; renders have all of it.</span>
+      )}
+    </label>
   );
 }
 
