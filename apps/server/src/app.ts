@@ -92,6 +92,12 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
   const ownPort = () => (port = (app.getHttpServer().address() as { port?: number } | null)?.port ?? port);
   const devOrigins = config.dev ? ['http://localhost:5173', 'http://127.0.0.1:5173'] : [];
   app.use(...gate({ port: ownPort, beyondLoopback, token, names, devOrigins }));
+  app.use((request: Request, response: Response, next: NextFunction) => {
+    // No id, name or path has such a character; file systems and databases end text there.
+    if (/%00|\0/i.test(request.originalUrl))
+      return void response.status(400).json({ message: 'The address has a character that no address of this server has.' });
+    next();
+  });
   const uploads = app.get(Uploads);
   app.use('/api/uploads', (request: Request, response: Response) => {
     // The tus server routes by the whole path, which a mounted handler would not see.

@@ -2,6 +2,7 @@ import 'reflect-metadata';
 import { createApp } from './app.js';
 import { Config } from './config.js';
 import { DemoProject } from './demo/demo-project.js';
+import { lockData } from './storage/data-lock.js';
 import { openDatabase } from './storage/database.js';
 
 // One thing that goes wrong in the background takes nothing else along.
@@ -9,6 +10,7 @@ process.on('unhandledRejection', (error) => process.stderr.write(`${(error as Er
 
 try {
   const config = new Config(process.argv.slice(2), process.env);
+  await lockData(config.data);
   await openDatabase(config.database, (setAside) =>
     process.stderr.write(`The database is damaged. It was set aside as ${setAside}; projects come back from their earlier states, footage from its folders.\n`),
   );

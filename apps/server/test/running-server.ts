@@ -33,6 +33,10 @@ export class RunningServer {
     return new RunningServer(url, data, child);
   }
 
+  get pid(): number {
+    return this.child.pid!;
+  }
+
   async get<T = any>(path: string, headers: Record<string, string> = {}): Promise<{ status: number; body: T }> {
     return this.send('GET', path, undefined, headers);
   }

@@ -29,6 +29,7 @@ export * from './bundle/read-bundle.js';
 export * from './render/chunk.js';
 export * from './render/join.js';
 export * from './render/run-chunk.js';
+export { checkChunk } from './render/check.js';
 export * from './clip-sounds.js';
 export * from './loudness.js';
 export * from './follow-patch.js';

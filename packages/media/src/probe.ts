@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { InvalidInput, parsePixelFormat, rate, type ColourTags, type FrameFormat, type Rate } from '@idle-bend/core';
+import { frameBytes, InvalidInput, parsePixelFormat, rate, type ColourTags, type FrameFormat, type Rate } from '@idle-bend/core';
 import { collect, safeInput } from './ffmpeg.js';
 import { MediaError } from './media-error.js';
 
@@ -136,6 +136,9 @@ function clockSeconds(text: string | undefined): number | undefined {
   return match ? Number(match[1]) * 3600 + Number(match[2]) * 60 + Number(match[3]) : undefined;
 }
 
+/** A decoded picture above this is refused: several have to be held at once. 8192 × 8192 in four planes of eight bits, or 8K at 16 bits and full chroma. */
+const MOST_FRAME_BYTES = 256 * 2 ** 20;
+
 function readVideo(stream: RawStream, name: string): VideoFacts {
   const { width, height } = stream;
   if (!width || !height) throw new MediaError(`${name}: its picture has no size; the file may be cut short.`);
@@ -146,6 +149,8 @@ function readVideo(stream: RawStream, name: string): VideoFacts {
   const pixelFormat = decodedAs.replace(/^yuvj/, 'yuv');
   const aspect = /^(\d+):(\d+)$/.exec(stream.sample_aspect_ratio ?? '');
   const [sarNum, sarDen] = aspect && Number(aspect[1]) > 0 && Number(aspect[2]) > 0 ? [Number(aspect[1]), Number(aspect[2])] : [1, 1];
+  const bytes = frameBytes(parsePixelFormat(pixelFormat)!, width, height);
+  if (bytes > MOST_FRAME_BYTES) throw new MediaError(`${name}: one of its pictures (${width} × ${height}) takes ${Math.round(bytes / 2 ** 20)} MiB; ${MOST_FRAME_BYTES / 2 ** 20} MiB is the most that is read.`); // prettier-ignore
   const timeBase = /^(\d+)\/(\d+)$/.exec(stream.time_base ?? '') ?? ['', '1', '1000'];
   return {
     stream: stream.index,

@@ -15,6 +15,8 @@ export interface ReaderOptions {
   readonly threads?: number;
 }
 
+/** Of pictures of so many bytes fewer are kept than a made frame wants at once. */
+const LARGE = 96 * 2 ** 20;
 const DEFAULT_CACHE_BYTES = 192 * 1024 * 1024;
 /** Jumping ahead past this many frames starts again at a nearer key frame instead of decoding all between. */
 const LONGEST_SKIP = 48;
@@ -54,7 +56,7 @@ export class SourceReader implements FrameProvider {
     this.frameCount = index.grid.frames;
     this.bytes = frameBytes(layout, width, height);
     this.pool = new BufferPool(this.bytes);
-    this.capacity = Math.max(4, Math.floor((options.cacheBytes ?? DEFAULT_CACHE_BYTES) / this.bytes));
+    this.capacity = Math.max(this.bytes > LARGE ? 2 : 4, Math.floor((options.cacheBytes ?? DEFAULT_CACHE_BYTES) / this.bytes));
   }
 
   async frames(wanted: readonly number[]): Promise<readonly Frame[]> {

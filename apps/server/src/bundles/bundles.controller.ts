@@ -1,5 +1,7 @@
-import { Controller, Get, Param, Query, StreamableFile } from '@nestjs/common';
+import { pipeline } from 'node:stream/promises';
+import { Controller, Get, Logger, Param, Query, Res } from '@nestjs/common';
 import { IsIn, IsOptional } from 'class-validator';
+import type { Response } from 'express';
 import { Bundles } from './bundles.js';
 
 class BundleChoice {
@@ -9,12 +11,16 @@ class BundleChoice {
 
 @Controller('api/projects')
 export class BundlesController {
+  private readonly logger = new Logger('bundles');
+
   constructor(private readonly bundles: Bundles) {}
 
   @Get(':id/bundle')
-  async bundle(@Param('id') id: string, @Query() { media }: BundleChoice) {
+  async bundle(@Param('id') id: string, @Query() { media }: BundleChoice, @Res() response: Response) {
     const { name, stream } = await this.bundles.write(id, media === 'yes');
     const plain = name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'project';
-    return new StreamableFile(stream, { type: 'application/zip', disposition: `attachment; filename*=UTF-8''${encodeURIComponent(plain)}.zip` });
+    response.type('application/zip').setHeader('Content-Disposition', `attachment; filename*=UTF-8''${encodeURIComponent(plain)}.zip`);
+    // A file that went away meanwhile breaks the answer off, so that nobody takes half a bundle for a whole one; so does whoever asked.
+    await pipeline(stream, response).catch((error: Error) => this.logger.warn(`The bundle of ${name} was broken off: ${error.message}`));
   }
 }

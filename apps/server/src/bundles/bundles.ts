@@ -46,8 +46,19 @@ export class Bundles {
     return { id: row.id, name: row.name, fileName: row.fileName, bytes, fingerprint: row.fingerprint, facts, health: healthOf(row) };
   }
 
-  /** Makes a project of a bundle. Throws `InvalidInput` or `MediaError`, and leaves nothing, for what is none or is damaged. */
-  async take(file: string): Promise<{ id: string }> {
+  private last: Promise<unknown> = Promise.resolve();
+
+  /**
+   * Makes a project of a bundle, and tells whether it was taken in before. Throws `InvalidInput` or `MediaError`, and leaves nothing, for
+   * what is none or is damaged. Imports take turns: two of one bundle at once would mean the same footage.
+   */
+  take(file: string): Promise<{ id: string; again: boolean }> {
+    const turn = this.last.then(() => this.takeNow(file));
+    this.last = turn.catch(() => undefined);
+    return turn;
+  }
+
+  private async takeNow(file: string): Promise<{ id: string; again: boolean }> {
     const bundle = await openBundle(file, this.config.data);
     const taken: string[] = [];
     const id = randomUUID();
@@ -58,13 +69,15 @@ export class Bundles {
       await this.projects.create(bundle.manifest.name, document.reel.rate, document, id);
       for (const [i, footage] of bundle.manifest.footage.entries()) {
         const own = { ...footage, id: idOf.get(footage.id) ?? footage.id };
+        // Only what is made here is undone: the folder of that name may be another's.
+        await mkdir(this.places.folder(own.id));
         taken.push(own.id);
         await this.takeFootage(id, bundle, i, own);
       }
       for (const shape of bundle.shapes) await ShapeRow.findOrCreate({ where: { id: shape.id }, defaults: { id: shape.id, shape: JSON.stringify(shape) } });
-      return { id };
+      return { id, again: known.length > 0 };
     } catch (error) {
-      await FootageRow.destroy({ where: { id: taken } });
+      await FootageRow.destroy({ where: { id: taken, projectId: id } });
       for (const one of taken) await rm(this.places.folder(one), { recursive: true, force: true });
       await this.projects.forget(id);
       throw error;
@@ -74,7 +87,6 @@ export class Bundles {
   }
 
   private async takeFootage(projectId: string, bundle: OpenedBundle, number: number, footage: BundledFootage): Promise<void> {
-    await mkdir(this.places.folder(footage.id), { recursive: true });
     const files = bundle.files[number]!;
     for (const name of ANALYSIS) if (files.has(name)) await bundle.extract(number, name, this.places.at(footage.id, name));
     const hasFile = files.has(footage.fileName);

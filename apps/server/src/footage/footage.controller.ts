@@ -1,7 +1,8 @@
 import { Body, Controller, Delete, Get, Header, HttpCode, Param, Patch, Post, Query, Res, StreamableFile } from '@nestjs/common';
 import { InvalidInput, parseSample, type Sample } from '@idle-bend/core';
-import { IsInt, IsNotEmpty, IsNumber, IsString, Max, MaxLength, Min } from 'class-validator';
+import { IsInt, IsNumber, IsString, Max, MaxLength, Min } from 'class-validator';
 import type { Response } from 'express';
+import { IsName } from '../trust/words.js';
 import { Projects } from '../projects/projects.js';
 import { FootageStore } from './footage.js';
 
@@ -32,7 +33,7 @@ class WantedPatch {
 }
 
 class NewName {
-  @IsString() @IsNotEmpty() @MaxLength(200) name!: string;
+  @IsName(200) name!: string;
 }
 
 @Controller('api')
@@ -50,7 +51,7 @@ export class FootageController {
 
   @Patch('footage/:id')
   rename(@Param('id') id: string, @Body() { name }: NewName) {
-    return this.footage.rename(id, name.trim());
+    return this.footage.rename(id, name);
   }
 
   @Post('footage/:id/fields')

@@ -76,6 +76,20 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
     this.stills.close();
   }
 
+  private readonly turns = new Map<string, Promise<unknown>>();
+
+  /** What changes a piece of footage takes turns: each sees what the one before left. */
+  private inItsTurn<T>(id: string, act: () => Promise<T>): Promise<T> {
+    const turn = (this.turns.get(id) ?? Promise.resolve()).then(act);
+    const over = turn.then(
+      () => undefined,
+      () => undefined,
+    );
+    this.turns.set(id, over);
+    void over.then(() => this.turns.get(id) === over && this.turns.delete(id));
+    return turn;
+  }
+
   /** A folder the database does not know: footage of a project whose database was lost is taken in again, anything else goes. */
   private async takeBack(id: string): Promise<void> {
     const text = await readFile(this.places.at(id, ABOUT), 'utf8').catch(() => undefined);
@@ -110,7 +124,7 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
     await this.projects.row(projectId);
     const inspected = await inspectFile(file, name);
     const lost = await this.lostLike(projectId, inspected);
-    if (lost) return this.putBehind(lost, file, inspected, how);
+    if (lost) return this.inItsTurn(lost.id, async () => this.putBehind(await this.row(lost.id), file, inspected, how));
     const folder = this.places.folder(id);
     await mkdir(folder, { recursive: true });
     try {
@@ -150,7 +164,11 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
     if (hasFile) this.preparing.begin(row);
   }
 
-  async rename(id: string, name: string): Promise<Footage> {
+  rename(id: string, name: string): Promise<Footage> {
+    return this.inItsTurn(id, () => this.renameNow(id, name));
+  }
+
+  private async renameNow(id: string, name: string): Promise<Footage> {
     const row = await this.row(id);
     await row.update({ name: shownName(name) });
     await this.describe(row);
@@ -163,7 +181,9 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
    * was, when it is not footage or lacks what the project needs of it.
    */
   async replace(id: string, file: string, name: string): Promise<Footage> {
-    return this.putBehind(await this.row(id), file, await inspectFile(file, name), 'move');
+    await this.row(id);
+    const inspected = await inspectFile(file, name);
+    return this.inItsTurn(id, async () => this.putBehind(await this.row(id), file, inspected, 'move'));
   }
 
   private async putBehind(row: FootageRow, file: string, inspected: InspectedFile, how: 'move' | 'copy'): Promise<Footage> {
@@ -211,7 +231,11 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
     });
   }
 
-  async remove(id: string): Promise<void> {
+  remove(id: string): Promise<void> {
+    return this.inItsTurn(id, () => this.removeNow(id));
+  }
+
+  private async removeNow(id: string): Promise<void> {
     const row = await this.row(id);
     const { document } = await this.projects.row(row.projectId);
     const project = parseProject(JSON.parse(document));

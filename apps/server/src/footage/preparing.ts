@@ -17,7 +17,7 @@ interface Background {
 @Injectable()
 export class Preparing {
   private readonly logger = new Logger('footage');
-  private readonly queue = new JobQueue();
+  private readonly queue = new JobQueue(2);
   private readonly motionQueue = new JobQueue();
   private readonly soundQueue = new JobQueue();
   private readonly jobs = new Map<string, RunningJob>();

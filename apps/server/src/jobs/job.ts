@@ -1,4 +1,5 @@
-import { fork } from 'node:child_process';
+import { fork, type ChildProcess } from 'node:child_process';
+import { readFileSync } from 'node:fs';
 import { constants, setPriority } from 'node:os';
 import { fileURLToPath } from 'node:url';
 import { Logger } from '@nestjs/common';
@@ -66,7 +67,9 @@ const PROGRAM = fileURLToPath(new URL('./worker.js', import.meta.url));
 export function runJob(job: Job, onProgress: (done: number, total: number) => void): RunningJob {
   const child = fork(PROGRAM, { serialization: 'advanced', execArgv: [] });
   standBack(child.pid, job.kind);
+  let rejectWith: (error: Error) => void = () => undefined;
   const result = new Promise<JobFindings>((resolve, reject) => {
+    rejectWith = reject;
     let found: JobFindings = {};
     child.on('message', (message: JobMessage) => {
       if (message.kind === 'progress') onProgress(message.done, message.total);
@@ -80,8 +83,45 @@ export function runJob(job: Job, onProgress: (done: number, total: number) => vo
     child.once('error', reject);
     child.once('exit', () => reject(new Error('the job ended before it was done')));
   });
+  const unwatch = watched(child, job, (reason) => rejectWith(reason));
+  child.once('exit', unwatch);
   child.send({ kind: 'begin', job });
   return { result, cancel: () => void (child.connected && child.send({ kind: 'cancel' })) };
+}
+
+/** How long a job may say nothing, and those that never do may take; a file that stalls its decoder delays what waits behind it no longer. */
+const SILENT_SECONDS: Readonly<Record<Job['kind'], number>> = { inspect: 900, proxy: 600, motion: 900, track: 900, listen: 3600, chunk: 1800, sequence: 6 * 3600, fields: 12 * 3600, join: 12 * 3600 }; // prettier-ignore
+/** Resident memory of a job's process; its decoders have a limit of their own. */
+const MOST_MEMORY = 6 * 1024 ** 3;
+const LOOK_MS = 2000;
+
+/** Ends a job that stalls, or takes more memory than there is for one. */
+function watched(child: ChildProcess, job: Job, fail: (error: Error) => void): () => void {
+  const name = 'name' in job ? job.name : 'The job';
+  let heard = performance.now();
+  child.on('message', () => (heard = performance.now()));
+  const end = (problem: string) => {
+    fail(new MediaError(`${name}: ${problem}.`));
+    child.kill('SIGKILL');
+  };
+  const timer = setInterval(() => {
+    const seconds = SILENT_SECONDS[job.kind];
+    if (performance.now() - heard > seconds * 1000)
+      return end(`nothing came of it for ${Math.round(seconds / 60)} minutes, so it was given up; the file may be damaged`);
+    const memory = memoryOf(child.pid);
+    if (memory !== undefined && memory > MOST_MEMORY) end(`takes more than the ${MOST_MEMORY / 1024 ** 3} GiB of memory a job may have`);
+  }, LOOK_MS).unref();
+  return () => clearInterval(timer);
+}
+
+/** Resident memory of a process, bytes, where the system tells. */
+function memoryOf(pid: number | undefined): number | undefined {
+  try {
+    const kilobytes = /^VmRSS:\s*(\d+) kB/m.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1];
+    return kilobytes === undefined ? undefined : Number(kilobytes) * 1024;
+  } catch {
+    return undefined;
+  }
 }
 
 const { PRIORITY_BELOW_NORMAL, PRIORITY_LOW } = constants.priority;
@@ -95,13 +135,24 @@ function standBack(pid: number | undefined, kind: Job['kind']): void {
   }
 }
 
-/** Jobs one after another: two at once would only share the same cores. */
+/** Jobs one after another, in so many lanes: more at once would only share the same cores, but one that stalls leaves the other lane free. */
 export class JobQueue {
   private readonly logger = new Logger('jobs');
-  private last: Promise<unknown> = Promise.resolve();
+  private readonly waiting: (() => Promise<void>)[] = [];
+  private busy = 0;
+
+  constructor(private readonly lanes = 1) {}
 
   add(task: () => Promise<void>): void {
-    // What a task cannot write down (the disk is full) is made up for after the next start.
-    this.last = this.last.then(task).catch((error: Error) => this.logger.warn(error.message));
+    this.waiting.push(task);
+    if (this.busy < this.lanes) void this.work();
+  }
+
+  private async work(): Promise<void> {
+    this.busy++;
+    for (let task = this.waiting.shift(); task; task = this.waiting.shift())
+      // What a task cannot write down (the disk is full) is made up for after the next start.
+      await task().catch((error: Error) => this.logger.warn(error.message));
+    this.busy--;
   }
 }

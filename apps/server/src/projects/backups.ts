@@ -66,13 +66,17 @@ export class Backups {
     return parseProject(state.document);
   }
 
-  /** The newest state of every project that has one. */
-  async newest(): Promise<{ id: string; name: string; version: number; document: Project }[]> {
-    const ids = await readdir(this.config.backupFolder);
+  /** The newest state that can be read of every project that has one and is not among `known`. One that is damaged, or that a newer program wrote, is passed over. */
+  async newest(known: ReadonlySet<string>): Promise<{ id: string; name: string; version: number; document: Project }[]> {
+    const ids = (await readdir(this.config.backupFolder)).filter((id) => !known.has(id));
     const found = ids.map(async (id) => {
       for (const version of (await this.versions(id)).reverse()) {
-        const state = await this.read(id, version);
-        if (state) return [{ id, name: state.name, version, document: parseProject(state.document) }];
+        try {
+          const state = await this.read(id, version);
+          if (state) return [{ id, name: String(state.name).slice(0, 500), version, document: parseProject(state.document) }];
+        } catch (error) {
+          this.logger.warn(`Earlier state ${version} of project ${id} cannot be read (${(error as Error).message}); the one before it is looked at.`);
+        }
       }
       return [];
     });

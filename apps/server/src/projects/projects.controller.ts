@@ -1,17 +1,18 @@
 import { BadRequestException, Body, Controller, Get, HttpCode, Param, ParseIntPipe, Patch, Post, Put, Sse, ValidationPipe } from '@nestjs/common';
 import { parseRate } from '@idle-bend/core';
-import { IsInt, IsNotEmpty, IsOptional, IsString, MaxLength, Min } from 'class-validator';
+import { IsInt, IsOptional, IsString, MaxLength, Min } from 'class-validator';
+import { IsName } from '../trust/words.js';
 import { Events } from '../events/events.js';
 import { Projects } from './projects.js';
 
 class NewProject {
-  @IsString() @IsNotEmpty() @MaxLength(120) name!: string;
+  @IsName(120) name!: string;
   /** Frames per second of the reel, such as "24" or "30000/1001". */
   @IsOptional() @IsString() @MaxLength(30) rate?: string;
 }
 
 class NewName {
-  @IsString() @IsNotEmpty() @MaxLength(120) name!: string;
+  @IsName(120) name!: string;
 }
 
 class EditOf {
@@ -35,7 +36,7 @@ export class ProjectsController {
 
   @Post()
   create(@Body() { name, rate }: NewProject) {
-    return this.projects.create(name.trim(), parseRate(rate ?? '24'));
+    return this.projects.create(name, parseRate(rate ?? '24'));
   }
 
   @Get(':id')
@@ -45,8 +46,8 @@ export class ProjectsController {
 
   @Patch(':id')
   async rename(@Param('id') id: string, @Body() { name }: NewName) {
-    await this.projects.rename(id, name.trim());
-    return { name: name.trim() };
+    await this.projects.rename(id, name);
+    return { name };
   }
 
   /** The document has a reader of its own, so it does not go through the validator: that would take five times as long as all the rest. */

@@ -29,8 +29,8 @@ export class Projects implements OnApplicationBootstrap {
 
   private async recover(): Promise<void> {
     const known = new Set((await ProjectRow.findAll({ attributes: ['id'] })).map(({ id }) => id));
-    for (const { id, name, version, document } of await this.backups.newest())
-      if (!known.has(id)) await ProjectRow.create({ id, name, document: JSON.stringify(document), version });
+    for (const { id, name, version, document } of await this.backups.newest(known))
+      await ProjectRow.create({ id, name, document: JSON.stringify(document), version });
   }
 
   async list(): Promise<ProjectSummary[]> {

@@ -9,6 +9,7 @@ const SLOTS = 256;
 /** Times a chunk is tried that failed for another reason than its media. */
 const ATTEMPTS = 5;
 /** How often it is asked who is there. */
+const LET_GO_MS = 2000;
 const LOOK_MS = 2000;
 
 /**
@@ -20,6 +21,7 @@ export class OtherMachines implements ChunkMaker {
   readonly slots = SLOTS;
   private readonly logger = new Logger('workers');
   private readonly connection: Redis;
+  private readonly eventConnection: Redis;
   private readonly queue: Queue<ChunkTicket>;
   private readonly events: QueueEvents;
   private readonly told = new Map<string, (done: number) => void>();
@@ -31,7 +33,8 @@ export class OtherMachines implements ChunkMaker {
     const connect = () => new Redis(url, { maxRetriesPerRequest: null });
     this.connection = connect();
     this.queue = new Queue(CHUNK_QUEUE, { connection: this.connection });
-    this.events = new QueueEvents(CHUNK_QUEUE, { connection: connect() });
+    this.eventConnection = connect();
+    this.events = new QueueEvents(CHUNK_QUEUE, { connection: this.eventConnection });
     let complained = false;
     const complain = (error: Error) => {
       if (!complained) this.logger.warn(`The queue at ${new URL(url).host} does not answer (${error.message}); renders wait for it.`);
@@ -80,8 +83,10 @@ export class OtherMachines implements ChunkMaker {
 
   async close(): Promise<void> {
     clearInterval(this.looking);
-    await this.events.close();
-    await this.queue.close();
+    // A queue that does not answer would not let go either.
+    const closing = Promise.all([this.events.close(), this.queue.close()]).catch(() => undefined);
+    await Promise.race([closing, new Promise((resolve) => setTimeout(resolve, LET_GO_MS).unref())]);
     this.connection.disconnect();
+    this.eventConnection.disconnect();
   }
 }

@@ -1,15 +1,29 @@
 import { createWriteStream } from 'node:fs';
-import { mkdir, rename, rm } from 'node:fs/promises';
+import { mkdir, readdir, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
+import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { Controller, Get, GoneException, HttpCode, NotFoundException, Param, ParseIntPipe, Post, Put, Req, Res } from '@nestjs/common';
+import {
+  BadRequestException,
+  Controller,
+  Get,
+  GoneException,
+  HttpCode,
+  NotFoundException,
+  Param,
+  Post,
+  Put,
+  Req,
+  Res,
+  UnprocessableEntityException,
+} from '@nestjs/common';
 import { InvalidInput } from '@idle-bend/core';
-import { chunkKind, chunkName } from '@idle-bend/media';
+import { checkChunk, chunkKind, chunkName, MediaError } from '@idle-bend/media';
 import type { Request, Response } from 'express';
 import { FootageStore } from '../footage/footage.js';
 import { ChunkRow, RenderRow } from '../storage/rows.js';
 import { RenderQueue } from './render-queue.js';
-import { ACTIVE, settingsOf } from './render-rows.js';
+import { ACTIVE, projectOf, settingsOf } from './render-rows.js';
 
 /** For workers that do not see the data folder: media to fetch, and finished chunks to bring. A chunk takes its place at once and whole; brought twice, it is the same. */
 @Controller('api/work')
@@ -26,25 +40,53 @@ export class WorkController {
 
   @Put(':render/:number/:delivery/:name')
   async bring(@Param() { render, number, delivery, name }: Record<string, string>, @Req() request: Request) {
-    await this.wanted(render!, Number(number));
-    const folder = this.place(render!, Number(number), delivery!);
-    if (!/^[\w-]+(\.\w+)?$/.test(name!)) throw new InvalidInput('name', 'must be made of letters, digits, _ and -');
+    const chunk = numberOf(number);
+    const row = await this.wanted(render!, chunk);
+    const folder = this.place(render!, chunk, delivery!);
+    if (!NAME.test(name!)) throw new InvalidInput('name', 'must be made of letters, digits, _ and -');
     await mkdir(folder, { recursive: true });
-    await pipeline(request, createWriteStream(join(folder, name!)));
+    if ((await readdir(folder)).length > row.frames) throw new InvalidInput('delivery', 'has more files than the chunk has frames');
+    // A body that stops coming does not keep its place for ever.
+    request.setTimeout(SILENCE_MS, () => request.destroy(new Error('the body stopped coming')));
+    const most = mostBytes(row);
+    let bytes = 0;
+    const counted = new Transform({
+      transform(piece: Buffer, _, done) {
+        bytes += piece.length;
+        done(bytes > most ? new InvalidInput('chunk', `is larger than the ${most} bytes it can have`) : null, piece);
+      },
+    });
+    const file = join(folder, name!);
+    try {
+      await pipeline(request, counted, createWriteStream(file));
+    } catch (error) {
+      await rm(file, { force: true });
+      throw error instanceof InvalidInput ? error : new BadRequestException('The chunk broke off on its way.');
+    }
     return {};
   }
 
+  /** What was brought takes the chunk's place once it has been looked at; a good one is not given up for a bad one. */
   @Post(':render/:number/:delivery/done')
   @HttpCode(200)
-  async done(@Param('render') render: string, @Param('number', ParseIntPipe) number: number, @Param('delivery') delivery: string) {
-    const row = await this.wanted(render, number);
+  async done(@Param() { render, number, delivery }: Record<string, string>) {
+    const chunk = numberOf(number);
+    const row = await this.wanted(render!, chunk);
     const { format } = settingsOf(row);
-    const folder = this.place(render, number, delivery);
-    const name = chunkName(format, number);
-    const target = join(this.queue.folder(render), name);
+    const folder = this.place(render!, chunk, delivery!);
+    const name = chunkName(format, chunk);
+    const target = join(this.queue.folder(render!), name);
     const numbered = chunkKind(format).muxer === 'image2';
+    const brought = numbered ? folder : join(folder, name);
+    const { first, end } = (await ChunkRow.findOne({ where: { renderId: render!, number: chunk } }))!;
+    try {
+      await checkChunk(brought, format, end - first, first - row.first);
+    } catch (error) {
+      await rm(folder, { recursive: true, force: true });
+      throw error instanceof MediaError ? new UnprocessableEntityException(error.message) : error;
+    }
     await rm(target, { recursive: true, force: true });
-    await rename(numbered ? folder : join(folder, name), target);
+    await rename(brought, target);
     await rm(folder, { recursive: true, force: true });
     return {};
   }
@@ -62,3 +104,18 @@ export class WorkController {
     return row;
   }
 }
+
+const NAME = /^[\w-]{1,100}(\.\w{1,10})?$/;
+/** A worker says something at least so often while it brings a chunk. */
+const SILENCE_MS = 60_000;
+
+function numberOf(text: string | undefined): number {
+  if (!/^\d{1,7}$/.test(text ?? '')) throw new InvalidInput('chunk', 'must be a whole number');
+  return Number(text);
+}
+
+/** Many times what any coding takes, so that only what is none is refused. */
+const mostBytes = (row: RenderRow): number => {
+  const { width, height } = projectOf(row).reel;
+  return Math.max(2 ** 26, width * height * 8 * 2 * Math.min(row.frames, 4000));
+};

@@ -2,7 +2,7 @@ import { existsSync, renameSync } from 'node:fs';
 import { Sequelize } from 'sequelize-typescript';
 import { DataTypes } from 'sequelize';
 import { SequelizeStorage, Umzug, type RunnableMigration } from 'umzug';
-import { ChunkRow, FootageRow, ProjectRow, RenderRow, ShapeRow } from './rows.js';
+import { ChunkRow, FootageRow, ProjectRow, RenderRow, ShapeRow, WatchedRow } from './rows.js';
 
 const text = { type: DataTypes.TEXT, allowNull: false };
 const id = { type: DataTypes.STRING, primaryKey: true };
@@ -84,6 +84,14 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
       await context.query("UPDATE footage SET status = 'preparing' WHERE status = 'ready' AND facts LIKE '%\"highRange\":\"%'");
     },
   },
+  {
+    name: '009-watched',
+    up: async ({ context }) => {
+      const q = context.getQueryInterface();
+      await q.createTable('watched', { id, projectId: text, name: text, bytes: { type: DataTypes.BIGINT, allowNull: false }, modifiedMs: { type: DataTypes.DOUBLE, allowNull: false }, fingerprint: text, ...times }); // prettier-ignore
+      await q.addIndex('watched', ['projectId'], { name: 'watched_of_project' });
+    },
+  },
 ];
 
 /**
@@ -104,7 +112,7 @@ export async function openDatabase(storage: string, onDamage: (setAside: string)
 }
 
 async function opened(storage: string): Promise<Sequelize> {
-  const database = new Sequelize({ dialect: 'sqlite', storage, logging: false, models: [ProjectRow, FootageRow, RenderRow, ChunkRow, ShapeRow] });
+  const database = new Sequelize({ dialect: 'sqlite', storage, logging: false, models: [ProjectRow, FootageRow, RenderRow, ChunkRow, ShapeRow, WatchedRow] });
   try {
     await database.query('PRAGMA journal_mode = WAL');
     await database.query('PRAGMA synchronous = FULL');

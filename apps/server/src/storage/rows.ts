@@ -69,6 +69,17 @@ export class ChunkRow extends Model {
   @Column(DataType.DOUBLE) declare seconds: number | null;
 }
 
+/** A file of a watched folder that was taken in: it is not taken again when it, or its footage, gets another name. */
+@Table({ tableName: 'watched' })
+export class WatchedRow extends Model {
+  @PrimaryKey @Column(DataType.STRING) declare id: string;
+  @Column(DataType.STRING) declare projectId: string;
+  @Column(DataType.STRING) declare name: string;
+  @Column(DataType.BIGINT) declare bytes: number;
+  @Column(DataType.DOUBLE) declare modifiedMs: number;
+  @Column(DataType.STRING) declare fingerprint: string;
+}
+
 @Table({ tableName: 'shapes' })
 export class ShapeRow extends Model {
   @PrimaryKey @Column(DataType.STRING) declare id: string;

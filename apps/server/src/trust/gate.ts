@@ -1,7 +1,7 @@
 import { createHmac, timingSafeEqual } from 'node:crypto';
 import { isIP } from 'node:net';
 import express, { type NextFunction, type Request, type RequestHandler, type Response } from 'express';
-import { rateLimit } from 'express-rate-limit';
+import { ipKeyGenerator, MemoryStore, rateLimit, type Options } from 'express-rate-limit';
 import { signInPage } from './sign-in-page.js';
 
 export interface GateChoice {
@@ -33,16 +33,31 @@ export function gate(choice: GateChoice): RequestHandler[] {
   const flood = rateLimit({ ...plain, limit: MOST_REQUESTS, handler: told('Too many requests from this address; wait a minute.') });
   const handlers: RequestHandler[] = [rightHost(choice), flood];
   if (choice.token === undefined) return handlers;
-  const guesses = rateLimit({
-    ...plain,
-    limit: MOST_GUESSES,
-    skipSuccessfulRequests: true,
-    requestWasSuccessful: (_, response) => response.statusCode !== 401,
-    handler: told('Too many wrong tokens from this address; wait a minute.'),
-  });
   const key = new Key(choice.token);
-  return [...handlers, guesses, express.urlencoded({ extended: false, limit: '4kb' }), signIn(key), knowsToken(key)];
+  const guesses = new Guesses();
+  return [...handlers, express.urlencoded({ extended: false, limit: '4kb' }), signIn(key, guesses), knowsToken(key, guesses)];
 }
+
+/** Counts wrong tokens by address: only what was a token, and wrong. Streams that stay open and downloads that are broken off are none. */
+class Guesses {
+  private readonly store = new MemoryStore();
+
+  constructor() {
+    this.store.init({ windowMs: MINUTE } as Options);
+  }
+
+  /** Whether that address has to wait before it tries another token. */
+  async spent(request: Request): Promise<boolean> {
+    return ((await this.store.get(addressOf(request)))?.totalHits ?? 0) >= MOST_GUESSES;
+  }
+
+  async wrong(request: Request): Promise<void> {
+    await this.store.increment(addressOf(request));
+  }
+}
+
+const addressOf = (request: Request): string => ipKeyGenerator(request.ip ?? request.socket.remoteAddress ?? '');
+const TOO_MANY = 'Too many wrong tokens from this address; wait a minute.';
 
 /** The Host must be this server's own, and an Origin, where there is one, this server's own page. A name is only taken where it was told: an address in figures cannot be pointed elsewhere. */
 function rightHost({ port, beyondLoopback, names, devOrigins }: GateChoice): RequestHandler {
@@ -92,20 +107,30 @@ function cookieOf(request: Request): string | undefined {
   return parts.find((part) => part.startsWith(`${COOKIE}=`))?.slice(COOKIE.length + 1);
 }
 
-function signIn(key: Key): RequestHandler {
-  return (request, response, next) => {
+function signIn(key: Key, guesses: Guesses): RequestHandler {
+  return async (request, response, next) => {
     if (request.path !== '/sign-in' || request.method !== 'POST') return next();
+    if (await guesses.spent(request)) return void response.status(429).type('html').send(signInPage(TOO_MANY));
     const { token } = (request.body ?? {}) as { token?: unknown };
-    if (typeof token !== 'string' || !key.opens(token)) return void response.status(401).type('html').send(signInPage('That is not the token.'));
+    if (typeof token !== 'string' || !key.opens(token)) {
+      await guesses.wrong(request);
+      return void response.status(401).type('html').send(signInPage('That is not the token.'));
+    }
     response.cookie(COOKIE, key.cookie, { httpOnly: true, sameSite: 'strict', path: '/', maxAge: 30 * 24 * 3600 * 1000 });
     response.redirect(303, '/');
   };
 }
 
-function knowsToken(key: Key) {
-  return (request: Request, response: Response, next: NextFunction): void => {
+function knowsToken(key: Key, guesses: Guesses) {
+  return async (request: Request, response: Response, next: NextFunction): Promise<void> => {
+    // What a browser keeps cannot be guessed, so it is not counted, and lets its user in whatever others try from the same address.
+    if (key.knows(cookieOf(request))) return next();
     const bearer = /^Bearer (.+)$/.exec(request.headers.authorization ?? '')?.[1];
-    if ((bearer !== undefined && key.opens(bearer)) || key.knows(cookieOf(request))) return next();
+    if (bearer !== undefined) {
+      if (await guesses.spent(request)) return void response.status(429).json({ message: TOO_MANY });
+      if (key.opens(bearer)) return next();
+      await guesses.wrong(request);
+    }
     const wantsPage = request.method === 'GET' && !request.path.startsWith('/api/') && request.accepts(['html', 'json']) === 'html';
     if (wantsPage) response.status(401).type('html').send(signInPage());
     else response.status(401).json({ message: 'This server asks for its token.' });

@@ -21,6 +21,11 @@ export class SentencesFilter implements ExceptionFilter {
       response.status(422).json({ message: error.message });
     } else if ((error as { type?: string }).type === 'entity.too.large') {
       response.status(413).json({ message: 'The request is larger than this server takes.' });
+    } else if (error instanceof URIError) {
+      response.status(400).json({ message: 'The address cannot be read.' });
+    } else if (isGone(error)) {
+      // Its path is nobody's business.
+      response.status(404).json({ message: 'That file is not there any more.' });
     } else if (noRoom(error)) {
       response.status(507).json({ message: 'The disk of the data folder is full: this was not kept. Free some, and try again.' });
     } else if (notWritable(error)) {
@@ -38,5 +43,6 @@ function codeOf(error: unknown): string {
   return original?.code ?? parent?.code ?? code ?? '';
 }
 
+const isGone = (error: unknown) => codeOf(error) === 'ENOENT' || (error as { status?: number }).status === 404;
 const noRoom = (error: unknown) => ['ENOSPC', 'EDQUOT', 'SQLITE_FULL'].includes(codeOf(error));
 const notWritable = (error: unknown) => ['EROFS', 'EACCES', 'EPERM', 'SQLITE_READONLY', 'SQLITE_CANTOPEN', 'SQLITE_IOERR'].includes(codeOf(error));

@@ -43,7 +43,10 @@ function sendSequence(projectId: string, pictures: readonly File[]): void {
 
 /** Sends a bundle; `opened` is told of the project that was made of it. */
 export function sendBundle(file: File, opened: (projectId: string) => void): void {
-  sendFile('', file, { bundle: 'yes' }, (header) => opened(header('X-Project-Id') ?? ''));
+  sendFile('', file, { bundle: 'yes' }, (header) => {
+    if (header('X-Taken-Again')) toast('This bundle was taken in before; this is another copy of its project.');
+    opened(header('X-Project-Id') ?? '');
+  });
 }
 
 /** Sends a file in resumable chunks, as new footage or as what `more` says of it. A lost connection goes on where it stopped. */
@@ -65,12 +68,16 @@ export function sendFile(
     removeFingerprintOnSuccess: true,
     onShouldRetry: (error) => {
       const status = (error as DetailedError).originalResponse?.getStatus() ?? 0;
-      return status === 0 || status >= 500 || status === 423;
+      return status === 0 || status >= 500 || status === 423 || status === 429;
     },
     onProgress: (sent) => set({ sent }),
     onSuccess: ({ lastResponse }) => {
       forget();
-      done?.((name) => lastResponse.getHeader(name) ?? null);
+      const header = (name: string) => lastResponse.getHeader(name) ?? null;
+      // The last piece arrived, and the server ended before it took the file in: it does so when it starts again.
+      if (!header('X-Footage-Id') && !header('X-Project-Id') && !header('X-Taken'))
+        toast.warning(`${file.name} was sent, but not taken in yet: the server takes it in when it starts again.`); // prettier-ignore
+      else done?.(header);
     },
     onError: (error) => {
       forget();

@@ -2,7 +2,8 @@ import { MEND_WAYS, type Mend } from '../clip/making.js';
 import { END_CHOICES, METHODS } from '../clip/sampling.js';
 import { EVEN_TEMPER, type FlowTemper } from '../clip/temper.js';
 import { InvalidInput } from '../errors.js';
-import { rate, type Rate } from '../rate/rate.js';
+import { mapDuration } from '../time-map/time-map.js';
+import { framesPerSecond, rate, type Rate } from '../rate/rate.js';
 import {
   PROJECT_VERSION,
   type Bound,
@@ -188,7 +189,24 @@ export function parseProject(value: unknown): Project {
     sources,
   };
   checkDepth(project, 'sources');
+  checkLength(project);
   return project;
+}
+
+/** No reel, and no group, lasts longer: everything that goes over its frames ends. */
+const LONGEST_SECONDS = 24 * 3600;
+
+/** By arithmetic alone: what is too long must not be gone over to find that out. */
+function checkLength(project: Project): void {
+  const most = Math.ceil(LONGEST_SECONDS * framesPerSecond(project.reel.rate));
+  const check = (items: readonly ReelItem[], field: string) => {
+    const frames = items.reduce((sum, item) => sum + (item.kind === 'gap' ? item.frames : mapDuration(item.map)), 0);
+    if (!(frames <= most)) throw new InvalidInput(field, `last ${Math.round(frames)} frames; a reel lasts ${most} at most, which are 24 hours`);
+  };
+  check(project.reel.items, 'reel.items');
+  project.sources.forEach(({ bound }, i) => bound && check(bound.items, `sources[${i}].bound.items`));
+  const late = project.reel.cues.findIndex((cue) => project.reel.items.some((item) => item.kind === 'clip' && item.pin === cue.id) && cue.frame > most);
+  if (late >= 0) throw new InvalidInput(`reel.cues[${late}].frame`, `a cut is pinned there; a reel lasts ${most} frames at most`);
 }
 
 function readColour(value: unknown, field: string): ColourSpace {

@@ -2,9 +2,11 @@ import { createWriteStream } from 'node:fs';
 import { mkdir, statfs } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import type { Readable } from 'node:stream';
+import { Transform, type Readable } from 'node:stream';
+import { crc32 } from 'node:zlib';
 import { BUNDLED_ORIGINAL, InvalidInput, parseBundle, parseProject, readShapes, type BundleManifest, type Project, type SavedShape } from '@idle-bend/core';
 import type { Entry, ZipFile } from 'yauzl';
+import { fingerprintOf } from '../fingerprint.js';
 
 export interface OpenedBundle {
   readonly manifest: BundleManifest;
@@ -65,9 +67,12 @@ export async function openBundle(file: string, room: string): Promise<OpenedBund
         const entry = entries.get(`footage/${footage}/${name}`);
         if (!entry) throw new InvalidInput('bundle', `has no ${name} of "${manifest.footage[footage]?.name}"`);
         await mkdir(dirname(to), { recursive: true });
-        await pipeline(await streamOf(zip, entry), createWriteStream(to, { flags: 'wx' })).catch((error: Error) => {
-          throw damaged(entry, error);
+        await pipeline(await streamOf(zip, entry), checked(entry), createWriteStream(to, { flags: 'wx' })).catch((error: Error) => {
+          throw error instanceof InvalidInput ? error : damaged(entry, error);
         });
+        const { fingerprint, fileName } = manifest.footage[footage]!;
+        if (name === fileName && fingerprint !== null && (await fingerprintOf(to)) !== fingerprint)
+          throw new InvalidInput(entry.fileName, 'is not the file that the bundle says it is');
       },
       close: () => zip.close(),
     };
@@ -100,6 +105,7 @@ function listed(zip: ZipFile): Promise<Map<string, Entry>> {
     zip.on('end', () => resolve(entries));
     zip.on('entry', (entry: Entry) => {
       const { fileName, uncompressedSize, compressedSize } = entry;
+      if (isDropping(fileName)) return zip.readEntry();
       const most = mostBytesOf(fileName);
       const isLink = ((entry.externalFileAttributes >>> 16) & 0o170000) === 0o120000;
       if (most === undefined || isLink) return refuse(fileName, 'does not belong in a bundle');
@@ -113,6 +119,21 @@ function listed(zip: ZipFile): Promise<Map<string, Entry>> {
   });
 }
 
+/** Passes an entry on and holds it against its checksum (ZIP, 4.4.7); an archive says it of every entry, and not every reader looks. */
+function checked(entry: Entry): Transform {
+  let sum = 0;
+  return new Transform({
+    transform(piece: Buffer, _, done) {
+      sum = crc32(piece, sum);
+      done(null, piece);
+    },
+    flush: (done) => done(sum === entry.crc32 ? null : new InvalidInput(entry.fileName, 'is damaged in this bundle (its checksum is another)')),
+  });
+}
+
+/** Folders, and what desktops leave in archives that were opened and packed again. */
+const isDropping = (name: string) => name.endsWith('/') || /^__MACOSX\//.test(name) || /(^|\/)(\.DS_Store|\._[^/]*|Thumbs\.db|desktop\.ini)$/i.test(name);
+
 function streamOf(zip: ZipFile, entry: Entry): Promise<Readable> {
   return new Promise((resolve, reject) => {
     zip.openReadStream(entry, (error, stream) => {
@@ -125,7 +146,7 @@ function streamOf(zip: ZipFile, entry: Entry): Promise<Readable> {
 async function textOf(zip: ZipFile, entry: Entry): Promise<string> {
   const chunks: Buffer[] = [];
   try {
-    for await (const chunk of await streamOf(zip, entry)) chunks.push(chunk as Buffer);
+    for await (const chunk of (await streamOf(zip, entry)).pipe(checked(entry))) chunks.push(chunk as Buffer);
   } catch (error) {
     throw error instanceof InvalidInput ? error : damaged(entry, error as Error);
   }

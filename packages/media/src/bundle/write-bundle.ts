@@ -1,4 +1,4 @@
-import { createReadStream } from 'node:fs';
+import { createReadStream, type ReadStream } from 'node:fs';
 import type { Readable } from 'node:stream';
 import type { BundleManifest, Project, SavedShape } from '@idle-bend/core';
 import { writeShapes } from '@idle-bend/core';
@@ -15,7 +15,10 @@ export interface BundleContent {
 /** All bundles say the same moment, so that the same content is the same file. */
 const MOMENT = new Date('2000-01-01T00:00:00Z');
 
-/** A bundle as it is written (ZIP, with 64-bit sizes where needed): JSON compressed, media as they are. */
+/**
+ * A bundle as it is written (ZIP, with 64-bit sizes where needed): JSON compressed, media as they are. A file that goes away meanwhile ends
+ * the stream with an error; a stream nobody reads any more lets go of its file.
+ */
 export async function writeBundle({ manifest, document, shapes, files }: BundleContent): Promise<Readable> {
   // Loaded by those who write one only: every job begins with a process that loads this package.
   const { ZipFile } = await import('yazl');
@@ -24,9 +27,19 @@ export async function writeBundle({ manifest, document, shapes, files }: BundleC
   json('bundle.json', manifest);
   json('document.json', document);
   json('shapes.json', writeShapes(shapes));
+  const output = zip.outputStream as unknown as Readable;
+  let reading: ReadStream | undefined;
+  const fail = (error: Error) => output.destroy(error);
+  zip.on('error', fail);
+  output.once('close', () => reading?.destroy());
   for (const [i, all] of files.entries())
     for (const { name, path } of all)
-      zip.addReadStreamLazy(`footage/${i}/${name}`, { mtime: MOMENT, mode: 0o100644, compress: name.endsWith('.json') }, (done) => done(null, createReadStream(path))); // prettier-ignore
+      zip.addReadStreamLazy(`footage/${i}/${name}`, { mtime: MOMENT, mode: 0o100644, compress: name.endsWith('.json') }, (done) => {
+        // Whoever asked may have gone before its turn came.
+        if (output.destroyed) return;
+        reading = createReadStream(path).on('error', fail);
+        done(null, reading);
+      });
   zip.end();
-  return zip.outputStream as unknown as Readable;
+  return output;
 }

@@ -1,7 +1,8 @@
+import { existsSync } from 'node:fs';
 import { open } from 'node:fs/promises';
 import { join } from 'node:path';
 import { framesPerSecond, frameToSeconds, RENDER_FORMATS, type Rate, type RenderFormatName } from '@idle-bend/core';
-import { collect } from '../ffmpeg.js';
+import { collect, safeInput } from '../ffmpeg.js';
 import { MediaError } from '../media-error.js';
 import { reviewStep } from './review.js';
 
@@ -62,6 +63,23 @@ export function wrongTime(times: readonly number[], tick: number, rate: Rate): n
 
 function refuseLength(lasts: number, seconds: number, slack: number): void {
   if (!(Math.abs(lasts - seconds) <= slack)) throw new MediaError(`The finished file lasts ${lasts.toFixed(2)} s instead of ${seconds.toFixed(2)}.`);
+}
+
+/** Looks at a chunk somebody else made: all of it decodes, and it has its frames. Throws `MediaError`. */
+export async function checkChunk(path: string, format: RenderFormatName, frames: number, firstNumber: number): Promise<void> {
+  const { picture } = RENDER_FORMATS[format];
+  if (!existsSync(path)) throw new MediaError('Nothing was brought for this chunk.');
+  const explain = () => 'The chunk that was brought does not decode.';
+  if (picture?.kind === 'numbered') {
+    const count = await countPictures(path, picture.codec, firstNumber);
+    if (count !== frames) throw new MediaError(`The chunk that was brought has ${count} pictures instead of ${frames}.`);
+    return;
+  }
+  const args = ['-v', 'error', '-count_frames', '-select_streams', 'v:0', '-show_entries', 'stream=nb_read_frames', '-of', 'csv=p=0', ...safeInput(path)];
+  const { stdout, stderr } = await collect('ffprobe', args, { seconds: 600 + frames, explain });
+  const count = Number.parseInt(stdout.toString(), 10);
+  if (stderr.trim() !== '' || !(count > 0)) throw new MediaError(explain());
+  if (count !== frames) throw new MediaError(`The chunk that was brought has ${count} frames instead of ${frames}.`);
 }
 
 /** How many of a folder's numbered pictures, from `first` on, can be decoded. */
