@@ -30,7 +30,7 @@ async function bundlePackage(name, along) {
 export async function build() {
   await import('./build-kernels.mjs');
   run(bin('tsc'), ['-b']);
-  await bundlePackage('core', ['fft.js']);
+  await bundlePackage('core', ['fft.js', 'd3-dsv', 'midi-file']);
   await bundlePackage('media', ['@idle-bend/kernels', '@idle-bend/pipeline']);
   const page = 'apps/web/dist/index.html';
   const sources = ['apps/web', 'packages/core/src', 'packages/kernels/src', 'packages/pipeline/src'];

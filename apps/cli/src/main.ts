@@ -1,4 +1,7 @@
+import { readFileSync } from 'node:fs';
 import { UsageError, type OptionKind } from './options.js';
+
+const VERSION = (JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string }).version;
 
 interface Command {
   readonly usage: string;
@@ -17,8 +20,20 @@ const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
   export: async () => (await import('./export.js')).exportProject,
   import: async () => (await import('./import.js')).importFile,
   render: async () => (await import('./render.js')).render,
+  cues: async () => (await import('./cues.js')).cues,
   worker: async () => (await import('./worker.js')).worker,
+  completion: async () => (await import('./completion.js')).completion(optionsOfAll),
 };
+
+async function optionsOfAll(): Promise<Record<string, readonly string[]>> {
+  const all = Object.entries(COMMANDS).filter(([name]) => name !== 'completion').map(async ([name, load]) => [name, Object.keys((await load()).options)] as const); // prettier-ignore
+  return Object.fromEntries([...(await Promise.all(all)), ['completion', []]]);
+}
+
+/** Ends at once; what is half made goes with the process (see `holdScratch`). */
+function endOnSignals(): void {
+  for (const [signal, code] of [['SIGINT', 130], ['SIGTERM', 143], ['SIGHUP', 129]] as const) process.once(signal, () => process.exit(code)); // prettier-ignore
+}
 
 const HELP = `idle-bend: retimes clips with speed curves
 
@@ -30,15 +45,24 @@ const HELP = `idle-bend: retimes clips with speed curves
   idle-bend render PROJECT -o OUT        render a whole project, picture and sound
   idle-bend export PROJECT --as …        hand a project over: OpenTimelineIO, EDL, frame map, sound, bundle
   idle-bend import FILE -o OUT.json      make a project of a bundle, OpenTimelineIO or EDL
+  idle-bend cues FILE|PROJECT -o OUT     cues as separated values, WebVTT or MIDI
   idle-bend worker --data DIR | --server URL   make chunks of a server’s renders
 
-Every command has --help. Exit code: 0 done, 1 failed, 2 wrong usage.`;
+  idle-bend completion bash|zsh|fish     a script that completes commands and options
+
+Every command has --help, or: idle-bend help COMMAND; --version tells the version. A file called - is standard input or
+output where it is text. Exit code: 0 done, 1 failed, 2 wrong usage, 130 after Ctrl-C.`;
 
 /** Runs a command line and returns its exit code. */
 export async function main(args: readonly string[]): Promise<number> {
   const print = (text: string) => void process.stdout.write(text + '\n');
   const progress = (text: string) => void process.stderr.write(text + '\n');
-  const [name, ...rest] = args;
+  if (args[0] === '--version') {
+    print(VERSION);
+    return 0;
+  }
+  // "help retime" is "retime --help".
+  const [name, ...rest] = args[0] === 'help' && args.length > 1 ? [...args.slice(1), '--help'] : args;
   if (name === undefined || name === '--help' || name === '-h' || name === 'help') {
     print(HELP);
     return name === undefined ? 2 : 0;
@@ -54,6 +78,8 @@ export async function main(args: readonly string[]): Promise<number> {
     print(`${command.usage}\n\n${command.about}\n\n${Object.entries(command.options).map(([o, { help }]) => `  --${o.padEnd(width)}  ${help}`).join('\n')}`); // prettier-ignore
     return 0;
   }
+  // A worker ends in its own time: what it has begun goes back to the queue.
+  if (name !== 'worker') endOnSignals();
   try {
     return await command.run(rest, print, progress);
   } catch (error) {

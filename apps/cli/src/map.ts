@@ -1,6 +1,6 @@
-import { readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
 import {
+  decodeText,
   InvalidInput,
   isWholeFrame,
   mapFrameCount,
@@ -15,6 +15,7 @@ import {
   type MapFile,
   type Rate,
 } from '@idle-bend/core';
+import { readBytes } from './io.js';
 import { countOption, percentOption, rateOption, readOptions, text, UsageError, type OptionKind } from './options.js';
 
 const OPTIONS: Readonly<Record<string, OptionKind>> = {
@@ -29,8 +30,8 @@ const OPTIONS: Readonly<Record<string, OptionKind>> = {
 
 /** Reads a map file; its problems name the file. */
 export async function readMap(file: string): Promise<MapFile> {
-  const content = await readFile(file, 'utf8').catch((error: Error) => {
-    throw new InvalidInput('--map', `${file} cannot be read (${error.message})`);
+  const content = await readBytes(file).then(decodeText, (error: Error) => {
+    throw new InvalidInput('--map', error.message);
   });
   return parseMapFile(content, basename(file));
 }

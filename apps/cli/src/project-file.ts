@@ -2,7 +2,7 @@ import { mkdtemp, readdir, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join, resolve } from 'node:path';
 import { InvalidInput, parseProject, type Project } from '@idle-bend/core';
-import { MediaError, openBundle, type MediaFiles } from '@idle-bend/media';
+import { holdScratch, MediaError, openBundle, releaseScratch, type MediaFiles } from '@idle-bend/media';
 
 /** A project as it lies in a file: a document, or a bundle. */
 export interface ProjectFile {
@@ -22,8 +22,8 @@ export async function openProjectFile(file: string, media?: string): Promise<Pro
     const project = await readDocument(file);
     return { name, project, media: knownByName(project, inFolder), close: () => Promise.resolve() };
   }
-  const folder = await mkdtemp(join(tmpdir(), 'idle-bend-bundle-'));
-  const close = () => rm(folder, { recursive: true, force: true });
+  const folder = holdScratch(await mkdtemp(join(tmpdir(), 'idle-bend-bundle-')));
+  const close = () => rm(folder, { recursive: true, force: true }).then(() => releaseScratch(folder));
   try {
     const bundle = await openBundle(file, folder);
     try {

@@ -17,7 +17,18 @@ import {
   type Project,
   type RenderFormatName,
 } from '@idle-bend/core';
-import { joinRender, openSource, outputKind, renderName, writeChunk, writeReel, type Codec, type OpenedSource } from '@idle-bend/media';
+import {
+  holdScratch,
+  releaseScratch,
+  joinRender,
+  openSource,
+  outputKind,
+  renderName,
+  writeChunk,
+  writeReel,
+  type Codec,
+  type OpenedSource,
+} from '@idle-bend/media';
 import { refuseOddSize } from './even-size.js';
 import { LEVELS } from '@idle-bend/pipeline';
 import { choiceOption, readOptions, sizeOption, text, UsageError, type OptionKind } from './options.js';
@@ -129,10 +140,7 @@ async function inChunks(opened: ProjectFile, project: Project, out: string, form
   const stretch = project.reel.range!;
   const total = stretch.to - stretch.from;
   await mkdir(dirname(resolve(out)), { recursive: true });
-  const folder = await mkdtemp(join(dirname(resolve(out)), '.idle-bend-'));
-  const gone = () => void rm(folder, { recursive: true, force: true }).then(() => process.exit(1));
-  process.once('SIGINT', gone);
-  process.once('SIGTERM', gone);
+  const folder = holdScratch(await mkdtemp(join(dirname(resolve(out)), '.idle-bend-')));
   try {
     const chunks = RENDER_FORMATS[format].picture ? chunksOf(stretch, project) : [];
     for (const [index, chunk] of chunks.entries()) {
@@ -148,8 +156,7 @@ async function inChunks(opened: ProjectFile, project: Project, out: string, form
     });
     await rename(join(folder, renderName(format)), out);
   } finally {
-    process.removeListener('SIGINT', gone);
-    process.removeListener('SIGTERM', gone);
     if (existsSync(folder)) await rm(folder, { recursive: true, force: true });
+    releaseScratch(folder);
   }
 }

@@ -120,9 +120,6 @@ export const retime = {
     }
 
     const stop = new AbortController();
-    const interrupt = () => stop.abort(new Error('stopped; nothing was left behind'));
-    process.once('SIGINT', interrupt);
-    process.once('SIGTERM', interrupt);
     const report = text(values, 'report');
     const sure = new Map<number, number>();
     let told = -1;
@@ -136,8 +133,6 @@ export const retime = {
       onConfidence: report === undefined ? undefined : (frame, confidence) => sure.set(frame, confidence),
     }); // prettier-ignore
     if (source.facts.sound && sound !== 'none') await laySound(source, planned.map, outputRate, sound, end, out, kind, stop.signal);
-    process.removeListener('SIGINT', interrupt);
-    process.removeListener('SIGTERM', interrupt);
     if (report) await writeFile(report, JSON.stringify({ frames: describePlan(plan).map((f) => ({ ...f, ...doubt(sure.get(f.frame)) })) }));
     print(`${out}: ${plan.frameCount} frames at ${speakRate(outputRate)} fps`);
     return 0;

@@ -55,7 +55,7 @@ async function bring(on: RunningServer, content: Buffer) {
   const metadata = `bundle ${encode('yes')},filename ${encode('it.zip')}`;
   const created = await fetch(`${on.url}/api/uploads`, { method: 'POST', headers: { 'Tus-Resumable': '1.0.0', 'Upload-Length': String(content.length), 'Upload-Metadata': metadata } }); // prettier-ignore
   const place = new URL(created.headers.get('location')!, `${on.url}/api/uploads`);
-  const answer = await fetch(place, { method: 'PATCH', headers: { 'Tus-Resumable': '1.0.0', 'Upload-Offset': '0', 'Content-Type': 'application/offset+octet-stream' }, body: content }); // prettier-ignore
+  const answer = await fetch(place, { method: 'PATCH', headers: { 'Tus-Resumable': '1.0.0', 'Upload-Offset': '0', 'Content-Type': 'application/offset+octet-stream' }, body: new Uint8Array(content) }); // prettier-ignore
   return { status: answer.status, text: await answer.text(), id: answer.headers.get('x-project-id') ?? '', again: answer.headers.get('x-taken-again') };
 }
 
@@ -315,7 +315,8 @@ describe('chunks that are brought', () => {
 
   test('are looked at: nothing, garbage, another length and odd numbers are refused, and a good one stays', async () => {
     const { own, path, place } = await waiting();
-    const put = (number: string, name: string, content: Buffer) => fetch(`${own.url}${path}/${number}/d1/${name}`, { method: 'PUT', body: content });
+    const put = (number: string, name: string, content: Buffer) =>
+      fetch(`${own.url}${path}/${number}/d1/${name}`, { method: 'PUT', body: new Uint8Array(content) });
     const done = (number: string) => own.send('POST', `${path}/${number}/d1/done`);
     for (const number of ['0x0', '1e0', '-0', '0.0', '%200', '٣']) expect((await done(number)).status).toBeGreaterThanOrEqual(400);
     expect(await done('0')).toMatchObject({ status: 422, body: { message: 'Nothing was brought for this chunk.' } });

@@ -158,7 +158,7 @@ describe('a data folder of an earlier version', () => {
       stderr: '',
     });
     const server = await RunningServer.start(data);
-    expect((await server.get('/api/projects/p')).body).toMatchObject({ name: 'Marble Parade', version: 7, document: { version: 7 } });
+    expect((await server.get('/api/projects/p')).body).toMatchObject({ name: 'Marble Parade', version: 7, document: { version: 8 } });
     const [render] = (await server.get<any[]>('/api/projects/p/renders')).body;
     expect(render).toMatchObject({ id: 'r', status: 'cancelled', frames: 12, settings: { format: 'ffv1', quality: 'full', depth: 'source', range: 'keep', level: 'default', chapters: false } }); // prettier-ignore
     expect((await server.send('POST', '/api/renders/r/resume')).status).toBe(200);

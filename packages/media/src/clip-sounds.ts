@@ -5,6 +5,7 @@ import { ReelSound, silence, type SoundProvider, type Stereo } from '@idle-bend/
 import { collect, safeInput } from './ffmpeg.js';
 import { MediaError } from './media-error.js';
 import { probe, type MediaFacts } from './probe.js';
+import { holdScratch, releaseScratch } from './scratch.js';
 import { inTwoChannels, timeZero } from './sound-clock.js';
 
 /** The media behind sources and sounds, by id. */
@@ -20,7 +21,7 @@ const CHUNK = 16 * 4096;
  * `SOUND_RATE`. False, and no file, where nothing is heard. Throws `MediaError` naming the file whose sound cannot be decoded.
  */
 export async function writeClipSounds(project: Project, files: MediaFiles, out: string, stretch: Stretch | null, signal?: AbortSignal): Promise<boolean> {
-  const folder = await mkdtemp(join(dirname(out), '.clip-sounds-'));
+  const folder = holdScratch(await mkdtemp(join(dirname(out), '.clip-sounds-')));
   const decoded = new DecodedSounds(files, folder, signal);
   try {
     const sound = new ReelSound(project, (source) => decoded.open(source));
@@ -40,6 +41,7 @@ export async function writeClipSounds(project: Project, files: MediaFiles, out: 
   } finally {
     await decoded.close();
     await rm(folder, { recursive: true, force: true });
+    releaseScratch(folder);
   }
 }
 

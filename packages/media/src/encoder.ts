@@ -6,6 +6,7 @@ import { formatRate, type Frame, type FrameFormat, type Rate } from '@idle-bend/
 import { codecOptions, evenOnly, type OutputKind } from './codec.js';
 import { ended, start } from './ffmpeg.js';
 import { MediaError } from './media-error.js';
+import { holdScratch, releaseScratch } from './scratch.js';
 
 export interface EncodeTo {
   readonly file: string;
@@ -55,7 +56,7 @@ export class Encoder {
     const { kind, format, rate } = to;
     const file = resolve(to.file);
     const sequence = kind.muxer === 'image2';
-    this.part = join(dirname(file), `.${basename(file).replace(/%/g, '_')}.${process.pid}.${Date.now().toString(36)}.part`);
+    this.part = holdScratch(join(dirname(file), `.${basename(file).replace(/%/g, '_')}.${process.pid}.${Date.now().toString(36)}.part`));
     const { args, pixelFormat } = codecOptions(kind.codec, to.pixelFormat, format);
     const even = evenOnly(kind.codec) && (format.width % 2 === 1 || format.height % 2 === 1);
     const filters = [...(even ? [`crop=trunc(iw/2)*2:trunc(ih/2)*2`] : []), `setsar=${format.pixelAspect.num}/${format.pixelAspect.den}`];
@@ -111,9 +112,13 @@ export class Encoder {
     const code = await this.exit;
     if (code !== 0) return this.fail();
     const file = resolve(this.to.file);
-    if (this.to.kind.muxer !== 'image2') return rename(this.part, file);
+    if (this.to.kind.muxer !== 'image2') {
+      await rename(this.part, file);
+      return releaseScratch(this.part);
+    }
     for (const picture of await readdir(this.part)) await rename(join(this.part, picture), join(dirname(file), picture));
     await rm(this.part, { recursive: true, force: true });
+    releaseScratch(this.part);
   }
 
   /** Ends the encoder and removes what it wrote. */
@@ -122,6 +127,7 @@ export class Encoder {
     this.child.kill('SIGKILL');
     if (this.child.exitCode === null && this.child.signalCode === null) await once(this.child, 'close').catch(() => undefined);
     await rm(this.part, { recursive: true, force: true });
+    releaseScratch(this.part);
   }
 
   private async fail(): Promise<never> {

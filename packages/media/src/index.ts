@@ -32,4 +32,5 @@ export * from './render/run-chunk.js';
 export { checkChunk } from './render/check.js';
 export * from './clip-sounds.js';
 export * from './loudness.js';
+export * from './scratch.js';
 export * from './follow-patch.js';

@@ -6,6 +6,7 @@ import type { OutputKind } from './codec.js';
 import { PLAIN_TIMES } from './encoder.js';
 import { MediaError } from './media-error.js';
 import { probe } from './probe.js';
+import { holdScratch, releaseScratch } from './scratch.js';
 import { inTwoChannels, timeZero } from './sound-clock.js';
 
 /** What the reel's sounds are mixed at. */
@@ -124,7 +125,7 @@ export const soundCodec = (muxer: string): readonly string[] | undefined => CODE
 export async function mixSounds(project: Project, files: MediaFiles, video: string, { muxer }: OutputKind, choice: MixChoice = {}): Promise<boolean> {
   const codec = soundCodec(muxer);
   if (!codec) return false;
-  const [part, clips] = [`${video}.sound`, `${video}.clips`];
+  const [part, clips] = [holdScratch(`${video}.sound`), holdScratch(`${video}.clips`)];
   try {
     const mix = await soundMix(project, files, clips, 1, choice);
     if (!mix) return false;
@@ -134,7 +135,9 @@ export async function mixSounds(project: Project, files: MediaFiles, video: stri
     await rename(part, video);
     return true;
   } finally {
-    await rm(part, { force: true });
-    await rm(clips, { force: true });
+    for (const path of [part, clips]) {
+      await rm(path, { force: true });
+      releaseScratch(path);
+    }
   }
 }

@@ -1,5 +1,8 @@
 import {
+  midiOf,
+  readMidi,
   addCue,
+  decodeText,
   formatCueCsv,
   formatCueVtt,
   framesPerSecond,
@@ -13,7 +16,6 @@ import {
 import { toast } from 'sonner';
 import { edit } from '../shell/project-store.ts';
 import { newId } from './edits.ts';
-import { midiOf, readMidi } from './midi-cues.ts';
 
 export const CUE_FORMATS = [
   { ending: 'csv', text: 'CSV', title: 'Seconds, frames and names, for tables' },
@@ -43,7 +45,7 @@ export async function takeCues(file: File): Promise<void> {
     const ending = /\.(\w+)$/.exec(file.name)?.[1]?.toLowerCase();
     const bytes = new Uint8Array(await file.arrayBuffer());
     const midi = ending === 'mid' || ending === 'midi' ? await readMidi(bytes) : undefined;
-    const text = midi ? '' : new TextDecoder().decode(bytes);
+    const text = midi ? '' : decodeText(bytes);
     edit((project) => {
       const times = midi ?? (ending === 'vtt' ? parseCueVtt(text) : parseCueCsv(text, project.reel.rate));
       if (times.length === 0) throw new InvalidInput('file', 'holds no cues');

@@ -1,6 +1,19 @@
-import { formatEdl, formatFrameMap, formatOtio, InvalidInput, lossesOf, parseEdl, parseOtio, type Project, type TakenTimeline } from '@idle-bend/core';
+import {
+  decodeText,
+  formatEdl,
+  formatFrameMap,
+  formatOtio,
+  InvalidInput,
+  lossesOf,
+  parseEdl,
+  parseOtio,
+  canDropFrames,
+  type Footage,
+  type Project,
+  type TakenTimeline,
+} from '@idle-bend/core';
 import { FileUp, Package } from 'lucide-react';
-import { useRef } from 'react';
+import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { api, bundleUrl } from '../api.ts';
 import { edit, flush, useProject } from '../shell/project-store.ts';
@@ -17,6 +30,7 @@ const WAYS: readonly { way: Way; text: string; title: string }[] = [
 /** The reel for other tools, as files of open formats, and theirs for this project. */
 export function HandOver({ document: project, name, projectId }: { document: Project; name: string; projectId: string }) {
   const chooser = useRef<HTMLInputElement>(null);
+  const [drop, setDrop] = useState(false);
   const losses = lossesOf(project);
   return (
     <section aria-label="Hand over" className="border-line mt-8 border-t pt-4">
@@ -26,10 +40,20 @@ export function HandOver({ document: project, name, projectId }: { document: Pro
       </p>
       <div className="flex flex-wrap gap-2">
         {WAYS.map(({ way, text, title }) => (
-          <button key={way} className="button" title={title} onClick={() => save(project, name, way)}>
+          <button
+            key={way}
+            className="button"
+            title={title}
+            onClick={() => void save(project, name, way, projectId, drop).catch((error: Error) => toast.error(error.message))}
+          >
             {text}
           </button>
         ))}
+        {canDropFrames(project.reel.rate) && (
+          <label className="flex items-center gap-1.5 text-sm" title="Timecode of the edit decision list counts drop-frame">
+            <input type="checkbox" className="accent-river size-4" checked={drop} onChange={(e) => setDrop(e.target.checked)} /> Drop-frame
+          </label>
+        )}
         <button
           className="button"
           title="An OpenTimelineIO file or an edit decision list takes the place of what is on the reel; one undo brings that back"
@@ -79,26 +103,31 @@ function BundleLink({ projectId, media, text, title }: { projectId: string; medi
   );
 }
 
-function contentOf(project: Project, name: string, way: Way): string {
-  const nameOf = (id: string) => project.sources.find((source) => source.id === id)?.name ?? id;
+/** The files of a hand-over: one, or several lists. */
+function contentsOf(project: Project, name: string, way: Way, footage: readonly Footage[], drop: boolean): readonly string[] {
+  const media = (id: string) => footage.find((one) => one.id === id);
+  const nameOf = (id: string) => media(id)?.name ?? project.sources.find((source) => source.id === id)?.name ?? id;
   switch (way) {
     case 'otio':
-      return JSON.stringify(formatOtio(project, name, nameOf), null, 2);
+      return [JSON.stringify(formatOtio(project, name, nameOf), null, 2)];
     case 'edl':
-      return formatEdl(project, name).text;
+      return formatEdl(project, name, { drop: drop, startOf: (id) => media(id)?.facts.startTimecode }).lists;
     case 'csv':
-      return formatFrameMap(project, nameOf);
+      return [formatFrameMap(project, nameOf)];
     case 'json':
-      return JSON.stringify(project, null, 2);
+      return [JSON.stringify(project, null, 2)];
   }
 }
 
-function save(project: Project, name: string, way: Way): void {
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([contentOf(project, name, way)]));
-  link.download = `${name || 'reel'}.${way}`;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+async function save(project: Project, name: string, way: Way, projectId: string, drop: boolean): Promise<void> {
+  const contents = contentsOf(project, name, way, await api.footage(projectId), drop);
+  contents.forEach((content, i) => {
+    const link = document.createElement('a');
+    link.href = URL.createObjectURL(new Blob([content]));
+    link.download = `${name || 'reel'}${contents.length > 1 ? ` ${i + 1}` : ''}.${way}`;
+    link.click();
+    setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+  });
 }
 
 /** A timeline takes the place of what is on the reel, one undo; what of it could not be taken is said. */
@@ -106,7 +135,7 @@ async function take(file: File): Promise<void> {
   const { id } = useProject.getState();
   if (!id) return;
   try {
-    const text = await file.text();
+    const text = decodeText(new Uint8Array(await file.arrayBuffer()));
     const footage = (await api.footage(id)).flatMap(({ id: footageId, name, facts: { picture, startTimecode } }) =>
       picture ? [{ id: footageId, name, frames: picture.frames, nativeRate: picture.rate, startTimecode }] : [],
     );

@@ -1,13 +1,13 @@
 import { InvalidInput } from '../errors.js';
 import { emptyProject, type Project, type ReelItem, type Source } from '../project/project.js';
 import { framesPerSecond, type Rate } from '../rate/rate.js';
-import { parseTimecode } from '../rate/timecode.js';
-import { MOST_EVENTS } from './edl.js';
+import { canDropFrames, parseTimecode } from '../rate/timecode.js';
+import { MOST_EVENTS, startFrame } from './edl.js';
 import { bareName, constantSegment, type KnownFootage, type TakenTimeline } from './taken-clip.js';
 
 /** Letters of a list: events of pictures and sound, one line each. */
 const MOST_LINES = 50 * MOST_EVENTS;
-const EVENT = /^(\d{1,6})\s+(\S+)\s+(\S+)\s+(C|D|W\d{1,3}|KB?|KO)(?:\s+(\d{1,4}))?\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s*$/;
+const EVENT = /^(\d{1,6})\s+(\S+)\s+(\S+)\s+(C|D|W\d{1,3}|KB?|KO)(?:\s+B)?(?:\s+(\d{1,4}))?\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s*$/;
 const MOTION = /^M2\s+(\S+)\s+(-?\d+(?:\.\d+)?)/;
 
 interface Event {
@@ -20,17 +20,19 @@ interface Event {
   /** Frames of the source a second, at the list's rate; none where no line says. */
   speed: number | undefined;
   names: string[];
+  readonly isTransition: boolean;
 }
 
 /**
  * Reads an edit decision list in the manner of CMX 3600: picture events with their speed lines (reverse below 0, freeze 0), and black.
  * A list does not say its rate: it is `rate`, the reel's. Footage is known by the names in its comments, else by its tape. Source times
- * count from the start timecode the footage has, where they lie past it, else from 0. Throws `InvalidInput` naming the line; what could
+ * count from the start timecode the footage has, where they lie past it, else from 0. Record times may go over midnight; `FCM` may change
+ * between events; `* LOC` comments become cues. Throws `InvalidInput` naming the line; what could
  * not be taken is told.
  */
 export function parseEdl(text: string, rate: Rate, footage: readonly KnownFootage[]): TakenTimeline {
   const losses: string[] = [];
-  const events = readEvents(text, rate, losses);
+  const { events, marks } = readEvents(text, rate, losses);
   if (events.length === 0) throw new InvalidInput('edit decision list', 'has no picture event');
   const fps = framesPerSecond(rate);
   const sources = new Map<string, Source>();
@@ -54,28 +56,43 @@ export function parseEdl(text: string, rate: Rate, footage: readonly KnownFootag
     }
     const source: Source = { id: media.id, name: media.name.replace(/\.\w+$/, ''), frames: media.frames, nativeRate: media.nativeRate, readAs: media.nativeRate, moments: [], skips: null }; // prettier-ignore
     sources.set(media.id, source);
-    const start = startOf(media, rate);
+    const start = startFrame(media.startTimecode, media, rate);
     const seconds = (frame: number) => (frame >= start ? frame - start : frame) / fps;
     const ratio = event.speed === undefined ? (event.sourceOut - event.sourceIn) / frames || 1 : event.speed / fps;
-    // In reverse the list gives the same stretch of the source: it is shown from its end.
-    const from = ratio < 0 ? seconds(event.sourceOut) : seconds(event.sourceIn);
+    // In reverse the list gives the same frames of the source: the last of them is shown first.
+    const from = ratio < 0 ? seconds(event.sourceOut - 1) : seconds(event.sourceIn);
     const segment = constantSegment(id, source, rate, frames, from * framesPerSecond(media.nativeRate), ratio);
     items.push({ ...segment, name: clipName(event) || source.name });
   }
   const empty = emptyProject(rate);
-  const project: Project = { ...empty, sources: [...sources.values()], reel: { ...empty.reel, items } };
+  const begin = events[0]!.recordIn;
+  const cues = marks.flatMap(({ at: frame, name }, i) => (frame >= begin ? [{ id: `cue-${i}`, frame: frame - begin, name, beat: null }] : []));
+  const project: Project = { ...empty, sources: [...sources.values()], reel: { ...empty.reel, items, cues } };
   return { project, losses };
 }
 
-function readEvents(text: string, rate: Rate, losses: string[]): Event[] {
+interface Mark {
+  readonly at: number;
+  readonly name: string;
+}
+
+/** A cue of a list: its time, a colour, and its name. */
+const LOC = /^\*\s*LOC:?\s*(\d[\d:;.]+)\s+([A-Z]+)?\s*(.*)$/i;
+const KEYS = /^K/;
+
+function readEvents(text: string, rate: Rate, losses: string[]): { readonly events: Event[]; readonly marks: Mark[] } {
   const lines = text.split(/\r\n|\n|\r/);
   if (lines.length > MOST_LINES) throw new InvalidInput('edit decision list', `has more than ${MOST_LINES} lines`);
   const events: Event[] = [];
+  const marks: Mark[] = [];
+  let lastRecord: number | undefined;
+  let days = 0;
   let current: Event | undefined;
   let drop = false;
   lines.forEach((raw, i) => {
     const line = raw.trim();
     const field = `line ${i + 1}`;
+    const day = timeOf('24:00:00:00', rate, drop && canDropFrames(rate), field);
     if (/^FCM:/i.test(line)) drop = /DROP/i.test(line) && !/NON/i.test(line);
     const event = EVENT.exec(line);
     if (event) {
@@ -83,37 +100,39 @@ function readEvents(text: string, rate: Rate, losses: string[]): Event[] {
       current = undefined;
       if (!/V|B/i.test(track) || /^A\d*$/i.test(track)) return void losses.push(`Event ${number} is sound and is left out.`);
       const code = (n: number) => timeOf(event[n]!, rate, drop, field);
-      const times = { sourceIn: code(6), sourceOut: code(7), recordIn: code(8), recordOut: code(9) };
+      if (KEYS.test(kind)) return void losses.push(`Event ${number} is a key over another picture and is left out.`);
+      // A reel, and a tape, may go over midnight.
+      const after = (out: number, from: number) => (out < from && from - out > day / 2 ? out + day : out);
+      const [sourceIn, record] = [code(6), code(8)];
+      if (lastRecord !== undefined && record < lastRecord - day / 2) days += day;
+      lastRecord = record;
+      const times = { sourceIn, sourceOut: after(code(7), sourceIn), recordIn: record + days, recordOut: after(code(9), record) + days };
       if (times.recordOut < times.recordIn || times.sourceOut < times.sourceIn) throw new InvalidInput(field, 'ends before it begins');
       if (kind !== 'C') losses.push(`The transition of event ${number} is taken as a cut.`);
       // The half of a transition that only says what is left.
       if (times.recordOut === times.recordIn) return;
-      current = { number, tape: tape.toUpperCase(), ...times, speed: undefined, names: [] };
+      current = { number, tape: tape.toUpperCase(), ...times, speed: undefined, names: [], isTransition: kind !== 'C' };
       if (events.length === MOST_EVENTS * 10) throw new InvalidInput(field, 'is one event too many');
       events.push(current);
       return;
     }
+    const mark = LOC.exec(line);
+    if (mark) {
+      const at = timeOf(mark[1]!, rate, drop, field);
+      return void marks.push({ at: at + (lastRecord !== undefined && at < lastRecord - day / 2 ? days + day : days), name: mark[3]!.trim() });
+    }
     const motion = MOTION.exec(line);
     if (motion && current) current.speed = Number(motion[2]);
-    const comment = /^\*\s*(?:FROM CLIP NAME|SOURCE FILE|CLIP NAME)\s*:\s*(.+)$/i.exec(line);
-    if (comment && current) current.names.push(comment[1]!.trim());
+    const comment = /^\*\s*(FROM CLIP NAME|TO CLIP NAME|SOURCE FILE|CLIP NAME)\s*:\s*(.+)$/i.exec(line);
+    // Of a transition the first name is that of what it comes from; the event is of what it goes to.
+    if (comment && current && !(current.isTransition && /^FROM/i.test(comment[1]!))) current.names.push(comment[2]!.trim());
     if (!motion && !comment && /^\d{1,6}\s/.test(line)) throw new InvalidInput(field, 'begins like an event and is none');
   });
-  return events.sort((a, b) => a.recordIn - b.recordIn);
+  return { events: events.sort((a, b) => a.recordIn - b.recordIn), marks };
 }
 
 function timeOf(text: string, rate: Rate, drop: boolean, field: string): number {
   return parseTimecode(drop ? text.replace(/:(\d+)$/, ';$1') : text, rate, field);
-}
-
-/** Frames of the list at which a file says that it begins. */
-function startOf({ startTimecode, nativeRate }: KnownFootage, rate: Rate): number {
-  if (!startTimecode) return 0;
-  try {
-    return Math.round((parseTimecode(startTimecode, nativeRate) / framesPerSecond(nativeRate)) * framesPerSecond(rate));
-  } catch {
-    return 0;
-  }
 }
 
 /** "bell (2 OF 3)" is how our own lists name a part of a clip. */

@@ -1,51 +1,95 @@
-import { framesPerSecond } from '../rate/rate.js';
-import { canDropFrames, formatTimecode } from '../rate/timecode.js';
-import type { Project } from '../project/project.js';
+import { framesPerSecond, type Rate } from '../rate/rate.js';
+import { canDropFrames, formatTimecode, parseTimecode } from '../rate/timecode.js';
+import type { Project, Source } from '../project/project.js';
 import { REEL_HOUR } from '../render/marks.js';
-import { lossesOf, piecesOf } from './pieces.js';
+import { lossesOf, piecesOf, type PieceGrain, type ReelPiece } from './pieces.js';
 
-/** The most events such a list can number. */
+/** The most events such a list can number; a longer reel is several lists. */
 export const MOST_EVENTS = 999;
 
 export interface EditDecisionList {
-  readonly text: string;
+  /** One, or as many as the events take; record times go on from one to the next. */
+  readonly lists: readonly string[];
   /** What it could not say, in sentences. */
   readonly losses: readonly string[];
 }
 
+export interface EdlChoice {
+  /** Drop-frame counting, where the rate has it. */
+  readonly drop?: boolean;
+  /** The start timecode a source's file has. */
+  readonly startOf?: (sourceId: string) => string | null | undefined;
+}
+
 /**
  * The reel as an edit decision list in the manner of CMX 3600: an event for every stretch of one speed, its speed in an M2 line in frames
- * per second of the reel's rate (freeze 0, reverse below 0). Source times are seconds of the file at the reel's rate, from 0. Drop-frame
- * counting where asked for and the rate has it.
+ * per second of the reel's rate (freeze 0, reverse below 0). The record begins at 01:00:00:00 at every rate. Source times are seconds of the
+ * file at the reel's rate, from its start timecode; they span the frames that are shown, so a reversed event ends with the frame it begins
+ * with. At every frame the source is within half a frame of the list's rate. Cues are LOC comments of the event they fall in.
  */
-export function formatEdl(project: Project, title: string, { drop = false }: { readonly drop?: boolean } = {}): EditDecisionList {
+export function formatEdl(project: Project, title: string, { drop = false, startOf }: EdlChoice = {}): EditDecisionList {
   const { rate } = project.reel;
   const fps = framesPerSecond(rate);
   const dropped = drop && canDropFrames(rate);
-  const code = (frame: number) => formatTimecode(Math.max(0, Math.round(frame)), rate, dropped);
-  const hour = Math.round(REEL_HOUR * 3600 * fps);
+  const code = (frame: number) => formatTimecode(Math.max(0, frame), rate, dropped);
+  const hour = parseTimecode(`0${REEL_HOUR}:00:00${dropped ? ';' : ':'}00`, rate);
   const names = tapeNames(project);
-  const lines = [`TITLE: ${title.replace(/[\r\n]+/g, ' ').slice(0, 70)}`, `FCM: ${dropped ? 'DROP FRAME' : 'NON-DROP FRAME'}`, ''];
-  const pieces = piecesOf(project);
-  pieces.slice(0, MOST_EVENTS).forEach(({ from, to, of }, i) => {
-    const number = String(i + 1).padStart(3, '0');
-    const [recordIn, recordOut] = [code(hour + from), code(hour + to)];
-    if (!of) {
-      lines.push(`${number}  BL       V     C        ${code(0)} ${code(to - from)} ${recordIn} ${recordOut}`, '');
-      return;
-    }
-    const seconds = (position: number) => (position / framesPerSecond(of.source.nativeRate)) * fps;
+  const starts = new Map(project.sources.map((source) => [source.id, startFrame(startOf?.(source.id), source, rate)]));
+  const pieces = piecesOf(project, grainOf(fps));
+  const cues = project.reel.cues.map(({ frame, name }) => ({ at: Math.round(frame), name })).sort((a, b) => a.at - b.at);
+  const event = ({ from, to, of }: ReelPiece, number: string): string[] => {
+    const record = `${code(hour + from)} ${code(hour + to)}`;
+    const marks = cues.filter(({ at }) => at >= from && at < to).map(({ at, name }) => `* LOC: ${code(hour + at)} GREEN   ${plainText(name) || 'CUE'}`);
+    if (!of) return [`${number}  BL       V     C        ${code(0)} ${code(to - from)} ${record}`, ...marks, ''];
+    const unit = fps / framesPerSecond(of.source.nativeRate);
+    const start = starts.get(of.source.id)!;
+    const [first, slope] = [start + Math.round(of.start * unit), of.slope * unit];
+    const last = first + Math.round(slope * (to - from - 1));
+    const [low, high] = [Math.min(first, last), Math.max(first, last) + 1];
     const tape = names.get(of.source.id)!;
-    const [low, high] = [Math.min(of.start, of.end), Math.max(of.start, of.end)].map(seconds) as [number, number];
-    const sourceOut = Math.max(Math.round(high), Math.round(low) + 1);
-    lines.push(`${number}  ${tape.padEnd(8)} V     C        ${code(low)} ${code(sourceOut)} ${recordIn} ${recordOut}`);
-    if (Math.abs(of.speed - 1) > 1e-6)
-      lines.push(`M2   ${tape.padEnd(8)}       ${motionSpeed(of.speed * fps)}                ${code(of.speed < 0 ? sourceOut : low)}`);
-    if (of.speed === 0) lines.push(`* FREEZE FRAME: SOURCE FRAME ${Math.round(of.start)}`);
-    lines.push(`* FROM CLIP NAME: ${of.clip.name}${of.parts > 1 ? ` (${of.part + 1} OF ${of.parts})` : ''}`, `* SOURCE FILE: ${of.source.name}`, '');
+    return [
+      `${number}  ${tape.padEnd(8)} V     C        ${code(low)} ${code(high)} ${record}`,
+      ...(slope === 1 ? [] : [`M2   ${tape.padEnd(8)}       ${motionSpeed(slope * fps)}                ${code(first)}`]),
+      ...(slope === 0 ? [`* FREEZE FRAME: SOURCE FRAME ${Math.round(of.start)}`] : []),
+      `* FROM CLIP NAME: ${plainText(of.clip.name)}${of.parts > 1 ? ` (${of.part + 1} OF ${of.parts})` : ''}`,
+      `* SOURCE FILE: ${plainText(of.source.name)}`,
+      ...marks,
+      '',
+    ];
+  };
+  const lists = Array.from({ length: Math.max(1, Math.ceil(pieces.length / MOST_EVENTS)) }, (_, n) => {
+    const own = pieces.slice(n * MOST_EVENTS, (n + 1) * MOST_EVENTS);
+    const part = n > 0 || pieces.length > MOST_EVENTS ? ` ${n + 1}` : '';
+    const head = [`TITLE: ${plainText(title).slice(0, 68)}${part}`, `FCM: ${dropped ? 'DROP FRAME' : 'NON-DROP FRAME'}`, ''];
+    return [...head, ...own.flatMap((piece, i) => event(piece, String(i + 1).padStart(3, '0')))].join('\r\n');
   });
-  const cut = pieces.length > MOST_EVENTS ? [`The list ends after ${MOST_EVENTS} events; the reel has ${pieces.length}.`] : [];
-  return { text: lines.join('\r\n'), losses: [...lossesOf(project), ...cut] };
+  return { lists, losses: lossesOf(project, { marks: false, sounds: false, method: false }) };
+}
+
+/** A name as one line: what breaks lines would begin another statement of the list. */
+const plainText = (text: string) => text.replace(/[\p{Cc}\u2028\u2029]+/gu, ' ').trim();
+
+/** Starts are whole frames of the list, speeds tenths of a frame a second. */
+const grainOf = (fps: number): PieceGrain => ({
+  unit: (source) => fps / framesPerSecond(source.nativeRate),
+  start: Math.round,
+  slope: (low, high, wanted) => {
+    const tenths = (slope: number) => Math.round(slope * fps * 10) / 10 / fps;
+    // Its own speed has no speed line at all.
+    const candidates = [1, tenths(wanted), tenths(wanted) + 0.1 / fps, tenths(wanted) - 0.1 / fps].map((slope) => (Math.abs(slope) < 1e-9 ? 0 : slope));
+    const fitting = candidates.filter((slope) => slope >= low && slope <= high);
+    return fitting.sort((a, b) => Math.abs(a - wanted) - Math.abs(b - wanted))[0];
+  },
+});
+
+/** Frames of the list at which a file says that it begins. */
+export function startFrame(timecode: string | null | undefined, { nativeRate }: Pick<Source, 'nativeRate'>, rate: Rate): number {
+  if (!timecode) return 0;
+  try {
+    return Math.round((parseTimecode(timecode, nativeRate) / framesPerSecond(nativeRate)) * framesPerSecond(rate));
+  } catch {
+    return 0;
+  }
 }
 
 /** Frames a second in five letters or more, its sign first: `012.0`, `-06.5`. */

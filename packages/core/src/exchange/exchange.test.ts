@@ -3,16 +3,25 @@ import fc from 'fast-check';
 import { mapArbitrary } from '../../test/arbitraries.js';
 import { readOtioStrictly } from '../../test/strict-otio.js';
 import { addCue, addSource, appendClip, updateClip, withMap } from '../project/edit.js';
-import { emptyProject, placeItems, reelFrames, type Project, type Source } from '../project/project.js';
+import { emptyProject, mapClips, placeItems, reelFrames, type Project, type Source } from '../project/project.js';
 import { insertGap } from '../project/reel-edit.js';
+import { nowOf } from '../clip/sampling.js';
+import { addSound } from '../project/sounds.js';
 import { rate } from '../rate/rate.js';
 import { freezeAt } from '../time-map/freeze.js';
 import { setClipSpeed } from '../time-map/edit.js';
 import { reverseMap } from '../time-map/edit.js';
 import { formatEdl } from './edl.js';
 import { formatFrameMap } from './frame-map.js';
-import { formatOtio, OTIO_NAMESPACE, parseOtio } from './otio.js';
+import { placesInEdl, placesInOtio, rowsOfMap } from '../../test/hand-over-readers.js';
+import { bindItems } from '../group/bind.js';
+import { putAccents } from '../accent/edit-accents.js';
+import { framesPerSecond } from '../rate/rate.js';
+import { bendWindow, type TimeMap } from '../time-map/time-map.js';
+import { formatOtio, OTIO_NAMESPACE } from './otio.js';
+import { parseOtio } from './otio-read.js';
 import { lossesOf, piecesOf } from './pieces.js';
+import { shownFrames } from './shown-frames.js';
 
 const bell: Source = { id: 'bell', name: 'marble-bell', frames: 600, nativeRate: rate(120), readAs: rate(120), moments: [], skips: null };
 const boat: Source = { ...bell, id: 'boat', name: 'paper, boat', frames: 240, nativeRate: rate(24), readAs: rate(24) };
@@ -43,19 +52,23 @@ describe('the reel in pieces of one speed', () => {
   });
 
   test('says what cannot be handed over', () => {
-    expect(lossesOf(parade())).toEqual([]);
+    const silent = (p: Project) => mapClips(p, (c) => ({ ...c, sound: { ...c.sound, mode: 'mute' } }));
+    expect(lossesOf(silent(parade()))).toEqual([]);
+    expect(lossesOf(parade())).toEqual(['2 clips have their own sound along their curves, which is left out.']);
     const bent = updateClip(parade(), 'b', (c) => withMap(c, freezeAt(c.map, 40, 4, { widthFrames: 3, ease: 'soft' }).map));
-    expect(lossesOf(bent)).toEqual(['One clip has gradual changes of speed, given as steps.']);
+    expect(lossesOf(silent(bent))).toEqual(['One clip has gradual changes of speed, given as steps within half a frame.']);
+    const blurred = { ...bent, reel: { ...bent.reel, blur: { kind: 'shutter', angle: 180, always: false } as const } };
+    expect(lossesOf(blurred)).toContain('2 clips have motion blur, which is left out.');
   });
 });
 
 describe('an edit decision list', () => {
   test('has an event for every speed, in the manner of CMX 3600', () => {
-    const { text } = formatEdl(parade(), 'Marble Parade');
+    const text = formatEdl(parade(), 'Marble Parade').lists[0]!;
     const lines = text.split('\r\n');
     expect(lines.slice(0, 2)).toEqual(['TITLE: Marble Parade', 'FCM: NON-DROP FRAME']);
     expect(text).toContain(
-      '001  MARBLEBE V     C        00:00:01:00 00:00:02:00 01:00:00:00 01:00:02:00\r\nM2   MARBLEBE       012.0                00:00:01:00',
+      '001  MARBLEBE V     C        00:00:01:00 00:00:02:01 01:00:00:00 01:00:02:00\r\nM2   MARBLEBE       012.0                00:00:01:00',
     );
     expect(text).toContain('002  BL       V     C        00:00:00:00 00:00:01:00 01:00:02:00 01:00:03:00');
     expect(text).toMatch(/M2 {3}PAPERBOA {7}-24\.0/);
@@ -65,8 +78,8 @@ describe('an edit decision list', () => {
 
   test('counts drop-frame where the rate has it and it is asked for', () => {
     const ntsc = { ...parade(), reel: { ...parade().reel, rate: rate(30000, 1001) } };
-    expect(formatEdl(ntsc, 'x', { drop: true }).text).toMatch(/FCM: DROP FRAME[\s\S]*01:00:00;00/);
-    expect(formatEdl(parade(), 'x', { drop: true }).text).toContain('FCM: NON-DROP FRAME');
+    expect(formatEdl(ntsc, 'x', { drop: true }).lists[0]).toMatch(/FCM: DROP FRAME[\s\S]*01:00:00;00/);
+    expect(formatEdl(parade(), 'x', { drop: true }).lists[0]).toContain('FCM: NON-DROP FRAME');
   });
 });
 
@@ -76,10 +89,195 @@ describe('the frame map', () => {
       .trimEnd()
       .split('\r\n');
     expect(rows).toHaveLength(1 + reelFrames(parade()));
-    expect(rows[0]).toBe('frame,clip,source,file,source frame,fraction,method');
-    expect(rows[2]).toBe('1,marble-bell,marble-bell,bell.mp4,122,0.5,step');
-    expect(rows[50]).toBe('49,,,,,,');
-    expect(rows[73]).toMatch(/^72,"paper, boat","paper, boat",boat\.mp4,47,0,step$/);
+    expect(rows[0]).toBe('frame,clip,source,file,source frame,towards,fraction,method');
+    expect(rows[2]).toBe('1,marble-bell,marble-bell,bell.mp4,122,,0,step');
+    expect(rows[50]).toBe('49,,,,,,,');
+    expect(rows[73]).toMatch(/^72,"paper, boat","paper, boat",boat\.mp4,47,,0,step$/);
+  });
+});
+
+/** A reel with what makes hand-overs hard: bends, a group bent as one, closed-up repeats, an end that loops, a stutter, another rate. */
+function hard(first: TimeMap, second: TimeMap): Project {
+  let project = [bell, { ...boat, skips: { mode: 'close' as const, repeats: [3, 4, 9, 30, 31, 32] } }].reduce(addSource, emptyProject(rate(24000, 1001)));
+  project = appendClip(appendClip(appendClip(project, 'a', 'bell', 120, 239), 'b', 'boat', 0, 47), 'c', 'bell', 0, 60);
+  project = updateClip(
+    updateClip(project, 'a', (c) => withMap(c, first)),
+    'b',
+    (c) => ({ ...withMap(c, second), end: 'loop' as const }),
+  );
+  project = bindItems(project, ['a', 'b'], { clipId: 'g', sourceId: 'gs', name: 'bound' });
+  const [group] = placeItems(project);
+  project = updateClip(project, 'g', (c) => withMap(c, { vertices: [{ t: 0, s: 0 }, { t: group!.frames / 2, s: group!.frames * 0.7 }, { t: group!.frames, s: group!.frames - 1 }], bends: [0, Math.min(6, group!.frames / 3), 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })) })); // prettier-ignore
+  project = addCue(insertGap(project, 1, 'gap', 12), { id: 'q', frame: 4, name: 'bell\nrings' });
+  return putAccents(project, { id: 's', name: 'stutter', look: { kind: 'stutter', frames: 3 }, strength: 1, on: { kind: 'cues', cueIds: ['q'] } });
+}
+
+/** Frames at which a hand-over has to be exact: cuts, and what lies on whole frames of the clips on the reel. */
+const exactFrames = (project: Project) =>
+  placeItems(project).flatMap(({ item, start, frames }) =>
+    item.kind === 'gap' ? [] : [start, ...item.map.vertices.flatMap(({ t }, i) => [t, bendWindow(item.map, i).from, bendWindow(item.map, i).to]).filter((t) => t > 0 && t < frames).map((t) => start + Math.round(t))],
+  ); // prettier-ignore
+
+describe('what a written file shows, read by something else', () => {
+  test('OpenTimelineIO: within half a source frame at every frame, exact at cuts and where bends begin and end', () => {
+    let frames = 0;
+    fc.assert(
+      fc.property(mapArbitrary, mapArbitrary, (first, second) => {
+        const project = hard(first, second);
+        const shown = shownFrames(project);
+        const places = placesInOtio(JSON.parse(JSON.stringify(formatOtio(project, 'x', urlOf))));
+        expect(places).toHaveLength(shown.length);
+        shown.forEach((frame, k) => {
+          expect(places[k]?.source).toBe(frame?.shown.source.name);
+          if (frame) expect(Math.abs(places[k]!.at - frame.native)).toBeLessThanOrEqual(0.5);
+          frames++;
+        });
+        for (const k of exactFrames(project)) if (shown[k]) expect(places[k]!.at).toBeCloseTo(shown[k].native, 6);
+      }),
+      { numRuns: 60 },
+    );
+    expect(frames).toBeGreaterThan(3000);
+  });
+
+  test.each([
+    ['from its start timecode', false, { bell: '10:00:00:00', boat: '00:00:10:00' }],
+    ['drop-frame', true, {}],
+  ] as const)('edit decision lists, %s: within half a frame of the list at every frame, exact where they can be', (_, drop, codes) => {
+    fc.assert(
+      fc.property(mapArbitrary, mapArbitrary, (first, second) => {
+        const plain = hard(first, second);
+        const project = drop ? { ...plain, reel: { ...plain.reel, rate: rate(30000, 1001) } } : plain;
+        const fps = framesPerSecond(project.reel.rate);
+        const shown = shownFrames(project);
+        const startOf = (id: string) => (codes as Record<string, string>)[id];
+        const { lists } = formatEdl(project, 'x', { drop, startOf });
+        const places = placesInEdl(lists, drop ? 30 : 24, fps);
+        expect(places).toHaveLength(shown.length);
+        const starts: Record<string, number> = codes === undefined || drop ? {} : { bell: Math.round(36000 * fps), boat: Math.round(10 * fps) };
+        const exact = new Set(exactFrames(project));
+        shown.forEach((frame, k) => {
+          if (!frame) return expect(places[k]).toBeUndefined();
+          const { source } = frame.shown;
+          const meant = (starts[source.id] ?? 0) + (frame.native / framesPerSecond(source.nativeRate)) * fps;
+          expect(places[k]!.source).toBe(source.name);
+          expect(Math.abs(places[k]!.at - meant)).toBeLessThanOrEqual(0.5 + 1e-6);
+          if (exact.has(k)) expect(places[k]!.at).toBeCloseTo(Math.round(meant), 9);
+        });
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  test('a record begins at one o’clock at every rate; names never break a line; cues are told', () => {
+    for (const r of [rate(24000, 1001), rate(24), rate(25), rate(30000, 1001), rate(60000, 1001)]) {
+      const project = { ...parade(), reel: { ...parade().reel, rate: r } };
+      const named = updateClip(project, 'a', (c) => ({ ...c, name: 'bell\r\n002  EVIL' }));
+      const [list] = formatEdl(addCue(named, { id: 'z', frame: 3, name: 'ring\nout' }), 'Marble\nParade').lists;
+      expect(list!.split('\r\n').find((line) => line.startsWith('001'))).toMatch(/ 01:00:00:00 \S+$/);
+      expect(list).toContain('* FROM CLIP NAME: bell 002  EVIL');
+      expect(list).toMatch(/\* LOC: 01:00:00:03 GREEN {3}ring out/);
+    }
+  });
+
+  test('a reel of more than 999 events is several lists that go on from one another', () => {
+    const steps = Array.from({ length: 1201 }, (_, i) => ({ t: 2 * i, s: (i % 2) * 4 + i * 0.2 }));
+    const bent = updateClip(addSource(appendClip(addSource(emptyProject(rate(24)), bell), 'a', 'bell'), boat), 'a', (c) => withMap(c, { vertices: steps, bends: steps.map(() => ({ widthFrames: 0, ease: 'soft' as const })) })); // prettier-ignore
+    const { lists, losses } = formatEdl(bent, 'x');
+    expect(lists.length).toBeGreaterThan(1);
+    expect(losses.join()).not.toMatch(/ends after/);
+    expect(placesInEdl(lists, 24, 24)).toHaveLength(reelFrames(bent));
+  });
+
+  test('the frame map says what is rendered: real frames, what is made of which, repeats left out, ends, stutters', () => {
+    const project = hard({ vertices: [{ t: 0, s: 100 }, { t: 40, s: 130.5 }], bends: [0, 0].map(() => ({ widthFrames: 0, ease: 'soft' as const })) }, { vertices: [{ t: 0, s: 0 }, { t: 60, s: 260 }], bends: [0, 0].map(() => ({ widthFrames: 0, ease: 'soft' as const })) }); // prettier-ignore
+    const mixed = mapClips(project, (c) => (c.id === 'a' ? { ...c, method: 'mix' } : c));
+    const rows = rowsOfMap(formatFrameMap(mixed, (id) => id));
+    const shown = shownFrames(mixed);
+    expect(rows).toHaveLength(shown.length);
+    for (const [k, row] of rows.entries()) {
+      const now = shown[k] && nowOf(shown[k].shown.sample);
+      if (!now) expect(row.slice(1).join('')).toBe('');
+      else if (now.kind === 'source') expect(row.slice(4)).toEqual([String(now.frame), '', '0', 'step']);
+      else if (now.kind === 'mix') expect(row.slice(4, 6)).toEqual([String(now.a), String(now.b)]);
+      if (row[2] === 'paper, boat') expect([3, 4, 9, 30, 31, 32].map(String)).not.toContain(row[4]);
+    }
+    // A stutter of three frames stands on its first.
+    expect(rows[5]!.slice(4)).toEqual(rows[4]!.slice(4));
+    expect(rows[6]!.slice(4)).toEqual(rows[4]!.slice(4));
+  });
+});
+
+describe('another tool’s OpenTimelineIO', () => {
+  const known = [bell, boat].map(({ id, name, frames, nativeRate }) => ({ id, name: `${name}.mp4`, frames, nativeRate }));
+  const time = (value: number, fps: number) => ({ OTIO_SCHEMA: 'RationalTime.1', value, rate: fps });
+  const range = (start: number, duration: number, fps: number) => ({ OTIO_SCHEMA: 'TimeRange.1', start_time: time(start, fps), duration: time(duration, fps) });
+  const clip = (more: object = {}) => ({ OTIO_SCHEMA: 'Clip.2', name: 'one', source_range: range(86400 + 10, 24, 24), effects: [], markers: [], enabled: true, media_references: { DEFAULT_MEDIA: { OTIO_SCHEMA: 'ExternalReference.1', target_url: 'file:///D:/card%201/paper%2C%20boat.mp4', available_range: range(86400, 240, 24) } }, active_media_reference_key: 'DEFAULT_MEDIA', ...more }); // prettier-ignore
+  const of = (children: object[], track: object = {}, before: object[] = []) => ({ OTIO_SCHEMA: 'Timeline.1', name: 'x', tracks: { OTIO_SCHEMA: 'Stack.1', children: [...before, { OTIO_SCHEMA: 'Track.1', kind: 'Video', source_range: null, children, markers: [], ...track }] } }); // prettier-ignore
+  const shows = (timeline: object) => {
+    const { project, losses } = parseOtio(JSON.parse(JSON.stringify(timeline)), known);
+    return { frames: shownFrames(project).map((frame) => frame && Math.round(frame.native * 100) / 100), project, losses };
+  };
+
+  test('media times count from where the media begin', () => {
+    expect(shows(of([clip()])).frames.slice(0, 3)).toEqual([10, 11, 12]);
+  });
+
+  test('rates as tools write them are the ones they mean', () => {
+    for (const written of [23.976023976, 23.976, 23.98]) expect(shows(of([clip({ source_range: range(86400, 24, written) })])).project.reel.rate).toEqual(rate(24000, 1001)); // prettier-ignore
+    expect(shows(of([clip({ source_range: range(86400, 24, 29.97002997) })])).project.reel.rate).toEqual(rate(30000, 1001));
+  });
+
+  test('no source range is all of the media; an empty first track, sounds and disabled clips are told', () => {
+    const empty = { OTIO_SCHEMA: 'Track.1', kind: 'Video', children: [] };
+    const whole = shows(of([clip({ source_range: null }), clip({ enabled: false })], {}, [empty, { OTIO_SCHEMA: 'Track.1', kind: 'Audio', children: [] }]));
+    expect([whole.frames.length, whole.frames[0], whole.frames[239], whole.frames[240]]).toEqual([264, 0, 239, undefined]);
+    expect(whole.losses.join(' ')).toMatch(/1 sound track is left out\..*"one" is disabled/);
+  });
+
+  test('a track that shows a part of itself; what is nested is a gap of its length', () => {
+    const part = shows(of([clip(), clip({ source_range: range(86400 + 100, 24, 24) })], { source_range: range(20, 10, 24) }));
+    expect(part.frames).toEqual([30, 31, 32, 33, 100, 101, 102, 103, 104, 105]);
+    const nested = shows(of([{ OTIO_SCHEMA: 'Stack.1', name: 'inner', children: [{ OTIO_SCHEMA: 'Track.1', children: [clip(), clip()] }] }, clip()]));
+    expect([nested.frames.length, nested.frames[47], nested.frames[48]]).toEqual([72, undefined, 10]);
+    expect(nested.losses.join()).toMatch(/Stack "inner" is nested/);
+  });
+
+  test('markers on clips are cues where they show', () => {
+    const marked = clip({
+      effects: [{ OTIO_SCHEMA: 'LinearTimeWarp.1', time_scalar: 2 }],
+      markers: [{ OTIO_SCHEMA: 'Marker.2', name: 'mast', marked_range: range(86400 + 20, 0, 24) }],
+    });
+    const { project } = shows(of([clip(), marked]));
+    expect(project.reel.cues).toMatchObject([{ frame: 29, name: 'mast' }]);
+  });
+
+  test('our own file that another tool edited is read from its tracks, and that is said; written anew in another order it is still ours', () => {
+    const ours = JSON.parse(JSON.stringify(formatOtio(parade(), 'x', (id) => `${id === 'boat' ? 'paper, boat' : 'marble-bell'}.mp4`)));
+    const sorted = (value: any): any => (Array.isArray(value) ? value.map(sorted) : value && typeof value === 'object' ? Object.fromEntries(Object.keys(value).sort().map((key) => [key, sorted(value[key])])) : typeof value === 'number' ? value + 1e-9 : value); // prettier-ignore
+    const again = { ...sorted(ours), metadata: ours.metadata };
+    expect(parseOtio(again, known)).toEqual({ project: parade(), losses: [] });
+    ours.tracks.children[0].children[0].source_range.start_time.value = 240;
+    const edited = shows(ours);
+    expect(edited.losses[0]).toMatch(/Another tool has changed this file/);
+    expect(edited.frames[0]).toBe(240);
+  });
+
+  test('music is an audio track', () => {
+    const project = addSound(parade(), {
+      id: 'm',
+      footageId: 'march',
+      name: 'parade march',
+      start: 1,
+      from: 2,
+      to: 10,
+      gain: 0,
+      fadeIn: 0,
+      fadeOut: 0,
+      beats: null,
+    });
+    const tracks = (formatOtio(project, 'x', (id) => `${id}.ogg`) as any).tracks.children;
+    expect(tracks[1]).toMatchObject({ kind: 'Audio', children: [{ OTIO_SCHEMA: 'Gap.1' }, { source_range: { start_time: { value: 48 }, duration: { value: 192 } }, media_reference: { target_url: 'march.ogg' } }] }); // prettier-ignore
+    readOtioStrictly(JSON.parse(JSON.stringify(formatOtio(project, 'x', urlOf))));
   });
 });
 

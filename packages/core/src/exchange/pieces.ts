@@ -1,8 +1,8 @@
-import { footageOf, isGroup } from '../group/inside.js';
-import { placeItems, sourceOf, type Clip, type Project, type Source } from '../project/project.js';
+import { isGroup, footageOf } from '../group/inside.js';
+import { allClips, placeItems, sourceOf, type Clip, type Project, type Source } from '../project/project.js';
 import { framesPerSecond } from '../rate/rate.js';
-import { frameOfPosition } from '../repeats/skip.js';
-import { positionAt } from '../time-map/evaluate.js';
+import { bendWindow } from '../time-map/time-map.js';
+import { shownFrames, type ShownFrame } from './shown-frames.js';
 
 /** A part of the reel at one speed, as other tools know clips; or black. */
 export interface ReelPiece {
@@ -14,81 +14,143 @@ export interface ReelPiece {
 }
 
 export interface ReelPieceOfClip {
+  /** The clip in sight: of a group, one inside it. */
   readonly clip: Clip;
   readonly source: Source;
   /** Which of the clip's pieces this is, and of how many. */
   readonly part: number;
   readonly parts: number;
-  /** Native positions of the source at its first frame, and where its last frame's time is over. */
+  /** Native position of the source at its first frame. */
   readonly start: number;
-  readonly end: number;
-  /** Seconds of the source a second of the reel passes: 0 a freeze, below 0 in reverse. */
+  /** Native frames of the source a frame of the reel. */
+  readonly slope: number;
+  /** The same as seconds of the source a second of the reel passes: 0 a freeze, below 0 in reverse. */
   readonly speed: number;
 }
 
-/** Speeds within this of each other are one. */
-const SAME_SPEED = 1e-6;
+/** How nearly pieces follow the curve, and what a format can write. */
+export interface PieceGrain {
+  /** Units a native frame of a source is. */
+  readonly unit: (source: Source) => number;
+  /** A start as it can be written, in units. */
+  readonly start: (value: number) => number;
+  /** Slopes that can be written, in units a frame of the reel: the one nearest the middle of low … high, or none. */
+  readonly slope: (low: number, high: number, wanted: number) => number | undefined;
+}
+
+/** Half a frame: what shows is never another frame than the curve's nearest. */
+const TOLERANCE = 0.5 - 1e-9;
+
+/** Numbers as they are. */
+export const EXACT: PieceGrain = { unit: () => 1, start: (value) => value, slope: (low, high, wanted) => Math.min(high, Math.max(low, wanted)) };
 
 /**
- * The reel in pieces of one speed each, cut at whole frames: a clip is divided where its reaches meet, in the middle of its bends. So a
- * piece begins and ends on the source frames the curve shows there, and is out by a bend's rounding between.
+ * The reel in pieces of one speed each: within half a frame of the curve at every frame, and exact (as the grain has it) where they begin,
+ * which is at every cut, edge of a bend, vertex and landed moment. A piece is as long as that allows. Groups are the pieces inside.
  */
-export function piecesOf(project: Project): ReelPiece[] {
-  return placeItems(project).flatMap(({ item, start, frames }): ReelPiece[] => {
-    if (item.kind === 'gap') return [{ from: start, to: start + frames, of: undefined }];
-    const source = sourceOf(project, item);
-    const inner = item.map.vertices.slice(1, -1).map(({ t }) => Math.round(t));
-    const cuts = [...new Set([0, ...inner.filter((t) => t > 0 && t < frames), frames])];
-    const native = (t: number) => frameOfPosition(source, positionAt(item.map, t));
+export function piecesOf(project: Project, grain: PieceGrain = EXACT): ReelPiece[] {
+  const frames = shownFrames(project);
+  const knots = knotsOf(project);
+  const pieces: { from: number; to: number; first: ShownFrame | undefined; slope: number; start: number }[] = [];
+  for (let from = 0; from < frames.length;) {
+    const first = frames[from];
+    let limit = from + 1;
+    while (limit < frames.length && !knots.has(limit) && sameClip(first, frames[limit])) limit++;
+    if (!first) pieces.push({ from, to: limit, first, slope: 0, start: 0 });
+    else {
+      const piece = longest(frames as ShownFrame[], from, limit, grain);
+      pieces.push({ from, first, ...piece });
+      limit = piece.to;
+    }
+    from = limit;
+  }
+  const counts = new Map<string, number>();
+  const key = ({ first }: (typeof pieces)[number]) => first?.shown.clip.id ?? '';
+  pieces.forEach((piece) => counts.set(key(piece), (counts.get(key(piece)) ?? 0) + 1));
+  const seen = new Map<string, number>();
+  return pieces.map((piece): ReelPiece => {
+    const { from, to, first, slope, start } = piece;
+    if (!first) return { from, to, of: undefined };
+    const { clip, source } = first.shown;
+    const part = seen.get(clip.id) ?? 0;
+    seen.set(clip.id, part + 1);
     const perFrame = framesPerSecond(source.nativeRate) / framesPerSecond(project.reel.rate);
-    const all = cuts.slice(1).map((to, i) => {
-      const from = cuts[i]!;
-      const [a, b] = [native(from), native(to)];
-      return { from, to, a, b, speed: (b - a) / (to - from) / perFrame };
-    });
-    const merged = all.reduce<typeof all>((list, piece) => {
-      const last = list.at(-1);
-      if (!last || Math.abs(last.speed - piece.speed) > SAME_SPEED) return [...list, piece];
-      return [...list.slice(0, -1), { ...last, to: piece.to, b: piece.b }];
-    }, []);
-    return merged.map(({ from, to, a, b, speed }, part) => ({
-      from: start + from,
-      to: start + to,
-      of: { clip: item, source, part, parts: merged.length, start: a, end: b, speed },
-    }));
+    return { from, to, of: { clip, source, part, parts: counts.get(clip.id)!, start, slope, speed: slope / perFrame } };
   });
 }
 
-/** What a hand-over at constant speeds cannot say of a project, in sentences. */
-export function lossesOf(project: Project): string[] {
-  const clips = placeItems(project).flatMap(({ item }) => (item.kind === 'clip' ? [item] : []));
-  const many = (n: number, one: string, more: string) => (n === 1 ? `One clip ${one}` : `${n} clips ${more}`);
-  const count = (test: (clip: Clip) => boolean) => clips.filter(test).length;
+const sameClip = (a: ShownFrame | undefined, b: ShownFrame | undefined) => a?.shown.clip === b?.shown.clip && a?.shown.source.id === b?.shown.source.id;
+
+/** As many frames from `from` on as one speed keeps within tolerance; one at least. */
+function longest(frames: readonly ShownFrame[], from: number, limit: number, grain: PieceGrain): { to: number; slope: number; start: number } {
+  const first = frames[from]!;
+  const unit = grain.unit(first.shown.source);
+  const at = (k: number) => frames[k]!.native * unit;
+  const start = grain.start(at(from));
+  let [low, high] = [-Infinity, Infinity];
+  let best = { to: from + 1, slope: grain.slope(-Infinity, Infinity, from + 1 < limit ? at(from + 1) - start : 0) ?? 0 };
+  for (let k = from + 1; k < limit; k++) {
+    const passed = k - from;
+    low = Math.max(low, (at(k) - TOLERANCE - start) / passed);
+    high = Math.min(high, (at(k) + TOLERANCE - start) / passed);
+    if (low > high) break;
+    const slope = grain.slope(low, high, (at(k) - at(from)) / passed);
+    if (slope === undefined) {
+      // Further on an allowed one may lie between again; a stretch without one ends the piece.
+      if (passed > 4) break;
+      continue;
+    }
+    best = { to: k + 1, slope };
+  }
+  return { to: best.to, slope: best.slope / unit, start: start / unit };
+}
+
+/** Frames at which a piece has to begin. */
+function knotsOf(project: Project): Set<number> {
+  const cues = new Map(project.reel.cues.map(({ id, frame }) => [id, Math.round(frame)]));
+  const tied = allClips(project).flatMap(({ ties }) => ties.map(({ cueId }) => cues.get(cueId)));
+  const knots = new Set<number>(tied.filter((frame) => frame !== undefined));
+  for (const { item, start, frames } of placeItems(project)) {
+    knots.add(start);
+    if (item.kind === 'gap') continue;
+    const times = item.map.vertices.flatMap(({ t }, i) => {
+      const { from, to } = bendWindow(item.map, i);
+      return [t, from, to];
+    });
+    for (const t of times) if (t > 0 && t < frames) knots.add(start + Math.round(t));
+  }
+  return knots;
+}
+
+/** What a list of pieces can carry, by format. */
+export interface Carried {
+  /** Cues and accents as marks. */
+  readonly marks: boolean;
+  /** Sounds under the picture. */
+  readonly sounds: boolean;
+  /** The piece's speed to the last digit. */
+  readonly method: boolean;
+}
+
+/** What a hand-over in pieces of one speed cannot say of a project, in sentences. */
+export function lossesOf(project: Project, carried: Carried = { marks: false, sounds: false, method: false }): string[] {
+  const clips = allClips(project).filter((clip) => !isGroup(sourceOf(project, clip)));
+  const { reel } = project;
   const losses: string[] = [];
-  const say = (n: number, one: string, more: string) => void (n > 0 && losses.push(`${many(n, one, more)}.`));
-  say(count(({ map }) => map.bends.some(({ widthFrames }) => widthFrames > 0)), 'has gradual changes of speed, given as steps', 'have gradual changes of speed, given as steps'); // prettier-ignore
-  say(
-    count((clip) => isGroup(sourceOf(project, clip))),
-    'is a group, given by its name',
-    'are groups, given by their names',
-  );
-  say(
-    count(({ framing }) => framing !== null),
-    'is framed',
-    'are framed',
-  );
-  say(
-    count(({ steady }) => steady !== null),
-    'is held steady',
-    'are held steady',
-  );
-  say(
-    count(({ method }) => method !== null && method !== 'step'),
-    'has in-betweens made here',
-    'have in-betweens made here',
-  );
-  if (project.reel.accents.length > 0) losses.push('Accents are left out.');
-  if (project.reel.sounds.length > 0) losses.push('Sounds under the picture are left out.');
+  const say = (n: number, one: string, more: string) => void (n > 0 && losses.push(`${n === 1 ? `One clip ${one}` : `${n} clips ${more}`}.`));
+  const count = (test: (clip: Clip) => boolean) => clips.filter(test).length;
+  say(count(({ map }) => map.bends.some(({ widthFrames }) => widthFrames > 0)), 'has gradual changes of speed, given as steps within half a frame', 'have gradual changes of speed, given as steps within half a frame'); // prettier-ignore
+  say(count(({ framing }) => framing !== null), 'is framed, which is left out', 'are framed, which is left out'); // prettier-ignore
+  say(count(({ steady }) => steady !== null), 'is held steady, which is left out', 'are held steady, which is left out'); // prettier-ignore
+  if (!carried.method) say(count(({ method, reachMethods, mends }) => (method ?? reel.method) !== 'step' || reachMethods.length + mends.length > 0), 'has in-betweens made here', 'have in-betweens made here'); // prettier-ignore
+  const isBlurred = (clip: Clip) =>
+    (clip.blur ?? reel.blur).kind !== 'none' || reel.joins.some(({ blur, before, after }) => blur && [before, after].includes(clip.id));
+  say(count(isBlurred), 'has motion blur, which is left out', 'have motion blur, which is left out');
+  say(count(({ sound }) => sound.mode !== 'mute'), 'has its own sound along its curve, which is left out', 'have their own sound along their curves, which is left out'); // prettier-ignore
+  const others = reel.accents.filter(({ look }) => look.kind !== 'stutter');
+  if (others.length > 0) losses.push(carried.marks ? 'Accents are given as marks; what they look like is left out.' : 'Accents are left out.');
+  if (reel.sounds.length > 0 && !carried.sounds) losses.push('Sounds under the picture are left out.');
+  if (reel.joins.some(({ whoosh }) => whoosh)) losses.push('The whooshes of ramp joins are left out.');
   return losses;
 }
 

@@ -13,7 +13,8 @@ import { readShapes, writeShapes } from '../shape/shape-file.js';
 import { parseMapFile } from '../time-map/map-file.js';
 import { formatEdl } from './edl.js';
 import { parseEdl } from './edl-read.js';
-import { formatOtio, OTIO_NAMESPACE, parseOtio } from './otio.js';
+import { formatOtio, OTIO_NAMESPACE } from './otio.js';
+import { parseOtio } from './otio-read.js';
 
 const bell: Source = { id: 'bell', name: 'marble-bell', frames: 600, nativeRate: rate(120), readAs: rate(120), moments: [], skips: null };
 const project = addCue(appendClip(addSource(emptyProject(rate(24)), bell), 'a', 'bell', 120, 239), { id: 'q', frame: 30, name: 'bell' });
@@ -47,7 +48,7 @@ const READERS: readonly (readonly [string, string, (text: string) => unknown])[]
   ['shapes', writeShapes([{ id: 'swing', name: 'bell swing', note: '', kind: 'bend', ease: [0.1, 0.8, 0.2, 1] }]), json(readShapes)],
   ['cues as CSV', formatCueCsv(cues, rate(24)), (text) => parseCueCsv(text, rate(24))],
   ['cues as WebVTT', formatCueVtt(cues), (text) => parseCueVtt(text)],
-  ['edit decision list', formatEdl(project, 'Marble Parade').text, (text) => parseEdl(text, rate(24), [{ ...bell }])],
+  ['edit decision list', formatEdl(project, 'Marble Parade').lists[0]!, (text) => parseEdl(text, rate(24), [{ ...bell }])],
   ['OpenTimelineIO', foreign(), json((value) => parseOtio(value, [bell]))],
   ['OpenTimelineIO of our own', JSON.stringify(formatOtio(project, 'x', (id) => id)), json((value) => parseOtio(value, [bell]))],
 ];

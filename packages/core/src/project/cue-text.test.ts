@@ -37,3 +37,18 @@ describe('cues in files', () => {
     expect(() => parseCueVtt('1\n00:00:01,000 --> 00:00:02,000\n')).toThrow(/WEBVTT/);
   });
 });
+
+test('separated values: quotes that break lines, and decimal commas where commas do not separate', () => {
+  expect(parseCueCsv('seconds;name\n"1,5";"ring; ""out""\nloud"\n2,25;b', rate(24))).toEqual([
+    { second: 1.5, name: 'ring; "out"\nloud' },
+    { second: 2.25, name: 'b' },
+  ]);
+});
+
+test('WebVTT: arrows without spaces, character references, and a long run of brackets', () => {
+  expect(parseCueVtt('WEBVTT\n\n00:01.500-->00:02.000\n<v Maker>ring &amp; &#39;out&#x27; &eacute;&quot;</v>')).toEqual([
+    { second: 1.5, name: "ring & 'out' &eacute;\"" },
+  ]);
+  // A hundred thousand took 22 seconds once: ten times as many would never end.
+  expect(parseCueVtt(`WEBVTT\n\n00:01.000 --> 00:02.000\nbell ${'<'.repeat(1_000_000)}`)).toEqual([{ second: 1, name: 'bell' }]);
+});

@@ -1,3 +1,4 @@
+import { dsvFormat } from 'd3-dsv';
 import { InvalidInput } from '../errors.js';
 import { framesPerSecond, type Rate } from '../rate/rate.js';
 import { parseTimecode } from '../rate/timecode.js';
@@ -23,7 +24,7 @@ export function formatCueCsv(cues: readonly NamedTime[], rate: Rate): string {
  * frame, timecode, name); without one the first holds seconds or a timecode, the last a name. Throws `InvalidInput` naming the line.
  */
 export function parseCueCsv(text: string, rate: Rate): NamedTime[] {
-  const rows = splitRows(text);
+  const { rows, separator } = splitRows(text);
   if (rows.length === 0) throw new InvalidInput('file', 'has no lines');
   const header = rows[0]!.map((cell) => cell.trim().toLowerCase());
   const column = (...names: string[]) => header.findIndex((cell) => names.includes(cell));
@@ -32,10 +33,12 @@ export function parseCueCsv(text: string, rate: Rate): NamedTime[] {
   return rows.slice(named ? 1 : 0).map((row, i) => {
     const at = `line ${i + (named ? 2 : 1)}`;
     const word = (index: number) => row[index]?.trim() ?? '';
+    // Where commas do not separate they may be those of decimals.
+    const figure = (index: number) => (separator === ',' ? word(index) : word(index).replace(/^([+-]?\d+),(\d+)$/, '$1.$2'));
     const label = named ? (name >= 0 ? word(name) : '') : row.length > 1 ? word(row.length - 1) : '';
     if (named && time < 0 && timecode >= 0) return { second: timecodeSeconds(word(timecode), rate, at), name: label };
-    if (named && time < 0) return { second: number(word(frame), at) / framesPerSecond(rate), name: label };
-    const typed = word(named ? time : 0);
+    if (named && time < 0) return { second: number(figure(frame), at) / framesPerSecond(rate), name: label };
+    const typed = figure(named ? time : 0);
     return { second: typed.includes(':') ? clockSeconds(typed, rate, at) : number(typed, at), name: label };
   });
 }
@@ -59,33 +62,12 @@ function clockSeconds(text: string, rate: Rate, at: string): number {
 }
 
 /** Rows of cells, quotes understood; empty lines are left out. */
-function splitRows(text: string): string[][] {
-  const first = text.slice(0, text.search(/[\r\n]|$/));
+function splitRows(text: string): { readonly rows: string[][]; readonly separator: string } {
+  const plain = text.replace(/^\ufeff/, '');
+  const first = plain.slice(0, plain.search(/[\r\n]|$/));
   const separator = [',', ';', '\t'].reduce((best, each) => (first.split(each).length > first.split(best).length ? each : best), ',');
-  const rows: string[][] = [];
-  let row: string[] = [];
-  let cell = '';
-  let quoted = false;
-  const endRow = () => {
-    row.push(cell);
-    if (row.some((value) => value.trim() !== '')) rows.push(row);
-    [row, cell] = [[], ''];
-  };
-  for (let i = 0; i < text.length; i++) {
-    const c = text[i]!;
-    if (quoted && c === '"' && text[i + 1] === '"') {
-      cell += c;
-      i++;
-    } else if (c === '"') quoted = !quoted;
-    else if (quoted) cell += c;
-    else if (c === separator) {
-      row.push(cell);
-      cell = '';
-    } else if (c === '\n' || c === '\r') endRow();
-    else if (c !== '\ufeff') cell += c;
-  }
-  endRow();
-  return rows;
+  const rows = dsvFormat(separator).parseRows(plain.replace(/\r\n?/g, '\n'));
+  return { rows: rows.filter((row) => row.some((cell) => cell.trim() !== '')), separator };
 }
 
 /** Cues as a WebVTT file: each lasts to the next, or a second. */
@@ -103,17 +85,40 @@ export function formatCueVtt(cues: readonly NamedTime[]): string {
 }
 
 const escaped = (name: string) => name.replace(/[\r\n]+/g, ' ').replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').trim(); // prettier-ignore
-const unescaped = (text: string) => text.replace(/<[^>]*>/g, '').replaceAll('&lt;', '<').replaceAll('&gt;', '>').replaceAll('&nbsp;', ' ').replaceAll('&amp;', '&'); // prettier-ignore
+const NAMED: Readonly<Record<string, string>> = { lt: '<', gt: '>', amp: '&', nbsp: '\u00a0', quot: '"', apos: "'", lrm: '\u200e', rlm: '\u200f' };
+
+/** A cue's words without its tags, character references resolved (WebVTT, 6.4). A tag that is never closed ends with the text. */
+function unescaped(text: string): string {
+  const words: string[] = [];
+  for (let at = 0; at < text.length;) {
+    const tag = text.indexOf('<', at);
+    words.push(text.slice(at, tag < 0 ? text.length : tag));
+    const end = tag < 0 ? -1 : text.indexOf('>', tag);
+    at = end < 0 ? text.length : end + 1;
+  }
+  return words.join('').replace(/&(#\d{1,7}|#x[\da-f]{1,6}|\w{1,8});/gi, (whole, name: string) => {
+    if (!name.startsWith('#')) return NAMED[name.toLowerCase()] ?? whole;
+    const code = /^#x/i.test(name) ? parseInt(name.slice(2), 16) : Number(name.slice(1));
+    return code > 0 && code <= 0x10ffff ? String.fromCodePoint(code) : whole;
+  });
+}
 
 /** The beginnings of a WebVTT file's cues, with their first lines as names. Throws `InvalidInput`. */
 export function parseCueVtt(text: string): NamedTime[] {
   const lines = text.replace(/^\ufeff/, '').split(/\r\n|\r|\n/);
   if (!lines[0]?.startsWith('WEBVTT')) throw new InvalidInput('file', 'does not begin with WEBVTT');
   return lines.flatMap((line, i) => {
-    const match = /^\s*(?:(\d+):)?(\d{2}):(\d{2}\.\d{3})\s+-->/.exec(line);
+    const match = /^\s*(?:(\d{1,6}):)?(\d{2}):(\d{2}\.\d{3})\s*-->/.exec(line);
     if (!match) return [];
     // In whole milliseconds, as the file has it.
     const second = Math.round(1000 * (3600 * Number(match[1] ?? 0) + 60 * Number(match[2]) + Number(match[3]))) / 1000;
-    return [{ second, name: unescaped(lines[i + 1] ?? '').trim() }];
+    return [
+      {
+        second,
+        name: unescaped(lines[i + 1] ?? '')
+          .replaceAll('\u00a0', ' ')
+          .trim(),
+      },
+    ];
   });
 }

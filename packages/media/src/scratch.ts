@@ -1,0 +1,17 @@
+import { rmSync } from 'node:fs';
+
+/** What is half made: it goes with the process, however that ends short of a kill. */
+const held = new Set<string>();
+process.once('exit', () => {
+  // A program that was just ended may still write its last into it.
+  for (const path of held) rmSync(path, { recursive: true, force: true, maxRetries: 20, retryDelay: 25 });
+});
+
+/** Says that a file or folder is half made. */
+export function holdScratch(path: string): string {
+  held.add(path);
+  return path;
+}
+
+/** Says that it has gone, or has become what it was to be. */
+export const releaseScratch = (path: string): void => void held.delete(path);
