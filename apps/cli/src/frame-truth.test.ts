@@ -319,7 +319,7 @@ describe('outputs', () => {
     await new Promise<void>((resolve) => child.stderr.on('data', (d: Buffer) => (seen += d.toString()).includes('frames') && resolve()));
     child.kill('SIGINT');
     const code = await new Promise((resolve) => child.once('close', resolve));
-    expect(code).toBe(1);
+    expect(code).toBe(130);
     expect(readdirSync(at('stop'))).toEqual([]);
   });
 });

@@ -6,7 +6,13 @@ export interface FrameDifference {
   readonly motion: number;
   /** Share of luma that lies elsewhere in the histogram, 0…1: high where the scene changes. */
   readonly histogram: number;
+  /** Share of the picture's structure that is nowhere near in the one before, 0…1: motion leaves little, a new scene most of it. */
+  readonly unlike: number;
+  /** The picture is, or is before, that of a few frames ago again: what came between was no new scene. */
+  readonly returned: boolean;
 }
+
+export const NO_DIFFERENCE: FrameDifference = { mean: 0, motion: 0, histogram: 0, unlike: 0, returned: false };
 
 /** Means of square cells of a picture, which coding noise moves little. */
 interface Cells {
@@ -19,6 +25,8 @@ interface Cells {
 export interface Reduced {
   readonly fine: Cells;
   readonly coarse: Cells;
+  /** Cells of 16 × 16, by which far motion is followed. */
+  readonly rough: Cells;
   /** Shares of 32 luma ranges, each 8 levels wide. */
   readonly histogram: Float32Array;
 }
@@ -45,7 +53,8 @@ export function reduceLuma(data: Uint8Array, width: number, height: number): Red
   const histogram = new Float32Array(32);
   for (const value of values) histogram[value >> 3]! += 1 / values.length;
   const fine = { columns, rows, values };
-  return { fine, coarse: halved(fine), histogram };
+  const coarse = halved(fine);
+  return { fine, coarse, rough: halved(coarse), histogram };
 }
 
 function halved({ columns, rows, values }: Cells): Cells {
@@ -70,7 +79,74 @@ export function compareReduced(a: Reduced, b: Reduced): FrameDifference {
     const apart = b.histogram[i]! - a.histogram[i]!;
     histogram += (apart < 0 ? -apart : apart) / 2;
   }
-  return { mean: total / a.fine.values.length, motion: Math.max(motion(a.fine, b.fine), motion(a.coarse, b.coarse)), histogram };
+  const mean = total / a.fine.values.length;
+  return {
+    mean,
+    motion: Math.max(motion(a.fine, b.fine), motion(a.coarse, b.coarse)),
+    histogram,
+    unlike: mean < ALIKE_MEAN ? 0 : unlike(a, b),
+    returned: false,
+  };
+}
+
+/** Pictures that differ by less are of one scene, and are not looked at more closely. */
+const ALIKE_MEAN = 1.5;
+/** Side of a block of structure, in cells, and how far it is looked for. */
+const PART = 6;
+const REACH = { fine: 3, coarse: 5, rough: 8 };
+/** Levels a cell's structure may be noise by. */
+const GRAIN = 0.8;
+
+/**
+ * How much of a picture's structure is not found in another one: every block, less its mean (light may change), is looked for around where it
+ * was; what is left of its contrast where it fits best. At three scales, and what is explained best counts: near and fine, far and rough.
+ */
+export function unlike(a: Reduced, b: Reduced): number {
+  return Math.min(unmatched(a.fine, b.fine, REACH.fine), unmatched(a.coarse, b.coarse, REACH.coarse), unmatched(a.rough, b.rough, REACH.rough));
+}
+
+function unmatched(a: Cells, b: Cells, reach: number): number {
+  const { columns, rows } = b;
+  const [height, width] = [Math.min(PART, rows), Math.min(PART, columns)];
+  const count = width * height;
+  const part = new Float32Array(count);
+  const meanAt = (cells: Cells, left: number, top: number) => {
+    let sum = 0;
+    for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) sum += cells.values[(top + y) * columns + left + x]!;
+    return sum / count;
+  };
+  let [left, contrast] = [0, 0];
+  for (let top = 0; top + height <= rows; top += height)
+    for (let start = 0; start + width <= columns; start += width) {
+      const mean = meanAt(b, start, top);
+      let own = 0;
+      for (let y = 0; y < height; y++)
+        for (let x = 0; x < width; x++) {
+          const value = b.values[(top + y) * columns + start + x]! - mean;
+          part[y * width + x] = value;
+          own += value < 0 ? -value : value;
+        }
+      let best = own;
+      for (let dy = -reach; dy <= reach; dy++) {
+        const from = top + dy;
+        if (from < 0 || from + height > rows) continue;
+        for (let dx = -reach; dx <= reach; dx++) {
+          const at = start + dx;
+          if (at < 0 || at + width > columns) continue;
+          const other = meanAt(a, at, from);
+          let apart = 0;
+          for (let y = 0; y < height && apart < best; y++)
+            for (let x = 0; x < width; x++) {
+              const off = a.values[(from + y) * columns + at + x]! - other - part[y * width + x]!;
+              apart += off < 0 ? -off : off;
+            }
+          if (apart < best) best = apart;
+        }
+      }
+      left += Math.max(0, best - GRAIN * count);
+      contrast += own;
+    }
+  return left / (contrast + GRAIN * 2 * b.values.length);
 }
 
 /**

@@ -1,4 +1,4 @@
-import { compareReduced, reduceLuma, type FrameDifference, type Reduced } from './difference.js';
+import { compareReduced, NO_DIFFERENCE, reduceLuma, unlike, type FrameDifference, type Reduced } from './difference.js';
 
 /** What is found in a source's frames by looking at them. */
 export interface Health {
@@ -44,16 +44,32 @@ export function findHealth(differences: readonly FrameDifference[]): Health {
   return { repeats, cuts, drops };
 }
 
-/** A whole new picture: nearly all of it differs, it is spread differently over light and dark, and its neighbours are calm. */
+/** Structure of a picture that is not in the one before: a new scene among calm frames has more than this, one among lively frames than that. */
+const NEW_AMONG_CALM = 0.25;
+const NEW_AMONG_LIVELY = 0.6;
+/** By what factor it stands out from the frames beside it then. */
+const OUT_OF_CALM = 2.5;
+const OUT_OF_LIVELY = 1.2;
+/** Levels a picture without structure (black, a card) differs by from one with some. */
+const PLAIN_LEVELS = 25;
+
+/**
+ * First frames of new scenes. What is new is judged with motion taken off, and by what stands beside it: fast motion goes on for a few frames,
+ * a cut is one step; and by what comes after it, since a flash returns to what was there, and a cut does not.
+ */
 function findCuts(differences: readonly FrameDifference[]): number[] {
-  const cuts: number[] = [];
-  for (let n = 1; n < differences.length; n++) {
-    const { mean, histogram } = differences[n]!;
+  const news = differences.map(({ unlike }) => unlike);
+  const beside = (n: number, far: number) => range(Math.max(1, n - far), Math.min(news.length, n + far + 1)).filter((i) => i !== n).map((i) => news[i]!).sort((a, b) => b - a); // prettier-ignore
+  // Of animation on twos to fours only every second to fourth frame moves; another cut may be as near as that, so the second largest counts.
+  const liveliest = (n: number, adjacent: number) => Math.max(0, beside(n, adjacent)[0] ?? 0, beside(n, LONGEST_RUN)[1] ?? 0);
+  return range(1, differences.length).filter((n) => {
+    const { mean, histogram, unlike, returned } = differences[n]!;
+    if (returned) return false;
+    if (unlike > NEW_AMONG_CALM && unlike > OUT_OF_CALM * liveliest(n, 1)) return true;
+    if (unlike > NEW_AMONG_LIVELY && unlike > OUT_OF_LIVELY * liveliest(n, 2)) return true;
     const around = [n - 2, n - 1, n + 1, n + 2].filter((i) => i > 0 && i < differences.length).map((i) => differences[i]!.mean);
-    const calm = around.length === 0 ? 0 : median(around);
-    if (mean > 6 && mean > 3 * calm && (histogram > 0.2 || mean > 25)) cuts.push(n);
-  }
-  return cuts;
+    return mean > PLAIN_LEVELS && histogram > 0.5 && mean > 4 * Math.max(0, ...around);
+  });
 }
 
 function repeatsWithin(differences: readonly FrameDifference[], start: number, end: number): number[] {
@@ -119,19 +135,54 @@ export function describeRepeats(repeats: readonly number[], frames: number): str
   return repeats.length === 1 ? 'one repeated frame' : `${repeats.length} repeated frames`;
 }
 
+/** So many frames after it went, what was there may be back: then it was a flash, a camera's, or something that passed. */
+const LONGEST_FLASH = 4;
+/** Frames are compared with those before and after a step only where there may be one. */
+const MAY_BE_NEW = 0.2;
+/** What is back is found again but for so much of its structure, and for so much less than what came between. */
+const BACK = 0.35;
+const BACK_SHARE = 0.6;
+const SURELY_BACK = 0.22;
+
 /** Takes a source's pictures one after another and says what is found in them. */
 export class HealthMeter {
-  private before: Reduced | undefined;
-  private readonly differences: FrameDifference[] = [];
+  /** The last pictures, newest last. */
+  private readonly last: Reduced[] = [];
+  private readonly differences: Writable<FrameDifference>[] = [];
 
   /** @param data 8-bit luma first, `width × height` */
   add(data: Uint8Array, width: number, height: number): void {
     const now = reduceLuma(data, width, height);
-    this.differences.push(this.before ? compareReduced(this.before, now) : { mean: 0, motion: 0, histogram: 0 });
-    this.before = now;
+    const before = this.last.at(-1);
+    this.differences.push({ ...(before ? compareReduced(before, now) : NO_DIFFERENCE) });
+    this.lookBack(now);
+    this.last.push(now);
+    if (this.last.length > LONGEST_FLASH + 1) this.last.shift();
+  }
+
+  /** Whether this picture is that of a few frames ago: then neither what came between nor this is a new scene. */
+  private lookBack(now: Reduced): void {
+    const n = this.differences.length - 1;
+    for (let i = 2; i <= LONGEST_FLASH + 1; i++) {
+      // Frame n − i is compared with this one: a step into frame n − i + 1 and back again by frame n.
+      const there = this.last[this.last.length - i];
+      if (!there) return;
+      const steps = range(n - i + 1, n + 1).filter((k) => mayBeNew(this.differences[k]!));
+      const [into] = steps;
+      if (into === undefined || (into !== n - i + 1 && !steps.includes(n))) continue;
+      const most = Math.max(...steps.map((k) => this.differences[k]!.unlike));
+      // Both ways: of a picture without structure, such as black, nothing is missing in any other.
+      const apart = Math.max(unlike(there, now), unlike(now, there));
+      if (apart >= BACK || (apart >= SURELY_BACK && apart >= BACK_SHARE * most)) continue;
+      for (const k of steps) this.differences[k]!.returned = true;
+    }
   }
 
   health(): Health {
     return findHealth(this.differences);
   }
 }
+
+type Writable<T> = { -readonly [K in keyof T]: T[K] };
+
+const mayBeNew = ({ unlike: share, mean }: FrameDifference) => share > MAY_BE_NEW || mean > PLAIN_LEVELS;
