@@ -54,7 +54,7 @@ describe('the reel in pieces of one speed', () => {
   test('says what cannot be handed over', () => {
     const silent = (p: Project) => mapClips(p, (c) => ({ ...c, sound: { ...c.sound, mode: 'mute' } }));
     expect(lossesOf(silent(parade()))).toEqual([]);
-    expect(lossesOf(parade())).toEqual(['2 clips have their own sound along their curves, which is left out.']);
+    expect(lossesOf(parade())).toEqual(['What is heard of the clips themselves is left out.']);
     const bent = updateClip(parade(), 'b', (c) => withMap(c, freezeAt(c.map, 40, 4, { widthFrames: 3, ease: 'soft' }).map));
     expect(lossesOf(silent(bent))).toEqual(['One clip has gradual changes of speed, given as steps within half a frame.']);
     const blurred = { ...bent, reel: { ...bent.reel, blur: { kind: 'shutter', angle: 180, always: false } as const } };

@@ -146,7 +146,7 @@ export function lossesOf(project: Project, carried: Carried = { marks: false, so
   const isBlurred = (clip: Clip) =>
     (clip.blur ?? reel.blur).kind !== 'none' || reel.joins.some(({ blur, before, after }) => blur && [before, after].includes(clip.id));
   say(count(isBlurred), 'has motion blur, which is left out', 'have motion blur, which is left out');
-  say(count(({ sound }) => sound.mode !== 'mute'), 'has its own sound along its curve, which is left out', 'have their own sound along their curves, which is left out'); // prettier-ignore
+  if (clips.some(({ sound }) => sound.mode !== 'mute')) losses.push('What is heard of the clips themselves is left out.');
   const others = reel.accents.filter(({ look }) => look.kind !== 'stutter');
   if (others.length > 0) losses.push(carried.marks ? 'Accents are given as marks; what they look like is left out.' : 'Accents are left out.');
   if (reel.sounds.length > 0 && !carried.sounds) losses.push('Sounds under the picture are left out.');
