@@ -90,10 +90,12 @@ export function compareReduced(a: Reduced, b: Reduced): FrameDifference {
 }
 
 /** Pictures that differ by less are of one scene, and are not looked at more closely. */
-const ALIKE_MEAN = 1.5;
+const ALIKE_MEAN = 4;
 /** Side of a block of structure, in cells, and how far it is looked for. */
 const PART = 6;
 const REACH = { fine: 3, coarse: 5, rough: 8 };
+/** Less than this is left by motion alone. */
+const WELL_EXPLAINED = 0.08;
 /** Levels a cell's structure may be noise by. */
 const GRAIN = 0.8;
 
@@ -102,7 +104,32 @@ const GRAIN = 0.8;
  * was; what is left of its contrast where it fits best. At three scales, and what is explained best counts: near and fine, far and rough.
  */
 export function unlike(a: Reduced, b: Reduced): number {
-  return Math.min(unmatched(a.fine, b.fine, REACH.fine), unmatched(a.coarse, b.coarse, REACH.coarse), unmatched(a.rough, b.rough, REACH.rough));
+  let least = 1;
+  // What one scale explains well needs no other; the rough one is a sixteenth of the fine one's work.
+  for (const scale of ['rough', 'coarse', 'fine'] as const) {
+    least = Math.min(least, unmatched(a[scale], b[scale], REACH[scale]));
+    if (least < WELL_EXPLAINED) break;
+  }
+  return least;
+}
+
+const summed = new WeakMap<Cells, Float64Array>();
+
+/** Sums of all cells above and to the left, one row and column more than there are (Crow, "Summed-area tables for texture mapping", 1984). */
+function sumsOf(cells: Cells): Float64Array {
+  const known = summed.get(cells);
+  if (known) return known;
+  const { columns, rows, values } = cells;
+  const sums = new Float64Array((columns + 1) * (rows + 1));
+  for (let row = 0; row < rows; row++) {
+    let line = 0;
+    for (let column = 0; column < columns; column++) {
+      line += values[row * columns + column]!;
+      sums[(row + 1) * (columns + 1) + column + 1] = sums[row * (columns + 1) + column + 1]! + line;
+    }
+  }
+  summed.set(cells, sums);
+  return sums;
 }
 
 function unmatched(a: Cells, b: Cells, reach: number): number {
@@ -110,15 +137,15 @@ function unmatched(a: Cells, b: Cells, reach: number): number {
   const [height, width] = [Math.min(PART, rows), Math.min(PART, columns)];
   const count = width * height;
   const part = new Float32Array(count);
-  const meanAt = (cells: Cells, left: number, top: number) => {
-    let sum = 0;
-    for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) sum += cells.values[(top + y) * columns + left + x]!;
-    return sum / count;
+  const [sumsA, sumsB] = [sumsOf(a), sumsOf(b)];
+  const meanAt = (sums: Float64Array, left: number, top: number) => {
+    const [above, below] = [top * (columns + 1) + left, (top + height) * (columns + 1) + left];
+    return (sums[below + width]! - sums[below]! - sums[above + width]! + sums[above]!) / count;
   };
   let [left, contrast] = [0, 0];
   for (let top = 0; top + height <= rows; top += height)
     for (let start = 0; start + width <= columns; start += width) {
-      const mean = meanAt(b, start, top);
+      const mean = meanAt(sumsB, start, top);
       let own = 0;
       for (let y = 0; y < height; y++)
         for (let x = 0; x < width; x++) {
@@ -133,7 +160,7 @@ function unmatched(a: Cells, b: Cells, reach: number): number {
         for (let dx = -reach; dx <= reach; dx++) {
           const at = start + dx;
           if (at < 0 || at + width > columns) continue;
-          const other = meanAt(a, at, from);
+          const other = meanAt(sumsA, at, from);
           let apart = 0;
           for (let y = 0; y < height && apart < best; y++)
             for (let x = 0; x < width; x++) {
