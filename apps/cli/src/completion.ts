@@ -10,7 +10,7 @@ export const completion = (commands: () => Promise<Readonly<Record<string, reado
   async run(args: readonly string[], print: (text: string) => void): Promise<number> {
     const { operands } = readOptions(args, {}, ['SHELL']);
     const shell = SHELLS.find((one) => one === operands[0]);
-    if (!shell) throw new UsageError(`"${operands[0]}" is none of ${SHELLS.join(', ')}`);
+    if (!shell) throw new UsageError(`"${operands[0]}" is not one of ${SHELLS.join(', ')}`);
     const all = await commands();
     print(shell === 'fish' ? fish(all) : shell === 'zsh' ? `autoload -U +X bashcompinit && bashcompinit\n${bash(all)}` : bash(all));
     return 0;

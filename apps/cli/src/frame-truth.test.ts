@@ -330,7 +330,7 @@ describe('wrong usage', () => {
     [['retime', 'a.mp4'], 2, /-o OUT is missing/],
     [['retime', 'a.mp4', '-o', 'b.xyz'], 2, /ends in none of/],
     [['retime', 'a.mp4', '-o', 'b.mp4', '--frames', 'mix', '--level', 'best'], 2, /--level is for --frames flow/],
-    [['retime', 'a.mp4', '-o', 'b.mp4', '--sound', 'loud'], 2, /"loud" is none of follow, keep, none/],
+    [['retime', 'a.mp4', '-o', 'b.mp4', '--sound', 'loud'], 2, /"loud" is not one of follow, keep, none/],
     [['retime', 'a.mp4', '-o', 'b.mp4', '--speed', '0'], 2, /--speed: must be above 0/],
     [['retime', 'a.mp4', '-o', 'b.mp4', '--map', 'm', '--in', '3f'], 2, /--in and --map exclude/],
     [['retime', 'a.mp4', '-o', 'b.mp4', '--smooth'], 2, /--smooth/],

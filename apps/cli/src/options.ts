@@ -75,7 +75,7 @@ export function numberOption(values: Values, name: string, most: number): number
 export function choiceOption<T extends string>(values: Values, name: string, choices: readonly T[]): T | undefined {
   const value = text(values, name);
   if (value === undefined) return undefined;
-  if (!choices.includes(value as T)) throw new InvalidInput(`--${name}`, `"${value}" is none of ${choices.join(', ')}`);
+  if (!choices.includes(value as T)) throw new InvalidInput(`--${name}`, `"${value}" is not one of ${choices.join(', ')}`);
   return value as T;
 }
 

@@ -296,7 +296,7 @@ describe('addresses and names', () => {
     expect(answers[0]!.status).toBe(404);
   });
 
-  test.each(['   ', '\u0000\u0007', '\n'])('a blank name (%j) is none', async (name) => {
+  test.each(['   ', '\u0000\u0007', '\n'])('a blank name (%j) is refused', async (name) => {
     expect((await server.send('POST', '/api/projects', { name })).status).toBe(400);
     const { id } = await server.newProject();
     expect((await server.send('PATCH', `/api/projects/${id}`, { name })).status).toBe(400);

@@ -49,8 +49,8 @@ export class Bundles {
   private last: Promise<unknown> = Promise.resolve();
 
   /**
-   * Makes a project of a bundle, and tells whether it was taken in before. Throws `InvalidInput` or `MediaError`, and leaves nothing, for
-   * what is none or is damaged. Imports take turns: two of one bundle at once would mean the same footage.
+   * Makes a project of a bundle, and tells whether it was taken in before. Throws `InvalidInput` or `MediaError`, and leaves nothing, for a
+   * file that is damaged or not a bundle. Imports take turns, since two imports of one bundle would claim the same footage.
    */
   take(file: string): Promise<{ id: string; again: boolean }> {
     const turn = this.last.then(() => this.takeNow(file));

@@ -114,7 +114,7 @@ function numberOf(text: string | undefined): number {
   return Number(text);
 }
 
-/** Many times what any coding takes, so that only what is none is refused. */
+/** Many times what any real encode takes, so that only impossible values are refused. */
 const mostBytes = (row: RenderRow): number => {
   const { width, height } = projectOf(row).reel;
   return Math.max(2 ** 26, width * height * 8 * 2 * Math.min(row.frames, 4000));
