@@ -12,7 +12,6 @@ export async function laySound(
   end: EndChoice | undefined,
   out: string,
   kind: OutputKind,
-  signal: AbortSignal,
 ): Promise<void> {
   const { grid } = source.index;
   const { name } = source.facts;
@@ -21,5 +20,5 @@ export async function laySound(
   const clip = { ...plain, map, end: end ?? plain.end, sound: { ...plain.sound, mode } };
   const empty = emptyProject(rate);
   const project: Project = { ...empty, sources: [film], reel: { ...empty.reel, items: [clip] } };
-  await mixSounds(project, { [ID]: { file: source.file, name } }, out, kind, { signal });
+  await mixSounds(project, { [ID]: { file: source.file, name } }, out, kind);
 }

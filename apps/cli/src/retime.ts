@@ -119,12 +119,10 @@ export const retime = {
       return planned(constantClip(range, reverse ? rational(-step.num, step.den) : step));
     }
 
-    const stop = new AbortController();
     const report = text(values, 'report');
     const sure = new Map<number, number>();
     let told = -1;
     await writeClip(source, plan, { file: out, kind, rate: outputRate, size, threads, level }, {
-      signal: stop.signal,
       onFrame: (done, total) => {
         const tenth = Math.floor((done * 10) / total);
         if (tenth > told) progress(`${done} of ${total} frames`);
@@ -132,7 +130,7 @@ export const retime = {
       },
       onConfidence: report === undefined ? undefined : (frame, confidence) => sure.set(frame, confidence),
     }); // prettier-ignore
-    if (source.facts.sound && sound !== 'none') await laySound(source, planned.map, outputRate, sound, end, out, kind, stop.signal);
+    if (source.facts.sound && sound !== 'none') await laySound(source, planned.map, outputRate, sound, end, out, kind);
     if (report) await writeFile(report, JSON.stringify({ frames: describePlan(plan).map((f) => ({ ...f, ...doubt(sure.get(f.frame)) })) }));
     print(`${out}: ${plan.frameCount} frames at ${speakRate(outputRate)} fps`);
     return 0;

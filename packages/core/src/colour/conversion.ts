@@ -1,3 +1,4 @@
+import { LUMA_WEIGHTS } from '../frame/colour-frame.js';
 import type { FrameFormat } from '../frame/frame.js';
 import type { PixelLayout } from '../frame/pixel-format.js';
 import { curveOf, highRangeOf, reelSpaceOf, sameSpace, spaceOf, type ColourSpace } from './colour-space.js';
@@ -48,10 +49,7 @@ export const [LEAST_CODE, MOST_CODE] = [-0.5, 1.5] as const;
 export const MOST_ROOT = 2.7;
 
 const WEIGHTS: Readonly<Record<ColourSpace['matrix'], readonly [number, number]>> = {
-  bt709: [0.2126, 0.0722],
-  smpte170m: [0.299, 0.114],
-  bt470bg: [0.299, 0.114],
-  bt2020nc: [0.2627, 0.0593],
+  ...LUMA_WEIGHTS,
   gbr: [0, 0],
 };
 

@@ -2,17 +2,17 @@ import { blackFrame, type Frame, type FrameFormat } from './frame.js';
 import { planeSizes } from './pixel-format.js';
 
 /** Luma weights of the matrices (ITU-R BT.601-7, BT.709-6, BT.2020-2), red and blue. */
-const LUMA_WEIGHTS: Readonly<Record<string, readonly [number, number]>> = {
+export const LUMA_WEIGHTS = {
   bt709: [0.2126, 0.0722],
   smpte170m: [0.299, 0.114],
   bt470bg: [0.299, 0.114],
   bt2020nc: [0.2627, 0.0593],
   bt2020c: [0.2627, 0.0593],
-};
+} as const;
 
 /** The weights of red and blue in a format's luma; an untagged picture is BT.709 from 720 lines up and BT.601 below. */
 export const lumaWeights = ({ colour, height }: Pick<FrameFormat, 'colour' | 'height'>): readonly [red: number, blue: number] =>
-  LUMA_WEIGHTS[colour.matrix ?? ''] ?? (height >= 720 ? LUMA_WEIGHTS['bt709']! : LUMA_WEIGHTS['smpte170m']!);
+  (LUMA_WEIGHTS as Readonly<Record<string, readonly [number, number]>>)[colour.matrix ?? ''] ?? LUMA_WEIGHTS[height >= 720 ? 'bt709' : 'smpte170m'];
 
 /** One colour all over, red, green and blue 0 … 1 as coded (not linear light); alpha opaque. */
 export function colourFrame(format: FrameFormat, [red, green, blue]: readonly [number, number, number]): Frame {
