@@ -14,7 +14,10 @@ import { SOURCES } from './sources.mjs';
 const ON_REELS = ['h264-601', 'h264-b', 'h264-full', 'vp9'];
 const SHORT_FORMATS = ['h264', 'vp9', 'ffv1'];
 
-/** Rows [what, problems], told as they come. `ZOO_LONG=no` leaves out what takes minutes each: 8K, half an hour. */
+/**
+ * Rows [what, problems], told as they come. `ZOO_LONG=no` leaves out what takes minutes each: 8K, half an hour; `ZOO_ONLY`, names with commas
+ * between them, looks at nothing else.
+ */
 export async function runZoo({ short, onRow }) {
   const folder = await mkdtemp(join(tmpdir(), 'zoo-'));
   const rows = [];
@@ -26,7 +29,9 @@ export async function runZoo({ short, onRow }) {
   };
   try {
     const read = {};
-    const waiting = [...SOURCES.entries()].filter(([, source]) => (short ? source.short : !source.long || process.env.ZOO_LONG !== 'no'));
+    const only = process.env.ZOO_ONLY?.split(',');
+    const isWanted = (source) => (only ? only.includes(source.name) : short ? source.short : !source.long || process.env.ZOO_LONG !== 'no');
+    const waiting = [...SOURCES.entries()].filter(([, source]) => isWanted(source));
     const lane = async () => {
       for (let next = waiting.shift(); next; next = waiting.shift()) {
         const [i, source] = next;
@@ -40,7 +45,7 @@ export async function runZoo({ short, onRow }) {
     // One for each of two cores.
     await Promise.all([lane(), lane()]);
     const ofReels = Object.fromEntries(ON_REELS.flatMap((name) => (read[name] ? [[name, read[name]]] : [])));
-    told(await renderReels(ofReels, folder, short ? SHORT_FORMATS : undefined));
+    if (ON_REELS.every((name) => ofReels[name])) told(await renderReels(ofReels, folder, short ? SHORT_FORMATS : undefined));
     const looked = Object.fromEntries(Object.entries(read).filter(([, { source }]) => !source.long));
     told(await previewSources(looked, folder));
     return rows;

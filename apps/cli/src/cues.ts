@@ -15,14 +15,15 @@ import {
   type Rate,
 } from '@idle-bend/core';
 import { readBytes, writeOut } from './io.js';
-import { choiceOption, rateOption, readOptions, text, UsageError, type OptionKind } from './options.js';
-import { openProjectFile } from './project-file.js';
+import { choiceOption, DATA_OPTION, rateOption, readOptions, text, UsageError, type OptionKind } from './options.js';
+import { openProject } from './project-file.js';
 
 const KINDS = ['csv', 'vtt', 'mid'] as const;
 
 const OPTIONS: Readonly<Record<string, OptionKind>> = {
   output: { type: 'string', help: 'OUT (-o)  the file to write; - for standard output' },
   as: { type: 'string', help: 'csv|vtt|mid  separated values, WebVTT, or a Standard MIDI file; by OUT’s ending without it' },
+  data: DATA_OPTION,
   fps: { type: 'string', help: 'RATE  frames in a file of separated values count at it; the project’s, or 24, without it' },
 };
 
@@ -35,8 +36,8 @@ export async function readCues(file: string, fps: Rate): Promise<readonly NamedT
 }
 
 export const cues = {
-  usage: 'idle-bend cues FILE|PROJECT --as csv|vtt|mid -o OUT [--fps RATE]',
-  about: 'The cues of a project (.json or .zip), or of a file of cues (.csv, .vtt, .mid), as another kind of file. Bringing cues in is "import".',
+  usage: 'idle-bend cues FILE|PROJECT --as csv|vtt|mid -o OUT [--data DIR] [--fps RATE]',
+  about: 'The cues of a project (.json, .zip, or one of a data folder), or of a file of cues (.csv, .vtt, .mid), as another kind of file. Bringing cues in is "import".',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void): Promise<number> {
     const { values, operands } = readOptions(args, OPTIONS, ['FILE']);
@@ -47,9 +48,10 @@ export const cues = {
     if (!kind) throw new UsageError('--as is missing: csv, vtt or mid');
     const file = operands[0]!;
     const wanted = rateOption(values, 'fps');
-    const isProject = /\.(json|zip)$/i.test(file);
+    const data = text(values, 'data');
+    const isProject = data !== undefined || /\.(json|zip)$/i.test(file);
     const { all, fps, tempo } = isProject
-      ? await ofProject(file, wanted)
+      ? await ofProject(file, data, wanted)
       : { all: await readCues(file, wanted ?? rate(24)), fps: wanted ?? rate(24), tempo: 120 };
     if (all.length === 0) throw new InvalidInput(file, 'has no cues');
     await writeOut(out, kind === 'csv' ? formatCueCsv(all, fps) : kind === 'vtt' ? formatCueVtt(all) : await midiOf(all, tempo));
@@ -58,12 +60,16 @@ export const cues = {
   },
 };
 
-async function ofProject(file: string, wanted: Rate | undefined): Promise<{ readonly all: NamedTime[]; readonly fps: Rate; readonly tempo: number }> {
-  const opened = await openProjectFile(file);
+async function ofProject(
+  wanted: string,
+  data: string | undefined,
+  fps: Rate | undefined,
+): Promise<{ readonly all: NamedTime[]; readonly fps: Rate; readonly tempo: number }> {
+  const opened = await openProject(wanted, { data });
   try {
     const { reel } = opened.project;
     const all = reel.cues.map(({ frame, name }) => ({ second: frame / framesPerSecond(reel.rate), name })).sort((a, b) => a.second - b.second);
-    return { all, fps: wanted ?? reel.rate, tempo: tempoOf(reel.sounds.find(({ beats }) => beats)?.beats?.times ?? []) ?? 120 };
+    return { all, fps: fps ?? reel.rate, tempo: tempoOf(reel.sounds.find(({ beats }) => beats)?.beats?.times ?? []) ?? 120 };
   } finally {
     await opened.close();
   }

@@ -4,9 +4,9 @@ import { extname } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { BUNDLE_FORMAT, BUNDLE_VERSION, formatEdl, formatFrameMap, formatOtio, lossesOf, type BundledFootage } from '@idle-bend/core';
 import { fingerprintOf, holdScratch, indexFrames, probe, releaseScratch, readFacts, writeBundle } from '@idle-bend/media';
-import { choiceOption, readOptions, text, UsageError, type OptionKind } from './options.js';
+import { choiceOption, DATA_OPTION, readOptions, text, UsageError, type OptionKind } from './options.js';
 import { numbered, writeOut } from './io.js';
-import { openProjectFile, type ProjectFile } from './project-file.js';
+import { openProject, type ProjectFile } from './project-file.js';
 import { render } from './render.js';
 
 const KINDS = ['otio', 'edl', 'csv', 'wav', 'bundle'] as const;
@@ -15,12 +15,13 @@ const OPTIONS: Readonly<Record<string, OptionKind>> = {
   output: { type: 'string', help: 'OUT (-o)  the file to write' },
   as: { type: 'string', help: 'otio|edl|csv|wav|bundle  OpenTimelineIO, an edit decision list, the map of every frame, the sound, or all of it' },
   drop: { type: 'boolean', help: 'timecode of an edit decision list counts drop-frame, where the rate has it' },
+  data: DATA_OPTION,
   media: { type: 'string', help: 'DIR  where the media are, for the sound, and to go into a bundle' },
 };
 
 export const exportProject = {
-  usage: 'idle-bend export PROJECT --as otio|edl|csv|wav|bundle -o OUT [--media DIR] [--drop]',
-  about: 'Hands a project (a document or a bundle, docs/formats.md) over to another tool; what that cannot carry is said.',
+  usage: 'idle-bend export PROJECT --as otio|edl|csv|wav|bundle -o OUT [--data DIR] [--media DIR] [--drop]',
+  about: 'Hands a project (a document, a bundle or one of a data folder, docs/formats.md) over to another tool; what that cannot carry is said.',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void, progress: (text: string) => void): Promise<number> {
     const { values, operands } = readOptions(args, OPTIONS, ['PROJECT']);
@@ -28,8 +29,10 @@ export const exportProject = {
     if (!out) throw new UsageError('-o OUT is missing');
     const kind = choiceOption(values, 'as', KINDS);
     if (!kind) throw new UsageError('--as is missing: otio, edl, csv, wav or bundle');
-    if (kind === 'wav') return render.run([operands[0]!, '-o', out, ...(values['media'] ? ['--media', text(values, 'media')!] : [])], print, progress);
-    const opened = await openProjectFile(operands[0]!, text(values, 'media'));
+    const places = { data: text(values, 'data'), media: text(values, 'media') };
+    const same = Object.entries(places).flatMap(([name, value]) => (value === undefined ? [] : [`--${name}`, value]));
+    if (kind === 'wav') return render.run([operands[0]!, '-o', out, ...same], print, progress);
+    const opened = await openProject(operands[0]!, places);
     try {
       const { project, name } = opened;
       const nameOf = (id: string) => opened.media[id]?.name ?? project.sources.find((source) => source.id === id)?.name ?? id;

@@ -1,3 +1,5 @@
+import { existsSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
 import { basename, extname, join, resolve } from 'node:path';
 import {
   addCue,
@@ -8,10 +10,12 @@ import {
   parseOtio,
   rate,
   type KnownFootage,
+  type Project,
   type Rate,
   type TakenTimeline,
 } from '@idle-bend/core';
-import { openBundle, openSource } from '@idle-bend/media';
+import { fingerprintOf, openBundle, openSource } from '@idle-bend/media';
+import { DataServer } from './data-folder.js';
 import { rateOption, readOptions, text, UsageError, type OptionKind } from './options.js';
 import { readCues } from './cues.js';
 import { readBytes, writeOut } from './io.js';
@@ -19,41 +23,88 @@ import { mediaIn, readDocument } from './project-file.js';
 
 const OPTIONS: Readonly<Record<string, OptionKind>> = {
   output: { type: 'string', help: 'OUT.json (-o)  the document to write' },
+  data: { type: 'string', help: 'DIR  a data folder: what is imported goes into it, through the server that runs on it' },
   media: { type: 'string', help: 'DIR  where the media are; of a bundle, where its media are unpacked to' },
-  project: { type: 'string', help: 'FILE  the document that cues (.csv, .vtt, .mid) are added to' },
+  project: { type: 'string', help: 'FILE  the document that cues (.csv, .vtt, .mid) are added to; with --data a project there, by name or id' },
   fps: { type: 'string', help: 'RATE  of an edit decision list, which does not say it; 24 without it' },
 };
 
 export const importFile = {
-  usage: 'idle-bend import FILE -o OUT.json [--media DIR] [--fps RATE]',
+  usage: 'idle-bend import FILE (-o OUT.json | --data DIR) [--project PROJECT] [--media DIR] [--fps RATE]',
   about: 'Makes a project document of a bundle (.zip), an OpenTimelineIO file (.otio) or an edit decision list (.edl), or adds cues to one.',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void, progress: (text: string) => void): Promise<number> {
     const { values, operands } = readOptions(args, OPTIONS, ['FILE']);
-    const out = text(values, 'output');
-    if (!out) throw new UsageError('-o OUT is missing');
+    const [out, data, media, into] = ['output', 'data', 'media', 'project'].map((name) => text(values, name));
     const file = operands[0]!;
-    const media = text(values, 'media');
-    const { project, losses } = await taken(file, media, rateOption(values, 'fps'), text(values, 'project'));
+    const fps = rateOption(values, 'fps');
+    if ((out === undefined) === (data === undefined)) throw new UsageError('either -o OUT or --data DIR is needed');
+    if (data !== undefined) {
+      if (media !== undefined) throw new UsageError('--media: the media of a data folder are those its server has');
+      await importInto(await DataServer.of(resolve(data)), file, { into, fps }, print, progress);
+      return 0;
+    }
+    const { project, losses } = await taken(file, media, fps, into);
     for (const loss of losses) progress(loss);
-    await writeOut(out, `${JSON.stringify(project, null, 2)}\n`);
-    if (out !== '-') print(out);
+    const content = `${JSON.stringify(project, null, 2)}\n`;
+    if (isBundle(file) && out !== '-') {
+      const before = await readFile(out!, 'utf8').catch(() => undefined);
+      if (before === content) progress(`${out} was imported before; nothing in it has changed`);
+      else if (before !== undefined) throw new InvalidInput(out!, 'is there already and differs from what is in the bundle; name another file with -o');
+    }
+    await writeOut(out!, content);
+    if (out !== '-') print(out!);
     return 0;
+
+    async function taken(from: string, folder: string | undefined, rateOf: Rate | undefined, document: string | undefined): Promise<TakenTimeline> {
+      if (isBundle(from)) return ofBundle(from, folder, progress);
+      if (document !== undefined) return withCues(await readDocument(document), from, rateOf);
+      if (isCues(from)) throw new UsageError('cues go into a project: name its document with --project');
+      return timelineOf(from, rateOf ?? rate(24), folder === undefined ? [] : await footageIn(folder));
+    }
   },
 };
 
-async function taken(file: string, media: string | undefined, fps: Rate | undefined, into: string | undefined): Promise<TakenTimeline> {
-  if (/\.zip$/i.test(file)) return ofBundle(file, media);
-  if (into !== undefined) {
-    const project = await readDocument(into);
-    const { rate: own } = project.reel;
-    const named = await readCues(file, fps ?? own);
-    const ids = new Set(project.reel.cues.map(({ id }) => id));
-    const added = named.map(({ second, name }, i) => ({ id: freeId(ids, `cue-${i + 1}`), frame: second * framesPerSecond(own), name, beat: null }));
-    return { project: added.reduce((p, cue) => addCue(p, cue), project), losses: [] };
+const isBundle = (file: string) => /\.zip$/i.test(file);
+const isCues = (file: string) => /\.(csv|tsv|vtt|midi?)$/i.test(file);
+
+/** Imports through a running server: a bundle as a new project, cues and timelines into one that is there. */
+async function importInto(
+  server: DataServer,
+  file: string,
+  { into, fps }: { readonly into: string | undefined; readonly fps: Rate | undefined },
+  print: (text: string) => void,
+  progress: (text: string) => void,
+): Promise<void> {
+  if (isBundle(file)) {
+    if (into !== undefined) throw new UsageError('--project: a bundle becomes a project of its own');
+    const { id, again } = await server.sendBundle(file);
+    if (again) progress('This bundle was imported before; this is another copy of its project.');
+    print(id);
+    return;
   }
-  if (/\.(csv|tsv|vtt|midi?)$/i.test(file)) throw new UsageError('cues go into a project: name its document with --project');
-  return ofTimeline(file, media, fps ?? rate(24));
+  if (into === undefined) throw new UsageError('--project is missing: the project that this goes into, by name or id');
+  const id = await server.idOf(into);
+  const footage = isCues(file) ? [] : await server.footage(id);
+  let losses: readonly string[] = [];
+  await server.edit(id, async (project) => {
+    const changed = isCues(file) ? await withCues(project, file, fps) : await timelineOf(file, fps ?? project.reel.rate, footage);
+    losses = changed.losses;
+    return changed.project;
+  });
+  for (const loss of losses) progress(loss);
+  print(id);
+}
+
+/** The project with the cues of a file added; those at whose time a cue lies already are left out, and that is said. */
+async function withCues(project: Project, file: string, fps: Rate | undefined): Promise<TakenTimeline> {
+  const { rate: own, cues } = project.reel;
+  const named = await readCues(file, fps ?? own);
+  const ids = new Set(cues.map(({ id }) => id));
+  const added = named.map(({ second, name }, i) => ({ id: freeId(ids, `cue-${i + 1}`), frame: second * framesPerSecond(own), name, beat: null }));
+  const changed = added.reduce((p, cue) => addCue(p, cue), project);
+  const left = cues.length + added.length - changed.reel.cues.length;
+  return { project: changed, losses: left > 0 ? [`${left} of ${added.length} cues were left out, since a cue lies at their time already.`] : [] };
 }
 
 function freeId(taken: Set<string>, wanted: string): string {
@@ -63,16 +114,21 @@ function freeId(taken: Set<string>, wanted: string): string {
   return id;
 }
 
-async function ofBundle(file: string, media: string | undefined): Promise<TakenTimeline> {
+async function ofBundle(file: string, media: string | undefined, progress: (text: string) => void): Promise<TakenTimeline> {
   const bundle = await openBundle(file, media ?? '.');
   try {
     const names = new Set<string>();
-    for (const [i, { name, fileName }] of bundle.manifest.footage.entries()) {
+    for (const [i, { name, fileName, fingerprint }] of bundle.manifest.footage.entries()) {
       if (media === undefined || !bundle.files[i]!.has(fileName)) continue;
       const plain = basename(name);
       if (names.has(plain)) throw new InvalidInput(file, `has two files called ${plain}; rename one in its project first`);
       names.add(plain);
-      await bundle.extract(i, fileName, resolve(media, plain));
+      const target = resolve(media, plain);
+      if (existsSync(target)) {
+        if (fingerprint === null || (await fingerprintOf(target)) !== fingerprint)
+          throw new InvalidInput(target, 'is there already and is another file than the one in the bundle; name another folder with --media');
+        progress(`${plain} was imported before`);
+      } else await bundle.extract(i, fileName, target);
     }
     return { project: bundle.document, losses: [] };
   } finally {
@@ -80,9 +136,8 @@ async function ofBundle(file: string, media: string | undefined): Promise<TakenT
   }
 }
 
-async function ofTimeline(file: string, media: string | undefined, fps: ReturnType<typeof rate>): Promise<TakenTimeline> {
+async function timelineOf(file: string, fps: Rate, footage: readonly KnownFootage[]): Promise<TakenTimeline> {
   const content = decodeText(await readBytes(file));
-  const footage = media === undefined ? [] : await footageIn(media);
   if (extname(file).toLowerCase() === '.edl' || (file === '-' && /^\s*TITLE:/i.test(content))) return parseEdl(content, fps, footage);
   try {
     return parseOtio(JSON.parse(content), footage);

@@ -12,6 +12,9 @@ export interface OptionKind {
   readonly help: string;
 }
 
+/** Of commands that take a project: where it is one of a server's. */
+export const DATA_OPTION: OptionKind = { type: 'string', help: 'DIR  a server’s data folder: PROJECT is then a name or an id in it' };
+
 export type Values = Readonly<Record<string, string | boolean | undefined>>;
 
 /** Reads a command's arguments; unknown options are refused by name. Throws `UsageError`. */

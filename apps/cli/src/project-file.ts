@@ -2,6 +2,7 @@ import { mkdtemp, readdir, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join, resolve } from 'node:path';
 import { InvalidInput, parseProject, type Project } from '@idle-bend/core';
+import { openProjectIn } from './data-folder.js';
 import { holdScratch, MediaError, openBundle, releaseScratch, type MediaFiles } from '@idle-bend/media';
 
 /** A project as it lies in a file: a document, or a bundle. */
@@ -14,8 +15,18 @@ export interface ProjectFile {
   close(): Promise<void>;
 }
 
+/**
+ * What `--data DIR` says: PROJECT is the name or id of a project there; without it, a file. `media` names a folder of further media.
+ * Throws `InvalidInput`.
+ */
+export async function openProject(wanted: string, { data, media }: { readonly data?: string; readonly media?: string }): Promise<ProjectFile> {
+  if (data === undefined) return openProjectFile(wanted, media);
+  const opened = await openProjectIn(resolve(data), wanted);
+  return media === undefined ? opened : { ...opened, media: { ...knownByName(opened.project, await mediaIn(media)), ...opened.media } };
+}
+
 /** Opens a document (.json) or a bundle (.zip). Media are those of the bundle and of the folder `media`, known by their names. Throws `InvalidInput` naming the file. */
-export async function openProjectFile(file: string, media?: string): Promise<ProjectFile> {
+async function openProjectFile(file: string, media?: string): Promise<ProjectFile> {
   const name = basename(file).replace(/\.\w+$/, '');
   const inFolder = media === undefined ? new Map<string, string>() : await mediaIn(media);
   if (!/\.zip$/i.test(file)) {

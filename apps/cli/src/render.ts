@@ -31,12 +31,13 @@ import {
 } from '@idle-bend/media';
 import { refuseOddSize } from './even-size.js';
 import { LEVELS } from '@idle-bend/pipeline';
-import { choiceOption, readOptions, sizeOption, text, UsageError, type OptionKind } from './options.js';
-import { openProjectFile, refuseMissing, type ProjectFile } from './project-file.js';
+import { choiceOption, DATA_OPTION, readOptions, sizeOption, text, UsageError, type OptionKind } from './options.js';
+import { openProject, refuseMissing, type ProjectFile } from './project-file.js';
 
 const OPTIONS: Readonly<Record<string, OptionKind>> = {
   output: { type: 'string', help: 'OUT (-o)  .mp4 .webm .mov .mkv .gif .webp .wav .zip (numbered pictures) or frames/%05d.png' },
   media: { type: 'string', help: 'DIR  where the media are, known by their names; a bundle may have them inside' },
+  data: DATA_OPTION,
   format: { type: 'string', help: `${RENDER_FORMAT_NAMES.join('|')}; by OUT’s ending without it` },
   range: { type: 'string', help: 'A-B  frames of the reel, both included; all of it without' },
   size: { type: 'string', help: 'WxH  of the output; the reel’s without it' },
@@ -51,7 +52,7 @@ const BY_ENDING: Readonly<Record<string, RenderFormatName>> = { '.mp4': 'h264', 
 
 export const render = {
   usage: 'idle-bend render PROJECT -o OUT [options]',
-  about: 'Renders a whole project, picture and sound: a document (.json) with its media, or a bundle (.zip).',
+  about: 'Renders a whole project, picture and sound: a document (.json) with its media, a bundle (.zip), or a project of a data folder.',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void, progress: (text: string) => void): Promise<number> {
     const { values, operands } = readOptions(args, OPTIONS, ['PROJECT']);
@@ -68,7 +69,7 @@ export const render = {
     const timecode = choiceOption(values, 'timecode', RENDER_TIMECODES) ?? 'none';
     const size = sizeOption(values, 'size');
     const coding = numbered ? undefined : RENDER_FORMATS[format!].picture;
-    const opened = await openProjectFile(operands[0]!, text(values, 'media'));
+    const opened = await openProject(operands[0]!, { data: text(values, 'data'), media: text(values, 'media') });
     try {
       const project = ranged(size ? { ...opened.project, reel: { ...opened.project.reel, ...size } } : opened.project, text(values, 'range'));
       const stretch = project.reel.range!;

@@ -3,6 +3,7 @@ import { createApp } from './app.js';
 import { Config } from './config.js';
 import { DemoProject } from './demo/demo-project.js';
 import { lockData } from './storage/data-lock.js';
+import { writeAddress } from './storage/address.js';
 import { openDatabase } from './storage/database.js';
 
 // One thing that goes wrong in the background takes nothing else along.
@@ -18,6 +19,7 @@ try {
   await app.listen(config.port, config.host);
   if (config.demo) await app.get(DemoProject).load();
   const { port } = app.getHttpServer().address() as { port: number };
+  await writeAddress(config.data, config.host, port);
   process.stdout.write(`Idle Bend is at http://${config.host}:${port}/${config.demo ? '  (Marble Parade is loaded)' : ''}\n`);
 } catch (error) {
   const { code, message } = error as NodeJS.ErrnoException;

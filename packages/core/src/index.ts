@@ -95,6 +95,7 @@ export * from './landing/land-reel.js';
 export * from './beats/strength.js';
 export * from './project/reel-account.js';
 export * from './project/cue-text.js';
+export { array, object, string, whole } from './project/read.js';
 export * from './exchange/pieces.js';
 export * from './exchange/frame-map.js';
 export * from './exchange/edl.js';
