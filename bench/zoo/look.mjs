@@ -39,7 +39,7 @@ const average = (data, wide, plane, [left, right], [top, bottom]) => {
 };
 
 /** What a decoded picture says: its number, whether its flash is lit, the codes of its patches. */
-function readPicture(data, layout, width, height) {
+export function readPicture(data, layout, width, height) {
   const wide = layout.bits > 8;
   let offset = 0;
   const planes = planesOf(layout, width, height).map((plane) => {

@@ -13,7 +13,7 @@ const clip = (id, sourceId, frames, from, to) => ({
 }); // prettier-ignore
 
 /** A document of version 8, written by hand. Each clip plays its source's first frames at 100 %. */
-function reelOf({ rate, size: [width, height], colour }, clips) {
+export function reelOf({ rate, size: [width, height], colour }, clips) {
   const sources = [...new Map(clips.map(({ source, read }) => [source.name, { id: source.name, name: basename(read.file).replace(/\.\w+$/, ''), frames: read.numbers.length, nativeRate: { num: source.rate[0], den: source.rate[1] }, readAs: { num: source.rate[0], den: source.rate[1] }, moments: [], skips: null }])).values()]; // prettier-ignore
   const items = clips.map(({ source, frames, from = 0, speed = 1 }, i) => {
     const slope = (frac(source.rate) / frac(rate)) * speed;

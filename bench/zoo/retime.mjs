@@ -48,7 +48,9 @@ export async function retimeSource(source, read, index, folder) {
     const out = join(folder, `out-${source.name}${args.length > 0 ? '-backward' : ''}.${ending}`);
     const what = `retime ${source.name} ${args.join(' ')} → ${ending}`;
     try {
-      await idleBend(['retime', read.file, '-o', out, ...args]);
+      // Numbered pictures have no rate of their own.
+      const rate = source.file.includes('%') ? ['--read-as', source.rate.join('/')] : [];
+      await idleBend(['retime', read.file, '-o', out, ...args, ...rate]);
       rows.push([what, await checkOutput(out, wanted)]);
     } catch (error) {
       rows.push([what, [error.message.slice(0, 200)]]);

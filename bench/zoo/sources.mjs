@@ -1,6 +1,7 @@
 // Sources as editors have them: what is drawn, and how ffmpeg is to code it.
 import { open, stat } from 'node:fs/promises';
 import { ffmpeg } from './draw.mjs';
+import { packed } from './packed.mjs';
 
 export const BT709 = { matrix: 'bt709', primaries: 'bt709', transfer: 'bt709', range: 'tv' };
 export const BT601 = { matrix: 'smpte170m', primaries: 'smpte170m', transfer: 'smpte170m', range: 'tv' };
@@ -77,8 +78,11 @@ export const SOURCES = [
   { name: 'dnxhd', file: 'mov', frames: 36, rate: [25, 1], colour: BT709, format: 'yuv422p', picture: ['-c:v', 'dnxhd', '-profile:v', 'dnxhr_hq'], sound: sound(pcm) },
   { name: 'mjpeg', file: 'avi', frames: 48, rate: [15, 1], colour: FULL601, format: 'yuvj422p', picture: ['-c:v', 'mjpeg', '-q:v', '2'], sound: sound(pcm) },
   { name: 'mpeg2-interlaced', file: 'ts', frames: 48, rate: [25, 1], colour: BT601, size: [352, 288], picture: ['-c:v', 'mpeg2video', '-q:v', '2', '-flags', '+ilme+ildct', '-g', '15', '-bf', '2'], sound: sound(['-c:a', 'mp2', '-b:a', '256k']) },
+  { name: 'mpeg2-open-gop', file: 'ts', frames: 96, rate: [25, 1], colour: BT709, picture: ['-c:v', 'mpeg2video', '-q:v', '2', '-g', '12', '-bf', '2', '-b_strategy', '0'], sound: sound(['-c:a', 'mp2', '-b:a', '256k']), after: cutFront(0.3), first: 'key' },
   { name: 'mpeg4-b-avi', file: 'avi', short: true, frames: 48, rate: [25, 1], colour: UNTAGGED, picture: ['-c:v', 'mpeg4', '-q:v', '2', '-bf', '2', '-g', '24'], sound: sound(mp3) },
-  { name: 'mpeg4-b-packed', file: 'avi', frames: 48, rate: [25, 1], colour: UNTAGGED, picture: ['-c:v', 'libxvid', '-q:v', '2', '-bf', '2', '-g', '24'], sound: sound(mp3) },
+  { name: 'mpeg4-xvid', file: 'avi', frames: 48, rate: [25, 1], colour: UNTAGGED, picture: ['-c:v', 'libxvid', '-q:v', '2', '-bf', '2', '-g', '24'], sound: sound(mp3) },
+  { name: 'mpeg4-b-packed', file: 'avi', short: true, frames: 48, rate: [25, 1], colour: UNTAGGED, picture: ['-c:v', 'mpeg4', '-q:v', '2', '-bf', '1', '-b_strategy', '0', '-sc_threshold', '1000000000', '-g', '24'], after: packed([320, 180], [25, 1]) },
+  { name: 'png-numbered', file: '%04d.png', short: true, frames: 36, rate: [25, 1], format: 'gbrp', colour: { ...BT709, range: 'pc' }, picture: ['-c:v', 'png'], container: ['-start_number', '3'] },
   { name: 'gif', file: 'gif', frames: 36, rate: [20, 1], colour: { ...BT709, range: 'pc' }, format: 'gbrp', filters: ['split[a][b];[a]palettegen=stats_mode=full[p];[b][p]paletteuse=dither=none'], picture: ['-c:v', 'gif'] },
   { name: 'ffv1-odd', file: 'mkv', short: true, lossless: true, frames: 36, rate: [25, 1], size: [321, 181], colour: BT709, picture: ['-c:v', 'ffv1', '-level', '3'] },
   { name: 'ffv1-full', file: 'mkv', lossless: true, frames: 36, rate: [25, 1], colour: FULL709, picture: ['-c:v', 'ffv1', '-level', '3'], sound: sound(flac) },

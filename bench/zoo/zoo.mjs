@@ -37,7 +37,7 @@ export async function runZoo({ short, onRow }) {
         const [i, source] = next;
         const file = join(folder, `${source.name}.${source.file}`);
         await makeSource(source, file);
-        if (!existsSync(file)) throw new Error(`${source.name} was not made`);
+        if (!existsSync(file.replace('%04d', '0003'))) throw new Error(`${source.name} was not made`);
         read[source.name] = { source, read: await readSource(file) };
         told(await retimeSource(source, read[source.name].read, i, folder));
       }

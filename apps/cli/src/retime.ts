@@ -11,6 +11,7 @@ import {
   METHODS,
   PLAIN_SHUTTER,
   plainMaking,
+  rate,
   rational,
   ROUGH_BELOW,
   speakRate,
@@ -20,11 +21,12 @@ import {
   type Rational,
   type TimeMap,
 } from '@idle-bend/core';
-import { CODECS, findSkips, openSource, outputKind, writeClip } from '@idle-bend/media';
+import { CODECS, findSkips, outputKind, writeClip } from '@idle-bend/media';
 import { describePlan, LEVELS, planConstant, planMap, type ClipPlan } from '@idle-bend/pipeline';
 import { refuseOddSize } from './even-size.js';
 import { laySound } from './clip-sound.js';
 import { agreedRate, readMap } from './map.js';
+import { openInput } from './numbered-input.js';
 import {
   choiceOption,
   countOption,
@@ -51,7 +53,7 @@ const OPTIONS: Readonly<Record<string, OptionKind>> = {
   in: { type: 'string', help: 'POS  first source frame, as 120f, 4.5s or 00:00:04:12 from the file’s start' },
   'out-point': { type: 'string', help: 'POS  last source frame, included' },
   reverse: { type: 'boolean', help: 'from the last frame to the first' },
-  'read-as': { type: 'string', help: 'RATE  take the source to have this rate' },
+  'read-as': { type: 'string', help: 'RATE  take the source to have this rate; of numbered pictures, which have none, --fps or 24 without it' },
   level: { type: 'string', help: 'quick|default|best  quality of Flow’s in-betweens; default without it' },
   shutter: { type: 'string', help: 'DEG  motion blur of a shutter of 0 to 720 degrees, for what speeding up took away' },
   sound: { type: 'string', help: 'follow|keep|none  its pitch follows the speed, or stays; follow without it' },
@@ -66,7 +68,7 @@ const AGAINST_MAP = ['in', 'out-point', 'speed', 'fit', 'reverse'];
 
 export const retime = {
   usage: 'idle-bend retime IN -o OUT [options]',
-  about: 'Renders one clip at one speed, fitted to a duration, or along a time map.',
+  about: 'Renders one clip (a file, or numbered pictures such as frames/%05d.png) at one speed, fitted to a duration, or along a time map.',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void, progress: (text: string) => void): Promise<number> {
     const { values, operands } = readOptions(args, OPTIONS, ['IN']);
@@ -90,39 +92,40 @@ export const retime = {
     const mapFile = text(values, 'map') === undefined ? undefined : await readMap(text(values, 'map')!);
     if (resolve(out) === resolve(operands[0]!)) throw new InvalidInput('-o', 'is the input itself');
 
-    const source = await openSource(operands[0]!);
-    const { grid } = source.index;
-    if (grid.variable)
-      progress(`${source.facts.name} has a variable rate; its frames are laid on ${speakRate(grid.rate)} fps (${grid.held} held, ${grid.dropped} left out)`);
-    // Motion goes on past a repeat, so Flow leaves them out; what is held or blended shows the file as it is.
-    const skips = method === 'flow' ? await findSkips(source) : null;
-    if (skips) progress(`${skips.repeats.length} repeated frames of ${source.facts.name} are left out`);
-    refuseOddSize(kind.codec, size, source.facts.video!.format, progress);
-    const outputRate = agreedRate(fps, mapFile?.timelineRate, '--fps') ?? grid.rate;
-    const sourceRate = agreedRate(readAs, mapFile?.sourceRate, '--read-as') ?? grid.rate;
-    const blur = shutter === undefined ? undefined : { blur: { ...PLAIN_SHUTTER, angle: shutter }, slope: naturalSlope(sourceRate, outputRate) };
-    const choice = { sourceFrames: grid.frames, skips, making: plainMaking(method), end, ...(blur && { blur }) };
-    const planned = mapFile
-      ? { plan: planMap(mapFile.map, mapFrameCount(mapFile.map), choice), map: mapFile.map }
-      : planOneSpeed(values, speed ?? rational(1n, 1n));
-    const { plan } = planned;
+    const { source, close } = await openInput(operands[0]!, readAs ?? mapFile?.sourceRate ?? fps ?? rate(24), progress);
+    try {
+      const { grid } = source.index;
+      if (grid.variable)
+        progress(`${source.facts.name} has a variable rate; its frames are laid on ${speakRate(grid.rate)} fps (${grid.held} held, ${grid.dropped} left out)`);
+      // Motion goes on past a repeat, so Flow leaves them out; what is held or blended shows the file as it is.
+      const skips = method === 'flow' ? await findSkips(source) : null;
+      if (skips) progress(`${skips.repeats.length} repeated frames of ${source.facts.name} are left out`);
+      refuseOddSize(kind.codec, size, source.facts.video!.format, progress);
+      const outputRate = agreedRate(fps, mapFile?.timelineRate, '--fps') ?? grid.rate;
+      const sourceRate = agreedRate(readAs, mapFile?.sourceRate, '--read-as') ?? grid.rate;
+      const blur = shutter === undefined ? undefined : { blur: { ...PLAIN_SHUTTER, angle: shutter }, slope: naturalSlope(sourceRate, outputRate) };
+      const choice = { sourceFrames: grid.frames, skips, making: plainMaking(method), end, ...(blur && { blur }) };
+      const planned = mapFile
+        ? { plan: planMap(mapFile.map, mapFrameCount(mapFile.map), choice), map: mapFile.map }
+        : planOneSpeed(values, speed ?? rational(1n, 1n));
+      const { plan } = planned;
 
-    function planOneSpeed(v: Values, ratio: Rational): { plan: ClipPlan; map: TimeMap } {
-      const first = framesOption(v, 'in', grid.rate) ?? 0;
-      const last = framesOption(v, 'out-point', grid.rate) ?? grid.frames - 1;
-      const range = { first, last, frames: grid.frames };
-      const reverse = v['reverse'] === true;
-      const count = framesOption(v, 'fit', outputRate);
-      const planned = (clip: ConstantClip) => ({ plan: planConstant(clip, choice), map: constantMap(clip) });
-      if (count !== undefined) return planned(fittedClip(range, count, reverse));
-      const step = stepOf(ratio, sourceRate, outputRate);
-      return planned(constantClip(range, reverse ? rational(-step.num, step.den) : step));
-    }
+      function planOneSpeed(v: Values, ratio: Rational): { plan: ClipPlan; map: TimeMap } {
+        const first = framesOption(v, 'in', grid.rate) ?? 0;
+        const last = framesOption(v, 'out-point', grid.rate) ?? grid.frames - 1;
+        const range = { first, last, frames: grid.frames };
+        const reverse = v['reverse'] === true;
+        const count = framesOption(v, 'fit', outputRate);
+        const planned = (clip: ConstantClip) => ({ plan: planConstant(clip, choice), map: constantMap(clip) });
+        if (count !== undefined) return planned(fittedClip(range, count, reverse));
+        const step = stepOf(ratio, sourceRate, outputRate);
+        return planned(constantClip(range, reverse ? rational(-step.num, step.den) : step));
+      }
 
-    const report = text(values, 'report');
-    const sure = new Map<number, number>();
-    let told = -1;
-    await writeClip(source, plan, { file: out, kind, rate: outputRate, size, threads, level }, {
+      const report = text(values, 'report');
+      const sure = new Map<number, number>();
+      let told = -1;
+      await writeClip(source, plan, { file: out, kind, rate: outputRate, size, threads, level }, {
       onFrame: (done, total) => {
         const tenth = Math.floor((done * 10) / total);
         if (tenth > told) progress(`${done} of ${total} frames`);
@@ -130,10 +133,13 @@ export const retime = {
       },
       onConfidence: report === undefined ? undefined : (frame, confidence) => sure.set(frame, confidence),
     }); // prettier-ignore
-    if (source.facts.sound && sound !== 'none') await laySound(source, planned.map, outputRate, sound, end, out, kind);
-    if (report) await writeFile(report, JSON.stringify({ frames: describePlan(plan).map((f) => ({ ...f, ...doubt(sure.get(f.frame)) })) }));
-    print(`${out}: ${plan.frameCount} frames at ${speakRate(outputRate)} fps`);
-    return 0;
+      if (source.facts.sound && sound !== 'none') await laySound(source, planned.map, outputRate, sound, end, out, kind);
+      if (report) await writeFile(report, JSON.stringify({ frames: describePlan(plan).map((f) => ({ ...f, ...doubt(sure.get(f.frame)) })) }));
+      print(`${out}: ${plan.frameCount} frames at ${speakRate(outputRate)} fps`);
+      return 0;
+    } finally {
+      await close();
+    }
   },
 };
 

@@ -190,7 +190,16 @@ test('a reel of 24 hours is estimated while the server answers', async () => {
   long.reel.items[0].end = 'loop';
   long.reel.items[0].map.vertices[1] = { t: 24 * 3600 * 24, s: 24 * 3600 * 30 };
   await server.send('PUT', `/api/projects/${id}/document`, { version: 2, document: long, by: 'a' });
-  const estimate = await server.send('POST', `/api/projects/${id}/renders/estimate`, { format: 'h264' });
+  let waiting = true;
+  const asked = server.send('POST', `/api/projects/${id}/renders/estimate`, { format: 'h264' }).finally(() => (waiting = false));
+  let answered = 0;
+  while (waiting) {
+    await server.get('/api/projects');
+    answered++;
+  }
+  // Two million frames are looked at; on the server's own thread nothing else would be answered before that.
+  expect(answered).toBeGreaterThan(10);
+  const estimate = await asked;
   expect(estimate.body).toMatchObject({ files: 1, cost: { frames: 24 * 3600 * 24 } });
 });
 

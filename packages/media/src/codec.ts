@@ -1,5 +1,5 @@
 import { basename, extname } from 'node:path';
-import { deepened, InvalidInput, parsePixelFormat, reduced, type Size } from '@idle-bend/core';
+import { deepened, InvalidInput, parsePixelFormat, reduced, type PixelLayout, type Size } from '@idle-bend/core';
 
 export const CODECS = ['h264', 'hevc', 'vp9', 'av1', 'prores-422', 'prores-hq', 'prores-4444', 'ffv1', 'png', 'tiff'] as const;
 /** `proxy` is H.264 made for editing: short groups of pictures, nothing reordered. */
@@ -44,8 +44,22 @@ export interface CodecOptions {
   readonly pixelFormat: string;
 }
 
-/** FFV1 cannot cut smaller pictures into slices. */
+/** FFV1 need not cut pictures up to this size into slices, and cannot cut the smallest. */
+const WHOLE_SLICE: Size = { width: 352, height: 288 };
 const LEAST_SLICED = 16;
+/** The most that a slice of FFV1 may hold: samples × (bits + 1), which is what the encoder itself goes by. */
+const MOST_IN_SLICE = 8 * 2 ** 24;
+
+/** Into how many slices FFV1 cuts a picture: four, more where those would be too large. */
+function ffv1Slices({ model, bitDepth, alpha }: PixelLayout, size: Size | undefined): number {
+  if (!size) return 4;
+  const { width, height } = size;
+  if (Math.min(width, height) < LEAST_SLICED && width <= WHOLE_SLICE.width && height <= WHOLE_SLICE.height) return 1;
+  const perSample = (bitDepth + 1) * ((model === 'gray' ? 1 : 3) + (alpha ? 1 : 0));
+  let across = 2;
+  while (Math.ceil(width / across) * Math.ceil(height / across) * perSample > MOST_IN_SLICE) across++;
+  return across ** 2;
+}
 
 /** Codecs whose pictures have even sizes only. */
 export const evenOnly = (codec: Codec): boolean => ['h264', 'hevc', 'av1', 'proxy'].includes(codec);
@@ -95,7 +109,7 @@ export function codecOptions(codec: Codec, pixelFormat: string, size?: Size): Co
       return { args, pixelFormat: deep ? `${packed}${end}` : packed };
     }
     case 'ffv1':
-      return { args: ['-c:v', 'ffv1', '-level', '3', '-g', '1', '-slices', size && Math.min(size.width, size.height) < LEAST_SLICED ? '1' : '4', '-slicecrc', '1'], pixelFormat }; // prettier-ignore
+      return { args: ['-c:v', 'ffv1', '-level', '3', '-g', '1', '-slices', String(ffv1Slices(layout, size)), '-slicecrc', '1'], pixelFormat };
   }
 }
 

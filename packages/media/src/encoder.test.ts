@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import { chmodSync, existsSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -54,6 +55,18 @@ describe('writing', () => {
     await encoder.write(blackFrame(format));
     await encoder.discard();
     expect(readdirSync(folder).filter((name) => name.includes('old'))).toEqual(['old.mkv']);
+  });
+
+  test.each([
+    ['yuv420p', 7680, 4320],
+    ['gbrap16le', 4096, 2160],
+    ['gbrap16le', 8192, 4320],
+    ['gray', 15, 4000],
+    ['yuv422p10le', 16, 16],
+  ])('a lossless picture of %s, %d × %d, is written', (pixelFormat, width, height) => {
+    const { args } = codecOptions('ffv1', pixelFormat, { width, height });
+    const picture = ['-f', 'lavfi', '-i', `color=gray:s=${width}x${height}:r=1:d=1`, '-frames:v', '1', '-pix_fmt', pixelFormat];
+    expect(spawnSync('ffmpeg', ['-v', 'error', ...picture, ...args, '-f', 'null', '-'], { encoding: 'utf8' })).toMatchObject({ status: 0, stderr: '' });
   });
 
   test('a frame of the wrong size breaks the encoder, and the sentence names the file', async () => {

@@ -29,7 +29,7 @@ import {
 import { FlowStore, knownBeside, type MediaFiles } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
-import { runJob, type JobFindings } from '../jobs/job.js';
+import { runJob } from '../jobs/job.js';
 import { Stills } from '../jobs/stills.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow } from '../storage/rows.js';
@@ -222,7 +222,7 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
     this.preparing.inTurn(async () => {
       const file = join(this.config.uploadFolder, `fields-${randomUUID()}.mkv`);
       try {
-        await runJob({ kind: 'fields', original: this.places.original(row), name: row.name, file }, () => undefined).result;
+        await runJob('fields', { original: this.places.original(row), name: row.name, file }).result;
         await this.take(row.projectId, file, name, 'move');
       } catch (error) {
         this.events.tell(row.projectId, { kind: 'import-failed', name, message: (error as Error).message });
@@ -276,7 +276,7 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
   }
 
   /** Where a patch of the picture is in every frame from one to another. */
-  async followPatch(id: string, from: number, to: number, patch: Patch): Promise<JobFindings['places']> {
+  async followPatch(id: string, from: number, to: number, patch: Patch): Promise<readonly (readonly [number, number])[]> {
     const row = await this.row(id);
     if (row.status !== 'ready') throw new NotFoundException(`"${row.name}" is not prepared yet.`);
     const frames = factsOf(row).picture?.frames ?? 0;
@@ -284,10 +284,9 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
     if (Math.abs(to - from) > MOST_FOLLOWED)
       throw new UnprocessableEntityException(`${Math.abs(to - from)} frames are more than the ${MOST_FOLLOWED} a patch is followed through.`);
     const proxy = await this.file(id, 'proxy');
-    const { places } = await runJob({ kind: 'track', proxy, name: row.name, from, to, patch }, () => undefined).result.catch((error: Error) => {
+    return runJob('track', { proxy, name: row.name, from, to, patch }).result.catch((error: Error) => {
       throw new UnprocessableEntityException(error.message);
     });
-    return places;
   }
 
   /** A file made of its sound: the sound itself (FLAC), its peaks (see `peaksOf`), or what was heard (`HeardSound`). */

@@ -1,12 +1,12 @@
 import { basename, extname } from 'node:path';
-import type { InspectedFile } from '../jobs/inspect-file.js';
+import type { InspectedFile } from '../jobs/inspect.js';
 import { runJob } from '../jobs/job.js';
 
 export type { InspectedFile };
 
 /** Looks into a file that is to become footage, in a process of its own. Throws `MediaError` with one sentence when it is none. */
 export async function inspectFile(file: string, name: string): Promise<InspectedFile> {
-  const { inspected } = await runJob({ kind: 'inspect', file, name: shownName(name) }, () => undefined).result;
+  const inspected = await runJob('inspect', { file, name: shownName(name) }).result;
   return inspected!;
 }
 

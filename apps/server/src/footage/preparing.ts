@@ -1,14 +1,15 @@
 import { Injectable, Logger } from '@nestjs/common';
 import type { MotionStatus, SoundStatus } from '@idle-bend/core';
 import { Events } from '../events/events.js';
-import { JobQueue, runJob, type Job, type RunningJob } from '../jobs/job.js';
+import { JobQueue } from '../jobs/job-queue.js';
+import { runJob, type RunningJob } from '../jobs/job.js';
 import { FootageRow } from '../storage/rows.js';
 import { factsOf, FootagePlaces, healthOf, MOTION, PROXY, SOUND_FILES, STRIP } from './places.js';
 
 /** Where a background job waits and runs, and how its progress and end are told. */
 interface Background {
   readonly queue: JobQueue;
-  readonly running: Map<string, RunningJob>;
+  readonly running: Map<string, RunningJob<unknown>>;
   readonly field: 'motion' | 'sound';
   readonly event: 'motion-progress' | 'sound-progress';
 }
@@ -20,8 +21,8 @@ export class Preparing {
   private readonly queue = new JobQueue(2);
   private readonly motionQueue = new JobQueue();
   private readonly soundQueue = new JobQueue();
-  private readonly jobs = new Map<string, RunningJob>();
-  private readonly listening = new Map<string, RunningJob>();
+  private readonly jobs = new Map<string, RunningJob<unknown>>();
+  private readonly listening = new Map<string, RunningJob<unknown>>();
 
   constructor(
     private readonly events: Events,
@@ -61,13 +62,14 @@ export class Preparing {
     this.queue.add(async () => {
       if (!(await FootageRow.findOne({ where }))) return;
       const job = runJob(
-        { kind: 'proxy', original: this.places.original(row), name: row.name, proxy: this.places.at(row.id, PROXY), strip: this.places.at(row.id, STRIP) },
+        'proxy',
+        { original: this.places.original(row), name: row.name, proxy: this.places.at(row.id, PROXY), strip: this.places.at(row.id, STRIP) },
         (done, total) => this.events.tell(row.projectId, { kind: 'footage-progress', footageId: row.id, done, total }),
       );
       this.jobs.set(row.id, job);
       try {
-        const { health } = await job.result;
-        await FootageRow.update({ status: 'ready', problem: null, health: health ? JSON.stringify(health) : null }, { where });
+        const health = await job.result;
+        await FootageRow.update({ status: 'ready', problem: null, health: JSON.stringify(health) }, { where });
         const ready = await FootageRow.findOne({ where });
         if (ready?.motion === 'waiting') this.lookAtMotion(ready);
       } catch (error) {
@@ -83,23 +85,23 @@ export class Preparing {
   listen(row: FootageRow): void {
     const at = (name: string) => this.places.at(row.id, name);
     const { sound, peaks, heard } = SOUND_FILES;
-    const job: Job = { kind: 'listen', original: this.places.original(row), name: row.name, sound: at(sound), peaks: at(peaks), heard: at(heard) };
-    this.inBackground(row, job, { queue: this.soundQueue, running: this.listening, field: 'sound', event: 'sound-progress' });
+    const input = { original: this.places.original(row), name: row.name, sound: at(sound), peaks: at(peaks), heard: at(heard) };
+    this.inBackground(row, (onProgress) => runJob('listen', input, onProgress), { queue: this.soundQueue, running: this.listening, field: 'sound', event: 'sound-progress' });
   }
 
   /** In the background, after what waits for its proxy: the footage can be used meanwhile. */
   lookAtMotion(row: FootageRow): void {
     const at = (name: string) => this.places.at(row.id, name);
-    const job: Job = { kind: 'motion', proxy: at(PROXY), name: row.name, repeats: healthOf(row)?.repeats ?? [], file: at(MOTION) };
-    this.inBackground(row, job, { queue: this.motionQueue, running: this.jobs, field: 'motion', event: 'motion-progress' });
+    const input = { proxy: at(PROXY), name: row.name, repeats: healthOf(row)?.repeats ?? [], file: at(MOTION) };
+    this.inBackground(row, (onProgress) => runJob('motion', input, onProgress), { queue: this.motionQueue, running: this.jobs, field: 'motion', event: 'motion-progress' });
   }
 
   /** Runs a job when its turn comes; the row's field then says `ready` or `failed`. A file that was replaced meanwhile is not spoken for. */
-  private inBackground(row: FootageRow, wanted: Job, { queue, running, field, event }: Background): void {
+  private inBackground(row: FootageRow, run: (onProgress: (done: number, total: number) => void) => RunningJob<void>, { queue, running, field, event }: Background): void {
     const where = { id: row.id, fileName: row.fileName };
     queue.add(async () => {
       if (!(await FootageRow.findOne({ where }))) return;
-      const job = runJob(wanted, (done, total) => this.events.tell(row.projectId, { kind: event, footageId: row.id, done, total }));
+      const job = run((done, total) => this.events.tell(row.projectId, { kind: event, footageId: row.id, done, total }));
       running.set(row.id, job);
       let status: MotionStatus & SoundStatus = 'ready';
       try {

@@ -6,7 +6,8 @@ import { InvalidInput, parseProject } from '@idle-bend/core';
 import { PICTURE_KINDS } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
-import { JobQueue, runJob } from '../jobs/job.js';
+import { JobQueue } from '../jobs/job-queue.js';
+import { runJob } from '../jobs/job.js';
 import { Projects } from '../projects/projects.js';
 import { FootageStore } from './footage.js';
 
@@ -62,7 +63,7 @@ export class Sequences implements OnApplicationBootstrap {
     this.queue.add(async () => {
       const clip = join(this.config.uploadFolder, `sequence-${randomUUID()}.mkv`);
       try {
-        await runJob({ kind: 'sequence', folder, pictures: kind, rate, file: clip, name }, () => undefined).result;
+        await runJob('sequence', { folder, pictures: kind, rate, file: clip, name }).result;
         await this.footage.take(projectId, clip, `${name.slice(0, -kind.length - 1)}.mkv`, 'move');
       } catch (error) {
         this.events.tell(projectId, { kind: 'import-failed', name, message: (error as Error).message });

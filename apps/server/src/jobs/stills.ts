@@ -4,7 +4,7 @@ import { fileURLToPath } from 'node:url';
 import { NotFoundException } from '@nestjs/common';
 import type { Sample } from '@idle-bend/core';
 import { MediaError } from '@idle-bend/media';
-import type { MotionPlace } from './job.js';
+import type { MotionPlace } from './chunk.js';
 
 export interface StillQuestion {
   readonly id: string;

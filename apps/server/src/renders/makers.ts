@@ -1,5 +1,6 @@
 import type { ChunkJob, MediaFiles } from '@idle-bend/media';
-import { runJob, type MotionPlace } from '../jobs/job.js';
+import type { MotionPlace } from '../jobs/chunk.js';
+import { runJob } from '../jobs/job.js';
 
 /** A chunk that is to be made: what of which render, from which media, into which folder. */
 export interface WantedChunk {
@@ -33,7 +34,7 @@ export class OwnProcesses implements ChunkMaker {
   ) {}
 
   make({ job, files, folder }: WantedChunk, onProgress: (done: number) => void): MakingChunk {
-    return runJob({ kind: 'chunk', motion: this.motion, chunk: job, files, folder }, (done) => onProgress(done));
+    return runJob('chunk', { motion: this.motion, chunk: job, files, folder }, onProgress);
   }
 
   isThere(): boolean {

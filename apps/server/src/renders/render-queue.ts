@@ -25,7 +25,7 @@ const AGAIN_MS = 1000;
 /** What is under way of a render. */
 interface Running {
   readonly making: Map<number, { readonly chunk: MakingChunk; done: number }>;
-  joining: RunningJob | undefined;
+  joining: RunningJob<Loudness | undefined> | undefined;
   /** Frames that were finished when this server took the render up, and when that was. */
   readonly finishedBefore: number;
   readonly since: number;
@@ -218,10 +218,10 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     };
     const files = await this.footage.originals(row.projectId);
     const folder = this.folder(row.id);
-    run.joining = runJob({ kind: 'join', document: row.document, quality: settings.quality, join: order, files, folder }, () => undefined);
+    run.joining = runJob('assemble', { document: row.document, quality: settings.quality, join: order, files, folder });
     this.tell(row);
     run.joining.result
-      .then(({ loudness }) => this.finish(row, settings, loudness))
+      .then((loudness) => this.finish(row, settings, loudness))
       .catch((error: Error) => this.fail(row, error))
       .finally(() => {
         run.joining = undefined;

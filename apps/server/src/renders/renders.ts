@@ -28,6 +28,7 @@ import { availableParallelism } from 'node:os';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { Projects } from '../projects/projects.js';
+import { runJob } from '../jobs/job.js';
 import { ChunkRow, RenderRow } from '../storage/rows.js';
 import { RenderQueue } from './render-queue.js';
 import { ACTIVE, change, projectOf, settingsOf, stretchOf } from './render-rows.js';
@@ -41,6 +42,9 @@ export interface RenderWish extends Partial<RenderSettings> {
 const SOUND_BYTES_PER_SECOND = 2 * 48_000 * 8;
 /** How many of the last chunks tell how fast this machine is. */
 const MOST_MEASURED = 60;
+/** Frames that are looked at without keeping the server from answering: about 50 ms. */
+const MOST_LOOKED_AT_HERE = 50_000;
+const ESTIMATE_SECONDS = 30;
 
 /** Renders: asking for them, their place in the queue, and what comes of them. */
 @Injectable()
@@ -85,7 +89,7 @@ export class Renders {
         bytes: null,
         loudness: null,
       });
-      await ChunkRow.bulkCreate(chunkRows(row.id, document, settings, piece.stretch));
+      await ChunkRow.bulkCreate(await chunkRows(row.id, document, settings, piece.stretch));
       // Only now that its chunks are known may its turn come.
       await row.update({ status: 'queued' });
       rows.push(row);
@@ -98,16 +102,14 @@ export class Renders {
   async estimate(projectId: string, wish: RenderWish): Promise<RenderEstimate> {
     const { project, settings, pieces } = await this.wanted(projectId, wish);
     const scaled = atQuality(project, settings.quality);
-    const cost = pieces.map(({ stretch }) => renderCost(scaled, stretch)).reduce(added);
+    const chunks = pieces.flatMap(({ stretch }) => chunksOf(stretch, project));
+    const cost = (await costsOf(scaled, chunks, ESTIMATE_SECONDS)).reduce(added);
     const kind = kindOf(settings);
     const rows = await ChunkRow.findAll({ where: { kind, status: 'done' }, order: [['updatedAt', 'DESC']], limit: MOST_MEASURED });
     const measured = rows.flatMap((row) => (row.seconds === null ? [] : [{ cost: JSON.parse(row.cost) as RenderCost, seconds: row.seconds }]));
     const seconds = estimateSeconds(measured, cost);
     // Each was measured beside others; so many run at once.
-    const atOnce = Math.min(
-      availableParallelism(),
-      pieces.reduce((sum, { stretch }) => sum + chunksOf(stretch, project).length, 0),
-    );
+    const atOnce = Math.min(availableParallelism(), chunks.length);
     return { files: pieces.length, cost, seconds: seconds === undefined ? null : seconds / atOnce, ...(await this.needs(project, settings, pieces)) };
   }
 
@@ -152,7 +154,7 @@ export class Renders {
       const project = projectOf(row);
       const stretch = stretchOf(project);
       await row.update({ frames: stretch.to - stretch.from, first: stretch.from });
-      await ChunkRow.bulkCreate(chunkRows(id, project, settingsOf(row), stretch));
+      await ChunkRow.bulkCreate(await chunkRows(id, project, settingsOf(row), stretch));
     }
     if (!(await change(id, ['paused', 'failed', 'cancelled'], { status: 'queued', problem: null }))) throw new ConflictException('This render does not rest.');
     this.events.tell(row.projectId, { kind: 'renders' });
@@ -224,17 +226,34 @@ export class Renders {
 /** Renders whose speeds can be compared. */
 const kindOf = ({ format, quality, level }: RenderSettings) => `${format} ${quality} ${level}`;
 
-function chunkRows(renderId: string, document: Project, settings: RenderSettings, stretch: Stretch): Record<string, string | number | null>[] {
+/** What stretches ask of a machine. Frames are looked at one by one, so those of a long reel are in a process of their own. */
+async function costsOf(project: Project, stretches: readonly Stretch[], mostSeconds?: number): Promise<readonly RenderCost[]> {
+  const frames = stretches.reduce((sum, { from, to }) => sum + to - from, 0);
+  if (frames <= MOST_LOOKED_AT_HERE) return stretches.map((stretch) => renderCost(project, stretch));
+  const { result, cancel } = runJob('costs', { project, stretches });
+  const deadline = mostSeconds === undefined ? undefined : setTimeout(cancel, mostSeconds * 1000);
+  try {
+    return await result;
+  } catch (error) {
+    if (mostSeconds === undefined) throw error;
+    throw new UnprocessableEntityException(`What this render asks for could not be told within ${mostSeconds} s. It can be rendered all the same.`);
+  } finally {
+    clearTimeout(deadline);
+  }
+}
+
+async function chunkRows(renderId: string, document: Project, settings: RenderSettings, stretch: Stretch): Promise<Record<string, string | number | null>[]> {
   if (RENDER_FORMATS[settings.format].picture === null) return [];
-  const scaled = atQuality(document, settings.quality);
-  return chunksOf(stretch, document).map((chunk, number) => ({
+  const chunks = chunksOf(stretch, document);
+  const costs = await costsOf(atQuality(document, settings.quality), chunks);
+  return chunks.map((chunk, number) => ({
     id: `${renderId}/${number}`,
     renderId,
     number,
     first: chunk.from,
     end: chunk.to,
     status: 'waiting',
-    cost: JSON.stringify(renderCost(scaled, chunk)),
+    cost: JSON.stringify(costs[number]),
     kind: kindOf(settings),
     seconds: null,
   }));

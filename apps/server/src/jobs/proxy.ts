@@ -1,0 +1,22 @@
+import { writeFile } from 'node:fs/promises';
+import type { Health } from '@idle-bend/core';
+import { filmstrip, openKnown, writeProxy } from '@idle-bend/media';
+import { defineJob } from './define-job.js';
+
+export interface ProxyInput {
+  readonly original: string;
+  readonly name: string;
+  readonly proxy: string;
+  readonly strip: string;
+}
+
+/** Writes the editing proxy and the filmstrip; answers how the pictures are. */
+export const proxy = defineJob({
+  silentSeconds: 600,
+  async run({ original, name, proxy: file, strip }: ProxyInput, { signal, onProgress }): Promise<Health> {
+    const source = await openKnown(original, name, signal);
+    const health = await writeProxy(source, file, onProgress, signal);
+    await writeFile(strip, await filmstrip(file, name, source.index.grid.frames, signal));
+    return health;
+  },
+});
