@@ -26,7 +26,10 @@ async function sendPictures(url, projectId, pattern) {
     const content = await readFile(join(dirname(pattern), name));
     const metadata = { projectId, filename: basename(pattern), sequence, index, count: names.length };
     const described = Object.entries(metadata).map(([key, value]) => `${key} ${text(value)}`);
-    const created = await fetch(`${url}/api/uploads`, { method: 'POST', headers: { ...tus, 'Upload-Length': String(content.length), 'Upload-Metadata': described.join() } });
+    const created = await fetch(`${url}/api/uploads`, {
+      method: 'POST',
+      headers: { ...tus, 'Upload-Length': String(content.length), 'Upload-Metadata': described.join() },
+    });
     const place = new URL(created.headers.get('location'), `${url}/api/uploads`);
     const headers = { ...tus, 'Upload-Offset': '0', 'Content-Type': 'application/offset+octet-stream' };
     const { status } = await fetch(place, { method: 'PATCH', headers, body: content });

@@ -73,7 +73,7 @@ export const SOURCES = [
   { name: 'hevc-hlg', file: 'mov', frames: 48, rate: [25, 1], colour: HLG, format: 'yuv420p10le', picture: [...x265, '-tag:v', 'hvc1'], sound: sound(pcm) },
   { name: 'vp9', file: 'webm', short: true, frames: 72, rate: [60000, 1001], colour: BT709, picture: ['-c:v', 'libvpx-vp9', '-crf', '8', '-b:v', '0', '-deadline', 'realtime', '-cpu-used', '8'], sound: sound(opus) },
   { name: 'av1', file: 'mp4', frames: 48, rate: [24, 1], colour: BT709, picture: ['-c:v', 'libsvtav1', '-crf', '8', '-preset', '10'], sound: sound(aac) },
-  { name: 'prores-422', file: 'mov', short: true, frames: 48, rate: [24000, 1001], colour: BT709, format: 'yuv422p10le', picture: ['-c:v', 'prores_ks', '-profile:v', '3', '-vendor', 'apl0'], sound: sound(pcm, { channels: 1 }) },
+  { name: 'prores-422', file: 'mov', short: true, frames: 48, rate: [24000, 1001], colour: BT709, format: 'yuv422p10le', picture: ['-c:v', 'prores_ks', '-profile:v', '3', '-vendor', 'apl0'], container: ['-movflags', 'write_colr'], sound: sound(pcm, { channels: 1 }) },
   { name: 'prores-4444', file: 'mov', frames: 36, rate: [25, 1], colour: BT709, format: 'yuva444p10le', picture: ['-c:v', 'prores_ks', '-profile:v', '4', '-alpha_bits', '16', '-vendor', 'apl0'] },
   { name: 'dnxhd', file: 'mov', frames: 36, rate: [25, 1], colour: BT709, format: 'yuv422p', picture: ['-c:v', 'dnxhd', '-profile:v', 'dnxhr_hq'], sound: sound(pcm) },
   { name: 'mjpeg', file: 'avi', frames: 48, rate: [15, 1], colour: FULL601, format: 'yuvj422p', picture: ['-c:v', 'mjpeg', '-q:v', '2'], sound: sound(pcm) },

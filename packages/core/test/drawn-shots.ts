@@ -197,6 +197,28 @@ function sequence(r: () => number, stretches: readonly Stretch[], noise = 1.5): 
   return { frames, cuts: stretches.slice(1).map((_, i) => (at += stretches[i]!.length)), repeats: [] };
 }
 
+/** A pan by hand, whose steps are long and short, with some repeats or none. */
+export function handHeld(seed: number, repeating: boolean): Drawn {
+  const r = random(seed);
+  const scene = texture(seed, 12 + 40 * r());
+  const frames: Uint8Array[] = [];
+  const repeats: number[] = [];
+  let [x, y] = [0, 0];
+  for (let k = 0; k < 60; k++) {
+    if (repeating && k > 3 && k < 57 && k % 7 === 4) {
+      repeats.push(k);
+      frames.push(again(frames.at(-1)!, r));
+      continue;
+    }
+    [x, y] = [x + 5 * (r() - 0.5) + 1, y + 5 * (r() - 0.5)];
+    frames.push(draw(moved(scene, x, y), 1.5, r));
+  }
+  return { frames, cuts: [], repeats };
+}
+
+/** A repeat is coded by what differs from the frame before: next to nothing. */
+const again = (frame: Uint8Array, r: () => number) => frame.map((v) => Math.max(0, Math.min(255, v + Math.round((r() + r() - 1) * 0.6))));
+
 /** A pan of so many samples a frame, with repeats of three kinds of rhythm, or none. */
 export function panned(seed: number, pace: number, pattern: 'none' | 'some' | 'twos', noise = 1): Drawn {
   const r = random(seed);
@@ -209,8 +231,7 @@ export function panned(seed: number, pace: number, pattern: 'none' | 'some' | 't
     if (repeat) repeats.push(k);
     else place += pace;
     const drawn = draw(moved(scene, place, place * 0.3), noise, r);
-    // A repeat is coded by what differs from the frame before: next to nothing.
-    frames.push(repeat ? frames.at(-1)!.map((v) => Math.max(0, Math.min(255, v + Math.round((r() + r() - 1) * 0.6)))) : drawn);
+    frames.push(repeat ? again(frames.at(-1)!, r) : drawn);
   }
   return { frames, cuts: [], repeats };
 }

@@ -4,6 +4,8 @@ export interface FrameDifference {
   readonly mean: number;
   /** What of the difference is motion, where there is most of it: so that a small thing that moves counts and coding noise does not. */
   readonly motion: number;
+  /** How far the picture as a whole is shifted, across and down, in shares of its width. */
+  readonly shift: readonly [x: number, y: number];
   /** Share of luma that lies elsewhere in the histogram, 0…1: high where the scene changes. */
   readonly histogram: number;
   /** Share of the picture's structure that is nowhere near in the one before, 0…1: motion leaves little, a new scene most of it. */
@@ -12,7 +14,7 @@ export interface FrameDifference {
   readonly returned: boolean;
 }
 
-export const NO_DIFFERENCE: FrameDifference = { mean: 0, motion: 0, histogram: 0, unlike: 0, returned: false };
+export const NO_DIFFERENCE: FrameDifference = { mean: 0, motion: 0, shift: [0, 0], histogram: 0, unlike: 0, returned: false };
 
 /** Means of square cells of a picture, which coding noise moves little. */
 interface Cells {
@@ -83,6 +85,7 @@ export function compareReduced(a: Reduced, b: Reduced): FrameDifference {
   return {
     mean,
     motion: Math.max(motion(a.fine, b.fine), motion(a.coarse, b.coarse)),
+    shift: shift(a.fine, b.fine),
     histogram,
     unlike: mean < ALIKE_MEAN ? 0 : unlike(a, b),
     returned: false,
@@ -188,6 +191,31 @@ function motion(a: Cells, b: Cells): number {
   strengths.sort((x, y) => y - x);
   const strongest = strengths.slice(0, STRONGEST);
   return strongest.length === 0 ? 0 : Math.sqrt(strongest.reduce((s, v) => s + v, 0) / strongest.length / (BLOCK * BLOCK));
+}
+
+/**
+ * How far one shift takes a picture as a whole to the other, in shares of its width: the least-squares step of all its cells together, in which
+ * noise cancels. Small ones are measured, large ones underestimated.
+ */
+function shift(a: Cells, b: Cells): readonly [x: number, y: number] {
+  const { columns, rows } = a;
+  let [xx, xy, yy, xt, yt] = [0, 0, 0, 0, 0];
+  for (let row = 1; row < rows - 1; row++)
+    for (let column = 1; column < columns - 1; column++) {
+      const i = row * columns + column;
+      const gx = (a.values[i + 1]! - a.values[i - 1]! + b.values[i + 1]! - b.values[i - 1]!) / 4;
+      const gy = (a.values[i + columns]! - a.values[i - columns]! + b.values[i + columns]! - b.values[i - columns]!) / 4;
+      const change = b.values[i]! - a.values[i]!;
+      xx += gx * gx;
+      xy += gx * gy;
+      yy += gy * gy;
+      xt += gx * change;
+      yt += gy * change;
+    }
+  const steady = columns * rows;
+  const determinant = (xx + steady) * (yy + steady) - xy * xy;
+  const scale = -1 / (determinant * columns);
+  return [((yy + steady) * xt - xy * yt) * scale, ((xx + steady) * yt - xy * xt) * scale];
 }
 
 function blockMotion(a: Cells, b: Cells, left: number, top: number): number {

@@ -18,6 +18,10 @@ const REPEAT_SHARE = 0.55;
 const RHYTHM_SHARE = 0.85;
 /** Motion below this many levels in its strongest blocks cannot be told from coding noise. */
 const NOISE_LEVELS = 0.5;
+/** A picture that is shifted by less of its width stands still. */
+const STILL_SHIFT = 0.0006;
+/** A camera goes one way when its steps, added up, come to this share of their lengths. */
+const ONE_WAY = 0.8;
 /** How many frames on either side tell what motion to expect. */
 const CONTEXT = 3;
 /** And how many whether the picture is slow there anyway. */
@@ -35,7 +39,7 @@ export function findHealth(differences: readonly FrameDifference[]): Health {
   const isCut = new Set(cuts);
   let start = 1;
   for (const end of [...cuts, differences.length]) {
-    const found = repeatsWithin(differences, start, end);
+    const found = repeatsWithin(differences, start, end).filter((n) => !isShortStep(differences, start, end, n));
     for (const n of found) repeats.push(n);
     const known = new Set(found);
     drops.push(...found.filter((n) => n + 1 < end && !isCut.has(n + 1) && movedTwice(differences, start, end, n, known)));
@@ -82,6 +86,18 @@ function repeatsWithin(differences: readonly FrameDifference[], start: number, e
     n += length;
   }
   return withRhythm(motion, start, end, found);
+}
+
+/**
+ * Whether a frame that moves less than those beside it is a short step of a hand that shakes, whose steps are long and short by chance: then it is
+ * shifted, if only a little. Of a camera that goes one way a coder may shift repeats by half a step, so there the steps beside it count alone.
+ */
+function isShortStep(differences: readonly FrameDifference[], start: number, end: number, n: number): boolean {
+  const length = ([x, y]: readonly [number, number]) => Math.hypot(x, y);
+  if (length(differences[n]!.shift) < STILL_SHIFT) return false;
+  const steps = range(Math.max(start + 1, n - FAR), Math.min(end, n + FAR + 1)).map((i) => differences[i]!.shift);
+  const along = steps.reduce<[number, number]>(([x, y], step) => [x + step[0], y + step[1]], [0, 0]);
+  return length(along) < ONE_WAY * steps.reduce((sum, step) => sum + length(step), 0);
 }
 
 /** True when frames from `first` up to `after` hardly move between two that do: the picture stops and goes on at once. */
