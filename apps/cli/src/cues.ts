@@ -16,7 +16,7 @@ import {
 } from '@idle-bend/core';
 import { readBytes, writeOut } from './io.js';
 import { choiceOption, DATA_OPTION, rateOption, readOptions, text, UsageError, type OptionKind } from './options.js';
-import { openProject } from './project-file.js';
+import { openProject } from './open-project.js';
 
 const KINDS = ['csv', 'vtt', 'mid'] as const;
 
@@ -37,7 +37,8 @@ export async function readCues(file: string, fps: Rate): Promise<readonly NamedT
 
 export const cues = {
   usage: 'idle-bend cues FILE|PROJECT --as csv|vtt|mid -o OUT [--data DIR] [--fps RATE]',
-  about: 'The cues of a project (.json, .zip, or one of a data folder), or of a file of cues (.csv, .vtt, .mid), as another kind of file. Bringing cues in is "import".',
+  about:
+    'The cues of a project (.json, .zip, or one of a data folder), or of a file of cues (.csv, .vtt, .mid), as another kind of file. Bringing cues in is "import".',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void): Promise<number> {
     const { values, operands } = readOptions(args, OPTIONS, ['FILE']);

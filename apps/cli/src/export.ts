@@ -6,7 +6,8 @@ import { BUNDLE_FORMAT, BUNDLE_VERSION, formatEdl, formatFrameMap, formatOtio, l
 import { fingerprintOf, holdScratch, indexFrames, probe, releaseScratch, readFacts, writeBundle } from '@idle-bend/media';
 import { choiceOption, DATA_OPTION, readOptions, text, UsageError, type OptionKind } from './options.js';
 import { numbered, writeOut } from './io.js';
-import { openProject, type ProjectFile } from './project-file.js';
+import { openProject } from './open-project.js';
+import type { ProjectFile } from './project-file.js';
 import { render } from './render.js';
 
 const KINDS = ['otio', 'edl', 'csv', 'wav', 'bundle'] as const;

@@ -2,7 +2,6 @@ import { mkdtemp, readdir, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join, resolve } from 'node:path';
 import { InvalidInput, parseProject, type Project } from '@idle-bend/core';
-import { openProjectIn } from './data-folder.js';
 import { holdScratch, MediaError, openBundle, releaseScratch, type MediaFiles } from '@idle-bend/media';
 
 /** A project as it lies in a file: a document, or a bundle. */
@@ -15,18 +14,8 @@ export interface ProjectFile {
   close(): Promise<void>;
 }
 
-/**
- * What `--data DIR` says: PROJECT is the name or id of a project there; without it, a file. `media` names a folder of further media.
- * Throws `InvalidInput`.
- */
-export async function openProject(wanted: string, { data, media }: { readonly data?: string; readonly media?: string }): Promise<ProjectFile> {
-  if (data === undefined) return openProjectFile(wanted, media);
-  const opened = await openProjectIn(resolve(data), wanted);
-  return media === undefined ? opened : { ...opened, media: { ...knownByName(opened.project, await mediaIn(media)), ...opened.media } };
-}
-
 /** Opens a document (.json) or a bundle (.zip). Media are those of the bundle and of the folder `media`, known by their names. Throws `InvalidInput` naming the file. */
-async function openProjectFile(file: string, media?: string): Promise<ProjectFile> {
+export async function openProjectFile(file: string, media?: string): Promise<ProjectFile> {
   const name = basename(file).replace(/\.\w+$/, '');
   const inFolder = media === undefined ? new Map<string, string>() : await mediaIn(media);
   if (!/\.zip$/i.test(file)) {
@@ -82,7 +71,7 @@ export async function mediaIn(folder: string): Promise<Map<string, string>> {
   return new Map(media.map((name) => [plain(name), resolve(folder, name)]));
 }
 
-function knownByName({ sources, reel }: Project, files: ReadonlyMap<string, string>): MediaFiles {
+export function knownByName({ sources, reel }: Project, files: ReadonlyMap<string, string>): MediaFiles {
   const all = [...sources.map(({ id, name }) => ({ id, name })), ...reel.sounds.map(({ footageId, name }) => ({ id: footageId, name }))];
   return Object.fromEntries(
     all.flatMap(({ id, name }) => {

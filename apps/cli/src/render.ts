@@ -32,7 +32,8 @@ import {
 import { refuseOddSize } from './even-size.js';
 import { LEVELS } from '@idle-bend/pipeline';
 import { choiceOption, DATA_OPTION, readOptions, sizeOption, text, UsageError, type OptionKind } from './options.js';
-import { openProject, refuseMissing, type ProjectFile } from './project-file.js';
+import { openProject } from './open-project.js';
+import { refuseMissing, type ProjectFile } from './project-file.js';
 
 const OPTIONS: Readonly<Record<string, OptionKind>> = {
   output: { type: 'string', help: 'OUT (-o)  .mp4 .webm .mov .mkv .gif .webp .wav .zip (numbered pictures) or frames/%05d.png' },

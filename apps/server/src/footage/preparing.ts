@@ -86,18 +86,32 @@ export class Preparing {
     const at = (name: string) => this.places.at(row.id, name);
     const { sound, peaks, heard } = SOUND_FILES;
     const input = { original: this.places.original(row), name: row.name, sound: at(sound), peaks: at(peaks), heard: at(heard) };
-    this.inBackground(row, (onProgress) => runJob('listen', input, onProgress), { queue: this.soundQueue, running: this.listening, field: 'sound', event: 'sound-progress' });
+    this.inBackground(row, (onProgress) => runJob('listen', input, onProgress), {
+      queue: this.soundQueue,
+      running: this.listening,
+      field: 'sound',
+      event: 'sound-progress',
+    });
   }
 
   /** In the background, after what waits for its proxy: the footage can be used meanwhile. */
   lookAtMotion(row: FootageRow): void {
     const at = (name: string) => this.places.at(row.id, name);
     const input = { proxy: at(PROXY), name: row.name, repeats: healthOf(row)?.repeats ?? [], file: at(MOTION) };
-    this.inBackground(row, (onProgress) => runJob('motion', input, onProgress), { queue: this.motionQueue, running: this.jobs, field: 'motion', event: 'motion-progress' });
+    this.inBackground(row, (onProgress) => runJob('motion', input, onProgress), {
+      queue: this.motionQueue,
+      running: this.jobs,
+      field: 'motion',
+      event: 'motion-progress',
+    });
   }
 
   /** Runs a job when its turn comes; the row's field then says `ready` or `failed`. A file that was replaced meanwhile is not spoken for. */
-  private inBackground(row: FootageRow, run: (onProgress: (done: number, total: number) => void) => RunningJob<void>, { queue, running, field, event }: Background): void {
+  private inBackground(
+    row: FootageRow,
+    run: (onProgress: (done: number, total: number) => void) => RunningJob<void>,
+    { queue, running, field, event }: Background,
+  ): void {
     const where = { id: row.id, fileName: row.fileName };
     queue.add(async () => {
       if (!(await FootageRow.findOne({ where }))) return;
