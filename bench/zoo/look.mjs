@@ -76,14 +76,18 @@ export async function pictures(file, { each = () => undefined } = {}) {
   let log = '';
   child.stderr.on('data', (chunk) => (log += chunk));
   const closed = once(child, 'close');
-  let held = Buffer.alloc(0);
+  // A picture of 8K comes in hundreds of pieces: each is copied once.
+  const picture = Buffer.alloc(bytes);
+  let held = 0;
   for await (const chunk of child.stdout) {
-    held = held.length === 0 ? chunk : Buffer.concat([held, chunk]);
-    while (held.length >= bytes) {
-      const data = held.subarray(0, bytes);
-      each(data, found.length);
-      found.push(readPicture(data, layout, width, height));
-      held = held.subarray(bytes);
+    for (let at = 0; at < chunk.length; ) {
+      const part = Math.min(chunk.length - at, bytes - held);
+      chunk.copy(picture, held, at, at + part);
+      [at, held] = [at + part, held + part];
+      if (held < bytes) break;
+      each(picture, found.length);
+      found.push(readPicture(picture, layout, width, height));
+      held = 0;
     }
   }
   await closed;
