@@ -59,6 +59,7 @@ export const SOURCES = [
   { name: 'h264-full', file: 'mp4', short: true, frames: 48, rate: [30, 1], colour: FULL709, format: 'yuvj420p', picture: x264() },
   { name: 'h264-601', file: 'mp4', short: true, frames: 48, rate: [25, 1], colour: BT601, picture: x264(), sound: sound(aac) },
   { name: 'h264-untagged', file: 'mp4', frames: 48, rate: [25, 1], colour: UNTAGGED, picture: x264() },
+  { name: 'h264-untagged-hd', file: 'mp4', short: true, frames: 36, rate: [25, 1], size: [1280, 720], colour: { ...BT709, tags: false }, picture: x264() },
   { name: 'h264-phone', file: 'mp4', frames: 80, rate: [30, 1], times: phone, colour: BT709, picture: x264('-bf', '0'), sound: sound(aac), container: ['-video_track_timescale', '90000'] },
   { name: 'h264-turned', file: 'mp4', frames: 48, rate: [30, 1], colour: BT709, filters: ['transpose=1'], picture: x264(), after: turned },
   { name: 'h264-wide-samples', file: 'mp4', frames: 48, rate: [25, 1], colour: BT601, filters: ['setsar=16/11'], picture: x264() },

@@ -2,8 +2,10 @@ import {
   conversionOf,
   parsePixelFormat,
   placePicture,
+  sameSpace,
   spaceOf,
   highRangeOf,
+  tagsOf,
   BT709,
   type ColourSpace,
   type ColourTags,
@@ -56,9 +58,19 @@ export function openPictures(source: OpenedSource, choice: PictureChoice = {}): 
   if (!layout) throw new MediaError(`${facts.name}: pixel format ${choice.pixelFormat} is not planar.`);
   const framed = size && (place || size.width !== format.width || size.height !== format.height) ? framingOf(format, size, place) : undefined;
   const reader = new SourceReader(file, facts, index, { ...framed?.reading, ...(cacheBytes && { cacheBytes }), ...(threads && { threads }) });
-  const conversion = conversionOf(reader.format, { space: choice.space ?? ownSpace(source), layout });
-  const provider = new ConvertedProvider(framed?.unseen ? new Black(reader) : reader, { conversion, canvas: framed?.canvas, tags }, loadConverter());
+  const colour = spokenColour(source, reader.format);
+  const conversion = conversionOf({ ...reader.format, colour }, { space: choice.space ?? ownSpace(source), layout });
+  const provider = new ConvertedProvider(framed?.unseen ? new Black(reader) : reader, { conversion, canvas: framed?.canvas, tags: tags ?? (conversion ? undefined : colour) }, loadConverter());
   return { format: provider.format, frameCount: provider.frameCount, frames: (wanted) => provider.frames(wanted), close: () => reader.close() };
+}
+
+/**
+ * The colour tags of pictures as they are read. What a source leaves unsaid is judged by its own size; where pictures are scaled so far that
+ * the size they have then would be judged otherwise, it is said.
+ */
+function spokenColour(source: OpenedSource, read: FrameFormat): ColourTags {
+  const own = ownSpace(source);
+  return sameSpace(spaceOf(read), own) ? read.colour : tagsOf(own, read.colour.chromaLocation);
 }
 
 /** Moved out of sight altogether: nothing of it is decoded. */

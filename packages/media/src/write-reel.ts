@@ -4,7 +4,9 @@ import {
   blackFrame,
   BT709,
   highRangeOf,
+  sameSpace,
   spaceIn,
+  spaceOf,
   tagsOf,
   type ColourSpace,
   type ColourTags,
@@ -98,7 +100,9 @@ function coloursOf({ reel }: Project, lead: OpenedSource, toneMap: boolean, layo
   const own = reel.colour ?? ownSpace(lead);
   const space = toneMap && highRangeOf(own) ? BT709 : own;
   const { format } = lead.facts.video!;
-  const asFirst = reel.colour === null && space === own && format.layout.model === layout.model;
+  // What is left unsaid has to mean the same at the reel's size.
+  const saysIt = sameSpace(spaceOf({ ...format, height: reel.height }), own);
+  const asFirst = reel.colour === null && space === own && format.layout.model === layout.model && saysIt;
   return { space, tags: asFirst ? format.colour : tagsOf(spaceIn(space, layout)) };
 }
 
