@@ -1,9 +1,10 @@
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { crc32 } from 'node:zlib';
 import { test as base, expect, type Page } from '@playwright/test';
-import { OWN_SOUND, parseTimecode, type Clip, type Project } from '@idle-bend/core';
+import { draftSize, OWN_SOUND, parseTimecode, type Clip, type Project } from '@idle-bend/core';
 
 export type { Clip };
 import { H264, makeNumberedClip } from '../packages/media/test/numbered-clip.js';
@@ -149,6 +150,26 @@ export async function drag(page: Page, target: ReturnType<Page['locator']>, dx: 
   await page.mouse.move(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy, { steps: 4 });
   await page.mouse.up();
   if (key) await page.keyboard.up(key);
+}
+
+/** The checksums of all frames of a draft of what is kept, rendered and read by an ffmpeg of the test's own. */
+export async function draftChecksums(server: RunningServer, id: string, folder: string): Promise<string[]> {
+  const asked = await server.send('POST', `/api/projects/${id}/renders`, { format: 'ffv1', quality: 'draft' });
+  expect(asked.status).toBe(201);
+  const [{ id: render }] = asked.body;
+  const find = async () => (await server.get(`/api/projects/${id}/renders`)).body.find((r: { id: string }) => r.id === render);
+  const done = await server.until(find, ({ status }) => ['done', 'failed'].includes(status));
+  expect(done).toMatchObject({ status: 'done', problem: null });
+  const file = join(folder, `draft-${render}.mkv`);
+  writeFileSync(file, Buffer.from(await (await fetch(`${server.url}/api/renders/${render}/file`)).arrayBuffer()));
+  const { width, height } = draftSize((await kept(server, id)).reel);
+  const [data, bytes] = [planes(file), width * height + 2 * ((width + 1) >> 1) * ((height + 1) >> 1)];
+  expect(data.length).toBe(bytes * done.frames);
+  return Array.from({ length: done.frames }, (_, k) =>
+    crc32(data.subarray(k * bytes, (k + 1) * bytes))
+      .toString(16)
+      .padStart(8, '0'),
+  );
 }
 
 /** The decoded planes of a file, by an ffmpeg of the test's own. */

@@ -62,7 +62,7 @@ export function readPicture(data, layout, width, height) {
 }
 
 /** Every picture of a file, in order of presentation, as its decoder gives it, with its time in seconds. */
-export async function pictures(file, { each = () => undefined } = {}) {
+export async function pictures(file) {
   const { video } = probeFile(file);
   // Formats that are not planar are read as the planar one that loses nothing.
   const named = { rgb24: 'gbrp', bgr0: 'gbrp', bgra: 'gbrap', rgba: 'gbrap', pal8: 'gbrap', gray10le: 'yuv444p10le' }[video.pix_fmt] ?? video.pix_fmt;
@@ -80,12 +80,11 @@ export async function pictures(file, { each = () => undefined } = {}) {
   const picture = Buffer.alloc(bytes);
   let held = 0;
   for await (const chunk of child.stdout) {
-    for (let at = 0; at < chunk.length; ) {
+    for (let at = 0; at < chunk.length;) {
       const part = Math.min(chunk.length - at, bytes - held);
       chunk.copy(picture, held, at, at + part);
       [at, held] = [at + part, held + part];
       if (held < bytes) break;
-      each(picture, found.length);
       found.push(readPicture(picture, layout, width, height));
       held = 0;
     }

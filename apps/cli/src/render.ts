@@ -147,7 +147,7 @@ async function inChunks(opened: ProjectFile, project: Project, out: string, form
     const chunks = RENDER_FORMATS[format].picture ? chunksOf(stretch, project) : [];
     for (const [index, chunk] of chunks.entries()) {
       const { depth, alpha, level } = choice;
-      const order = { index, stretch: chunk, first: stretch.from, format, depth, alpha, toneMap: false, level };
+      const order = { index, stretch: chunk, first: stretch.from, format, depth, alpha, toneMap: false, level, ownSize: false };
       await writeChunk(project, order, choice.open, folder, { onFrame: (done) => choice.onFrame(chunk.from - stretch.from + done, total) });
     }
     const starts = new Map(await Promise.all([...footageOnReel(project)].map(async (id) => [id, (await choice.open(id)).facts.startTimecode] as const)));

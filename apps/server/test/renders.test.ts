@@ -265,7 +265,7 @@ const chunksIn = (data: string, id: string) =>
   existsSync(join(data, 'renders', id)) ? readdirSync(join(data, 'renders', id)).filter((name) => name.startsWith('chunk')) : [];
 
 describe('what a render is asked for', () => {
-  test('a range, one clip, or a file for every clip; in any format, at half the size for a draft', async () => {
+  test('a range, one clip, or a file for every clip; in any format, and as a draft', async () => {
     const { id } = await bending(straightMap(30, 0, 150));
     const { version, document } = (await server.get<{ version: number; document: Project }>(`/api/projects/${id}`)).body;
     const [first] = document.reel.items;
@@ -291,7 +291,7 @@ describe('what a render is asked for', () => {
     expect(await show(one)).toEqual(all.slice(30));
     expect(await show(draft)).toEqual(all);
     const size = spawnSync('ffprobe', ['-v', 'error', '-select_streams', 'v', '-show_entries', 'stream=width,height', '-of', 'csv=p=0', at('any')], { encoding: 'utf8' }); // prettier-ignore
-    expect(size.stdout.trim()).toBe('160,96');
+    expect(size.stdout.trim()).toBe('320,192');
   });
 
   test('what it will ask of the machine is told, and after one render how long it takes', async () => {

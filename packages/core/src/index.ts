@@ -90,6 +90,7 @@ export * from './warp/clip-sound.js';
 export * from './warp/sound-path.js';
 export * from './warp/whoosh.js';
 export * from './warp/whoosh-sound.js';
+export * from './resolve/resolve-frames.js';
 export * from './lay/lay.js';
 export * from './landing/land-reel.js';
 export * from './beats/strength.js';

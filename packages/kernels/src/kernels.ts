@@ -5,6 +5,7 @@ interface Exports {
   blend16(a: number, b: number, out: number, count: number, weight: number): void;
   yuv420ToRgba(...args: number[]): void;
   place(...args: number[]): void;
+  shrink(plane: number, size: number, width: number, height: number, out: number): void;
 }
 
 /** How much of a 15-bit weight a fraction is. */
@@ -62,22 +63,38 @@ export class Kernels {
   }
 
   /**
-   * The picture closer by `scale` and turned by `angle` (radians, clockwise) about its middle, then moved by shares of its width and
-   * height, into `out`. What is beyond its edges is as they are.
+   * A picture laid into one of `format`, which is of the same layout: at an offset (x, y) from its middle, in pixels, it shows the picture at
+   * `matrix` · (x, y) + `shift` from the picture's own. Up to a pixel beyond its edges the picture is as they are, further out there is black.
+   * Much smaller ones are halved first, so that nothing is skipped. Writes into `out`, a frame's bytes of `format`, and returns it.
    */
-  place({ format, data }: Frame, { scale, angle = 0, x, y }: Placing, out: Uint8Array): Uint8Array {
-    const size = bytesPerSample(format.layout);
-    const at = aligned(data.length);
-    this.view(2 * at).set(data, PAGE);
-    let from = PAGE;
-    for (const { width, height, bytes } of planeSizes(format.layout, format.width, format.height)) {
-      // Where chroma is coarser one way than the other, a turn is no turn of its samples.
-      const uneven = width / format.width / (height / format.height);
-      const [cos, sin] = [Math.cos(angle) / scale, Math.sin(angle) / scale];
-      this.run.place(from, size, width, height, cos, sin * uneven, -sin / uneven, cos, x * width, y * height, from + at);
-      from += bytes;
-    }
-    out.set(this.view(0).subarray(PAGE + at, PAGE + at + data.length));
+  place(picture: Frame, format: FrameFormat, { matrix, shift }: Placing, out: Uint8Array): Uint8Array {
+    const { layout } = format;
+    const size = bytesPerSample(layout);
+    const room = aligned(picture.data.length);
+    this.view(room + aligned(out.length)).set(picture.data, PAGE);
+    const black = blackOf(format);
+    const from = planeSizes(layout, picture.format.width, picture.format.height);
+    const halvings = halvingsOf(matrix);
+    let [at, target] = [PAGE, PAGE + room];
+    planeSizes(layout, format.width, format.height).forEach((plane, i) => {
+      // Of a coarser plane the same steps are fewer samples.
+      const [fineX, fineY] = [from[i]!.width / picture.format.width, from[i]!.height / picture.format.height];
+      let [width, height] = [from[i]!.width, from[i]!.height];
+      for (let n = 0; n < halvings; n++) {
+        this.run.shrink(at, size, width, height, at);
+        [width, height] = [(width + 1) >> 1, (height + 1) >> 1];
+      }
+      const [scaleX, scaleY] = [fineX / 2 ** halvings, fineY / 2 ** halvings];
+      const [outX, outY] = [plane.width / format.width, plane.height / format.height];
+      const [a, b, c, d] = matrix;
+      this.run.place(
+        ...[at, size, width, height, (a * scaleX) / outX, (b * scaleX) / outY, (c * scaleY) / outX, (d * scaleY) / outY],
+        ...[shift[0] * scaleX, shift[1] * scaleY, target, plane.width, plane.height, black[i]!],
+      );
+      at += from[i]!.bytes;
+      target += plane.bytes;
+    });
+    out.set(this.view(0).subarray(PAGE + room, PAGE + room + out.length));
     return out;
   }
 
@@ -89,12 +106,25 @@ export class Kernels {
   }
 }
 
-/** How a picture is laid over where it was. */
+/** How a picture is laid into another: from a place there to a place in it, both from their middles, in pixels. */
 export interface Placing {
-  readonly scale: number;
-  readonly angle?: number;
-  readonly x: number;
-  readonly y: number;
+  /** Row by row. */
+  readonly matrix: readonly [number, number, number, number];
+  readonly shift: readonly [x: number, y: number];
+}
+
+/** How often a picture is halved before it is laid: a step in the other is then less than two of its samples. */
+function halvingsOf([a, b, c, d]: Placing['matrix']): number {
+  const step = Math.min(Math.hypot(a, c), Math.hypot(b, d));
+  return step >= 2 ? Math.floor(Math.log2(step)) : 0;
+}
+
+/** The code of black in every plane of a format, without transparency. */
+function blackOf({ layout, colour }: FrameFormat): number[] {
+  const planes = layout.model === 'gray' ? 1 : 3;
+  const low = layout.model === 'rgb' || colour.range === 'full' ? 0 : 2 ** (layout.bitDepth - 4);
+  const codes = Array.from({ length: planes }, (_, i) => (i > 0 && layout.model === 'yuv' ? 2 ** (layout.bitDepth - 1) : low));
+  return layout.alpha ? [...codes, 2 ** layout.bitDepth - 1] : codes;
 }
 
 const aligned = (bytes: number) => (bytes + 15) & ~15;

@@ -60,7 +60,11 @@ export function openPictures(source: OpenedSource, choice: PictureChoice = {}): 
   const reader = new SourceReader(file, facts, index, { ...framed?.reading, ...(cacheBytes && { cacheBytes }), ...(threads && { threads }) });
   const colour = spokenColour(source, reader.format);
   const conversion = conversionOf({ ...reader.format, colour }, { space: choice.space ?? ownSpace(source), layout });
-  const provider = new ConvertedProvider(framed?.unseen ? new Black(reader) : reader, { conversion, canvas: framed?.canvas, tags: tags ?? (conversion ? undefined : colour) }, loadConverter());
+  const provider = new ConvertedProvider(
+    framed?.unseen ? new Black(reader) : reader,
+    { conversion, canvas: framed?.canvas, tags: tags ?? (conversion ? undefined : colour) },
+    loadConverter(),
+  );
   return { format: provider.format, frameCount: provider.frameCount, frames: (wanted) => provider.frames(wanted), close: () => reader.close() };
 }
 

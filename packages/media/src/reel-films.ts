@@ -1,4 +1,4 @@
-import { covers, placePicture, parsePixelFormat, type Clip, type ColourSpace, type ColourTags, type Project, type Shown } from '@idle-bend/core';
+import { parsePixelFormat, placePicture, type Clip, type ColourSpace, type FrameFormat, type Project, type Shown, type Size } from '@idle-bend/core';
 import { FrameComposer, type FlowMeans } from '@idle-bend/pipeline';
 import { loadKernels } from './kernels.js';
 import { MediaError } from './media-error.js';
@@ -10,12 +10,13 @@ export interface FilmChoice {
   readonly project: Project;
   readonly open: (sourceId: string) => Promise<OpenedSource>;
   readonly kind: OutputKind;
-  /** The pixel format and colour space all clips are handed over in, and the tags of the whole. */
+  /** The pixel format and colour space all clips are handed over in. */
   readonly pixelFormat: string;
   readonly space: ColourSpace;
-  readonly tags: ColourTags;
   readonly cacheBytes: number | undefined;
   readonly flow: FlowMeans | undefined;
+  /** Pictures keep the size their source has, in square samples. */
+  readonly ownSize: boolean;
 }
 
 interface Film {
@@ -23,7 +24,7 @@ interface Film {
   readonly composer: FrameComposer;
 }
 
-/** The decoders of the clips that are being rendered, each framed as its clip says, opened when first wanted. */
+/** The decoders of the clips that are being rendered, each at the size its clip has on the reel, opened when first wanted. */
 export class ReelFilms {
   private readonly films = new Map<Clip, Film>();
   private readonly kernels = loadKernels();
@@ -33,15 +34,13 @@ export class ReelFilms {
   async of({ clip, source }: Pick<Shown, 'clip' | 'source'>): Promise<Film> {
     const known = this.films.get(clip);
     if (known) return known;
-    const { project, open, kind, pixelFormat, space, tags, cacheBytes, flow } = this.choice;
+    const { project, open, kind, pixelFormat, space, cacheBytes, flow, ownSize } = this.choice;
     const media = await open(source.id);
     refuseLostAlpha(media, pixelFormat, kind);
-    const { width, height } = project.reel;
     const { format } = media.facts.video!;
-    const aspect = (format.width * format.pixelAspect.num) / (format.height * format.pixelAspect.den);
-    const place = placePicture(aspect, project.reel, clip.framing ?? undefined);
-    const size = { width, height };
-    const reader = openPictures(media, { size, pixelFormat, space, tags, cacheBytes, ...(!covers(place, size) && { place }) });
+    const size = ownSize ? squareSize(format) : scaledSize(format, project.reel, clip);
+    const isOwn = size.width === format.width && size.height === format.height;
+    const reader = openPictures(media, { size, pixelFormat, space, cacheBytes, ...(!isOwn && { place: { left: 0, top: 0, ...size } }) });
     const film = { reader, composer: new FrameComposer(this.kernels, reader, flow) };
     this.films.set(clip, film);
     return film;
@@ -59,6 +58,25 @@ export class ReelFilms {
   close(): void {
     this.keepOnly(new Set());
   }
+}
+
+const even = (x: number) => Math.max(2, 2 * Math.round(x / 2));
+
+/** A picture's size in square samples. */
+function squareSize({ width, height, pixelAspect: { num, den } }: FrameFormat): Size {
+  return num === den ? { width, height } : { width: even((width * num) / den), height };
+}
+
+/** Decoders scale better than the kernel that lays pictures does; but what is drawn very close they would scale to more than memory holds. */
+const MOST_ENLARGED = 4;
+
+/** The size a clip's picture has on the reel, or, where that is far larger than both, a smaller one of its shape. */
+function scaledSize(format: FrameFormat, reel: Size, clip: Clip): Size {
+  const own = squareSize(format);
+  const place = placePicture((format.width * format.pixelAspect.num) / (format.height * format.pixelAspect.den), reel, clip.framing ?? undefined);
+  const most = MOST_ENLARGED * Math.max(own.width * own.height, reel.width * reel.height);
+  const shrink = Math.min(1, Math.sqrt(most / (place.width * place.height)));
+  return shrink === 1 ? { width: place.width, height: place.height } : { width: even(place.width * shrink), height: even(place.height * shrink) };
 }
 
 /** Throws where a clip has transparency and the output's pictures have no place for it. */

@@ -1,43 +1,41 @@
 import { availableParallelism } from 'node:os';
 import {
   allClips,
-  blackFrame,
   BT709,
+  footageOf,
   highRangeOf,
+  makingOf,
+  parsePixelFormat,
+  placeItems,
+  reelFrames,
+  resolveReel,
   sameSpace,
   spaceIn,
   spaceOf,
   tagsOf,
-  type ColourSpace,
-  type ColourTags,
-  effectsOf,
-  NO_EFFECTS,
-  type Effects,
-  footageOf,
-  makingOf,
-  parsePixelFormat,
-  placeItems,
-  showing,
   usesBlur,
   usesFlow,
   type Clip,
-  type Frame,
-  type PixelLayout,
+  type ColourSpace,
+  type ColourTags,
   type FlowLevel,
+  type FrameFormat,
+  type PixelLayout,
   type Project,
+  type ResolvedFrame,
   type Sample,
   type Shown,
   type Stretch,
 } from '@idle-bend/core';
-import { FrameEffects } from '@idle-bend/pipeline';
-import { loadExposure, loadKernels } from './kernels.js';
+import { ReelCompositor } from '@idle-bend/pipeline';
 import { carriesAlpha, formatWith, handedAs, type OutputKind } from './codec.js';
 import { Encoder } from './encoder.js';
 import type { FlowStore } from './flow-store.js';
 import { FlowThreads } from './flow-threads.js';
+import { loadExposure, loadKernels } from './kernels.js';
 import { MediaError } from './media-error.js';
-import { ReelFilms } from './reel-films.js';
 import { ownSpace } from './pictures.js';
+import { ReelFilms } from './reel-films.js';
 import type { OpenedSource } from './source.js';
 import type { ClipWork } from './write-clip.js';
 
@@ -54,36 +52,10 @@ export interface ReelWork extends ClipWork {
   readonly depth?: number;
   readonly alpha?: boolean;
   readonly threads?: number;
+  /** Source pictures come at their own size, as the bench has proxies, not scaled by the decoder to where they lie. */
+  readonly ownSize?: boolean;
   /** The number the first of numbered pictures has. */
   readonly firstNumber?: number;
-}
-
-/** A frame of the reel that is rendered: what it shows, and what accents do to it. */
-interface ReelFrame {
-  readonly shown: Shown | undefined;
-  readonly effects: Effects;
-  /** Where one clip pushes another: what the other one shows, and whether this is the one that goes. */
-  readonly beside: Shown | undefined;
-  readonly goes: boolean;
-}
-
-/** The frames of the reel that are rendered, item by item. */
-function framesOf(project: Project, stretch: Stretch): ReelFrame[][] {
-  const effectsAt = effectsOf(project);
-  const places = placeItems(project);
-  const shows = places.map(({ item }) => (item.kind === 'clip' ? showing(project, item) : () => undefined));
-  return places.map(({ start, frames }, i) => {
-    const [from, to] = [Math.max(0, stretch.from - start), Math.min(frames, stretch.to - start)];
-    return Array.from({ length: Math.max(0, to - from) }, (_, n): ReelFrame => {
-      const k = from + n;
-      const effects = effectsAt(start + k);
-      const held = effects.held === undefined ? k : Math.max(0, effects.held - start);
-      const goes = effects.push !== undefined && start + k < effects.push.cut;
-      const other = effects.push ? places[goes ? i + 1 : i - 1] : undefined;
-      const beside = other && shows[goes ? i + 1 : i - 1]!(start + k - other.start);
-      return { shown: shows[i]!(held), effects, beside, goes };
-    });
-  });
 }
 
 /** The first footage of the reel: the output is in its format. */
@@ -119,64 +91,49 @@ export async function writeReel(
   open: (sourceId: string) => Promise<OpenedSource>,
   file: string,
   kind: OutputKind,
-  { signal, onFrame, cacheBytes, toneMap = false, level = 'default', store, stretch, depth, alpha, threads, firstNumber }: ReelWork = {},
+  { signal, onFrame, cacheBytes, toneMap = false, level = 'default', store, stretch, depth, alpha, threads, ownSize = false, firstNumber }: ReelWork = {},
 ): Promise<void> {
   const first = leadOf(project);
-  const items = framesOf(project, stretch ?? { from: 0, to: Infinity });
-  const total = items.reduce((sum, { length }) => sum + length, 0);
-  if (total === 0) throw new MediaError('There is nothing of the reel in that range to render.');
+  const [from, to] = [Math.max(0, stretch?.from ?? 0), Math.min(reelFrames(project), stretch?.to ?? Infinity)];
+  if (to <= from) throw new MediaError('There is nothing of the reel in that range to render.');
   const lead = await open(first.source.id);
   const leadVideo = lead.facts.video!;
-  const { layout } = leadVideo.format;
-  const base = formatWith(leadVideo.pixelFormat, depth ?? layout.bitDepth, (alpha ?? layout.alpha) && carriesAlpha(kind.codec));
+  const base = formatWith(
+    leadVideo.pixelFormat,
+    depth ?? leadVideo.format.layout.bitDepth,
+    (alpha ?? leadVideo.format.layout.alpha) && carriesAlpha(kind.codec),
+  );
   // All clips arrive as the encoder takes them.
-  const readAs = handedAs(kind.codec, base);
-  const { space, tags } = coloursOf(project, lead, toneMap, parsePixelFormat(readAs)!);
+  const pixelFormat = handedAs(kind.codec, base);
+  const layout = parsePixelFormat(pixelFormat)!;
+  const { space, tags } = coloursOf(project, lead, toneMap, layout);
+  const { width, height, rate } = project.reel;
+  const format: FrameFormat = { width, height, layout, colour: tags, pixelAspect: { num: 1, den: 1 } };
   const needsFlow = usesBlur(project) || allClips(project).some((clip) => usesFlow(makingOf(project, clip)));
   const flow = needsFlow ? new FlowThreads(availableParallelism(), level, store) : undefined;
-  const films = new ReelFilms({ project, open, kind, pixelFormat: readAs, space, tags, cacheBytes, flow: flow?.means });
+  const films = new ReelFilms({ project, open, kind, pixelFormat, space, cacheBytes, flow: flow?.means, ownSize });
+  const composer = async (clip: Clip, source: Shown['source']) => (await films.of({ clip, source })).composer;
+  const compositor = new ReelCompositor(format, { kernels: loadKernels(), exposure: loadExposure(), composer });
+  const resolve = resolveReel(project);
   let encoder: Encoder | undefined;
-  let done = 0;
   try {
-    const { format } = (await films.of(first)).reader;
-    encoder = await Encoder.open({ file, kind, rate: project.reel.rate, format, pixelFormat: readAs, threads, firstNumber });
-    const black = blackFrame(format);
-    const accents = new FrameEffects(loadKernels(), loadExposure());
-    for (const frames of items) {
-      const last = new Map(frames.flatMap(({ shown, beside }, i) => [shown, beside].map((s) => [s?.clip, i] as const)));
-      for (let i = 0; i < frames.length; i++) {
+    // Refuses what cannot be opened before a file is begun.
+    await films.of(first);
+    encoder = await Encoder.open({ file, kind, rate, format, pixelFormat, threads, firstNumber });
+    for (const item of placeItems(project)) {
+      const frames = resolvedOf(resolve, Math.max(from, item.start), Math.min(to, item.start + item.frames));
+      const last = lastUses(frames);
+      for (const [i, frame] of frames.entries()) {
         signal?.throwIfAborted();
-        await encoder.write(await made(frames, i));
-        onFrame?.(++done, total);
+        await findAhead(frames, i);
+        await encoder.write(await compositor.frame(frame));
+        onFrame?.(Math.max(from, item.start) + i + 1 - from, to - from);
         // Of a group with many clips inside only those that are still to come stay open.
-        if (last.get(frames[i]!.shown?.clip) === i) films.keepOnly(new Set([...last].flatMap(([clip, end]) => (clip && end > i ? [clip] : []))));
+        if (last.get(frame.shown?.clip) === i) films.keepOnly(new Set([...last].flatMap(([clip, end]) => (clip && end > i ? [clip] : []))));
       }
       films.close();
     }
     await encoder.finish();
-
-    async function made(frames: readonly ReelFrame[], i: number): Promise<Frame> {
-      const { effects, beside, goes } = frames[i]!;
-      const frame = await composed(frames, i);
-      if (effects === NO_EFFECTS) return frame;
-      // What is composed next may use the same buffers.
-      const kept = beside ? { format: frame.format, data: frame.data.slice() } : frame;
-      const other = beside && steadied(await (await films.of(beside)).composer.compose(beside.sample), beside);
-      return accents.apply(kept, effects, goes, other);
-    }
-
-    async function composed(frames: readonly ReelFrame[], i: number): Promise<Frame> {
-      const { shown } = frames[i]!;
-      if (!shown) return black;
-      const { composer } = await films.of(shown);
-      const coming = (n: number) => frames[n]?.shown;
-      await flow?.ahead(composer, (n) => (coming(n)?.clip === shown.clip ? coming(n)!.sample : BLACK), i, frames.length);
-      return steadied(await composer.compose(shown.sample), shown);
-    }
-
-    function steadied(frame: Frame, { laid }: Shown): Frame {
-      return laid ? accents.laid(frame, laid) : frame;
-    }
   } catch (error) {
     await encoder?.discard();
     throw error;
@@ -184,4 +141,19 @@ export async function writeReel(
     films.close();
     flow?.close();
   }
+
+  /** The motion of the frames to come is found by other threads while one is made. */
+  async function findAhead(frames: readonly ResolvedFrame[], i: number): Promise<void> {
+    const { shown } = frames[i]!;
+    if (!flow || !shown) return;
+    const sampleAt = (n: number) => (frames[n]?.shown?.clip === shown.clip ? frames[n].shown.sample : BLACK);
+    await flow.ahead(await composer(shown.clip, shown.source), sampleAt, i, frames.length);
+  }
 }
+
+const resolvedOf = (resolve: (frame: number) => ResolvedFrame, from: number, to: number): ResolvedFrame[] =>
+  Array.from({ length: Math.max(0, to - from) }, (_, n) => resolve(from + n));
+
+/** The last frame in which each clip is seen. */
+const lastUses = (frames: readonly ResolvedFrame[]): ReadonlyMap<Clip | undefined, number> =>
+  new Map(frames.flatMap(({ shown, beside }, i) => [shown, beside].map((one) => [one?.clip, i] as const)));

@@ -7,4 +7,5 @@ export { LEVELS, type Level } from '@idle-bend/kernels';
 export * from './sound/sound-provider.js';
 export * from './sound/clip-voice.js';
 export * from './sound/reel-sound.js';
-export * from './effects.js';
+export * from './reel/compositor.js';
+export * from './reel/placing.js';

@@ -161,8 +161,10 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
       format,
       depth: renderDepth(RENDER_FORMATS[format], draft ? 8 : depth, depths),
       alpha: !draft && alpha,
-      toneMap: range === 'standard',
-      level: draft ? 'quick' : level,
+      // Proxies are in the standard range, and a draft is what the bench shows of them.
+      toneMap: draft || range === 'standard',
+      level: draft ? 'default' : level,
+      ownSize: draft,
     };
     const started = Date.now();
     const wanted = { renderId: row.id, job: { document: row.document, quality, order }, files, folder: this.folder(row.id) };

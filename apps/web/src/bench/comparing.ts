@@ -10,7 +10,7 @@ export const HOWS = ['side', 'wipe', 'blink', 'difference'] as const;
 
 /** What a clip is compared with: the clip as it would be, in its project; nothing when that is gone. */
 function compared({ clip, source, project }: BenchClip, { other }: Compare): Omit<Compared, 'how' | 'by' | 'edge'> | undefined {
-  const as = (change: Partial<Clip>, level?: Level) => ({ project: excerptOf(project, clip), clip: { ...clip, ...change }, level });
+  const as = (change: Partial<Clip>, level?: Level) => ({ project: excerptOf(project, [clip]), clip: { ...clip, ...change }, level });
   // Made one way throughout, whatever is said of parts of it.
   if (other.kind === 'method') return as({ method: other.method, reachMethods: [], mends: [] }, other.level);
   if (other.kind === 'plain') return as({ map: plainMap(source, project.reel.rate, 0, usableFrames(source) - 1), reachMethods: [] });
@@ -20,7 +20,7 @@ function compared({ clip, source, project }: BenchClip, { other }: Compare): Omi
   }
   const { opened } = useBench.getState();
   const before = opened && allClips(opened).find(({ id }) => id === clip.id);
-  return before && { project: excerptOf(opened, before), clip: before, level: undefined };
+  return before && { project: excerptOf(opened, [before]), clip: before, level: undefined };
 }
 
 /** What the picture is compared with: the same value while nothing about it changes. */

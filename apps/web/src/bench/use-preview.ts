@@ -1,5 +1,7 @@
 import { useEffect, useMemo, useState, type RefObject } from 'react';
 import {
+  BT709,
+  draftSize,
   effectsOf,
   excerptOf,
   footageOf,
@@ -27,14 +29,14 @@ function hear(message: FromPreview): void {
 }
 
 /**
- * The colour space pictures are shown in: the reel's or, where it has none of its own, its first clip's. A reel of high dynamic range is
- * shown by its proxies, which are in the standard range; so are they all, each in its own space.
+ * The colour space pictures are shown in, which is a draft's: the reel's or, where it has none of its own, its first clip's. A reel of high
+ * dynamic range is shown by its proxies, which are in the standard range.
  */
-function shownSpace(project: Project, footage: readonly Footage[] | undefined): ColourSpace | undefined {
+function shownSpace(project: Project, footage: readonly Footage[] | undefined): ColourSpace {
   const first = placeItems(project).flatMap(({ item }) => (item.kind === 'clip' ? footageOf(project, item).slice(0, 1) : []))[0];
   const own = footage?.find(({ id }) => id === first?.id)?.facts.picture?.colour;
   const space = project.reel.colour ?? (own && reelSpaceOf(own));
-  return space && !highRangeOf(space) ? space : undefined;
+  return space && !highRangeOf(space) ? space : BT709;
 }
 
 /** The addresses of the footage a clip shows, of which all has to be prepared. */
@@ -59,26 +61,32 @@ function samePictures(a: PreviewClip | undefined, b: PreviewClip | undefined): b
     const same = other.sources[i];
     return source.id === same?.id && source.bound === same.bound && source.skips === same.skips && source.frames === same.frames;
   });
-  const accents = (p: PreviewClip) => JSON.stringify([...p.effects]) + p.neighbours.before?.clip.clip.id + p.neighbours.after?.clip.clip.id;
-  return accents(a) === accents(b) && reel && sources && ramps(one) === ramps(other) && one.sources.length === other.sources.length;
+  const accents = (p: PreviewClip) => JSON.stringify([[...p.effects], p.size, p.space]);
+  const beside = a.places.every(({ item, start, frames }, i) => {
+    const same = b.places[i];
+    return item === same?.item && start === same.start && frames === same.frames;
+  });
+  return (
+    a.places.length === b.places.length &&
+    beside &&
+    accents(a) === accents(b) &&
+    reel &&
+    sources &&
+    ramps(one) === ramps(other) &&
+    one.sources.length === other.sources.length
+  );
 }
 
-const NO_NEIGHBOURS = { before: undefined, after: undefined };
-
 /** A clip as the preview has to know it, without accents. */
-const plainClip = ({ project, clip, frames }: BenchClip, films: Record<string, PreviewFilm>): PreviewClip => ({
-  project: excerptOf(project, clip),
-  clip,
-  films,
-  length: frames,
-  effects: new Map(),
-  neighbours: NO_NEIGHBOURS,
+const plainClip = ({ project, clip, frames }: BenchClip, films: Record<string, PreviewFilm>, space: ColourSpace): PreviewClip => ({
+  ...{ clip, films, space, project: excerptOf(project, [clip]), places: [{ item: clip, start: 0, frames }] },
+  ...{ length: frames, effects: new Map(), size: draftSize(project.reel) },
 });
 
-/** The same with what accents do to its frames, in its own time. */
+/** The same with what accents do to its frames, in its own time, and with the clips that push it. */
 function previewClip(bench: BenchClip, films: Record<string, PreviewFilm>, footage: readonly Footage[] | undefined): PreviewClip {
-  const plain = plainClip(bench, films);
-  const { project, start, frames } = bench;
+  const { project, clip, start, frames } = bench;
+  const plain = plainClip(bench, films, shownSpace(project, footage));
   if (project.reel.accents.length === 0) return plain;
   const at = effectsOf(project);
   const effects = new Map<number, Effects>();
@@ -89,19 +97,14 @@ function previewClip(bench: BenchClip, films: Record<string, PreviewFilm>, foota
     effects.set(k, { ...found, held, push: found.push && { ...found.push, cut: found.push.cut - start } });
   }
   if (![...effects.values()].some(({ push }) => push)) return { ...plain, effects };
-  const clips = benchClips(project);
-  const i = clips.findIndex(({ clip }) => clip.id === bench.clip.id);
-  const neighbour = (beside: BenchClip | undefined) => {
-    const besideFilms = beside && filmsOf(beside, footage);
-    return besideFilms && { clip: plainClip(beside, besideFilms), offset: start - beside.start };
-  };
-  const [before, after] = [clips[i - 1], clips[i + 1]];
-  const touches = (a: BenchClip | undefined, b: BenchClip | undefined) => a && b && a.start + a.frames === b.start;
-  return {
-    ...plain,
-    effects,
-    neighbours: { before: touches(before, bench) ? neighbour(before) : undefined, after: touches(bench, after) ? neighbour(after) : undefined },
-  };
+  const all = placeItems(project);
+  const i = all.findIndex(({ item }) => item.id === clip.id);
+  const places = all.slice(Math.max(0, i - 1), i + 2).map((place) => ({ ...place, start: place.start - start }));
+  const clips = places.flatMap(({ item }) => (item.kind === 'clip' ? [item] : []));
+  const besides = benchClips(project).filter((each) => clips.some(({ id }) => id === each.clip.id && id !== clip.id));
+  // Footage beside it that is not prepared yet is left black.
+  const more = besides.map((each) => filmsOf(each, footage) ?? {});
+  return { ...plain, effects, places, project: excerptOf(project, clips), films: Object.assign({}, ...more, films) as Record<string, PreviewFilm> };
 }
 
 /** The clip as the preview has to know it: the same value while nothing that shows changes. */
@@ -127,7 +130,7 @@ function useNextClip({ project, clip, frames }: BenchClip, footage: readonly Foo
     const clips = benchClips(project);
     const next = clips[clips.findIndex((each) => each.clip.id === clip.id) + 1];
     const films = next && filmsOf(next, footage);
-    if (films) tellPreview({ kind: 'next', k: 0, clip: plainClip(next, films) });
+    if (films) tellPreview({ kind: 'next', k: 0, clip: plainClip(next, films, shownSpace(project, footage)) });
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once for every cut that comes near
   }, [near, clip.id]);
 }

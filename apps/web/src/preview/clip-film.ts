@@ -1,10 +1,22 @@
-import { clipFrameCount, positionAt, showing, sourceOf, usableFrames, type Clip, type Project, type Sample, type Shown, type TimeMap } from '@idle-bend/core';
-import type { PreviewClip } from './messages.ts';
+import {
+  clipFrameCount,
+  NO_EFFECTS,
+  positionAt,
+  resolveFrames,
+  sourceOf,
+  usableFrames,
+  type ResolvedFrame,
+  type Sample,
+  type Shown,
+  type TimeMap,
+} from '@idle-bend/core';
+import type { Compared, PreviewClip } from './messages.ts';
 
 /** Which frames a clip is made of, by its own time. */
 export interface ClipFilm {
   readonly map: TimeMap;
   readonly frameCount: number;
+  resolve(k: number): ResolvedFrame;
   /** Nothing where it is black for want of a clip. */
   shown(k: number): Shown | undefined;
   position(k: number): number;
@@ -12,11 +24,14 @@ export interface ClipFilm {
 
 export const BLACK: Sample = { kind: 'black' };
 
-function film(project: Project, clip: Clip, frameCount: number): ClipFilm {
-  return { map: clip.map, frameCount, shown: showing(project, clip), position: (k) => positionAt(clip.map, k) };
+export function filmOf({ project, clip, places, length, effects }: PreviewClip): ClipFilm {
+  const resolve = resolveFrames(project, places, (k) => effects.get(k) ?? NO_EFFECTS);
+  return { map: clip.map, frameCount: length, resolve, shown: (k) => resolve(k).shown, position: (k) => positionAt(clip.map, k) };
 }
 
-export const filmOf = ({ project, clip, length }: PreviewClip): ClipFilm => film(project, clip, length);
-
-/** A curve the clip is compared with has its own length. */
-export const filmOfOther = (project: Project, clip: Clip): ClipFilm => film(project, clip, clipFrameCount(clip.map, usableFrames(sourceOf(project, clip))));
+/** A curve the clip is compared with has its own length; accents do to it what they do to the clip. */
+export function filmOfOther({ project, clip }: Pick<Compared, 'project' | 'clip'>): ClipFilm {
+  const length = clipFrameCount(clip.map, usableFrames(sourceOf(project, clip)));
+  const resolve = resolveFrames(project, [{ item: clip, start: 0, frames: length }], () => NO_EFFECTS);
+  return { map: clip.map, frameCount: length, resolve, shown: (k) => resolve(k).shown, position: (k) => positionAt(clip.map, k) };
+}

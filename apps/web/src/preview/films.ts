@@ -40,12 +40,12 @@ export class Films {
   }
 
   async of(film: PreviewFilm): Promise<OpenFilm> {
-    const key = film.space ? `${film.url} ${JSON.stringify(film.space)}` : film.url;
+    const key = `${film.url} ${JSON.stringify(film.space)}`;
     const proxy = await this.provider(film);
     let open = this.open.get(key);
     if (open) this.open.delete(key);
     else {
-      const provider = film.space ? await this.converted(proxy, film.space) : proxy;
+      const provider = await this.converted(proxy, film.space);
       const means = {
         flow: new Flow(await this.compiled),
         exposure: new Exposure(await this.compiled),

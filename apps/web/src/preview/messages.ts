@@ -1,4 +1,4 @@
-import type { Clip, ColourSpace, Effects, Project, Sample } from '@idle-bend/core';
+import type { Clip, ColourSpace, Effects, PlacedItem, Project, Sample, Size } from '@idle-bend/core';
 import type { Level } from '@idle-bend/pipeline';
 
 /** A proxy and what is to be known of it to find a frame in it. */
@@ -6,28 +6,25 @@ export interface PreviewFilm {
   readonly url: string;
   readonly frames: number;
   readonly framesPerSecond: number;
-  /** The colour space its pictures are brought into; its own without one. */
-  readonly space?: ColourSpace | undefined;
+  /** The colour space its pictures are brought into. */
+  readonly space: ColourSpace;
 }
 
 export interface PreviewClip {
   readonly clip: Clip;
-  /** The project with what the clip needs and nothing else. */
+  /** The project with what the clip, and those that push it, need and nothing else. */
   readonly project: Project;
+  /** The clip and, where one pushes the other, the clips on either side, in the clip's own time. */
+  readonly places: readonly PlacedItem[];
   /** Where the footage it shows is, by source. */
   readonly films: Readonly<Record<string, PreviewFilm>>;
   /** How many frames it has on the reel: before a pinned cut other than its curve has. */
   readonly length: number;
   /** What accents do to its frames, by frame; most have none. */
   readonly effects: ReadonlyMap<number, Effects>;
-  /** The clips on either side, where one pushes the other. */
-  readonly neighbours: { readonly before: Neighbour | undefined; readonly after: Neighbour | undefined };
-}
-
-/** A clip beside another, and where that one's first frame is in its own time. */
-export interface Neighbour {
-  readonly clip: PreviewClip;
-  readonly offset: number;
+  /** The size and colour space of the picture: those of a draft. */
+  readonly size: Size;
+  readonly space: ColourSpace;
 }
 
 /** Another curve, or another way of making the same one, drawn beside, over, or in turn with the first, or taken from it. */

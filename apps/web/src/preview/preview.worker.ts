@@ -1,18 +1,18 @@
 import kernelsUrl from '@idle-bend/kernels/kernels.wasm?url';
-import { Exposure, Kernels } from '@idle-bend/kernels';
-import { FrameEffects, type Level } from '@idle-bend/pipeline';
-import { appearances, covers, madeOf, partsOf, placePicture, type Frame, type Sample, type Shown } from '@idle-bend/core';
+import { Kernels } from '@idle-bend/kernels';
+import type { Level } from '@idle-bend/pipeline';
+import { appearances, madeOf, partsOf, type Frame, type ResolvedFrame, type Sample, type Shown } from '@idle-bend/core';
 import { BLACK, filmOf, filmOfOther, type ClipFilm } from './clip-film.ts';
-import { drawEffects } from './effects.ts';
+import { Compositors } from './compositors.ts';
 import { drawBlink, drawDifference, drawSide, drawWipe } from './compare.ts';
 import { crc32 } from './crc32.ts';
 import { Films, type OpenFilm } from './films.ts';
 import { drawLook } from './look.ts';
 import { MadeFrames } from './made-frames.ts';
-import type { Compared, FromPreview, Look, Neighbour, PreviewClip, ToPreview } from './messages.ts';
+import type { Compared, FromPreview, Look, PreviewClip, ToPreview } from './messages.ts';
 import { motionThread } from './motion.ts';
 
-/** The thread that decodes the proxy, makes each frame with the pipeline renders use, and draws it. */
+/** The thread that decodes proxies and shows what the reel's compositor makes of them. */
 
 const say = (message: FromPreview, transfer: Transferable[] = []) => postMessage(message, { transfer });
 const compiled = WebAssembly.compileStreaming(fetch(kernelsUrl));
@@ -28,8 +28,7 @@ const MADE_BYTES = 512 * 2 ** 20;
 const madeFrames = new MadeFrames(MADE_BYTES);
 const films = new Films(compiled, kernels, motionThread(), SETTLED);
 
-/** What lays pictures to hold them steady. */
-const steadying = Promise.all([kernels, compiled]).then(([k, module]) => new FrameEffects(k, new Exposure(module)));
+const compositors = new Compositors(compiled, kernels, films, madeFrames);
 
 let canvas: OffscreenCanvas | undefined;
 let clip: PreviewClip | undefined;
@@ -51,7 +50,7 @@ addEventListener('message', ({ data }: MessageEvent<ToPreview>) => {
     clip = data.clip;
     film = filmOf(clip);
     smoothing = undefined;
-  } else if (data.kind === 'compare') compared = data.other && { ...data.other, film: filmOfOther(data.other.project, data.other.clip) };
+  } else if (data.kind === 'compare') compared = data.other && { ...data.other, film: filmOfOther(data.other) };
   else if (data.kind === 'look') look = data.look;
   else if (data.kind === 'next') foresee(data.clip, data.k);
   else if (data.kind === 'smooth') smoothing = data.stretch && { ...data.stretch, next: data.stretch.from };
@@ -103,12 +102,13 @@ function openFilm({ films: addresses }: PreviewClip, shown: Shown | undefined): 
 async function show(wish: Extract<ToPreview, { kind: 'show' }>, ofClip: PreviewClip, ofFilm: ClipFilm, on: OffscreenCanvas): Promise<void> {
   const started = performance.now();
   const asked = Math.max(0, Math.min(ofFilm.frameCount - 1, wish.k));
-  // A stuttering picture stands still; what is said of the frame is of the one it stands on.
-  const k = ofClip.effects.get(asked)?.held ?? asked;
-  const shown = ofFilm.shown(k);
+  const resolved = ofFilm.resolve(asked);
+  const { shown } = resolved;
   const sample = shown?.sample ?? BLACK;
+  // A stuttering picture stands still; what is said of the frame is of the one it stands on.
+  const k = resolved.effects.held ?? asked;
   const open = await openFilm(ofClip, shown);
-  const showAt = (level: Level, settled: boolean) => present({ ofClip, ofFilm, k, asked, shown, open }, { wish, level, settled, started }, on);
+  const showAt = (level: Level, settled: boolean) => present({ ofClip, ofFilm, k, resolved, open }, { wish, level, settled, started }, on);
   const moving = wish.direction !== 0 && usualMilliseconds > IN_TIME ? 'moving' : MOVING;
   // What comes next is found meanwhile, on the other thread.
   if (wish.direction !== 0) for (const next of comingPairs(ofFilm, k, wish.direction)) await open.composer.prepare(next, moving);
@@ -124,10 +124,9 @@ async function show(wish: Extract<ToPreview, { kind: 'show' }>, ofClip: PreviewC
 interface Place {
   readonly ofClip: PreviewClip;
   readonly ofFilm: ClipFilm;
+  /** The frame that is shown: where the picture stands still, another than was asked for. */
   readonly k: number;
-  /** The frame that was asked for: where the picture stands still, another. */
-  readonly asked: number;
-  readonly shown: Shown | undefined;
+  readonly resolved: ResolvedFrame;
   readonly open: OpenFilm;
 }
 
@@ -140,33 +139,31 @@ interface Showing {
 
 /** Makes frame k, and what it is compared with, draws them and says so. */
 async function present(place: Place, { wish, level, settled, started }: Showing, on: OffscreenCanvas): Promise<void> {
-  const { ofClip, ofFilm, k, shown, open } = place;
+  const { ofClip, ofFilm, k, resolved, open } = place;
+  const { shown } = resolved;
   const sample = shown?.sample ?? BLACK;
-  const kept = madeFrames.get(open.key, sample);
-  const made: Frame = kept ? { format: open.provider.format, data: kept } : await open.composer.compose(sample, level);
-  const frame = shown?.laid ? (await steadying).laid(made, shown.laid) : made;
+  const isKept = madeFrames.has(open.key, sample);
+  const compositor = await compositors.of(ofClip);
+  const frame = await compositor.frame(resolved, level);
   const fingerprint = settled ? crc32(frame.data) : undefined;
   const picture = await drawn(frame, 0);
   const other = compared && (await composeOther(compared, place, level));
   if (compared && other) drawBoth(on, picture, other.picture, compared);
-  else {
-    await drawAlone(on, picture, place, kept ? SETTLED : level);
-    if (look === 'picture') await drawAccents(on, place, level);
-  }
+  else await drawAlone(on, picture, place, isKept ? SETTLED : level);
   say({
     kind: 'shown',
     k: wish.k,
     position: ofFilm.position(k),
     sample,
     film: shown && { sourceId: shown.source.id, name: shown.clip === ofClip.clip ? '' : shown.clip.name, position: shown.position },
-    level: partsOf(sample).some((part) => part.kind === 'flow') ? (kept ? SETTLED : level) : undefined,
+    level: partsOf(sample).some((part) => part.kind === 'flow') ? (isKept ? SETTLED : level) : undefined,
     other: other?.position,
     fingerprint,
     milliseconds: performance.now() - started,
   });
   // At the lower level it stays there: what it takes now says nothing of what the other would.
   if (wish.direction === 0) usualMilliseconds = 0;
-  else if (level === MOVING && !kept) usualMilliseconds += (performance.now() - started - usualMilliseconds) / 8;
+  else if (level === MOVING && !isKept) usualMilliseconds += (performance.now() - started - usualMilliseconds) / 8;
 }
 
 /** A frame in red, green and blue; each place has its own picture. */
@@ -184,9 +181,8 @@ async function composeOther({ film: other, by, level: own }: Compared & { film: 
   const nearest = (times: number[]) => times.reduce((best, t) => (Math.abs(t - k) < Math.abs(best - k) ? t : best));
   const times = by === 'source' ? meets(ofFilm.position(k)) : [k];
   const at = Math.max(0, Math.min(other.frameCount - 1, Math.round(times.length > 0 ? nearest(times) : k)));
-  const shown = other.shown(at);
-  const { composer } = await openFilm(ofClip, shown);
-  const frame = await composer.compose(shown?.sample ?? BLACK, level === SETTLED ? (own ?? level) : level);
+  const compositor = await compositors.of(ofClip, level === SETTLED && own !== undefined && own !== level);
+  const frame = await compositor.frame(other.resolve(at), level === SETTLED ? (own ?? level) : level);
   return { picture: await drawn(frame, 1), position: other.position(at) };
 }
 
@@ -207,52 +203,17 @@ function drawBoth(on: OffscreenCanvas, first: ImageData, second: ImageData, { ho
   else blink = drawBlink(context, first, second);
 }
 
-async function drawAlone(on: OffscreenCanvas, picture: ImageData, { ofClip, shown, open }: Place, level: Level): Promise<void> {
-  const { width, height } = picture;
+/** The picture or, where a look asks for it, what the picture is made of: then as it is before it is laid into the reel's. */
+async function drawAlone(on: OffscreenCanvas, picture: ImageData, { resolved: { shown }, open }: Place, level: Level): Promise<void> {
   const sample = shown?.sample ?? BLACK;
   const made = madeOf(sample);
-  if (look === 'neighbours' && made) return drawNeighbours(on, picture, made, open);
-  if (look === 'picture') return drawFramed(on, picture, ofClip, shown);
-  const context = contextOf(on, width, height);
-  context.putImageData(picture, 0, 0);
-  const moment = look === 'neighbours' ? undefined : await open.composer.moment(sample, level);
+  if (look === 'picture' || (look === 'neighbours' && !made)) return contextOf(on, picture.width, picture.height).putImageData(picture, 0, 0);
+  const raw = await drawn(await open.composer.compose(sample, level), 3);
+  if (look === 'neighbours') return drawNeighbours(on, raw, made!, open);
+  const context = contextOf(on, raw.width, raw.height);
+  context.putImageData(raw, 0, 0);
+  const moment = await open.composer.moment(sample, level);
   if (moment) drawLook(context, look, moment);
-}
-
-/** What accents do to the picture that was drawn. */
-async function drawAccents(on: OffscreenCanvas, { ofClip, asked }: Place, level: Level): Promise<void> {
-  const effects = ofClip.effects.get(asked);
-  if (!effects) return;
-  const context = on.getContext('2d', { willReadFrequently: true })!;
-  const { push } = effects;
-  const isBefore = push !== undefined && asked < push.cut;
-  const neighbour = push && (isBefore ? ofClip.neighbours.after : ofClip.neighbours.before);
-  const other = neighbour && (await drawnNeighbour(neighbour, asked, level).catch(() => undefined));
-  await drawEffects(context, effects, isBefore, other);
-}
-
-/** The neighbour's picture at that time, as it lies in the reel's. */
-async function drawnNeighbour({ clip: beside, offset }: Neighbour, k: number, level: Level): Promise<OffscreenCanvas> {
-  const shown = filmOf(beside).shown(k + offset);
-  const open = await openFilm(beside, shown);
-  const picture = await drawn(await open.composer.compose(shown?.sample ?? BLACK, level), 3);
-  const canvasBeside = new OffscreenCanvas(picture.width, picture.height);
-  await drawFramed(canvasBeside, picture, beside, shown);
-  return canvasBeside;
-}
-
-/** The picture as it lies in the reel's, at the picture's own scale. */
-async function drawFramed(on: OffscreenCanvas, picture: ImageData, { project }: PreviewClip, shown: Shown | undefined): Promise<void> {
-  const { reel } = project;
-  const place = placePicture(picture.width / picture.height, reel, shown?.clip.framing ?? undefined);
-  if (covers(place, reel)) return contextOf(on, picture.width, picture.height).putImageData(picture, 0, 0);
-  const scale = Math.max(picture.width, picture.height) / Math.max(reel.width, reel.height);
-  const context = contextOf(on, Math.round(reel.width * scale), Math.round(reel.height * scale));
-  const bitmap = await createImageBitmap(picture);
-  context.fillStyle = 'black';
-  context.fillRect(0, 0, context.canvas.width, context.canvas.height);
-  context.drawImage(bitmap, place.left * scale, place.top * scale, place.width * scale, place.height * scale);
-  bitmap.close();
 }
 
 /** The made frame, and under it at half its size the two real ones. */

@@ -38,7 +38,7 @@ const PURPOSES: readonly { title: string; formats: readonly RenderFormatName[] }
 
 const QUALITIES: readonly { value: RenderQuality; text: string; title: string }[] = [
   { value: 'full', text: 'Full', title: 'From the originals, at the reel’s size' },
-  { value: 'draft', text: 'Draft', title: 'From the proxies, at half the size, with Flow at quick' },
+  { value: 'draft', text: 'Draft', title: 'From the proxies, as the bench shows it' },
 ];
 const RANGES: readonly { value: RenderRange; text: string }[] = [
   { value: 'keep', text: 'Keep, with its tags' },

@@ -175,7 +175,7 @@ describe('inside a group', () => {
     expect(outer.sources.at(-1)!.moments.map(({ id }) => id)).toEqual(['g.b.cut', 'c.cut']);
     expect(footageOf(outer, clipOf(outer, 'o')).map(({ id }) => id)).toEqual(['bell', 'boat']);
     expect([...footageOnReel(outer)]).toEqual(['bell', 'boat']);
-    expect(excerptOf(outer, clipOf(outer, 'o')).sources.map(({ id }) => id)).toEqual(['all', 'together', 'bell', 'boat']);
+    expect(excerptOf(outer, [clipOf(outer, 'o')]).sources.map(({ id }) => id)).toEqual(['all', 'together', 'bell', 'boat']);
     expect(parseProject(JSON.parse(JSON.stringify(outer)))).toEqual(outer);
     const inside = insideGroup(outer, 'together');
     expect(() => withInside(outer, 'together', replaceClip(inside, 'a', 'all'))).toThrow(/itself/);

@@ -91,11 +91,9 @@ export function footageOnReel(project: Project): Set<string> {
   return new Set(project.reel.items.flatMap((item) => (item.kind === 'clip' ? footageOf(project, item).map(({ id }) => id) : [])));
 }
 
-const joinsOf = ({ reel }: Project, { id }: Clip) => reel.joins.filter(({ before, after }) => before === id || after === id);
-
-/** The project with what one clip needs and nothing else. */
-export const excerptOf = (project: Project, clip: Clip): Project => ({
-  ...project,
-  reel: { ...project.reel, items: [clip], cues: [], joins: joinsOf(project, clip), accents: [], sounds: [], range: null },
-  sources: sourcesOf(project, clip),
-});
+/** The project with what some of its clips need and nothing else. */
+export function excerptOf(project: Project, clips: readonly Clip[]): Project {
+  const joins = project.reel.joins.filter(({ before, after }) => clips.some(({ id }) => id === before || id === after));
+  const sources = new Map(clips.flatMap((clip) => sourcesOf(project, clip)).map((source) => [source.id, source]));
+  return { ...project, reel: { ...project.reel, items: clips, cues: [], joins, accents: [], sounds: [], range: null }, sources: [...sources.values()] };
+}

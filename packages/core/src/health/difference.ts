@@ -199,30 +199,26 @@ function motion(a: Cells, b: Cells): number {
  */
 function shift(a: Cells, b: Cells): readonly [x: number, y: number] {
   const { columns, rows } = a;
-  let [xx, xy, yy, xt, yt] = [0, 0, 0, 0, 0];
-  for (let row = 1; row < rows - 1; row++)
-    for (let column = 1; column < columns - 1; column++) {
-      const i = row * columns + column;
-      const gx = (a.values[i + 1]! - a.values[i - 1]! + b.values[i + 1]! - b.values[i - 1]!) / 4;
-      const gy = (a.values[i + columns]! - a.values[i - columns]! + b.values[i + columns]! - b.values[i - columns]!) / 4;
-      const change = b.values[i]! - a.values[i]!;
-      xx += gx * gx;
-      xy += gx * gy;
-      yy += gy * gy;
-      xt += gx * change;
-      yt += gy * change;
-    }
+  const { xx, xy, yy, xt, yt } = slopes(a, b, { left: 1, top: 1, right: columns - 1, bottom: rows - 1 });
   const steady = columns * rows;
-  const determinant = (xx + steady) * (yy + steady) - xy * xy;
-  const scale = -1 / (determinant * columns);
+  const scale = -1 / (((xx + steady) * (yy + steady) - xy * xy) * columns);
   return [((yy + steady) * xt - xy * yt) * scale, ((xx + steady) * yt - xy * xt) * scale];
 }
 
 function blockMotion(a: Cells, b: Cells, left: number, top: number): number {
+  const { xx, xy, yy, xt, yt } = slopes(a, b, { left, top, right: left + BLOCK, bottom: top + BLOCK });
+  // Without structure to shift there is no motion to see.
+  const steady = BLOCK * BLOCK;
+  const determinant = (xx + steady) * (yy + steady) - xy * xy;
+  return ((yy + steady) * xt * xt - 2 * xy * xt * yt + (xx + steady) * yt * yt) / determinant;
+}
+
+/** The sums of ∇I∇Iᵀ and ∇I·(I₂ − I₁) over a rectangle of cells, none of them at the edge. */
+function slopes(a: Cells, b: Cells, { left, top, right, bottom }: { left: number; top: number; right: number; bottom: number }) {
   const { columns } = a;
   let [xx, xy, yy, xt, yt] = [0, 0, 0, 0, 0];
-  for (let row = top; row < top + BLOCK; row++)
-    for (let column = left; column < left + BLOCK; column++) {
+  for (let row = top; row < bottom; row++)
+    for (let column = left; column < right; column++) {
       const i = row * columns + column;
       const gx = (a.values[i + 1]! - a.values[i - 1]! + b.values[i + 1]! - b.values[i - 1]!) / 4;
       const gy = (a.values[i + columns]! - a.values[i - columns]! + b.values[i + columns]! - b.values[i - columns]!) / 4;
@@ -233,8 +229,5 @@ function blockMotion(a: Cells, b: Cells, left: number, top: number): number {
       xt += gx * change;
       yt += gy * change;
     }
-  // Without structure to shift there is no motion to see.
-  const steady = BLOCK * BLOCK;
-  const determinant = (xx + steady) * (yy + steady) - xy * xy;
-  return ((yy + steady) * xt * xt - 2 * xy * xt * yt + (xx + steady) * yt * yt) / determinant;
+  return { xx, xy, yy, xt, yt };
 }

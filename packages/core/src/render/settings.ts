@@ -1,6 +1,7 @@
 import type { FlowLevel } from '../clip/temper.js';
 import { placeItems, type Project, type Stretch } from '../project/project.js';
 import { reelFrames } from '../project/project.js';
+import type { Size } from '../framing/framing.js';
 import { framesPerSecond } from '../rate/rate.js';
 import { setReelRange } from '../project/reel-edit.js';
 import type { RenderFormatName } from './format.js';
@@ -8,7 +9,7 @@ import type { RenderFormatName } from './format.js';
 /** What a render does with high dynamic range: as it is, with its tags, or tone-mapped to the standard range (BT.709). */
 export const RENDER_RANGES = ['keep', 'standard'] as const;
 export type RenderRange = (typeof RENDER_RANGES)[number];
-/** Full: from the originals, at the reel's size. Draft: from the proxies, at half the size, with Flow at quick. */
+/** Full: from the originals, at the reel's size. Draft: from the proxies, at the size and with the quality that the bench shows. */
 export const RENDER_QUALITIES = ['full', 'draft'] as const;
 export type RenderQuality = (typeof RENDER_QUALITIES)[number];
 /** The whole reel, the range that is set on it, one clip of it, or a file for every clip. */
@@ -66,13 +67,22 @@ export function renderPieces(project: Project, part: RenderPart, clipId?: string
 /** The document a render keeps: as it is, with the piece as its range. */
 export const renderDocument = (project: Project, { stretch }: RenderPiece): Project => setReelRange(project, stretch);
 
-const even = (x: number) => Math.max(2, 2 * Math.round(x / 4));
+/** The bench's picture is as large as proxies are at most, its longer side and its shorter one. */
+const DRAFT_SIZE = { longer: 960, shorter: 540 };
 
-/** The document at a render's quality: a draft has half the size. */
+/** The size of what the bench shows, and of a draft: the reel's, or smaller and of its shape, even where it is smaller. */
+export function draftSize({ width, height }: Size): Size {
+  const scale = Math.min(1, DRAFT_SIZE.longer / Math.max(width, height), DRAFT_SIZE.shorter / Math.min(width, height));
+  if (scale === 1) return { width, height };
+  const even = (x: number) => Math.max(2, 2 * Math.round((x * scale) / 2));
+  return { width: even(width), height: even(height) };
+}
+
+/** The document at a render's quality. */
 export function atQuality(project: Project, quality: RenderQuality): Project {
   if (quality === 'full') return project;
   const { reel } = project;
-  return { ...project, reel: { ...reel, width: even(reel.width), height: even(reel.height) } };
+  return { ...project, reel: { ...reel, ...draftSize(reel) } };
 }
 
 /** About how many seconds of the reel are made at a time. */

@@ -2,7 +2,7 @@
 export { blend8, blend16 } from './blend';
 export { yuv420ToRgba } from './colour';
 export { smear, gathered } from './smear';
-export { place } from './place';
+export { place, shrink } from './place';
 export { widen8, widen16, halve, slopes } from './flow/image';
 export { searchPatches, searchAfar, scanPatches } from './flow/inverse-search';
 export { spread, inherit, even } from './flow/spread';

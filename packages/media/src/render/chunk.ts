@@ -19,6 +19,8 @@ export interface ChunkOrder {
   readonly alpha: boolean;
   readonly toneMap: boolean;
   readonly level: FlowLevel;
+  /** Source pictures keep their own size until they are laid, as on the bench. */
+  readonly ownSize: boolean;
 }
 
 export interface ChunkWork {
@@ -65,9 +67,9 @@ export async function writeChunk(
   await mkdir(making, { recursive: true });
   try {
     const file = join(making, numbered ? `%08d.${kind.codec}` : 'chunk');
-    const { depth, alpha, toneMap, level, stretch } = order;
+    const { depth, alpha, toneMap, level, stretch, ownSize } = order;
     await writeReel(project, open, file, kind, {
-      ...{ signal, onFrame, store, depth, alpha, toneMap, level, stretch },
+      ...{ signal, onFrame, store, depth, alpha, toneMap, level, stretch, ownSize },
       threads: ENCODER_THREADS,
       firstNumber: stretch.from - order.first,
     });

@@ -63,7 +63,12 @@ async function render(
   const chunks = RENDER_FORMATS[format].picture ? edges.slice(1).map((to, i) => ({ from: edges[i]!, to })) : [];
   for (const chunk of order([...chunks])) {
     const index = chunks.findIndex(({ from }) => from === chunk.from);
-    await writeChunk(project, { index, stretch: chunk, first: stretch.from, format, depth, alpha, toneMap: false, level: 'default' }, open, place);
+    await writeChunk(
+      project,
+      { index, stretch: chunk, first: stretch.from, format, depth, alpha, toneMap: false, level: 'default', ownSize: false },
+      open,
+      place,
+    );
   }
   const files = {
     tone: { file: at('tone.wav'), name: 'tone.wav' },

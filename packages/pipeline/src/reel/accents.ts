@@ -1,11 +1,11 @@
-import { blackFrame, colourFrame, invertInto, planeSizes, bytesPerSample, type Effects, type FlashColour, type Frame, type Similarity } from '@idle-bend/core';
+import { bytesPerSample, colourFrame, invertInto, planeSizes, type Effects, type FlashColour, type Frame } from '@idle-bend/core';
 import type { Exposure, Kernels } from '@idle-bend/kernels';
 
 /** What a push is blurred by: the share of a frame its shutter is open. */
 const PUSH_SHUTTER = 0.5;
 
-/** Does to frames of the reel what accents say. Owns the buffers; a frame stays as it is until the next call. */
-export class FrameEffects {
+/** Draws what accents do to finished pictures. Owns the buffers; a picture stays as it is until the next call of the same kind. */
+export class Accents {
   private readonly colours = new Map<string, Frame>();
   private readonly rooms: Uint8Array[] = [];
 
@@ -14,40 +14,29 @@ export class FrameEffects {
     private readonly exposure: Exposure,
   ) {}
 
-  /** @param other the frame on the other side of the cut, where one clip pushes the other; black without one */
-  apply(frame: Frame, { scale, x, y, flash, push }: Effects, isBefore: boolean, other: Frame | undefined): Frame {
-    let now = frame;
-    if (push) now = this.pushed(now, other ?? blackFrame(frame.format), push, isBefore);
-    if (scale !== 1 || x !== 0 || y !== 0) now = this.with(now, 1, (out) => this.kernels.place(now, { scale, x, y }, out));
-    if (flash) now = this.flashed(now, flash);
-    return now;
+  /** A picture gives way to a colour, or to its own inverse. */
+  flashed(frame: Frame, { colour, amount }: NonNullable<Effects['flash']>): Frame {
+    const full = colour === 'inverted' ? this.with(frame, 0, (out) => invertInto(frame, out)) : this.colour(frame, colour);
+    return this.with(frame, 1, (out) => this.kernels.blend(frame, full, amount, out));
   }
 
-  /** The picture as it is laid to be held steady; shifts are in widths. */
-  laid(frame: Frame, { scale, angle, x, y }: Similarity): Frame {
-    const { width, height, pixelAspect } = frame.format;
-    const tall = (width * pixelAspect.num) / (height * pixelAspect.den);
-    return this.with(frame, 4, (out) => this.kernels.place(frame, { scale, angle, x, y: y * tall }, out));
-  }
-
-  private flashed(frame: Frame, { colour, amount }: NonNullable<Effects['flash']>): Frame {
-    const full = colour === 'inverted' ? this.with(frame, 2, (out) => invertInto(frame, out)) : this.colour(frame, colour);
-    return this.with(frame, 3, (out) => this.kernels.blend(frame, full, amount, out));
-  }
-
-  private pushed(frame: Frame, other: Frame, { way, come, pace }: NonNullable<Effects['push']>, isBefore: boolean): Frame {
+  /**
+   * One picture pushes the other out, blurred along its way.
+   * @param goes whether `frame` is the one that goes; `other` is the one that comes then
+   */
+  pushed(frame: Frame, other: Frame, { way, come, pace }: NonNullable<Effects['push']>, goes: boolean): Frame {
     const { width, height } = frame.format;
     const across = way === 'left' || way === 'right';
     const towards = way === 'left' || way === 'up' ? -1 : 1;
     // Whole pixels, and even ones, so that coarser chroma goes along.
     const far = 2 * Math.round((come * (across ? width : height)) / 2) * towards;
-    const [out, into] = isBefore ? [frame, other] : [other, frame];
-    const joined = this.with(frame, 0, (room) => besideEachOther(out, into, across, far, room));
+    const [out, into] = goes ? [frame, other] : [other, frame];
+    const joined = this.with(frame, 2, (room) => besideEachOther(out, into, across, far, room));
     const length = pace * PUSH_SHUTTER * (across ? width : height);
     if (length < 1) return joined;
     this.exposure.begin(frame.format);
     this.exposure.add(joined, { width: 1, height: 1, step: 1, vectors: Float32Array.of(across ? length : 0, across ? 0 : length) }, 1);
-    return this.with(frame, 0, (room) => this.exposure.end(room));
+    return this.with(frame, 2, (room) => this.exposure.end(room));
   }
 
   private colour({ format }: Frame, colour: FlashColour): Frame {

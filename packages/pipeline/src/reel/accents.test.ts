@@ -1,11 +1,11 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
-import { NO_COLOUR_TAGS, NO_EFFECTS, parsePixelFormat, planeSizes, type Effects, type Frame } from '@idle-bend/core';
+import { NO_COLOUR_TAGS, parsePixelFormat, planeSizes, type Effects, type Frame } from '@idle-bend/core';
 import { Exposure, Kernels } from '@idle-bend/kernels';
-import { FrameEffects } from './effects.js';
+import { Accents } from './accents.js';
 
 const module = new WebAssembly.Module(readFileSync('packages/kernels/dist/kernels.wasm'));
-const effects = new FrameEffects(new Kernels(module), new Exposure(module));
+const accents = new Accents(new Kernels(module), new Exposure(module));
 const [WIDTH, HEIGHT] = [32, 16];
 
 /** A frame of a pixel format whose samples are drawn on 8 bits' scale. */
@@ -21,13 +21,13 @@ function drawn(name: string, value: (x: number, y: number, plane: number) => num
   return { format: { width: WIDTH, height: HEIGHT, layout, colour: { ...NO_COLOUR_TAGS, matrix: 'bt709' }, pixelAspect: { num: 1, den: 1 } }, data };
 }
 const samplesOf = ({ format, data }: Frame) => (format.layout.bitDepth > 8 ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2) : data);
-const apply = (frame: Frame, change: Partial<Effects>, isBefore = true, other?: Frame) =>
-  samplesOf(effects.apply(frame, { ...NO_EFFECTS, ...change }, isBefore, other));
+const flashed = (frame: Frame, flash: NonNullable<Effects['flash']>) => samplesOf(accents.flashed(frame, flash));
+const pushed = (frame: Frame, push: NonNullable<Effects['push']>, goes: boolean, other: Frame) => samplesOf(accents.pushed(frame, other, push, goes));
 
 describe('what accents do to pixels', () => {
   test.each(['yuv420p', 'yuv420p10le', 'yuv444p'])('a white flash of half its strength is half way to white, in %s', (name) => {
     const frame = drawn(name, (_x, _y, plane) => (plane === 0 ? 35 : 90));
-    const out = apply(frame, { flash: { colour: 'white', amount: 0.5 } });
+    const out = flashed(frame, { colour: 'white', amount: 0.5 });
     const step = name.endsWith('10le') ? 4 : 1;
     expect(out[0]! / step).toBeCloseTo((35 + 235) / 2, -0.3);
     expect(out.at(-1)! / step).toBeCloseTo((90 + 128) / 2, -0.3);
@@ -35,30 +35,20 @@ describe('what accents do to pixels', () => {
 
   test('a colour is what its matrix makes of it; black and inverted too; twice inverted is as it was', () => {
     const frame = drawn('yuv444p', (x, _y, plane) => (plane === 0 ? 40 + x : 100 + plane));
-    const red = apply(frame, { flash: { colour: '#ff0000', amount: 1 } });
+    const red = flashed(frame, { colour: '#ff0000', amount: 1 });
     // BT.709 red in limited range: 63, 102, 240.
     expect([red[0], red[WIDTH * HEIGHT], red[2 * WIDTH * HEIGHT]]).toEqual([63, 102, 240]);
-    expect(apply(frame, { flash: { colour: 'black', amount: 1 } })[5]).toBe(16);
-    const inverted = apply(frame, { flash: { colour: 'inverted', amount: 1 } }).slice();
+    expect(flashed(frame, { colour: 'black', amount: 1 })[5]).toBe(16);
+    const inverted = flashed(frame, { colour: 'inverted', amount: 1 }).slice();
     expect([inverted[0], inverted[WIDTH * HEIGHT]]).toEqual([251 - 40, 256 - 101]);
-    const again = apply({ ...frame, data: inverted as Uint8Array }, { flash: { colour: 'inverted', amount: 1 } });
+    const again = flashed({ ...frame, data: inverted as Uint8Array }, { colour: 'inverted', amount: 1 });
     expect([...again]).toEqual([...frame.data]);
-  });
-
-  test('closer by two, the middle half fills the picture; moved, what was beside it comes in', () => {
-    const slope = drawn('gray', (x) => 4 * x);
-    const closer = apply(slope, { scale: 2 }).slice();
-    expect(closer[8 * WIDTH + 15]).toBeCloseTo(4 * 15.25, -0.5);
-    expect(closer[8 * WIDTH]).toBeCloseTo(4 * 7.75, -0.5);
-    expect(closer[8 * WIDTH + 31]).toBeCloseTo(4 * 23.25, -0.5);
-    const moved = apply(slope, { x: 0.25 });
-    expect(moved[8 * WIDTH + 20]).toBe(4 * 12);
   });
 
   test.each(['left', 'right'] as const)('pushed to the %s, one picture goes and the other comes with it', (way) => {
     const [out, into] = [drawn('yuv420p', (px, _y, plane) => (plane === 0 ? px : 50)), drawn('yuv420p', (px, _y, plane) => (plane === 0 ? 100 + px : 60))];
     const push = { cut: 0, way, come: 0.5, pace: 0 };
-    const [before, after] = [apply(out, { push }, true, into).slice(), apply(into, { push }, false, out).slice()];
+    const [before, after] = [pushed(out, push, true, into).slice(), pushed(into, push, false, out).slice()];
     expect([...before]).toEqual([...after]);
     // Half of either is in sight, side by side.
     const goes = way === 'left' ? before[5]! : before[20]!;
@@ -69,26 +59,9 @@ describe('what accents do to pixels', () => {
 
   test('on the move it is blurred along its way', () => {
     const [out, into] = [drawn('gray', () => 20), drawn('gray', () => 220)];
-    const sharp = apply(out, { push: { cut: 0, way: 'left', come: 0.5, pace: 0 } }, true, into).slice();
-    const blurred = apply(out, { push: { cut: 0, way: 'left', come: 0.5, pace: 0.5 } }, true, into);
+    const sharp = pushed(out, { cut: 0, way: 'left', come: 0.5, pace: 0 }, true, into).slice();
+    const blurred = pushed(out, { cut: 0, way: 'left', come: 0.5, pace: 0.5 }, true, into);
     const between = (row: Uint8Array | Uint16Array) => [...row.subarray(0, WIDTH)].filter((v) => v > 30 && v < 210).length;
     expect([between(sharp), between(blurred) > 4]).toEqual([0, true]);
-  });
-
-  test('laid to be held steady: turned half round it is the other way round, moved by a share of its width; chroma goes along', () => {
-    const frame = drawn('yuv422p', (x, y, plane) => (plane === 0 ? 4 * x + y : 8 * x + plane));
-    const turned = samplesOf(effects.laid(frame, { scale: 1, angle: Math.PI, x: 0, y: 0 })).slice();
-    expect(turned[3 * WIDTH + 5]).toBe(frame.data[12 * WIDTH + 26]);
-    expect(turned[WIDTH * HEIGHT + 2 * 16 + 3]).toBe(frame.data[WIDTH * HEIGHT + 13 * 16 + 12]);
-    const moved = samplesOf(effects.laid(frame, { scale: 1, angle: 0, x: 0.125, y: 0.0625 }));
-    expect(moved[8 * WIDTH + 20]).toBe(frame.data[6 * WIDTH + 16]);
-    // A quarter turn brings the left of the middle row to the top of the middle column.
-    const quarter = samplesOf(
-      effects.laid(
-        drawn('gray', (x) => 5 * x),
-        { scale: 1, angle: Math.PI / 2, x: 0, y: 0 },
-      ),
-    );
-    expect(Math.abs(quarter[2 * WIDTH + 15]! - 5 * (15.5 - 5.5))).toBeLessThanOrEqual(1);
   });
 });

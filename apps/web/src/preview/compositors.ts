@@ -1,0 +1,57 @@
+import { blackFrame, parsePixelFormat, spaceIn, tagsOf, type FrameFormat } from '@idle-bend/core';
+import { Exposure, type Kernels } from '@idle-bend/kernels';
+import { ReelCompositor, type CompositorMeans, type PictureMaker } from '@idle-bend/pipeline';
+import type { Films } from './films.ts';
+import type { MadeFrames } from './made-frames.ts';
+import type { PreviewClip } from './messages.ts';
+
+const LAYOUT = parsePixelFormat('yuv420p')!;
+
+/** The reel's compositor over proxies. It is made anew when the size or the colours of the picture change. */
+export class Compositors {
+  private readonly exposure: Promise<Exposure>;
+  private readonly known = new Map<string, ReelCompositor>();
+  private clip: PreviewClip | undefined;
+
+  constructor(
+    compiled: Promise<WebAssembly.Module>,
+    private readonly kernels: Promise<Kernels>,
+    private readonly films: Films,
+    private readonly madeFrames: MadeFrames,
+  ) {
+    this.exposure = compiled.then((module) => new Exposure(module));
+  }
+
+  /** @param afresh frames that were made ahead are not taken: they are of another level */
+  async of(clip: PreviewClip, afresh = false): Promise<ReelCompositor> {
+    this.clip = clip;
+    const { size, space } = clip;
+    const key = JSON.stringify([size, space, afresh]);
+    let compositor = this.known.get(key);
+    if (!compositor) {
+      const format: FrameFormat = { ...size, layout: LAYOUT, colour: tagsOf(spaceIn(space, LAYOUT)), pixelAspect: { num: 1, den: 1 } };
+      const black = blackFrame(format);
+      const means: CompositorMeans = {
+        kernels: await this.kernels,
+        exposure: await this.exposure,
+        composer: async (_, { id }) => (await this.composer(id, afresh)) ?? { compose: () => Promise.resolve(black) },
+      };
+      this.known.clear();
+      this.known.set(key, (compositor = new ReelCompositor(format, means)));
+    }
+    return compositor;
+  }
+
+  /** Nothing of footage that is not prepared yet, which only a clip beside the one in sight can be of. */
+  private async composer(sourceId: string, afresh: boolean): Promise<PictureMaker | undefined> {
+    const film = this.clip?.films[sourceId];
+    if (!film) return undefined;
+    const { key, provider, composer } = await this.films.of(film);
+    return {
+      compose: async (sample, level) => {
+        const kept = afresh ? undefined : this.madeFrames.get(key, sample);
+        return kept ? { format: provider.format, data: kept } : composer.compose(sample, level);
+      },
+    };
+  }
+}

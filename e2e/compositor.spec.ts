@@ -1,0 +1,88 @@
+import { join } from 'node:path';
+import {
+  bindItems,
+  PLAIN_JOIN,
+  PLAIN_LOOKS,
+  PLAIN_SMEAR,
+  placeItems,
+  putJoin,
+  type AccentKind,
+  type Project,
+  type Rate,
+  type Similarity,
+  type TimeMap,
+} from '@idle-bend/core';
+import { draftChecksums, expect, kept, numberedClip, openBench, shownAt, test, type Clip } from './fixtures.js';
+
+const HARD = { widthFrames: 0, ease: 'soft' as const };
+const straight = (frames: number, from: number, to: number): TimeMap => ({ vertices: [{ t: 0, s: from }, { t: frames, s: to }], bends: [HARD, HARD] }); // prettier-ignore
+
+/** A hand that shakes, held steady: closer, turned and moved a little in every frame. */
+const path: Similarity[] = Array.from({ length: 61 }, (_, n) => ({
+  scale: 1.08,
+  angle: 0.02 * Math.sin(n),
+  x: 0.01 * Math.cos(1.7 * n),
+  y: 0.01 * Math.sin(2.3 * n),
+}));
+
+/** A reel with everything on it that is done to pictures. */
+function everything(document: Project, whip: { id: string; frames: number; rate: Rate }, rail: string): Project {
+  const clip = (id: string, source: string, map: TimeMap, more: Partial<Clip> = {}): Clip => ({ ...numberedClip(source, id), map, ...more });
+  const items = [
+    clip('flow', whip.id, straight(12, 10, 14), { method: 'flow', framing: { fit: 'fill', scale: 1.1, x: 0.04, y: 0 }, steady: { from: 0, to: 60, keeps: 'still', patch: null, scale: 1.08, path } }),
+    clip('shutter', whip.id, straight(8, 0, 60), { blur: { kind: 'shutter', angle: 180, always: false } }),
+    clip('smear', whip.id, straight(8, 60, 20), { blur: PLAIN_SMEAR, framing: { fit: 'fit', scale: 0.7, x: 0.1, y: -0.1 } }),
+    clip('hold', rail, straight(6, 50, 50)),
+    clip('mix', whip.id, straight(6, 30, 33), { method: 'mix' }),
+    clip('inside', rail, straight(6, 100, 130)),
+    numberedClip(rail, 'first'),
+    numberedClip(rail, 'second'),
+  ]; // prettier-ignore
+  const cues = ([['flash', 3], ['punch', 14], ['knock', 22], ['stutter', 29]] as const).map(([kind, frame]) => ({ id: kind, frame, name: kind, beat: null })); // prettier-ignore
+  const onCue = (kind: AccentKind) => ({ id: kind, name: kind, look: PLAIN_LOOKS[kind], strength: 1, on: { kind: 'cues' as const, cueIds: [kind] } });
+  const push = { id: 'push', name: 'push', look: PLAIN_LOOKS.push, strength: 1, on: { kind: 'cuts' as const, clipIds: ['hold'] } };
+  const rate = { num: 120, den: 1 };
+  const source = (id: string, name: string, frames: number, native: Rate) => ({
+    id,
+    name,
+    frames,
+    nativeRate: native,
+    readAs: native,
+    moments: [],
+    skips: null,
+  });
+  const plain: Project = {
+    ...document,
+    sources: [source(whip.id, 'whip', whip.frames, whip.rate), source(rail, 'rail', 240, rate)],
+    reel: { ...document.reel, width: 640, height: 480, items, cues, accents: [...(['flash', 'punch', 'knock', 'stutter'] as const).map(onCue), push] },
+  }; // prettier-ignore
+  const joined = putJoin(plain, 'first', { ...PLAIN_JOIN, into: 6, outOf: 6, hold: 2, peak: 2 }, 'join');
+  return bindItems(joined, ['mix', 'inside'], { clipId: 'group', sourceId: 'bound', name: 'group' });
+}
+
+test('a reel with everything on it: each frame stepped to has the checksum of a draft', async ({ page, server, folder, clip }) => {
+  // Well over a hundred frames are made twice.
+  test.setTimeout(900_000);
+  const { id, version, document } = await server.newProject();
+  const { id: whip } = await server.upload(id, join(process.cwd(), 'demo/footage/whip-out.mp4'));
+  const { id: rail } = await server.upload(id, clip);
+  const { picture } = (await server.prepared(id, whip)).facts;
+  await server.prepared(id, rail);
+  const changed = everything(document, { id: whip, frames: picture.frames, rate: picture.rate }, rail);
+  const { status, body } = await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'setup' });
+  expect([status, body.message]).toEqual([200, undefined]);
+  const wanted = await draftChecksums(server, id, folder);
+  const places = placeItems(await kept(server, id));
+  expect(wanted).toHaveLength(places.reduce((sum, { frames }) => sum + frames, 0));
+  // It is not all one picture.
+  expect(new Set(wanted).size).toBeGreaterThan(60);
+  await openBench(page, server, id);
+  for (const [i, { start, frames }] of places.entries()) {
+    if (i > 0) await page.keyboard.press('PageDown');
+    for (let k = 0; k < frames; k++) {
+      if (k > 0) await page.keyboard.press('ArrowRight');
+      const what = `frame ${start + k}, ${k} of clip ${i}`;
+      await expect.poll(async () => (await shownAt(page, k)).fingerprint, { message: what, timeout: 20_000 }).toBe(wanted[start + k]);
+    }
+  }
+});

@@ -1,0 +1,55 @@
+import { effectsOf, NO_EFFECTS, type Effects } from '../accent/effects.js';
+import { showing, type Shown } from '../group/shown.js';
+import { placeItems, type PlacedItem, type Project } from '../project/project.js';
+
+/** What a frame of the reel shows, before any picture is looked at. */
+export interface ResolvedFrame {
+  /** Nothing where it is black because no clip is there. */
+  readonly shown: Shown | undefined;
+  /** What accents do to it. */
+  readonly effects: Effects;
+  /** While one clip pushes another: what the other one shows. */
+  readonly beside: Shown | undefined;
+  /** Whether, while one clip pushes another, the frame is of the one that goes. */
+  readonly goes: boolean;
+}
+
+/** What every frame of a reel shows. Frames that are not on it are black. */
+export const resolveReel = (project: Project): ((frame: number) => ResolvedFrame) => resolveFrames(project, placeItems(project), effectsOf(project));
+
+/**
+ * The same of items of a project, in order of time, wherever they were placed; frames and effects count in the time of the places. A clip is
+ * pushed by the one next to it in the list, if that touches it.
+ */
+export function resolveFrames(project: Project, places: readonly PlacedItem[], effectsAt: (frame: number) => Effects): (frame: number) => ResolvedFrame {
+  const shows = new Map<number, (k: number) => Shown | undefined>();
+  const showAt = (i: number, frame: number): Shown | undefined => {
+    const place = places[i];
+    if (place?.item.kind !== 'clip') return undefined;
+    let show = shows.get(i);
+    if (!show) shows.set(i, (show = showing(project, place.item)));
+    return show(frame - place.start);
+  };
+  return (frame) => {
+    const i = indexAt(places, frame);
+    if (i < 0) return { shown: undefined, effects: NO_EFFECTS, beside: undefined, goes: false };
+    const effects = effectsAt(frame);
+    const { push, held } = effects;
+    const goes = push !== undefined && frame < push.cut;
+    // A picture that stands still stays within its clip.
+    const at = held === undefined ? frame : Math.max(places[i]!.start, held);
+    return { shown: showAt(i, at), effects, goes, beside: push && showAt(goes ? i + 1 : i - 1, frame) };
+  };
+}
+
+/** The item a frame falls in; −1 where there is none. */
+function indexAt(places: readonly PlacedItem[], frame: number): number {
+  let [low, high] = [0, places.length - 1];
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (places[middle]!.start <= frame) low = middle;
+    else high = middle - 1;
+  }
+  const place = places[low];
+  return place && frame >= place.start && frame < place.start + place.frames ? low : -1;
+}
