@@ -15,7 +15,13 @@ import {
 import { draftChecksums, expect, kept, numberedClip, openBench, shownAt, test, type Clip } from './fixtures.js';
 
 const HARD = { widthFrames: 0, ease: 'soft' as const };
-const straight = (frames: number, from: number, to: number): TimeMap => ({ vertices: [{ t: 0, s: from }, { t: frames, s: to }], bends: [HARD, HARD] }); // prettier-ignore
+const straight = (frames: number, from: number, to: number): TimeMap => ({
+  vertices: [
+    { t: 0, s: from },
+    { t: frames, s: to },
+  ],
+  bends: [HARD, HARD],
+});
 
 /** A hand that shakes, held steady: closer, turned and moved a little in every frame. */
 const path: Similarity[] = Array.from({ length: 61 }, (_, n) => ({
@@ -29,16 +35,27 @@ const path: Similarity[] = Array.from({ length: 61 }, (_, n) => ({
 function everything(document: Project, whip: { id: string; frames: number; rate: Rate }, rail: string): Project {
   const clip = (id: string, source: string, map: TimeMap, more: Partial<Clip> = {}): Clip => ({ ...numberedClip(source, id), map, ...more });
   const items = [
-    clip('flow', whip.id, straight(12, 10, 14), { method: 'flow', framing: { fit: 'fill', scale: 1.1, x: 0.04, y: 0 }, steady: { from: 0, to: 60, keeps: 'still', patch: null, scale: 1.08, path } }),
+    clip('flow', whip.id, straight(12, 10, 14), {
+      method: 'flow',
+      framing: { fit: 'fill', scale: 1.1, x: 0.04, y: 0 },
+      steady: { from: 0, to: 60, keeps: 'still', patch: null, scale: 1.08, path },
+    }),
     clip('shutter', whip.id, straight(8, 0, 60), { blur: { kind: 'shutter', angle: 180, always: false } }),
     clip('smear', whip.id, straight(8, 60, 20), { blur: PLAIN_SMEAR, framing: { fit: 'fit', scale: 0.7, x: 0.1, y: -0.1 } }),
     clip('hold', rail, straight(6, 50, 50)),
     clip('mix', whip.id, straight(6, 30, 33), { method: 'mix' }),
     clip('inside', rail, straight(6, 100, 130)),
-    numberedClip(rail, 'first'),
-    numberedClip(rail, 'second'),
-  ]; // prettier-ignore
-  const cues = ([['flash', 3], ['punch', 14], ['knock', 22], ['stutter', 29]] as const).map(([kind, frame]) => ({ id: kind, frame, name: kind, beat: null })); // prettier-ignore
+    clip('first', rail, straight(24, 0, 120)),
+    clip('second', rail, straight(24, 60, 180)),
+  ];
+  const cues = (
+    [
+      ['flash', 3],
+      ['punch', 14],
+      ['knock', 22],
+      ['stutter', 29],
+    ] as const
+  ).map(([kind, frame]) => ({ id: kind, frame, name: kind, beat: null }));
   const onCue = (kind: AccentKind) => ({ id: kind, name: kind, look: PLAIN_LOOKS[kind], strength: 1, on: { kind: 'cues' as const, cueIds: [kind] } });
   const push = { id: 'push', name: 'push', look: PLAIN_LOOKS.push, strength: 1, on: { kind: 'cuts' as const, clipIds: ['hold'] } };
   const rate = { num: 120, den: 1 };
@@ -55,7 +72,7 @@ function everything(document: Project, whip: { id: string; frames: number; rate:
     ...document,
     sources: [source(whip.id, 'whip', whip.frames, whip.rate), source(rail, 'rail', 240, rate)],
     reel: { ...document.reel, width: 640, height: 480, items, cues, accents: [...(['flash', 'punch', 'knock', 'stutter'] as const).map(onCue), push] },
-  }; // prettier-ignore
+  };
   const joined = putJoin(plain, 'first', { ...PLAIN_JOIN, into: 6, outOf: 6, hold: 2, peak: 2 }, 'join');
   return bindItems(joined, ['mix', 'inside'], { clipId: 'group', sourceId: 'bound', name: 'group' });
 }

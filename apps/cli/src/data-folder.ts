@@ -29,7 +29,10 @@ function idOf(wanted: string, projects: readonly { readonly id: string; readonly
   if (byId) return byId.id;
   const named = projects.filter(({ name }) => name === wanted);
   if (named.length === 1) return named[0]!.id;
-  if (named.length > 1) throw new InvalidInput('PROJECT', `"${wanted}" is the name of ${named.length} projects; say which by its id: ${named.map(({ id }) => id).join(', ')}`); // prettier-ignore
+  if (named.length > 1) {
+    const ids = named.map(({ id }) => id).join(', ');
+    throw new InvalidInput('PROJECT', `"${wanted}" is the name of ${named.length} projects; say which by its id: ${ids}`);
+  }
   const names = projects.map(({ name }) => `"${name}"`).join(', ');
   throw new InvalidInput('PROJECT', `"${wanted}" is not in the data folder${names ? `, which has ${names}` : ', which has no projects'}`);
 }
@@ -43,7 +46,11 @@ export async function openProjectIn(data: string, wanted: string): Promise<Proje
     const id = idOf(wanted, projects);
     const [row] = await query(database, 'SELECT name, document FROM projects WHERE id = ?', [id]);
     const footage = await query(database, 'SELECT id, name, fileName FROM footage WHERE projectId = ?', [id]);
-    const media = footage.map(({ id: one, name, fileName }) => [String(one), { file: join(data, 'media', String(one), String(fileName)), name: String(name) }] as const); // prettier-ignore
+    const place = (footageId: string, fileName: string) => join(data, 'media', footageId, fileName);
+    const media = footage.map((one) => {
+      const footageId = String(one['id']);
+      return [footageId, { file: place(footageId, String(one['fileName'])), name: String(one['name']) }] as const;
+    });
     return {
       name: String(row!['name']),
       project: parseProject(JSON.parse(String(row!['document']))),
@@ -66,8 +73,9 @@ async function isServed(data: string): Promise<boolean> {
   );
 }
 
-/** How often a change is made again where others change the same project. */
-const MOST_TRIES = 5;
+/** How often a change is made again where others change the same project, and how long it waits, each time longer. */
+const MOST_TRIES = 20;
+const WAIT_MS = 10;
 
 /** A running server, found by its data folder. Everything that is written into the folder goes through it. */
 export class DataServer {
@@ -129,6 +137,7 @@ export class DataServer {
       const response = await this.call(`/api/projects/${projectId}/document`, { method: 'PUT', headers: { 'Content-Type': 'application/json' }, body });
       if (response.ok) return;
       if (response.status !== 409 || tries === MOST_TRIES) throw new MediaError(`${this.url}: ${await sentenceOf(response)}`);
+      await new Promise((resolve) => setTimeout(resolve, WAIT_MS * tries * Math.random()));
     }
   }
 

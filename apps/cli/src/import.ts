@@ -44,7 +44,7 @@ export const importFile = {
       await importInto(await DataServer.of(resolve(data)), file, { into, fps }, print, progress);
       return 0;
     }
-    const { project, losses } = await taken(file, media, fps, into);
+    const { project, losses } = await taken(file, { media, fps, into }, progress);
     for (const loss of losses) progress(loss);
     const content = `${JSON.stringify(project, null, 2)}\n`;
     if (isBundle(file) && out !== '-') {
@@ -55,18 +55,23 @@ export const importFile = {
     await writeOut(out!, content);
     if (out !== '-') print(out!);
     return 0;
-
-    async function taken(from: string, folder: string | undefined, rateOf: Rate | undefined, document: string | undefined): Promise<TakenTimeline> {
-      if (isBundle(from)) return ofBundle(from, folder, progress);
-      if (document !== undefined) return withCues(await readDocument(document), from, rateOf);
-      if (isCues(from)) throw new UsageError('cues go into a project: name its document with --project');
-      return timelineOf(from, rateOf ?? rate(24), folder === undefined ? [] : await footageIn(folder));
-    }
   },
 };
 
 const isBundle = (file: string) => /\.zip$/i.test(file);
 const isCues = (file: string) => /\.(csv|tsv|vtt|midi?)$/i.test(file);
+
+/** What a file becomes, without a server: a document of its own, or one with cues added. */
+async function taken(
+  file: string,
+  { media, fps, into }: { readonly media: string | undefined; readonly fps: Rate | undefined; readonly into: string | undefined },
+  progress: (text: string) => void,
+): Promise<TakenTimeline> {
+  if (isBundle(file)) return ofBundle(file, media, progress);
+  if (into !== undefined) return withCues(await readDocument(into), file, fps);
+  if (isCues(file)) throw new UsageError('cues go into a project: name its document with --project');
+  return timelineOf(file, fps ?? rate(24), media === undefined ? [] : await footageIn(media));
+}
 
 /** Imports through a running server: a bundle as a new project, cues and timelines into one that is there. */
 async function importInto(

@@ -2,16 +2,13 @@ import { mkdir, mkdtemp, readdir, rm, symlink } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, dirname, extname, join, resolve } from 'node:path';
 import { InvalidInput, type Rate } from '@idle-bend/core';
-import { holdScratch, openSource, PICTURE_KINDS, releaseScratch, writeSequence, type OpenedSource } from '@idle-bend/media';
+import { holdScratch, isNumbered, openSource, PICTURE_KINDS, releaseScratch, writeSequence, type OpenedSource } from '@idle-bend/media';
 
 /** A source, and what removes what was made to open it. */
 export interface OpenedInput {
   readonly source: OpenedSource;
   close(): Promise<void>;
 }
-
-/** Whether a name stands for numbered pictures, such as `frames/%05d.png`. */
-export const isNumbered = (file: string): boolean => /%0?\d*d/.test(basename(file));
 
 /** Opens a file, or numbered pictures as a clip at `rate`; what is missing of the numbers is told. Throws `InvalidInput`, `MediaError`. */
 export async function openInput(file: string, rate: Rate, progress: (text: string) => void): Promise<OpenedInput> {

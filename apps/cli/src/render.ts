@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import { mkdir, mkdtemp, rename, rm } from 'node:fs/promises';
-import { basename, dirname, extname, join, resolve } from 'node:path';
+import { dirname, extname, join, resolve } from 'node:path';
 import {
   chaptersOf,
   chunksOf,
@@ -20,6 +20,7 @@ import {
 import {
   holdScratch,
   releaseScratch,
+  isNumbered,
   joinRender,
   openSource,
   outputKind,
@@ -59,7 +60,7 @@ export const render = {
     const { values, operands } = readOptions(args, OPTIONS, ['PROJECT']);
     const out = text(values, 'output');
     if (!out) throw new UsageError('-o OUT is missing');
-    const numbered = /%0?\d*d/.test(basename(out));
+    const numbered = isNumbered(out);
     const ending = extname(out).toLowerCase();
     const format = choiceOption(values, 'format', RENDER_FORMAT_NAMES) ?? BY_ENDING[ending];
     if (!numbered && !format) throw new InvalidInput('-o', `${out} ends in none of ${Object.keys(BY_ENDING).join(', ')}`);

@@ -43,8 +43,14 @@ describe('a data folder, read beside its server', () => {
   });
 
   test('a name that is not there is refused with those that are, and so is a folder without projects', async () => {
-    expect(await run(['export', 'Boat', '--data', server.data, '--as', 'csv', '-o', at('x.csv')])).toMatchObject({ status: 1, stderr: expect.stringContaining('"Boat" is not in the data folder, which has "Marble Parade"') }); // prettier-ignore
-    expect(await run(['export', 'Boat', '--data', folder, '--as', 'csv', '-o', at('x.csv')])).toMatchObject({ status: 2, stderr: expect.stringContaining('is not a data folder') }); // prettier-ignore
+    expect(await run(['export', 'Boat', '--data', server.data, '--as', 'csv', '-o', at('x.csv')])).toMatchObject({
+      status: 1,
+      stderr: expect.stringContaining('"Boat" is not in the data folder, which has "Marble Parade"'),
+    });
+    expect(await run(['export', 'Boat', '--data', folder, '--as', 'csv', '-o', at('x.csv')])).toMatchObject({
+      status: 2,
+      stderr: expect.stringContaining('is not a data folder'),
+    });
     expect(existsSync(at('x.csv'))).toBe(false);
   });
 });
@@ -102,7 +108,10 @@ describe('import through the running server', () => {
     try {
       await other.kill();
       expect(existsSync(join(other.data, 'server.json'))).toBe(true);
-      expect(await run(['import', at('parade.zip'), '--data', other.data])).toMatchObject({ status: 1, stderr: expect.stringContaining('No server is running on') }); // prettier-ignore
+      expect(await run(['import', at('parade.zip'), '--data', other.data])).toMatchObject({
+        status: 1,
+        stderr: expect.stringContaining('No server is running on'),
+      });
     } finally {
       await other.discard();
     }
@@ -113,7 +122,7 @@ test('import of a bundle to files, twice: what is there is said, and another fil
   const into = mkdtempSync(join(folder, 'unpacked-'));
   const order = ['import', at('parade.zip'), '-o', join(into, 'parade.json'), '--media', into];
   expect(await run(order)).toMatchObject({ status: 0, stderr: '' });
-  expect(await run(order)).toMatchObject({ status: 0, stderr: expect.stringMatching(/bell\.mp4 was imported before\n.*parade\.json was imported before/s) }); // prettier-ignore
+  expect(await run(order)).toMatchObject({ status: 0, stderr: expect.stringMatching(/bell\.mp4 was imported before\n.*parade\.json was imported before/s) });
   writeFileSync(join(into, 'parade.json'), '{"mine":1}');
   expect(await run(order)).toMatchObject({ status: 1, stderr: expect.stringContaining('differs from what is in the bundle') });
   expect(readFileSync(join(into, 'parade.json'), 'utf8')).toBe('{"mine":1}');

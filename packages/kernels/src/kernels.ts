@@ -1,4 +1,4 @@
-import { bytesPerSample, lumaWeights, planeSizes, type Frame, type FrameFormat } from '@idle-bend/core';
+import { blackCodes, bytesPerSample, lumaWeights, planeSizes, type Frame, type FrameFormat } from '@idle-bend/core';
 
 interface Exports {
   blend8(a: number, b: number, out: number, count: number, weight: number): void;
@@ -72,7 +72,7 @@ export class Kernels {
     const size = bytesPerSample(layout);
     const room = aligned(picture.data.length);
     this.view(room + aligned(out.length)).set(picture.data, PAGE);
-    const black = blackOf(format);
+    const black = blackCodes(format);
     const from = planeSizes(layout, picture.format.width, picture.format.height);
     const halvings = halvingsOf(matrix);
     let [at, target] = [PAGE, PAGE + room];
@@ -117,14 +117,6 @@ export interface Placing {
 function halvingsOf([a, b, c, d]: Placing['matrix']): number {
   const step = Math.min(Math.hypot(a, c), Math.hypot(b, d));
   return step >= 2 ? Math.floor(Math.log2(step)) : 0;
-}
-
-/** The code of black in every plane of a format, without transparency. */
-function blackOf({ layout, colour }: FrameFormat): number[] {
-  const planes = layout.model === 'gray' ? 1 : 3;
-  const low = layout.model === 'rgb' || colour.range === 'full' ? 0 : 2 ** (layout.bitDepth - 4);
-  const codes = Array.from({ length: planes }, (_, i) => (i > 0 && layout.model === 'yuv' ? 2 ** (layout.bitDepth - 1) : low));
-  return layout.alpha ? [...codes, 2 ** layout.bitDepth - 1] : codes;
 }
 
 const aligned = (bytes: number) => (bytes + 15) & ~15;

@@ -3,7 +3,7 @@ import { dirname, join } from 'node:path';
 import { reelFrames, SOUND_RATE, framesPerSecond, type Project, type Source, type Stretch } from '@idle-bend/core';
 import { ReelSound, silence, type SoundProvider, type Stereo } from '@idle-bend/pipeline';
 import { collect, safeInput } from './ffmpeg.js';
-import { MediaError } from './media-error.js';
+import { MediaError, missingFile } from './media-error.js';
 import { probe, type MediaFacts } from './probe.js';
 import { holdScratch, releaseScratch } from './scratch.js';
 import { inTwoChannels, timeZero } from './sound-clock.js';
@@ -87,7 +87,7 @@ class DecodedSounds {
 }
 
 async function decodeStereo(file: string, facts: MediaFacts, out: string, signal: AbortSignal | undefined): Promise<void> {
-  const explain = () => `${facts.name}: its sound cannot be decoded; it may be damaged.`;
+  const explain = () => missingFile(file, facts.name) ?? `${facts.name}: its sound cannot be decoded; it may be damaged.`;
   const filters = inTwoChannels(await timeZero(file, facts, signal));
   const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(file), '-map', `0:${facts.sound!.stream}`, '-af', filters.join(','), '-f', 'f32le', `file:${out}`]; // prettier-ignore
   await collect('ffmpeg', args, { seconds: 3600, explain, ...(signal && { signal }) });

@@ -25,11 +25,14 @@ export interface OutputKind {
   readonly codec: Codec;
 }
 
+/** Whether a name stands for numbered pictures, such as `frames/%05d.png`. */
+export const isNumbered = (file: string): boolean => /%0?\d*d/.test(basename(file));
+
 /** What an output name asks for; its first codec unless another is named. Throws `InvalidInput` naming the option. */
 export function outputKind(file: string, codec?: string): OutputKind {
   const container = CONTAINERS[extname(file).toLowerCase()];
   if (!container) throw new InvalidInput('-o', `${file} ends in none of ${Object.keys(CONTAINERS).join(', ')}`);
-  if (container.muxer === 'image2' && !/%0?\d*d/.test(basename(file)))
+  if (container.muxer === 'image2' && !isNumbered(file))
     throw new InvalidInput('-o', `numbered pictures need a place for the number, such as frames/%05d${extname(file)}`);
   if (codec === undefined) return { muxer: container.muxer, codec: container.codecs[0]! };
   const named = codec === 'prores' ? 'prores-hq' : codec;

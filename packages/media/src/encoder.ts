@@ -4,7 +4,7 @@ import { basename, dirname, join, resolve } from 'node:path';
 import { once } from 'node:events';
 import { formatRate, type Frame, type FrameFormat, type Rate } from '@idle-bend/core';
 import { codecOptions, evenOnly, type OutputKind } from './codec.js';
-import { ended, start } from './ffmpeg.js';
+import { ended, lastComplaint, start } from './ffmpeg.js';
 import { MediaError } from './media-error.js';
 import { holdScratch, releaseScratch } from './scratch.js';
 
@@ -133,7 +133,7 @@ export class Encoder {
   private async fail(): Promise<never> {
     await this.exit.catch(() => -1);
     await this.discard();
-    const reason = this.complaint.trim().split('\n').pop()?.replace(/^\[[^\]]*\]\s*/, ''); // prettier-ignore
+    const reason = lastComplaint(this.complaint);
     throw new MediaError(
       `${this.to.file} could not be written: ${/No space left/i.test(this.complaint) ? 'the disk is full' : reason || 'the encoder stopped'}.`,
     );

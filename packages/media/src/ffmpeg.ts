@@ -129,6 +129,15 @@ export async function collect(
   return { stdout: Buffer.concat(chunks), stderr };
 }
 
+/** The end of what a program complained of, without its own prefixes and without paths; empty when it said nothing. */
+export function lastComplaint(text: string): string {
+  const line = text.trim().split('\n').pop() ?? '';
+  return line
+    .replace(/^(\[[^\]]*\]\s*)+/, '')
+    .replace(/file:\/.*?: /g, '')
+    .slice(0, 200);
+}
+
 /** The exit code once a process has closed its pipes; rejects when it could not be started. A signal counts as −1. */
 export function ended(child: ChildProcess): Promise<number> {
   return new Promise((resolvePromise, reject) => {

@@ -95,7 +95,7 @@ async function fromDecoder(file: string, facts: MediaFacts, video: VideoFacts, g
     signal?.removeEventListener('abort', stop);
   });
   signal?.throwIfAborted();
-  if (code !== 0 && frames.length === 0) throw new MediaError(explainOpening(facts.name, code < 0 ? `took longer than ${longest(facts)} s` : complaint));
+  if (code !== 0 && frames.length === 0) throw new MediaError(explainOpening(file, facts.name, code < 0 ? `took longer than ${longest(facts)} s` : complaint));
   const list = frameList(frames);
   return guessed ? { ...list, keys: list.keys.subarray(0, 1) } : list;
 }
@@ -111,7 +111,7 @@ const longest = ({ bytes }: MediaFacts) => 120 + bytes / 2e6;
 async function listing(file: string, facts: MediaFacts, video: VideoFacts, entries: string[], signal: AbortSignal | undefined): Promise<string[]> {
   const seconds = longest(facts);
   const args = ['-v', 'error', '-select_streams', String(video.stream), ...entries, '-of', 'csv=p=0', ...safeInput(file)];
-  const { stdout } = await collect('ffprobe', args, { seconds, signal, explain: (complaint) => explainOpening(facts.name, complaint) });
+  const { stdout } = await collect('ffprobe', args, { seconds, signal, explain: (complaint) => explainOpening(file, facts.name, complaint) });
   return stdout.toString('latin1').split('\n').filter((row) => row.trim() !== ''); // prettier-ignore
 }
 

@@ -1,7 +1,7 @@
 import { rename, rm } from 'node:fs/promises';
 import { frameToSeconds, reelFrames, SOUND_RATE, type Project, type Sound, type Stretch } from '@idle-bend/core';
 import { writeClipSounds, type MediaFiles } from './clip-sounds.js';
-import { collect, safeInput } from './ffmpeg.js';
+import { collect, lastComplaint, safeInput } from './ffmpeg.js';
 import type { OutputKind } from './codec.js';
 import { PLAIN_TIMES } from './encoder.js';
 import { MediaError } from './media-error.js';
@@ -130,7 +130,7 @@ export async function mixSounds(project: Project, files: MediaFiles, video: stri
     const mix = await soundMix(project, files, clips, 1, choice);
     if (!mix) return false;
     const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(video), ...mix.inputs, '-filter_complex', soundGraph(mix, muxer), '-map', '0:v', '-map', '[sound]', '-c:v', 'copy', ...codec, ...(muxer === 'mp4' || muxer === 'mov' ? ['-movflags', '+faststart'] : []), ...PLAIN_TIMES, '-f', muxer, `file:${part}`]; // prettier-ignore
-    const explain = (complaint: string) => `The sounds could not be laid under the picture: ${complaint.trim().split('\n').pop()}.`;
+    const explain = (complaint: string) => `The sounds could not be laid under the picture: ${lastComplaint(complaint)}.`;
     await collect('ffmpeg', args, { seconds: 600 + 10 * mix.seconds, explain, ...(choice.signal && { signal: choice.signal }) });
     await rename(part, video);
     return true;

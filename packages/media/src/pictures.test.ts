@@ -19,7 +19,10 @@ test.each([
   expect(made.status).toBe(0);
   const source = await openSource(file);
   expect(source.facts.video!.format.colour.matrix).toBeUndefined();
-  for (const [wanted, tagged] of [[size, matrix], [undefined, undefined]] as const) {
+  for (const [wanted, tagged] of [
+    [size, matrix],
+    [undefined, undefined],
+  ] as const) {
     const pictures = openPictures(source, { size: wanted });
     const [frame] = await pictures.frames([0]);
     const { width, height, colour } = frame!.format;
@@ -27,5 +30,5 @@ test.each([
     expect([frame!.data[5], frame!.data[width * height + 5], frame!.data[width * height + chroma + 5]]).toEqual([81, 104, 200]);
     expect(colour.matrix).toBe(tagged);
     pictures.close();
-  } // prettier-ignore
+  }
 });

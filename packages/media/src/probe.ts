@@ -1,9 +1,8 @@
-import { existsSync } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { frameBytes, InvalidInput, parsePixelFormat, rate, type ColourTags, type FrameFormat, type Rate } from '@idle-bend/core';
 import { collect, safeInput } from './ffmpeg.js';
-import { MediaError } from './media-error.js';
+import { MediaError, missingFile } from './media-error.js';
 
 /** What the file says of its picture. Width and height as shown, after rotation. */
 export interface VideoFacts {
@@ -87,13 +86,12 @@ interface RawProbe {
 /** Reads what a file says of itself. Throws `MediaError`, one sentence, for anything that is not footage or sound. */
 export async function probe(file: string, name = basename(file)): Promise<MediaFacts> {
   const info = await stat(file).catch(() => undefined);
-  if (!info) throw new MediaError(`${name}: there is no such file.`);
+  if (!info) throw new MediaError(missingFile(file, name) ?? `${name} may not be looked at.`);
   if (!info.isFile()) throw new MediaError(`${name} is not a file.`);
   if (info.size === 0) throw new MediaError(`${name} is empty.`);
   const { stdout } = await collect('ffprobe', ['-v', 'error', '-of', 'json', '-show_format', '-show_streams', ...safeInput(file)], {
     seconds: 30,
-    // It may have gone away meanwhile.
-    explain: (complaint) => (existsSync(file) ? explainOpening(name, complaint) : `${name}: there is no such file.`),
+    explain: (complaint) => explainOpening(file, name, complaint),
   });
   const raw = JSON.parse(stdout.toString('utf8')) as RawProbe;
   const streams = raw.streams ?? [];
@@ -220,7 +218,9 @@ function readCaptureRate(tags: Readonly<Record<string, string>>): Rate | undefin
 }
 
 /** ffmpeg's complaint about opening a file, as a sentence. */
-export function explainOpening(name: string, complaint: string): string {
+export function explainOpening(file: string, name: string, complaint: string): string {
+  const missing = missingFile(file, name);
+  if (missing) return missing;
   if (/not on whitelist/i.test(complaint)) return `${name} is a playlist, script, picture or text, not footage; import the video file itself.`;
   if (/moov atom not found/i.test(complaint)) return `${name} is cut short: its index is missing, so it cannot be read; copy it again from the camera.`;
   if (/took longer/.test(complaint)) return `${name} could not be read in reasonable time; it may be damaged.`;

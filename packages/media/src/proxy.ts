@@ -1,6 +1,6 @@
 import { HealthMeter, type Health } from '@idle-bend/core';
 import { Encoder } from './encoder.js';
-import { collect, safeInput } from './ffmpeg.js';
+import { collect, lastComplaint, safeInput } from './ffmpeg.js';
 import { MediaError } from './media-error.js';
 import type { VideoFacts } from './probe.js';
 import { openPictures, standardSpace, type Pictures } from './pictures.js';
@@ -70,7 +70,7 @@ export async function filmstrip(proxy: string, name: string, frames: number, sig
   const { stdout } = await collect(
     'ffmpeg',
     [...['-v', 'error', '-nostdin'], ...safeInput(proxy), ...['-vf', `select='not(mod(n,${step}))',scale=-2:${STRIP_HEIGHT}:flags=area,tile=${count}x1`, '-frames:v', '1', '-q:v', '3', '-f', 'mjpeg', 'pipe:1']], // prettier-ignore
-    { seconds: 60 + frames / 50, signal, explain: (complaint) => `The filmstrip of ${name} could not be made: ${complaint.split('\n')[0]}.` },
+    { seconds: 60 + frames / 50, signal, explain: (complaint) => `The filmstrip of ${name} could not be made: ${lastComplaint(complaint)}.` },
   );
   if (stdout.length === 0) throw new MediaError(`The filmstrip of ${name} could not be made.`);
   return stdout;

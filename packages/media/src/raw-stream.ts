@@ -1,6 +1,6 @@
 import type { ChildProcess } from 'node:child_process';
-import { MediaError } from './media-error.js';
-import { ended, safeInput, start } from './ffmpeg.js';
+import { MediaError, missingFile } from './media-error.js';
+import { ended, lastComplaint, safeInput, start } from './ffmpeg.js';
 import type { VideoFacts } from './probe.js';
 
 /** A picture as it leaves the decoder, with the time that tells which frame it is. */
@@ -84,7 +84,10 @@ export class RawStream {
     ended(this.child).then(
       (code) => {
         clearInterval(watch);
-        if (code !== 0 && !this.failure) this.failure = new MediaError(`${request.name} could not be decoded: ${lastLine(this.complaint)}.`);
+        if (code !== 0)
+          this.failure ??= new MediaError(
+            missingFile(request.file, request.name) ?? `${request.name} could not be decoded: ${lastComplaint(this.complaint) || 'the decoder stopped'}.`,
+          );
         this.over = true;
         this.wake?.();
       },
@@ -158,9 +161,4 @@ export class RawStream {
     this.failure = new MediaError(`${this.request.name}: ${problem}.`);
     this.child.kill('SIGKILL');
   }
-}
-
-function lastLine(text: string): string {
-  const line = text.trim().split('\n').pop() ?? '';
-  return line.replace(/^\[[^\]]*\]\s*/, '').slice(0, 200) || 'the decoder stopped';
 }

@@ -1,6 +1,6 @@
 import { basename } from 'node:path';
 import { collect, safeInput } from './ffmpeg.js';
-import { MediaError } from './media-error.js';
+import { MediaError, missingFile } from './media-error.js';
 import { probe, type MediaFacts } from './probe.js';
 import { fromTimeZero, inTwoChannels, timeZero } from './sound-clock.js';
 
@@ -31,7 +31,7 @@ export async function readUnknownMono(file: string, rate = BEATS_RATE): Promise<
 }
 
 async function decodeMono(file: string, name: string, stream: string, rate: number, zero: number | undefined, signal?: AbortSignal): Promise<Float32Array> {
-  const explain = () => `${name}: its sound cannot be decoded; it may be damaged.`;
+  const explain = () => missingFile(file, name) ?? `${name}: its sound cannot be decoded; it may be damaged.`;
   const args = [
     '-v',
     'error',
@@ -58,7 +58,7 @@ async function decodeMono(file: string, name: string, stream: string, rate: numb
 /** A file's sound as every browser plays it to the sample: FLAC, two channels, 48 kHz. Throws `MediaError`. */
 export async function writeSoundProxy(file: string, facts: MediaFacts, out: string, signal?: AbortSignal): Promise<void> {
   if (!facts.sound) throw new MediaError(`${facts.name} has no sound.`);
-  const explain = () => `${facts.name}: its sound cannot be decoded; it may be damaged.`;
+  const explain = () => missingFile(file, facts.name) ?? `${facts.name}: its sound cannot be decoded; it may be damaged.`;
   const filters = inTwoChannels(await timeZero(file, facts, signal));
   const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(file), '-map', `0:${facts.sound.stream}`, '-af', filters.join(','), '-c:a', 'flac', '-sample_fmt', 's16', '-f', 'flac', `file:${out}`]; // prettier-ignore
   await collect('ffmpeg', args, { seconds: 1800, explain, ...(signal && { signal }) });

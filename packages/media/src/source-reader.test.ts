@@ -1,8 +1,9 @@
-import { mkdtempSync, rmSync } from 'node:fs';
+import { copyFileSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { H264, HEIGHT, makeNumberedClip, numberIn, WIDTH } from '../test/numbered-clip.js';
+import { indexFrames } from './frame-index.js';
 import { openPictures } from './pictures.js';
 import { SourceReader, type ReaderOptions } from './source-reader.js';
 import { openSource, type OpenedSource } from './source.js';
@@ -71,6 +72,15 @@ describe('a reader', () => {
     await expect(numbers(open, [[FRAMES]])).rejects.toThrow(`open.mkv has no frame ${FRAMES}; it has 0 to ${FRAMES - 1}.`);
     await expect(numbers(open, [[-1]])).rejects.toThrow(/no frame -1/);
     await expect(numbers(open, [[1.5]])).rejects.toThrow(/no frame 1.5/);
+  });
+
+  test('a file that went away after it was opened is called missing, with its name and without its path', async () => {
+    const file = join(folder, 'gone.mkv');
+    copyFileSync(open.file, file);
+    const gone = await openSource(file);
+    rmSync(file);
+    await expect(numbers(gone, [[3]])).rejects.toThrow(/^gone\.mkv: there is no such file\.$/);
+    await expect(indexFrames(file, gone.facts)).rejects.toThrow(/^gone\.mkv: there is no such file\.$/);
   });
 
   test('delivers another size, the picture fitted inside and padded', async () => {

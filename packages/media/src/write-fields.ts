@@ -1,5 +1,5 @@
-import { collect, safeInput } from './ffmpeg.js';
-import { MediaError } from './media-error.js';
+import { collect, lastComplaint, safeInput } from './ffmpeg.js';
+import { MediaError, missingFile } from './media-error.js';
 import type { MediaFacts } from './probe.js';
 
 /**
@@ -9,7 +9,8 @@ import type { MediaFacts } from './probe.js';
  */
 export async function writeFields(original: string, facts: MediaFacts, file: string, signal?: AbortSignal): Promise<void> {
   if (!facts.video?.interlaced) throw new MediaError(`${facts.name} is not interlaced, so it has no fields to make frames of.`);
-  const explain = (complaint: string) => `The fields of ${facts.name} could not be made into frames: ${complaint.trim().split('\n').pop()}.`;
+  const explain = (complaint: string) =>
+    missingFile(original, facts.name) ?? `The fields of ${facts.name} could not be made into frames: ${lastComplaint(complaint)}.`;
   const picture = [
     '-map',
     `0:${facts.video.stream}`,

@@ -6,8 +6,7 @@ export type { InspectedFile };
 
 /** Looks into a file that is to become footage, in a process of its own. Throws `MediaError` with one sentence when it is none. */
 export async function inspectFile(file: string, name: string): Promise<InspectedFile> {
-  const inspected = await runJob('inspect', { file, name: shownName(name) }).result;
-  return inspected!;
+  return runJob('inspect', { file, name: shownName(name) }).result;
 }
 
 /** Columns of footage of which nothing is prepared yet. A recording of sound alone has no proxy to wait for. */

@@ -231,11 +231,16 @@ async function costsOf(project: Project, stretches: readonly Stretch[], mostSeco
   const frames = stretches.reduce((sum, { from, to }) => sum + to - from, 0);
   if (frames <= MOST_LOOKED_AT_HERE) return stretches.map((stretch) => renderCost(project, stretch));
   const { result, cancel } = runJob('costs', { project, stretches });
-  const deadline = mostSeconds === undefined ? undefined : setTimeout(cancel, mostSeconds * 1000);
+  let isLate = false;
+  const giveUp = () => {
+    isLate = true;
+    cancel();
+  };
+  const deadline = mostSeconds === undefined ? undefined : setTimeout(giveUp, mostSeconds * 1000);
   try {
     return await result;
   } catch (error) {
-    if (mostSeconds === undefined) throw error;
+    if (!isLate) throw error;
     throw new UnprocessableEntityException(`What this render asks for could not be told within ${mostSeconds} s. It can be rendered all the same.`);
   } finally {
     clearTimeout(deadline);

@@ -7,10 +7,11 @@ import type { PreviewClip } from './messages.ts';
 
 const LAYOUT = parsePixelFormat('yuv420p')!;
 
-/** The reel's compositor over proxies. It is made anew when the size or the colours of the picture change. */
+/** The reel's compositor over proxies. A new one is made when the size or the colours of the picture change. */
 export class Compositors {
   private readonly exposure: Promise<Exposure>;
-  private readonly known = new Map<string, ReelCompositor>();
+  private format = '';
+  private readonly known = new Map<boolean, ReelCompositor>();
   private clip: PreviewClip | undefined;
 
   constructor(
@@ -26,8 +27,10 @@ export class Compositors {
   async of(clip: PreviewClip, afresh = false): Promise<ReelCompositor> {
     this.clip = clip;
     const { size, space } = clip;
-    const key = JSON.stringify([size, space, afresh]);
-    let compositor = this.known.get(key);
+    const key = JSON.stringify([size, space]);
+    if (key !== this.format) this.known.clear();
+    this.format = key;
+    let compositor = this.known.get(afresh);
     if (!compositor) {
       const format: FrameFormat = { ...size, layout: LAYOUT, colour: tagsOf(spaceIn(space, LAYOUT)), pixelAspect: { num: 1, den: 1 } };
       const black = blackFrame(format);
@@ -36,8 +39,7 @@ export class Compositors {
         exposure: await this.exposure,
         composer: async (_, { id }) => (await this.composer(id, afresh)) ?? { compose: () => Promise.resolve(black) },
       };
-      this.known.clear();
-      this.known.set(key, (compositor = new ReelCompositor(format, means)));
+      this.known.set(afresh, (compositor = new ReelCompositor(format, means)));
     }
     return compositor;
   }

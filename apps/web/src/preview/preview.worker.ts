@@ -176,13 +176,14 @@ async function drawn(frame: Frame, place: number): Promise<ImageData> {
 }
 
 /** The frame of the other curve that stands beside frame k: the same timeline frame's, or the nearest to show the same source moment. */
-async function composeOther({ film: other, by, level: own }: Compared & { film: ClipFilm }, { ofClip, ofFilm, k }: Place, level: Level) {
+async function composeOther({ film: other, by, level: own }: Compared & { film: ClipFilm }, { ofClip, ofFilm, k, resolved }: Place, level: Level) {
   const meets = (s: number) => appearances(other.map, s).flatMap(({ from, to }) => (k >= from && k <= to ? [k] : [from, to]));
   const nearest = (times: number[]) => times.reduce((best, t) => (Math.abs(t - k) < Math.abs(best - k) ? t : best));
   const times = by === 'source' ? meets(ofFilm.position(k)) : [k];
   const at = Math.max(0, Math.min(other.frameCount - 1, Math.round(times.length > 0 ? nearest(times) : k)));
   const compositor = await compositors.of(ofClip, level === SETTLED && own !== undefined && own !== level);
-  const frame = await compositor.frame(other.resolve(at), level === SETTLED ? (own ?? level) : level);
+  // Only what the curves show is compared: accents, and what pushes, are the same on both sides.
+  const frame = await compositor.frame({ ...resolved, shown: other.shown(at) }, level === SETTLED ? (own ?? level) : level);
   return { picture: await drawn(frame, 1), position: other.position(at) };
 }
 

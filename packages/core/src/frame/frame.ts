@@ -26,18 +26,23 @@ export interface Frame {
   readonly data: Uint8Array;
 }
 
-/** Black in a format: luma at its floor, colour in the middle, alpha opaque. */
+/** The code of black in every plane of a format: luma at its floor, colour in the middle, alpha opaque. */
+export function blackCodes({ layout: { model, bitDepth, alpha }, colour }: Pick<FrameFormat, 'layout' | 'colour'>): number[] {
+  const floor = model === 'rgb' || colour.range === 'full' ? 0 : 16 * 2 ** (bitDepth - 8);
+  const middle = 2 ** (bitDepth - 1);
+  const codes = model === 'gray' ? [floor] : model === 'rgb' ? [floor, floor, floor] : [floor, middle, middle];
+  return alpha ? [...codes, 2 ** bitDepth - 1] : codes;
+}
+
+/** Black in a format. */
 export function blackFrame(format: FrameFormat): Frame {
   const { layout, width, height } = format;
   const planes = planeSizes(layout, width, height);
   const data = new Uint8Array(planes.reduce((sum, p) => sum + p.bytes, 0));
-  const top = 2 ** layout.bitDepth - 1;
-  const floor = layout.model === 'rgb' || format.colour.range === 'full' ? 0 : 16 * 2 ** (layout.bitDepth - 8);
+  const codes = blackCodes(format);
   let offset = 0;
   planes.forEach((plane, i) => {
-    const isAlpha = layout.alpha && i === planes.length - 1;
-    const isChroma = layout.model === 'yuv' && (i === 1 || i === 2);
-    const value = isAlpha ? top : isChroma ? 2 ** (layout.bitDepth - 1) : floor;
+    const value = codes[i]!;
     if (layout.bitDepth > 8) new Uint16Array(data.buffer, offset, plane.bytes / 2).fill(value);
     else data.fill(value, offset, offset + plane.bytes);
     offset += plane.bytes;

@@ -59,7 +59,12 @@ test.each([0.1, 0.15, 0.5, 2, 6])('repeats in a pan of %f samples a frame: nearl
 });
 
 test('repeats of a shot by hand: all of them, and hardly a step that is short by chance', () => {
-  const both = [true, false].map((repeating) => counted((seed) => ({ frames: handHeld(seed, repeating).frames, truth: handHeld(seed, repeating).repeats }), ({ repeats }) => repeats)); // prettier-ignore
+  const both = [true, false].map((repeating) =>
+    counted(
+      (seed) => ({ frames: handHeld(seed, repeating).frames, truth: handHeld(seed, repeating).repeats }),
+      ({ repeats }) => repeats,
+    ),
+  );
   const [hits, misses, extra] = (['hits', 'misses', 'extra'] as const).map((key) => both.reduce((sum, one) => sum + one[key], 0)) as [number, number, number];
   expect([hits + misses, hits / (hits + misses) >= 0.95]).toEqual([32, true]);
   // Of some 450 frames; steps that are short by chance and repeats look alike but for how far the whole picture went.

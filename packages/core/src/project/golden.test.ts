@@ -1,7 +1,8 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
 import { showing } from '../group/shown.js';
-import { migrate, parseProject } from './parse.js';
+import { migrate } from './migrate.js';
+import { parseProject } from './parse.js';
 import { placeItems, PROJECT_VERSION, type Project } from './project.js';
 
 /** Documents as earlier programs wrote them, and what those programs said every frame shows (test/golden/make.mjs). */

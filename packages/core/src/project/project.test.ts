@@ -27,7 +27,8 @@ import {
   updateCue,
   withMap,
 } from './edit.js';
-import { migrate, parseProject } from './parse.js';
+import { migrate } from './migrate.js';
+import { parseProject } from './parse.js';
 import { clipSlope, emptyProject, makingOf, mapClips, placeItems, reelFrames, type Clip, type Project, type Source } from './project.js';
 
 const source: Source = { id: 'bell', name: 'marble-bell', frames: 360, nativeRate: rate(120), readAs: rate(120), moments: [], skips: null };

@@ -23,7 +23,18 @@ describe('what a frame of the reel shows', () => {
   test('clip by clip, nothing in gaps, nothing before and after the reel', () => {
     const project = parade();
     const frames = placeItems(project).reduce((sum, place) => sum + place.frames, 0);
-    expect([-1, 0, 19, 20, 24, 25, 44, 45, 64, frames].map((k) => shownAt(project, k)[0])).toEqual([undefined, 'bell 0', 'bell 19', undefined, undefined, 'boat 40', 'boat 59', 'kite 10', 'kite 29', undefined]); // prettier-ignore
+    expect([-1, 0, 19, 20, 24, 25, 44, 45, 64, frames].map((k) => shownAt(project, k)[0])).toEqual([
+      undefined,
+      'bell 0',
+      'bell 19',
+      undefined,
+      undefined,
+      'boat 40',
+      'boat 59',
+      'kite 10',
+      'kite 29',
+      undefined,
+    ]);
   });
 
   test('a picture that stutters stands still, within its clip', () => {

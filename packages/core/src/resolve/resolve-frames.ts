@@ -42,7 +42,7 @@ export function resolveFrames(project: Project, places: readonly PlacedItem[], e
   };
 }
 
-/** The item a frame falls in; −1 where there is none. */
+/** Which item a frame falls in, or −1. */
 function indexAt(places: readonly PlacedItem[], frame: number): number {
   let [low, high] = [0, places.length - 1];
   while (low < high) {

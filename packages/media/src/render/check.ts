@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import { open } from 'node:fs/promises';
 import { join } from 'node:path';
 import { framesPerSecond, frameToSeconds, RENDER_FORMATS, type Rate, type RenderFormatName } from '@idle-bend/core';
-import { collect, safeInput } from '../ffmpeg.js';
+import { collect, lastComplaint, safeInput } from '../ffmpeg.js';
 import { MediaError } from '../media-error.js';
 import { reviewStep } from './review.js';
 
@@ -23,7 +23,7 @@ export async function checkRender(file: string, format: RenderFormatName, rate: 
   if (format === 'webp') {
     return refuseLength(await webpSeconds(file), seconds, 2 / framesPerSecond(rate));
   }
-  const explain = (complaint: string) => `The finished file does not decode: ${complaint.trim().split('\n').pop()}.`;
+  const explain = (complaint: string) => `The finished file does not decode: ${lastComplaint(complaint)}.`;
   const args = ['-v', 'error', '-count_frames', '-show_entries', 'stream=codec_type,nb_read_frames,time_base:format=duration', '-of', 'json', `file:${file}`];
   const { stdout, stderr } = await collect('ffprobe', args, { seconds: 600 + 10 * seconds, explain, ...(signal && { signal }) });
   const wrong = stderr.trim();
@@ -43,7 +43,7 @@ export async function checkRender(file: string, format: RenderFormatName, rate: 
 
 /** Every picture is shown at its frame's own time, to the container's tick: a file may hold the right pictures on a wrong clock. */
 async function checkTimes(file: string, timeBase: string, rate: Rate, signal?: AbortSignal): Promise<void> {
-  const explain = (complaint: string) => `The times of the finished file cannot be read: ${complaint.trim().split('\n').pop()}.`;
+  const explain = (complaint: string) => `The times of the finished file cannot be read: ${lastComplaint(complaint)}.`;
   const args = ['-v', 'error', '-select_streams', 'v:0', '-show_entries', 'packet=pts', '-of', 'csv=p=0', `file:${file}`];
   const { stdout } = await collect('ffprobe', args, { seconds: 600, explain, ...(signal && { signal }) });
   const [num, den] = timeBase.split('/').map(Number) as [number, number];
@@ -84,7 +84,7 @@ export async function checkChunk(path: string, format: RenderFormatName, frames:
 
 /** How many of a folder's numbered pictures, from `first` on, can be decoded. */
 export async function countPictures(folder: string, kind: string, first: number, signal?: AbortSignal): Promise<number> {
-  const explain = (complaint: string) => `A picture of the render cannot be decoded: ${complaint.trim().split('\n').pop()}.`;
+  const explain = (complaint: string) => `A picture of the render cannot be decoded: ${lastComplaint(complaint)}.`;
   const args = ['-v', 'error', '-xerror', '-nostdin', '-f', 'image2', '-start_number', String(first), '-i', `file:${join(folder, `%08d.${kind}`)}`];
   const { stdout } = await collect('ffmpeg', [...args, '-fps_mode', 'passthrough', '-f', 'null', '-progress', 'pipe:1', '-'], { seconds: 3600, explain, ...(signal && { signal }) }); // prettier-ignore
   return Number([...stdout.toString().matchAll(/^frame=\s*(\d+)/gm)].at(-1)?.[1] ?? 0);

@@ -1,6 +1,7 @@
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { RenderFormatName } from '@idle-bend/core';
+import { lastComplaint } from '../ffmpeg.js';
 import { chunkName } from './chunk.js';
 
 /** The list ffmpeg's concat reader takes: our own files, by names without a path. */
@@ -13,4 +14,4 @@ export async function chunkInput(folder: string, { format, chunks }: { readonly 
 
 /** What ffmpeg complains of when it puts parts together, as a sentence. */
 export const joining = (complaint: string) =>
-  /No space left/i.test(complaint) ? 'The disk is full.' : `The parts could not be put together: ${complaint.trim().split('\n').pop()}.`;
+  /No space left/i.test(complaint) ? 'The disk is full.' : `The parts could not be put together: ${lastComplaint(complaint)}.`;

@@ -20,7 +20,13 @@ import { ReelCompositor } from './compositor.js';
 
 const module = new WebAssembly.Module(readFileSync('packages/kernels/dist/kernels.wasm'));
 const [kernels, exposure] = [new Kernels(module), new Exposure(module)];
-const formatOf = (name: string, width: number, height: number): FrameFormat => ({ width, height, layout: parsePixelFormat(name)!, colour: { ...NO_COLOUR_TAGS, matrix: 'bt709', range: 'limited' }, pixelAspect: { num: 1, den: 1 } }); // prettier-ignore
+const formatOf = (name: string, width: number, height: number): FrameFormat => ({
+  width,
+  height,
+  layout: parsePixelFormat(name)!,
+  colour: { ...NO_COLOUR_TAGS, matrix: 'bt709', range: 'limited' },
+  pixelAspect: { num: 1, den: 1 },
+});
 
 function drawn(format: FrameFormat, value: (x: number, y: number, plane: number) => number): Frame {
   const planes = planeSizes(format.layout, format.width, format.height);
@@ -76,7 +82,8 @@ describe('a picture laid into the reel’s', () => {
     planeSizes(reel.layout, 16, 16).forEach((plane, i) => {
       const wide = planeSizes(reel.layout, 32, 16)[i]!;
       const left = (wide.width - plane.width) / 2;
-      for (let y = 0; y < plane.height; y++) wanted.data.set(picture.data.subarray(from + y * plane.width * size, from + (y + 1) * plane.width * size), to + (y * wide.width + left) * size); // prettier-ignore
+      for (let y = 0; y < plane.height; y++)
+        wanted.data.set(picture.data.subarray(from + y * plane.width * size, from + (y + 1) * plane.width * size), to + (y * wide.width + left) * size);
       from += plane.bytes;
       to += wide.bytes;
     });
@@ -102,7 +109,18 @@ describe('a picture laid into the reel’s', () => {
 
   test('framed, held steady and closer at once is one step: a straight slope stays the straight slope it has to be', async () => {
     const number = (min: number, max: number) => fc.double({ min, max, noNaN: true });
-    const all = fc.record({ s: number(1, 1.5), fx: number(-0.1, 0.1), fy: number(-0.1, 0.1), z: number(1, 1.3), angle: number(-0.1, 0.1), lx: number(-0.05, 0.05), ly: number(-0.05, 0.05), scale: number(1, 1.3), x: number(-0.05, 0.05), y: number(-0.05, 0.05) }); // prettier-ignore
+    const all = fc.record({
+      s: number(1, 1.5),
+      fx: number(-0.1, 0.1),
+      fy: number(-0.1, 0.1),
+      z: number(1, 1.3),
+      angle: number(-0.1, 0.1),
+      lx: number(-0.05, 0.05),
+      ly: number(-0.05, 0.05),
+      scale: number(1, 1.3),
+      x: number(-0.05, 0.05),
+      y: number(-0.05, 0.05),
+    });
     await fc.assert(
       fc.asyncProperty(all, async ({ s, fx, fy, z, angle, lx, ly, scale, x, y }) => {
         const [width, height] = [128, 72];
