@@ -13,7 +13,10 @@ module.exports = {
       severity: 'error',
       from: { path: '^packages/core/src', pathNot: '\\.test\\.ts$' },
       // A transform of Fourier's, and readers of separated values and of MIDI files, are all it takes from others.
-      to: { dependencyTypes: ['core', 'npm', 'npm-dev'], pathNot: '^node_modules/(fft\\.js|d3-dsv|@types/d3-dsv|midi-file)/' },
+      to: {
+        dependencyTypes: ['core', 'npm', 'npm-dev'],
+        pathNot: '^node_modules/(fft\\.js|d3-dsv|@types/d3-dsv|midi-file)/',
+      },
     },
     {
       name: 'kernels-and-pipeline-run-anywhere',
@@ -33,7 +36,13 @@ module.exports = {
       severity: 'error',
       from: {
         path: '^(apps|packages)/',
-        pathNot: ['^packages/media/src/ffmpeg', '\\.test\\.ts$', '/test/', '^packages/media/src/(encoder|raw-stream)', '^apps/server/src/jobs/(job|stills)'],
+        pathNot: [
+          '^packages/media/src/ffmpeg',
+          '\\.test\\.ts$',
+          '/test/',
+          '^packages/media/src/(encoder|raw-stream)',
+          '^apps/server/src/jobs/(job|stills)',
+        ],
       },
       to: { path: '^(node:)?child_process$' },
     },

@@ -26,7 +26,10 @@ export default tseslint.config(
       'no-console': 'error',
     },
   },
-  { files: ['**/*.test.ts', '**/test/**', 'e2e/**'], rules: { '@typescript-eslint/no-explicit-any': 'off', 'no-console': 'off' } },
+  {
+    files: ['**/*.test.ts', '**/test/**', 'e2e/**'],
+    rules: { '@typescript-eslint/no-explicit-any': 'off', 'no-console': 'off' },
+  },
   {
     files: ['apps/web/**/*.{ts,tsx}'],
     plugins: { 'react-hooks': hooks },

@@ -1,4 +1,9 @@
-const map = Object.fromEntries(['core', 'kernels', 'pipeline', 'media'].map((name) => [`^@idle-bend/${name}$`, `<rootDir>/packages/${name}/src/index.ts`]));
+const map = Object.fromEntries(
+  ['core', 'kernels', 'pipeline', 'media'].map((name) => [
+    `^@idle-bend/${name}$`,
+    `<rootDir>/packages/${name}/src/index.ts`,
+  ]),
+);
 
 /** Unit and server tests; the server's run against its build (see scripts/test.mjs). */
 export default {

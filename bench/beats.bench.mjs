@@ -33,7 +33,9 @@ export async function run() {
     return [
       row('baseline: beats every half second', mean(of('plain')).toFixed(3)),
       row(`${results.length} tracks: beats, F at 70 ms`, mean(of('f')).toFixed(3), '≥ 0.92', mean(of('f')) >= 0.92),
-      ...worst.map(({ name, f, tempo, truth }) => row(`  ${name}: ${tempo.toFixed(1)} a minute for ${truth.toFixed(1)}`, f.toFixed(3))),
+      ...worst.map(({ name, f, tempo, truth }) =>
+        row(`  ${name}: ${tempo.toFixed(1)} a minute for ${truth.toFixed(1)}`, f.toFixed(3)),
+      ),
       row('continuity at any metrical level', mean(of('amlt')).toFixed(3), '≥ 0.93', mean(of('amlt')) >= 0.93),
       row('mean error of the beats met', `${mean(of('error')).toFixed(2)} ms`, '≤ 5 ms', mean(of('error')) <= 5),
       row('bias', `${mean(of('bias')).toFixed(2)} ms`, 'within ±2 ms', Math.abs(mean(of('bias'))) <= 2),
@@ -51,7 +53,9 @@ export async function run() {
 
 function compare({ beats, downbeats, tempo, onsets }, found) {
   const f = fMeasure(beats, found.beats, 0.07);
-  const off = found.beats.map((b) => b - beats.reduce((near, t) => (Math.abs(t - b) < Math.abs(near - b) ? t : near))).filter((e) => Math.abs(e) <= 0.07);
+  const off = found.beats
+    .map((b) => b - beats.reduce((near, t) => (Math.abs(t - b) < Math.abs(near - b) ? t : near)))
+    .filter((e) => Math.abs(e) <= 0.07);
   const struck = (kind) => onsets.filter((o) => o.kind === kind).map((o) => o.time);
   const heard = (band) => found.onsets.filter((o) => o.band === band).map((o) => o.time);
   const byBand = (kind, band) => (struck(kind).length > 0 ? fMeasure(struck(kind), heard(band), 0.05) : undefined);
@@ -60,12 +64,20 @@ function compare({ beats, downbeats, tempo, onsets }, found) {
     f,
     tempo: found.tempo,
     truth: tempo,
-    plain: fMeasure(beats, Array.from({ length: 60 }, (_, i) => 0.5 * i), 0.07), // prettier-ignore
+    plain: fMeasure(
+      beats,
+      Array.from({ length: 60 }, (_, i) => 0.5 * i),
+      0.07,
+    ),
     amlt: Math.max(...metrical(beats).map((variant) => continuity(variant, found.beats))),
     // Of tracks at another level, what is met is met by chance.
     error: f > 0.8 ? 1000 * mean(off.map(Math.abs)) : undefined,
     bias: f > 0.8 ? 1000 * mean(off) : undefined,
-    downbeats: fMeasure(downbeats, found.beats.filter((_, i) => i % found.bar.beats === found.bar.first), 0.07), // prettier-ignore
+    downbeats: fMeasure(
+      downbeats,
+      found.beats.filter((_, i) => i % found.bar.beats === found.bar.first),
+      0.07,
+    ),
     tempoMet: Math.abs(found.tempo / tempo - 1) < 0.04 ? 1 : 0,
     onsets: fMeasure(events(onsets.map((o) => o.time)), events(found.onsets.map((o) => o.time)), 0.05),
     kicks: byBand('kick', 'low'),
@@ -80,7 +92,11 @@ function cost(wav) {
       encoding: 'utf8',
       env: { ...process.env, NODE_OPTIONS: '' },
     });
-    return stdout.trim().split('\n')[1].split(' ').reduce((sum, text) => sum + Number(text.split('m')[0]) * 60 + parseFloat(text.split('m')[1]), 0); // prettier-ignore
+    return stdout
+      .trim()
+      .split('\n')[1]
+      .split(' ')
+      .reduce((sum, text) => sum + Number(text.split('m')[0]) * 60 + parseFloat(text.split('m')[1]), 0);
   };
   const least = (args) => Math.min(...[1, 2, 3].map(() => seconds(args)));
   const [empty, whole] = [least(['-e', '0']), least(['bin/idle-bend', 'beats', wav, '--json'])];

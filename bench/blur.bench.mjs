@@ -1,9 +1,21 @@
-import { addSource, appendClip, emptyProject, PLAIN_SHUTTER, setClipSpeed, setReelBlur, showing, placeOf, updateClip, withMap } from '@idle-bend/core';
+import {
+  addSource,
+  appendClip,
+  emptyProject,
+  PLAIN_SHUTTER,
+  setClipSpeed,
+  setReelBlur,
+  showing,
+  placeOf,
+  updateClip,
+  withMap,
+} from '@idle-bend/core';
 import { FlowThreads, loadKernels, openSource, SourceReader } from '@idle-bend/media';
 import { FrameComposer } from '@idle-bend/pipeline';
 import { median, times } from './measure.mjs';
 
-export const about = 'A frame of the whip at 1280 × 720 and 8 × its speed, a shutter of 180°: as it is made, and as the mean of 64 in-betweens';
+export const about =
+  'A frame of the whip at 1280 × 720 and 8 × its speed, a shutter of 180°: as it is made, and as the mean of 64 in-betweens';
 
 const MOMENTS = 64;
 
@@ -27,7 +39,10 @@ export async function run() {
     made.push(await timed(async () => void (await composer.compose(sample))));
     const blurred = (await composer.compose(sample)).data.slice(0, 1280 * 720);
     const mean = new Float64Array(blurred.length);
-    const moments = Array.from({ length: MOMENTS }, (_, i) => sample.steps[Math.floor(((i + 0.5) / MOMENTS) * sample.steps.length)]);
+    const moments = Array.from(
+      { length: MOMENTS },
+      (_, i) => sample.steps[Math.floor(((i + 0.5) / MOMENTS) * sample.steps.length)],
+    );
     whole.push(
       await timed(async () => {
         for (const moment of moments) {

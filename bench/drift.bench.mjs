@@ -16,7 +16,14 @@ export const about = `picture and sound played together for ${MINUTES} min (IDLE
 
 const BROWSER = {
   executablePath: process.env.IDLE_BEND_CHROMIUM ?? '/usr/bin/chromium',
-  args: ['--no-sandbox', '--disable-gpu', '--autoplay-policy=no-user-gesture-required', '--disable-background-networking', '--no-first-run', '--disable-sync'],
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--autoplay-policy=no-user-gesture-required',
+    '--disable-background-networking',
+    '--no-first-run',
+    '--disable-sync',
+  ],
 };
 
 function ffmpeg(...args) {
@@ -26,9 +33,13 @@ function ffmpeg(...args) {
 
 export async function run() {
   const folder = mkdtempSync(join(tmpdir(), 'idle-bend-drift-'));
-  const server = spawn(process.execPath, ['apps/server/dist/main.js', '--port', '0', '--data', join(folder, 'data')], { stdio: ['ignore', 'pipe', 'inherit'] });
+  const server = spawn(process.execPath, ['apps/server/dist/main.js', '--port', '0', '--data', join(folder, 'data')], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
   try {
-    const url = await new Promise((resolve) => server.stdout.on('data', (d) => /http:\S+:\d+/.test(d) && resolve(/http:\S+:\d+/.exec(d)[0])));
+    const url = await new Promise((resolve) =>
+      server.stdout.on('data', (d) => /http:\S+:\d+/.test(d) && resolve(/http:\S+:\d+/.exec(d)[0])),
+    );
     const { flashes, clicks } = await played(url, await project(url, folder));
     return rows(flashes, clicks);
   } finally {
@@ -41,15 +52,46 @@ export async function run() {
 async function project(url, folder) {
   const seconds = Math.round(60 * MINUTES);
   const [film, clicks] = [join(folder, 'flash.mp4'), join(folder, 'click.wav')];
-  ffmpeg('-f', 'lavfi', '-i', `color=c=0x303030:s=320x180:r=${FPS}:d=${seconds}`, '-vf', `drawbox=c=white:t=fill:enable='lt(mod(n+${FPS},${EVERY * FPS}),2)'`, '-c:v', 'libx264', '-preset', 'veryfast', '-g', '24', film); // prettier-ignore
+  ffmpeg(
+    '-f',
+    'lavfi',
+    '-i',
+    `color=c=0x303030:s=320x180:r=${FPS}:d=${seconds}`,
+    '-vf',
+    `drawbox=c=white:t=fill:enable='lt(mod(n+${FPS},${EVERY * FPS}),2)'`,
+    '-c:v',
+    'libx264',
+    '-preset',
+    'veryfast',
+    '-g',
+    '24',
+    film,
+  );
   ffmpeg('-f', 'lavfi', '-i', `aevalsrc='0.9*lt(mod(t+1,${EVERY}),0.01)*sin(6000*t)':s=48000:d=${seconds}`, clicks);
-  const send = async (method, path, body) => (await (await fetch(`${url}/api/${path}`, { method, headers: { 'Content-Type': 'application/json' }, body: body && JSON.stringify(body) })).json()); // prettier-ignore
+  const send = async (method, path, body) =>
+    await (
+      await fetch(`${url}/api/${path}`, {
+        method,
+        headers: { 'Content-Type': 'application/json' },
+        body: body && JSON.stringify(body),
+      })
+    ).json();
   const { id } = await send('POST', 'projects', { name: 'Marble Parade', rate: String(FPS) });
   const [picture, sound] = [await upload(url, id, film), await upload(url, id, clicks)];
-  const ready = ({ status, sound: heard, facts }) => status === 'ready' && heard !== 'waiting' && (facts.picture || heard === 'ready');
-  while (!(await send('GET', `projects/${id}/footage`)).every(ready)) await new Promise((resolve) => setTimeout(resolve, 500));
+  const ready = ({ status, sound: heard, facts }) =>
+    status === 'ready' && heard !== 'waiting' && (facts.picture || heard === 'ready');
+  while (!(await send('GET', `projects/${id}/footage`)).every(ready))
+    await new Promise((resolve) => setTimeout(resolve, 500));
   const { version, document } = await send('GET', `projects/${id}`);
-  const source = { id: picture, name: 'flash', frames: seconds * FPS, nativeRate: rate(FPS), readAs: rate(FPS), moments: [], skips: null };
+  const source = {
+    id: picture,
+    name: 'flash',
+    frames: seconds * FPS,
+    nativeRate: rate(FPS),
+    readAs: rate(FPS),
+    moments: [],
+    skips: null,
+  };
   const laid = {
     id: 's',
     footageId: sound,
@@ -62,7 +104,11 @@ async function project(url, folder) {
     fadeOut: 0,
     beats: { times: [], bar: { beats: 4, first: 0 } },
   };
-  const changed = { ...document, sources: [source], reel: { ...document.reel, items: [plainClip('c', source, rate(FPS))], sounds: [laid] } };
+  const changed = {
+    ...document,
+    sources: [source],
+    reel: { ...document.reel, items: [plainClip('c', source, rate(FPS))], sounds: [laid] },
+  };
   const put = await send('PUT', `projects/${id}/document`, { version, document: changed, by: 'bench' });
   if (put.message) throw new Error(put.message);
   return id;
@@ -160,21 +206,35 @@ function rows(flashes, clicks) {
     const click = clicks.reduce((a, b) => (Math.abs(b - flash) < Math.abs(a - flash) ? b : a), Infinity);
     return Math.abs(click - flash) < 500 * EVERY ? [{ at: flash, late: flash - click }] : [];
   });
-  if (pairs.length < 5) throw new Error(`only ${pairs.length} flashes were seen with their clicks (${flashes.length} flashes, ${clicks.length} clicks)`);
+  if (pairs.length < 5)
+    throw new Error(
+      `only ${pairs.length} flashes were seen with their clicks (${flashes.length} flashes, ${clicks.length} clicks)`,
+    );
   const lates = pairs.map(({ late }) => late);
   const middle = median(lates);
   // The line through all of them: what adds up over the time played.
   const mean = (list) => list.reduce((a, b) => a + b, 0) / list.length;
   const [t, l] = [mean(pairs.map(({ at }) => at)), mean(lates)];
-  const slope = pairs.reduce((sum, p) => sum + (p.at - t) * (p.late - l), 0) / pairs.reduce((sum, p) => sum + (p.at - t) ** 2, 0);
+  const slope =
+    pairs.reduce((sum, p) => sum + (p.at - t) * (p.late - l), 0) / pairs.reduce((sum, p) => sum + (p.at - t) ** 2, 0);
   const drift = slope * (pairs.at(-1).at - pairs[0].at);
   const frame = 1000 / FPS;
   const within = pairs.filter(({ late }) => Math.abs(late) <= frame).length;
   return [
     { what: 'baseline: a frame lasts', value: `${frame.toFixed(1)} ms` },
     { what: `flashes seen with their clicks, of ${Math.round((60 * MINUTES) / EVERY)}`, value: String(pairs.length) },
-    { what: 'the picture is after its sound by, as a rule', value: `${middle.toFixed(1)} ms`, limit: '< 1 frame', holds: Math.abs(middle) < frame },
-    { what: 'that adds up over the whole time to', value: `${drift.toFixed(1)} ms`, limit: '< 1 frame', holds: Math.abs(drift) < frame },
+    {
+      what: 'the picture is after its sound by, as a rule',
+      value: `${middle.toFixed(1)} ms`,
+      limit: '< 1 frame',
+      holds: Math.abs(middle) < frame,
+    },
+    {
+      what: 'that adds up over the whole time to',
+      value: `${drift.toFixed(1)} ms`,
+      limit: '< 1 frame',
+      holds: Math.abs(drift) < frame,
+    },
     { what: 'flashes within a frame of their click', value: `${((100 * within) / pairs.length).toFixed(0)} %` },
     { what: 'the furthest from it', value: `${Math.max(...lates.map(Math.abs)).toFixed(1)} ms` },
   ];

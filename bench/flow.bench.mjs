@@ -10,7 +10,8 @@ import { psnr, ssim } from './sequences/quality.mjs';
 import { FRAMES, sequence, sequenceFile } from './sequences/render.mjs';
 import { SCENES } from './sequences/scenes.mjs';
 
-export const about = 'Flow: frames taken out of sequences with exact truth (640 × 360) are made again; and what that costs at 1280 × 720';
+export const about =
+  'Flow: frames taken out of sequences with exact truth (640 × 360) are made again; and what that costs at 1280 × 720';
 
 const [WIDTH, HEIGHT] = [640, 360];
 const NAMES = Object.keys(SCENES);
@@ -47,7 +48,8 @@ function scored(frames, step, made) {
 function byFlow(frames, step, level, flow) {
   const made = [...frames];
   const pairs = [];
-  for (let k = 0; k + step < FRAMES; k += step) pairs.push(flow.pair(frameOf(frames[k]), frameOf(frames[k + step]), level));
+  for (let k = 0; k + step < FRAMES; k += step)
+    pairs.push(flow.pair(frameOf(frames[k]), frameOf(frames[k + step]), level));
   pairs.forEach((pair, i) => {
     const [a, b] = [frames[i * step], frames[(i + 1) * step]];
     for (let j = 1; j < step; j++) {
@@ -75,7 +77,22 @@ function byFilter(frames, step, folder) {
   const filter = `format=yuv420p,minterpolate=fps=${24 * step}:mi_mode=mci:mc_mode=aobmc:me_mode=bidir:vsbmc=1,extractplanes=y`;
   const { stdout } = spawnSync(
     'ffmpeg',
-    ['-v', 'error', ...raw, '-framerate', '24', '-i', file, '-vf', filter, '-f', 'rawvideo', '-pix_fmt', 'gray', 'pipe:1'],
+    [
+      '-v',
+      'error',
+      ...raw,
+      '-framerate',
+      '24',
+      '-i',
+      file,
+      '-vf',
+      filter,
+      '-f',
+      'rawvideo',
+      '-pix_fmt',
+      'gray',
+      'pipe:1',
+    ],
     { maxBuffer: 2 ** 30 },
   );
   return frames.map((frame, k) => new Uint8Array(stdout.subarray(k * WIDTH * HEIGHT, (k + 1) * WIDTH * HEIGHT)));
@@ -113,7 +130,11 @@ function quality(folder) {
     ]) {
       const scores = all((frames) => byFlow(frames, step, level, flow));
       const wanted = yardstick && mean(yardstick[`${preset} ${step}`]) + above;
-      line(`Flow, ${level}`, scores, wanted && { limit: `≥ ${wanted.toFixed(2)} dB`, holds: mean(scores.map((s) => s.psnr)) >= wanted });
+      line(
+        `Flow, ${level}`,
+        scores,
+        wanted && { limit: `≥ ${wanted.toFixed(2)} dB`, holds: mean(scores.map((s) => s.psnr)) >= wanted },
+      );
       const least = Math.min(...scores.map((s, i) => s.psnr - mix[i].psnr));
       rows.push({
         what: `${words}: Flow, ${level}, against Mix where that is nearest`,
@@ -130,7 +151,11 @@ function quality(folder) {
 function denseInverseSearch() {
   const script = new URL('./sequences/dense-inverse-search.py', import.meta.url).pathname;
   for (const python of ['python3', '/usr/bin/python3']) {
-    const { status, stdout } = spawnSync(python, [script, String(WIDTH), String(HEIGHT), ...NAMES.map((name) => sequenceFile(name))], { encoding: 'utf8' });
+    const { status, stdout } = spawnSync(
+      python,
+      [script, String(WIDTH), String(HEIGHT), ...NAMES.map((name) => sequenceFile(name))],
+      { encoding: 'utf8' },
+    );
     if (status === 0) return JSON.parse(stdout);
   }
   return undefined;
@@ -138,13 +163,21 @@ function denseInverseSearch() {
 
 /** CPU seconds of a command and all it starts. */
 function cpuSeconds(command, args) {
-  const { status, stdout, stderr } = spawnSync('sh', ['-c', '"$@" > /dev/null 2>&1 || exit 1; times', 'sh', command, ...args], {
-    encoding: 'utf8',
-    env: { ...process.env, NODE_OPTIONS: '' },
-  });
+  const { status, stdout, stderr } = spawnSync(
+    'sh',
+    ['-c', '"$@" > /dev/null 2>&1 || exit 1; times', 'sh', command, ...args],
+    {
+      encoding: 'utf8',
+      env: { ...process.env, NODE_OPTIONS: '' },
+    },
+  );
   if (status !== 0) throw new Error(stderr || `${command} failed`);
   // The second line is the children's user and system time, as 0m1.234s.
-  return stdout.trim().split('\n')[1].split(' ').reduce((sum, text) => sum + Number(text.split('m')[0]) * 60 + parseFloat(text.split('m')[1]), 0); // prettier-ignore
+  return stdout
+    .trim()
+    .split('\n')[1]
+    .split(' ')
+    .reduce((sum, text) => sum + Number(text.split('m')[0]) * 60 + parseFloat(text.split('m')[1]), 0);
 }
 
 function cost(folder) {
@@ -210,7 +243,12 @@ function cost(folder) {
       out,
     ]);
   const baseline = theirs();
-  const rows = [{ what: 'baseline: minterpolate, whole process, per made megapixel', value: `${(baseline / megapixels).toFixed(3)} CPU s` }];
+  const rows = [
+    {
+      what: 'baseline: minterpolate, whole process, per made megapixel',
+      value: `${(baseline / megapixels).toFixed(3)} CPU s`,
+    },
+  ];
   for (const [level, share] of [
     ['quick', 8],
     ['default', 4],
@@ -225,7 +263,11 @@ function cost(folder) {
     });
   }
   const flow = loadFlow();
-  const raw = spawnSync('ffmpeg', ['-v', 'error', '-i', half, '-frames:v', '2', '-f', 'rawvideo', '-pix_fmt', 'gray', 'pipe:1'], { maxBuffer: 2 ** 27 }).stdout;
+  const raw = spawnSync(
+    'ffmpeg',
+    ['-v', 'error', '-i', half, '-frames:v', '2', '-f', 'rawvideo', '-pix_fmt', 'gray', 'pipe:1'],
+    { maxBuffer: 2 ** 27 },
+  ).stdout;
   const [a, b] = [0, 1].map((n) => frameOf(new Uint8Array(raw.subarray(n * 921600, (n + 1) * 921600)), 1280, 720));
   const pair = [];
   for (let i = 0; i < 15; i++) {

@@ -8,7 +8,10 @@ const EASES = ['soft', 'silk', 'early', 'late', 'straight', [0.3, 0, 0.4, 1], 's
 const step = COUNT / 9;
 const map = {
   vertices: Array.from({ length: 10 }, (_, i) => ({ t: i * step, s: i * step * (i % 2 ? 0.4 : 1.7) })),
-  bends: Array.from({ length: 10 }, (_, i) => ({ widthFrames: i === 0 || i === 9 ? 0 : step * 0.6, ease: EASES[i - 1] ?? 'soft' })),
+  bends: Array.from({ length: 10 }, (_, i) => ({
+    widthFrames: i === 0 || i === 9 ? 0 : step * 0.6,
+    ease: EASES[i - 1] ?? 'soft',
+  })),
 };
 
 export async function run() {
@@ -24,7 +27,12 @@ export async function run() {
   });
   return [
     { what: 'a run of positions', value: millions(COUNT / inRun), limit: '≥ 5 million/s', holds: COUNT / inRun >= 5e6 },
-    { what: 'positions one by one', value: millions(COUNT / single), limit: '≥ 5 million/s', holds: COUNT / single >= 5e6 },
+    {
+      what: 'positions one by one',
+      value: millions(COUNT / single),
+      limit: '≥ 5 million/s',
+      holds: COUNT / single >= 5e6,
+    },
     { what: 'baseline: adding one speed up, in the same run', value: millions(COUNT / baseline) },
     { what: 'a run of positions takes, against that baseline', value: times(inRun, baseline) },
   ];

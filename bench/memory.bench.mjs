@@ -12,7 +12,30 @@ const GIB = 1024 ** 3;
 function makeSource() {
   if (existsSync(SOURCE)) return;
   mkdirSync('.cache/bench', { recursive: true });
-  const args = ['-v', 'error', '-y', '-f', 'lavfi', '-i', 'testsrc2=size=1920x1080:rate=24:duration=600', '-pix_fmt', 'yuv420p', '-c:v', 'libx264', '-preset', 'ultrafast', '-crf', '30', '-g', '250', '-keyint_min', '250', '-sc_threshold', '0', `${SOURCE}.part.mp4`]; // prettier-ignore
+  const args = [
+    '-v',
+    'error',
+    '-y',
+    '-f',
+    'lavfi',
+    '-i',
+    'testsrc2=size=1920x1080:rate=24:duration=600',
+    '-pix_fmt',
+    'yuv420p',
+    '-c:v',
+    'libx264',
+    '-preset',
+    'ultrafast',
+    '-crf',
+    '30',
+    '-g',
+    '250',
+    '-keyint_min',
+    '250',
+    '-sc_threshold',
+    '0',
+    `${SOURCE}.part.mp4`,
+  ];
   const { status, stderr } = spawnSync('ffmpeg', args, { encoding: 'utf8' });
   if (status !== 0) throw new Error(stderr);
   renameSync(`${SOURCE}.part.mp4`, SOURCE);
@@ -24,7 +47,14 @@ function residentTree(root) {
   for (const name of readdirSync('/proc')) {
     if (!/^\d+$/.test(name)) continue;
     try {
-      parents.set(Number(name), Number(readFileSync(`/proc/${name}/stat`, 'utf8').replace(/^.*\) /, '').split(' ')[1])); // prettier-ignore
+      parents.set(
+        Number(name),
+        Number(
+          readFileSync(`/proc/${name}/stat`, 'utf8')
+            .replace(/^.*\) /, '')
+            .split(' ')[1],
+        ),
+      );
     } catch {
       continue;
     }
@@ -44,10 +74,27 @@ function residentTree(root) {
 export async function run() {
   makeSource();
   const start = performance.now();
-  const child = spawn(process.execPath, ['bin/idle-bend', 'retime', SOURCE, '-o', OUT, '--reverse', '--speed', '400', '--frames', 'step', '--sound', 'none'], {
-    stdio: ['ignore', 'ignore', 'pipe'],
-    env: { ...process.env, NODE_OPTIONS: '' },
-  });
+  const child = spawn(
+    process.execPath,
+    [
+      'bin/idle-bend',
+      'retime',
+      SOURCE,
+      '-o',
+      OUT,
+      '--reverse',
+      '--speed',
+      '400',
+      '--frames',
+      'step',
+      '--sound',
+      'none',
+    ],
+    {
+      stdio: ['ignore', 'ignore', 'pipe'],
+      env: { ...process.env, NODE_OPTIONS: '' },
+    },
+  );
   let complaint = '';
   child.stderr.on('data', (chunk) => (complaint = chunk.toString()));
   let peak = 0;
@@ -62,7 +109,12 @@ export async function run() {
   rmSync(OUT, { force: true });
   const whole = (14_400 * 1920 * 1080 * 1.5) / GIB;
   return [
-    { what: 'peak memory, decoder and encoder included', value: `${(peak / GIB).toFixed(2)} GiB`, limit: '< 1 GiB', holds: peak < GIB },
+    {
+      what: 'peak memory, decoder and encoder included',
+      value: `${(peak / GIB).toFixed(2)} GiB`,
+      limit: '< 1 GiB',
+      holds: peak < GIB,
+    },
     { what: 'baseline: all decoded frames at once', value: `${whole.toFixed(1)} GiB` },
     { what: 'reversed to lossless FFV1', value: `${seconds.toFixed(0)} s` },
     { what: 'baseline: ffmpeg decoding the clip once, forward', value: `${decode.toFixed(0)} s` },

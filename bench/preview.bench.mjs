@@ -10,12 +10,23 @@ export const about = 'from a key or a jump to the picture on the bench, marble-b
 
 const BROWSER = {
   executablePath: process.env.IDLE_BEND_CHROMIUM ?? '/usr/bin/chromium',
-  args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking', '--no-first-run', '--disable-component-update', '--disable-sync'],
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-background-networking',
+    '--no-first-run',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
 };
 
 async function startServer(data) {
-  const server = spawn(process.execPath, ['apps/server/dist/main.js', '--demo', '--port', '0', '--data', data], { stdio: ['ignore', 'pipe', 'inherit'] });
-  const url = await new Promise((resolve) => server.stdout.on('data', (d) => /http:\S+:\d+/.test(d) && resolve(/http:\S+:\d+/.exec(d)[0])));
+  const server = spawn(process.execPath, ['apps/server/dist/main.js', '--demo', '--port', '0', '--data', data], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  const url = await new Promise((resolve) =>
+    server.stdout.on('data', (d) => /http:\S+:\d+/.test(d) && resolve(/http:\S+:\d+/.exec(d)[0])),
+  );
   const ready = async () =>
     (await (await fetch(`${url}/api/projects/marble-parade/footage`)).json()).every(
       (f) => f.status === 'ready' && f.sound !== 'waiting' && (!f.facts.picture || f.motion === 'ready'),
@@ -45,12 +56,24 @@ const measureBench = async ({ jumps, again, steps }) => {
     act();
     return (await shown) - start;
   };
-  const press = (u) => reel.dispatchEvent(new PointerEvent('pointerdown', { clientX: left + u * width, clientY: top + 10, button: 0, buttons: 1, pointerId: 1, bubbles: true })); // prettier-ignore
+  const press = (u) =>
+    reel.dispatchEvent(
+      new PointerEvent('pointerdown', {
+        clientX: left + u * width,
+        clientY: top + 10,
+        button: 0,
+        buttons: 1,
+        pointerId: 1,
+        bubbles: true,
+      }),
+    );
   SVGElement.prototype.setPointerCapture = () => {};
-  const key = (name) => document.body.dispatchEvent(new KeyboardEvent('keydown', { key: name, code: name, bubbles: true }));
+  const key = (name) =>
+    document.body.dispatchEvent(new KeyboardEvent('keydown', { key: name, code: name, bubbles: true }));
   const result = { jumps: [], again: [], steps: [] };
   for (const u of jumps) result.jumps.push(await timed(() => press(u)));
-  for (let i = 0; i < again; i++) result.again.push(await timed(() => press(jumps[(i * 5) % jumps.length] * (0.9 + (i % 10) / 100))));
+  for (let i = 0; i < again; i++)
+    result.again.push(await timed(() => press(jumps[(i * 5) % jumps.length] * (0.9 + (i % 10) / 100))));
   for (let i = 0; i < steps; i++) result.steps.push(await timed(() => key('ArrowRight')));
   return result;
 };
@@ -79,12 +102,37 @@ const BELL = 0.13;
 /** Puts marble-bell at 640 × 360 into a project of its own, at a quarter of its speed under Flow, on a reel of 60 fps, more than can be shown; its proxy is as large. */
 async function slowBell(url, folder) {
   const file = join(folder, 'bell-360.mp4');
-  spawnSync('ffmpeg', ['-v', 'error', '-i', 'demo/footage/marble-bell.mp4', '-an', '-vf', 'scale=640:360,select=lt(n\\,120),setpts=N/60/TB', '-r', '60', '-crf', '16', file]); // prettier-ignore
-  const send = async (method, path, body) => (await fetch(`${url}/api/${path}`, { method, headers: { 'Content-Type': 'application/json' }, body: body && JSON.stringify(body) })).json(); // prettier-ignore
+  spawnSync('ffmpeg', [
+    '-v',
+    'error',
+    '-i',
+    'demo/footage/marble-bell.mp4',
+    '-an',
+    '-vf',
+    'scale=640:360,select=lt(n\\,120),setpts=N/60/TB',
+    '-r',
+    '60',
+    '-crf',
+    '16',
+    file,
+  ]);
+  const send = async (method, path, body) =>
+    (
+      await fetch(`${url}/api/${path}`, {
+        method,
+        headers: { 'Content-Type': 'application/json' },
+        body: body && JSON.stringify(body),
+      })
+    ).json();
   const { id, version, document } = await send('POST', 'projects', { name: 'Marble Parade, slow', rate: '60' });
   const tus = { 'Tus-Resumable': '1.0.0' };
   const bytes = readFileSync(file);
-  const metadata = [['projectId', id], ['filename', 'bell-360.mp4']].map(([name, value]) => `${name} ${Buffer.from(value).toString('base64')}`).join(','); // prettier-ignore
+  const metadata = [
+    ['projectId', id],
+    ['filename', 'bell-360.mp4'],
+  ]
+    .map(([name, value]) => `${name} ${Buffer.from(value).toString('base64')}`)
+    .join(',');
   const created = await fetch(`${url}/api/uploads`, {
     method: 'POST',
     headers: { ...tus, 'Upload-Length': String(bytes.length), 'Upload-Metadata': metadata },
@@ -97,19 +145,33 @@ async function slowBell(url, folder) {
   const source = { ...asSource(footage), frames: 120 };
   const map = straightMap(476, 0, 119);
   const clip = { ...plainClip('slow', source, document.reel.rate), map, method: 'flow' };
-  const changed = { ...document, sources: [source], reel: { ...document.reel, width: 640, height: 360, items: [clip] } };
+  const changed = {
+    ...document,
+    sources: [source],
+    reel: { ...document.reel, width: 640, height: 360, items: [clip] },
+  };
   await send('PUT', `projects/${id}/document`, { version, document: changed, by: 'bench' });
   return id;
 }
 
-const asSource = (id) => ({ id, name: 'bell', frames: 120, nativeRate: rate(60), readAs: rate(60), moments: [], skips: null });
+const asSource = (id) => ({
+  id,
+  name: 'bell',
+  frames: 120,
+  nativeRate: rate(60),
+  readAs: rate(60),
+  moments: [],
+  skips: null,
+});
 
 /** In the page: plays for some seconds and counts the frames that were shown, of those the made ones, and how many were made at less than quick. */
 const measurePlaying = async (seconds) => {
   const picture = document.querySelector('[data-testid=picture]');
   const shown = [];
   const observer = new MutationObserver(
-    () => shown.at(-1)?.frame !== picture.dataset.frame && shown.push({ frame: picture.dataset.frame, words: picture.innerText }),
+    () =>
+      shown.at(-1)?.frame !== picture.dataset.frame &&
+      shown.push({ frame: picture.dataset.frame, words: picture.innerText }),
   );
   observer.observe(picture, { attributes: true });
   document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'l', code: 'KeyL', bubbles: true }));
@@ -131,7 +193,18 @@ export async function run() {
     await page.waitForSelector('[data-testid=picture][data-fingerprint]');
     const jumps = Array.from({ length: 16 }, (_, i) => (((i * 7 + 3) % 16) / 16 + 0.02) * BELL);
     const ours = await page.evaluate(measureBench, { jumps, again: 60, steps: 20 });
-    const player = await (await browser.newPage()).goto(url).then(async (response) => response.frame().evaluate(measurePlayer, { jumps: jumps.map((u) => u / BELL), address: '/api/footage/demo-marble-bell/proxy' })); // prettier-ignore
+    const player = await (
+      await browser.newPage()
+    )
+      .goto(url)
+      .then(async (response) =>
+        response
+          .frame()
+          .evaluate(measurePlayer, {
+            jumps: jumps.map((u) => u / BELL),
+            address: '/api/footage/demo-marble-bell/proxy',
+          }),
+      );
     const slow = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await slow.goto(`${url}/projects/${await slowBell(url, data)}/bench`);
     await slow.waitForSelector('[data-testid=picture][data-fingerprint]');

@@ -3,7 +3,17 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { availableParallelism, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { addSource, appendClip, chunksOf, emptyProject, rate, setClipSpeed, setReelRange, updateClip, withMap } from '@idle-bend/core';
+import {
+  addSource,
+  appendClip,
+  chunksOf,
+  emptyProject,
+  rate,
+  setClipSpeed,
+  setReelRange,
+  updateClip,
+  withMap,
+} from '@idle-bend/core';
 import { FlowStore, openSource, writeChunk, writeReel } from '@idle-bend/media';
 import { times } from './measure.mjs';
 
@@ -14,13 +24,32 @@ const FILM = 'demo/footage/marble-bell.mp4';
 /** The bell at 40 %, stepped or made by Flow. */
 async function parade(method) {
   const { index } = await openSource(FILM);
-  const source = { id: 'bell', name: 'marble bell', frames: index.grid.frames, nativeRate: index.grid.rate, readAs: index.grid.rate, moments: [], skips: null };
+  const source = {
+    id: 'bell',
+    name: 'marble bell',
+    frames: index.grid.frames,
+    nativeRate: index.grid.rate,
+    readAs: index.grid.rate,
+    moments: [],
+    skips: null,
+  };
   const project = appendClip(addSource(emptyProject(rate(24)), source), 'a', 'bell');
-  const slowed = updateClip(project, 'a', (clip) => withMap({ ...clip, method }, setClipSpeed(clip.map, 0.4, index.grid.frames / 120 / 24)));
+  const slowed = updateClip(project, 'a', (clip) =>
+    withMap({ ...clip, method }, setClipSpeed(clip.map, 0.4, index.grid.frames / 120 / 24)),
+  );
   return setReelRange(slowed, { from: 0, to: 192 });
 }
 
-const order = (index, stretch) => ({ index, stretch, first: 0, format: 'h264', depth: 8, alpha: false, toneMap: false, level: 'quick' });
+const order = (index, stretch) => ({
+  index,
+  stretch,
+  first: 0,
+  format: 'h264',
+  depth: 8,
+  alpha: false,
+  toneMap: false,
+  level: 'quick',
+});
 
 export async function run() {
   if (process.send) return [];
@@ -30,11 +59,29 @@ export async function run() {
     for (const method of ['step', 'flow']) {
       const project = await parade(method);
       const source = await openSource(FILM);
-      const whole = await timed(() => writeReel(project, () => Promise.resolve(source), join(folder, `${method}.mp4`), { muxer: 'mp4', codec: 'h264' }, { stretch: project.reel.range, level: 'quick', store: new FlowStore(join(folder, `${method}-whole`), 2 ** 32) })); // prettier-ignore
+      const whole = await timed(() =>
+        writeReel(
+          project,
+          () => Promise.resolve(source),
+          join(folder, `${method}.mp4`),
+          { muxer: 'mp4', codec: 'h264' },
+          {
+            stretch: project.reel.range,
+            level: 'quick',
+            store: new FlowStore(join(folder, `${method}-whole`), 2 ** 32),
+          },
+        ),
+      );
       const chunks = chunksOf(project.reel.range, project);
       const apart = await timed(() => inProcesses(method, chunks, join(folder, method)));
-      rows.push({ what: `${method}: ${project.reel.range.to} frames of 1280 × 720 in one go`, value: `${whole.toFixed(1)} s` });
-      rows.push({ what: `${method}: in ${chunks.length} chunks, ${availableParallelism()} at a time`, value: `${apart.toFixed(1)} s, ${times(apart, whole)}` });
+      rows.push({
+        what: `${method}: ${project.reel.range.to} frames of 1280 × 720 in one go`,
+        value: `${whole.toFixed(1)} s`,
+      });
+      rows.push({
+        what: `${method}: in ${chunks.length} chunks, ${availableParallelism()} at a time`,
+        value: `${apart.toFixed(1)} s, ${times(apart, whole)}`,
+      });
     }
     return rows;
   } finally {

@@ -22,7 +22,23 @@ export async function run() {
   // In turn, so that whatever else the machine does falls on both.
   for (let i = 0; i < 3; i++) {
     plain.push(
-      timed('ffmpeg', ['-v', 'error', '-y', '-r', '24', '-i', CLIP, '-an', '-c:v', 'libx264', '-preset', 'medium', '-crf', '18', join(folder, 'plain.mp4')]),
+      timed('ffmpeg', [
+        '-v',
+        'error',
+        '-y',
+        '-r',
+        '24',
+        '-i',
+        CLIP,
+        '-an',
+        '-c:v',
+        'libx264',
+        '-preset',
+        'medium',
+        '-crf',
+        '18',
+        join(folder, 'plain.mp4'),
+      ]),
     );
     ours.push(
       timed(process.execPath, [

@@ -16,7 +16,9 @@ const ROUGH_DECIBELS = 26;
 
 export async function run() {
   const flow = loadFlow();
-  const looked = NAMES.flatMap((name) => SEEDS.flatMap((seed) => [2, 4].flatMap((step) => look(flow, name, seed, step))));
+  const looked = NAMES.flatMap((name) =>
+    SEEDS.flatMap((seed) => [2, 4].flatMap((step) => look(flow, name, seed, step))),
+  );
   const rows = [];
   const tell = (what, some) => {
     const rough = some.filter(({ decibels }) => decibels < ROUGH_DECIBELS);
@@ -29,17 +31,34 @@ export async function run() {
       limit: '≥ 0.85',
       holds: recall >= 0.85,
     });
-    rows.push({ what: `${what}: of ${flagged.length} flagged, right`, value: precision.toFixed(3), limit: '≥ 0.6', holds: precision >= 0.6 });
+    rows.push({
+      what: `${what}: of ${flagged.length} flagged, right`,
+      value: precision.toFixed(3),
+      limit: '≥ 0.6',
+      holds: precision >= 0.6,
+    });
   };
-  tell('crossing, occlusion, shake, flash', looked.filter(({ name }) => CORE.includes(name))); // prettier-ignore
-  tell('all but cuts', looked.filter(({ name }) => name !== 'cut')); // prettier-ignore
+  tell(
+    'crossing, occlusion, shake, flash',
+    looked.filter(({ name }) => CORE.includes(name)),
+  );
+  tell(
+    'all but cuts',
+    looked.filter(({ name }) => name !== 'cut'),
+  );
   return rows;
 }
 
 /** Every frame taken out of a sequence: how it is made, and what was said of it. */
 function look(flow, name, seed, step) {
   const frames = sequence(name, { width: WIDTH, height: HEIGHT, seed }).map((data) => ({
-    format: { width: WIDTH, height: HEIGHT, layout: parsePixelFormat('gray'), colour: NO_COLOUR_TAGS, pixelAspect: { num: 1, den: 1 } },
+    format: {
+      width: WIDTH,
+      height: HEIGHT,
+      layout: parsePixelFormat('gray'),
+      colour: NO_COLOUR_TAGS,
+      pixelAspect: { num: 1, den: 1 },
+    },
     data,
   }));
   const pairs = [];

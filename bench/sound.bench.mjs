@@ -1,15 +1,34 @@
 import { spawnSync } from 'node:child_process';
-import { addSource, appendClip, emptyProject, rate, setClipSound, setClipSpeed, SOUND_RATE, updateClip, withMap } from '@idle-bend/core';
+import {
+  addSource,
+  appendClip,
+  emptyProject,
+  rate,
+  setClipSound,
+  setClipSpeed,
+  SOUND_RATE,
+  updateClip,
+  withMap,
+} from '@idle-bend/core';
 import { programPath } from '@idle-bend/media';
 import { inMemory, ReelSound } from '@idle-bend/pipeline';
 import { median, times } from './measure.mjs';
 
-export const about = 'A clip’s sound at 60 % of its speed, two channels: pitch that follows, pitch that stays; against ffmpeg at one speed';
+export const about =
+  'A clip’s sound at 60 % of its speed, two channels: pitch that follows, pitch that stays; against ffmpeg at one speed';
 
 const SECONDS = 20;
 
 export async function run() {
-  const film = { id: 's', name: 'bell', frames: 60 * SECONDS, nativeRate: rate(60), readAs: rate(60), moments: [], skips: null };
+  const film = {
+    id: 's',
+    name: 'bell',
+    frames: 60 * SECONDS,
+    nativeRate: rate(60),
+    readAs: rate(60),
+    moments: [],
+    skips: null,
+  };
   const channel = Float32Array.from({ length: SECONDS * SOUND_RATE }, (_, i) => Math.sin(i / 7) * Math.sin(i / 5000));
   const rows = [];
   for (const [mode, filter] of [
@@ -31,14 +50,29 @@ export async function run() {
     }
     const baseline = Array.from({ length: 3 }, () => {
       const start = performance.now();
-      const args = ['-v', 'error', '-f', 'lavfi', '-i', `sine=440:r=48000:d=${SECONDS},aformat=channel_layouts=stereo`, '-af', filter, '-f', 'null', '-'];
+      const args = [
+        '-v',
+        'error',
+        '-f',
+        'lavfi',
+        '-i',
+        `sine=440:r=48000:d=${SECONDS},aformat=channel_layouts=stereo`,
+        '-af',
+        filter,
+        '-f',
+        'null',
+        '-',
+      ];
       if (spawnSync(programPath('ffmpeg'), args).status !== 0) throw new Error('ffmpeg failed');
       return (performance.now() - start) / (SECONDS / 0.6);
     });
     const name = mode === 'follow' ? 'its pitch follows' : 'its pitch stays';
     rows.push(
       { what: `${name}: a second of it`, value: `${median(own).toFixed(0)} ms` },
-      { what: `baseline: ffmpeg ${filter.split(/[=,]/)[0]}, start included`, value: `${median(baseline).toFixed(0)} ms` },
+      {
+        what: `baseline: ffmpeg ${filter.split(/[=,]/)[0]}, start included`,
+        value: `${median(baseline).toFixed(0)} ms`,
+      },
       { what: 'it takes, against the baseline', value: times(median(own), median(baseline)) },
     );
   }

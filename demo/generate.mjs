@@ -24,7 +24,9 @@ const server = createServer(async (request, response) => {
     const { pathname } = new URL(request.url, 'http://localhost');
     if (pathname === '/favicon.ico') return response.writeHead(204).end();
     if (pathname === '/') return response.setHeader('content-type', 'text/html').end(page);
-    const file = pathname.startsWith('/three/') ? join(here, '../node_modules', pathname) : join(here, 'scenes', pathname);
+    const file = pathname.startsWith('/three/')
+      ? join(here, '../node_modules', pathname)
+      : join(here, 'scenes', pathname);
     response.setHeader('content-type', TYPES[extname(file)] ?? 'application/octet-stream').end(await readFile(file));
   } catch {
     response.writeHead(404).end();
@@ -57,7 +59,33 @@ if (stillAt === undefined && (args.length === 0 || args.includes('music'))) awai
 async function capture() {
   const [from, to] = [STUTTERED.from, STUTTERED.name].map((name) => join(here, 'footage', `${name}.mp4`));
   const stutter = 'fps=20:start_time=1,scale=960:540,fps=30:round=down';
-  const args = ['-v', 'error', '-y', '-ss', '1', '-i', from, '-an', '-vf', stutter, '-frames:v', '105', '-c:v', 'libx264', '-preset', 'slow', '-crf', '23', '-g', '30', '-pix_fmt', 'yuv420p', '-movflags', '+faststart', to]; // prettier-ignore
+  const args = [
+    '-v',
+    'error',
+    '-y',
+    '-ss',
+    '1',
+    '-i',
+    from,
+    '-an',
+    '-vf',
+    stutter,
+    '-frames:v',
+    '105',
+    '-c:v',
+    'libx264',
+    '-preset',
+    'slow',
+    '-crf',
+    '23',
+    '-g',
+    '30',
+    '-pix_fmt',
+    'yuv420p',
+    '-movflags',
+    '+faststart',
+    to,
+  ];
   await once(spawn('ffmpeg', args, { stdio: 'inherit' }), 'close');
 }
 
@@ -76,7 +104,10 @@ async function make(name) {
   );
   console.log(`${name}: ${about.frames} frames at ${about.fps} fps; ${JSON.stringify(events.slice(0, 4))}`);
   if (stillAt !== undefined) {
-    const url = await tab.evaluate((frame) => (globalThis.film.draw(frame), globalThis.film.canvas.toDataURL('image/png')), stillAt);
+    const url = await tab.evaluate(
+      (frame) => (globalThis.film.draw(frame), globalThis.film.canvas.toDataURL('image/png')),
+      stillAt,
+    );
     await writeFile(join(here, 'footage', `${name}.still.png`), Buffer.from(url.split(',')[1], 'base64'));
     return tab.close();
   }
@@ -87,21 +118,54 @@ async function make(name) {
     [
       ...['-v', 'error', '-y', '-f', 'image2pipe', '-c:v', 'mjpeg', '-framerate', String(about.fps), '-i', 'pipe:0'],
       ...(hasSound ? ['-i', sound, '-c:a', 'aac', '-b:a', '128k', '-shortest'] : []),
-      ...['-vf', `noise=c0s=2:c0f=t:all_seed=${about.seed},vignette=PI/7,scale=out_color_matrix=bt709:out_range=tv,format=yuv420p`],
-      ...['-c:v', 'libx264', '-preset', 'slow', '-crf', '21', '-g', String(about.fps), '-maxrate', '7M', '-bufsize', '14M'],
-      ...['-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709', '-color_range', 'tv', '-movflags', '+faststart'],
+      ...[
+        '-vf',
+        `noise=c0s=2:c0f=t:all_seed=${about.seed},vignette=PI/7,scale=out_color_matrix=bt709:out_range=tv,format=yuv420p`,
+      ],
+      ...[
+        '-c:v',
+        'libx264',
+        '-preset',
+        'slow',
+        '-crf',
+        '21',
+        '-g',
+        String(about.fps),
+        '-maxrate',
+        '7M',
+        '-bufsize',
+        '14M',
+      ],
+      ...[
+        '-colorspace',
+        'bt709',
+        '-color_primaries',
+        'bt709',
+        '-color_trc',
+        'bt709',
+        '-color_range',
+        'tv',
+        '-movflags',
+        '+faststart',
+      ],
       join(here, 'footage', `${name}.mp4`),
     ],
     { stdio: ['pipe', 'inherit', 'inherit'] },
   );
   for (let frame = 0; frame < about.frames; frame++) {
-    const url = await tab.evaluate((f) => (globalThis.film.draw(f), globalThis.film.canvas.toDataURL('image/jpeg', 0.98)), frame);
+    const url = await tab.evaluate(
+      (f) => (globalThis.film.draw(f), globalThis.film.canvas.toDataURL('image/jpeg', 0.98)),
+      frame,
+    );
     if (!encoder.stdin.write(Buffer.from(url.split(',')[1], 'base64'))) await once(encoder.stdin, 'drain');
     if (frame % 20 === 0) console.log(`  frame ${frame}, ${(performance.now() / 1000).toFixed(0)} s`);
   }
   encoder.stdin.end();
   await once(encoder, 'close');
   await rm(sound, { force: true });
-  await writeFile(join(here, 'footage', `${name}.json`), JSON.stringify({ ...about, events: events.slice(0, 40) }, null, 2) + '\n');
+  await writeFile(
+    join(here, 'footage', `${name}.json`),
+    JSON.stringify({ ...about, events: events.slice(0, 40) }, null, 2) + '\n',
+  );
   await tab.close();
 }

@@ -37,8 +37,12 @@ export async function soundOf(name, about, events, file) {
       const t = i / RATE;
       if (name === 'marble-bell')
         for (const [ratio, level, decay] of PARTIALS)
-          samples[start + i] += 0.16 * strength * level * Math.sin(2 * Math.PI * 1046.5 * ratio * t) * Math.exp(-t / decay);
-      else samples[start + i] += 0.35 * strength * random() * Math.exp(-t / 0.012) + 0.25 * strength * Math.sin(2 * Math.PI * 820 * t) * Math.exp(-t / 0.02);
+          samples[start + i] +=
+            0.16 * strength * level * Math.sin(2 * Math.PI * 1046.5 * ratio * t) * Math.exp(-t / decay);
+      else
+        samples[start + i] +=
+          0.35 * strength * random() * Math.exp(-t / 0.012) +
+          0.25 * strength * Math.sin(2 * Math.PI * 820 * t) * Math.exp(-t / 0.02);
     }
   }
   await writeWav(file, samples, RATE);

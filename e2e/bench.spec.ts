@@ -12,7 +12,11 @@ const mapOf = (project: Project) => {
   return clip.map;
 };
 
-test('speed by number, keeping content or slot; freeze, turn round, reverse, undo all of it, redo', async ({ page, server, clip }) => {
+test('speed by number, keeping content or slot; freeze, turn round, reverse, undo all of it, redo', async ({
+  page,
+  server,
+  clip,
+}) => {
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);
   const before = await kept(server, id);
@@ -71,7 +75,11 @@ test('speed by number, keeping content or slot; freeze, turn round, reverse, und
   expect(mapOf(await kept(server, id)).vertices[1]).toEqual({ t: 240, s: 240 });
 });
 
-test('a drag is one undo, is caught by cues and moments, and Escape puts everything back', async ({ page, server, clip }) => {
+test('a drag is one undo, is caught by cues and moments, and Escape puts everything back', async ({
+  page,
+  server,
+  clip,
+}) => {
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);
   for (let i = 0; i < 2; i++) await page.keyboard.press('Shift+ArrowRight');
@@ -109,7 +117,11 @@ test('a drag is one undo, is caught by cues and moments, and Escape puts everyth
   await expect(page.getByRole('button', { name: 'Bend 1 at frame 24' })).toBeVisible();
 });
 
-test('a drag goes on, and ends, though playing brings another clip to the bench meanwhile', async ({ page, server, clip }) => {
+test('a drag goes on, and ends, though playing brings another clip to the bench meanwhile', async ({
+  page,
+  server,
+  clip,
+}) => {
   const { id } = await projectOfClip(server, clip, ['a', 'b']);
   await openBench(page, server, id);
   for (let i = 0; i < 2; i++) await page.keyboard.press('Shift+ArrowRight');
@@ -130,7 +142,9 @@ test('a drag goes on, and ends, though playing brings another clip to the bench 
   const after = await kept(server, id);
   const [a, b] = after.reel.items as Clip[];
   expect(b).toEqual(before.reel.items[1]);
-  const speeds = [0, 1].map((i) => (a!.map.vertices[i + 1]!.s - a!.map.vertices[i]!.s) / (a!.map.vertices[i + 1]!.t - a!.map.vertices[i]!.t));
+  const speeds = [0, 1].map(
+    (i) => (a!.map.vertices[i + 1]!.s - a!.map.vertices[i]!.s) / (a!.map.vertices[i + 1]!.t - a!.map.vertices[i]!.t),
+  );
   expect(speeds[0]).toBeCloseTo(5, 6);
   expect(speeds[1]!).toBeGreaterThan(6);
   await page.keyboard.press('Control+z');
@@ -138,7 +152,11 @@ test('a drag goes on, and ends, though playing brings another clip to the bench 
   expect(await kept(server, id)).toEqual(before);
 });
 
-test('widening a bend moves nothing outside it; own shapes; keys; the list of actions', async ({ page, server, clip }) => {
+test('widening a bend moves nothing outside it; own shapes; keys; the list of actions', async ({
+  page,
+  server,
+  clip,
+}) => {
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);
   for (let i = 0; i < 24; i++) await page.keyboard.press('ArrowRight');
@@ -173,7 +191,13 @@ test('widening a bend moves nothing outside it; own shapes; keys; the list of ac
   await expect(page.getByRole('region', { name: 'Clip', exact: true })).toBeVisible();
 });
 
-test('two windows: the other’s change is followed, or the choice is the editor’s', async ({ page, browser, context, server, clip }) => {
+test('two windows: the other’s change is followed, or the choice is the editor’s', async ({
+  page,
+  browser,
+  context,
+  server,
+  clip,
+}) => {
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);
   const other = await context.newPage();
@@ -222,11 +246,18 @@ test('two windows: the other’s change is followed, or the choice is the editor
 async function violations(page: Page, theme: string, where: string): Promise<string[]> {
   const axe = new AxeBuilder({ page }).setLegacyMode(true);
   const found = await (theme === 'night' ? axe.withRules(['color-contrast', 'link-in-text-block']) : axe).analyze();
-  return found.violations.map((v) => `${where} ${theme} ${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`);
+  return found.violations.map(
+    (v) => `${where} ${theme} ${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`,
+  );
 }
 
 test('the places are usable without a mouse and readable by machines', async ({ page, server }) => {
-  for (const path of ['/', '/projects/marble-parade/footage', '/projects/marble-parade/bench', '/projects/marble-parade/renders'])
+  for (const path of [
+    '/',
+    '/projects/marble-parade/footage',
+    '/projects/marble-parade/bench',
+    '/projects/marble-parade/renders',
+  ])
     for (const theme of ['day', 'night']) {
       await page.addInitScript((value) => localStorage.setItem('theme', value), theme);
       await page.goto(server.url + path);
@@ -270,13 +301,29 @@ test('every panel of the bench is readable by machines, day and night', async ({
 
 test('a file that is not footage is refused in its sentence', async ({ page, server }) => {
   await page.goto(`${server.url}/projects/marble-parade/footage`);
-  await page.getByLabel('Footage files').setInputFiles({ name: 'letter.mp4', mimeType: 'video/mp4', buffer: Buffer.from('Dear editor,') });
-  await expect(page.getByText('letter.mp4 is not a video or sound file that can be read; it may be damaged or of another kind.')).toBeVisible();
+  await page
+    .getByLabel('Footage files')
+    .setInputFiles({ name: 'letter.mp4', mimeType: 'video/mp4', buffer: Buffer.from('Dear editor,') });
+  await expect(
+    page.getByText('letter.mp4 is not a video or sound file that can be read; it may be damaged or of another kind.'),
+  ).toBeVisible();
   await expect(page.getByRole('listitem', { name: 'letter.mp4' })).toHaveCount(0);
 });
 
-test('a clip dropped on the page comes in, with the rate its camera says and its own timecode on offer', async ({ page, server, folder }) => {
-  const options = [...H264, '-timecode', '01:00:00:00', '-movflags', 'use_metadata_tags', '-metadata', 'com.android.capture.fps=240'];
+test('a clip dropped on the page comes in, with the rate its camera says and its own timecode on offer', async ({
+  page,
+  server,
+  folder,
+}) => {
+  const options = [
+    ...H264,
+    '-timecode',
+    '01:00:00:00',
+    '-movflags',
+    'use_metadata_tags',
+    '-metadata',
+    'com.android.capture.fps=240',
+  ];
   const file = await makeNumberedClip({ file: join(folder, 'camera.mov'), frames: 60, rate: '30', options });
   const { id } = await server.newProject('Marble Parade, dropped');
   await page.goto(`${server.url}/projects/${id}/footage`);
@@ -302,7 +349,11 @@ test('a clip dropped on the page comes in, with the rate its camera says and its
   await expect(page.getByRole('button', { name: '01:00:01:20' })).toBeVisible();
 });
 
-test('a picked range: its speed in one gesture, its length, backward, there and back; picked by keys or by dragging', async ({ page, server, clip }) => {
+test('a picked range: its speed in one gesture, its length, backward, there and back; picked by keys or by dragging', async ({
+  page,
+  server,
+  clip,
+}) => {
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);
   const points = async () => {
@@ -317,16 +368,38 @@ test('a picked range: its speed in one gesture, its length, backward, there and 
   await page.getByLabel('Speed of the range').fill('20');
   await page.keyboard.press('Enter');
   await expect(page.getByText('frames 10 to 59')).toBeVisible();
-  expect(await points()).toEqual([[0, 0], [10, 50], [60, 100], [88, 240]]); // prettier-ignore
+  expect(await points()).toEqual([
+    [0, 0],
+    [10, 50],
+    [60, 100],
+    [88, 240],
+  ]);
 
   await page.getByLabel('Length, frames').fill('25');
   await page.keyboard.press('Enter');
-  expect(await points()).toEqual([[0, 0], [10, 50], [35, 100], [63, 240]]); // prettier-ignore
+  expect(await points()).toEqual([
+    [0, 0],
+    [10, 50],
+    [35, 100],
+    [63, 240],
+  ]);
   await page.getByRole('button', { name: 'Turn round' }).click();
-  expect(await points()).toEqual([[0, 0], [10, 50], [35, 0], [63, 140]]); // prettier-ignore
+  expect(await points()).toEqual([
+    [0, 0],
+    [10, 50],
+    [35, 0],
+    [63, 140],
+  ]);
   await page.keyboard.press('Control+z');
   await page.getByRole('button', { name: 'Bounce' }).click();
-  expect(await points()).toEqual([[0, 0], [10, 50], [35, 100], [60, 50], [85, 100], [113, 240]]); // prettier-ignore
+  expect(await points()).toEqual([
+    [0, 0],
+    [10, 50],
+    [35, 100],
+    [60, 50],
+    [85, 100],
+    [113, 240],
+  ]);
   await page.keyboard.press('Escape');
   await expect(page.getByText(/^frames \d+ to/)).toHaveCount(0);
 

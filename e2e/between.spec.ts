@@ -20,10 +20,27 @@ type Flaw = 'noise' | 'stutter';
 function panned(folder: string, flaw: Flaw): string {
   const file = join(folder, `panned-${flaw}.mp4`);
   if (existsSync(file)) return file;
-  const noise = { noise: `noise=alls=100:allf=t:enable='between(n,${NOISY[0]},${NOISY.at(-1)})'`, stutter: "select='not(eq(mod(n,5),4))',fps=24" }[flaw];
+  const noise = {
+    noise: `noise=alls=100:allf=t:enable='between(n,${NOISY[0]},${NOISY.at(-1)})'`,
+    stutter: "select='not(eq(mod(n,5),4))',fps=24",
+  }[flaw];
   const { status, stderr } = spawnSync(
     'ffmpeg',
-    ['-v', 'error', '-y', '-f', 'lavfi', '-i', `mandelbrot=s=480x270:rate=24:start_scale=0.02,trim=end_frame=1,loop=${SOURCE_FRAMES}:1,crop=320:192:'20+2*n':30,${noise}`, '-frames:v', String(SOURCE_FRAMES), ...H264, '-crf', '10', file], // prettier-ignore
+    [
+      '-v',
+      'error',
+      '-y',
+      '-f',
+      'lavfi',
+      '-i',
+      `mandelbrot=s=480x270:rate=24:start_scale=0.02,trim=end_frame=1,loop=${SOURCE_FRAMES}:1,crop=320:192:'20+2*n':30,${noise}`,
+      '-frames:v',
+      String(SOURCE_FRAMES),
+      ...H264,
+      '-crf',
+      '10',
+      file,
+    ],
     { encoding: 'utf8' },
   );
   expect(status, stderr).toBe(0);
@@ -40,14 +57,47 @@ async function slowPan(
 ): Promise<{ id: string; footage: string }> {
   const { id, version, document } = await server.newProject();
   const { id: footage } = await server.upload(id, panned(folder, flaw));
-  await server.until(async () => (await server.footage(id)).find((f) => f.id === footage), (f) => f?.motion === 'ready'); // prettier-ignore
+  await server.until(
+    async () => (await server.footage(id)).find((f) => f.id === footage),
+    (f) => f?.motion === 'ready',
+  );
   const rate = { num: 24, den: 1 };
   const hard = { widthFrames: 0, ease: 'soft' as const };
-  const map = { vertices: [{ t: 0, s: 0 }, { t: 160, s: 40 }], bends: [hard, hard] }; // prettier-ignore
-  const clip: Clip = { kind: 'clip', id: 'c', name: 'pan', sourceId: footage, map, method: 'flow', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, blur: null, steady: null, sound: OWN_SOUND, ...change }; // prettier-ignore
+  const map = {
+    vertices: [
+      { t: 0, s: 0 },
+      { t: 160, s: 40 },
+    ],
+    bends: [hard, hard],
+  };
+  const clip: Clip = {
+    kind: 'clip',
+    id: 'c',
+    name: 'pan',
+    sourceId: footage,
+    map,
+    method: 'flow',
+    temper: null,
+    reachMethods: [],
+    mends: [],
+    end: 'hold',
+    ties: [],
+    locks: [],
+    limits: null,
+    versions: [],
+    pin: null,
+    fills: false,
+    framing: null,
+    blur: null,
+    steady: null,
+    sound: OWN_SOUND,
+    ...change,
+  };
   const changed: Project = {
     ...document,
-    sources: [{ id: footage, name: 'pan', frames: SOURCE_FRAMES, nativeRate: rate, readAs: rate, moments: [], skips: null }],
+    sources: [
+      { id: footage, name: 'pan', frames: SOURCE_FRAMES, nativeRate: rate, readAs: rate, moments: [], skips: null },
+    ],
     reel: { ...document.reel, width: 320, height: 192, items: [clip] },
   };
   const answer = await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'setup' });
@@ -61,7 +111,11 @@ const openPage = (page: Page) => page.getByRole('tab', { name: 'Frames' }).click
 const undo = (page: Page) => page.keyboard.press('Control+z');
 const clipNow = async (server: RunningServer, id: string) => clipOf(await kept(server, id)) as Clip;
 
-test('a rough spot is seen on the clip, in the strip and in a list, and each remedy mends it with one press', async ({ page, server, folder }) => {
+test('a rough spot is seen on the clip, in the strip and in a list, and each remedy mends it with one press', async ({
+  page,
+  server,
+  folder,
+}) => {
   const { id } = await slowPan(page, server, folder);
   await expect(page.getByTestId('rough-marks')).toBeAttached();
   await expect(page.getByTestId('rough-cells')).toHaveAttribute('d', /M/);
@@ -102,13 +156,21 @@ test('a rough spot is seen on the clip, in the strip and in a list, and each rem
   await expect(spots(page)).toHaveCount(1);
 });
 
-test('made, mended, tempered: every frame of the preview is what the pipeline makes of the same pictures', async ({ page, server, folder }) => {
+test('made, mended, tempered: every frame of the preview is what the pipeline makes of the same pictures', async ({
+  page,
+  server,
+  folder,
+}) => {
   const mends = [
     { id: 'm1', from: 6, to: 8, way: 'mix' as const, soft: 1 },
     { id: 'm2', from: 12, to: 14, way: 'hold' as const, soft: 0.5 },
     { id: 'm3', from: 18, to: 24, way: 'step' as const, soft: 2 },
   ];
-  const { id, footage } = await slowPan(page, server, folder, { mends, temper: { trust: 0.8, keenness: -0.4 }, reachMethods: [] });
+  const { id, footage } = await slowPan(page, server, folder, {
+    mends,
+    temper: { trust: 0.8, keenness: -0.4 },
+    reachMethods: [],
+  });
   const proxy = join(folder, `${footage}.mp4`);
   writeFileSync(proxy, Buffer.from(await (await fetch(`${server.url}/api/footage/${footage}/proxy`)).arrayBuffer()));
   const source = await openSource(proxy);
@@ -123,7 +185,9 @@ test('made, mended, tempered: every frame of the preview is what the pipeline ma
     const { sample } = show(k)!;
     kinds.add(sample.kind);
     const { data } = await composer.compose(sample);
-    expect((await shownAt(page, k)).fingerprint, `frame ${k}, ${sample.kind}`).toBe(crc32(data).toString(16).padStart(8, '0'));
+    expect((await shownAt(page, k)).fingerprint, `frame ${k}, ${sample.kind}`).toBe(
+      crc32(data).toString(16).padStart(8, '0'),
+    );
     await page.keyboard.press('ArrowRight');
   }
   expect([...kinds].sort()).toEqual(['fade', 'flow', 'mix', 'source']);
@@ -131,7 +195,11 @@ test('made, mended, tempered: every frame of the preview is what the pipeline ma
   threads.close();
 });
 
-test('how far motion is trusted, calm or keen: seen at once, one undo a slide, and taken back to even', async ({ page, server, folder }) => {
+test('how far motion is trusted, calm or keen: seen at once, one undo a slide, and taken back to even', async ({
+  page,
+  server,
+  folder,
+}) => {
   const { id } = await slowPan(page, server, folder);
   await openPage(page);
   for (let i = 0; i < 82; i += 10) await page.keyboard.press('Shift+ArrowRight');
@@ -153,7 +221,11 @@ test('how far motion is trusted, calm or keen: seen at once, one undo a slide, a
   await expect.poll(async () => (await shownAt(page, 82)).fingerprint).toBe(even);
 });
 
-test('the reel has a way of its own, a clip may follow it, and a reach may differ', async ({ page, server, folder }) => {
+test('the reel has a way of its own, a clip may follow it, and a reach may differ', async ({
+  page,
+  server,
+  folder,
+}) => {
   const { id } = await slowPan(page, server, folder, { method: null });
   await openPage(page);
   await expect(page.getByText('As the reel says.')).toBeVisible();
@@ -250,7 +322,11 @@ test('a range that ends in the noise is offered a calmer end', async ({ page, se
   await expect(page.getByText(`frames 60 to ${offered - 1}`)).toBeVisible();
 });
 
-test('made smooth, a stretch plays as the render makes it; a bend there makes it plain again', async ({ page, server, folder }) => {
+test('made smooth, a stretch plays as the render makes it; a bend there makes it plain again', async ({
+  page,
+  server,
+  folder,
+}) => {
   await slowPan(page, server, folder);
   await picture(page).click();
   await page.keyboard.press('i');

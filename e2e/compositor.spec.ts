@@ -33,7 +33,11 @@ const path: Similarity[] = Array.from({ length: 61 }, (_, n) => ({
 
 /** A reel with everything on it that is done to pictures. */
 function everything(document: Project, whip: { id: string; frames: number; rate: Rate }, rail: string): Project {
-  const clip = (id: string, source: string, map: TimeMap, more: Partial<Clip> = {}): Clip => ({ ...numberedClip(source, id), map, ...more });
+  const clip = (id: string, source: string, map: TimeMap, more: Partial<Clip> = {}): Clip => ({
+    ...numberedClip(source, id),
+    map,
+    ...more,
+  });
   const items = [
     clip('flow', whip.id, straight(12, 10, 14), {
       method: 'flow',
@@ -41,7 +45,10 @@ function everything(document: Project, whip: { id: string; frames: number; rate:
       steady: { from: 0, to: 60, keeps: 'still', patch: null, scale: 1.08, path },
     }),
     clip('shutter', whip.id, straight(8, 0, 60), { blur: { kind: 'shutter', angle: 180, always: false } }),
-    clip('smear', whip.id, straight(8, 60, 20), { blur: PLAIN_SMEAR, framing: { fit: 'fit', scale: 0.7, x: 0.1, y: -0.1 } }),
+    clip('smear', whip.id, straight(8, 60, 20), {
+      blur: PLAIN_SMEAR,
+      framing: { fit: 'fit', scale: 0.7, x: 0.1, y: -0.1 },
+    }),
     clip('hold', rail, straight(6, 50, 50)),
     clip('mix', whip.id, straight(6, 30, 33), { method: 'mix' }),
     clip('inside', rail, straight(6, 100, 130)),
@@ -56,8 +63,20 @@ function everything(document: Project, whip: { id: string; frames: number; rate:
       ['stutter', 29],
     ] as const
   ).map(([kind, frame]) => ({ id: kind, frame, name: kind, beat: null }));
-  const onCue = (kind: AccentKind) => ({ id: kind, name: kind, look: PLAIN_LOOKS[kind], strength: 1, on: { kind: 'cues' as const, cueIds: [kind] } });
-  const push = { id: 'push', name: 'push', look: PLAIN_LOOKS.push, strength: 1, on: { kind: 'cuts' as const, clipIds: ['hold'] } };
+  const onCue = (kind: AccentKind) => ({
+    id: kind,
+    name: kind,
+    look: PLAIN_LOOKS[kind],
+    strength: 1,
+    on: { kind: 'cues' as const, cueIds: [kind] },
+  });
+  const push = {
+    id: 'push',
+    name: 'push',
+    look: PLAIN_LOOKS.push,
+    strength: 1,
+    on: { kind: 'cuts' as const, clipIds: ['hold'] },
+  };
   const rate = { num: 120, den: 1 };
   const source = (id: string, name: string, frames: number, native: Rate) => ({
     id,
@@ -71,13 +90,25 @@ function everything(document: Project, whip: { id: string; frames: number; rate:
   const plain: Project = {
     ...document,
     sources: [source(whip.id, 'whip', whip.frames, whip.rate), source(rail, 'rail', 240, rate)],
-    reel: { ...document.reel, width: 640, height: 480, items, cues, accents: [...(['flash', 'punch', 'knock', 'stutter'] as const).map(onCue), push] },
+    reel: {
+      ...document.reel,
+      width: 640,
+      height: 480,
+      items,
+      cues,
+      accents: [...(['flash', 'punch', 'knock', 'stutter'] as const).map(onCue), push],
+    },
   };
   const joined = putJoin(plain, 'first', { ...PLAIN_JOIN, into: 6, outOf: 6, hold: 2, peak: 2 }, 'join');
   return bindItems(joined, ['mix', 'inside'], { clipId: 'group', sourceId: 'bound', name: 'group' });
 }
 
-test('a reel with everything on it: each frame stepped to has the checksum of a draft', async ({ page, server, folder, clip }) => {
+test('a reel with everything on it: each frame stepped to has the checksum of a draft', async ({
+  page,
+  server,
+  folder,
+  clip,
+}) => {
   // Well over a hundred frames are made twice.
   test.setTimeout(900_000);
   const { id, version, document } = await server.newProject();
@@ -86,7 +117,11 @@ test('a reel with everything on it: each frame stepped to has the checksum of a 
   const { picture } = (await server.prepared(id, whip)).facts;
   await server.prepared(id, rail);
   const changed = everything(document, { id: whip, frames: picture.frames, rate: picture.rate }, rail);
-  const { status, body } = await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'setup' });
+  const { status, body } = await server.send('PUT', `/api/projects/${id}/document`, {
+    version,
+    document: changed,
+    by: 'setup',
+  });
   expect([status, body.message]).toEqual([200, undefined]);
   const wanted = await draftChecksums(server, id, folder);
   const places = placeItems(await kept(server, id));
@@ -99,7 +134,9 @@ test('a reel with everything on it: each frame stepped to has the checksum of a 
     for (let k = 0; k < frames; k++) {
       if (k > 0) await page.keyboard.press('ArrowRight');
       const what = `frame ${start + k}, ${k} of clip ${i}`;
-      await expect.poll(async () => (await shownAt(page, k)).fingerprint, { message: what, timeout: 20_000 }).toBe(wanted[start + k]);
+      await expect
+        .poll(async () => (await shownAt(page, k)).fingerprint, { message: what, timeout: 20_000 })
+        .toBe(wanted[start + k]);
     }
   }
 });

@@ -43,7 +43,14 @@ export const test = base.extend<{ readonly strict: void }, Shared>({
   ],
   clip: [
     async ({ folder }, use) => {
-      await use(await makeNumberedClip({ file: join(folder, 'rail-120.mp4'), frames: FRAMES, rate: '120', options: [...H264, '-g', '40', '-bf', '2'] }));
+      await use(
+        await makeNumberedClip({
+          file: join(folder, 'rail-120.mp4'),
+          frames: FRAMES,
+          rate: '120',
+          options: [...H264, '-g', '40', '-bf', '2'],
+        }),
+      );
     },
     { scope: 'worker' },
   ],
@@ -54,7 +61,12 @@ export const test = base.extend<{ readonly strict: void }, Shared>({
       const errors: string[] = [];
       context.on('request', (request) => {
         const { protocol, host } = new URL(request.url());
-        if (!['blob:', 'data:'].includes(protocol) && host !== new URL(server.url).host && !host.startsWith('127.0.0.1:')) outside.push(request.url());
+        if (
+          !['blob:', 'data:'].includes(protocol) &&
+          host !== new URL(server.url).host &&
+          !host.startsWith('127.0.0.1:')
+        )
+          outside.push(request.url());
       });
       context.on('weberror', (error) => errors.push(error.error().message));
       await use();
@@ -68,12 +80,43 @@ export const test = base.extend<{ readonly strict: void }, Shared>({
 /** A clip of the numbered footage at 100 %, all of it: 48 frames. */
 export function numberedClip(footage: string, id: string, name = id): Clip {
   const hard = { widthFrames: 0, ease: 'soft' as const };
-  const map = { vertices: [{ t: 0, s: 0 }, { t: 48, s: FRAMES }], bends: [hard, hard] }; // prettier-ignore
-  return { kind: 'clip', id, name, sourceId: footage, method: 'step', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, blur: null, steady: null, sound: OWN_SOUND, map }; // prettier-ignore
+  const map = {
+    vertices: [
+      { t: 0, s: 0 },
+      { t: 48, s: FRAMES },
+    ],
+    bends: [hard, hard],
+  };
+  return {
+    kind: 'clip',
+    id,
+    name,
+    sourceId: footage,
+    method: 'step',
+    temper: null,
+    reachMethods: [],
+    mends: [],
+    end: 'hold',
+    ties: [],
+    locks: [],
+    limits: null,
+    versions: [],
+    pin: null,
+    fills: false,
+    framing: null,
+    blur: null,
+    steady: null,
+    sound: OWN_SOUND,
+    map,
+  };
 }
 
 /** A new project whose reel is clips of the numbered footage, one for each name, its proxy ready. */
-export async function projectOfClip(server: RunningServer, clip: string, names: readonly string[] = ['c']): Promise<{ id: string; footage: string }> {
+export async function projectOfClip(
+  server: RunningServer,
+  clip: string,
+  names: readonly string[] = ['c'],
+): Promise<{ id: string; footage: string }> {
   const { id, version, document } = await server.newProject();
   const { id: footage } = await server.upload(id, clip);
   await server.prepared(id, footage);
@@ -93,7 +136,10 @@ export async function renderFile(page: Page, file: string): Promise<string> {
   await page.getByRole('button', { name: 'Render…' }).click();
   await page.getByRole('radio', { name: 'MKV · FFV1' }).click();
   await page.getByRole('button', { name: 'Render', exact: true }).click();
-  const offered = page.getByRole('listitem', { name: 'Marble Parade.mkv' }).first().getByRole('link', { name: 'Download' });
+  const offered = page
+    .getByRole('listitem', { name: 'Marble Parade.mkv' })
+    .first()
+    .getByRole('link', { name: 'Download' });
   await expect(offered).toBeVisible({ timeout: 90_000 });
   const [download] = await Promise.all([page.waitForEvent('download'), offered.click()]);
   await download.saveAs(file);
@@ -124,7 +170,8 @@ export const picture = (page: Page) => page.getByTestId('picture');
 /** What the picture shows at a timeline frame, once it is that frame's. */
 export async function shownAt(page: Page, k: number): Promise<{ position: number; fingerprint: string }> {
   const shown = await page.waitForFunction((wanted) => {
-    const { frame, position, fingerprint } = document.querySelector<HTMLElement>('[data-testid=picture]')?.dataset ?? {};
+    const { frame, position, fingerprint } =
+      document.querySelector<HTMLElement>('[data-testid=picture]')?.dataset ?? {};
     return frame === String(wanted) && fingerprint ? { position: Number(position), fingerprint } : undefined;
   }, k);
   return (await shown.jsonValue())!;
@@ -141,7 +188,13 @@ export async function allKept(page: Page): Promise<void> {
 }
 
 /** Presses at the middle of something, moves by so many pixels, and lets go. */
-export async function drag(page: Page, target: ReturnType<Page['locator']>, dx: number, dy: number, key?: 'Shift' | 'Alt'): Promise<void> {
+export async function drag(
+  page: Page,
+  target: ReturnType<Page['locator']>,
+  dx: number,
+  dy: number,
+  key?: 'Shift' | 'Alt',
+): Promise<void> {
   const box = (await target.boundingBox())!;
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
   await page.mouse.down();
@@ -157,7 +210,8 @@ export async function draftChecksums(server: RunningServer, id: string, folder: 
   const asked = await server.send('POST', `/api/projects/${id}/renders`, { format: 'ffv1', quality: 'draft' });
   expect(asked.status).toBe(201);
   const [{ id: render }] = asked.body;
-  const find = async () => (await server.get(`/api/projects/${id}/renders`)).body.find((r: { id: string }) => r.id === render);
+  const find = async () =>
+    (await server.get(`/api/projects/${id}/renders`)).body.find((r: { id: string }) => r.id === render);
   const done = await server.until(find, ({ status }) => ['done', 'failed'].includes(status));
   expect(done).toMatchObject({ status: 'done', problem: null });
   const file = join(folder, `draft-${render}.mkv`);
@@ -174,7 +228,11 @@ export async function draftChecksums(server: RunningServer, id: string, folder: 
 
 /** The decoded planes of a file, by an ffmpeg of the test's own. */
 export function planes(file: string): Buffer {
-  const { stdout, status, stderr } = spawnSync('ffmpeg', ['-v', 'error', '-i', file, '-fps_mode', 'passthrough', '-pix_fmt', 'yuv420p', '-f', 'rawvideo', 'pipe:1'], { maxBuffer: 2 ** 31 - 1 }); // prettier-ignore
+  const { stdout, status, stderr } = spawnSync(
+    'ffmpeg',
+    ['-v', 'error', '-i', file, '-fps_mode', 'passthrough', '-pix_fmt', 'yuv420p', '-f', 'rawvideo', 'pipe:1'],
+    { maxBuffer: 2 ** 31 - 1 },
+  );
   if (status !== 0) throw new Error(stderr.toString());
   return stdout;
 }

@@ -3,7 +3,18 @@ import { join } from 'node:path';
 import { placeItems, placeOf, positionAt, showing, type Clip, type Project } from '@idle-bend/core';
 import type { Page } from '@playwright/test';
 import { readNumbers } from '../packages/media/test/numbered-clip.js';
-import { allKept, backToBench, drag, expect, kept, openBench, picture, projectOfClip, renderFile, test } from './fixtures.js';
+import {
+  allKept,
+  backToBench,
+  drag,
+  expect,
+  kept,
+  openBench,
+  picture,
+  projectOfClip,
+  renderFile,
+  test,
+} from './fixtures.js';
 import type { RunningServer } from '../apps/server/test/running-server.js';
 
 const type = async (page: Page, label: string, text: string) => {
@@ -28,7 +39,12 @@ const shownNumbers = (project: Project) =>
     });
   });
 
-test('clips are bound, bent as one, edited inside, rendered as they are shown, and taken apart', async ({ page, server, clip, folder }) => {
+test('clips are bound, bent as one, edited inside, rendered as they are shown, and taken apart', async ({
+  page,
+  server,
+  clip,
+  folder,
+}) => {
   const { id } = await projectOfClip(server, clip, ['a', 'b', 'c']);
   await openBench(page, server, id);
   await takeUp(page, 'a');
@@ -99,7 +115,10 @@ const greysSeen = (page: Page) =>
     context.imageSmoothingQuality = 'high';
     context.drawImage(canvas, 0, 0, 24, 24);
     const { data } = context.getImageData(0, 0, 24, 24);
-    return { shape: canvas.width / canvas.height, greys: Array.from({ length: 576 }, (_, i) => (data[4 * i]! + data[4 * i + 1]! + data[4 * i + 2]!) / 3) };
+    return {
+      shape: canvas.width / canvas.height,
+      greys: Array.from({ length: 576 }, (_, i) => (data[4 * i]! + data[4 * i + 1]! + data[4 * i + 2]!) / 3),
+    };
   });
 function greysOf(file: string): number[] {
   const { stdout } = spawnSync('ffmpeg', [
@@ -118,7 +137,12 @@ function greysOf(file: string): number[] {
   return Array.from({ length: 576 }, (_, i) => (stdout[3 * i]! + stdout[3 * i + 1]! + stdout[3 * i + 2]!) / 3);
 }
 
-test('a clip is framed in a reel of another shape by hand and by number, and rendered as it is seen', async ({ page, server, clip, folder }) => {
+test('a clip is framed in a reel of another shape by hand and by number, and rendered as it is seen', async ({
+  page,
+  server,
+  clip,
+  folder,
+}) => {
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);
   await page.getByRole('button', { name: /24 fps/ }).click();
@@ -157,7 +181,12 @@ test('a clip is framed in a reel of another shape by hand and by number, and ren
   expect(new Set(rendered.map(Math.round)).size).toBeGreaterThan(8);
 });
 
-test('the reel has a range: set by keys, dragged, played round, and rendered alone', async ({ page, server, clip, folder }) => {
+test('the reel has a range: set by keys, dragged, played round, and rendered alone', async ({
+  page,
+  server,
+  clip,
+  folder,
+}) => {
   const { id } = await projectOfClip(server, clip, ['a', 'b']);
   await openBench(page, server, id);
   await page.keyboard.press('Home');
@@ -227,7 +256,9 @@ test('how pictures move is seen on the cards, along the reel and at a cut', asyn
   await page.getByTestId('move-clip-whip-out').click({ position: { x: 20, y: 8 } });
   await page.getByRole('tab', { name: 'Place' }).click();
   // Both whips go the same way, the second faster.
-  await expect(page.getByText(/^At the cut each picture moves left, \d+° apart, the second \d\.\d times as fast\.$/)).toBeVisible({ timeout: 120_000 });
+  await expect(
+    page.getByText(/^At the cut each picture moves left, \d+° apart, the second \d\.\d times as fast\.$/),
+  ).toBeVisible({ timeout: 120_000 });
   await expect(page.locator('[data-clip=clip-whip-out] [data-motion=shift]')).toHaveCount(1);
   // Turned round, it begins with its whip and rests before the other.
   await page.getByRole('tab', { name: 'Speed' }).click();
@@ -237,5 +268,7 @@ test('how pictures move is seen on the cards, along the reel and at a cut', asyn
   await page.keyboard.press('Control+z');
   await allKept(page);
   await page.getByRole('link', { name: 'Footage' }).click();
-  await expect(page.getByRole('img', { name: /^The picture stands still, frames 0 to \d+; moves left/ }).first()).toBeVisible();
+  await expect(
+    page.getByRole('img', { name: /^The picture stands still, frames 0 to \d+; moves left/ }).first(),
+  ).toBeVisible();
 });

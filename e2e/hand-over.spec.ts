@@ -40,11 +40,14 @@ test('the reel goes to a file of another tool and comes back as it was; a strang
 
   const foreign = JSON.parse(readFileSync(otio, 'utf8'));
   delete foreign.metadata.idle_bend;
-  for (const { media_reference: media } of foreign.tracks.children[0].children) if (media) media.target_url = 'file:///elsewhere/rail-120.mp4';
+  for (const { media_reference: media } of foreign.tracks.children[0].children)
+    if (media) media.target_url = 'file:///elsewhere/rail-120.mp4';
   const stranger = join(folder, 'stranger.otio');
   writeFileSync(stranger, JSON.stringify(foreign));
   await page.getByLabel('Timeline file').setInputFiles(stranger);
-  await expect(page.getByText('stranger.otio is on the reel; one undo brings back what was.', { exact: true })).toBeVisible();
+  await expect(
+    page.getByText('stranger.otio is on the reel; one undo brings back what was.', { exact: true }),
+  ).toBeVisible();
   await allKept(page);
   const { items } = (await kept(server, id)).reel;
   expect(items.every((item) => item.kind === 'clip')).toBe(true);

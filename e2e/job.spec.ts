@@ -3,7 +3,12 @@ import { clipFrameCount, placeItems, positionAt } from '@idle-bend/core';
 import { readNumbers } from '../packages/media/test/numbered-clip.js';
 import { allKept, drag, expect, FRAMES, kept, picture, test, type Clip } from './fixtures.js';
 
-test('the whole job: open the demo, import a clip, bend it by dragging, render, download; every frame is right', async ({ page, server, clip, folder }) => {
+test('the whole job: open the demo, import a clip, bend it by dragging, render, download; every frame is right', async ({
+  page,
+  server,
+  clip,
+  folder,
+}) => {
   // Run alone it begins while the demo’s own footage is being got ready, and waits its turn.
   test.slow();
   await page.goto(server.url);
@@ -13,7 +18,9 @@ test('the whole job: open the demo, import a clip, bend it by dragging, render, 
   await page.getByRole('link', { name: 'Footage' }).click();
   await page.getByLabel('Footage files').setInputFiles(clip);
   const card = page.getByRole('listitem', { name: 'rail-120.mp4' });
-  await expect(card.getByText('120 fps on 24: down to 20 % with every frame real; even at 20 40 60 80 100 %')).toBeVisible();
+  await expect(
+    card.getByText('120 fps on 24: down to 20 % with every frame real; even at 20 40 60 80 100 %'),
+  ).toBeVisible();
   await expect(card.getByRole('button', { name: 'Bend this clip' })).toBeEnabled({ timeout: 200_000 });
   await card.getByRole('button', { name: 'Bend this clip' }).click();
   await expect(picture(page)).toHaveAttribute('data-fingerprint', /./);
@@ -33,7 +40,9 @@ test('the whole job: open the demo, import a clip, bend it by dragging, render, 
   expect(map.vertices).toHaveLength(3);
   expect(map.bends[1]).toMatchObject({ ease: 'silk' });
   expect(map.bends[1]!.widthFrames).toBeGreaterThan(12);
-  const speeds = [0, 1].map((i) => (map.vertices[i + 1]!.s - map.vertices[i]!.s) / (map.vertices[i + 1]!.t - map.vertices[i]!.t));
+  const speeds = [0, 1].map(
+    (i) => (map.vertices[i + 1]!.s - map.vertices[i]!.s) / (map.vertices[i + 1]!.t - map.vertices[i]!.t),
+  );
   expect(speeds[0]!).toBeLessThan(speeds[1]! / 2);
 
   // All of the demo is rendered, its slow motion as the bench shows it.
@@ -49,7 +58,9 @@ test('the whole job: open the demo, import a clip, bend it by dragging, render, 
   expect(download.suggestedFilename()).toBe(name);
   const file = join(folder, name);
   await download.saveAs(file);
-  const expected = Array.from({ length: clipFrameCount(map, FRAMES) }, (_, k) => Math.min(FRAMES - 1, Math.floor(positionAt(map, k) + 1e-6)));
+  const expected = Array.from({ length: clipFrameCount(map, FRAMES) }, (_, k) =>
+    Math.min(FRAMES - 1, Math.floor(positionAt(map, k) + 1e-6)),
+  );
   // The draft is 960 × 540, as the bench's picture; the numbered one stands in its middle, fitted to its height.
   expect(readNumbers(file, [], 'crop=900:540').slice(start)).toEqual(expected);
 });

@@ -1,7 +1,11 @@
 import { positionAt } from '@idle-bend/core';
 import { allKept, clipOf, drag, expect, kept, openBench, projectOfClip, test, type Clip } from './fixtures.js';
 
-test('one key lands a moment on its cue, exactly and as one undo; a change by hand shows its drift; and it lands again', async ({ page, server, clip }) => {
+test('one key lands a moment on its cue, exactly and as one undo; a change by hand shows its drift; and it lands again', async ({
+  page,
+  server,
+  clip,
+}) => {
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);
   const mapNow = async () => {

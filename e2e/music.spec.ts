@@ -6,7 +6,18 @@ import type { Page } from '@playwright/test';
 import { beatsAt, type Strike } from '../packages/core/src/beats/test-drums.js';
 import { leftChannel, makeDrumFile } from '../packages/media/test/drum-file.js';
 import { H264 } from '../packages/media/test/numbered-clip.js';
-import { allKept, drag, expect, kept, numberedClip, openBench, picture, renderFile, test, type Clip } from './fixtures.js';
+import {
+  allKept,
+  drag,
+  expect,
+  kept,
+  numberedClip,
+  openBench,
+  picture,
+  renderFile,
+  test,
+  type Clip,
+} from './fixtures.js';
 import type { RunningServer } from '../apps/server/test/running-server.js';
 
 const BEATS = beatsAt(100, 0.4, 8);
@@ -24,27 +35,58 @@ function flashing(folder: string): string {
   const file = join(folder, 'flash.mp4');
   if (existsSync(file)) return file;
   const lit = `drawbox=c=white:t=fill:enable='eq(n,${FLASH})'`;
-  const { status, stderr } = spawnSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', `color=c=0x404040:s=320x192:r=60:d=2,${lit}`, ...H264, '-crf', '12', file], { encoding: 'utf8' }); // prettier-ignore
+  const { status, stderr } = spawnSync(
+    'ffmpeg',
+    [
+      '-v',
+      'error',
+      '-y',
+      '-f',
+      'lavfi',
+      '-i',
+      `color=c=0x404040:s=320x192:r=60:d=2,${lit}`,
+      ...H264,
+      '-crf',
+      '12',
+      file,
+    ],
+    { encoding: 'utf8' },
+  );
   expect(status, stderr).toBe(0);
   return file;
 }
 
 /** A reel of three clips of the flashing film, its bench open. */
-async function threeFlashes(page: Page, server: RunningServer, folder: string): Promise<{ id: string; footage: string }> {
+async function threeFlashes(
+  page: Page,
+  server: RunningServer,
+  folder: string,
+): Promise<{ id: string; footage: string }> {
   const { id, version, document } = await server.newProject();
   const { id: footage } = await server.upload(id, flashing(folder));
   await server.prepared(id, footage);
   const rate = { num: 60, den: 1 };
   const clip = (name: string): Clip => {
     const whole = numberedClip(footage, name);
-    return { ...whole, map: { ...whole.map, vertices: [{ t: 0, s: 0 }, { t: 48, s: 120 }] } }; // prettier-ignore
+    return {
+      ...whole,
+      map: {
+        ...whole.map,
+        vertices: [
+          { t: 0, s: 0 },
+          { t: 48, s: 120 },
+        ],
+      },
+    };
   };
   const changed: Project = {
     ...document,
     sources: [{ id: footage, name: 'flash', frames: 120, nativeRate: rate, readAs: rate, moments: [], skips: null }],
     reel: { ...document.reel, width: 320, height: 192, items: ['a', 'b', 'c'].map(clip) },
   };
-  expect((await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'setup' })).status).toBe(200);
+  expect(
+    (await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'setup' })).status,
+  ).toBe(200);
   await openBench(page, server, id);
   return { id, footage };
 }
@@ -119,7 +161,11 @@ test('music dropped in, its beat put right, moments of three clips landed on it,
   await page.keyboard.press('PageUp');
   await page.keyboard.press('Home');
   await page.keyboard.press('Space');
-  await expect(page.locator('[data-testid=reel-playhead]')).toHaveAttribute('data-frame', String(placeItems(landed).at(-1)!.start + placeItems(landed).at(-1)!.frames - 1), { timeout: 30_000 }); // prettier-ignore
+  await expect(page.locator('[data-testid=reel-playhead]')).toHaveAttribute(
+    'data-frame',
+    String(placeItems(landed).at(-1)!.start + placeItems(landed).at(-1)!.frames - 1),
+    { timeout: 30_000 },
+  );
 
   const file = await renderFile(page, join(folder, 'landed.mkv'));
   const flashes = litFrames(file);
@@ -133,7 +179,17 @@ test('music dropped in, its beat put right, moments of three clips landed on it,
 
 /** Frames of a file that are bright. */
 function litFrames(file: string): number[] {
-  const { stdout } = spawnSync('ffmpeg', ['-v', 'error', '-i', file, '-vf', 'scale=1:1:flags=area,format=gray', '-f', 'rawvideo', 'pipe:1']);
+  const { stdout } = spawnSync('ffmpeg', [
+    '-v',
+    'error',
+    '-i',
+    file,
+    '-vf',
+    'scale=1:1:flags=area,format=gray',
+    '-f',
+    'rawvideo',
+    'pipe:1',
+  ]);
   return [...stdout].flatMap((value, k) => (value > 160 ? [k] : []));
 }
 
@@ -142,11 +198,16 @@ function clickSeconds(file: string): number[] {
   const samples = leftChannel(file);
   const clicks: number[] = [];
   for (let i = 0; i < samples.length; i++)
-    if (Math.abs(samples[i]!) > 0.05 && (clicks.length === 0 || i / 48000 - clicks.at(-1)! > 0.3)) clicks.push(i / 48000);
+    if (Math.abs(samples[i]!) > 0.05 && (clicks.length === 0 || i / 48000 - clicks.at(-1)! > 0.3))
+      clicks.push(i / 48000);
   return clicks;
 }
 
-test('clips laid on the music in one press: a plan, one clip decided by hand, one undo, and a report of all landings', async ({ page, server, folder }) => {
+test('clips laid on the music in one press: a plan, one clip decided by hand, one undo, and a report of all landings', async ({
+  page,
+  server,
+  folder,
+}) => {
   const { id } = await threeFlashes(page, server, folder);
   await layMusic(page, folder);
   await page.getByTestId('move-a').click({ position: { x: 40, y: 8 } });
@@ -168,7 +229,9 @@ test('clips laid on the music in one press: a plan, one clip decided by hand, on
   await allKept(page);
   const laid = await kept(server, id);
   const { times } = laid.reel.sounds[0]!.beats!;
-  const beats = placeItems(laid).slice(1).map(({ start }) => times.findIndex((t) => Math.round(t * 24) === start)); // prettier-ignore
+  const beats = placeItems(laid)
+    .slice(1)
+    .map(({ start }) => times.findIndex((t) => Math.round(t * 24) === start));
   expect(beats[0]).toBeGreaterThanOrEqual(3);
   expect(beats[1]! - beats[0]!).toBe(3);
   for (const item of laid.reel.items as Clip[]) expect(item.ties).toHaveLength(1);
@@ -185,7 +248,11 @@ test('clips laid on the music in one press: a plan, one clip decided by hand, on
   expect((await kept(server, id)).reel).toEqual(before.reel);
 });
 
-test('the reel by hand: a thread drawn to a beat, cuts pinned, edges trimmed and stretched, gaps, the sound dragged', async ({ page, server, folder }) => {
+test('the reel by hand: a thread drawn to a beat, cuts pinned, edges trimmed and stretched, gaps, the sound dragged', async ({
+  page,
+  server,
+  folder,
+}) => {
   const { id } = await threeFlashes(page, server, folder);
   await layMusic(page, folder);
   const placed = async () => {
@@ -253,7 +320,10 @@ test('the reel by hand: a thread drawn to a beat, cuts pinned, edges trimmed and
   const tied = await kept(server, id);
   const cue = tied.reel.cues.find((c) => c.id === (tied.reel.items[0] as Clip).ties[0]?.cueId);
   expect(cue?.beat).toBeTruthy();
-  expect(positionAt((tied.reel.items[0] as Clip).map, Math.round(cue!.frame))).toBeCloseTo(tied.sources[0]!.moments[0]!.frame, 6);
+  expect(positionAt((tied.reel.items[0] as Clip).map, Math.round(cue!.frame))).toBeCloseTo(
+    tied.sources[0]!.moments[0]!.frame,
+    6,
+  );
 
   // The sound is dragged later, and the cue on its beat with it.
   await drag(page, page.locator('[data-testid^=sound-]'), 70, 0, 'Alt');
@@ -269,7 +339,11 @@ test('the reel by hand: a thread drawn to a beat, cuts pinned, edges trimmed and
   await expect(picture(page)).toBeVisible();
 });
 
-test('cues go out to files and come in again; another rate of the reel is told clip by clip before it is taken', async ({ page, server, folder }) => {
+test('cues go out to files and come in again; another rate of the reel is told clip by clip before it is taken', async ({
+  page,
+  server,
+  folder,
+}) => {
   const { id } = await threeFlashes(page, server, folder);
   for (const frames of [1, 2]) {
     await page.keyboard.press('Home');
@@ -285,7 +359,10 @@ test('cues go out to files and come in again; another rate of the reel is told c
     ['WebVTT', 'vtt'],
     ['MIDI', 'mid'],
   ] as const) {
-    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: `Save as ${text}` }).click()]);
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: `Save as ${text}` }).click(),
+    ]);
     const file = join(folder, `cues.${ending}`);
     await download.saveAs(file);
     files.push(file);
@@ -303,7 +380,9 @@ test('cues go out to files and come in again; another rate of the reel is told c
     await page.keyboard.press('Control+z');
     await expect(page.getByText('Cues: none yet')).toBeVisible();
   }
-  await page.getByLabel('File of cues').setInputFiles({ name: 'cues.csv', mimeType: 'text/csv', buffer: Buffer.from('seconds,name\nsoon,bell\n') });
+  await page
+    .getByLabel('File of cues')
+    .setInputFiles({ name: 'cues.csv', mimeType: 'text/csv', buffer: Buffer.from('seconds,name\nsoon,bell\n') });
   await expect(page.getByText('cues.csv: line 2, "soon" is not a time.')).toBeVisible();
 
   await page.getByLabel('Rate, fps').selectOption({ label: '30' });
@@ -317,7 +396,11 @@ test('cues go out to files and come in again; another rate of the reel is told c
   expect(placeItems(changed).map(({ frames }) => frames)).toEqual([60, 60, 60]);
 });
 
-test('beats are put right by hand: one dragged, the bar begun elsewhere, the tempo tapped; what a clip shows is slipped', async ({ page, server, folder }) => {
+test('beats are put right by hand: one dragged, the bar begun elsewhere, the tempo tapped; what a clip shows is slipped', async ({
+  page,
+  server,
+  folder,
+}) => {
   const { id } = await threeFlashes(page, server, folder);
   await layMusic(page, folder);
   await page.getByLabel('Beats a minute').fill('100');

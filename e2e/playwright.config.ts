@@ -15,7 +15,14 @@ export default defineConfig({
     acceptDownloads: true,
     launchOptions: {
       executablePath: process.env['IDLE_BEND_CHROMIUM'] ?? '/usr/bin/chromium',
-      args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking', '--no-first-run', '--disable-component-update', '--disable-sync'],
+      args: [
+        '--no-sandbox',
+        '--disable-gpu',
+        '--disable-background-networking',
+        '--no-first-run',
+        '--disable-component-update',
+        '--disable-sync',
+      ],
     },
   },
 });

@@ -3,7 +3,20 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { crc32 } from 'node:zlib';
 import { formatMapFile, positionAt, sampleAt, type TimeMap } from '@idle-bend/core';
-import { allKept, clipOf, expect, FRAMES, kept, openBench, picture, planes, playhead, projectOfClip, shownAt, test } from './fixtures.js';
+import {
+  allKept,
+  clipOf,
+  expect,
+  FRAMES,
+  kept,
+  openBench,
+  picture,
+  planes,
+  playhead,
+  projectOfClip,
+  shownAt,
+  test,
+} from './fixtures.js';
 
 const SIZE = 320 * 192 * 1.5;
 
@@ -18,7 +31,13 @@ function fingerprints(file: string): string[] {
 }
 
 const bent: TimeMap = {
-  vertices: [{ t: 0, s: 4 }, { t: 14, s: 90 }, { t: 30, s: 104.5 }, { t: 36, s: 104.5 }, { t: 52, s: 20 }], // prettier-ignore
+  vertices: [
+    { t: 0, s: 4 },
+    { t: 14, s: 90 },
+    { t: 30, s: 104.5 },
+    { t: 36, s: 104.5 },
+    { t: 52, s: 20 },
+  ],
   bends: [0, 10, 4, 6, 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })),
 };
 
@@ -39,12 +58,19 @@ for (const method of ['step', 'mix', 'flow'] as const)
     const proxy = join(folder, `${footage}.mp4`);
     writeFileSync(proxy, Buffer.from(await (await fetch(`${server.url}/api/footage/${footage}/proxy`)).arrayBuffer()));
     const map = join(folder, `${footage}.json`);
-    writeFileSync(map, formatMapFile({ map: bent, sourceRate: { num: 120, den: 1 }, timelineRate: { num: 24, den: 1 } }));
+    writeFileSync(
+      map,
+      formatMapFile({ map: bent, sourceRate: { num: 120, den: 1 }, timelineRate: { num: 24, den: 1 } }),
+    );
     const out = join(folder, `${footage}.mkv`);
-    const run = spawnSync(process.execPath, ['bin/idle-bend', 'retime', proxy, '-o', out, '--map', map, '--frames', method, '--sound', 'none'], {
-      encoding: 'utf8',
-      env: { ...process.env, NODE_OPTIONS: '' },
-    });
+    const run = spawnSync(
+      process.execPath,
+      ['bin/idle-bend', 'retime', proxy, '-o', out, '--map', map, '--frames', method, '--sound', 'none'],
+      {
+        encoding: 'utf8',
+        env: { ...process.env, NODE_OPTIONS: '' },
+      },
+    );
     expect(run.status, run.stderr).toBe(0);
     const exported = fingerprints(out);
     const source = fingerprints(proxy);
@@ -130,7 +156,9 @@ test('one key shows the frame made from the original', async ({ page, server }) 
   await page.keyboard.press('f');
   const still = page.getByRole('img', { name: /made from the original/ });
   await expect(still).toBeVisible();
-  await expect.poll(() => still.evaluate((e: HTMLImageElement) => [e.naturalWidth, e.naturalHeight])).toEqual([1280, 720]);
+  await expect
+    .poll(() => still.evaluate((e: HTMLImageElement) => [e.naturalWidth, e.naturalHeight]))
+    .toEqual([1280, 720]);
   await page.keyboard.press('f');
   await expect(still).toBeHidden();
   await allKept(page);

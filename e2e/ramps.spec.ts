@@ -48,7 +48,15 @@ test('a ramp join made by hand: one key makes it, the render’s speed goes on a
   await allKept(page);
   const joined = await kept(server, id);
   expect(joined.reel.joins).toHaveLength(1);
-  expect(joined.reel.joins[0]).toMatchObject({ before: 'first', after: 'second', into: 18, outOf: 18, hold: 12, peak: 2, blur: { kind: 'none' } });
+  expect(joined.reel.joins[0]).toMatchObject({
+    before: 'first',
+    after: 'second',
+    into: 18,
+    outOf: 18,
+    hold: 12,
+    peak: 2,
+    blur: { kind: 'none' },
+  });
   await expect(page.getByRole('button', { name: 'Ramp join' })).toBeVisible();
 
   const numbers = readNumbers(await renderFile(page, join(folder, 'joined.mkv')));
@@ -69,20 +77,30 @@ test('a ramp join made by hand: one key makes it, the render’s speed goes on a
   await expect(page.getByRole('button', { name: 'Ramp join' })).toBeVisible();
 });
 
-test('joins at every cut of the picked clips, one undo; a whoosh to a join’s measure', async ({ page, server, clip }) => {
+test('joins at every cut of the picked clips, one undo; a whoosh to a join’s measure', async ({
+  page,
+  server,
+  clip,
+}) => {
   const { id } = await projectOfClip(server, clip, ['one', 'two', 'three']);
   await openBench(page, server, id);
   await page.keyboard.press('Control+a');
   await page.getByRole('button', { name: 'Ramp join them' }).click();
   await expect(page.getByText('2 cuts joined; one undo takes all off.')).toBeVisible();
   await allKept(page);
-  expect((await kept(server, id)).reel.joins.map(({ before, after }) => [before, after])).toEqual([['one', 'two'], ['two', 'three']]); // prettier-ignore
+  expect((await kept(server, id)).reel.joins.map(({ before, after }) => [before, after])).toEqual([
+    ['one', 'two'],
+    ['two', 'three'],
+  ]);
   await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'Ramp join' }).first().click();
   await page.getByLabel('Whoosh').check();
   await type(page, 'Strength', '-20 dB');
   await allKept(page);
-  expect((await kept(server, id)).reel.joins.find(({ before }) => before === 'one')!.whoosh).toEqual({ gain: -20, tone: 0.5 });
+  expect((await kept(server, id)).reel.joins.find(({ before }) => before === 'one')!.whoosh).toEqual({
+    gain: -20,
+    tone: 0.5,
+  });
   for (let i = 0; i < 3; i++) await undo(page);
   await expect(page.getByRole('button', { name: 'Ramp join' })).toHaveCount(0);
 });
@@ -91,10 +109,22 @@ test('joins at every cut of the picked clips, one undo; a whoosh to a join’s m
 async function whip(page: Page, server: Parameters<typeof projectOfClip>[0], change: (project: Project) => Project) {
   const { id, version, document } = await server.newProject();
   const { id: footage } = await server.upload(id, join(process.cwd(), 'demo/footage/whip-out.mp4'));
-  const ready = await server.until(async () => (await server.footage(id)).find((f) => f.id === footage), (f) => f?.motion === 'ready'); // prettier-ignore
+  const ready = await server.until(
+    async () => (await server.footage(id)).find((f) => f.id === footage),
+    (f) => f?.motion === 'ready',
+  );
   const { frames, rate } = ready.facts.picture;
   const hard = { widthFrames: 0, ease: 'soft' as const };
-  const clip: Clip = { ...numberedClip(footage, 'c'), map: { vertices: [{ t: 0, s: 0 }, { t: 8, s: 64 }], bends: [hard, hard] } }; // prettier-ignore
+  const clip: Clip = {
+    ...numberedClip(footage, 'c'),
+    map: {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 8, s: 64 },
+      ],
+      bends: [hard, hard],
+    },
+  };
   const changed: Project = {
     ...document,
     sources: [{ id: footage, name: 'whip', frames, nativeRate: rate, readAs: rate, moments: [], skips: null }],
@@ -143,12 +173,27 @@ test('blurred or held steady, a frame of the bench is that of a draft', async ({
 
 /** Mean luma of every frame of a file. */
 function lumaOf(file: string): number[] {
-  const { stdout, status } = spawnSync('ffmpeg', ['-v', 'error', '-i', file, '-vf', 'format=gray,scale=1:1:flags=area', '-f', 'rawvideo', 'pipe:1']);
+  const { stdout, status } = spawnSync('ffmpeg', [
+    '-v',
+    'error',
+    '-i',
+    file,
+    '-vf',
+    'format=gray,scale=1:1:flags=area',
+    '-f',
+    'rawvideo',
+    'pipe:1',
+  ]);
   expect(status).toBe(0);
   return [...stdout];
 }
 
-test('accents on the cues: seen and rendered alike, one left out, and a guard against too many flashes', async ({ page, server, folder, clip }) => {
+test('accents on the cues: seen and rendered alike, one left out, and a guard against too many flashes', async ({
+  page,
+  server,
+  folder,
+  clip,
+}) => {
   const { id } = await projectOfClip(server, clip, ['c']);
   await openBench(page, server, id);
   for (const frame of [6, 12, 18, 24]) {
@@ -188,19 +233,50 @@ test('accents on the cues: seen and rendered alike, one left out, and a guard ag
   expect(luma[8]!).toBeGreaterThan(luma[10]! + 10);
 });
 
-test('a clip’s own sound: its way, its loudness, a reach of its own; the reel’s ceiling', async ({ page, server, folder, clip }) => {
+test('a clip’s own sound: its way, its loudness, a reach of its own; the reel’s ceiling', async ({
+  page,
+  server,
+  folder,
+  clip,
+}) => {
   const file = join(folder, 'sounding.mp4');
-  const { status } = spawnSync('ffmpeg', ['-v', 'error', '-y', '-i', clip, '-f', 'lavfi', '-i', 'sine=880:d=2:r=48000', '-c:v', 'copy', '-c:a', 'aac', '-shortest', file]); // prettier-ignore
+  const { status } = spawnSync('ffmpeg', [
+    '-v',
+    'error',
+    '-y',
+    '-i',
+    clip,
+    '-f',
+    'lavfi',
+    '-i',
+    'sine=880:d=2:r=48000',
+    '-c:v',
+    'copy',
+    '-c:a',
+    'aac',
+    '-shortest',
+    file,
+  ]);
   expect(status).toBe(0);
   const { id, footage } = await projectOfClip(server, file, ['c']);
-  await server.until(async () => (await server.footage(id)).find((f) => f.id === footage), (f) => f?.sound === 'ready'); // prettier-ignore
+  await server.until(
+    async () => (await server.footage(id)).find((f) => f.id === footage),
+    (f) => f?.sound === 'ready',
+  );
   await openBench(page, server, id);
   await page.getByRole('tab', { name: 'Sound' }).click();
   await page.getByRole('radio', { name: 'keeps pitch' }).click();
   await type(page, 'Loudness', '-6 dB');
   await type(page, 'Fade out, s', '0.5');
   await allKept(page);
-  expect((clipOf(await kept(server, id)) as Clip).sound).toEqual({ mode: 'keep', freeze: 'silence', gain: -6, fadeIn: 0, fadeOut: 0.5, reaches: [] });
+  expect((clipOf(await kept(server, id)) as Clip).sound).toEqual({
+    mode: 'keep',
+    freeze: 'silence',
+    gain: -6,
+    fadeIn: 0,
+    fadeOut: 0.5,
+    reaches: [],
+  });
   await type(page, 'Loudness', 'loud');
   await expect(page.getByRole('alert')).toHaveText('"loud" is not a number of decibels.');
   await page.keyboard.press('Escape');

@@ -8,8 +8,12 @@ import { chromium } from '@playwright/test';
 const data = mkdtempSync(join(tmpdir(), 'idle-bend-screenshots-'));
 const out = 'docs/screenshots';
 mkdirSync(out, { recursive: true });
-const server = spawn(process.execPath, ['apps/server/dist/main.js', '--demo', '--port', '0', '--data', data], { stdio: ['ignore', 'pipe', 'inherit'] });
-const url = await new Promise((resolve) => server.stdout.on('data', (d) => /http:\S+:\d+/.test(d) && resolve(/http:\S+:\d+/.exec(d)[0])));
+const server = spawn(process.execPath, ['apps/server/dist/main.js', '--demo', '--port', '0', '--data', data], {
+  stdio: ['ignore', 'pipe', 'inherit'],
+});
+const url = await new Promise((resolve) =>
+  server.stdout.on('data', (d) => /http:\S+:\d+/.test(d) && resolve(/http:\S+:\d+/.exec(d)[0])),
+);
 const ready = async () =>
   (await (await fetch(`${url}/api/projects/marble-parade/footage`)).json()).every(
     (f) => f.status === 'ready' && f.sound !== 'waiting' && (!f.facts.picture || f.motion === 'ready'),
@@ -18,7 +22,14 @@ while (!(await ready())) await new Promise((resolve) => setTimeout(resolve, 500)
 
 const browser = await chromium.launch({
   executablePath: process.env.IDLE_BEND_CHROMIUM ?? '/usr/bin/chromium',
-  args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking', '--no-first-run', '--disable-component-update', '--disable-sync'],
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-background-networking',
+    '--no-first-run',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
 });
 const open = async (path, theme = 'day') => {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, locale: 'en-GB' });

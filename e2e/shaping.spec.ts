@@ -1,20 +1,48 @@
 import { spawnSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { BEND_SHAPES, clipFrameCount, positionAt, reachSlope, sourceOf, usableFrames, type Project } from '@idle-bend/core';
+import {
+  BEND_SHAPES,
+  clipFrameCount,
+  positionAt,
+  reachSlope,
+  sourceOf,
+  usableFrames,
+  type Project,
+} from '@idle-bend/core';
 import { H264, makeNumberedClip, readNumbers } from '../packages/media/test/numbered-clip.js';
-import { allKept, backToBench, clipOf, expect, kept, openBench, picture, projectOfClip, shownAt, test, type Clip } from './fixtures.js';
+import {
+  allKept,
+  backToBench,
+  clipOf,
+  expect,
+  kept,
+  openBench,
+  picture,
+  projectOfClip,
+  shownAt,
+  test,
+  type Clip,
+} from './fixtures.js';
 
 const clipsOf = (project: Project) => project.reel.items.filter((item): item is Clip => item.kind === 'clip');
-const speedsOf = ({ map }: Clip) => map.vertices.slice(1).map((_, i) => Math.round((reachSlope(map, i) / 5) * 1000) / 10);
+const speedsOf = ({ map }: Clip) =>
+  map.vertices.slice(1).map((_, i) => Math.round((reachSlope(map, i) / 5) * 1000) / 10);
 /** The source frame each frame of the reel shows under Step. */
 const expectedNumbers = (project: Project) =>
   clipsOf(project).flatMap((clip) => {
     const frames = usableFrames(sourceOf(project, clip));
-    return Array.from({ length: clipFrameCount(clip.map, frames) }, (_, k) => Math.max(0, Math.min(frames - 1, Math.floor(positionAt(clip.map, k) + 1e-6))));
+    return Array.from({ length: clipFrameCount(clip.map, frames) }, (_, k) =>
+      Math.max(0, Math.min(frames - 1, Math.floor(positionAt(clip.map, k) + 1e-6))),
+    );
   });
 
-test('split, join, reorder, back to plain; several clips of one source; the file has every frame in its place', async ({ page, server, clip, folder }) => {
+test('split, join, reorder, back to plain; several clips of one source; the file has every frame in its place', async ({
+  page,
+  server,
+  clip,
+  folder,
+}) => {
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);
   const before = await kept(server, id);
@@ -22,7 +50,16 @@ test('split, join, reorder, back to plain; several clips of one source; the file
   await page.keyboard.press('s');
   await allKept(page);
   const split = await kept(server, id);
-  expect(clipsOf(split).map((c) => c.map.vertices.map((v) => [v.t, v.s]))).toEqual([[[0, 0], [20, 100]], [[0, 0 + 100], [28, 240]]]); // prettier-ignore
+  expect(clipsOf(split).map((c) => c.map.vertices.map((v) => [v.t, v.s]))).toEqual([
+    [
+      [0, 0],
+      [20, 100],
+    ],
+    [
+      [0, 0 + 100],
+      [28, 240],
+    ],
+  ]);
   expect(expectedNumbers(split)).toEqual(expectedNumbers(before));
 
   // The second part is on the bench: it runs backward, and moves to the front.
@@ -53,7 +90,12 @@ test('split, join, reorder, back to plain; several clips of one source; the file
   await expect(page.getByText('No clip comes right after this one.')).toBeVisible();
 });
 
-test('shapes for a clip and for a bend; one’s own are kept, named, taken out to a file and in again', async ({ page, server, clip, folder }) => {
+test('shapes for a clip and for a bend; one’s own are kept, named, taken out to a file and in again', async ({
+  page,
+  server,
+  clip,
+  folder,
+}) => {
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);
   await page.getByRole('tab', { name: 'Shapes' }).click();
@@ -62,20 +104,28 @@ test('shapes for a clip and for a bend; one’s own are kept, named, taken out t
   await page.getByRole('button', { name: 'Hover' }).click();
   await allKept(page);
   const hovered = clipOf(await kept(server, id)) as Clip;
-  expect([hovered.map.vertices[0], hovered.map.vertices.at(-1)]).toEqual([{ t: 0, s: 0 }, { t: 48, s: 240 }]); // prettier-ignore
+  expect([hovered.map.vertices[0], hovered.map.vertices.at(-1)]).toEqual([
+    { t: 0, s: 0 },
+    { t: 48, s: 240 },
+  ]);
   expect(speedsOf(hovered)).toEqual([147.1, 29.4, 147.1]);
 
   await page.getByRole('button', { name: /^Bend 1 at/ }).click();
   for (const name of ['Brink', 'Settle', 'Crest']) await page.getByRole('button', { name, exact: true }).click();
   await allKept(page);
-  expect((clipOf(await kept(server, id)) as Clip).map.bends[1]!.ease).toEqual(BEND_SHAPES.find((s) => s.id === 'crest')!.ease);
+  expect((clipOf(await kept(server, id)) as Clip).map.bends[1]!.ease).toEqual(
+    BEND_SHAPES.find((s) => s.id === 'crest')!.ease,
+  );
 
   const mine = page.getByRole('region', { name: 'My shapes' });
   await mine.getByRole('button', { name: 'Save this one' }).click();
   await mine.getByLabel('Name').fill('bell swing');
   await page.keyboard.press('Enter');
   await expect(mine.getByRole('button', { name: 'bell swing', exact: true })).toBeVisible();
-  const [download] = await Promise.all([page.waitForEvent('download'), mine.getByRole('button', { name: 'Export all my shapes' }).click()]);
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    mine.getByRole('button', { name: 'Export all my shapes' }).click(),
+  ]);
   const file = join(folder, 'shapes.json');
   await download.saveAs(file);
   await mine.getByRole('button', { name: 'Delete bell swing' }).click();
@@ -85,11 +135,17 @@ test('shapes for a clip and for a bend; one’s own are kept, named, taken out t
   await page.getByRole('button', { name: 'Soft', exact: true }).click();
   await mine.getByRole('button', { name: 'bell swing again', exact: true }).click();
   await allKept(page);
-  expect((clipOf(await kept(server, id)) as Clip).map.bends[1]!.ease).toEqual(BEND_SHAPES.find((s) => s.id === 'crest')!.ease);
+  expect((clipOf(await kept(server, id)) as Clip).map.bends[1]!.ease).toEqual(
+    BEND_SHAPES.find((s) => s.id === 'crest')!.ease,
+  );
   await mine.getByRole('button', { name: 'Delete bell swing again' }).click();
 });
 
-test('steps, holds with ramps, a brief hurry, matching bends, a turn that is reached, and a length that fits', async ({ page, server, clip }) => {
+test('steps, holds with ramps, a brief hurry, matching bends, a turn that is reached, and a length that fits', async ({
+  page,
+  server,
+  clip,
+}) => {
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);
   const clipNow = async () => (await allKept(page), clipOf(await kept(server, id)) as Clip);
@@ -166,7 +222,9 @@ test('versions and comparing, in step by time and by source moment', async ({ pa
   await page.getByRole('group', { name: /^Chart/ }).click({ position: { x: 300, y: 60 } });
   await page.getByRole('tab', { name: 'Compare' }).click();
   await expect(page.getByRole('radio', { name: 'Side' })).toBeChecked();
-  const wide = await page.evaluate(() => document.querySelector<HTMLCanvasElement>('[data-testid=picture] canvas')!.width);
+  const wide = await page.evaluate(
+    () => document.querySelector<HTMLCanvasElement>('[data-testid=picture] canvas')!.width,
+  );
   expect(wide).toBeGreaterThan(0);
   await page.getByRole('button', { name: 'Use', exact: true }).click();
   await allKept(page);
@@ -175,7 +233,11 @@ test('versions and comparing, in step by time and by source moment', async ({ pa
   await expect(other).toHaveCount(0);
 });
 
-test('one thing for many clips at once, seen before and undone as one; undo reaches past a reload', async ({ page, server, clip }) => {
+test('one thing for many clips at once, seen before and undone as one; undo reaches past a reload', async ({
+  page,
+  server,
+  clip,
+}) => {
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);
   for (let i = 0; i < 2; i++) await page.keyboard.press('Shift+ArrowRight');
@@ -263,7 +325,11 @@ test('locks, limits and what gives decide how a moment lands', async ({ page, se
   expect(Math.min(...speedsOf(landed))).toBeGreaterThanOrEqual(70);
 });
 
-test('rulers by choice, speed under the pointer, a slower clock, playing from the pointer and across a cut', async ({ page, server, clip }) => {
+test('rulers by choice, speed under the pointer, a slower clock, playing from the pointer and across a cut', async ({
+  page,
+  server,
+  clip,
+}) => {
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);
   const chart = page.getByRole('group', { name: /^Chart/ });
@@ -293,7 +359,11 @@ test('rulers by choice, speed under the pointer, a slower clock, playing from th
   await shownAt(page, 27);
 });
 
-test('the footage room: parts by I and O, search, many at once, repeats skipped, another file behind the same clips', async ({ page, server, folder }) => {
+test('the footage room: parts by I and O, search, many at once, repeats skipped, another file behind the same clips', async ({
+  page,
+  server,
+  folder,
+}) => {
   const { id } = await server.newProject('Marble Parade, footage');
   const steady = await makeNumberedClip({ file: join(folder, 'steady.mp4'), frames: 60, rate: '60', options: H264 });
   await server.prepared(id, (await server.upload(id, steady)).id);
@@ -314,10 +384,18 @@ test('the footage room: parts by I and O, search, many at once, repeats skipped,
 
   // The same number stands for two frames: animation on twos.
   await page.getByRole('link', { name: 'Footage' }).click();
-  const twos = await makeNumberedClip({ file: join(folder, 'twos.mp4'), frames: 48, rate: '24', options: H264, numberOf: (n) => n >> 1 });
+  const twos = await makeNumberedClip({
+    file: join(folder, 'twos.mp4'),
+    frames: 48,
+    rate: '24',
+    options: H264,
+    numberOf: (n) => n >> 1,
+  });
   await page.getByLabel('Footage files').setInputFiles(twos);
   const second = page.getByRole('listitem', { name: 'twos.mp4' });
-  await expect(second.getByText('animated on twos: each picture stands for 2 frames.')).toBeVisible({ timeout: 90_000 });
+  await expect(second.getByText('animated on twos: each picture stands for 2 frames.')).toBeVisible({
+    timeout: 90_000,
+  });
   await second.getByLabel('Repeats of twos.mp4').selectOption('close');
   await second.getByRole('button', { name: 'Bend this clip' }).click();
   await expect(picture(page)).toHaveAttribute('data-fingerprint', /./);
@@ -333,7 +411,10 @@ test('the footage room: parts by I and O, search, many at once, repeats skipped,
   await page.getByRole('button', { name: 'Pick all shown' }).click();
   await page.getByRole('button', { name: /Slow to the timeline/ }).click();
   await allKept(page);
-  expect((await kept(server, id)).sources.map((s) => s.readAs)).toEqual([{ num: 24, den: 1 }, { num: 24, den: 1 }]); // prettier-ignore
+  expect((await kept(server, id)).sources.map((s) => s.readAs)).toEqual([
+    { num: 24, den: 1 },
+    { num: 24, den: 1 },
+  ]);
 
   await card.getByRole('button', { name: 'steady.mp4', exact: true }).click();
   await page.getByLabel('New name of steady.mp4').fill('rail, take 2.mp4');
@@ -343,15 +424,36 @@ test('the footage room: parts by I and O, search, many at once, repeats skipped,
   // Numbered pictures chosen together are one clip; the fields of an interlaced one become frames.
   const ffmpeg = (...args: string[]) => expect(spawnSync('ffmpeg', ['-v', 'error', '-y', ...args]).status).toBe(0);
   ffmpeg('-i', steady, '-frames:v', '4', '-start_number', '7', join(folder, 'p%02d.png'));
-  ffmpeg('-i', steady, '-vf', 'tinterlace=interleave_top', '-c:v', 'ffv1', '-field_order', 'tt', join(folder, 'fields.mkv'));
-  await page.getByLabel('Footage files').setInputFiles(['p07.png', 'p08.png', 'p09.png', 'p10.png', 'fields.mkv'].map((name) => join(folder, name)));
-  await expect(page.getByRole('listitem', { name: 'p[07-10].mkv' }).getByText('24 fps · 320×192 · 4 frames')).toBeVisible();
-  await page.getByRole('listitem', { name: 'fields.mkv' }).getByRole('button', { name: 'Make 60 fps of its fields' }).click();
-  await expect(page.getByRole('listitem', { name: 'fields 60p.mkv' }).getByText('60 fps · 320×192 · 60 frames')).toBeVisible();
+  ffmpeg(
+    '-i',
+    steady,
+    '-vf',
+    'tinterlace=interleave_top',
+    '-c:v',
+    'ffv1',
+    '-field_order',
+    'tt',
+    join(folder, 'fields.mkv'),
+  );
+  await page
+    .getByLabel('Footage files')
+    .setInputFiles(['p07.png', 'p08.png', 'p09.png', 'p10.png', 'fields.mkv'].map((name) => join(folder, name)));
+  await expect(
+    page.getByRole('listitem', { name: 'p[07-10].mkv' }).getByText('24 fps · 320×192 · 4 frames'),
+  ).toBeVisible();
+  await page
+    .getByRole('listitem', { name: 'fields.mkv' })
+    .getByRole('button', { name: 'Make 60 fps of its fields' })
+    .click();
+  await expect(
+    page.getByRole('listitem', { name: 'fields 60p.mkv' }).getByText('60 fps · 320×192 · 60 frames'),
+  ).toBeVisible();
 
   const longer = await makeNumberedClip({ file: join(folder, 'longer.mp4'), frames: 90, rate: '60', options: H264 });
   await renamed.getByLabel('File in place of rail, take 2.mp4').setInputFiles(longer);
-  await expect(page.getByRole('listitem', { name: 'longer.mp4' }).getByText('60 fps · 320×192 · 90 frames')).toBeVisible({ timeout: 90_000 });
+  await expect(
+    page.getByRole('listitem', { name: 'longer.mp4' }).getByText('60 fps · 320×192 · 90 frames'),
+  ).toBeVisible({ timeout: 90_000 });
   const replaced = await kept(server, id);
   expect(replaced.sources[0]).toMatchObject({ frames: 90, name: 'rail, take 2' });
   expect(clipsOf(replaced)).toHaveLength(2);

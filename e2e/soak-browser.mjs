@@ -1,10 +1,63 @@
 // Edits drawn at random on the demo's bench, and what the page's heap does the while.
 import { chromium } from '@playwright/test';
 
-const ARGS = ['--no-sandbox', '--disable-gpu', '--disable-background-networking', '--no-first-run', '--disable-component-update', '--disable-sync'];
+const ARGS = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-background-networking',
+  '--no-first-run',
+  '--disable-component-update',
+  '--disable-sync',
+];
 
 /** Keys of the bench that edit, move or look; those that leave it or open a file are not among them. */
-const KEYS = ['b', 'm', 'c', 't', 'h', 'r', 's', 'x', 'v', 'd', 'n', 'z', 'Shift+Z', 'a', '[', ']', 'i', 'o', 'Shift+I', 'Shift+O', 'p', '-', '=', '1', '2', '3', 'q', 'w', 'Home', 'End', 'ArrowLeft', 'ArrowRight', 'Shift+ArrowRight', 'PageDown', 'PageUp', 'ArrowUp', 'ArrowDown', 'Control+ArrowUp', 'Control+ArrowDown', 'Control+z', 'Control+z', 'Control+Shift+z', 'Escape', 'Space', 'k']; // prettier-ignore
+const KEYS = [
+  'b',
+  'm',
+  'c',
+  't',
+  'h',
+  'r',
+  's',
+  'x',
+  'v',
+  'd',
+  'n',
+  'z',
+  'Shift+Z',
+  'a',
+  '[',
+  ']',
+  'i',
+  'o',
+  'Shift+I',
+  'Shift+O',
+  'p',
+  '-',
+  '=',
+  '1',
+  '2',
+  '3',
+  'q',
+  'w',
+  'Home',
+  'End',
+  'ArrowLeft',
+  'ArrowRight',
+  'Shift+ArrowRight',
+  'PageDown',
+  'PageUp',
+  'ArrowUp',
+  'ArrowDown',
+  'Control+ArrowUp',
+  'Control+ArrowDown',
+  'Control+z',
+  'Control+z',
+  'Control+Shift+z',
+  'Escape',
+  'Space',
+  'k',
+];
 
 const PROJECT = 'marble-parade';
 
@@ -15,7 +68,10 @@ const PROJECT = 'marble-parade';
  * nobody caught.
  */
 export async function soakBrowser(url, seconds, say = () => undefined, seed = 20261126) {
-  const browser = await chromium.launch({ executablePath: process.env.IDLE_BEND_CHROMIUM ?? '/usr/bin/chromium', args: ARGS });
+  const browser = await chromium.launch({
+    executablePath: process.env.IDLE_BEND_CHROMIUM ?? '/usr/bin/chromium',
+    args: ARGS,
+  });
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     const errors = [];
@@ -74,7 +130,11 @@ async function putBack(page, url, document, about) {
     await page.getByText('All changes kept').waitFor({ timeout: 60_000 });
     const { version } = await project(url);
     const body = JSON.stringify({ version, document, by: 'soak' });
-    const { status } = await fetch(`${url}/api/projects/${PROJECT}/document`, { method: 'PUT', headers: { 'Content-Type': 'application/json' }, body });
+    const { status } = await fetch(`${url}/api/projects/${PROJECT}/document`, {
+      method: 'PUT',
+      headers: { 'Content-Type': 'application/json' },
+      body,
+    });
     if (status === 409) continue;
     if (status !== 200) throw new Error(`the reel could not be put back (${status})`);
     await page.getByRole('banner').getByText(about, { exact: true }).waitFor({ timeout: 60_000 });

@@ -22,9 +22,14 @@ test('renders: a format chosen, what it asks is told, another put before it, pau
   await page.getByRole('button', { name: 'Render', exact: true }).click();
   const row = page.getByRole('listitem', { name: 'Marble Parade - 02 second.mov' });
   await expect(row.getByText('done')).toBeVisible({ timeout: 240_000 });
-  const [download] = await Promise.all([page.waitForEvent('download'), row.getByRole('link', { name: 'Download' }).click()]);
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    row.getByRole('link', { name: 'Download' }).click(),
+  ]);
   await download.saveAs(join(folder, 'second.mov'));
-  expect(readNumbers(join(folder, 'second.mov'))).toEqual(Array.from({ length: 48 }, (_, k) => Math.min(FRAMES - 1, 5 * k)));
+  expect(readNumbers(join(folder, 'second.mov'))).toEqual(
+    Array.from({ length: 48 }, (_, k) => Math.min(FRAMES - 1, 5 * k)),
+  );
 
   // One that is paused lets the next one go, and goes on afterwards.
   await page.getByLabel('How much of it', { exact: true }).getByRole('radio', { name: 'Reel' }).click();
@@ -39,17 +44,24 @@ test('renders: a format chosen, what it asks is told, another put before it, pau
       () => false,
     )
   ) {
-    // prettier-ignore
     await expect(pictures.getByText('paused')).toBeVisible();
     await pictures.getByRole('button', { name: 'Go on' }).click();
   }
   await expect(pictures.getByText('done')).toBeVisible({ timeout: 240_000 });
 });
 
-test('a bundle is saved and opened again as a project of its own; its footage is found by its content', async ({ page, server, clip, folder }) => {
+test('a bundle is saved and opened again as a project of its own; its footage is found by its content', async ({
+  page,
+  server,
+  clip,
+  folder,
+}) => {
   const { id } = await projectOfClip(server, clip);
   await page.goto(`${server.url}/projects/${id}/renders`);
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Bundle', exact: true }).click()]);
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Bundle', exact: true }).click(),
+  ]);
   const file = join(folder, 'parade.zip');
   await download.saveAs(file);
   expect(readFileSync(file).subarray(0, 2).toString()).toBe('PK');
@@ -58,7 +70,10 @@ test('a bundle is saved and opened again as a project of its own; its footage is
   await expect(page).toHaveURL(/projects\/(?!marble-parade)[\w-]+\/footage/);
   const card = page.getByRole('listitem', { name: 'rail-120.mp4' });
   await expect(card.getByText('Its file is not here yet')).toBeVisible();
-  const [chooser] = await Promise.all([page.waitForEvent('filechooser'), card.getByRole('button', { name: 'Find it…' }).click()]);
+  const [chooser] = await Promise.all([
+    page.waitForEvent('filechooser'),
+    card.getByRole('button', { name: 'Find it…' }).click(),
+  ]);
   await chooser.setFiles(clip);
   await expect(card.getByRole('button', { name: 'Bend this clip' })).toBeEnabled({ timeout: 120_000 });
   await expect(card.getByText('not here')).toHaveCount(0);
@@ -79,9 +94,14 @@ test('an earlier state is one press away, and one undo brings back what was', as
   await expect.poll(async () => (await kept(server, id)).reel.cues.length).toBe(1);
 });
 
-test('beyond loopback the page asks for the token, and what is wrong with the machine is said on top', async ({ browser }) => {
+test('beyond loopback the page asks for the token, and what is wrong with the machine is said on top', async ({
+  browser,
+}) => {
   const token = 'marbles-roll-downhill-42';
-  const server = await RunningServer.start(undefined, ['--host', '0.0.0.0'], { IDLE_BEND_TOKEN: token, IDLE_BEND_FFMPEG: '/nowhere/ffmpeg' });
+  const server = await RunningServer.start(undefined, ['--host', '0.0.0.0'], {
+    IDLE_BEND_TOKEN: token,
+    IDLE_BEND_FFMPEG: '/nowhere/ffmpeg',
+  });
   const page = await browser.newPage();
   await page.goto(server.url);
   await page.getByLabel('Token of this server').fill('marbles-roll-uphill-42');

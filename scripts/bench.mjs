@@ -7,7 +7,9 @@ installPrograms([...MEDIA_PROGRAMS, ...BROWSER]);
 const { build } = await import('./build.mjs');
 await build();
 const wanted = process.argv.slice(2);
-const known = readdirSync('bench').flatMap((file) => (file.endsWith('.bench.mjs') ? [file.replace('.bench.mjs', '')] : []));
+const known = readdirSync('bench').flatMap((file) =>
+  file.endsWith('.bench.mjs') ? [file.replace('.bench.mjs', '')] : [],
+);
 const unknown = wanted.filter((name) => !known.includes(name));
 if (unknown.length > 0) {
   console.error(`There is no measurement "${unknown[0]}"; there are ${known.join(', ')}.`);
@@ -19,7 +21,9 @@ for (const name of wanted.length > 0 ? wanted : known) {
   console.log(`\n${name}: ${about}`);
   for (const { what, value, limit, holds } of await run()) {
     if (holds === false) missed++;
-    console.log(`  ${what.padEnd(58)} ${value}${limit ? `   (wanted: ${limit}${holds ? ', holds' : ', MISSED'})` : ''}`);
+    console.log(
+      `  ${what.padEnd(58)} ${value}${limit ? `   (wanted: ${limit}${holds ? ', holds' : ', MISSED'})` : ''}`,
+    );
   }
 }
 process.exitCode = missed > 0 ? 1 : 0;

@@ -8,9 +8,23 @@ const target = 'packages/kernels/dist/kernels.wasm';
 const newest = Math.max(...readdirSync(source, { recursive: true }).map((f) => statSync(join(source, f)).mtimeMs));
 if (!existsSync(target) || statSync(target).mtimeMs < newest) {
   mkdirSync('packages/kernels/dist', { recursive: true });
-  const flags = ['--runtime', 'stub', '--noAssert', '-O3', '--enable', 'simd', '--importMemory', '--initialMemory', '1'];
-  execFileSync(process.execPath, ['node_modules/assemblyscript/bin/asc.js', `${source}/index.ts`, '-o', target, ...flags], {
-    stdio: 'inherit',
-    env: { ...process.env, NODE_OPTIONS: '' },
-  });
+  const flags = [
+    '--runtime',
+    'stub',
+    '--noAssert',
+    '-O3',
+    '--enable',
+    'simd',
+    '--importMemory',
+    '--initialMemory',
+    '1',
+  ];
+  execFileSync(
+    process.execPath,
+    ['node_modules/assemblyscript/bin/asc.js', `${source}/index.ts`, '-o', target, ...flags],
+    {
+      stdio: 'inherit',
+      env: { ...process.env, NODE_OPTIONS: '' },
+    },
+  );
 }

@@ -23,7 +23,13 @@ async function bundlePackage(name, along) {
     configFile: false,
     logLevel: 'warn',
     ssr: { noExternal: along, external: name === 'core' ? [] : ['@idle-bend/core'] },
-    build: { ssr: join(folder, 'index.js'), outDir: folder, emptyOutDir: false, target: 'es2022', rollupOptions: { output: { entryFileNames: `${name}.js` } } },
+    build: {
+      ssr: join(folder, 'index.js'),
+      outDir: folder,
+      emptyOutDir: false,
+      target: 'es2022',
+      rollupOptions: { output: { entryFileNames: `${name}.js` } },
+    },
   });
 }
 
@@ -34,7 +40,10 @@ export async function build() {
   await bundlePackage('media', ['@idle-bend/kernels', '@idle-bend/pipeline']);
   const page = 'apps/web/dist/index.html';
   const sources = ['apps/web', 'packages/core/src', 'packages/kernels/src', 'packages/pipeline/src'];
-  if (!existsSync(page) || statSync(page).mtimeMs < Math.max(...sources.map(newest), statSync('package-lock.json').mtimeMs))
+  if (
+    !existsSync(page) ||
+    statSync(page).mtimeMs < Math.max(...sources.map(newest), statSync('package-lock.json').mtimeMs)
+  )
     run(bin('vite'), ['build', '--logLevel', 'warn'], { cwd: join(root, 'apps/web') });
 }
 

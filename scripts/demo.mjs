@@ -7,6 +7,8 @@ installPackages();
 installPrograms(MEDIA_PROGRAMS);
 const { build } = await import('./build.mjs');
 await build();
-const child = spawn(process.execPath, [join(root, 'apps/server/dist/main.js'), '--demo', ...process.argv.slice(2)], { stdio: 'inherit' });
+const child = spawn(process.execPath, [join(root, 'apps/server/dist/main.js'), '--demo', ...process.argv.slice(2)], {
+  stdio: 'inherit',
+});
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => child.kill(signal));
 child.on('exit', (code) => process.exit(code ?? 0));

@@ -3,7 +3,8 @@
 import { createHash } from 'node:crypto';
 import swc from '@swc/jest';
 
-const HELD = 'const { Math, Number, Array, Object, Uint8Array, Uint16Array, Int16Array, Int32Array, Float32Array, Float64Array } = globalThis; ';
+const HELD =
+  'const { Math, Number, Array, Object, Uint8Array, Uint16Array, Int16Array, Int32Array, Float32Array, Float64Array } = globalThis; ';
 const typescript = swc.createTransformer({
   jsc: { target: 'es2022', parser: { syntax: 'typescript', decorators: true } },
   module: { type: 'es6' },

@@ -38,7 +38,9 @@ export function installPrograms(wanted) {
   const packages = [...new Set(missing.map(([, name]) => name))];
   const command = `apt-get update && apt-get install -y --no-install-recommends ${packages.join(' ')}`;
   if (!has('apt-get') || process.getuid?.() !== 0) {
-    console.error(`Missing: ${missing.map(([program]) => program).join(', ')}. Install them first, for example as root:\n  ${command}`);
+    console.error(
+      `Missing: ${missing.map(([program]) => program).join(', ')}. Install them first, for example as root:\n  ${command}`,
+    );
     process.exit(1);
   }
   say(`installing ${packages.join(', ')}`);

@@ -18,16 +18,24 @@ await build();
 if (wants('kills')) {
   const kills = option('kills', 100);
   console.log(`\nkills: the server is ended without warning ${kills} times while it imports, keeps edits and renders`);
-  const env = { ...process.env, NODE_OPTIONS: '--experimental-vm-modules --no-warnings', IDLE_BEND_KILLS: String(kills) };
+  const env = {
+    ...process.env,
+    NODE_OPTIONS: '--experimental-vm-modules --no-warnings',
+    IDLE_BEND_KILLS: String(kills),
+  };
   run(join(root, 'node_modules/.bin/jest'), ['--ci', 'apps/server/test/kill.test.ts'], { env });
 }
 if (wants('load')) run(process.execPath, ['scripts/bench.mjs', 'load']);
 if (wants('browser')) {
   const { soakBrowser } = await import('../e2e/soak-browser.mjs');
   const data = mkdtempSync(join(tmpdir(), 'idle-bend-soak-'));
-  const server = spawn(process.execPath, ['apps/server/dist/main.js', '--demo', '--port', '0', '--data', data], { stdio: ['ignore', 'pipe', 'inherit'] });
+  const server = spawn(process.execPath, ['apps/server/dist/main.js', '--demo', '--port', '0', '--data', data], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
   try {
-    const url = await new Promise((resolve) => server.stdout.on('data', (d) => /http:\S+:\d+/.test(d) && resolve(/http:\S+:\d+/.exec(d)[0])));
+    const url = await new Promise((resolve) =>
+      server.stdout.on('data', (d) => /http:\S+:\d+/.test(d) && resolve(/http:\S+:\d+/.exec(d)[0])),
+    );
     const minutes = option('minutes', 60);
     console.log(`\nbrowser: ${minutes} minutes of edits drawn at random on the bench`);
     const { edits, heaps, grows } = await soakBrowser(url, minutes * 60, (line) => console.log(`  ${line}`));

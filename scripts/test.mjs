@@ -17,6 +17,10 @@ if (wants('care')) {
   run(bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'packages', 'apps', 'e2e', 'bench']);
   run(bin('prettier'), ['--check', '--log-level', 'warn', '.']);
 }
-if (wants('unit')) run(bin('jest'), ['--ci'], { env: { ...process.env, NODE_OPTIONS: '--experimental-vm-modules --no-warnings' } });
+if (wants('unit'))
+  run(bin('jest'), ['--ci'], { env: { ...process.env, NODE_OPTIONS: '--experimental-vm-modules --no-warnings' } });
 if (wants('zoo')) run(process.execPath, ['bench/zoo/zoo.mjs'], { env: { ...process.env, NODE_OPTIONS: '' } });
-if (wants('interface')) run(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], { env: { ...process.env, NODE_OPTIONS: '' } });
+if (wants('interface'))
+  run(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], {
+    env: { ...process.env, NODE_OPTIONS: '' },
+  });

@@ -10,8 +10,14 @@ export default defineConfig({
   plugins: [react(), tailwindcss()],
   resolve: {
     alias: [
-      { find: /^@idle-bend\/(core|pipeline|kernels)$/, replacement: fileURLToPath(new URL('../../packages/$1/src/index.ts', import.meta.url)) },
-      { find: '@idle-bend/kernels/kernels.wasm', replacement: source('kernels').replace('src/index.ts', 'dist/kernels.wasm') },
+      {
+        find: /^@idle-bend\/(core|pipeline|kernels)$/,
+        replacement: fileURLToPath(new URL('../../packages/$1/src/index.ts', import.meta.url)),
+      },
+      {
+        find: '@idle-bend/kernels/kernels.wasm',
+        replacement: source('kernels').replace('src/index.ts', 'dist/kernels.wasm'),
+      },
     ],
   },
   worker: { format: 'es' },

@@ -25,8 +25,26 @@ export const FAILURES = {
     const random = seeded(seed);
     const speed = between(random, 4, 34) * (w / 640);
     const [ground, paint] = [texture(seed, { contrast: between(random, 0.4, 1) }), texture(seed + 1)];
-    const all = Array.from({ length: 3 + Math.floor(random() * 8) }, () => ({ a: random() * TAU, size: h * between(random, 0.06, 0.2), tone: between(random, -60, 60), x: random() * w, y: random() * h, spin: between(random, -0.1, 0.1) })); // prettier-ignore
-    return (t) => discs(ground, paint, all.map(({ a, size, tone, x, y, spin }) => ({ cx: x + Math.cos(a) * speed * (t - 8), cy: y + Math.sin(a) * speed * 0.7 * (t - 8), size, tone, turn: spin * t }))); // prettier-ignore
+    const all = Array.from({ length: 3 + Math.floor(random() * 8) }, () => ({
+      a: random() * TAU,
+      size: h * between(random, 0.06, 0.2),
+      tone: between(random, -60, 60),
+      x: random() * w,
+      y: random() * h,
+      spin: between(random, -0.1, 0.1),
+    }));
+    return (t) =>
+      discs(
+        ground,
+        paint,
+        all.map(({ a, size, tone, x, y, spin }) => ({
+          cx: x + Math.cos(a) * speed * (t - 8),
+          cy: y + Math.sin(a) * speed * 0.7 * (t - 8),
+          size,
+          tone,
+          turn: spin * t,
+        })),
+      );
   },
   /** A large disc behind a fence, before a ground that moves the other way. */
   occlusion: (w, h, seed) => {
@@ -36,7 +54,9 @@ export const FAILURES = {
     const [gap, thick, back] = [w * between(random, 0.05, 0.2), w * between(random, 0.01, 0.05), between(random, 0, 5)];
     const size = h * between(random, 0.12, 0.34);
     return (t) => {
-      const scene = discs((x, y) => ground(x + back * t, y), paint, [{ cx: w * 0.3 + speed * (t - 4), cy: h * 0.5 + 20 * Math.sin(t / 4), size, tone: 30 }]);
+      const scene = discs((x, y) => ground(x + back * t, y), paint, [
+        { cx: w * 0.3 + speed * (t - 4), cy: h * 0.5 + 20 * Math.sin(t / 4), size, tone: 30 },
+      ]);
       return (x, y) => {
         const off = Math.abs(x - gap * Math.round(x / gap));
         const cover = edge(thick / 2 - off);
@@ -61,13 +81,23 @@ export const FAILURES = {
     const random = seeded(seed);
     const paint = texture(seed);
     const at = [4 * Math.floor(between(random, 0, 2)), 12 + 4 * Math.floor(between(random, 0, 2))];
-    const [power, reach, speed] = [between(random, 0.15, 3), random() < 0.5 ? Infinity : w * between(random, 0.1, 0.4), between(random, 0, 9)];
+    const [power, reach, speed] = [
+      between(random, 0.15, 3),
+      random() < 0.5 ? Infinity : w * between(random, 0.1, 0.4),
+      between(random, 0, 9),
+    ];
     const [lx, ly] = [w * random(), h * random()];
     return (t) => {
       const lit = at.includes(t);
       return (x, y) => {
         const value = paint(x + speed * t, y);
-        return lit ? Math.min(235, value * (1 + power * (reach === Infinity ? 1 : Math.exp(-(((x - lx) ** 2 + (y - ly) ** 2) / (reach * reach)))))) : value;
+        return lit
+          ? Math.min(
+              235,
+              value *
+                (1 + power * (reach === Infinity ? 1 : Math.exp(-(((x - lx) ** 2 + (y - ly) ** 2) / (reach * reach))))),
+            )
+          : value;
       };
     };
   },
@@ -75,7 +105,13 @@ export const FAILURES = {
   water: (w, h, seed) => {
     const random = seeded(seed);
     const paint = texture(seed, { contrast: between(random, 0.6, 1.2) });
-    const waves = Array.from({ length: 6 }, () => ({ kx: between(random, -0.05, 0.05), ky: between(random, -0.05, 0.05), speed: between(random, -0.6, 0.6), reach: between(random, 1, 7), phase: random() * TAU })); // prettier-ignore
+    const waves = Array.from({ length: 6 }, () => ({
+      kx: between(random, -0.05, 0.05),
+      ky: between(random, -0.05, 0.05),
+      speed: between(random, -0.6, 0.6),
+      reach: between(random, 1, 7),
+      phase: random() * TAU,
+    }));
     return (t) => (x, y) => {
       let [px, py] = [x, y];
       for (const { kx, ky, speed, reach, phase } of waves) {

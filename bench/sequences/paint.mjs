@@ -41,7 +41,14 @@ export function texture(seed, { finest = 2, contrast = 1, pieces = 60 } = {}) {
     }
   }
   for (let n = 0; n < pieces; n++) {
-    const [cx, cy, w, h, step, turn] = [random() * SIZE, random() * SIZE, 8 + random() * 60, 8 + random() * 60, (random() - 0.5) * 110, random() * Math.PI];
+    const [cx, cy, w, h, step, turn] = [
+      random() * SIZE,
+      random() * SIZE,
+      8 + random() * 60,
+      8 + random() * 60,
+      (random() - 0.5) * 110,
+      random() * Math.PI,
+    ];
     const [c, s] = [Math.cos(turn), Math.sin(turn)];
     const reach = Math.ceil(Math.hypot(w, h) / 2) + 2;
     for (let y = -reach; y <= reach; y++) {

@@ -22,7 +22,7 @@ export function ssim(a, b, width, height) {
           sb += q;
           saa += p * p;
           sbb += q * q;
-          sab += p * q; // prettier-ignore
+          sab += p * q;
         }
       }
       const [ma, mb] = [sa / 64, sb / 64];

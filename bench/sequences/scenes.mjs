@@ -29,12 +29,18 @@ export const SCENES = {
       return (x, y) => {
         const [dx, dy] = [x - w * 0.5, y - h * 0.5];
         const cover = edge(h * 0.42 - Math.hypot(dx, dy));
-        return cover === 0 ? ground(x, y) : ground(x, y) * (1 - cover) + cover * disc(200 + dx * c - dy * s, 200 + dx * s + dy * c);
+        return cover === 0
+          ? ground(x, y)
+          : ground(x, y) * (1 - cover) + cover * disc(200 + dx * c - dy * s, 200 + dx * s + dy * c);
       };
     };
   },
   'ball-behind-post': (w, h, seed) => {
-    const [ball, ground, post] = [texture(seed), texture(seed + 1, { contrast: 0.8 }), texture(seed + 2, { contrast: 0.5 })];
+    const [ball, ground, post] = [
+      texture(seed),
+      texture(seed + 1, { contrast: 0.8 }),
+      texture(seed + 2, { contrast: 0.5 }),
+    ];
     return (t) => {
       const [bx, by] = [w * 0.15 + t * w * 0.019, h * 0.55 - 60 * Math.sin((t / 16) * Math.PI)];
       return (x, y) => {
@@ -51,12 +57,25 @@ export const SCENES = {
     const ground = texture(seed, { contrast: 0.45, pieces: 20 });
     const leaf = texture(seed + 3, { contrast: 0.8 });
     const leaves = Array.from({ length: 26 }, () => ({
-      x: random() * w, y: random() * h * 1.3 - h * 0.3, size: 8 + random() * 18, fall: 3 + random() * 5, sway: 6 + random() * 16,
-      phase: random() * TAU, spin: (random() - 0.5) * 0.22, tone: (random() - 0.5) * 120,
-    })); // prettier-ignore
+      x: random() * w,
+      y: random() * h * 1.3 - h * 0.3,
+      size: 8 + random() * 18,
+      fall: 3 + random() * 5,
+      sway: 6 + random() * 16,
+      phase: random() * TAU,
+      spin: (random() - 0.5) * 0.22,
+      tone: (random() - 0.5) * 120,
+    }));
     return (t) => {
-      const now = leaves.map((l) => ({ ...l, cx: l.x + l.sway * Math.sin(l.phase + t * 0.3), cy: l.y + l.fall * t, turn: l.phase + l.spin * t }));
-      const bands = Array.from({ length: h + 2 }, (_, row) => now.filter(({ cy, size }) => Math.abs(row - cy) < size * 1.3 + 2));
+      const now = leaves.map((l) => ({
+        ...l,
+        cx: l.x + l.sway * Math.sin(l.phase + t * 0.3),
+        cy: l.y + l.fall * t,
+        turn: l.phase + l.spin * t,
+      }));
+      const bands = Array.from({ length: h + 2 }, (_, row) =>
+        now.filter(({ cy, size }) => Math.abs(row - cy) < size * 1.3 + 2),
+      );
       return (x, y) => {
         let value = ground(x, y);
         for (const { cx, cy, turn, size, tone } of bands[Math.max(0, Math.floor(y))]) {
@@ -92,15 +111,25 @@ export const SCENES = {
   parallax: (w, h, seed) => {
     const random = seeded(seed);
     const layers = Array.from({ length: 4 }, (_, i) => ({
-      paint: texture(seed + i, { contrast: 0.7 }), speed: 0.8 + i * i * 1.1, tone: (i - 1.5) * 22,
-      posts: i === 0 ? undefined : Array.from({ length: 9 }, () => ({ at: random() * w * 2 - w * 0.3, wide: 10 + random() * 26 * i, top: h * (0.15 + 0.17 * i + 0.2 * random()) })),
-    })); // prettier-ignore
+      paint: texture(seed + i, { contrast: 0.7 }),
+      speed: 0.8 + i * i * 1.1,
+      tone: (i - 1.5) * 22,
+      posts:
+        i === 0
+          ? undefined
+          : Array.from({ length: 9 }, () => ({
+              at: random() * w * 2 - w * 0.3,
+              wide: 10 + random() * 26 * i,
+              top: h * (0.15 + 0.17 * i + 0.2 * random()),
+            })),
+    }));
     return (t) => (x, y) => {
       let value = 0;
       for (const { paint, speed, tone, posts } of layers) {
         const sx = x + speed * t;
         let cover = posts ? 0 : 1;
-        if (posts) for (const p of posts) cover = Math.max(cover, edge(p.wide / 2 - Math.abs(sx - p.at)) * edge(y - p.top));
+        if (posts)
+          for (const p of posts) cover = Math.max(cover, edge(p.wide / 2 - Math.abs(sx - p.at)) * edge(y - p.top));
         if (cover > 0) value += cover * (paint(sx, y) + tone - value);
       }
       return value;
@@ -116,7 +145,8 @@ export const SCENES = {
         const shade = 1 - 0.4 * Math.max(0, Math.min(1, (h * 0.1 + 14 - Math.hypot(x - bx - 40, y - by - 26)) / 28));
         let value = wall(x, y) * shade;
         const along = ((x - px) * (bx - px) + (y - py) * (by - py)) / (length * length);
-        const rod = edge(2.2 - Math.hypot(x - px - along * (bx - px), y - py - along * (by - py))) * (along < 1 ? 1 : 0);
+        const rod =
+          edge(2.2 - Math.hypot(x - px - along * (bx - px), y - py - along * (by - py))) * (along < 1 ? 1 : 0);
         value += rod * (45 - value);
         const [c, s] = [Math.cos(angle), Math.sin(angle)];
         const [dx, dy] = [x - bx, y - by];

@@ -16,12 +16,19 @@ export function fMeasure(truth, found, tolerance) {
 /** Beats as they are, off-beats, doubled, and halved both ways. */
 export function metrical(beats) {
   const halves = beats.slice(1).map((b, i) => (b + beats[i]) / 2);
-  return [beats, halves, [...beats, ...halves].sort((a, b) => a - b), beats.filter((_, i) => i % 2 === 0), beats.filter((_, i) => i % 2 === 1)];
+  return [
+    beats,
+    halves,
+    [...beats, ...halves].sort((a, b) => a - b),
+    beats.filter((_, i) => i % 2 === 0),
+    beats.filter((_, i) => i % 2 === 1),
+  ];
 }
 
 /** Share of beats that meet a true one, as the beat before them did, within 17.5 % of the true period in place and length. */
 export function continuity(truth, found) {
-  const nearest = (time) => truth.reduce((best, t, i) => (Math.abs(t - time) < Math.abs(truth[best] - time) ? i : best), 0);
+  const nearest = (time) =>
+    truth.reduce((best, t, i) => (Math.abs(t - time) < Math.abs(truth[best] - time) ? i : best), 0);
   const met = found.slice(1).filter((beat, n) => {
     const [i, before] = [nearest(beat), nearest(found[n])];
     if (i === 0 || before !== i - 1) return false;

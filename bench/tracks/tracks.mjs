@@ -22,7 +22,11 @@ const CHORDS = [
 const SCALE = [0, 2, 4, 7, 9, 12, 14];
 
 class Track {
-  constructor(name, seed, { tempo, meter = 4, seconds = SECONDS, from = undefined, tempoAt = () => tempo, loose = 0.003 }) {
+  constructor(
+    name,
+    seed,
+    { tempo, meter = 4, seconds = SECONDS, from = undefined, tempoAt = () => tempo, loose = 0.003 },
+  ) {
     this.name = name;
     this.random = randomOf(seed * 7919 + 13);
     this.tape = new Tape(seconds, seed);
@@ -75,11 +79,14 @@ class Track {
     const { bar, of } = this.get(i);
     const note = this.root - 12 + CHORDS[bar % 4][0];
     if (of === 0 || this.random() < 0.6) this.play('bass', i, 0, this.length(i) * 0.45, note, loud);
-    if (this.random() < busy) this.play('bass', i, 0.5, this.length(i) * 0.4, note + (this.random() < 0.4 ? 7 : 0), loud * 0.8);
+    if (this.random() < busy)
+      this.play('bass', i, 0.5, this.length(i) * 0.4, note + (this.random() < 0.4 ? 7 : 0), loud * 0.8);
   }
 
   tune(i, { chance = 0.5, loud = 0.7, parts = [0, 0.5] } = {}) {
-    for (const part of parts) if (this.random() < chance) this.play('pluck', i, part, this.root + 24 + SCALE[Math.floor(this.random() * SCALE.length)], loud);
+    for (const part of parts)
+      if (this.random() < chance)
+        this.play('pluck', i, part, this.root + 24 + SCALE[Math.floor(this.random() * SCALE.length)], loud);
   }
 
   pads(loud = 1) {
@@ -93,8 +100,17 @@ class Track {
   done(peak = 0.8) {
     this.tape.level(peak);
     const bands = { kick: 'low', snare: 'mid', hat: 'high', note: 'mid' };
-    const onsets = this.tape.struck.map(({ time, kind }) => ({ time, kind, band: bands[kind] })).sort((a, b) => a.time - b.time);
-    return { name: this.name, samples: this.tape.samples, beats: this.beats, downbeats: this.downbeats, tempo: this.tempo, onsets };
+    const onsets = this.tape.struck
+      .map(({ time, kind }) => ({ time, kind, band: bands[kind] }))
+      .sort((a, b) => a.time - b.time);
+    return {
+      name: this.name,
+      samples: this.tape.samples,
+      beats: this.beats,
+      downbeats: this.downbeats,
+      tempo: this.tempo,
+      onsets,
+    };
   }
 }
 
@@ -169,7 +185,8 @@ function sixEight(track, { drums = true } = {}) {
       if (track.random() < 0.3) track.play('kick', i, 2 / 3, 0.7);
     }
     const chord = track.chord(Math.floor(bar));
-    for (let k = 0; k < 3; k++) track.play('piano', i, k / 3, chord[k] + 12 * (k === 1 ? 1 : 0), k === 0 ? 0.8 : 0.5, 0.5);
+    for (let k = 0; k < 3; k++)
+      track.play('piano', i, k / 3, chord[k] + 12 * (k === 1 ? 1 : 0), k === 0 ? 0.8 : 0.5, 0.5);
     if (of === 0) track.play('bass', i, 0, track.length(i) * 1.2, track.root - 12 + CHORDS[bar % 4][0], 0.8);
     track.tune(i, { chance: 0.25, parts: [0, 1 / 3, 2 / 3] });
   });
@@ -186,7 +203,9 @@ function swing(track) {
     if (track.random() < 0.2) track.play('kick', i, 2 / 3, 0.5);
     if (of === 0) track.play('kick', i, 0, 0.5);
     track.play('bass', i, 0, track.length(i) * 0.8, track.root - 12 + CHORDS[bar % 4][of % 3], 0.8);
-    if (track.random() < 0.4) for (const note of track.chord(bar)) track.play('piano', i, track.random() < 0.5 ? 0 : 2 / 3, note + 12, 0.3, 0.3);
+    if (track.random() < 0.4)
+      for (const note of track.chord(bar))
+        track.play('piano', i, track.random() < 0.5 ? 0 : 2 / 3, note + 12, 0.3, 0.3);
     track.tune(i, { chance: 0.35, parts: [0, 2 / 3] });
   });
 }
@@ -214,7 +233,14 @@ function funk(track) {
     track.hats(i, 4, 0.6);
     for (const part of [0, 0.25, 0.5, 0.75])
       if (track.random() < 0.35)
-        track.play('bass', i, part, track.length(i) * 0.2, track.root - 12 + CHORDS[bar % 4][0] + (track.random() < 0.3 ? 12 : 0), 0.7);
+        track.play(
+          'bass',
+          i,
+          part,
+          track.length(i) * 0.2,
+          track.root - 12 + CHORDS[bar % 4][0] + (track.random() < 0.3 ? 12 : 0),
+          0.7,
+        );
     track.tune(i, { chance: 0.2, parts: [0.25, 0.5, 0.75] });
   });
 }
@@ -254,7 +280,9 @@ function threeOverTwo(track) {
     if (of === 0 || of === 2) track.play('kick', i, 0);
     if (of % 2 === 1) track.play('snare', i, 0, 0.9);
     track.hats(i, 2, 0.6);
-    if (of === 0) for (const part of [0, 0.75, 1.5, 2.25, 3]) track.play('pluck', i, part, track.chord(bar)[Math.floor(part * 2) % 3] + 12, 0.9);
+    if (of === 0)
+      for (const part of [0, 0.75, 1.5, 2.25, 3])
+        track.play('pluck', i, part, track.chord(bar)[Math.floor(part * 2) % 3] + 12, 0.9);
     track.bassLine(i, { busy: 0.2 });
   });
 }
@@ -290,18 +318,41 @@ export function tracks(seed) {
   add('piano', { tempo: some(66, 100) }, (t) => sparsePiano(t));
   add('funk', { tempo: some(90, 112) }, (t) => funk(t));
   add('three over two', { tempo: some(95, 125) }, (t) => threeOverTwo(t));
-  add('noise', { tempo: some(90, 130) }, (t) => rock(t), (t) => (t.tape.level(0.8), t.tape.noise(0.12), t.done())); // prettier-ignore
+  add(
+    'noise',
+    { tempo: some(90, 130) },
+    (t) => rock(t),
+    (t) => (t.tape.level(0.8), t.tape.noise(0.12), t.done()),
+  );
   const base = some(95, 120);
   const swell = between(random, 0.04, 0.08);
-  add('drift', { tempo: base, tempoAt: (n, s) => base * (1 + swell * Math.sin((s / SECONDS) * 2 * Math.PI)) }, (t) => rock(t));
+  add('drift', { tempo: base, tempoAt: (n, s) => base * (1 + swell * Math.sin((s / SECONDS) * 2 * Math.PI)) }, (t) =>
+    rock(t),
+  );
   const faster = some(120, 150);
   const slower = random() < 0.4 ? faster / 1.5 : some(84, 100);
-  add('drift up', { tempo: slower, tempoAt: (n, s) => slower * (1 + (0.15 * s) / SECONDS) }, (t) => house(t, { depth: 0.4 }));
+  add('drift up', { tempo: slower, tempoAt: (n, s) => slower * (1 + (0.15 * s) / SECONDS) }, (t) =>
+    house(t, { depth: 0.4 }),
+  );
   add('change', { tempo: slower, tempoAt: (n, s) => (s < SECONDS / 2 ? slower : faster) }, (t) => rock(t));
-  add('change down', { tempo: faster, tempoAt: (n, s) => (s < SECONDS * 0.55 ? faster : slower + 8) }, (t) => house(t, { depth: 0.5 }));
+  add('change down', { tempo: faster, tempoAt: (n, s) => (s < SECONDS * 0.55 ? faster : slower + 8) }, (t) =>
+    house(t, { depth: 0.5 }),
+  );
   add('break', { tempo: some(100, 128) }, (t) => rock(t, { tune: 0.6, skip: (i) => i >= 20 && i < 36 }));
-  add('quiet', { tempo: some(85, 125) }, (t) => rock(t), (t) => (t.tape.level(0.02), t.tape.noise(0.0008), t.done(0.021))); // prettier-ignore
-  add('clipped', { tempo: some(90, 140) }, (t) => rock(t, { per: 2 }), (t) => t.done(3.5)); // prettier-ignore
-  add('tune only', { tempo: some(95, 130) }, (t) => t.beats.forEach((_, i) => (t.bassLine(i, { busy: 0.5 }), t.tune(i, { chance: 0.6 }))));
+  add(
+    'quiet',
+    { tempo: some(85, 125) },
+    (t) => rock(t),
+    (t) => (t.tape.level(0.02), t.tape.noise(0.0008), t.done(0.021)),
+  );
+  add(
+    'clipped',
+    { tempo: some(90, 140) },
+    (t) => rock(t, { per: 2 }),
+    (t) => t.done(3.5),
+  );
+  add('tune only', { tempo: some(95, 130) }, (t) =>
+    t.beats.forEach((_, i) => (t.bassLine(i, { busy: 0.5 }), t.tune(i, { chance: 0.6 }))),
+  );
   return made.map((make) => make());
 }

@@ -14,7 +14,8 @@ const MOST_COLOUR = 2;
 const SHOWN_WITHIN_MS = 60_000;
 
 /** Sources that fill the reel's picture and last long enough. */
-const fits = ({ size, filters = [], frames, times }) => size.join() === SIZE.join() && !filters.some((f) => f.startsWith('setsar')) && frames >= 30 && !times;
+const fits = ({ size, filters = [], frames, times }) =>
+  size.join() === SIZE.join() && !filters.some((f) => f.startsWith('setsar')) && frames >= 30 && !times;
 
 /** The primaries and curve of a file: what its tags leave unsaid follows from what they say, else from what it is: RGB is sRGB, small pictures are BT.601. */
 function spaceOf({ color_space, color_primaries, color_transfer, pix_fmt }) {
@@ -31,11 +32,16 @@ async function canvasOf(page) {
     const copy = new OffscreenCanvas(canvas.width, canvas.height);
     const context = copy.getContext('2d');
     context.drawImage(canvas, 0, 0);
-    return { width: canvas.width, height: canvas.height, data: Array.from(context.getImageData(0, 0, canvas.width, canvas.height).data) };
+    return {
+      width: canvas.width,
+      height: canvas.height,
+      data: Array.from(context.getImageData(0, 0, canvas.width, canvas.height).data),
+    };
   });
   const count = width * height;
   const planes = Buffer.alloc(3 * count);
-  for (let i = 0; i < count; i++) [planes[i], planes[count + i], planes[2 * count + i]] = [data[4 * i + 1], data[4 * i + 2], data[4 * i]];
+  for (let i = 0; i < count; i++)
+    [planes[i], planes[count + i], planes[2 * count + i]] = [data[4 * i + 1], data[4 * i + 2], data[4 * i]];
   return readPicture(planes, formatOf('gbrp'), width, height);
 }
 
@@ -44,14 +50,30 @@ export async function canvasRows({ url, projectId, call, sources, footageOf, isH
   const shown = Object.entries(sources).filter(([, { source }]) => fits(source));
   if (shown.length === 0) return [];
   const reel = { rate: [25, 1], size: SIZE, colour: BT709 };
-  const clips = shown.map(([name, { source, read }], i) => ({ source: { ...source, name: footageOf(name).id }, read, frames: FRAMES, from: firstOf(i) }));
+  const clips = shown.map(([name, { source, read }], i) => ({
+    source: { ...source, name: footageOf(name).id },
+    read,
+    frames: FRAMES,
+    from: firstOf(i),
+  }));
   const { version } = await call(`/api/projects/${projectId}`);
   const body = JSON.stringify({ version, document: reelOf(reel, clips), by: 'zoo' });
-  const answer = await call(`/api/projects/${projectId}/document`, { method: 'PUT', headers: { 'Content-Type': 'application/json' }, body });
+  const answer = await call(`/api/projects/${projectId}/document`, {
+    method: 'PUT',
+    headers: { 'Content-Type': 'application/json' },
+    body,
+  });
   if (answer.version === undefined) throw new Error(`the reel was refused: ${answer.message}`);
   const browser = await chromium.launch({
     executablePath: process.env.IDLE_BEND_CHROMIUM ?? '/usr/bin/chromium',
-    args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking', '--no-first-run', '--disable-component-update', '--disable-sync'],
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-background-networking',
+      '--no-first-run',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
   });
   const rows = [];
   try {
@@ -71,8 +93,11 @@ export async function canvasRows({ url, projectId, call, sources, footageOf, isH
       if (seen.number !== number) problems.push(`shows ${seen.number}, not ${number}`);
       else if (!isHigh(source)) {
         const wanted = converted(read.patches, spaceOf(read.video), BT709);
-        const off = seen.patches.map((codes, p) => Math.max(...rgbOf(codes, { pix_fmt: 'gbrp' }).map((v, c) => Math.abs(v - wanted[p][c]))) * 255);
-        if (!(Math.max(...off) <= MOST_COLOUR)) problems.push(`colour off by ${off.map((d) => d.toFixed(1)).join(' ')} of 255`);
+        const off = seen.patches.map(
+          (codes, p) => Math.max(...rgbOf(codes, { pix_fmt: 'gbrp' }).map((v, c) => Math.abs(v - wanted[p][c]))) * 255,
+        );
+        if (!(Math.max(...off) <= MOST_COLOUR))
+          problems.push(`colour off by ${off.map((d) => d.toFixed(1)).join(' ')} of 255`);
       }
       rows.push([`canvas ${name}`, problems]);
     }

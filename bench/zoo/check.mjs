@@ -56,16 +56,24 @@ export async function checkOutput(file, wanted) {
   const spoken = reduced(video.r_frame_rate);
   // Matroska holds the length of a frame in nanoseconds; ffprobe makes a small fraction of it.
   const isMatroska = /matroska/.test(format.format_name);
-  const same = isMatroska ? Math.abs(frac(spoken.split('/').map(Number)) / rate - 1) < 1e-6 : spoken === reduced(wanted.rate.join('/'));
+  const same = isMatroska
+    ? Math.abs(frac(spoken.split('/').map(Number)) / rate - 1) < 1e-6
+    : spoken === reduced(wanted.rate.join('/'));
   if (count > 2 && !same && !wanted.late) say(`rate ${spoken}, not ${wanted.rate.join('/')}`);
   const seen = await pictures(file);
   const wrong = seen.findIndex(({ number, flash }, k) => {
     const want = wanted.pictures[k];
-    return typeof want === 'object' ? flash !== want?.flash : number !== want && !(Number.isNaN(want) && Number.isNaN(number));
+    return typeof want === 'object'
+      ? flash !== want?.flash
+      : number !== want && !(Number.isNaN(want) && Number.isNaN(number));
   });
   if (wrong >= 0 || seen.length !== count) {
-    const many = seen.filter(({ number }, k) => typeof wanted.pictures[k] === 'number' && number !== wanted.pictures[k]).length;
-    say(`picture ${wrong} of ${seen.length} shows ${seen[wrong]?.number}, not ${wanted.pictures[wrong]} (${many} wrong)`);
+    const many = seen.filter(
+      ({ number }, k) => typeof wanted.pictures[k] === 'number' && number !== wanted.pictures[k],
+    ).length;
+    say(
+      `picture ${wrong} of ${seen.length} shows ${seen[wrong]?.number}, not ${wanted.pictures[wrong]} (${many} wrong)`,
+    );
   }
   const heard = sound(file);
   if (wanted.clicks) {
@@ -74,21 +82,34 @@ export async function checkOutput(file, wanted) {
       const found = clicks(heard);
       // What lies at the very edge may be cut off.
       const inside = wanted.clicks.filter((t) => t > 0.01 && t < count / rate - 0.01);
-      const late = inside.map((t) => found.reduce((best, c) => (Math.abs(c - t) < Math.abs(best - t) ? c : best), Infinity) - t);
+      const late = inside.map(
+        (t) => found.reduce((best, c) => (Math.abs(c - t) < Math.abs(best - t) ? c : best), Infinity) - t,
+      );
       const worst = late.reduce((a, b) => (Math.abs(b) > Math.abs(a) ? b : a), 0);
-      if (Math.abs(worst) > MOST_LATE * (wanted.slower ?? 1)) say(`sound ${Number.isFinite(worst) ? `${(worst * 1000).toFixed(1)} ms late` : 'missing'} (${late.map((t) => (t * 1000).toFixed(1)).join(' ')})`); // prettier-ignore
+      if (Math.abs(worst) > MOST_LATE * (wanted.slower ?? 1))
+        say(
+          `sound ${Number.isFinite(worst) ? `${(worst * 1000).toFixed(1)} ms late` : 'missing'} (${late.map((t) => (t * 1000).toFixed(1)).join(' ')})`,
+        );
     }
   } else if (wanted.clicks === null && heard) say('has sound');
   if (wanted.patches) {
     const first = seen[wanted.patchFrame ?? 0];
-    const apart = first.patches.map((codes, i) => Math.max(...rgbOf(codes, video).map((v, c) => Math.abs(shown(v) - shown(wanted.patches[i][c])))) * 255);
+    const apart = first.patches.map(
+      (codes, i) =>
+        Math.max(...rgbOf(codes, video).map((v, c) => Math.abs(shown(v) - shown(wanted.patches[i][c])))) * 255,
+    );
     const worst = Math.max(...apart);
-    if (!(worst <= MOST_COLOUR)) say(`colour off by ${worst.toFixed(1)}/255 (patches ${apart.map((d) => d.toFixed(0)).join(' ')})`);
+    if (!(worst <= MOST_COLOUR))
+      say(`colour off by ${worst.toFixed(1)}/255 (patches ${apart.map((d) => d.toFixed(0)).join(' ')})`);
     if (wanted.codes) {
       const unequal = first.patches.some((codes, i) => codes.some((v, c) => v !== wanted.codes[i][c]));
-      if (unequal) say(`codes ${first.patches.map((c) => c.join('/')).join(' ')}, not ${wanted.codes.map((c) => c.join('/')).join(' ')}`);
+      if (unequal)
+        say(
+          `codes ${first.patches.map((c) => c.join('/')).join(' ')}, not ${wanted.codes.map((c) => c.join('/')).join(' ')}`,
+        );
     }
   }
-  for (const [name, value] of Object.entries(wanted.tags ?? {})) if ((video[name] ?? 'unknown') !== value) say(`${name} ${video[name] ?? 'unknown'}, not ${value}`); // prettier-ignore
+  for (const [name, value] of Object.entries(wanted.tags ?? {}))
+    if ((video[name] ?? 'unknown') !== value) say(`${name} ${video[name] ?? 'unknown'}, not ${value}`);
   return problems;
 }

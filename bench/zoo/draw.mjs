@@ -26,7 +26,12 @@ export const FIRST_FLASH = 8;
 export const isFlash = (n) => n % FLASH_EVERY === FIRST_FLASH;
 
 /** Luma weights of red and blue: ITU-R BT.709-6, BT.601-7, BT.2020-2. */
-export const WEIGHTS = { bt709: [0.2126, 0.0722], smpte170m: [0.299, 0.114], bt470bg: [0.299, 0.114], bt2020nc: [0.2627, 0.0593] };
+export const WEIGHTS = {
+  bt709: [0.2126, 0.0722],
+  smpte170m: [0.299, 0.114],
+  bt470bg: [0.299, 0.114],
+  bt2020nc: [0.2627, 0.0593],
+};
 
 /** Y'CbCr codes of a coded R'G'B'. */
 export function codesOf([r, g, b], { matrix, range }, bits) {
@@ -35,7 +40,10 @@ export function codesOf([r, g, b], { matrix, range }, bits) {
   const [cb, cr] = [(b - y) / (2 * (1 - kb)), (r - y) / (2 * (1 - kr))];
   const scale = 2 ** (bits - 8);
   const top = 2 ** bits - 1;
-  if (range === 'pc') return [y * top, cb * top + 2 ** (bits - 1), cr * top + 2 ** (bits - 1)].map((v) => Math.min(top, Math.max(0, Math.round(v))));
+  if (range === 'pc')
+    return [y * top, cb * top + 2 ** (bits - 1), cr * top + 2 ** (bits - 1)].map((v) =>
+      Math.min(top, Math.max(0, Math.round(v))),
+    );
   return [(16 + 219 * y) * scale, (128 + 224 * cb) * scale, (128 + 224 * cr) * scale].map(Math.round);
 }
 
@@ -46,11 +54,17 @@ export const formatOf = (name) => {
   const [, yuv, shared, rgb, bits] = /^(?:(yuv[aj]?)(420|422|444)p|(gbra?)p|gray)(?:(\d+)le)?$/.exec(name) ?? [];
   if (!yuv && !rgb && !name.startsWith('gray')) throw new Error(`the zoo does not draw or read ${name}`);
   const [sx, sy] = SHARED[shared] ?? [0, 0];
-  return { model: yuv ? 'yuv' : rgb ? 'rgb' : 'gray', sx, sy, bits: Number(bits ?? 8), alpha: yuv === 'yuva' || rgb === 'gbra' };
+  return {
+    model: yuv ? 'yuv' : rgb ? 'rgb' : 'gray',
+    sx,
+    sy,
+    bits: Number(bits ?? 8),
+    alpha: yuv === 'yuva' || rgb === 'gbra',
+  };
 };
 export const planesOf = ({ model, sx, sy, bits, alpha }, width, height) => {
   const bytes = bits > 8 ? 2 : 1;
-  const chroma = model === 'yuv' ? [((width + (1 << sx) - 1) >> sx), ((height + (1 << sy) - 1) >> sy)] : [width, height]; // prettier-ignore
+  const chroma = model === 'yuv' ? [(width + (1 << sx) - 1) >> sx, (height + (1 << sy) - 1) >> sy] : [width, height];
   const sizes = model === 'gray' ? [[width, height]] : [[width, height], chroma, chroma];
   if (alpha) sizes.push([width, height]);
   return sizes.map(([w, h]) => ({ width: w, height: h, bytes: w * h * bytes }));
@@ -78,7 +92,12 @@ export function drawPicture(n, width, height, format, colour) {
   const valuesOf = (rgb) => {
     if (!known.has(rgb)) {
       const top = 2 ** layout.bits - 1;
-      known.set(rgb, layout.model === 'rgb' ? [rgb[1], rgb[2], rgb[0]].map((v) => Math.round(v * top)) : codesOf(rgb, colour, layout.bits));
+      known.set(
+        rgb,
+        layout.model === 'rgb'
+          ? [rgb[1], rgb[2], rgb[0]].map((v) => Math.round(v * top))
+          : codesOf(rgb, colour, layout.bits),
+      );
     }
     return known.get(rgb);
   };
@@ -123,7 +142,9 @@ export function drawClicks(seconds, rate, channels, from, length) {
 }
 
 export async function ffmpeg(args, feed) {
-  const child = spawn('ffmpeg', ['-v', 'error', '-nostdin', '-y', ...args], { stdio: [feed ? 'pipe' : 'ignore', 'ignore', 'pipe'] });
+  const child = spawn('ffmpeg', ['-v', 'error', '-nostdin', '-y', ...args], {
+    stdio: [feed ? 'pipe' : 'ignore', 'ignore', 'pipe'],
+  });
   let complaint = '';
   child.stderr.on('data', (chunk) => (complaint += chunk));
   const closed = once(child, 'close');
@@ -137,19 +158,34 @@ export async function ffmpeg(args, feed) {
 }
 
 /** Seconds at which the pictures of a recipe are shown. */
-export const timesOf = ({ frames, rate, times }) => Array.from({ length: frames }, (_, n) => (times ? times(n) : (n * rate[1]) / rate[0]));
+export const timesOf = ({ frames, rate, times }) =>
+  Array.from({ length: frames }, (_, n) => (times ? times(n) : (n * rate[1]) / rate[0]));
 
 /**
  * Makes a source. `picture` and `sound` are encoder options, `container` the muxer's; sound begins at `sound.start` against the first picture.
  * Returns the seconds of its flashes.
  */
 export async function makeSource(recipe, file) {
-  const { frames, rate, size = [320, 180], format = 'yuv420p', colour, picture, sound, container = [], filters = [], after } = recipe;
+  const {
+    frames,
+    rate,
+    size = [320, 180],
+    format = 'yuv420p',
+    colour,
+    picture,
+    sound,
+    container = [],
+    filters = [],
+    after,
+  } = recipe;
   const [width, height] = size;
   const scratch = await mkdtemp(join(tmpdir(), 'zoo-'));
   try {
     const times = timesOf(recipe);
-    const tagged = colour.tags === false ? [] : ['-colorspace', colour.matrix, '-color_primaries', colour.primaries, '-color_trc', colour.transfer];
+    const tagged =
+      colour.tags === false
+        ? []
+        : ['-colorspace', colour.matrix, '-color_primaries', colour.primaries, '-color_trc', colour.transfer];
     const range = colour.tags === false && colour.range !== 'pc' ? [] : ['-color_range', colour.range];
     // Without -r ffmpeg takes 119.88 for 120.
     const inputs = [
@@ -173,7 +209,19 @@ export async function makeSource(recipe, file) {
       const raw = join(scratch, 'sound.f32');
       const flashes = times.filter((_, n) => isFlash(n));
       await writeFile(raw, drawClicks(flashes, sampleRate, channels, start, end - start));
-      inputs.push('-itsoffset', String(start), '-f', 'f32le', '-ar', String(sampleRate), '-ac', String(channels), ...(layout ? ['-channel_layout', layout] : []), '-i', raw); // prettier-ignore
+      inputs.push(
+        '-itsoffset',
+        String(start),
+        '-f',
+        'f32le',
+        '-ar',
+        String(sampleRate),
+        '-ac',
+        String(channels),
+        ...(layout ? ['-channel_layout', layout] : []),
+        '-i',
+        raw,
+      );
     }
     const pts = recipe.times ? [`settb=1/90000,setpts=${listed(times)}`] : [];
     const model = formatOf(format).model;

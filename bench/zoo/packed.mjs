@@ -12,7 +12,8 @@ const B_VOP = 2;
 /** The stream's units, each beginning with its start code. */
 function unitsOf(data) {
   const starts = [];
-  for (let i = data.indexOf('\0\0\x01', 0, 'latin1'); i >= 0; i = data.indexOf('\0\0\x01', i + 3, 'latin1')) starts.push(i);
+  for (let i = data.indexOf('\0\0\x01', 0, 'latin1'); i >= 0; i = data.indexOf('\0\0\x01', i + 3, 'latin1'))
+    starts.push(i);
   return starts.map((start, i) => data.subarray(start, starts[i + 1] ?? data.length));
 }
 
@@ -23,7 +24,10 @@ function emptyVop(timeBits) {
   // Kind P, no whole second, marker, time increment 0, marker, not coded; then stuffing.
   const bits = `01${'0'}1${'0'.repeat(timeBits)}1${'0'}0`;
   const filled = bits.padEnd(Math.ceil(bits.length / 8) * 8, '1');
-  return Buffer.concat([Buffer.from([0, 0, 1, VOP]), Buffer.from(filled.match(/.{8}/g).map((byte) => parseInt(byte, 2)))]);
+  return Buffer.concat([
+    Buffer.from([0, 0, 1, VOP]),
+    Buffer.from(filled.match(/.{8}/g).map((byte) => parseInt(byte, 2))),
+  ]);
 }
 
 function chunksOf(units, timeBits) {
@@ -54,14 +58,46 @@ const chunk = (id, data) => {
 const list = (kind, ...parts) => chunk('LIST', Buffer.concat([Buffer.from(kind, 'latin1'), ...parts]));
 const words = (...values) => {
   const data = Buffer.alloc(4 * values.length);
-  values.forEach((value, i) => (typeof value === 'string' ? data.write(value, 4 * i, 'latin1') : data.writeUInt32LE(value, 4 * i)));
+  values.forEach((value, i) =>
+    typeof value === 'string' ? data.write(value, 4 * i, 'latin1') : data.writeUInt32LE(value, 4 * i),
+  );
   return data;
 };
 
 function avi(chunks, [width, height], [num, den]) {
   const largest = Math.max(...chunks.map(({ length }) => length));
-  const main = words(Math.round((1e6 * den) / num), 0, 0, 0x10, chunks.length, 0, 1, largest, width, height, 0, 0, 0, 0);
-  const stream = words('vids', 'XVID', 0, 0, 0, den, num, 0, chunks.length, largest, 0xffffffff, 0, 0, width | (height << 16));
+  const main = words(
+    Math.round((1e6 * den) / num),
+    0,
+    0,
+    0x10,
+    chunks.length,
+    0,
+    1,
+    largest,
+    width,
+    height,
+    0,
+    0,
+    0,
+    0,
+  );
+  const stream = words(
+    'vids',
+    'XVID',
+    0,
+    0,
+    0,
+    den,
+    num,
+    0,
+    chunks.length,
+    largest,
+    0xffffffff,
+    0,
+    0,
+    width | (height << 16),
+  );
   const format = words(40, width, height, 1 | (24 << 16), 'XVID', width * height * 3, 0, 0, 0, 0);
   const header = list('hdrl', chunk('avih', main), list('strl', chunk('strh', stream), chunk('strf', format)));
   const index = [];
@@ -70,7 +106,12 @@ function avi(chunks, [width, height], [num, den]) {
     index.push(words('00dc', i === 0 ? 0x10 : 0, offset, data.length));
     offset += 8 + data.length + (data.length % 2);
   }
-  const body = [Buffer.from('AVI ', 'latin1'), header, list('movi', ...chunks.map((data) => chunk('00dc', data))), chunk('idx1', Buffer.concat(index))];
+  const body = [
+    Buffer.from('AVI ', 'latin1'),
+    header,
+    list('movi', ...chunks.map((data) => chunk('00dc', data))),
+    chunk('idx1', Buffer.concat(index)),
+  ];
   return chunk('RIFF', Buffer.concat(body));
 }
 

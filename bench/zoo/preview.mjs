@@ -18,7 +18,9 @@ const isHigh = ({ colour }) => HIGH_RANGE.test(colour.transfer);
 /** Sends numbered pictures as one clip, as a browser does (tus 1.0). */
 async function sendPictures(url, projectId, pattern) {
   const [before, after] = basename(pattern).split('%04d');
-  const names = (await readdir(dirname(pattern))).filter((name) => name.startsWith(before) && name.endsWith(after)).sort();
+  const names = (await readdir(dirname(pattern)))
+    .filter((name) => name.startsWith(before) && name.endsWith(after))
+    .sort();
   const sequence = randomUUID();
   const tus = { 'Tus-Resumable': '1.0.0' };
   const text = (value) => Buffer.from(String(value)).toString('base64');
@@ -87,7 +89,10 @@ export async function previewSources(sources, folder) {
         const high = isHigh(source);
         const patches = !high && read.patches.length > 0 ? read.patches : undefined;
         const tags = high ? { color_space: 'bt709', color_transfer: 'bt709' } : {};
-        if (!source.times) problems.push(...(await checkOutput(proxy, { rate: source.rate, pictures, patches, tags, clicks: undefined })));
+        if (!source.times)
+          problems.push(
+            ...(await checkOutput(proxy, { rate: source.rate, pictures, patches, tags, clicks: undefined })),
+          );
       }
       if (read.clicks) {
         const flac = join(folder, `${name}-sound.flac`);
@@ -95,7 +100,8 @@ export async function previewSources(sources, folder) {
         const found = clicks(sound(flac));
         const inside = read.clicks.filter((t) => t > 0.01);
         const off = inside.map((t) => Math.min(...found.map((c) => Math.abs(c - t))));
-        if (!(Math.max(...off) <= 0.001)) problems.push(`sound off by ${off.map((t) => (t * 1000).toFixed(1)).join(' ')} ms`);
+        if (!(Math.max(...off) <= 0.001))
+          problems.push(`sound off by ${off.map((t) => (t * 1000).toFixed(1)).join(' ')} ms`);
       }
       rows.push([`preview ${name}`, problems]);
     }

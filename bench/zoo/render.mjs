@@ -6,15 +6,49 @@ import { checkOutput, frac } from './check.mjs';
 import { idleBend } from './retime.mjs';
 
 const clip = (id, sourceId, frames, from, to) => ({
-  ...{ kind: 'clip', id, name: id, sourceId, method: 'step', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null },
+  ...{
+    kind: 'clip',
+    id,
+    name: id,
+    sourceId,
+    method: 'step',
+    temper: null,
+    reachMethods: [],
+    mends: [],
+    end: 'hold',
+    ties: [],
+    locks: [],
+    limits: null,
+  },
   ...{ versions: [], pin: null, fills: false, framing: null, blur: null, steady: null },
-  map: { vertices: [{ t: 0, s: from }, { t: frames, s: to }], bends: [0, 0].map(() => ({ widthFrames: 0, ease: 'soft' })) },
+  map: {
+    vertices: [
+      { t: 0, s: from },
+      { t: frames, s: to },
+    ],
+    bends: [0, 0].map(() => ({ widthFrames: 0, ease: 'soft' })),
+  },
   sound: { mode: 'follow', freeze: 'silence', gain: 0, fadeIn: 0, fadeOut: 0, reaches: [] },
-}); // prettier-ignore
+});
 
 /** A document of version 8, written by hand. Each clip plays its source's first frames at 100 %. */
 export function reelOf({ rate, size: [width, height], colour }, clips) {
-  const sources = [...new Map(clips.map(({ source, read }) => [source.name, { id: source.name, name: basename(read.file).replace(/\.\w+$/, ''), frames: read.numbers.length, nativeRate: { num: source.rate[0], den: source.rate[1] }, readAs: { num: source.rate[0], den: source.rate[1] }, moments: [], skips: null }])).values()]; // prettier-ignore
+  const sources = [
+    ...new Map(
+      clips.map(({ source, read }) => [
+        source.name,
+        {
+          id: source.name,
+          name: basename(read.file).replace(/\.\w+$/, ''),
+          frames: read.numbers.length,
+          nativeRate: { num: source.rate[0], den: source.rate[1] },
+          readAs: { num: source.rate[0], den: source.rate[1] },
+          moments: [],
+          skips: null,
+        },
+      ]),
+    ).values(),
+  ];
   const items = clips.map(({ source, frames, from = 0, speed = 1 }, i) => {
     const slope = (frac(source.rate) / frac(rate)) * speed;
     return clip(`c${i}`, source.name, frames, from, from + frames * slope);
@@ -23,7 +57,22 @@ export function reelOf({ rate, size: [width, height], colour }, clips) {
     format: 'idle-bend-project',
     version: 8,
     sources,
-    reel: { rate: { num: rate[0], den: rate[1] }, width, height, colour, method: 'step', temper: { trust: 0.5, keenness: 0 }, blur: { kind: 'none' }, items, cues: [], sounds: [], ceiling: null, accents: [], joins: [], range: null }, // prettier-ignore
+    reel: {
+      rate: { num: rate[0], den: rate[1] },
+      width,
+      height,
+      colour,
+      method: 'step',
+      temper: { trust: 0.5, keenness: 0 },
+      blur: { kind: 'none' },
+      items,
+      cues: [],
+      sounds: [],
+      ceiling: null,
+      accents: [],
+      joins: [],
+      range: null,
+    },
   };
 }
 
@@ -34,7 +83,8 @@ function truthOf({ rate }, clips) {
   for (const { source, read, frames, from = 0, speed = 1 } of clips) {
     const slope = (frac(source.rate) / frac(rate)) * speed;
     const start = pictures.length;
-    for (let k = 0; k < frames; k++) pictures.push(read.numbers[Math.min(read.numbers.length - 1, Math.floor(from + k * slope + 1e-6))]);
+    for (let k = 0; k < frames; k++)
+      pictures.push(read.numbers[Math.min(read.numbers.length - 1, Math.floor(from + k * slope + 1e-6))]);
     for (const t of read.clicks ?? []) {
       const at = start / frac(rate) + (t - from / frac(source.rate)) / speed;
       if (at > start / frac(rate) + 0.01 && at < pictures.length / frac(rate) - 0.01) clicks.push(at);
@@ -46,10 +96,29 @@ function truthOf({ rate }, clips) {
 const TRANSFER = { bt709: 'bt709', smpte170m: '601', 'iec61966-2-1': 'iec61966-2-1' };
 /** zscale says what coded R'G'B' of one space is in another. */
 export function converted(patches, from, to) {
-  const words = ({ primaries, transfer }, end) => `p${end}=${primaries}:t${end}=${TRANSFER[transfer]}:m${end}=gbr:r${end}=full`;
+  const words = ({ primaries, transfer }, end) =>
+    `p${end}=${primaries}:t${end}=${TRANSFER[transfer]}:m${end}=gbr:r${end}=full`;
   const planes = [1, 2, 0].map((c) => Float32Array.from(patches, (rgb) => rgb[c]));
   const input = Buffer.concat(planes.map((p) => Buffer.from(p.buffer)));
-  const args = ['-v', 'error', '-f', 'rawvideo', '-pix_fmt', 'gbrpf32le', '-s', `${patches.length}x1`, '-i', 'pipe:0', '-vf', `zscale=${words(from, 'in')}:${words(to, '')}`, '-pix_fmt', 'gbrpf32le', '-f', 'rawvideo', 'pipe:1']; // prettier-ignore
+  const args = [
+    '-v',
+    'error',
+    '-f',
+    'rawvideo',
+    '-pix_fmt',
+    'gbrpf32le',
+    '-s',
+    `${patches.length}x1`,
+    '-i',
+    'pipe:0',
+    '-vf',
+    `zscale=${words(from, 'in')}:${words(to, '')}`,
+    '-pix_fmt',
+    'gbrpf32le',
+    '-f',
+    'rawvideo',
+    'pipe:1',
+  ];
   const { status, stdout, stderr } = spawnSync('ffmpeg', args, { input });
   if (status !== 0) throw new Error(String(stderr));
   const out = new Float32Array(stdout.buffer.slice(stdout.byteOffset, stdout.byteOffset + stdout.length));
@@ -57,7 +126,16 @@ export function converted(patches, from, to) {
   return patches.map((_, i) => [out[2 * n + i], out[i], out[n + i]].map((v) => Math.min(1, Math.max(0, v))));
 }
 
-const FORMATS = { h264: 'mp4', hevc: 'mp4', vp9: 'webm', av1: 'webm', 'prores-hq': 'mov', 'prores-4444': 'mov', ffv1: 'mkv', gif: 'gif' };
+const FORMATS = {
+  h264: 'mp4',
+  hevc: 'mp4',
+  vp9: 'webm',
+  av1: 'webm',
+  'prores-hq': 'mov',
+  'prores-4444': 'mov',
+  ffv1: 'mkv',
+  gif: 'gif',
+};
 /** GIF chooses 256 colours of a whole film. */
 const NO_COLOURS = new Set(['gif']);
 
@@ -67,10 +145,28 @@ export async function renderReels(sources, folder, formats = Object.keys(FORMATS
   const of = (name, frames, more = {}) => ({ source: sources[name].source, read: sources[name].read, frames, ...more });
   const BT709 = { matrix: 'bt709', primaries: 'bt709', transfer: 'bt709', range: 'limited' };
   const reels = [
-    { name: 'mixed-709', rate: [25, 1], size: [320, 180], colour: BT709, clips: [of('h264-601', 40), of('h264-b', 60), of('h264-full', 24)] },
-    { name: 'mixed-601', rate: [24000, 1001], size: [320, 180], colour: { ...BT709, matrix: 'smpte170m', primaries: 'smpte170m', transfer: 'smpte170m' }, clips: [of('h264-b', 60), of('h264-601', 40)] },
-    { name: 'fast', rate: [60000, 1001], size: [320, 180], colour: BT709, clips: [of('vp9', 60), of('h264-b', 80, { speed: 0.5 })] },
-  ]; // prettier-ignore
+    {
+      name: 'mixed-709',
+      rate: [25, 1],
+      size: [320, 180],
+      colour: BT709,
+      clips: [of('h264-601', 40), of('h264-b', 60), of('h264-full', 24)],
+    },
+    {
+      name: 'mixed-601',
+      rate: [24000, 1001],
+      size: [320, 180],
+      colour: { ...BT709, matrix: 'smpte170m', primaries: 'smpte170m', transfer: 'smpte170m' },
+      clips: [of('h264-b', 60), of('h264-601', 40)],
+    },
+    {
+      name: 'fast',
+      rate: [60000, 1001],
+      size: [320, 180],
+      colour: BT709,
+      clips: [of('vp9', 60), of('h264-b', 80, { speed: 0.5 })],
+    },
+  ];
   for (const [i, reel] of reels.entries()) {
     const document = join(folder, `${reel.name}.json`);
     await writeFile(document, JSON.stringify(reelOf(reel, reel.clips)));
@@ -88,9 +184,27 @@ export async function renderReels(sources, folder, formats = Object.keys(FORMATS
         let at = 0;
         for (const [n, each] of reel.clips.entries()) {
           const own = each.source.colour;
-          const patches = converted(each.read.patches, { primaries: own.primaries, transfer: own.transfer }, reel.colour);
+          const patches = converted(
+            each.read.patches,
+            { primaries: own.primaries, transfer: own.transfer },
+            reel.colour,
+          );
           // Asked once for each clip, since each has colours of its own; times and sound the first time.
-          const wanted = { rate: step === 1 ? reel.rate : [reel.rate[0], reel.rate[1] * step], pictures: pictures.filter((_, k) => k % step === 0), patches: NO_COLOURS.has(format) ? undefined : patches, patchFrame: Math.ceil(at / step) + 2, clicks: n > 0 || isReview ? undefined : clicks, tags: isReview ? {} : { color_space: reel.colour.matrix, color_primaries: reel.colour.primaries, color_transfer: reel.colour.transfer }, late: isReview ? 0.011 : undefined }; // prettier-ignore
+          const wanted = {
+            rate: step === 1 ? reel.rate : [reel.rate[0], reel.rate[1] * step],
+            pictures: pictures.filter((_, k) => k % step === 0),
+            patches: NO_COLOURS.has(format) ? undefined : patches,
+            patchFrame: Math.ceil(at / step) + 2,
+            clicks: n > 0 || isReview ? undefined : clicks,
+            tags: isReview
+              ? {}
+              : {
+                  color_space: reel.colour.matrix,
+                  color_primaries: reel.colour.primaries,
+                  color_transfer: reel.colour.transfer,
+                },
+            late: isReview ? 0.011 : undefined,
+          };
           problems.push(...(await checkOutput(out, wanted)).map((p) => `clip ${n}: ${p}`));
           at += each.frames;
         }

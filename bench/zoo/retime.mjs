@@ -9,7 +9,12 @@ const program = fileURLToPath(new URL('../../bin/idle-bend', import.meta.url));
 const call = promisify(execFile);
 export const idleBend = (args, options = {}) =>
   call(program, args, { env: { ...process.env, NODE_OPTIONS: '' }, maxBuffer: 2 ** 26, ...options }).catch((error) => {
-    throw new Error(String(error.stderr || error.message).trim().split('\n').pop()); // prettier-ignore
+    throw new Error(
+      String(error.stderr || error.message)
+        .trim()
+        .split('\n')
+        .pop(),
+    );
   });
 
 const ENDINGS = ['mp4', 'webm', 'mov'];
@@ -34,10 +39,24 @@ export function ordersOf(source, read, index) {
   const orders = [{ ending: 'mkv', args: [], wanted: { ...same, pictures: read.numbers.map((_, n) => what(n)) } }];
   const ending = ENDINGS[index % ENDINGS.length];
   // Codecs without a place for such samples change what is stored, not what is seen: patches are compared, codes are not.
-  const half = { ...common, slower: 2, clicks: read.clicks?.map((t) => (last / frac(rate) - t) / 0.5) ?? null, tags: ending === 'mov' ? {} : tags };
+  const half = {
+    ...common,
+    slower: 2,
+    clicks: read.clicks?.map((t) => (last / frac(rate) - t) / 0.5) ?? null,
+    tags: ending === 'mov' ? {} : tags,
+  };
   const count = 2 * last + 1;
   if (source.size[0] > 1)
-    orders.push({ ending, args: ['--reverse', '--speed', '50'], wanted: { ...half, codes: undefined, patches: common.patches, pictures: Array.from({ length: count }, (_, k) => what(Math.floor(last - k / 2 + 1e-6))) } }); // prettier-ignore
+    orders.push({
+      ending,
+      args: ['--reverse', '--speed', '50'],
+      wanted: {
+        ...half,
+        codes: undefined,
+        patches: common.patches,
+        pictures: Array.from({ length: count }, (_, k) => what(Math.floor(last - k / 2 + 1e-6))),
+      },
+    });
   return numbers ? orders : [];
 }
 

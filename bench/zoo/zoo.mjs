@@ -30,7 +30,8 @@ export async function runZoo({ short, onRow }) {
   try {
     const read = {};
     const only = process.env.ZOO_ONLY?.split(',');
-    const isWanted = (source) => (only ? only.includes(source.name) : short ? source.short : !source.long || process.env.ZOO_LONG !== 'no');
+    const isWanted = (source) =>
+      only ? only.includes(source.name) : short ? source.short : !source.long || process.env.ZOO_LONG !== 'no';
     const waiting = [...SOURCES.entries()].filter(([, source]) => isWanted(source));
     const lane = async () => {
       for (let next = waiting.shift(); next; next = waiting.shift()) {
@@ -45,7 +46,8 @@ export async function runZoo({ short, onRow }) {
     // One for each of two cores.
     await Promise.all([lane(), lane()]);
     const ofReels = Object.fromEntries(ON_REELS.flatMap((name) => (read[name] ? [[name, read[name]]] : [])));
-    if (ON_REELS.every((name) => ofReels[name])) told(await renderReels(ofReels, folder, short ? SHORT_FORMATS : undefined));
+    if (ON_REELS.every((name) => ofReels[name]))
+      told(await renderReels(ofReels, folder, short ? SHORT_FORMATS : undefined));
     const looked = Object.fromEntries(Object.entries(read).filter(([, { source }]) => !source.long));
     told(await previewSources(looked, folder));
     return rows;

@@ -42,11 +42,14 @@ export function march() {
       if (drums && beat % 2 === 0) tape.kick(at(bar, beat));
       if (drums && beat % 2 === 1) tape.snare(at(bar, beat), 0.8);
       if (full && bar % 2 === 1 && beat === 3) tape.kick(at(bar, beat + 0.5), 0.8);
-      if (bar < 18) for (const half of [0, 0.5]) tape.hat(at(bar, beat + half), (half ? 0.55 : 0.85) * (drums ? 1 : 0.5));
+      if (bar < 18)
+        for (const half of [0, 0.5]) tape.hat(at(bar, beat + half), (half ? 0.55 : 0.85) * (drums ? 1 : 0.5));
       if (full) tape.bass(at(bar, beat), BEAT * 0.45, root - (beat % 2 ? 5 : 0), 0.75);
     }
     if (bar >= 2 && bar < 18)
-      TUNE[(bar >> 1) % 4].slice((bar % 2) * 8, (bar % 2) * 8 + 8).forEach((note, i) => note && tape.pluck(at(bar, i / 2), note, 0.75, 0.5));
+      TUNE[(bar >> 1) % 4]
+        .slice((bar % 2) * 8, (bar % 2) * 8 + 8)
+        .forEach((note, i) => note && tape.pluck(at(bar, i / 2), note, 0.75, 0.5));
     if (full && bar >= 11) chord.forEach((note, i) => tape.piano(at(bar, 1.5 + (i % 2)), note, 0.22, 0.3));
   }
   tape.kick(at(18, 0));
@@ -90,7 +93,11 @@ export async function writeMusic(folder) {
   ]) {
     const wav = join(folder, `${name}.wav`);
     await writeWav(wav, tape.samples);
-    const { status, stderr } = spawnSync('ffmpeg', ['-v', 'error', '-y', '-i', wav, '-c:a', 'libvorbis', '-q:a', '5', '-bitexact', join(folder, `${name}.ogg`)], { encoding: 'utf8' }); // prettier-ignore
+    const { status, stderr } = spawnSync(
+      'ffmpeg',
+      ['-v', 'error', '-y', '-i', wav, '-c:a', 'libvorbis', '-q:a', '5', '-bitexact', join(folder, `${name}.ogg`)],
+      { encoding: 'utf8' },
+    );
     if (status !== 0) throw new Error(stderr);
     rmSync(wav);
     writeFileSync(join(folder, `${name}.json`), JSON.stringify({ name, ...beats }, null, 2) + '\n');

@@ -41,7 +41,8 @@ export class Tape {
     this.add(at, decay * 4, (t) => {
       phase += (low + sweep * Math.exp(-t / 0.025)) / RATE;
       return (
-        loud * 0.85 * Math.sin(2 * Math.PI * phase) * Math.exp(-t / decay) * Math.min(1, t / 0.001) + loud * 0.12 * (this.random() - 0.5) * Math.exp(-t / 0.003)
+        loud * 0.85 * Math.sin(2 * Math.PI * phase) * Math.exp(-t / decay) * Math.min(1, t / 0.001) +
+        loud * 0.12 * (this.random() - 0.5) * Math.exp(-t / 0.003)
       );
     });
   }
@@ -54,7 +55,11 @@ export class Tape {
       slow += (noise - slow) * 0.45;
       const band = slow - last;
       last += (slow - last) * 0.08;
-      return loud * (0.5 * band * Math.exp(-t / decay) + 0.28 * Math.sin(2 * Math.PI * tone * t) * Math.exp(-t / 0.06)) * Math.min(1, t / 0.0007);
+      return (
+        loud *
+        (0.5 * band * Math.exp(-t / decay) + 0.28 * Math.sin(2 * Math.PI * tone * t) * Math.exp(-t / 0.06)) *
+        Math.min(1, t / 0.0007)
+      );
     });
   }
 
@@ -89,7 +94,10 @@ export class Tape {
     const f = midiHertz(note);
     this.add(at, ring * 2, (t) => {
       let sum = 0;
-      for (let h = 1; h <= 6; h++) sum += (Math.sin(2 * Math.PI * f * h * (1 + 0.0004 * h * h) * t) / h ** 1.3) * Math.exp((-t * (0.7 + 0.5 * h)) / ring);
+      for (let h = 1; h <= 6; h++)
+        sum +=
+          (Math.sin(2 * Math.PI * f * h * (1 + 0.0004 * h * h) * t) / h ** 1.3) *
+          Math.exp((-t * (0.7 + 0.5 * h)) / ring);
       return loud * 0.24 * sum * Math.min(1, t / 0.002);
     });
   }
@@ -102,7 +110,9 @@ export class Tape {
     this.add(at, length, (t) => {
       const square = ((f * t) % 1 < 0.5 ? 1 : -1) + ((f * 1.004 * t) % 1 < 0.5 ? 1 : -1);
       low += (square - low) * (0.08 + 0.5 * Math.exp(-t / 0.06));
-      return loud * 0.14 * low * Math.exp(-t / (length * 0.4)) * Math.min(1, t / 0.002) * Math.min(1, (length - t) / 0.01);
+      return (
+        loud * 0.14 * low * Math.exp(-t / (length * 0.4)) * Math.min(1, t / 0.002) * Math.min(1, (length - t) / 0.01)
+      );
     });
   }
 
@@ -111,7 +121,18 @@ export class Tape {
     for (const note of notes) {
       const f = midiHertz(note);
       const drift = 1 + (this.random() - 0.5) * 0.004;
-      this.add(at, length, (t) => loud * 0.06 * (Math.sin(2 * Math.PI * f * t) + 0.5 * Math.sin(4 * Math.PI * f * drift * t) + 0.25 * Math.sin(6 * Math.PI * f * t)) * Math.min(1, t / attack) * Math.min(1, (length - t) / 0.15)); // prettier-ignore
+      this.add(
+        at,
+        length,
+        (t) =>
+          loud *
+          0.06 *
+          (Math.sin(2 * Math.PI * f * t) +
+            0.5 * Math.sin(4 * Math.PI * f * drift * t) +
+            0.25 * Math.sin(6 * Math.PI * f * t)) *
+          Math.min(1, t / attack) *
+          Math.min(1, (length - t) / 0.15),
+      );
     }
   }
 
@@ -127,14 +148,16 @@ export class Tape {
   duck(at, depth, recover) {
     const start = Math.round(at * RATE);
     const end = Math.min(this.samples.length, start + Math.round(recover * RATE));
-    for (let i = Math.max(0, start); i < end; i++) this.samples[i] *= 1 - depth * (1 - (i - start) / (recover * RATE)) ** 2;
+    for (let i = Math.max(0, start); i < end; i++)
+      this.samples[i] *= 1 - depth * (1 - (i - start) / (recover * RATE)) ** 2;
   }
 
   /** The loudest sample becomes `peak`; above 1 it is clipped. */
   level(peak) {
     let most = 1e-9;
     for (const s of this.samples) most = Math.max(most, Math.abs(s));
-    for (let i = 0; i < this.samples.length; i++) this.samples[i] = Math.max(-1, Math.min(1, (this.samples[i] * peak) / most));
+    for (let i = 0; i < this.samples.length; i++)
+      this.samples[i] = Math.max(-1, Math.min(1, (this.samples[i] * peak) / most));
     return this;
   }
 }

@@ -34,7 +34,13 @@ export function build({ width, height }) {
     .quadraticCurveTo(-w, h, -w, h - r)
     .lineTo(-w, r)
     .quadraticCurveTo(-w, 0, -w + r, 0);
-  const geometry = new THREE.ExtrudeGeometry(shape, { depth: THICK - 0.03, bevelEnabled: true, bevelSize: 0.015, bevelThickness: 0.015, bevelSegments: 2 });
+  const geometry = new THREE.ExtrudeGeometry(shape, {
+    depth: THICK - 0.03,
+    bevelEnabled: true,
+    bevelSize: 0.015,
+    bevelThickness: 0.015,
+    bevelSegments: 2,
+  });
   // The hinge is the lower front edge: the edge it turns over when it falls along its path.
   geometry.translate(0, 0, -THICK + 0.015);
   const pieces = [];
@@ -110,7 +116,8 @@ function simulate() {
           speed[i] *= 0.5;
           events.push({ frame: Math.round(now * about.fps), seconds: now, strength: 0.5 });
         }
-        const limit = angle[next] + Math.asin(Math.max(-1, Math.min(1, (SPACING * Math.cos(angle[next]) - THICK) / TALL)));
+        const limit =
+          angle[next] + Math.asin(Math.max(-1, Math.min(1, (SPACING * Math.cos(angle[next]) - THICK) / TALL)));
         if (angle[i] > limit) {
           angle[i] = limit;
           speed[i] = Math.min(speed[i], speed[next]);

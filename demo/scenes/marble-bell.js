@@ -29,7 +29,9 @@ export function build({ width, height }) {
 
   // Two round rods carry the marble; wooden posts carry the rods.
   for (const side of [-1, 1]) {
-    const rod = new THREE.CatmullRomCurve3(curve.getSpacedPoints(60).map((p) => p.clone().add(new THREE.Vector3(0, -RADIUS - 0.02, side * 0.12))));
+    const rod = new THREE.CatmullRomCurve3(
+      curve.getSpacedPoints(60).map((p) => p.clone().add(new THREE.Vector3(0, -RADIUS - 0.02, side * 0.12))),
+    );
     solid(scene, new THREE.TubeGeometry(rod, 160, 0.045, 12), pine);
   }
   for (const u of [0.03, 0.27, 0.52, 0.77]) {
@@ -40,13 +42,17 @@ export function build({ width, height }) {
   }
   const gate = solid(scene, new THREE.BoxGeometry(0.05, 0.5, 0.4), walnut);
   const gateAt = curve.getPointAt(0.06);
-  for (const z of [-0.26, 0.26]) solid(scene, new THREE.BoxGeometry(0.09, 1.15, 0.07), pine, (m) => m.position.set(gateAt.x + 0.25, gateAt.y + 0.22, z));
+  for (const z of [-0.26, 0.26])
+    solid(scene, new THREE.BoxGeometry(0.09, 1.15, 0.07), pine, (m) =>
+      m.position.set(gateAt.x + 0.25, gateAt.y + 0.22, z),
+    );
   solid(scene, new THREE.BoxGeometry(0.09, 0.07, 0.6), pine, (m) => m.position.set(gateAt.x + 0.25, gateAt.y + 0.8, 0));
 
   // The bell hangs from an arch, its pivot above the rail's end.
   const bellX = 2.02;
   const pivotY = 2.05;
-  for (const z of [-0.75, 0.75]) solid(scene, new THREE.BoxGeometry(0.17, 2.3, 0.17), walnut, (m) => m.position.set(bellX, 1.15, z));
+  for (const z of [-0.75, 0.75])
+    solid(scene, new THREE.BoxGeometry(0.17, 2.3, 0.17), walnut, (m) => m.position.set(bellX, 1.15, z));
   solid(scene, new THREE.BoxGeometry(0.2, 0.18, 1.85), walnut, (m) => m.position.set(bellX, 2.32, 0));
   solid(scene, new THREE.BoxGeometry(1.0, 0.12, 2.0), walnut, (m) => m.position.set(bellX, 0.06, 0));
   const bell = new THREE.Group();
@@ -113,7 +119,8 @@ function simulate(curve, length, strikeX) {
         along += speed * dt;
         const bellFace = strikeAt + Math.sin(Math.max(0, swing)) * 1.0;
         if (along >= bellFace && speed > swingSpeed) {
-          if (speed > 0.25) hits.push({ frame: Math.round(now * about.fps), seconds: now, strength: Math.min(1, speed / 8) });
+          if (speed > 0.25)
+            hits.push({ frame: Math.round(now * about.fps), seconds: now, strength: Math.min(1, speed / 8) });
           swingSpeed += speed * 0.24;
           speed = -0.42 * speed;
           along = bellFace;

@@ -11,8 +11,14 @@ export function build({ width, height }) {
   const surface = new THREE.PlaneGeometry(9, 4, 90, 40);
   const pond = solid(scene, surface, water, (m) => ((m.rotation.x = -Math.PI / 2), m.position.set(0, 0.35, -0.2)));
   pond.castShadow = false;
-  for (const z of [-2.3, 1.9]) solid(scene, new THREE.BoxGeometry(9.6, 0.6, 0.25), walnut, (m) => m.position.set(0, 0.3, z));
-  const paper = new THREE.MeshStandardMaterial({ color: '#f3ecd9', roughness: 0.85, side: THREE.DoubleSide, flatShading: true });
+  for (const z of [-2.3, 1.9])
+    solid(scene, new THREE.BoxGeometry(9.6, 0.6, 0.25), walnut, (m) => m.position.set(0, 0.3, z));
+  const paper = new THREE.MeshStandardMaterial({
+    color: '#f3ecd9',
+    roughness: 0.85,
+    side: THREE.DoubleSide,
+    flatShading: true,
+  });
   const boat = new THREE.Group();
   const corner = (...points) => {
     const geometry = new THREE.BufferGeometry();
@@ -36,7 +42,8 @@ export function build({ width, height }) {
       const t = held / 24;
       const [jx, jy, jr] = jolts[held / 2];
       const place = surface.attributes.position;
-      for (let i = 0; i < place.count; i++) place.setZ(i, 0.05 * Math.sin(place.getX(i) * 2.2 + t * 5) + 0.03 * Math.sin(place.getY(i) * 4 - t * 4));
+      for (let i = 0; i < place.count; i++)
+        place.setZ(i, 0.05 * Math.sin(place.getX(i) * 2.2 + t * 5) + 0.03 * Math.sin(place.getY(i) * 4 - t * 4));
       place.needsUpdate = true;
       surface.computeVertexNormals();
       const x = -2.6 + 1.25 * t + jx * 0.02;

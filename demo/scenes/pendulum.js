@@ -17,7 +17,9 @@ export function build({ width, height }) {
   arm.position.set(0, 3.6, 0);
   solid(arm, new THREE.CylinderGeometry(0.03, 0.03, 2.6, 16), brass(), (m) => m.position.set(0, -1.3, 0));
   solid(arm, new THREE.SphereGeometry(0.34, 48, 32), brass(), (m) => m.position.set(0, -2.7, 0));
-  solid(arm, new THREE.SphereGeometry(0.14, 32, 20), marbleMaterial(371, '#2f7f86', '#f4efe0'), (m) => m.position.set(0, -2.7, 0.32));
+  solid(arm, new THREE.SphereGeometry(0.14, 32, 20), marbleMaterial(371, '#2f7f86', '#f4efe0'), (m) =>
+    m.position.set(0, -2.7, 0.32),
+  );
   scene.add(arm);
   // It passes the middle on these frames.
   const middles = [0.25, 0.75, 1.25].map((n) => Math.round(n * PERIOD * about.fps)).filter((f) => f < about.frames);

@@ -21,14 +21,21 @@ export function build({ width, height }) {
   scene.add(wheel);
   solid(wheel, new THREE.CylinderGeometry(0.2, 0.2, 0.2, 40), brass(), (m) => (m.rotation.x = Math.PI / 2));
   solid(wheel, new THREE.TorusGeometry(1.52, 0.028, 16, 120), beech);
-  const paints = ['#2f7f86', '#c8553a', '#d9a441', '#e9dcc0'].map((c) => new THREE.MeshStandardMaterial({ color: c, roughness: 0.5, side: THREE.DoubleSide }));
+  const paints = ['#2f7f86', '#c8553a', '#d9a441', '#e9dcc0'].map(
+    (c) => new THREE.MeshStandardMaterial({ color: c, roughness: 0.5, side: THREE.DoubleSide }),
+  );
   for (let i = 0; i < SPOKES; i++) {
     const spoke = new THREE.Group();
     spoke.rotation.z = (i / SPOKES) * Math.PI * 2;
     solid(spoke, new THREE.CylinderGeometry(0.016, 0.016, 1.4, 12), beech, (m) => m.position.set(0, 0.85, 0));
     const vane = new THREE.Shape();
     vane.moveTo(0, 1.0).quadraticCurveTo(0.26, 1.1, 0.2, 1.47).lineTo(0, 1.5).closePath();
-    solid(spoke, new THREE.ExtrudeGeometry(vane, { depth: 0.02, bevelEnabled: false }), paints[i % paints.length], (m) => (m.rotation.y = -0.5));
+    solid(
+      spoke,
+      new THREE.ExtrudeGeometry(vane, { depth: 0.02, bevelEnabled: false }),
+      paints[i % paints.length],
+      (m) => (m.rotation.y = -0.5),
+    );
     wheel.add(spoke);
   }
   const small = wheel.clone();

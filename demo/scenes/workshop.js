@@ -85,7 +85,9 @@ function backdrop(seed) {
     for (let x = -10; x < 1024;) {
       const w = 14 + random() * 46;
       const h = 30 + random() * 80;
-      c.fillStyle = ['#a8573a', '#c49a52', '#4d6b62', '#7c8a80', '#2f3f47', '#b9a27c', '#6d4a3a'][Math.floor(random() * 7)];
+      c.fillStyle = ['#a8573a', '#c49a52', '#4d6b62', '#7c8a80', '#2f3f47', '#b9a27c', '#6d4a3a'][
+        Math.floor(random() * 7)
+      ];
       if (random() > 0.25) c.fillRect(x, y - h, w, h);
       x += w + random() * 30;
     }
@@ -126,13 +128,19 @@ export function workshop({ width, height, seed, wall = true }) {
   fill.position.set(6, 3, 2);
   scene.add(fill);
 
-  const table = new THREE.Mesh(new THREE.PlaneGeometry(30, 16), woodMaterial(seed, '#b98a56', '#5d3a1e', { repeat: [3, 1.6], roughness: 0.6 }));
+  const table = new THREE.Mesh(
+    new THREE.PlaneGeometry(30, 16),
+    woodMaterial(seed, '#b98a56', '#5d3a1e', { repeat: [3, 1.6], roughness: 0.6 }),
+  );
   table.rotation.x = -Math.PI / 2;
   table.position.z = -2;
   table.receiveShadow = true;
   scene.add(table);
   if (wall) {
-    const back = new THREE.Mesh(new THREE.PlaneGeometry(34, 17), new THREE.MeshBasicMaterial({ map: backdrop(seed + 1) }));
+    const back = new THREE.Mesh(
+      new THREE.PlaneGeometry(34, 17),
+      new THREE.MeshBasicMaterial({ map: backdrop(seed + 1) }),
+    );
     back.position.set(0, 5.5, -10);
     scene.add(back);
   }
@@ -166,10 +174,20 @@ export function marbleMaterial(seed, base, swirl) {
       const band = Math.sin((x / 512) * Math.PI * 4 + (y / 256) * 7 + noise((x / 512) * 32, (y / 256) * 6) * 3);
       const mix = Math.min(1, Math.max(0, band * 2.4 - 0.6));
       const i = (y * 512 + x) * 4;
-      image.data.set([255 * (a.r + (b.r - a.r) * mix), 255 * (a.g + (b.g - a.g) * mix), 255 * (a.b + (b.b - a.b) * mix), 255], i);
+      image.data.set(
+        [255 * (a.r + (b.r - a.r) * mix), 255 * (a.g + (b.g - a.g) * mix), 255 * (a.b + (b.b - a.b) * mix), 255],
+        i,
+      );
     }
   c.putImageData(image, 0, 0);
   const map = new THREE.CanvasTexture(canvas);
   map.colorSpace = THREE.SRGBColorSpace;
-  return new THREE.MeshPhysicalMaterial({ map, roughness: 0.12, metalness: 0, clearcoat: 1, clearcoatRoughness: 0.04, envMapIntensity: 2 });
+  return new THREE.MeshPhysicalMaterial({
+    map,
+    roughness: 0.12,
+    metalness: 0,
+    clearcoat: 1,
+    clearcoatRoughness: 0.04,
+    envMapIntensity: 2,
+  });
 }

@@ -9,7 +9,11 @@ import { makeDrumFile } from '../../../packages/media/test/drum-file.js';
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-beats-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-const run = (...args: string[]) => spawnSync(process.execPath, ['bin/idle-bend', ...args], { encoding: 'utf8', env: { ...process.env, NODE_OPTIONS: '' } });
+const run = (...args: string[]) =>
+  spawnSync(process.execPath, ['bin/idle-bend', ...args], {
+    encoding: 'utf8',
+    env: { ...process.env, NODE_OPTIONS: '' },
+  });
 
 const BEATS = beatsAt(108, 0.35, 12);
 
@@ -37,11 +41,23 @@ describe('idle-bend beats', () => {
 
   test('says it in lines, looks in a range, and says what is wrong', () => {
     const file = sound('b.wav');
-    expect(run('beats', file)).toMatchObject({ status: 0, stdout: expect.stringMatching(/^tempo {2}10[78]\.\d\d beats a minute/m) });
+    expect(run('beats', file)).toMatchObject({
+      status: 0,
+      stdout: expect.stringMatching(/^tempo {2}10[78]\.\d\d beats a minute/m),
+    });
     expect(JSON.parse(run('beats', file, '--json', '--tempo-range', '50-60').stdout).tempo).toBeCloseTo(54, 0);
-    expect(run('beats', file, '--tempo-range', 'fast')).toMatchObject({ status: 2, stderr: expect.stringMatching(/--tempo-range: "fast" is not a range/) });
-    expect(run('beats', 'package.json')).toMatchObject({ status: 1, stderr: expect.stringMatching(/package\.json is not a video or sound file/) });
-    expect(run('beats', 'demo/footage/whirligig.mp4')).toMatchObject({ status: 1, stderr: expect.stringMatching(/whirligig\.mp4 has no sound/) });
+    expect(run('beats', file, '--tempo-range', 'fast')).toMatchObject({
+      status: 2,
+      stderr: expect.stringMatching(/--tempo-range: "fast" is not a range/),
+    });
+    expect(run('beats', 'package.json')).toMatchObject({
+      status: 1,
+      stderr: expect.stringMatching(/package\.json is not a video or sound file/),
+    });
+    expect(run('beats', 'demo/footage/whirligig.mp4')).toMatchObject({
+      status: 1,
+      stderr: expect.stringMatching(/whirligig\.mp4 has no sound/),
+    });
     expect(run('beats')).toMatchObject({ status: 2, stderr: expect.stringMatching(/SOUND is missing/) });
   });
 });

@@ -5,7 +5,10 @@ import { readOptions, text, type OptionKind, type Values } from './options.js';
 
 const OPTIONS: Readonly<Record<string, OptionKind>> = {
   json: { type: 'boolean', help: 'the same as JSON' },
-  'tempo-range': { type: 'string', help: `beats a minute to look between, as 60-120 (default ${ANY_TEMPO.low}-${ANY_TEMPO.high})` },
+  'tempo-range': {
+    type: 'string',
+    help: `beats a minute to look between, as 60-120 (default ${ANY_TEMPO.low}-${ANY_TEMPO.high})`,
+  },
 };
 
 export const beats = {
@@ -20,11 +23,26 @@ export const beats = {
     const downbeats = heard.beats.filter((_, i) => i % heard.bar.beats === heard.bar.first);
     if (values['json']) {
       const fine = (seconds: number) => Math.round(seconds * 1e6) / 1e6;
-      const onsets = heard.onsets.map(({ time, band, strength }) => ({ time: fine(time), band, strength: Math.round(strength * 1e3) / 1e3 }));
-      print(JSON.stringify({ tempo: Math.round(heard.tempo * 1e3) / 1e3, beats: heard.beats.map(fine), downbeats: downbeats.map(fine), onsets }));
+      const onsets = heard.onsets.map(({ time, band, strength }) => ({
+        time: fine(time),
+        band,
+        strength: Math.round(strength * 1e3) / 1e3,
+      }));
+      print(
+        JSON.stringify({
+          tempo: Math.round(heard.tempo * 1e3) / 1e3,
+          beats: heard.beats.map(fine),
+          downbeats: downbeats.map(fine),
+          onsets,
+        }),
+      );
       return 0;
     }
-    const seconds = (list: readonly number[]) => list.slice(0, 8).map((s) => s.toFixed(3)).join(' ') + (list.length > 8 ? ' …' : ''); // prettier-ignore
+    const seconds = (list: readonly number[]) =>
+      list
+        .slice(0, 8)
+        .map((s) => s.toFixed(3))
+        .join(' ') + (list.length > 8 ? ' …' : '');
     const count = (band: string) => heard.onsets.filter((o) => o.band === band).length;
     print(`file   ${basename(file)}`);
     print(`tempo  ${heard.tempo.toFixed(2)} beats a minute, ${heard.bar.beats} to a bar`);
@@ -41,6 +59,9 @@ function tempoRange(values: Values): TempoRange {
   const match = /^(\d+(?:\.\d+)?)-(\d+(?:\.\d+)?)$/.exec(value);
   const [low, high] = [Number(match?.[1]), Number(match?.[2])];
   if (!match || !(low >= 20) || !(high >= low) || high > 400)
-    throw new InvalidInput('--tempo-range', `"${value}" is not a range of beats a minute within 20 to 400; write 60-120`);
+    throw new InvalidInput(
+      '--tempo-range',
+      `"${value}" is not a range of beats a minute within 20 to 400; write 60-120`,
+    );
   return { low, high };
 }

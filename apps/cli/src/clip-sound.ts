@@ -1,4 +1,13 @@
-import { emptyProject, plainClip, type EndChoice, type Project, type Rate, type SoundMode, type Source, type TimeMap } from '@idle-bend/core';
+import {
+  emptyProject,
+  plainClip,
+  type EndChoice,
+  type Project,
+  type Rate,
+  type SoundMode,
+  type Source,
+  type TimeMap,
+} from '@idle-bend/core';
 import { mixSounds, type OpenedSource, type OutputKind } from '@idle-bend/media';
 
 const ID = 'clip';
@@ -15,7 +24,15 @@ export async function laySound(
 ): Promise<void> {
   const { grid } = source.index;
   const { name } = source.facts;
-  const film: Source = { id: ID, name, frames: grid.frames, nativeRate: grid.rate, readAs: grid.rate, moments: [], skips: null };
+  const film: Source = {
+    id: ID,
+    name,
+    frames: grid.frames,
+    nativeRate: grid.rate,
+    readAs: grid.rate,
+    moments: [],
+    skips: null,
+  };
   const plain = plainClip(ID, film, rate);
   const clip = { ...plain, map, end: end ?? plain.end, sound: { ...plain.sound, mode } };
   const empty = emptyProject(rate);

@@ -12,7 +12,13 @@ export const completion = (commands: () => Promise<Readonly<Record<string, reado
     const shell = SHELLS.find((one) => one === operands[0]);
     if (!shell) throw new UsageError(`"${operands[0]}" is not one of ${SHELLS.join(', ')}`);
     const all = await commands();
-    print(shell === 'fish' ? fish(all) : shell === 'zsh' ? `autoload -U +X bashcompinit && bashcompinit\n${bash(all)}` : bash(all));
+    print(
+      shell === 'fish'
+        ? fish(all)
+        : shell === 'zsh'
+          ? `autoload -U +X bashcompinit && bashcompinit\n${bash(all)}`
+          : bash(all),
+    );
     return 0;
   },
 });
@@ -24,7 +30,9 @@ const bash = (commands: Readonly<Record<string, readonly string[]>>) =>
     '  if [ "$COMP_CWORD" -eq 1 ]; then',
     `    words="${[...Object.keys(commands), 'help', '--version'].join(' ')}"`,
     '  else case "${COMP_WORDS[1]}" in',
-    ...Object.entries(commands).map(([name, options]) => `    ${name}) words="${[...options, 'help'].map((one) => `--${one}`).join(' ')}" ;;`),
+    ...Object.entries(commands).map(
+      ([name, options]) => `    ${name}) words="${[...options, 'help'].map((one) => `--${one}`).join(' ')}" ;;`,
+    ),
     '  esac; fi',
     '  COMPREPLY=($(compgen -W "$words" -- "$word"))',
     '}',

@@ -22,9 +22,15 @@ const KINDS = ['csv', 'vtt', 'mid'] as const;
 
 const OPTIONS: Readonly<Record<string, OptionKind>> = {
   output: { type: 'string', help: 'OUT (-o)  the file to write; - for standard output' },
-  as: { type: 'string', help: 'csv|vtt|mid  separated values, WebVTT, or a Standard MIDI file; by OUT’s ending without it' },
+  as: {
+    type: 'string',
+    help: 'csv|vtt|mid  separated values, WebVTT, or a Standard MIDI file; by OUT’s ending without it',
+  },
   data: DATA_OPTION,
-  fps: { type: 'string', help: 'RATE  frames in a file of separated values count at it; the project’s, or 24, without it' },
+  fps: {
+    type: 'string',
+    help: 'RATE  frames in a file of separated values count at it; the project’s, or 24, without it',
+  },
 };
 
 /** Cues of a file of them, known by its ending; `-` is separated values or WebVTT. */
@@ -55,7 +61,10 @@ export const cues = {
       ? await ofProject(file, data, wanted)
       : { all: await readCues(file, wanted ?? rate(24)), fps: wanted ?? rate(24), tempo: 120 };
     if (all.length === 0) throw new InvalidInput(file, 'has no cues');
-    await writeOut(out, kind === 'csv' ? formatCueCsv(all, fps) : kind === 'vtt' ? formatCueVtt(all) : await midiOf(all, tempo));
+    await writeOut(
+      out,
+      kind === 'csv' ? formatCueCsv(all, fps) : kind === 'vtt' ? formatCueVtt(all) : await midiOf(all, tempo),
+    );
     if (out !== '-') print(`${out}: ${all.length} cues`);
     return 0;
   },
@@ -69,8 +78,14 @@ async function ofProject(
   const opened = await openProject(wanted, { data });
   try {
     const { reel } = opened.project;
-    const all = reel.cues.map(({ frame, name }) => ({ second: frame / framesPerSecond(reel.rate), name })).sort((a, b) => a.second - b.second);
-    return { all, fps: fps ?? reel.rate, tempo: tempoOf(reel.sounds.find(({ beats }) => beats)?.beats?.times ?? []) ?? 120 };
+    const all = reel.cues
+      .map(({ frame, name }) => ({ second: frame / framesPerSecond(reel.rate), name }))
+      .sort((a, b) => a.second - b.second);
+    return {
+      all,
+      fps: fps ?? reel.rate,
+      tempo: tempoOf(reel.sounds.find(({ beats }) => beats)?.beats?.times ?? []) ?? 120,
+    };
   } finally {
     await opened.close();
   }

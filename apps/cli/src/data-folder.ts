@@ -2,7 +2,17 @@ import { createReadStream, existsSync } from 'node:fs';
 import { readFile, stat } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { Readable } from 'node:stream';
-import { array, InvalidInput, object, parseProject, rate, string, whole, type KnownFootage, type Project } from '@idle-bend/core';
+import {
+  array,
+  InvalidInput,
+  object,
+  parseProject,
+  rate,
+  string,
+  whole,
+  type KnownFootage,
+  type Project,
+} from '@idle-bend/core';
 import { MediaError } from '@idle-bend/media';
 import type { ProjectFile } from './project-file.js';
 
@@ -31,18 +41,28 @@ function idOf(wanted: string, projects: readonly { readonly id: string; readonly
   if (named.length === 1) return named[0]!.id;
   if (named.length > 1) {
     const ids = named.map(({ id }) => id).join(', ');
-    throw new InvalidInput('PROJECT', `"${wanted}" is the name of ${named.length} projects; say which by its id: ${ids}`);
+    throw new InvalidInput(
+      'PROJECT',
+      `"${wanted}" is the name of ${named.length} projects; say which by its id: ${ids}`,
+    );
   }
   const names = projects.map(({ name }) => `"${name}"`).join(', ');
-  throw new InvalidInput('PROJECT', `"${wanted}" is not in the data folder${names ? `, which has ${names}` : ', which has no projects'}`);
+  throw new InvalidInput(
+    'PROJECT',
+    `"${wanted}" is not in the data folder${names ? `, which has ${names}` : ', which has no projects'}`,
+  );
 }
 
 /** A project of a data folder with its media, read beside a server that may be running. Throws `InvalidInput`. */
 export async function openProjectIn(data: string, wanted: string): Promise<ProjectFile> {
   const database = join(data, 'idle-bend.sqlite');
-  if (!existsSync(database)) throw new InvalidInput('--data', `${data} is not a data folder: it has no idle-bend.sqlite`);
+  if (!existsSync(database))
+    throw new InvalidInput('--data', `${data} is not a data folder: it has no idle-bend.sqlite`);
   try {
-    const projects = (await query(database, 'SELECT id, name FROM projects')).map(({ id, name }) => ({ id: String(id), name: String(name) }));
+    const projects = (await query(database, 'SELECT id, name FROM projects')).map(({ id, name }) => ({
+      id: String(id),
+      name: String(name),
+    }));
     const id = idOf(wanted, projects);
     const [row] = await query(database, 'SELECT name, document FROM projects WHERE id = ?', [id]);
     const footage = await query(database, 'SELECT id, name, fileName FROM footage WHERE projectId = ?', [id]);
@@ -85,15 +105,22 @@ export class DataServer {
   static async of(data: string): Promise<DataServer> {
     const address = await readFile(join(data, 'server.json'), 'utf8').catch(() => undefined);
     if (address === undefined || !(await isServed(data)))
-      throw new MediaError(`No server is running on ${data}, and only a server writes there: start one with --data ${data}.`);
+      throw new MediaError(
+        `No server is running on ${data}, and only a server writes there: start one with --data ${data}.`,
+      );
     return new DataServer(string(object(JSON.parse(address), 'server.json')['url'], 'server.json: url', 200));
   }
 
   async call(path: string, options: RequestInit = {}): Promise<Response> {
     const token = process.env['IDLE_BEND_TOKEN'];
-    const headers = { ...(options.headers as Record<string, string>), ...(token ? { Authorization: `Bearer ${token}` } : {}) };
+    const headers = {
+      ...(options.headers as Record<string, string>),
+      ...(token ? { Authorization: `Bearer ${token}` } : {}),
+    };
     return fetch(new URL(path, this.url), { ...options, headers }).catch((error: Error) => {
-      throw new MediaError(`${this.url} does not answer: ${(error.cause as Error | undefined)?.message ?? error.message}.`);
+      throw new MediaError(
+        `${this.url} does not answer: ${(error.cause as Error | undefined)?.message ?? error.message}.`,
+      );
     });
   }
 
@@ -121,7 +148,11 @@ export class DataServer {
       const { frames, rate: native } = object(picture, 'footage: picture');
       const { num, den } = object(native, 'footage: rate');
       return {
-        ...{ id: string(id, 'footage: id'), name: string(name, 'footage: name'), frames: whole(frames, 'footage: frames') },
+        ...{
+          id: string(id, 'footage: id'),
+          name: string(name, 'footage: name'),
+          frames: whole(frames, 'footage: frames'),
+        },
         nativeRate: rate(whole(num, 'footage: rate'), whole(den, 'footage: rate')),
         startTimecode: startTimecode === null ? null : string(startTimecode, 'footage: start timecode'),
       };
@@ -134,9 +165,14 @@ export class DataServer {
       const { version, document } = object(await this.json(`/api/projects/${projectId}`), 'project');
       const changed = await change(parseProject(document));
       const body = JSON.stringify({ version, document: changed, by: 'idle-bend' });
-      const response = await this.call(`/api/projects/${projectId}/document`, { method: 'PUT', headers: { 'Content-Type': 'application/json' }, body });
+      const response = await this.call(`/api/projects/${projectId}/document`, {
+        method: 'PUT',
+        headers: { 'Content-Type': 'application/json' },
+        body,
+      });
       if (response.ok) return;
-      if (response.status !== 409 || tries === MOST_TRIES) throw new MediaError(`${this.url}: ${await sentenceOf(response)}`);
+      if (response.status !== 409 || tries === MOST_TRIES)
+        throw new MediaError(`${this.url}: ${await sentenceOf(response)}`);
       await new Promise((resolve) => setTimeout(resolve, WAIT_MS * tries * Math.random()));
     }
   }
@@ -149,11 +185,19 @@ export class DataServer {
     const tus = { 'Tus-Resumable': '1.0.0' };
     const named = Buffer.from(basename(file)).toString('base64');
     const metadata = `bundle ${Buffer.from('yes').toString('base64')},filename ${named}`;
-    const created = await this.call('/api/uploads', { method: 'POST', headers: { ...tus, 'Upload-Length': String(size), 'Upload-Metadata': metadata } });
+    const created = await this.call('/api/uploads', {
+      method: 'POST',
+      headers: { ...tus, 'Upload-Length': String(size), 'Upload-Metadata': metadata },
+    });
     if (!created.ok) throw new InvalidInput(file, await sentenceOf(created));
     const place = new URL(created.headers.get('location') ?? '', new URL('/api/uploads', this.url));
     const body = Readable.toWeb(createReadStream(file)) as never;
-    const headers = { ...tus, 'Upload-Offset': '0', 'Content-Type': 'application/offset+octet-stream', 'Content-Length': String(size) };
+    const headers = {
+      ...tus,
+      'Upload-Offset': '0',
+      'Content-Type': 'application/offset+octet-stream',
+      'Content-Length': String(size),
+    };
     const sent = await this.call(place.pathname, { method: 'PATCH', headers, body, duplex: 'half' } as RequestInit);
     if (!sent.ok) throw new InvalidInput(file, await sentenceOf(sent));
     return { id: sent.headers.get('x-project-id') ?? '', again: sent.headers.has('x-taken-again') };

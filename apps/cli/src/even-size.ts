@@ -10,7 +10,13 @@ export function refuseOddSize(codec: Codec, asked: Size | undefined, own: Size, 
   const { width, height } = asked ?? own;
   const even = (n: number) => n - (n % 2);
   if (even(width) === width && even(height) === height) return;
-  if (!asked) return say(`${codec} has even sizes only: ${width}×${height} is written as ${even(width)}×${even(height)}, its last ${width % 2 ? (height % 2 ? 'column and row' : 'column') : 'row'} left out`); // prettier-ignore
+  if (!asked)
+    return say(
+      `${codec} has even sizes only: ${width}×${height} is written as ${even(width)}×${even(height)}, its last ${width % 2 ? (height % 2 ? 'column and row' : 'column') : 'row'} left out`,
+    );
   const above = (n: number) => n + (n % 2);
-  throw new InvalidInput('--size', `${codec} has even sizes only; write ${even(width)}x${even(height)} or ${above(width)}x${above(height)}`);
+  throw new InvalidInput(
+    '--size',
+    `${codec} has even sizes only; write ${even(width)}x${even(height)} or ${above(width)}x${above(height)}`,
+  );
 }

@@ -7,21 +7,40 @@ import { addSource, appendClip, emptyProject, parseOtio, rate } from '@idle-bend
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-export-'));
 const at = (name: string) => join(folder, name);
-const source = { id: 's', name: 'marble-bell', frames: 240, nativeRate: rate(48), readAs: rate(48), moments: [], skips: null };
+const source = {
+  id: 's',
+  name: 'marble-bell',
+  frames: 240,
+  nativeRate: rate(48),
+  readAs: rate(48),
+  moments: [],
+  skips: null,
+};
 const project = appendClip(addSource(emptyProject(rate(24)), source), 'c', 's', 0, 95);
 
 const run = (...args: string[]) =>
-  spawnSync(process.execPath, ['bin/idle-bend', 'export', ...args], { encoding: 'utf8', env: { ...process.env, NODE_OPTIONS: '' } });
+  spawnSync(process.execPath, ['bin/idle-bend', 'export', ...args], {
+    encoding: 'utf8',
+    env: { ...process.env, NODE_OPTIONS: '' },
+  });
 
 beforeAll(() => writeFileSync(at('parade.json'), JSON.stringify(project)));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 describe('idle-bend export', () => {
   test('hands a document over, each way', () => {
-    for (const as of ['otio', 'edl', 'csv']) expect(run(at('parade.json'), '--as', as, '-o', at(`parade.${as}`))).toMatchObject({ status: 0, stderr: as === 'csv' ? '' : 'What is heard of the clips themselves is left out.\n' }); // prettier-ignore
+    for (const as of ['otio', 'edl', 'csv'])
+      expect(run(at('parade.json'), '--as', as, '-o', at(`parade.${as}`))).toMatchObject({
+        status: 0,
+        stderr: as === 'csv' ? '' : 'What is heard of the clips themselves is left out.\n',
+      });
     expect(parseOtio(JSON.parse(readFileSync(at('parade.otio'), 'utf8')), []).project).toEqual(project);
-    expect(readFileSync(at('parade.edl'), 'utf8')).toMatch(/001 {2}MARBLEBE V {5}C {8}00:00:00:00 00:00:02:00 01:00:00:00 01:00:02:00/);
-    expect(readFileSync(at('parade.csv'), 'utf8').split('\r\n')[2]).toBe('1,marble-bell,marble-bell,marble-bell,2,,0,step');
+    expect(readFileSync(at('parade.edl'), 'utf8')).toMatch(
+      /001 {2}MARBLEBE V {5}C {8}00:00:00:00 00:00:02:00 01:00:00:00 01:00:02:00/,
+    );
+    expect(readFileSync(at('parade.csv'), 'utf8').split('\r\n')[2]).toBe(
+      '1,marble-bell,marble-bell,marble-bell,2,,0,step',
+    );
   });
 
   test.each([

@@ -17,19 +17,28 @@ function ffmpeg(...args: string[]): void {
 }
 
 function decoded(file: string): Buffer {
-  return spawnSync('ffmpeg', ['-v', 'error', '-i', file, '-f', 'rawvideo', '-pix_fmt', 'yuv420p', 'pipe:1'], { maxBuffer: 2 ** 30 }).stdout;
+  return spawnSync('ffmpeg', ['-v', 'error', '-i', file, '-f', 'rawvideo', '-pix_fmt', 'yuv420p', 'pipe:1'], {
+    maxBuffer: 2 ** 30,
+  }).stdout;
 }
 
 function frames(file: string): Uint8Array[] {
   const stdout = decoded(file);
-  return Array.from({ length: stdout.length / SIZE }, (_, k) => new Uint8Array(stdout.subarray(k * SIZE, (k + 1) * SIZE)));
+  return Array.from(
+    { length: stdout.length / SIZE },
+    (_, k) => new Uint8Array(stdout.subarray(k * SIZE, (k + 1) * SIZE)),
+  );
 }
 
 function retime(source: string, out: string, ...options: string[]): Uint8Array[] {
-  const { status, stderr } = spawnSync(process.execPath, ['bin/idle-bend', 'retime', at(source), '-o', at(out), '--sound', 'none', ...options], {
-    encoding: 'utf8',
-    env: { ...process.env, NODE_OPTIONS: '' },
-  });
+  const { status, stderr } = spawnSync(
+    process.execPath,
+    ['bin/idle-bend', 'retime', at(source), '-o', at(out), '--sound', 'none', ...options],
+    {
+      encoding: 'utf8',
+      env: { ...process.env, NODE_OPTIONS: '' },
+    },
+  );
   if (status !== 0) throw new Error(stderr);
   return frames(at(out));
 }
@@ -46,9 +55,45 @@ beforeAll(() => {
   folder = mkdtempSync(join(tmpdir(), 'idle-bend-flow-'));
   const scaled = `scale=${WIDTH}:${HEIGHT},format=yuv420p`;
   // The marble comes down to the bell at 120 fps; the whirligig turns.
-  ffmpeg('-ss', '1', '-i', 'demo/footage/marble-bell.mp4', '-frames:v', '25', '-an', '-vf', scaled, '-c:v', 'ffv1', at('whole.mkv'));
-  ffmpeg('-i', at('whole.mkv'), '-vf', `select='not(mod(n,2))',setpts=N/60/TB`, '-r', '60', '-c:v', 'ffv1', at('half.mkv'));
-  ffmpeg('-i', 'demo/footage/whirligig.mp4', '-frames:v', '6', '-an', '-vf', `${scaled},fps=60,setpts=N/60/TB`, '-r', '60', '-c:v', 'ffv1', at('other.mkv'));
+  ffmpeg(
+    '-ss',
+    '1',
+    '-i',
+    'demo/footage/marble-bell.mp4',
+    '-frames:v',
+    '25',
+    '-an',
+    '-vf',
+    scaled,
+    '-c:v',
+    'ffv1',
+    at('whole.mkv'),
+  );
+  ffmpeg(
+    '-i',
+    at('whole.mkv'),
+    '-vf',
+    `select='not(mod(n,2))',setpts=N/60/TB`,
+    '-r',
+    '60',
+    '-c:v',
+    'ffv1',
+    at('half.mkv'),
+  );
+  ffmpeg(
+    '-i',
+    'demo/footage/whirligig.mp4',
+    '-frames:v',
+    '6',
+    '-an',
+    '-vf',
+    `${scaled},fps=60,setpts=N/60/TB`,
+    '-r',
+    '60',
+    '-c:v',
+    'ffv1',
+    at('other.mkv'),
+  );
   ffmpeg(
     '-i',
     at('half.mkv'),
@@ -87,7 +132,20 @@ describe('retime --frames flow', () => {
   test('the same bytes on one thread, two and three, at every level', () => {
     for (const level of ['quick', 'default', 'best']) {
       const [one, ...more] = ['1', '2', '3'].map((threads) =>
-        retime('half.mkv', `t${threads}.mkv`, '--fps', '240', '--out-point', '8f', '--frames', 'flow', '--level', level, '--threads', threads),
+        retime(
+          'half.mkv',
+          `t${threads}.mkv`,
+          '--fps',
+          '240',
+          '--out-point',
+          '8f',
+          '--frames',
+          'flow',
+          '--level',
+          level,
+          '--threads',
+          threads,
+        ),
       );
       for (const other of more) expect(other.every((frame, k) => equal(frame, one![k]!))).toBe(true);
     }
@@ -133,7 +191,11 @@ describe('repeated frames', () => {
 describe('the report of a Flow render', () => {
   const report = (source: string, ...options: string[]) => {
     retime(source, 'reported.mkv', '--report', at('report.json'), ...options);
-    return (JSON.parse(readFileSync(at('report.json'), 'utf8')) as { frames: { made: boolean; confidence: number | null; rough: boolean | null }[] }).frames;
+    return (
+      JSON.parse(readFileSync(at('report.json'), 'utf8')) as {
+        frames: { made: boolean; confidence: number | null; rough: boolean | null }[];
+      }
+    ).frames;
   };
 
   test('says of every made frame how sure it is, of real ones nothing', () => {
@@ -155,24 +217,45 @@ describe('the report of a Flow render', () => {
   });
 
   test('has nothing to say of Mix', () => {
-    expect(report('half.mkv', '--fps', '120', '--frames', 'mix').every(({ confidence, rough }) => confidence === null && rough === null)).toBe(true);
+    expect(
+      report('half.mkv', '--fps', '120', '--frames', 'mix').every(
+        ({ confidence, rough }) => confidence === null && rough === null,
+      ),
+    ).toBe(true);
   });
 });
 
 describe('a shutter', () => {
   const sharpness = (frame: Uint8Array) => {
     let sum = 0;
-    for (let y = 10; y < HEIGHT - 10; y++) for (let x = 10; x < WIDTH - 10; x++) sum += Math.abs(frame[y * WIDTH + x]! - frame[y * WIDTH + x + 1]!);
+    for (let y = 10; y < HEIGHT - 10; y++)
+      for (let x = 10; x < WIDTH - 10; x++) sum += Math.abs(frame[y * WIDTH + x]! - frame[y * WIDTH + x + 1]!);
     return sum;
   };
   test('blurs what is sped up, centred where the frame is, and leaves normal speed alone', () => {
     const whip = (out: string, ...options: string[]) => retime('whip.mkv', out, '--fps', '60', ...options);
-    ffmpeg('-i', 'demo/footage/whip-out.mp4', '-an', '-vf', `scale=${WIDTH}:${HEIGHT},format=yuv420p`, '-frames:v', '60', '-c:v', 'ffv1', at('whip.mkv'));
-    const [sharp, blurred] = [whip('sharp.mkv', '--speed', '800'), whip('blurred.mkv', '--speed', '800', '--shutter', '180')];
+    ffmpeg(
+      '-i',
+      'demo/footage/whip-out.mp4',
+      '-an',
+      '-vf',
+      `scale=${WIDTH}:${HEIGHT},format=yuv420p`,
+      '-frames:v',
+      '60',
+      '-c:v',
+      'ffv1',
+      at('whip.mkv'),
+    );
+    const [sharp, blurred] = [
+      whip('sharp.mkv', '--speed', '800'),
+      whip('blurred.mkv', '--speed', '800', '--shutter', '180'),
+    ];
     expect(blurred).toHaveLength(sharp.length);
     // The camera whips in the end: there it is drawn out, and most of its detail goes.
     expect(sharpness(blurred.at(-1)!)).toBeLessThan(0.75 * sharpness(sharp.at(-1)!));
-    expect(whip('plain.mkv', '--shutter', '180').every((frame, k) => equal(frame, frames(at('whip.mkv'))[k]!))).toBe(true);
+    expect(whip('plain.mkv', '--shutter', '180').every((frame, k) => equal(frame, frames(at('whip.mkv'))[k]!))).toBe(
+      true,
+    );
   });
 
   test('is refused beyond two frames', () => {
@@ -182,15 +265,47 @@ describe('a shutter', () => {
 
 describe('the sound of a clip', () => {
   const pitch = (file: string): number => {
-    const { stdout } = spawnSync('ffmpeg', ['-v', 'error', '-i', at(file), '-map', '0:a:0', '-ac', '1', '-ar', '48000', '-f', 'f32le', 'pipe:1'], { maxBuffer: 2 ** 28 }); // prettier-ignore
-    const all = new Float32Array(stdout.buffer.slice(stdout.byteOffset, stdout.byteOffset + stdout.length - (stdout.length % 4)));
+    const { stdout } = spawnSync(
+      'ffmpeg',
+      ['-v', 'error', '-i', at(file), '-map', '0:a:0', '-ac', '1', '-ar', '48000', '-f', 'f32le', 'pipe:1'],
+      { maxBuffer: 2 ** 28 },
+    );
+    const all = new Float32Array(
+      stdout.buffer.slice(stdout.byteOffset, stdout.byteOffset + stdout.length - (stdout.length % 4)),
+    );
     const samples = all.subarray(12_000, all.length - 12_000);
-    return (samples.reduce((n, v, i) => n + (i > 0 && samples[i - 1]! < 0 && v >= 0 ? 1 : 0), 0) / samples.length) * 48000;
+    return (
+      (samples.reduce((n, v, i) => n + (i > 0 && samples[i - 1]! < 0 && v >= 0 ? 1 : 0), 0) / samples.length) * 48000
+    );
   };
   test('follows the speed, or keeps its pitch, as long as the picture either way', () => {
-    ffmpeg('-i', at('whole.mkv'), '-f', 'lavfi', '-i', 'sine=1000:r=48000:d=3', '-vf', 'loop=3:25,setpts=N/30/TB', '-r', '30', '-frames:v', '60', '-c:v', 'ffv1', '-c:a', 'flac', '-t', '2', at('tone.mkv')); // prettier-ignore
+    ffmpeg(
+      '-i',
+      at('whole.mkv'),
+      '-f',
+      'lavfi',
+      '-i',
+      'sine=1000:r=48000:d=3',
+      '-vf',
+      'loop=3:25,setpts=N/30/TB',
+      '-r',
+      '30',
+      '-frames:v',
+      '60',
+      '-c:v',
+      'ffv1',
+      '-c:a',
+      'flac',
+      '-t',
+      '2',
+      at('tone.mkv'),
+    );
     const run = (out: string, sound: string) =>
-      spawnSync(process.execPath, ['bin/idle-bend', 'retime', at('tone.mkv'), '-o', at(out), '--speed', '50', '--sound', sound], { encoding: 'utf8', env: { ...process.env, NODE_OPTIONS: '' } }); // prettier-ignore
+      spawnSync(
+        process.execPath,
+        ['bin/idle-bend', 'retime', at('tone.mkv'), '-o', at(out), '--speed', '50', '--sound', sound],
+        { encoding: 'utf8', env: { ...process.env, NODE_OPTIONS: '' } },
+      );
     expect(run('follows.mkv', 'follow')).toMatchObject({ status: 0 });
     expect(run('keeps.mkv', 'keep')).toMatchObject({ status: 0 });
     expect(pitch('follows.mkv')).toBeCloseTo(500, -1);

@@ -9,7 +9,10 @@ import { H264, makeNumberedClip, readNumbers } from '../../../packages/media/tes
 const folder = mkdtempSync(join(tmpdir(), 'frame-truth-'));
 const at = (name: string) => join(folder, name);
 const run = (...args: string[]) => {
-  const { status, stdout, stderr } = spawnSync(process.execPath, ['bin/idle-bend', ...args], { encoding: 'utf8', env: { ...process.env, NODE_OPTIONS: '' } });
+  const { status, stdout, stderr } = spawnSync(process.execPath, ['bin/idle-bend', ...args], {
+    encoding: 'utf8',
+    env: { ...process.env, NODE_OPTIONS: '' },
+  });
   return { status, stdout, stderr };
 };
 const mapFile = (name: string, content: object) => {
@@ -25,7 +28,8 @@ function expectFrames(input: string, options: readonly string[], expected: reado
   expect(result.status).toBe(0);
   expect(readNumbers(out)).toEqual(expected);
 }
-const range = (count: number, f: (k: number) => number) => Array.from({ length: count }, (_, k) => Math.floor(f(k) + 1e-6));
+const range = (count: number, f: (k: number) => number) =>
+  Array.from({ length: count }, (_, k) => Math.floor(f(k) + 1e-6));
 
 let sixty: string;
 let openGop: string;
@@ -33,9 +37,19 @@ let hfr: string;
 let ntsc: string;
 
 beforeAll(async () => {
-  sixty = await makeNumberedClip({ file: at('60.mp4'), frames: 300, rate: '60', options: [...H264, '-g', '100', '-bf', '3'] });
+  sixty = await makeNumberedClip({
+    file: at('60.mp4'),
+    frames: 300,
+    rate: '60',
+    options: [...H264, '-g', '100', '-bf', '3'],
+  });
   hfr = await makeNumberedClip({ file: at('120.mp4'), frames: 360, rate: '120', options: [...H264, '-g', '12'] });
-  ntsc = await makeNumberedClip({ file: at('2997.mov'), frames: 200, rate: '30000/1001', options: [...H264, '-bf', '2'] });
+  ntsc = await makeNumberedClip({
+    file: at('2997.mov'),
+    frames: 200,
+    rate: '30000/1001',
+    options: [...H264, '-bf', '2'],
+  });
   openGop = await makeNumberedClip({
     file: at('open.mp4'),
     frames: 240,
@@ -124,7 +138,13 @@ describe('time maps', () => {
   const bent = {
     sourceRate: '120',
     timelineRate: '24',
-    vertices: [[0, 10], [30, 160], [60, 180.5], [72, 180.5], [100, 320]], // prettier-ignore
+    vertices: [
+      [0, 10],
+      [30, 160],
+      [60, 180.5],
+      [72, 180.5],
+      [100, 320],
+    ],
     bends: [
       { at: 1, width: 14, ease: 'soft' },
       { at: 2, width: 6, ease: [0.3, 0, 0.4, 1] },
@@ -141,7 +161,15 @@ describe('time maps', () => {
     );
   });
   test('there and back', () => {
-    const bounce = { timelineRate: '30', vertices: [[0, 5], [40, 205.3], [80.25, 12]], bends: [{ at: 1, width: 20, ease: 'silk' }] }; // prettier-ignore
+    const bounce = {
+      timelineRate: '30',
+      vertices: [
+        [0, 5],
+        [40, 205.3],
+        [80.25, 12],
+      ],
+      bends: [{ at: 1, width: 20, ease: 'silk' }],
+    };
     const truth = parseMapFile(JSON.stringify({ version: 1, ...bounce })).map;
     expectFrames(
       sixty,
@@ -150,7 +178,13 @@ describe('time maps', () => {
     );
   });
   test('source that is not there is an error until a choice is given', () => {
-    const map = mapFile('past.json', { timelineRate: '60', vertices: [[0, 290], [20, 310]] }); // prettier-ignore
+    const map = mapFile('past.json', {
+      timelineRate: '60',
+      vertices: [
+        [0, 290],
+        [20, 310],
+      ],
+    });
     const refused = run('retime', sixty, '-o', at('refused.mkv'), '--map', map, '--sound', 'none');
     expect(refused).toMatchObject({ status: 1, stdout: '' });
     expect(refused.stderr).toMatch(/frame 10: asks for source position 300\.000.*hold, loop or black/);
@@ -195,7 +229,22 @@ describe('sources of every kind', () => {
 
   test('variable rate: frames keep their time on the grid', async () => {
     const gone = (n: number) => n % 9 === 4 || (n > 40 && n < 61);
-    const vfr = await makeNumberedClip({ file: at('vfr.mp4'), frames: 180, rate: '60', options: ['-vf', "select='not(eq(mod(n,9),4)+between(n,41,60))'", '-fps_mode', 'vfr', ...H264, '-enc_time_base', '1/60000', '-video_track_timescale', '60000'] }); // prettier-ignore
+    const vfr = await makeNumberedClip({
+      file: at('vfr.mp4'),
+      frames: 180,
+      rate: '60',
+      options: [
+        '-vf',
+        "select='not(eq(mod(n,9),4)+between(n,41,60))'",
+        '-fps_mode',
+        'vfr',
+        ...H264,
+        '-enc_time_base',
+        '1/60000',
+        '-video_track_timescale',
+        '60000',
+      ],
+    });
     const shown = (n: number) => {
       while (gone(n)) n--;
       return n;
@@ -215,10 +264,29 @@ describe('sources of every kind', () => {
   });
 
   test.each<[string, string, string[]]>([
-    ['HEVC', 'hevc.mp4', ['-c:v', 'libx265', '-preset', 'ultrafast', '-crf', '20', '-pix_fmt', 'yuv420p', '-x265-params', 'log-level=error:keyint=20']],
+    [
+      'HEVC',
+      'hevc.mp4',
+      [
+        '-c:v',
+        'libx265',
+        '-preset',
+        'ultrafast',
+        '-crf',
+        '20',
+        '-pix_fmt',
+        'yuv420p',
+        '-x265-params',
+        'log-level=error:keyint=20',
+      ],
+    ],
     ['VP9', 'vp9.webm', ['-c:v', 'libvpx-vp9', '-deadline', 'realtime', '-cpu-used', '8', '-g', '25', '-b:v', '2M']],
     ['ProRes', 'prores.mov', ['-c:v', 'prores_ks', '-pix_fmt', 'yuv422p10le']],
-    ['MPEG transport stream, first time not zero', 'late.ts', [...H264, '-g', '24', '-bf', '2', '-output_ts_offset', '7.3']],
+    [
+      'MPEG transport stream, first time not zero',
+      'late.ts',
+      [...H264, '-g', '24', '-bf', '2', '-output_ts_offset', '7.3'],
+    ],
     ['Matroska, first time not zero', 'late.mkv', [...H264, '-g', '24', '-output_ts_offset', '3']],
     ['AVI, whose packets have no times', 'old.avi', ['-c:v', 'mpeg4', '-q:v', '2', '-g', '20']],
     ['ten bits', 'ten.mkv', ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '18', '-pix_fmt', 'yuv420p10le']],
@@ -238,7 +306,12 @@ describe('sources of every kind', () => {
   });
 
   test('an edit list that cuts the beginning off', async () => {
-    const clip = await makeNumberedClip({ file: at('whole.mp4'), frames: 90, rate: '30', options: [...H264, '-g', '30', '-bf', '2'] });
+    const clip = await makeNumberedClip({
+      file: at('whole.mp4'),
+      frames: 90,
+      rate: '30',
+      options: [...H264, '-g', '30', '-bf', '2'],
+    });
     spawnSync('ffmpeg', ['-v', 'error', '-y', '-ss', '0.5', '-i', clip, '-c', 'copy', at('edit.mp4')]);
     const seen = readNumbers(at('edit.mp4'));
     expectFrames(at('edit.mp4'), [], seen);
@@ -266,13 +339,31 @@ describe('outputs', () => {
   test('a whole position passes through bit for bit, and Mix is the blend of its two frames', () => {
     const lossless = at('lossless.mkv');
     spawnSync('ffmpeg', ['-v', 'error', '-y', '-i', sixty, '-frames:v', '40', '-c:v', 'ffv1', lossless]);
-    const planes = (file: string) => spawnSync('ffmpeg', ['-v', 'error', '-i', file, '-f', 'rawvideo', 'pipe:1'], { maxBuffer: 2 ** 30 }).stdout;
+    const planes = (file: string) =>
+      spawnSync('ffmpeg', ['-v', 'error', '-i', file, '-f', 'rawvideo', 'pipe:1'], { maxBuffer: 2 ** 30 }).stdout;
     const before = planes(lossless);
     const report = at('report.json');
-    expect(run('retime', lossless, '-o', at('mix.mkv'), '--speed', '80', '--frames', 'mix', '--sound', 'none', '--report', report).status).toBe(0);
+    expect(
+      run(
+        'retime',
+        lossless,
+        '-o',
+        at('mix.mkv'),
+        '--speed',
+        '80',
+        '--frames',
+        'mix',
+        '--sound',
+        'none',
+        '--report',
+        report,
+      ).status,
+    ).toBe(0);
     const after = planes(at('mix.mkv'));
     const size = 320 * 192 * 1.5;
-    const { frames } = JSON.parse(readFileSync(report, 'utf8')) as { frames: { frame: number; source: number; made: boolean }[] };
+    const { frames } = JSON.parse(readFileSync(report, 'utf8')) as {
+      frames: { frame: number; source: number; made: boolean }[];
+    };
     expect(frames).toHaveLength(after.length / size);
     for (const { frame, source, made } of frames) {
       expect(source).toBeCloseTo(frame * 0.8, 12);
@@ -284,14 +375,32 @@ describe('outputs', () => {
         const b = before.subarray((Math.floor(source) + 1) * size, (Math.floor(source) + 2) * size);
         const weight = Math.round((source - Math.floor(source)) * 32768);
         let wrong = 0;
-        for (let i = 0; i < size; i++) if (shown[i] !== (a[i]! * (32768 - weight) + b[i]! * weight + 16384) >> 15) wrong++;
+        for (let i = 0; i < size; i++)
+          if (shown[i] !== (a[i]! * (32768 - weight) + b[i]! * weight + 16384) >> 15) wrong++;
         expect(wrong).toBe(0);
       }
     }
   });
 
   test('colour tags and pixel aspect are carried', async () => {
-    const tagged = await makeNumberedClip({ file: at('tagged.mp4'), frames: 5, rate: '25', options: [...H264, '-vf', 'setsar=4/3', '-colorspace', 'smpte170m', '-color_primaries', 'smpte170m', '-color_trc', 'bt709', '-color_range', 'tv'] }); // prettier-ignore
+    const tagged = await makeNumberedClip({
+      file: at('tagged.mp4'),
+      frames: 5,
+      rate: '25',
+      options: [
+        ...H264,
+        '-vf',
+        'setsar=4/3',
+        '-colorspace',
+        'smpte170m',
+        '-color_primaries',
+        'smpte170m',
+        '-color_trc',
+        'bt709',
+        '-color_range',
+        'tv',
+      ],
+    });
     for (const extension of ['mp4', 'mkv']) {
       expect(run('retime', tagged, '-o', at(`tags.${extension}`), '--sound', 'none').status).toBe(0);
       expect(JSON.parse(run('inspect', at(`tags.${extension}`), '--json').stdout).video).toMatchObject({
@@ -312,11 +421,17 @@ describe('outputs', () => {
 
   test('Ctrl-C leaves nothing', async () => {
     const { spawn } = await import('node:child_process');
-    const child = spawn(process.execPath, ['bin/idle-bend', 'retime', sixty, '-o', at('stop/out.mp4'), '--speed', '1'], {
-      env: { ...process.env, NODE_OPTIONS: '' },
-    });
+    const child = spawn(
+      process.execPath,
+      ['bin/idle-bend', 'retime', sixty, '-o', at('stop/out.mp4'), '--speed', '1'],
+      {
+        env: { ...process.env, NODE_OPTIONS: '' },
+      },
+    );
     let seen = '';
-    await new Promise<void>((resolve) => child.stderr.on('data', (d: Buffer) => (seen += d.toString()).includes('frames') && resolve()));
+    await new Promise<void>((resolve) =>
+      child.stderr.on('data', (d: Buffer) => (seen += d.toString()).includes('frames') && resolve()),
+    );
     child.kill('SIGINT');
     const code = await new Promise((resolve) => child.once('close', resolve));
     expect(code).toBe(130);
@@ -345,9 +460,20 @@ describe('wrong usage', () => {
   });
 
   test('a rate given twice and differing', () => {
-    const map = mapFile('rated.json', { sourceRate: '120', timelineRate: '24', vertices: [[0, 0], [9, 9]] }); // prettier-ignore
-    expect(run('retime', sixty, '-o', at('x.mkv'), '--map', map, '--fps', '25').stderr).toMatch(/--fps: is 25\/1, but the map says 24\/1/);
-    expect(run('map', '--map', map, '--source-fps', '60', '--fps', '24', '--count', '3').stderr).toMatch(/--source-fps/);
+    const map = mapFile('rated.json', {
+      sourceRate: '120',
+      timelineRate: '24',
+      vertices: [
+        [0, 0],
+        [9, 9],
+      ],
+    });
+    expect(run('retime', sixty, '-o', at('x.mkv'), '--map', map, '--fps', '25').stderr).toMatch(
+      /--fps: is 25\/1, but the map says 24\/1/,
+    );
+    expect(run('map', '--map', map, '--source-fps', '60', '--fps', '24', '--count', '3').stderr).toMatch(
+      /--source-fps/,
+    );
     const json = JSON.parse(run('map', '--map', map, '--count', '3', '--json').stdout);
     expect(json.frames[1]).toEqual({ frame: 1, source: 1, speed: 0.2, made: false });
   });

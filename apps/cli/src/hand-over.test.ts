@@ -3,37 +3,112 @@ import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSyn
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { addCue, addSource, appendClip, bindItems, emptyProject, putAccents, rate, updateClip, withMap, type Ease, type Project } from '@idle-bend/core';
+import {
+  addCue,
+  addSource,
+  appendClip,
+  bindItems,
+  emptyProject,
+  putAccents,
+  rate,
+  updateClip,
+  withMap,
+  type Ease,
+  type Project,
+} from '@idle-bend/core';
 import { placesInEdl, placesInOtio, rowsOfMap } from '../../../packages/core/test/hand-over-readers.js';
 import { H264, makeNumberedClip, readNumbers } from '../../../packages/media/test/numbered-clip.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-hand-over-'));
 const at = (...names: string[]) => join(folder, ...names);
 const env = { ...process.env, NODE_OPTIONS: '' };
-const run = (args: readonly string[], input?: string | Buffer) => spawnSync(process.execPath, ['bin/idle-bend', ...args], { encoding: 'utf8', env, ...(input !== undefined && { input }) }); // prettier-ignore
+const run = (args: readonly string[], input?: string | Buffer) =>
+  spawnSync(process.execPath, ['bin/idle-bend', ...args], {
+    encoding: 'utf8',
+    env,
+    ...(input !== undefined && { input }),
+  });
 
 const bends = (...widths: number[]) => widths.map((widthFrames) => ({ widthFrames, ease: 'soft' as Ease }));
 
 /** Everything at once: a bend, a group bent as one, closed-up repeats, an end that loops, a stutter, reverse. */
 function everything(): Project {
-  const source = (id: string, name: string, frames: number, fps: number) => ({ id, name, frames, nativeRate: rate(fps), readAs: rate(fps), moments: [], skips: null }); // prettier-ignore
-  const sources = [source('1', 'marble-bell', 240, 120), { ...source('2', 'paper-boat', 60, 24), skips: { mode: 'close' as const, repeats: [5, 6, 20] } }];
+  const source = (id: string, name: string, frames: number, fps: number) => ({
+    id,
+    name,
+    frames,
+    nativeRate: rate(fps),
+    readAs: rate(fps),
+    moments: [],
+    skips: null,
+  });
+  const sources = [
+    source('1', 'marble-bell', 240, 120),
+    { ...source('2', 'paper-boat', 60, 24), skips: { mode: 'close' as const, repeats: [5, 6, 20] } },
+  ];
   let project = sources.reduce(addSource, emptyProject(rate(24), 320, 192));
   project = appendClip(appendClip(appendClip(project, 'a', '1', 0, 239), 'b', '2', 0, 40), 'c', '1', 0, 100);
-  project = updateClip(project, 'a', (c) => withMap(c, { vertices: [{ t: 0, s: 0 }, { t: 12, s: 60 }, { t: 40, s: 90 }], bends: bends(0, 10, 0) })); // prettier-ignore
-  project = updateClip(project, 'b', (c) => ({ ...withMap(c, { vertices: [{ t: 0, s: 40 }, { t: 40, s: 80 }], bends: bends(0, 0) }), end: 'loop' as const })); // prettier-ignore
-  project = updateClip(project, 'c', (c) => withMap(c, { vertices: [{ t: 0, s: 200 }, { t: 30, s: 50 }], bends: bends(0, 0) })); // prettier-ignore
+  project = updateClip(project, 'a', (c) =>
+    withMap(c, {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 12, s: 60 },
+        { t: 40, s: 90 },
+      ],
+      bends: bends(0, 10, 0),
+    }),
+  );
+  project = updateClip(project, 'b', (c) => ({
+    ...withMap(c, {
+      vertices: [
+        { t: 0, s: 40 },
+        { t: 40, s: 80 },
+      ],
+      bends: bends(0, 0),
+    }),
+    end: 'loop' as const,
+  }));
+  project = updateClip(project, 'c', (c) =>
+    withMap(c, {
+      vertices: [
+        { t: 0, s: 200 },
+        { t: 30, s: 50 },
+      ],
+      bends: bends(0, 0),
+    }),
+  );
   project = bindItems(project, ['a', 'b'], { clipId: 'g', sourceId: 'gs', name: 'bound' });
-  project = updateClip(project, 'g', (c) => withMap(c, { vertices: [{ t: 0, s: 0 }, { t: 30, s: 45 }, { t: 60, s: 79 }], bends: bends(0, 8, 0) })); // prettier-ignore
+  project = updateClip(project, 'g', (c) =>
+    withMap(c, {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 30, s: 45 },
+        { t: 60, s: 79 },
+      ],
+      bends: bends(0, 8, 0),
+    }),
+  );
   project = addCue(project, { id: 'q', frame: 20, name: 'bell' });
-  return putAccents(project, { id: 's', name: 'stutter', look: { kind: 'stutter', frames: 3 }, strength: 1, on: { kind: 'cues', cueIds: ['q'] } });
+  return putAccents(project, {
+    id: 's',
+    name: 'stutter',
+    look: { kind: 'stutter', frames: 3 },
+    strength: 1,
+    on: { kind: 'cues', cueIds: ['q'] },
+  });
 }
 
 let shown: number[];
 beforeAll(async () => {
   mkdirSync(at('media'));
   await makeNumberedClip({ file: at('media', 'marble-bell.mp4'), frames: 240, rate: '120', options: H264 });
-  await makeNumberedClip({ file: at('media', 'paper-boat.mov'), frames: 60, rate: '24', options: H264, numberOf: (n) => n + 500 });
+  await makeNumberedClip({
+    file: at('media', 'paper-boat.mov'),
+    frames: 60,
+    rate: '24',
+    options: H264,
+    numberOf: (n) => n + 500,
+  });
   writeFileSync(at('all.json'), JSON.stringify(everything()));
   expect(run(['render', at('all.json'), '-o', at('all.mkv'), '--media', at('media')])).toMatchObject({ status: 0 });
   shown = readNumbers(at('all.mkv'));
@@ -93,15 +168,19 @@ describe('the command line as a whole', () => {
     ['inspect', '--loud', 'x'],
     ['land', 'x', 'y'],
     [],
-  ])(
-    // prettier-ignore
-    'wrong usage is exit code 2: %j',
-    (...args) => expect(run(args).status).toBe(2),
-  );
+  ])('wrong usage is exit code 2: %j', (...args) => expect(run(args).status).toBe(2));
 
   test('completes its commands and options', () => {
-    for (const shell of ['bash', 'zsh', 'fish']) expect(run(['completion', shell]).stdout).toMatch(/retime[\s\S]*shutter/);
-    const completed = spawnSync('bash', ['-c', `eval "$(${process.execPath} bin/idle-bend completion bash)"; COMP_WORDS=(idle-bend retime --sh) COMP_CWORD=2; _idle_bend; echo "\${COMPREPLY[@]}"`], { encoding: 'utf8', env }); // prettier-ignore
+    for (const shell of ['bash', 'zsh', 'fish'])
+      expect(run(['completion', shell]).stdout).toMatch(/retime[\s\S]*shutter/);
+    const completed = spawnSync(
+      'bash',
+      [
+        '-c',
+        `eval "$(${process.execPath} bin/idle-bend completion bash)"; COMP_WORDS=(idle-bend retime --sh) COMP_CWORD=2; _idle_bend; echo "\${COMPREPLY[@]}"`,
+      ],
+      { encoding: 'utf8', env },
+    );
     expect(completed.stdout.trim()).toBe('--shutter');
   });
 
@@ -112,21 +191,40 @@ describe('the command line as a whole', () => {
     const into = run(['import', '-', '--project', at('all.json'), '-o', '-'], 'seconds,name\n1.5,drum\n');
     expect((JSON.parse(into.stdout) as Project).reel.cues).toMatchObject([{ frame: 20 }, { frame: 36, name: 'drum' }]);
     expect(run(['import', at('x.csv'), '-o', at('x.json')]).status).toBe(2);
-    writeFileSync(at('map.json'), JSON.stringify({ version: 1, sourceRate: '120', timelineRate: '24', vertices: [[0, 0], [10, 20]], bends: [] })); // prettier-ignore
+    writeFileSync(
+      at('map.json'),
+      JSON.stringify({
+        version: 1,
+        sourceRate: '120',
+        timelineRate: '24',
+        vertices: [
+          [0, 0],
+          [10, 20],
+        ],
+        bends: [],
+      }),
+    );
     expect(run(['map', '--map', '-', '--count', '3'], readFileSync(at('map.json'))).stdout).toBe(
       'frame,source,speed,made\n0,0,0.4,false\n1,2,0.4,false\n2,4,0.4,false\n',
     );
   });
 
   test.each([
-    ['retime', [at('media', 'marble-bell.mp4'), '-o', at('out', 'a.mp4'), '--speed', '5', '--frames', 'flow', '--level', 'best']],
+    [
+      'retime',
+      [at('media', 'marble-bell.mp4'), '-o', at('out', 'a.mp4'), '--speed', '5', '--frames', 'flow', '--level', 'best'],
+    ],
     ['render', [at('all.json'), '-o', at('out', 'b.mkv'), '--media', at('media'), '--size', '2560x1536']],
   ])('%s that is interrupted leaves nothing behind, and says so with 130', async (command, args) => {
     mkdirSync(at('out'), { recursive: true });
-    const child = spawn(process.execPath, ['bin/idle-bend', command, ...args], { env, stdio: ['ignore', 'ignore', 'pipe'] });
+    const child = spawn(process.execPath, ['bin/idle-bend', command, ...args], {
+      env,
+      stdio: ['ignore', 'ignore', 'pipe'],
+    });
     const ended = new Promise<number | null>((resolve) => child.once('close', resolve));
     const end = Date.now() + 60_000;
-    while (readdirSync(at('out')).length === 0 && Date.now() < end) await new Promise((resolve) => setTimeout(resolve, 20));
+    while (readdirSync(at('out')).length === 0 && Date.now() < end)
+      await new Promise((resolve) => setTimeout(resolve, 20));
     expect(readdirSync(at('out')).length).toBeGreaterThan(0);
     child.kill('SIGINT');
     expect(await ended).toBe(130);

@@ -23,15 +23,22 @@ import { mediaIn, readDocument } from './project-file.js';
 
 const OPTIONS: Readonly<Record<string, OptionKind>> = {
   output: { type: 'string', help: 'OUT.json (-o)  the document to write' },
-  data: { type: 'string', help: 'DIR  a data folder: what is imported goes into it, through the server that runs on it' },
+  data: {
+    type: 'string',
+    help: 'DIR  a data folder: what is imported goes into it, through the server that runs on it',
+  },
   media: { type: 'string', help: 'DIR  where the media are; of a bundle, where its media are unpacked to' },
-  project: { type: 'string', help: 'FILE  the document that cues (.csv, .vtt, .mid) are added to; with --data a project there, by name or id' },
+  project: {
+    type: 'string',
+    help: 'FILE  the document that cues (.csv, .vtt, .mid) are added to; with --data a project there, by name or id',
+  },
   fps: { type: 'string', help: 'RATE  of an edit decision list, which does not say it; 24 without it' },
 };
 
 export const importFile = {
   usage: 'idle-bend import FILE (-o OUT.json | --data DIR) [--project PROJECT] [--media DIR] [--fps RATE]',
-  about: 'Makes a project document of a bundle (.zip), an OpenTimelineIO file (.otio) or an edit decision list (.edl), or adds cues to one.',
+  about:
+    'Makes a project document of a bundle (.zip), an OpenTimelineIO file (.otio) or an edit decision list (.edl), or adds cues to one.',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void, progress: (text: string) => void): Promise<number> {
     const { values, operands } = readOptions(args, OPTIONS, ['FILE']);
@@ -50,7 +57,11 @@ export const importFile = {
     if (isBundle(file) && out !== '-') {
       const before = await readFile(out!, 'utf8').catch(() => undefined);
       if (before === content) progress(`${out} was imported before; nothing in it has changed`);
-      else if (before !== undefined) throw new InvalidInput(out!, 'is there already and differs from what is in the bundle; name another file with -o');
+      else if (before !== undefined)
+        throw new InvalidInput(
+          out!,
+          'is there already and differs from what is in the bundle; name another file with -o',
+        );
     }
     await writeOut(out!, content);
     if (out !== '-') print(out!);
@@ -64,7 +75,11 @@ const isCues = (file: string) => /\.(csv|tsv|vtt|midi?)$/i.test(file);
 /** What a file becomes, without a server: a document of its own, or one with cues added. */
 async function taken(
   file: string,
-  { media, fps, into }: { readonly media: string | undefined; readonly fps: Rate | undefined; readonly into: string | undefined },
+  {
+    media,
+    fps,
+    into,
+  }: { readonly media: string | undefined; readonly fps: Rate | undefined; readonly into: string | undefined },
   progress: (text: string) => void,
 ): Promise<TakenTimeline> {
   if (isBundle(file)) return ofBundle(file, media, progress);
@@ -93,7 +108,9 @@ async function importInto(
   const footage = isCues(file) ? [] : await server.footage(id);
   let losses: readonly string[] = [];
   await server.edit(id, async (project) => {
-    const changed = isCues(file) ? await withCues(project, file, fps) : await timelineOf(file, fps ?? project.reel.rate, footage);
+    const changed = isCues(file)
+      ? await withCues(project, file, fps)
+      : await timelineOf(file, fps ?? project.reel.rate, footage);
     losses = changed.losses;
     return changed.project;
   });
@@ -106,10 +123,18 @@ async function withCues(project: Project, file: string, fps: Rate | undefined): 
   const { rate: own, cues } = project.reel;
   const named = await readCues(file, fps ?? own);
   const ids = new Set(cues.map(({ id }) => id));
-  const added = named.map(({ second, name }, i) => ({ id: freeId(ids, `cue-${i + 1}`), frame: second * framesPerSecond(own), name, beat: null }));
+  const added = named.map(({ second, name }, i) => ({
+    id: freeId(ids, `cue-${i + 1}`),
+    frame: second * framesPerSecond(own),
+    name,
+    beat: null,
+  }));
   const changed = added.reduce((p, cue) => addCue(p, cue), project);
   const left = cues.length + added.length - changed.reel.cues.length;
-  return { project: changed, losses: left > 0 ? [`${left} of ${added.length} cues were left out, since a cue lies at their time already.`] : [] };
+  return {
+    project: changed,
+    losses: left > 0 ? [`${left} of ${added.length} cues were left out, since a cue lies at their time already.`] : [],
+  };
 }
 
 function freeId(taken: Set<string>, wanted: string): string {
@@ -119,19 +144,27 @@ function freeId(taken: Set<string>, wanted: string): string {
   return id;
 }
 
-async function ofBundle(file: string, media: string | undefined, progress: (text: string) => void): Promise<TakenTimeline> {
+async function ofBundle(
+  file: string,
+  media: string | undefined,
+  progress: (text: string) => void,
+): Promise<TakenTimeline> {
   const bundle = await openBundle(file, media ?? '.');
   try {
     const names = new Set<string>();
     for (const [i, { name, fileName, fingerprint }] of bundle.manifest.footage.entries()) {
       if (media === undefined || !bundle.files[i]!.has(fileName)) continue;
       const plain = basename(name);
-      if (names.has(plain)) throw new InvalidInput(file, `has two files called ${plain}; rename one in its project first`);
+      if (names.has(plain))
+        throw new InvalidInput(file, `has two files called ${plain}; rename one in its project first`);
       names.add(plain);
       const target = resolve(media, plain);
       if (existsSync(target)) {
         if (fingerprint === null || (await fingerprintOf(target)) !== fingerprint)
-          throw new InvalidInput(target, 'is there already and is another file than the one in the bundle; name another folder with --media');
+          throw new InvalidInput(
+            target,
+            'is there already and is another file than the one in the bundle; name another folder with --media',
+          );
         progress(`${plain} was imported before`);
       } else await bundle.extract(i, fileName, target);
     }
@@ -143,7 +176,8 @@ async function ofBundle(file: string, media: string | undefined, progress: (text
 
 async function timelineOf(file: string, fps: Rate, footage: readonly KnownFootage[]): Promise<TakenTimeline> {
   const content = decodeText(await readBytes(file));
-  if (extname(file).toLowerCase() === '.edl' || (file === '-' && /^\s*TITLE:/i.test(content))) return parseEdl(content, fps, footage);
+  if (extname(file).toLowerCase() === '.edl' || (file === '-' && /^\s*TITLE:/i.test(content)))
+    return parseEdl(content, fps, footage);
   try {
     return parseOtio(JSON.parse(content), footage);
   } catch (error) {
@@ -159,7 +193,15 @@ async function footageIn(folder: string): Promise<KnownFootage[]> {
     try {
       const { facts, index } = await openSource(join(path));
       const name = basename(path);
-      return [{ id: name.replace(/\W+/g, '-'), name, frames: index.grid.frames, nativeRate: index.grid.rate, startTimecode: facts.startTimecode ?? null }];
+      return [
+        {
+          id: name.replace(/\W+/g, '-'),
+          name,
+          frames: index.grid.frames,
+          nativeRate: index.grid.rate,
+          startTimecode: facts.startTimecode ?? null,
+        },
+      ];
     } catch {
       return [];
     }

@@ -1,7 +1,11 @@
 import { spawnSync } from 'node:child_process';
 import { describe, expect, test } from '@jest/globals';
 
-const run = (...args: string[]) => spawnSync(process.execPath, ['bin/idle-bend', ...args], { encoding: 'utf8', env: { ...process.env, NODE_OPTIONS: '' } });
+const run = (...args: string[]) =>
+  spawnSync(process.execPath, ['bin/idle-bend', ...args], {
+    encoding: 'utf8',
+    env: { ...process.env, NODE_OPTIONS: '' },
+  });
 
 describe('idle-bend inspect', () => {
   test('says what a file is, in lines for a person', () => {
@@ -36,15 +40,24 @@ describe('idle-bend inspect', () => {
   });
 
   test('a file that is none, and one that is not there', () => {
-    expect(run('inspect', 'package.json')).toMatchObject({ status: 1, stderr: expect.stringMatching(/package\.json is not a video or sound file/) });
-    expect(run('inspect', 'gone.mp4')).toMatchObject({ status: 1, stderr: expect.stringMatching(/gone\.mp4: there is no such file/) });
+    expect(run('inspect', 'package.json')).toMatchObject({
+      status: 1,
+      stderr: expect.stringMatching(/package\.json is not a video or sound file/),
+    });
+    expect(run('inspect', 'gone.mp4')).toMatchObject({
+      status: 1,
+      stderr: expect.stringMatching(/gone\.mp4: there is no such file/),
+    });
     expect(run('inspect')).toMatchObject({ status: 2, stderr: expect.stringMatching(/FILE is missing/) });
   });
 });
 
 describe('idle-bend', () => {
   test('lists its commands, and each its options', () => {
-    expect(run('--help')).toMatchObject({ status: 0, stdout: expect.stringMatching(/inspect FILE[\s\S]*retime IN[\s\S]*land --map/) });
+    expect(run('--help')).toMatchObject({
+      status: 0,
+      stdout: expect.stringMatching(/inspect FILE[\s\S]*retime IN[\s\S]*land --map/),
+    });
     for (const command of ['inspect', 'retime', 'map', 'land', 'beats'])
       expect(run(command, '--help')).toMatchObject({ status: 0, stdout: expect.stringMatching(/^idle-bend/) });
     expect(run()).toMatchObject({ status: 2 });

@@ -1,5 +1,20 @@
-import { describeRepeats, formatRate, frameToSeconds, motionStretches, speakRate, type MotionStretch } from '@idle-bend/core';
-import { indexFrames, inspectHealth, lookAtMotion, motionReader, probe, soundStart, type OpenedSource } from '@idle-bend/media';
+import {
+  describeRepeats,
+  formatRate,
+  frameToSeconds,
+  motionStretches,
+  speakRate,
+  type MotionStretch,
+} from '@idle-bend/core';
+import {
+  indexFrames,
+  inspectHealth,
+  lookAtMotion,
+  motionReader,
+  probe,
+  soundStart,
+  type OpenedSource,
+} from '@idle-bend/media';
 import { readOptions, type OptionKind } from './options.js';
 
 const OPTIONS: Readonly<Record<string, OptionKind>> = { json: { type: 'boolean', help: 'the same as JSON' } };
@@ -17,7 +32,8 @@ export const inspect = {
     const index = video && (await indexFrames(file, facts));
     const grid = index?.grid;
     const health = index && (await inspectHealth({ file, facts, index }, tenths(progress)));
-    const motion = index && motionStretches(await inspectMotion({ file, facts, index }, health!.repeats, tenths(progress)));
+    const motion =
+      index && motionStretches(await inspectMotion({ file, facts, index }, health!.repeats, tenths(progress)));
     if (values['json']) {
       print(
         JSON.stringify({
@@ -48,7 +64,12 @@ export const inspect = {
               drops: health!.drops,
               motion: motion!.map((stretch) => ({ ...stretch, degrees: stretch.degrees ?? null })),
             },
-          sound: sound && { codec: sound.codec, sampleRate: sound.sampleRate, channels: sound.channels, startSeconds: soundStart(facts, index) },
+          sound: sound && {
+            codec: sound.codec,
+            sampleRate: sound.sampleRate,
+            channels: sound.channels,
+            startSeconds: soundStart(facts, index),
+          },
           startTimecode: facts.startTimecode ?? null,
           captureRate: facts.captureRate ? formatRate(facts.captureRate) : null,
         }),
@@ -58,7 +79,10 @@ export const inspect = {
     const lines: [string, string][] = [['file', `${facts.name}, ${facts.container}`]];
     if (video && grid) {
       const { width, height, pixelAspect, layout, colour } = video.format;
-      lines.push(['picture', `${video.codec}${video.profile ? ` ${video.profile}` : ''}, ${layout.bitDepth} bit, ${video.pixelFormat}`]);
+      lines.push([
+        'picture',
+        `${video.codec}${video.profile ? ` ${video.profile}` : ''}, ${layout.bitDepth} bit, ${video.pixelFormat}`,
+      ]);
       lines.push([
         'size',
         `${width} × ${height}${pixelAspect.num === pixelAspect.den ? '' : `, pixels ${pixelAspect.num}:${pixelAspect.den}`}${video.rotation ? `, turned ${video.rotation}°` : ''}`,
@@ -68,7 +92,10 @@ export const inspect = {
         `${speakRate(grid.rate)} fps (${formatRate(grid.rate)}), ${grid.variable ? `variable in the file: ${grid.held} frames held, ${grid.dropped} left out on this grid` : 'constant'}`,
       ]);
       lines.push(['length', `${grid.frames} frames, ${frameToSeconds(grid.frames, grid.rate).toFixed(3)} s`]);
-      lines.push(['colour', [colour.range, colour.matrix, colour.primaries, colour.transfer].map((t) => t ?? '–').join(' / ')]);
+      lines.push([
+        'colour',
+        [colour.range, colour.matrix, colour.primaries, colour.transfer].map((t) => t ?? '–').join(' / '),
+      ]);
       if (video.interlaced) lines.push(['note', 'interlaced; read as whole frames']);
     } else lines.push(['picture', 'none']);
     lines.push([
@@ -91,7 +118,11 @@ export const inspect = {
   },
 };
 
-async function inspectMotion(source: OpenedSource, repeats: readonly number[], onPair: (done: number, total: number) => void) {
+async function inspectMotion(
+  source: OpenedSource,
+  repeats: readonly number[],
+  onPair: (done: number, total: number) => void,
+) {
   const reader = motionReader(source);
   try {
     return await lookAtMotion(reader, repeats, onPair);

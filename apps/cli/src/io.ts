@@ -16,7 +16,10 @@ export async function readBytes(file: string): Promise<Buffer> {
 
 /** Writes a file beside its place and puts it there; `-` is standard output. */
 export async function writeOut(file: string, content: string | Uint8Array): Promise<void> {
-  if (file === '-') return new Promise((resolve, reject) => process.stdout.write(content, (error) => (error ? reject(error) : resolve())));
+  if (file === '-')
+    return new Promise((resolve, reject) =>
+      process.stdout.write(content, (error) => (error ? reject(error) : resolve())),
+    );
   const part = holdScratch(`${file}.part`);
   await writeFile(part, content);
   await rename(part, file);
@@ -24,4 +27,5 @@ export async function writeOut(file: string, content: string | Uint8Array): Prom
 }
 
 /** "list.edl" as "list 2.edl". */
-export const numbered = (file: string, number: number): string => (number === 1 ? file : file.replace(/(\.\w+)?$/, ` ${number}$1`));
+export const numbered = (file: string, number: number): string =>
+  number === 1 ? file : file.replace(/(\.\w+)?$/, ` ${number}$1`);

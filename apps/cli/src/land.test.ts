@@ -16,18 +16,41 @@ const BELL = {
   version: 1,
   sourceRate: '120',
   timelineRate: '24',
-  vertices: [[0, 0], [30, 150], [86, 206], [128.8, 420]], // prettier-ignore
+  vertices: [
+    [0, 0],
+    [30, 150],
+    [86, 206],
+    [128.8, 420],
+  ],
   bends: [{ at: 1, width: 14, ease: 'soft' }],
 };
 const run = (landings: unknown, ...options: string[]) => {
-  const args = ['bin/idle-bend', 'land', '--map', file('map.json', BELL), '--landings', file('landings.json', landings), ...options];
-  const { status, stdout, stderr } = spawnSync(process.execPath, args, { encoding: 'utf8', env: { ...process.env, NODE_OPTIONS: '' } });
+  const args = [
+    'bin/idle-bend',
+    'land',
+    '--map',
+    file('map.json', BELL),
+    '--landings',
+    file('landings.json', landings),
+    ...options,
+  ];
+  const { status, stdout, stderr } = spawnSync(process.execPath, args, {
+    encoding: 'utf8',
+    env: { ...process.env, NODE_OPTIONS: '' },
+  });
   return { status, stderr, answer: stdout ? JSON.parse(stdout) : undefined };
 };
 
 describe('idle-bend land', () => {
   test('bends a map so that moments show on their cues', () => {
-    const { status, answer } = run([{ moment: 184, cue: 74 }, { moment: 60, cue: 14 }], '--limits', '10-800'); // prettier-ignore
+    const { status, answer } = run(
+      [
+        { moment: 184, cue: 74 },
+        { moment: 60, cue: 14 },
+      ],
+      '--limits',
+      '10-800',
+    );
     expect(status).toBe(0);
     expect(answer.conflicts).toEqual([]);
     expect(answer.landings.map((l: any) => l.drift)).toEqual([0, 0]);
@@ -38,10 +61,21 @@ describe('idle-bend land', () => {
   });
 
   test('what cannot be met is told, with an offer, and exit code 1', () => {
-    const { status, answer } = run([{ moment: 184, cue: 64 }, { moment: 100, cue: 80 }], '--limits', '5-900'); // prettier-ignore
+    const { status, answer } = run(
+      [
+        { moment: 184, cue: 64 },
+        { moment: 100, cue: 80 },
+      ],
+      '--limits',
+      '5-900',
+    );
     expect(status).toBe(1);
     expect(answer.conflicts).toHaveLength(1);
-    expect(answer.conflicts[0]).toMatchObject({ landings: [0, 1], frames: expect.any(Number), offer: { cues: [expect.any(Number), expect.any(Number)] } });
+    expect(answer.conflicts[0]).toMatchObject({
+      landings: [0, 1],
+      frames: expect.any(Number),
+      offer: { cues: [expect.any(Number), expect.any(Number)] },
+    });
   });
 
   test('--free-end lets the last vertex move', () => {

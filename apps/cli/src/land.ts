@@ -25,7 +25,8 @@ const OPTIONS: Readonly<Record<string, OptionKind>> = {
 
 export const land = {
   usage: 'idle-bend land --map FILE --landings FILE [--limits LO-HI] [--free-end] [--json]',
-  about: 'Bends a map so that every moment shows exactly on its cue. Exit code 1 when some cannot be met; the JSON says which and offers the nearest that can.',
+  about:
+    'Bends a map so that every moment shows exactly on its cue. Exit code 1 when some cannot be met; the JSON says which and offers the nearest that can.',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void): Promise<number> {
     const { values } = readOptions(args, OPTIONS, []);
@@ -40,7 +41,10 @@ export const land = {
     const landings = parseLandings(content, basename(landingsName));
     const limits = limitsOption(values);
     if (limits && !(file.sourceRate && file.timelineRate))
-      throw new InvalidInput('--limits', 'needs sourceRate and timelineRate in the map, for speeds are relative to them');
+      throw new InvalidInput(
+        '--limits',
+        'needs sourceRate and timelineRate in the map, for speeds are relative to them',
+      );
     const k0 = file.sourceRate && file.timelineRate ? naturalSlope(file.sourceRate, file.timelineRate) : 1;
     const { map, conflicts } = solve(file.map, landings, {
       ...SOLVE_DEFAULTS,
@@ -50,7 +54,11 @@ export const land = {
     const answer = {
       map: JSON.parse(formatMapFile({ ...file, map })) as object,
       landings: landings.map((landing) => ({ ...landing, drift: driftOf(map, landing) })),
-      conflicts: conflicts.map(({ landings: which, frames, offer }) => ({ landings: which, frames, offer: offer ?? {} })),
+      conflicts: conflicts.map(({ landings: which, frames, offer }) => ({
+        landings: which,
+        frames,
+        offer: offer ?? {},
+      })),
     };
     print(JSON.stringify(answer));
     return conflicts.length > 0 ? 1 : 0;
@@ -60,7 +68,10 @@ export const land = {
 /** By how many timeline frames a moment misses its cue: 0 landed, above 0 late; null where the map never shows it. */
 function driftOf(map: TimeMap, { moment, cue }: Landing): number | null {
   if (Math.abs(positionAt(map, cue) - moment) <= 1e-6) return 0;
-  return framesShowing(map, moment).reduce<number | null>((best, k) => (best === null || Math.abs(k - cue) < Math.abs(best) ? k - cue : best), null);
+  return framesShowing(map, moment).reduce<number | null>(
+    (best, k) => (best === null || Math.abs(k - cue) < Math.abs(best) ? k - cue : best),
+    null,
+  );
 }
 
 function limitsOption(values: Values): { slowest: number; fastest: number } | undefined {
@@ -68,6 +79,7 @@ function limitsOption(values: Values): { slowest: number; fastest: number } | un
   if (value === undefined) return undefined;
   const match = /^(\d+(?:\.\d+)?)-(\d+(?:\.\d+)?)$/.exec(value);
   const [slowest, fastest] = [Number(match?.[1]) / 100, Number(match?.[2]) / 100];
-  if (!match || !(slowest > 0) || !(fastest >= slowest)) throw new InvalidInput('--limits', `"${value}" is not a range of speeds; write 10-800`);
+  if (!match || !(slowest > 0) || !(fastest >= slowest))
+    throw new InvalidInput('--limits', `"${value}" is not a range of speeds; write 10-800`);
   return { slowest, fastest };
 }

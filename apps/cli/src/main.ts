@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { UsageError, type OptionKind } from './options.js';
 
-const VERSION = (JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string }).version;
+const VERSION = (JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string })
+  .version;
 
 interface Command {
   readonly usage: string;
@@ -26,13 +27,20 @@ const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
 };
 
 async function optionsOfAll(): Promise<Record<string, readonly string[]>> {
-  const all = Object.entries(COMMANDS).filter(([name]) => name !== 'completion').map(async ([name, load]) => [name, Object.keys((await load()).options)] as const); // prettier-ignore
+  const all = Object.entries(COMMANDS)
+    .filter(([name]) => name !== 'completion')
+    .map(async ([name, load]) => [name, Object.keys((await load()).options)] as const);
   return Object.fromEntries([...(await Promise.all(all)), ['completion', []]]);
 }
 
 /** Ends at once; what is half made goes with the process (see `holdScratch`). */
 function endOnSignals(): void {
-  for (const [signal, code] of [['SIGINT', 130], ['SIGTERM', 143], ['SIGHUP', 129]] as const) process.once(signal, () => process.exit(code)); // prettier-ignore
+  for (const [signal, code] of [
+    ['SIGINT', 130],
+    ['SIGTERM', 143],
+    ['SIGHUP', 129],
+  ] as const)
+    process.once(signal, () => process.exit(code));
 }
 
 const HELP = `idle-bend: retimes clips with speed curves
@@ -75,7 +83,11 @@ export async function main(args: readonly string[]): Promise<number> {
   const command = await load();
   if (rest.includes('--help') || rest.includes('-h')) {
     const width = Math.max(...Object.keys(command.options).map((o) => o.length));
-    print(`${command.usage}\n\n${command.about}\n\n${Object.entries(command.options).map(([o, { help }]) => `  --${o.padEnd(width)}  ${help}`).join('\n')}`); // prettier-ignore
+    print(
+      `${command.usage}\n\n${command.about}\n\n${Object.entries(command.options)
+        .map(([o, { help }]) => `  --${o.padEnd(width)}  ${help}`)
+        .join('\n')}`,
+    );
     return 0;
   }
   // A worker ends in its own time: what it has begun goes back to the queue.

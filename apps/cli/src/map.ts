@@ -38,7 +38,8 @@ export async function readMap(file: string): Promise<MapFile> {
 
 /** One rate from an option and a map; both may give it, but not differently. Throws `InvalidInput`. */
 export function agreedRate(option: Rate | undefined, inMap: Rate | undefined, name: string): Rate | undefined {
-  if (option && inMap && !sameRate(option, inMap)) throw new InvalidInput(name, `is ${option.num}/${option.den}, but the map says ${inMap.num}/${inMap.den}`);
+  if (option && inMap && !sameRate(option, inMap))
+    throw new InvalidInput(name, `is ${option.num}/${option.den}, but the map says ${inMap.num}/${inMap.den}`);
   return option ?? inMap;
 }
 
@@ -59,13 +60,19 @@ export const map = {
     if (!timeline) throw new UsageError('--fps is missing');
     const count = countOption(values, 'count') ?? (file && mapFrameCount(file.map));
     if (count === undefined) throw new UsageError('--count is missing');
-    if (file && count > mapFrameCount(file.map)) throw new InvalidInput('--count', `is ${count}, but the map ends after ${mapFrameCount(file.map)} frames`);
+    if (file && count > mapFrameCount(file.map))
+      throw new InvalidInput('--count', `is ${count}, but the map ends after ${mapFrameCount(file.map)} frames`);
 
     const step = speed && stepOf(speed, source, timeline);
     const k0 = naturalSlope(source, timeline);
     const row = (frame: number) => {
       const position = step ? timesWhole(frame, step) : positionAt(file!.map, frame);
-      return { frame, source: position, speed: speed ? toNumber(speed) : speedAt(file!.map, frame, k0), made: !isWholeFrame(position) };
+      return {
+        frame,
+        source: position,
+        speed: speed ? toNumber(speed) : speedAt(file!.map, frame, k0),
+        made: !isWholeFrame(position),
+      };
     };
     if (values['json']) {
       print(JSON.stringify({ frames: Array.from({ length: count }, (_, k) => row(k)) }));

@@ -2,7 +2,15 @@ import { mkdir, mkdtemp, readdir, rm, symlink } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, dirname, extname, join, resolve } from 'node:path';
 import { InvalidInput, type Rate } from '@idle-bend/core';
-import { holdScratch, isNumbered, openSource, PICTURE_KINDS, releaseScratch, writeSequence, type OpenedSource } from '@idle-bend/media';
+import {
+  holdScratch,
+  isNumbered,
+  openSource,
+  PICTURE_KINDS,
+  releaseScratch,
+  writeSequence,
+  type OpenedSource,
+} from '@idle-bend/media';
 
 /** A source, and what removes what was made to open it. */
 export interface OpenedInput {
@@ -15,14 +23,16 @@ export async function openInput(file: string, rate: Rate, progress: (text: strin
   if (!isNumbered(file)) return { source: await openSource(file), close: () => Promise.resolve() };
   const pictures = await numberedPictures(file);
   const missing = pictures.at(-1)!.number - pictures[0]!.number + 1 - pictures.length;
-  if (missing > 0) progress(`${missing} numbers of ${basename(file)} are missing; the pictures that are there follow one another`);
+  if (missing > 0)
+    progress(`${missing} numbers of ${basename(file)} are missing; the pictures that are there follow one another`);
   const scratch = holdScratch(await mkdtemp(join(tmpdir(), 'idle-bend-numbered-')));
   const close = () => rm(scratch, { recursive: true, force: true }).then(() => releaseScratch(scratch));
   try {
     const folder = join(scratch, 'pictures');
     await mkdir(folder);
     const kind = extname(file).slice(1);
-    for (const [i, { path }] of pictures.entries()) await symlink(path, join(folder, `${String(i).padStart(6, '0')}.${kind}`));
+    for (const [i, { path }] of pictures.entries())
+      await symlink(path, join(folder, `${String(i).padStart(6, '0')}.${kind}`));
     const clip = join(scratch, 'clip.mkv');
     await writeSequence(folder, kind, rate, clip, basename(file));
     return { source: await openSource(clip, basename(file)), close };

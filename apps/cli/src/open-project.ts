@@ -6,8 +6,13 @@ import { knownByName, mediaIn, openProjectFile, type ProjectFile } from './proje
  * What `--data DIR` says: PROJECT is the name or id of a project there; without it, a file. `media` names a folder of further media.
  * Throws `InvalidInput`.
  */
-export async function openProject(wanted: string, { data, media }: { readonly data?: string; readonly media?: string }): Promise<ProjectFile> {
+export async function openProject(
+  wanted: string,
+  { data, media }: { readonly data?: string; readonly media?: string },
+): Promise<ProjectFile> {
   if (data === undefined) return openProjectFile(wanted, media);
   const opened = await openProjectIn(resolve(data), wanted);
-  return media === undefined ? opened : { ...opened, media: { ...knownByName(opened.project, await mediaIn(media)), ...opened.media } };
+  return media === undefined
+    ? opened
+    : { ...opened, media: { ...knownByName(opened.project, await mediaIn(media)), ...opened.media } };
 }

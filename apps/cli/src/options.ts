@@ -1,5 +1,15 @@
 import { parseArgs } from 'node:util';
-import { InvalidInput, parseDecimal, parseRate, parseTimecode, rational, multiply, secondsToFrames, type Rate, type Rational } from '@idle-bend/core';
+import {
+  InvalidInput,
+  parseDecimal,
+  parseRate,
+  parseTimecode,
+  rational,
+  multiply,
+  secondsToFrames,
+  type Rate,
+  type Rational,
+} from '@idle-bend/core';
 
 /** A command called in a way it cannot be: exit code 2. */
 export class UsageError extends Error {
@@ -13,7 +23,10 @@ export interface OptionKind {
 }
 
 /** Of commands that take a project: where it is one of a server's. */
-export const DATA_OPTION: OptionKind = { type: 'string', help: 'DIR  a server’s data folder: PROJECT is then a name or an id in it' };
+export const DATA_OPTION: OptionKind = {
+  type: 'string',
+  help: 'DIR  a server’s data folder: PROJECT is then a name or an id in it',
+};
 
 export type Values = Readonly<Record<string, string | boolean | undefined>>;
 
@@ -35,8 +48,10 @@ export function readOptions(
     throw new UsageError((error as Error).message.replace(/\. To specify a positional.*$/s, ''));
   }
   if (parsed.values['help']) return { values: parsed.values, operands: [] };
-  if (parsed.positionals.length < operands.length) throw new UsageError(`${operands[parsed.positionals.length]} is missing`);
-  if (parsed.positionals.length > operands.length) throw new UsageError(`"${parsed.positionals[operands.length]}" is one argument too many`);
+  if (parsed.positionals.length < operands.length)
+    throw new UsageError(`${operands[parsed.positionals.length]} is missing`);
+  if (parsed.positionals.length > operands.length)
+    throw new UsageError(`"${parsed.positionals[operands.length]}" is one argument too many`);
   return { values: parsed.values, operands: parsed.positionals };
 }
 
@@ -71,14 +86,16 @@ export function countOption(values: Values, name: string, most = 100_000_000): n
 export function numberOption(values: Values, name: string, most: number): number | undefined {
   const value = text(values, name);
   if (value === undefined) return undefined;
-  if (!/^\d{1,6}(\.\d{1,6})?$/.test(value) || Number(value) > most) throw new InvalidInput(`--${name}`, `"${value}" is not a number from 0 to ${most}`);
+  if (!/^\d{1,6}(\.\d{1,6})?$/.test(value) || Number(value) > most)
+    throw new InvalidInput(`--${name}`, `"${value}" is not a number from 0 to ${most}`);
   return Number(value);
 }
 
 export function choiceOption<T extends string>(values: Values, name: string, choices: readonly T[]): T | undefined {
   const value = text(values, name);
   if (value === undefined) return undefined;
-  if (!choices.includes(value as T)) throw new InvalidInput(`--${name}`, `"${value}" is not one of ${choices.join(', ')}`);
+  if (!choices.includes(value as T))
+    throw new InvalidInput(`--${name}`, `"${value}" is not one of ${choices.join(', ')}`);
   return value as T;
 }
 
@@ -99,6 +116,7 @@ export function sizeOption(values: Values, name: string): { width: number; heigh
   if (value === undefined) return undefined;
   const match = /^(\d{1,5})x(\d{1,5})$/.exec(value);
   const [width, height] = [Number(match?.[1]), Number(match?.[2])];
-  if (!match || width < 2 || height < 2 || width > 16384 || height > 16384) throw new InvalidInput(`--${name}`, `"${value}" is not a size; write 1280x720`);
+  if (!match || width < 2 || height < 2 || width > 16384 || height > 16384)
+    throw new InvalidInput(`--${name}`, `"${value}" is not a size; write 1280x720`);
   return { width, height };
 }

@@ -36,7 +36,12 @@ export async function openProjectFile(file: string, media?: string): Promise<Pro
         await bundle.extract(i, footage.fileName, to);
         found[footage.id] = { file: to, name: footage.name };
       }
-      return { name: bundle.manifest.name, project: bundle.document, media: { ...knownByName(bundle.document, inFolder), ...found }, close };
+      return {
+        name: bundle.manifest.name,
+        project: bundle.document,
+        media: { ...knownByName(bundle.document, inFolder), ...found },
+        close,
+      };
     } finally {
       bundle.close();
     }
@@ -60,7 +65,11 @@ export async function readDocument(file: string): Promise<Project> {
 }
 
 /** Names without folder and ending, letters and figures only: "parade march" is parade-march.ogg. */
-const plain = (name: string) => basename(name).replace(/\.\w+$/, '').toLowerCase().replace(/[^\p{L}\p{N}]/gu, ''); // prettier-ignore
+const plain = (name: string) =>
+  basename(name)
+    .replace(/\.\w+$/, '')
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}]/gu, '');
 
 /** The files of a folder by their plain names. */
 export async function mediaIn(folder: string): Promise<Map<string, string>> {
@@ -72,7 +81,10 @@ export async function mediaIn(folder: string): Promise<Map<string, string>> {
 }
 
 export function knownByName({ sources, reel }: Project, files: ReadonlyMap<string, string>): MediaFiles {
-  const all = [...sources.map(({ id, name }) => ({ id, name })), ...reel.sounds.map(({ footageId, name }) => ({ id: footageId, name }))];
+  const all = [
+    ...sources.map(({ id, name }) => ({ id, name })),
+    ...reel.sounds.map(({ footageId, name }) => ({ id: footageId, name })),
+  ];
   return Object.fromEntries(
     all.flatMap(({ id, name }) => {
       const file = files.get(plain(name)) ?? files.get(plain(id));
@@ -83,5 +95,7 @@ export function knownByName({ sources, reel }: Project, files: ReadonlyMap<strin
 
 /** Throws `MediaError` naming the first piece of footage whose file is not known. */
 export function refuseMissing(project: Project, used: ReadonlySet<string>, media: MediaFiles): void {
-  for (const { id, name } of project.sources) if (used.has(id) && !media[id]) throw new MediaError(`The file of "${name}" is not there; name its folder with --media.`); // prettier-ignore
+  for (const { id, name } of project.sources)
+    if (used.has(id) && !media[id])
+      throw new MediaError(`The file of "${name}" is not there; name its folder with --media.`);
 }

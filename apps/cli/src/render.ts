@@ -37,7 +37,10 @@ import { openProject } from './open-project.js';
 import { refuseMissing, type ProjectFile } from './project-file.js';
 
 const OPTIONS: Readonly<Record<string, OptionKind>> = {
-  output: { type: 'string', help: 'OUT (-o)  .mp4 .webm .mov .mkv .gif .webp .wav .zip (numbered pictures) or frames/%05d.png' },
+  output: {
+    type: 'string',
+    help: 'OUT (-o)  .mp4 .webm .mov .mkv .gif .webp .wav .zip (numbered pictures) or frames/%05d.png',
+  },
   media: { type: 'string', help: 'DIR  where the media are, known by their names; a bundle may have them inside' },
   data: DATA_OPTION,
   format: { type: 'string', help: `${RENDER_FORMAT_NAMES.join('|')}; by OUT’s ending without it` },
@@ -50,11 +53,21 @@ const OPTIONS: Readonly<Record<string, OptionKind>> = {
 };
 
 /** The format an ending stands for, where it is not named. */
-const BY_ENDING: Readonly<Record<string, RenderFormatName>> = { '.mp4': 'h264', '.webm': 'vp9', '.mov': 'prores-hq', '.mkv': 'ffv1', '.gif': 'gif', '.webp': 'webp', '.wav': 'wav', '.zip': 'png' }; // prettier-ignore
+const BY_ENDING: Readonly<Record<string, RenderFormatName>> = {
+  '.mp4': 'h264',
+  '.webm': 'vp9',
+  '.mov': 'prores-hq',
+  '.mkv': 'ffv1',
+  '.gif': 'gif',
+  '.webp': 'webp',
+  '.wav': 'wav',
+  '.zip': 'png',
+};
 
 export const render = {
   usage: 'idle-bend render PROJECT -o OUT [options]',
-  about: 'Renders a whole project, picture and sound: a document (.json) with its media, a bundle (.zip), or a project of a data folder.',
+  about:
+    'Renders a whole project, picture and sound: a document (.json) with its media, a bundle (.zip), or a project of a data folder.',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void, progress: (text: string) => void): Promise<number> {
     const { values, operands } = readOptions(args, OPTIONS, ['PROJECT']);
@@ -63,7 +76,8 @@ export const render = {
     const numbered = isNumbered(out);
     const ending = extname(out).toLowerCase();
     const format = choiceOption(values, 'format', RENDER_FORMAT_NAMES) ?? BY_ENDING[ending];
-    if (!numbered && !format) throw new InvalidInput('-o', `${out} ends in none of ${Object.keys(BY_ENDING).join(', ')}`);
+    if (!numbered && !format)
+      throw new InvalidInput('-o', `${out} ends in none of ${Object.keys(BY_ENDING).join(', ')}`);
     if (!numbered && `.${RENDER_FORMATS[format!].extension}` !== ending)
       throw new UsageError(`--format ${format} is written as .${RENDER_FORMATS[format!].extension}`);
     const level = choiceOption(values, 'level', LEVELS) ?? 'default';
@@ -73,7 +87,10 @@ export const render = {
     const coding = numbered ? undefined : RENDER_FORMATS[format!].picture;
     const opened = await openProject(operands[0]!, { data: text(values, 'data'), media: text(values, 'media') });
     try {
-      const project = ranged(size ? { ...opened.project, reel: { ...opened.project.reel, ...size } } : opened.project, text(values, 'range'));
+      const project = ranged(
+        size ? { ...opened.project, reel: { ...opened.project.reel, ...size } } : opened.project,
+        text(values, 'range'),
+      );
       const stretch = project.reel.range!;
       if (coding?.kind === 'film') refuseOddSize(coding.codec as Codec, size, project.reel, progress);
       refuseMissing(project, footageOnReel(project), opened.media);
@@ -123,7 +140,8 @@ function ranged(project: Project, wanted: string | undefined): Project {
   if (end === 0) throw new InvalidInput('PROJECT', 'has nothing on its reel');
   if (wanted === undefined) return setReelRange(project, { from: 0, to: end });
   const [, first, last] = /^(\d+)-(\d+)$/.exec(wanted) ?? [];
-  if (first === undefined || Number(last) < Number(first)) throw new InvalidInput('--range', `"${wanted}" is not first-last, such as 120-239`);
+  if (first === undefined || Number(last) < Number(first))
+    throw new InvalidInput('--range', `"${wanted}" is not first-last, such as 120-239`);
   if (Number(last) >= end) throw new InvalidInput('--range', `the reel has frames 0 to ${end - 1}`);
   return setReelRange(project, { from: Number(first), to: Number(last) + 1 });
 }
@@ -139,7 +157,13 @@ interface ChunkedChoice {
 }
 
 /** The way the server renders, chunk after chunk, so that the file is the same. What was finished before a stop is not kept. */
-async function inChunks(opened: ProjectFile, project: Project, out: string, format: RenderFormatName, choice: ChunkedChoice): Promise<void> {
+async function inChunks(
+  opened: ProjectFile,
+  project: Project,
+  out: string,
+  format: RenderFormatName,
+  choice: ChunkedChoice,
+): Promise<void> {
   const stretch = project.reel.range!;
   const total = stretch.to - stretch.from;
   await mkdir(dirname(resolve(out)), { recursive: true });
@@ -148,10 +172,26 @@ async function inChunks(opened: ProjectFile, project: Project, out: string, form
     const chunks = RENDER_FORMATS[format].picture ? chunksOf(stretch, project) : [];
     for (const [index, chunk] of chunks.entries()) {
       const { depth, alpha, level } = choice;
-      const order = { index, stretch: chunk, first: stretch.from, format, depth, alpha, toneMap: false, level, ownSize: false };
-      await writeChunk(project, order, choice.open, folder, { onFrame: (done) => choice.onFrame(chunk.from - stretch.from + done, total) });
+      const order = {
+        index,
+        stretch: chunk,
+        first: stretch.from,
+        format,
+        depth,
+        alpha,
+        toneMap: false,
+        level,
+        ownSize: false,
+      };
+      await writeChunk(project, order, choice.open, folder, {
+        onFrame: (done) => choice.onFrame(chunk.from - stretch.from + done, total),
+      });
     }
-    const starts = new Map(await Promise.all([...footageOnReel(project)].map(async (id) => [id, (await choice.open(id)).facts.startTimecode] as const)));
+    const starts = new Map(
+      await Promise.all(
+        [...footageOnReel(project)].map(async (id) => [id, (await choice.open(id)).facts.startTimecode] as const),
+      ),
+    );
     await joinRender(project, opened.media, folder, {
       ...{ format, chunks: chunks.length, stretch },
       chapters: choice.chapters ? chaptersOf(project, stretch) : [],

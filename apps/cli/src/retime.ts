@@ -43,7 +43,10 @@ import {
 } from './options.js';
 
 const OPTIONS: Readonly<Record<string, OptionKind>> = {
-  output: { type: 'string', help: 'OUT (-o)  .mp4 (H.264) .webm (VP9) .mov (ProRes) .mkv (FFV1, lossless) or frames/%05d.png' },
+  output: {
+    type: 'string',
+    help: 'OUT (-o)  .mp4 (H.264) .webm (VP9) .mov (ProRes) .mkv (FFV1, lossless) or frames/%05d.png',
+  },
   fps: { type: 'string', help: 'RATE  of the output; the source’s without it' },
   speed: { type: 'string', help: 'PCT  one speed; 100 without it' },
   map: { type: 'string', help: 'FILE  a time map' },
@@ -53,14 +56,23 @@ const OPTIONS: Readonly<Record<string, OptionKind>> = {
   in: { type: 'string', help: 'POS  first source frame, as 120f, 4.5s or 00:00:04:12 from the file’s start' },
   'out-point': { type: 'string', help: 'POS  last source frame, included' },
   reverse: { type: 'boolean', help: 'from the last frame to the first' },
-  'read-as': { type: 'string', help: 'RATE  take the source to have this rate; of numbered pictures, which have none, --fps or 24 without it' },
+  'read-as': {
+    type: 'string',
+    help: 'RATE  take the source to have this rate; of numbered pictures, which have none, --fps or 24 without it',
+  },
   level: { type: 'string', help: 'quick|default|best  quality of Flow’s in-betweens; default without it' },
-  shutter: { type: 'string', help: 'DEG  motion blur of a shutter of 0 to 720 degrees, for what speeding up took away' },
+  shutter: {
+    type: 'string',
+    help: 'DEG  motion blur of a shutter of 0 to 720 degrees, for what speeding up took away',
+  },
   sound: { type: 'string', help: 'follow|keep|none  its pitch follows the speed, or stays; follow without it' },
   size: { type: 'string', help: 'WxH  of the output' },
   codec: { type: 'string', help: CODECS.join('|') },
   threads: { type: 'string', help: 'N  threads for decoding, encoding and Flow; all without it' },
-  report: { type: 'string', help: 'FILE  JSON for every output frame: frame, source, made; of Flow’s also confidence and rough' },
+  report: {
+    type: 'string',
+    help: 'FILE  JSON for every output frame: frame, source, made; of Flow’s also confidence and rough',
+  },
 };
 
 /** The options that say what a map says already. */
@@ -68,20 +80,24 @@ const AGAINST_MAP = ['in', 'out-point', 'speed', 'fit', 'reverse'];
 
 export const retime = {
   usage: 'idle-bend retime IN -o OUT [options]',
-  about: 'Renders one clip (a file, or numbered pictures such as frames/%05d.png) at one speed, fitted to a duration, or along a time map.',
+  about:
+    'Renders one clip (a file, or numbered pictures such as frames/%05d.png) at one speed, fitted to a duration, or along a time map.',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void, progress: (text: string) => void): Promise<number> {
     const { values, operands } = readOptions(args, OPTIONS, ['IN']);
     const out = text(values, 'output');
     if (!out) throw new UsageError('-o OUT is missing');
     if (text(values, 'map') !== undefined)
-      for (const name of AGAINST_MAP) if (values[name] !== undefined) throw new UsageError(`--${name} and --map exclude each other`);
-    if (values['speed'] !== undefined && values['fit'] !== undefined) throw new UsageError('--speed and --fit exclude each other');
+      for (const name of AGAINST_MAP)
+        if (values[name] !== undefined) throw new UsageError(`--${name} and --map exclude each other`);
+    if (values['speed'] !== undefined && values['fit'] !== undefined)
+      throw new UsageError('--speed and --fit exclude each other');
     const sound = choiceOption(values, 'sound', ['follow', 'keep', 'none'] as const) ?? 'follow';
     const kind = outputKind(out, text(values, 'codec'));
     const method = choiceOption(values, 'frames', METHODS) ?? 'step';
     const level = choiceOption(values, 'level', LEVELS);
-    if (level && method !== 'flow' && values['shutter'] === undefined) throw new UsageError('--level is for --frames flow and --shutter');
+    if (level && method !== 'flow' && values['shutter'] === undefined)
+      throw new UsageError('--level is for --frames flow and --shutter');
     const shutter = numberOption(values, 'shutter', WIDEST_ANGLE);
     const size = sizeOption(values, 'size');
     const threads = countOption(values, 'threads', 256);
@@ -96,14 +112,19 @@ export const retime = {
     try {
       const { grid } = source.index;
       if (grid.variable)
-        progress(`${source.facts.name} has a variable rate; its frames are laid on ${speakRate(grid.rate)} fps (${grid.held} held, ${grid.dropped} left out)`);
+        progress(
+          `${source.facts.name} has a variable rate; its frames are laid on ${speakRate(grid.rate)} fps (${grid.held} held, ${grid.dropped} left out)`,
+        );
       // Motion goes on past a repeat, so Flow leaves them out; what is held or blended shows the file as it is.
       const skips = method === 'flow' ? await findSkips(source) : null;
       if (skips) progress(`${skips.repeats.length} repeated frames of ${source.facts.name} are left out`);
       refuseOddSize(kind.codec, size, source.facts.video!.format, progress);
       const outputRate = agreedRate(fps, mapFile?.timelineRate, '--fps') ?? grid.rate;
       const sourceRate = agreedRate(readAs, mapFile?.sourceRate, '--read-as') ?? grid.rate;
-      const blur = shutter === undefined ? undefined : { blur: { ...PLAIN_SHUTTER, angle: shutter }, slope: naturalSlope(sourceRate, outputRate) };
+      const blur =
+        shutter === undefined
+          ? undefined
+          : { blur: { ...PLAIN_SHUTTER, angle: shutter }, slope: naturalSlope(sourceRate, outputRate) };
       const choice = { sourceFrames: grid.frames, skips, making: plainMaking(method), end, ...(blur && { blur }) };
       const planned = mapFile
         ? { plan: planMap(mapFile.map, mapFrameCount(mapFile.map), choice), map: mapFile.map }
@@ -125,16 +146,26 @@ export const retime = {
       const report = text(values, 'report');
       const sure = new Map<number, number>();
       let told = -1;
-      await writeClip(source, plan, { file: out, kind, rate: outputRate, size, threads, level }, {
-      onFrame: (done, total) => {
-        const tenth = Math.floor((done * 10) / total);
-        if (tenth > told) progress(`${done} of ${total} frames`);
-        told = tenth;
-      },
-      onConfidence: report === undefined ? undefined : (frame, confidence) => sure.set(frame, confidence),
-    }); // prettier-ignore
-      if (source.facts.sound && sound !== 'none') await laySound(source, planned.map, outputRate, sound, end, out, kind);
-      if (report) await writeFile(report, JSON.stringify({ frames: describePlan(plan).map((f) => ({ ...f, ...doubt(sure.get(f.frame)) })) }));
+      await writeClip(
+        source,
+        plan,
+        { file: out, kind, rate: outputRate, size, threads, level },
+        {
+          onFrame: (done, total) => {
+            const tenth = Math.floor((done * 10) / total);
+            if (tenth > told) progress(`${done} of ${total} frames`);
+            told = tenth;
+          },
+          onConfidence: report === undefined ? undefined : (frame, confidence) => sure.set(frame, confidence),
+        },
+      );
+      if (source.facts.sound && sound !== 'none')
+        await laySound(source, planned.map, outputRate, sound, end, out, kind);
+      if (report)
+        await writeFile(
+          report,
+          JSON.stringify({ frames: describePlan(plan).map((f) => ({ ...f, ...doubt(sure.get(f.frame)) })) }),
+        );
       print(`${out}: ${plan.frameCount} frames at ${speakRate(outputRate)} fps`);
       return 0;
     } finally {

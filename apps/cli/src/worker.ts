@@ -6,14 +6,25 @@ import { basename, join, resolve } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { InvalidInput } from '@idle-bend/core';
-import { CHUNK_QUEUE, chunkName, FlowStore, MediaError, runChunk, type ChunkTicket, type MediaFiles } from '@idle-bend/media';
+import {
+  CHUNK_QUEUE,
+  chunkName,
+  FlowStore,
+  MediaError,
+  runChunk,
+  type ChunkTicket,
+  type MediaFiles,
+} from '@idle-bend/media';
 import { UnrecoverableError, Worker, type Job } from 'bullmq';
 import { Redis } from 'ioredis';
 import { countOption, readOptions, text, UsageError, type OptionKind } from './options.js';
 
 const OPTIONS: Readonly<Record<string, OptionKind>> = {
   data: { type: 'string', help: 'DIR  the server’s data folder, mounted here' },
-  server: { type: 'string', help: 'URL  of the server: media are fetched from it and chunks brought to it; its token in IDLE_BEND_TOKEN' },
+  server: {
+    type: 'string',
+    help: 'URL  of the server: media are fetched from it and chunks brought to it; its token in IDLE_BEND_TOKEN',
+  },
   redis: { type: 'string', help: 'URL  of the queue; IDLE_BEND_REDIS without it' },
   cache: { type: 'string', help: 'DIR  for fetched media; a temporary one without it' },
   'motion-cache': { type: 'string', help: 'MIB  the most that is kept of the motion between frames; 4096 without it' },
@@ -35,17 +46,22 @@ interface Workplace {
 
 export const worker = {
   usage: 'idle-bend worker (--data DIR | --server URL) [--redis URL] [options]',
-  about: 'Makes chunks of renders for a server, until it is stopped. Any number may run, on any machine; each may end at any time.',
+  about:
+    'Makes chunks of renders for a server, until it is stopped. Any number may run, on any machine; each may end at any time.',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void, progress: (text: string) => void): Promise<number> {
     const { values } = readOptions(args, OPTIONS, []);
     const [data, server] = [text(values, 'data'), text(values, 'server')];
     if ((data === undefined) === (server === undefined)) throw new UsageError('either --data or --server is needed');
     const redis = text(values, 'redis') ?? process.env['IDLE_BEND_REDIS'];
-    if (!redis || !/^rediss?:\/\//.test(redis)) throw new UsageError('--redis: needs a redis:// address (or IDLE_BEND_REDIS)');
+    if (!redis || !/^rediss?:\/\//.test(redis))
+      throw new UsageError('--redis: needs a redis:// address (or IDLE_BEND_REDIS)');
     const mostBytes = (countOption(values, 'motion-cache', 9_999_999) ?? 4096) * 2 ** 20;
     const scratch = await mkdtemp(join(tmpdir(), 'idle-bend-worker-'));
-    const place = data === undefined ? fetched(server!, resolve(text(values, 'cache') ?? join(scratch, 'media')), scratch) : mounted(resolve(data));
+    const place =
+      data === undefined
+        ? fetched(server!, resolve(text(values, 'cache') ?? join(scratch, 'media')), scratch)
+        : mounted(resolve(data));
     const store = new FlowStore(place.motion, mostBytes);
     const stop = new AbortController();
     const connection = new Redis(redis, { maxRetriesPerRequest: null });
@@ -76,7 +92,13 @@ export const worker = {
   },
 };
 
-async function work(job: Job<ChunkTicket>, place: Workplace, store: FlowStore, signal: AbortSignal, progress: (text: string) => void): Promise<void> {
+async function work(
+  job: Job<ChunkTicket>,
+  place: Workplace,
+  store: FlowStore,
+  signal: AbortSignal,
+  progress: (text: string) => void,
+): Promise<void> {
   const { renderId, job: chunk, media } = job.data;
   const what = `chunk ${chunk.order.index} of ${renderId.slice(0, 8)}`;
   let told = 0;
@@ -106,7 +128,15 @@ async function work(job: Job<ChunkTicket>, place: Workplace, store: FlowStore, s
 function mounted(data: string): Workplace {
   return {
     motion: join(data, 'motion'),
-    files: (media) => Promise.resolve(Object.fromEntries(Object.entries(media).map(([id, { name, fileName }]) => [id, { name, file: join(data, 'media', basename(id), basename(fileName)) }]))), // prettier-ignore
+    files: (media) =>
+      Promise.resolve(
+        Object.fromEntries(
+          Object.entries(media).map(([id, { name, fileName }]) => [
+            id,
+            { name, file: join(data, 'media', basename(id), basename(fileName)) },
+          ]),
+        ),
+      ),
     deliver: async ({ renderId }, make) => void (await make(join(data, 'renders', basename(renderId)))),
   };
 }
@@ -115,14 +145,23 @@ function mounted(data: string): Workplace {
 function fetched(server: string, cache: string, scratch: string): Workplace {
   const token = process.env['IDLE_BEND_TOKEN'];
   const call = async (path: string, options: RequestInit = {}) => {
-    const response = await fetch(new URL(`/api/work/${path}`, server), { ...options, headers: token ? { Authorization: `Bearer ${token}` } : {} });
+    const response = await fetch(new URL(`/api/work/${path}`, server), {
+      ...options,
+      headers: token ? { Authorization: `Bearer ${token}` } : {},
+    });
     if (response.ok) return response;
     const { message } = (await response.json().catch(() => ({}))) as { message?: string };
     throw new Error(`${server}: ${message ?? response.status}`);
   };
   const fetchOne = async (id: string, fileName: string, signal: AbortSignal): Promise<string> => {
     const file = join(cache, basename(id), basename(fileName));
-    if (await stat(file).then(() => true, () => false)) return file; // prettier-ignore
+    if (
+      await stat(file).then(
+        () => true,
+        () => false,
+      )
+    )
+      return file;
     await mkdir(join(cache, basename(id)), { recursive: true });
     const part = `${file}.${randomUUID()}.part`;
     const response = await call(`media/${encodeURIComponent(id)}/${encodeURIComponent(fileName)}`, { signal });
@@ -133,7 +172,9 @@ function fetched(server: string, cache: string, scratch: string): Workplace {
   return {
     motion: join(scratch, 'motion'),
     files: async (media, signal) => {
-      const all = Object.entries(media).map(async ([id, { name, fileName }]) => [id, { name, file: await fetchOne(id, fileName, signal) }] as const);
+      const all = Object.entries(media).map(
+        async ([id, { name, fileName }]) => [id, { name, file: await fetchOne(id, fileName, signal) }] as const,
+      );
       return Object.fromEntries(await Promise.all(all));
     },
     deliver: async ({ renderId, job: { order } }, make) => {
@@ -143,8 +184,15 @@ function fetched(server: string, cache: string, scratch: string): Workplace {
         const name = chunkName(order.format, order.index);
         const path = `${renderId}/${order.index}/${randomUUID()}`;
         const made = join(folder, name);
-        const files = (await stat(made)).isDirectory() ? (await readdir(made)).map((n) => [n, join(made, n)] as const) : [[name, made] as const];
-        for (const [n, file] of files) await call(`${path}/${n}`, { method: 'PUT', body: Readable.toWeb(createReadStream(file)) as never, duplex: 'half' } as never); // prettier-ignore
+        const files = (await stat(made)).isDirectory()
+          ? (await readdir(made)).map((n) => [n, join(made, n)] as const)
+          : [[name, made] as const];
+        for (const [n, file] of files)
+          await call(`${path}/${n}`, {
+            method: 'PUT',
+            body: Readable.toWeb(createReadStream(file)) as never,
+            duplex: 'half',
+          } as never);
         await call(`${path}/done`, { method: 'POST' });
       } finally {
         await rm(folder, { recursive: true, force: true });

@@ -35,7 +35,15 @@ class AppModule {
   static with(config: Config): DynamicModule {
     return {
       module: AppModule,
-      controllers: [ProjectsController, FootageController, RendersController, ShapesController, StateController, WorkController, BundlesController],
+      controllers: [
+        ProjectsController,
+        FootageController,
+        RendersController,
+        ShapesController,
+        StateController,
+        WorkController,
+        BundlesController,
+      ],
       providers: [
         { provide: Config, useValue: config },
         Events,
@@ -95,7 +103,9 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
   app.use((request: Request, response: Response, next: NextFunction) => {
     // No id, name or path has such a character; file systems and databases end text there.
     if (/%00|\0/i.test(request.originalUrl))
-      return void response.status(400).json({ message: 'The address has a character that no address of this server has.' });
+      return void response
+        .status(400)
+        .json({ message: 'The address has a character that no address of this server has.' });
     next();
   });
   const uploads = app.get(Uploads);
@@ -119,7 +129,13 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
 
 function servePages(app: NestExpressApplication, folder: string): void {
   if (!existsSync(folder)) return;
-  app.use(express.static(folder, { index: 'index.html', setHeaders: (response, path) => response.setHeader('Cache-Control', /assets/.test(path) ? 'max-age=31536000, immutable' : 'no-cache') })); // prettier-ignore
+  app.use(
+    express.static(folder, {
+      index: 'index.html',
+      setHeaders: (response, path) =>
+        response.setHeader('Cache-Control', /assets/.test(path) ? 'max-age=31536000, immutable' : 'no-cache'),
+    }),
+  );
   app.use((request: Request, response: Response, next: NextFunction) => {
     if (request.method !== 'GET' || request.path.startsWith('/api/') || !request.accepts('html')) return next();
     response.sendFile(join(folder, 'index.html'), { dotfiles: 'allow' });

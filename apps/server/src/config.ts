@@ -35,18 +35,30 @@ export class Config {
     this.host = option('host') ?? env['IDLE_BEND_HOST'] ?? '127.0.0.1';
     this.beyondLoopback = !['127.0.0.1', '::1', 'localhost'].includes(this.host);
     this.token = env['IDLE_BEND_TOKEN'] || undefined;
-    if (this.beyondLoopback && this.token === undefined) throw new Error('--host: beyond this machine a token is needed; set IDLE_BEND_TOKEN');
-    if (this.token !== undefined && this.token.length < SHORTEST_TOKEN) throw new Error(`IDLE_BEND_TOKEN: needs at least ${SHORTEST_TOKEN} characters`);
-    this.names = (env['IDLE_BEND_NAMES'] ?? '').split(/[\s,]+/).filter((name) => name !== '').map((name) => name.toLowerCase()); // prettier-ignore
+    if (this.beyondLoopback && this.token === undefined)
+      throw new Error('--host: beyond this machine a token is needed; set IDLE_BEND_TOKEN');
+    if (this.token !== undefined && this.token.length < SHORTEST_TOKEN)
+      throw new Error(`IDLE_BEND_TOKEN: needs at least ${SHORTEST_TOKEN} characters`);
+    this.names = (env['IDLE_BEND_NAMES'] ?? '')
+      .split(/[\s,]+/)
+      .filter((name) => name !== '')
+      .map((name) => name.toLowerCase());
     this.data = resolve(option('data') ?? env['IDLE_BEND_DATA'] ?? join(this.root, '.data'));
     const most = option('motion-cache') ?? env['IDLE_BEND_MOTION_CACHE'] ?? '4096';
     if (!/^\d{1,7}$/.test(most)) throw new Error(`--motion-cache: "${most}" is not a size in MiB`);
     this.motionBytes = Number(most) * 2 ** 20;
     this.redis = env['IDLE_BEND_REDIS'] || undefined;
-    if (this.redis !== undefined && !/^rediss?:\/\//.test(this.redis)) throw new Error('IDLE_BEND_REDIS: is not a redis:// address');
+    if (this.redis !== undefined && !/^rediss?:\/\//.test(this.redis))
+      throw new Error('IDLE_BEND_REDIS: is not a redis:// address');
     this.demo = args.includes('--demo');
     this.dev = args.includes('--dev');
-    for (const folder of [this.mediaFolder, this.uploadFolder, this.renderFolder, this.watchedFolder, this.backupFolder])
+    for (const folder of [
+      this.mediaFolder,
+      this.uploadFolder,
+      this.renderFolder,
+      this.watchedFolder,
+      this.backupFolder,
+    ])
       mkdirSync(folder, { recursive: true });
   }
 

@@ -13,16 +13,24 @@ try {
   const config = new Config(process.argv.slice(2), process.env);
   await lockData(config.data);
   await openDatabase(config.database, (setAside) =>
-    process.stderr.write(`The database is damaged. It was set aside as ${setAside}; projects come back from their earlier states, footage from its folders.\n`),
+    process.stderr.write(
+      `The database is damaged. It was set aside as ${setAside}; projects come back from their earlier states, footage from its folders.\n`,
+    ),
   );
   const app = await createApp(config);
   await app.listen(config.port, config.host);
   if (config.demo) await app.get(DemoProject).load();
   const { port } = app.getHttpServer().address() as { port: number };
   await writeAddress(config.data, config.host, port);
-  process.stdout.write(`Idle Bend is at http://${config.host}:${port}/${config.demo ? '  (Marble Parade is loaded)' : ''}\n`);
+  process.stdout.write(
+    `Idle Bend is at http://${config.host}:${port}/${config.demo ? '  (Marble Parade is loaded)' : ''}\n`,
+  );
 } catch (error) {
   const { code, message } = error as NodeJS.ErrnoException;
-  process.stderr.write(code === 'EADDRINUSE' ? 'That port is taken; choose another with --port.\n' : `Idle Bend could not start: ${message}\n`);
+  process.stderr.write(
+    code === 'EADDRINUSE'
+      ? 'That port is taken; choose another with --port.\n'
+      : `Idle Bend could not start: ${message}\n`,
+  );
   process.exit(1);
 }

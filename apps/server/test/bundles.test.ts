@@ -20,7 +20,13 @@ let source: { id: string; footage: string; document: Project };
 const shape = { id: 'swing', name: 'bell swing', note: 'for hits', kind: 'bend', ease: [0.1, 0.8, 0.2, 1] };
 beforeAll(async () => {
   clip = await makeNumberedClip({ file: at('marble-bell.mp4'), frames: 60, rate: '30', options: H264 });
-  other = await makeNumberedClip({ file: at('paper-boat.mp4'), frames: 60, rate: '30', options: H264, numberOf: (n) => n + 500 });
+  other = await makeNumberedClip({
+    file: at('paper-boat.mp4'),
+    frames: 60,
+    rate: '30',
+    options: H264,
+    numberOf: (n) => n + 500,
+  });
   server = await RunningServer.start();
   source = await filled();
 });
@@ -33,9 +39,23 @@ afterAll(async () => {
 async function filled() {
   const { id, document: empty } = await server.newProject();
   const { id: footage } = await server.upload(id, clip);
-  await server.until(() => server.footage(id), ([f]) => f.status === 'ready' && f.motion === 'ready'); // prettier-ignore
-  const media = { id: footage, name: 'marble-bell', frames: 60, nativeRate: { num: 30, den: 1 }, readAs: { num: 30, den: 1 }, moments: [], skips: null };
-  const document = addCue(addMoment(appendClip(addSource(empty, media), 'c', footage, 5, 50), footage, { id: 'm', frame: 20, name: 'bell' }), { id: 'q', frame: 8, name: 'beat', beat: null }); // prettier-ignore
+  await server.until(
+    () => server.footage(id),
+    ([f]) => f.status === 'ready' && f.motion === 'ready',
+  );
+  const media = {
+    id: footage,
+    name: 'marble-bell',
+    frames: 60,
+    nativeRate: { num: 30, den: 1 },
+    readAs: { num: 30, den: 1 },
+    moments: [],
+    skips: null,
+  };
+  const document = addCue(
+    addMoment(appendClip(addSource(empty, media), 'c', footage, 5, 50), footage, { id: 'm', frame: 20, name: 'bell' }),
+    { id: 'q', frame: 8, name: 'beat', beat: null },
+  );
   await server.send('PUT', `/api/projects/${id}/document`, { version: 1, document, by: 'a' });
   await server.send('PUT', '/api/shapes/swing', shape);
   return { id, footage, document };
@@ -43,7 +63,10 @@ async function filled() {
 
 async function bundleOf(project: string, media: 'yes' | 'no', name: string, on = server): Promise<string> {
   const response = await fetch(`${on.url}/api/projects/${project}/bundle?media=${media}`);
-  expect([response.status, response.headers.get('content-disposition')]).toEqual([200, "attachment; filename*=UTF-8''Marble%20Parade.zip"]);
+  expect([response.status, response.headers.get('content-disposition')]).toEqual([
+    200,
+    "attachment; filename*=UTF-8''Marble%20Parade.zip",
+  ]);
   writeFileSync(at(name), Buffer.from(await response.arrayBuffer()));
   return at(name);
 }
@@ -59,7 +82,11 @@ async function bring(on: RunningServer, file: string) {
   };
   const created = await fetch(`${on.url}/api/uploads`, { method: 'POST', headers });
   const place = new URL(created.headers.get('location')!, `${on.url}/api/uploads`);
-  const answer = await fetch(place, { method: 'PATCH', headers: { 'Tus-Resumable': '1.0.0', 'Upload-Offset': '0', 'Content-Type': 'application/offset+octet-stream' }, body: content }); // prettier-ignore
+  const answer = await fetch(place, {
+    method: 'PATCH',
+    headers: { 'Tus-Resumable': '1.0.0', 'Upload-Offset': '0', 'Content-Type': 'application/offset+octet-stream' },
+    body: content,
+  });
   return { status: answer.status, text: await answer.text(), id: answer.headers.get('x-project-id') ?? '' };
 }
 
@@ -69,7 +96,10 @@ describe('a bundle', () => {
     const there = await RunningServer.start();
     const { id, status } = await bring(there, file);
     expect(status).toBe(200);
-    expect((await there.get(`/api/projects/${id}`)).body).toMatchObject({ name: 'Marble Parade', document: source.document });
+    expect((await there.get(`/api/projects/${id}`)).body).toMatchObject({
+      name: 'Marble Parade',
+      document: source.document,
+    });
     expect((await there.get('/api/shapes')).body).toEqual([shape]);
     const [footage] = await there.footage(id);
     // What was known of its motion came along.
@@ -95,7 +125,12 @@ describe('a bundle', () => {
     const there = await RunningServer.start();
     const { id } = await bring(there, file);
     const [waiting] = await there.footage(id);
-    expect(waiting).toMatchObject({ status: 'failed', missing: true, problem: expect.stringMatching(/not here yet/), facts: { picture: { frames: 60 } } });
+    expect(waiting).toMatchObject({
+      status: 'failed',
+      missing: true,
+      problem: expect.stringMatching(/not here yet/),
+      facts: { picture: { frames: 60 } },
+    });
     await there.upload(id, other, 'paper-boat.mp4');
     expect((await there.footage(id))[0]).toMatchObject({ missing: true });
     await there.upload(id, clip, 'renamed by the camera.mp4');
@@ -120,44 +155,120 @@ describe('a bundle', () => {
 
 describe('hostile bundles are refused in a sentence, and nothing is left behind', () => {
   const manifest = { format: 'idle-bend-bundle', version: 1, name: 'x', footage: [] };
-  const whole = () => ({ 'bundle.json': JSON.stringify(manifest), 'document.json': JSON.stringify(source.document), 'shapes.json': '{"format":"idle-bend-shapes","version":1,"shapes":[]}' }); // prettier-ignore
+  const whole = () => ({
+    'bundle.json': JSON.stringify(manifest),
+    'document.json': JSON.stringify(source.document),
+    'shapes.json': '{"format":"idle-bend-shapes","version":1,"shapes":[]}',
+  });
   async function zipped(entries: Record<string, string | Buffer>, mode = 0o100644): Promise<Buffer> {
     const zip = new ZipFile();
-    for (const [name, content] of Object.entries(entries)) zip.addBuffer(Buffer.from(content as string), name, { mode });
+    for (const [name, content] of Object.entries(entries))
+      zip.addBuffer(Buffer.from(content as string), name, { mode });
     zip.end();
     await pipeline(zip.outputStream, createWriteStream(at('hostile')));
     return readFileSync(at('hostile'));
   }
   /** Names a well-behaved writer would not write, put in afterwards: as long as the ones they replace. */
-  const renamed = (zip: Buffer, from: string, to: string) => Buffer.from(zip.toString('latin1').replaceAll(from, to), 'latin1');
-  const footage = (more: object) => JSON.stringify({ ...manifest, footage: [{ id: 'f', name: 'f', fileName: 'original.mp4', bytes: 1, fingerprint: null, facts: { container: 'mp4', bytes: 1, durationSeconds: 1, startTimecode: null, captureRate: null, picture: null, sound: null }, health: null, ...more }] }); // prettier-ignore
+  const renamed = (zip: Buffer, from: string, to: string) =>
+    Buffer.from(zip.toString('latin1').replaceAll(from, to), 'latin1');
+  const footage = (more: object) =>
+    JSON.stringify({
+      ...manifest,
+      footage: [
+        {
+          id: 'f',
+          name: 'f',
+          fileName: 'original.mp4',
+          bytes: 1,
+          fingerprint: null,
+          facts: {
+            container: 'mp4',
+            bytes: 1,
+            durationSeconds: 1,
+            startTimecode: null,
+            captureRate: null,
+            picture: null,
+            sound: null,
+          },
+          health: null,
+          ...more,
+        },
+      ],
+    });
 
   test.each<[string, () => Promise<Buffer>, RegExp]>([
     ['no ZIP at all', () => Promise.resolve(Buffer.from('Dear editor')), /^bundle: cannot be read/],
     ['one that is cut short', async () => (await zipped(whole())).subarray(0, 300), /^bundle: cannot be read/],
     ['one without a document', () => zipped({ 'bundle.json': '{}' }), /bundle\.format: is not that of a bundle/],
-    ['a way out of the folder', async () => renamed(await zipped({ ...whole(), 'footage/0/aaaaaaa': 'x' }), 'footage/0/aaaaaaa', '../../../aaaaaaaa'), /^bundle: cannot be read: .*(relative path|invalid)/], // prettier-ignore
-    ['a page', () => zipped({ ...whole(), 'footage/0/page.html': '<script>' }), /page\.html: does not belong in a bundle/],
-    ['a link', () => zipped({ ...whole(), 'footage/0/original.mp4': '/etc/passwd' }, 0o120777), /does not belong in a bundle/],
-    ['a file that is there twice', async () => renamed(await zipped({ ...whole(), 'footage/0/original.mp4': 'x', 'footage/1/original.mp4': 'y' }), 'footage/1/', 'footage/0/'), /is there twice/], // prettier-ignore
+    [
+      'a way out of the folder',
+      async () =>
+        renamed(await zipped({ ...whole(), 'footage/0/aaaaaaa': 'x' }), 'footage/0/aaaaaaa', '../../../aaaaaaaa'),
+      /^bundle: cannot be read: .*(relative path|invalid)/,
+    ],
+    [
+      'a page',
+      () => zipped({ ...whole(), 'footage/0/page.html': '<script>' }),
+      /page\.html: does not belong in a bundle/,
+    ],
+    [
+      'a link',
+      () => zipped({ ...whole(), 'footage/0/original.mp4': '/etc/passwd' }, 0o120777),
+      /does not belong in a bundle/,
+    ],
+    [
+      'a file that is there twice',
+      async () =>
+        renamed(
+          await zipped({ ...whole(), 'footage/0/original.mp4': 'x', 'footage/1/original.mp4': 'y' }),
+          'footage/1/',
+          'footage/0/',
+        ),
+      /is there twice/,
+    ],
     ['a bomb', () => zipped({ ...whole(), 'footage/0/peaks.bin': Buffer.alloc(40e6) }), /compressed beyond belief/],
     ['a document that is none', () => zipped({ ...whole(), 'document.json': '{"format":"x"}' }), /^project|format/],
-    ['an id that is a way out', () => zipped({ ...whole(), 'bundle.json': footage({ id: '../../x' }) }), /footage\[0\]\.id: must be made of letters/],
+    [
+      'an id that is a way out',
+      () => zipped({ ...whole(), 'bundle.json': footage({ id: '../../x' }) }),
+      /footage\[0\]\.id: must be made of letters/,
+    ],
     [
       'a name that is a way out',
       () => zipped({ ...whole(), 'bundle.json': footage({ fileName: '../original.mp4' }) }),
       /fileName: is not the name of an original/,
     ],
-    ['media that are none', () => zipped({ ...whole(), 'bundle.json': footage({}), 'footage/0/original.mp4': '<svg xmlns="http://www.w3.org/2000/svg"/>' }), /^f is cut short/], // prettier-ignore
-    ['a newer one', () => zipped({ ...whole(), 'bundle.json': JSON.stringify({ ...manifest, version: 2 }) }), /newer than this program reads/],
+    [
+      'media that are none',
+      () =>
+        zipped({
+          ...whole(),
+          'bundle.json': footage({}),
+          'footage/0/original.mp4': '<svg xmlns="http://www.w3.org/2000/svg"/>',
+        }),
+      /^f is cut short/,
+    ],
+    [
+      'a newer one',
+      () => zipped({ ...whole(), 'bundle.json': JSON.stringify({ ...manifest, version: 2 }) }),
+      /newer than this program reads/,
+    ],
   ])('%s', async (_, make, message) => {
     writeFileSync(at('wrong.zip'), await make());
-    const before = [readdirSync(join(server.data, 'media')).length, (await server.get<any[]>('/api/projects')).body.length, readdirSync(join(server.data, 'backups')).length]; // prettier-ignore
+    const before = [
+      readdirSync(join(server.data, 'media')).length,
+      (await server.get<any[]>('/api/projects')).body.length,
+      readdirSync(join(server.data, 'backups')).length,
+    ];
     const answer = await bring(server, at('wrong.zip'));
     expect(answer.text).toMatch(message);
     expect(answer.text).not.toMatch(/idle-bend-bundles-|\/tmp/);
     expect(answer.status).toBe(422);
-    const after = [readdirSync(join(server.data, 'media')).length, (await server.get<any[]>('/api/projects')).body.length, readdirSync(join(server.data, 'backups')).length]; // prettier-ignore
+    const after = [
+      readdirSync(join(server.data, 'media')).length,
+      (await server.get<any[]>('/api/projects')).body.length,
+      readdirSync(join(server.data, 'backups')).length,
+    ];
     expect(after).toEqual(before);
     expect(readdirSync(join(server.data, 'uploads'))).toEqual([]);
   });

@@ -12,7 +12,9 @@ const at = (name: string) => join(folder, name);
 const run = (args: readonly string[]) =>
   new Promise<{ status: number; stdout: string; stderr: string }>((resolve) => {
     const options = { env: { ...process.env, NODE_OPTIONS: '' } };
-    execFile(process.execPath, ['bin/idle-bend', ...args], options, (error, stdout, stderr) => resolve({ status: Number(error?.code ?? 0), stdout, stderr }));
+    execFile(process.execPath, ['bin/idle-bend', ...args], options, (error, stdout, stderr) =>
+      resolve({ status: Number(error?.code ?? 0), stdout, stderr }),
+    );
   });
 
 let server: RunningServer;
@@ -24,9 +26,19 @@ beforeAll(async () => {
   project = id;
   const { id: footage } = await server.upload(id, at('bell.mp4'));
   await server.prepared(id, footage);
-  const source = { id: footage, name: 'bell', frames: 48, nativeRate: rate(24), readAs: rate(24), moments: [], skips: null };
+  const source = {
+    id: footage,
+    name: 'bell',
+    frames: 48,
+    nativeRate: rate(24),
+    readAs: rate(24),
+    moments: [],
+    skips: null,
+  };
   const edited = appendClip(addSource(parseProject(document), source), 'c', footage, 10, 29);
-  expect((await server.send('PUT', `/api/projects/${id}/document`, { version, document: edited, by: 'a test' })).status).toBe(200);
+  expect(
+    (await server.send('PUT', `/api/projects/${id}/document`, { version, document: edited, by: 'a test' })).status,
+  ).toBe(200);
 });
 afterAll(async () => {
   await server.discard();
@@ -37,9 +49,13 @@ const documentOf = async (id: string) => parseProject((await server.get(`/api/pr
 
 describe('a data folder, read beside its server', () => {
   test('a project there is rendered and handed over by its name or its id', async () => {
-    expect(await run(['render', 'Marble Parade', '--data', server.data, '-o', at('reel.mkv')])).toMatchObject({ status: 0 });
+    expect(await run(['render', 'Marble Parade', '--data', server.data, '-o', at('reel.mkv')])).toMatchObject({
+      status: 0,
+    });
     expect(readNumbers(at('reel.mkv'))).toEqual(Array.from({ length: 20 }, (_, k) => 10 + k));
-    expect(await run(['export', project, '--data', server.data, '--as', 'bundle', '-o', at('parade.zip')])).toMatchObject({ status: 0, stderr: '' });
+    expect(
+      await run(['export', project, '--data', server.data, '--as', 'bundle', '-o', at('parade.zip')]),
+    ).toMatchObject({ status: 0, stderr: '' });
   });
 
   test('a name that is not there is refused with those that are, and so is a folder without projects', async () => {
@@ -60,7 +76,10 @@ describe('import through the running server', () => {
     const first = await run(['import', at('parade.zip'), '--data', server.data]);
     expect(first).toMatchObject({ status: 0 });
     const again = await run(['import', at('parade.zip'), '--data', server.data]);
-    expect(again).toMatchObject({ status: 0, stderr: 'This bundle was imported before; this is another copy of its project.\n' });
+    expect(again).toMatchObject({
+      status: 0,
+      stderr: 'This bundle was imported before; this is another copy of its project.\n',
+    });
     const ids = [first, again].map(({ stdout }) => stdout.trim());
     expect(new Set([...ids, project]).size).toBe(3);
     for (const id of ids) expect((await documentOf(id)).reel.items).toHaveLength(1);
@@ -70,13 +89,19 @@ describe('import through the running server', () => {
     const many = Array.from({ length: 20 }, (_, i) => `${i / 24},hit ${i}`);
     writeFileSync(at('hits.csv'), ['time,name', ...many].join('\n'));
     let importing = true;
-    const ended = run(['import', at('hits.csv'), '--data', server.data, '--project', project]).finally(() => (importing = false));
+    const ended = run(['import', at('hits.csv'), '--data', server.data, '--project', project]).finally(
+      () => (importing = false),
+    );
     const own: string[] = [];
     while (importing) {
       const { version, document } = (await server.get(`/api/projects/${project}`)).body;
       const id = `mine-${own.length}`;
       const edited = addCue(parseProject(document), { id, frame: 1000 + own.length, name: id, beat: null });
-      if ((await server.send('PUT', `/api/projects/${project}/document`, { version, document: edited, by: 'a test' })).status === 200) own.push(id);
+      if (
+        (await server.send('PUT', `/api/projects/${project}/document`, { version, document: edited, by: 'a test' }))
+          .status === 200
+      )
+        own.push(id);
       await new Promise((resolve) => setTimeout(resolve, 50));
     }
     expect(await ended).toMatchObject({ status: 0, stderr: '' });
@@ -90,17 +115,27 @@ describe('import through the running server', () => {
   });
 
   test('a timeline takes the place of a reel, and finds the footage that is there', async () => {
-    expect(await run(['export', project, '--data', server.data, '--as', 'otio', '-o', at('reel.otio')])).toMatchObject({ status: 0 });
+    expect(await run(['export', project, '--data', server.data, '--as', 'otio', '-o', at('reel.otio')])).toMatchObject({
+      status: 0,
+    });
     const target = await server.newProject('Taken');
     await server.upload(target.id, at('bell.mp4'));
-    expect(await run(['import', at('reel.otio'), '--data', server.data, '--project', 'Taken'])).toMatchObject({ status: 0 });
+    expect(await run(['import', at('reel.otio'), '--data', server.data, '--project', 'Taken'])).toMatchObject({
+      status: 0,
+    });
     expect((await documentOf(target.id)).reel.items).toHaveLength(1);
   });
 
   test('a damaged bundle, and a project that is not named, are refused in words', async () => {
     writeFileSync(at('broken.zip'), readFileSync(at('parade.zip')).subarray(0, 2000));
-    expect(await run(['import', at('broken.zip'), '--data', server.data])).toMatchObject({ status: 1, stderr: expect.stringMatching(/broken\.zip: /) });
-    expect(await run(['import', at('hits.csv'), '--data', server.data])).toMatchObject({ status: 2, stderr: expect.stringContaining('--project is missing') });
+    expect(await run(['import', at('broken.zip'), '--data', server.data])).toMatchObject({
+      status: 1,
+      stderr: expect.stringMatching(/broken\.zip: /),
+    });
+    expect(await run(['import', at('hits.csv'), '--data', server.data])).toMatchObject({
+      status: 2,
+      stderr: expect.stringContaining('--project is missing'),
+    });
   });
 
   test('without a server nothing is written: a killed one that left its address is not taken for a running one', async () => {
@@ -122,11 +157,20 @@ test('import of a bundle to files, twice: what is there is said, and another fil
   const into = mkdtempSync(join(folder, 'unpacked-'));
   const order = ['import', at('parade.zip'), '-o', join(into, 'parade.json'), '--media', into];
   expect(await run(order)).toMatchObject({ status: 0, stderr: '' });
-  expect(await run(order)).toMatchObject({ status: 0, stderr: expect.stringMatching(/bell\.mp4 was imported before\n.*parade\.json was imported before/s) });
+  expect(await run(order)).toMatchObject({
+    status: 0,
+    stderr: expect.stringMatching(/bell\.mp4 was imported before\n.*parade\.json was imported before/s),
+  });
   writeFileSync(join(into, 'parade.json'), '{"mine":1}');
-  expect(await run(order)).toMatchObject({ status: 1, stderr: expect.stringContaining('differs from what is in the bundle') });
+  expect(await run(order)).toMatchObject({
+    status: 1,
+    stderr: expect.stringContaining('differs from what is in the bundle'),
+  });
   expect(readFileSync(join(into, 'parade.json'), 'utf8')).toBe('{"mine":1}');
   writeFileSync(join(into, 'bell.mp4'), 'another');
-  expect(await run(order)).toMatchObject({ status: 1, stderr: expect.stringContaining('is another file than the one in the bundle') });
+  expect(await run(order)).toMatchObject({
+    status: 1,
+    stderr: expect.stringContaining('is another file than the one in the bundle'),
+  });
   expect(readFileSync(join(into, 'bell.mp4'), 'utf8')).toBe('another');
 });

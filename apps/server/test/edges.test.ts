@@ -44,7 +44,15 @@ const opened = (on: RunningServer) => readdirSync(`/proc/${on.pid}/fd`).length;
 async function filled(on = server, headers: Record<string, string> = {}) {
   const { id, document } = (await on.send('POST', '/api/projects', { name: 'Marble Parade' }, headers)).body;
   const { id: footage } = await on.upload(id, clip);
-  const media = { id: footage, name: 'marble-bell', frames: 60, nativeRate: { num: 30, den: 1 }, readAs: { num: 30, den: 1 }, moments: [], skips: null };
+  const media = {
+    id: footage,
+    name: 'marble-bell',
+    frames: 60,
+    nativeRate: { num: 30, den: 1 },
+    readAs: { num: 30, den: 1 },
+    moments: [],
+    skips: null,
+  };
   const edited = appendClip(addSource(document, media), 'c', footage);
   await on.send('PUT', `/api/projects/${id}/document`, { version: 1, document: edited, by: 'a' }, headers);
   return { id: id as string, footage, document: edited };
@@ -53,10 +61,22 @@ async function filled(on = server, headers: Record<string, string> = {}) {
 async function bring(on: RunningServer, content: Buffer) {
   const encode = (text: string) => Buffer.from(text).toString('base64');
   const metadata = `bundle ${encode('yes')},filename ${encode('it.zip')}`;
-  const created = await fetch(`${on.url}/api/uploads`, { method: 'POST', headers: { 'Tus-Resumable': '1.0.0', 'Upload-Length': String(content.length), 'Upload-Metadata': metadata } }); // prettier-ignore
+  const created = await fetch(`${on.url}/api/uploads`, {
+    method: 'POST',
+    headers: { 'Tus-Resumable': '1.0.0', 'Upload-Length': String(content.length), 'Upload-Metadata': metadata },
+  });
   const place = new URL(created.headers.get('location')!, `${on.url}/api/uploads`);
-  const answer = await fetch(place, { method: 'PATCH', headers: { 'Tus-Resumable': '1.0.0', 'Upload-Offset': '0', 'Content-Type': 'application/offset+octet-stream' }, body: new Uint8Array(content) }); // prettier-ignore
-  return { status: answer.status, text: await answer.text(), id: answer.headers.get('x-project-id') ?? '', again: answer.headers.get('x-taken-again') };
+  const answer = await fetch(place, {
+    method: 'PATCH',
+    headers: { 'Tus-Resumable': '1.0.0', 'Upload-Offset': '0', 'Content-Type': 'application/offset+octet-stream' },
+    body: new Uint8Array(content),
+  });
+  return {
+    status: answer.status,
+    text: await answer.text(),
+    id: answer.headers.get('x-project-id') ?? '',
+    again: answer.headers.get('x-taken-again'),
+  };
 }
 
 describe('a bundle that is downloaded', () => {
@@ -90,7 +110,11 @@ describe('a bundle that is downloaded', () => {
       await response.body!.getReader().read();
       stop.abort();
     }
-    await server.until(async () => opened(server), (now) => now <= before + 3, 30); // prettier-ignore
+    await server.until(
+      async () => opened(server),
+      (now) => now <= before + 3,
+      30,
+    );
   });
 });
 
@@ -117,7 +141,10 @@ describe('a bundle that is brought', () => {
     const media = content.indexOf(readFileSync(clip).subarray(2000, 2200));
     expect(media).toBeGreaterThan(0);
     content[media + 100]! ^= 1;
-    expect(await bring(there, content)).toMatchObject({ status: 422, text: expect.stringMatching(/damaged in this bundle/) });
+    expect(await bring(there, content)).toMatchObject({
+      status: 422,
+      text: expect.stringMatching(/damaged in this bundle/),
+    });
     expect((await there.get('/api/projects')).body).toEqual([]);
     expect(readdirSync(join(there.data, 'media'))).toEqual([]);
     await there.discard();
@@ -133,7 +160,9 @@ test('with a token its user is never locked out by streams that stay open and do
   for (let i = 0; i < 40; i++) {
     const stop = new AbortController();
     streams.push(stop);
-    expect((await fetch(`${guarded.url}/api/projects/${id}/events`, { headers: knows, signal: stop.signal })).status).toBe(200);
+    expect(
+      (await fetch(`${guarded.url}/api/projects/${id}/events`, { headers: knows, signal: stop.signal })).status,
+    ).toBe(200);
     if (i % 2) stop.abort();
   }
   expect((await guarded.get(`/api/projects/${id}`, knows)).status).toBe(200);
@@ -151,7 +180,10 @@ test('a damaged backup, or one a newer program wrote, keeps no server from start
   await own.kill('SIGTERM');
   const kept = join(own.data, 'backups', id);
   const good = JSON.parse(readFileSync(join(kept, '00000001.json'), 'utf8'));
-  writeFileSync(join(kept, '00000008.json'), JSON.stringify({ ...good, version: 8, document: { ...good.document, version: 99 } }));
+  writeFileSync(
+    join(kept, '00000008.json'),
+    JSON.stringify({ ...good, version: 8, document: { ...good.document, version: 99 } }),
+  );
   writeFileSync(join(kept, '00000009.json'), '{"name": "half');
   writeFileSync(join(kept, '00000010.json'), 'null');
   writeFileSync(join(own.data, 'backups', 'stray.txt'), 'x');
@@ -167,19 +199,34 @@ test('a damaged backup, or one a newer program wrote, keeps no server from start
 test('a document a newer program wrote is refused in words, sent or found in the database', async () => {
   const { id, document } = await filled();
   const newer = { ...document, version: 99 };
-  const { status, body } = await server.send('PUT', `/api/projects/${id}/document`, { version: 2, document: newer, by: 'a' });
-  expect([status, body.message]).toEqual([422, expect.stringMatching(/is 99; this program reads up to \d+, so a newer one wrote it/)]);
+  const { status, body } = await server.send('PUT', `/api/projects/${id}/document`, {
+    version: 2,
+    document: newer,
+    by: 'a',
+  });
+  expect([status, body.message]).toEqual([
+    422,
+    expect.stringMatching(/is 99; this program reads up to \d+, so a newer one wrote it/),
+  ]);
 });
 
 test.each([
   ['a gap', (d: any) => d.reel.items.push({ kind: 'gap', id: 'g', frames: 1e9 })],
   ['a clip', (d: any) => (d.reel.items[0].map.vertices[1].t = 1e9)],
-  ['many gaps', (d: any) => d.reel.items.push(...Array.from({ length: 5000 }, (_, i) => ({ kind: 'gap', id: `g${i}`, frames: 1e6 })))],
+  [
+    'many gaps',
+    (d: any) =>
+      d.reel.items.push(...Array.from({ length: 5000 }, (_, i) => ({ kind: 'gap', id: `g${i}`, frames: 1e6 }))),
+  ],
 ])('%s of a thousand million frames is refused at once, and the server answers', async (_, change) => {
   const { id, document } = await filled();
   const long = JSON.parse(JSON.stringify(document));
   change(long);
-  const { status, body } = await server.send('PUT', `/api/projects/${id}/document`, { version: 2, document: long, by: 'a' });
+  const { status, body } = await server.send('PUT', `/api/projects/${id}/document`, {
+    version: 2,
+    document: long,
+    by: 'a',
+  });
   expect([status, body.message]).toEqual([422, expect.stringMatching(/24 hours/)]);
   expect(await isUp()).toBe(true);
 });
@@ -191,7 +238,9 @@ test('a reel of 24 hours is estimated while the server answers', async () => {
   long.reel.items[0].map.vertices[1] = { t: 24 * 3600 * 24, s: 24 * 3600 * 30 };
   await server.send('PUT', `/api/projects/${id}/document`, { version: 2, document: long, by: 'a' });
   let waiting = true;
-  const asked = server.send('POST', `/api/projects/${id}/renders/estimate`, { format: 'h264' }).finally(() => (waiting = false));
+  const asked = server
+    .send('POST', `/api/projects/${id}/renders/estimate`, { format: 'h264' })
+    .finally(() => (waiting = false));
   let answered = 0;
   while (waiting) {
     await server.get('/api/projects');
@@ -207,7 +256,11 @@ test('footage that is replaced and removed at once leaves no orphan', async () =
   for (let round = 0; round < 6; round++) {
     const { id } = await server.newProject();
     const { id: footage } = await server.upload(id, clip);
-    await Promise.all([server.upload(id, clip, 'other.mp4', 1, { replaces: footage }), server.send('DELETE', `/api/footage/${footage}`), server.upload(id, clip, 'third.mp4', 1, { replaces: footage })]); // prettier-ignore
+    await Promise.all([
+      server.upload(id, clip, 'other.mp4', 1, { replaces: footage }),
+      server.send('DELETE', `/api/footage/${footage}`),
+      server.upload(id, clip, 'third.mp4', 1, { replaces: footage }),
+    ]);
     const rows = (await server.footage(id)).map((f) => f.id);
     const folders = readdirSync(join(server.data, 'media'));
     expect(folders.includes(footage)).toBe(rows.includes(footage));
@@ -220,14 +273,26 @@ test('the watched folder takes a file in once: not again after a restart, a new 
   const { id } = await own.newProject();
   const watched = join(own.data, 'watched', id);
   copyFileSync(clip, join(watched, 'bell.mp4'));
-  const [footage] = await own.until(() => own.footage(id), (all) => all.length === 1); // prettier-ignore
+  const [footage] = await own.until(
+    () => own.footage(id),
+    (all) => all.length === 1,
+  );
   await own.send('PATCH', `/api/footage/${footage.id}`, { name: 'the bell' });
   await own.kill('SIGTERM');
   renameSync(join(watched, 'bell.mp4'), join(watched, 'bell again.mp4'));
   const back = await RunningServer.start(own.data);
   // A second file tells that the first was looked at.
-  await makeNumberedClip({ file: join(watched, 'zz other.mp4'), frames: 30, rate: '30', options: H264, numberOf: (n) => n + 100 });
-  await back.until(() => back.footage(id), (all) => all.some((f) => f.name === 'zz other.mp4')); // prettier-ignore
+  await makeNumberedClip({
+    file: join(watched, 'zz other.mp4'),
+    frames: 30,
+    rate: '30',
+    options: H264,
+    numberOf: (n) => n + 100,
+  });
+  await back.until(
+    () => back.footage(id),
+    (all) => all.some((f) => f.name === 'zz other.mp4'),
+  );
   expect((await back.footage(id)).map((f) => f.name).sort()).toEqual(['the bell', 'zz other.mp4']);
   await back.discard();
 });
@@ -248,11 +313,21 @@ test('an upload that was whole when the server was killed is taken in when it st
   writeFileSync(join(uploads, 'whole'), content);
   writeFileSync(join(uploads, 'whole.json'), JSON.stringify(about));
   writeFileSync(join(uploads, 'junk'), 'no footage');
-  writeFileSync(join(uploads, 'junk.json'), JSON.stringify({ ...about, id: 'junk', size: 10, metadata: { projectId: id, filename: 'junk.mp4' } }));
+  writeFileSync(
+    join(uploads, 'junk.json'),
+    JSON.stringify({ ...about, id: 'junk', size: 10, metadata: { projectId: id, filename: 'junk.mp4' } }),
+  );
   const back = await RunningServer.start(own.data);
-  await back.until(() => back.footage(id), (all) => all.length === 1); // prettier-ignore
+  await back.until(
+    () => back.footage(id),
+    (all) => all.length === 1,
+  );
   expect((await back.footage(id))[0]).toMatchObject({ name: 'bell.mp4', missing: false });
-  await back.until(async () => readdirSync(uploads), (names) => names.length === 0, 30); // prettier-ignore
+  await back.until(
+    async () => readdirSync(uploads),
+    (names) => names.length === 0,
+    30,
+  );
   await back.discard();
 });
 
@@ -270,7 +345,14 @@ test('an upload says how long it is, and what others have still to bring is thei
   const encode = (text: string) => Buffer.from(text).toString('base64');
   const { id } = await server.newProject();
   const begin = (headers: Record<string, string>) =>
-    fetch(`${server.url}/api/uploads`, { method: 'POST', headers: { 'Tus-Resumable': '1.0.0', 'Upload-Metadata': `projectId ${encode(id)},filename ${encode('bell.mp4')}`, ...headers } }); // prettier-ignore
+    fetch(`${server.url}/api/uploads`, {
+      method: 'POST',
+      headers: {
+        'Tus-Resumable': '1.0.0',
+        'Upload-Metadata': `projectId ${encode(id)},filename ${encode('bell.mp4')}`,
+        ...headers,
+      },
+    });
   const deferred = await begin({ 'Upload-Defer-Length': '1' });
   expect([deferred.status, await deferred.text()]).toEqual([411, expect.stringMatching(/has to say how long it is/)]);
   const free = Number(execFileSync('df', ['--output=avail', '-B1', server.data]).toString().split('\n')[1]);
@@ -280,10 +362,13 @@ test('an upload says how long it is, and what others have still to bring is thei
 });
 
 describe('addresses and names', () => {
-  test.each(['/api/projects/a%00b', '/api/footage/%00/frame', '/api/renders/x%00/file', '/%00'])('%s is refused in words', async (path) => {
-    const { status, body } = await server.get(path);
-    expect([status, typeof body.message]).toEqual([400, 'string']);
-  });
+  test.each(['/api/projects/a%00b', '/api/footage/%00/frame', '/api/renders/x%00/file', '/%00'])(
+    '%s is refused in words',
+    async (path) => {
+      const { status, body } = await server.get(path);
+      expect([status, typeof body.message]).toEqual([400, 'string']);
+    },
+  );
 
   test('no error tells a path or a statement of the database', async () => {
     const { id } = await server.newProject();
@@ -327,14 +412,25 @@ describe('chunks that are brought', () => {
     const put = (number: string, name: string, content: Buffer) =>
       fetch(`${own.url}${path}/${number}/d1/${name}`, { method: 'PUT', body: new Uint8Array(content) });
     const done = (number: string) => own.send('POST', `${path}/${number}/d1/done`);
-    for (const number of ['0x0', '1e0', '-0', '0.0', '%200', '٣']) expect((await done(number)).status).toBeGreaterThanOrEqual(400);
+    for (const number of ['0x0', '1e0', '-0', '0.0', '%200', '٣'])
+      expect((await done(number)).status).toBeGreaterThanOrEqual(400);
     expect(await done('0')).toMatchObject({ status: 422, body: { message: 'Nothing was brought for this chunk.' } });
     await put('0', 'chunk-000000.mp4', Buffer.from('no film at all'));
-    expect(await done('0')).toMatchObject({ status: 422, body: { message: 'The chunk that was brought does not decode.' } });
+    expect(await done('0')).toMatchObject({
+      status: 422,
+      body: { message: 'The chunk that was brought does not decode.' },
+    });
     const long = await makeNumberedClip({ file: at('long.mp4'), frames: 61, rate: '24', options: H264 });
     await put('0', 'chunk-000000.mp4', readFileSync(long));
-    expect(await done('0')).toMatchObject({ status: 422, body: { message: expect.stringMatching(/has 61 frames instead of \d+/) } });
-    const frames = Number(/instead of (\d+)/.exec((await (await put('0', 'chunk-000000.mp4', readFileSync(long)), done('0'))).body.message)![1]);
+    expect(await done('0')).toMatchObject({
+      status: 422,
+      body: { message: expect.stringMatching(/has 61 frames instead of \d+/) },
+    });
+    const frames = Number(
+      /instead of (\d+)/.exec(
+        (await (await put('0', 'chunk-000000.mp4', readFileSync(long)), done('0'))).body.message,
+      )![1],
+    );
     const right = await makeNumberedClip({ file: at('right.mp4'), frames, rate: '24', options: H264 });
     await put('0', 'chunk-000000.mp4', readFileSync(right));
     expect((await done('0')).status).toBe(200);
@@ -351,10 +447,20 @@ describe('chunks that are brought', () => {
     const { hostname, port } = new URL(own.url);
     const socket = connect(Number(port), hostname);
     socket.on('error', () => undefined);
-    socket.write(`PUT ${path}/0/d2/chunk-000000.mp4 HTTP/1.1\r\nHost: ${hostname}:${port}\r\nContent-Length: 100000\r\n\r\nhalf`);
-    await own.until(async () => existsSync(join(place, '.brought-0-d2', 'chunk-000000.mp4')), (there) => there, 30); // prettier-ignore
+    socket.write(
+      `PUT ${path}/0/d2/chunk-000000.mp4 HTTP/1.1\r\nHost: ${hostname}:${port}\r\nContent-Length: 100000\r\n\r\nhalf`,
+    );
+    await own.until(
+      async () => existsSync(join(place, '.brought-0-d2', 'chunk-000000.mp4')),
+      (there) => there,
+      30,
+    );
     socket.destroy();
-    await own.until(async () => existsSync(join(place, '.brought-0-d2', 'chunk-000000.mp4')), (there) => !there, 30); // prettier-ignore
+    await own.until(
+      async () => existsSync(join(place, '.brought-0-d2', 'chunk-000000.mp4')),
+      (there) => !there,
+      30,
+    );
     expect(await isUp(own)).toBe(true);
     await own.discard();
   });

@@ -40,7 +40,8 @@ afterAll(async () => {
 });
 
 const text = (content: string) => () => Buffer.from(content);
-const replaced = (buffer: Buffer, from: string, to: string) => Buffer.from(buffer.toString('latin1').replaceAll(from, to), 'latin1');
+const replaced = (buffer: Buffer, from: string, to: string) =>
+  Buffer.from(buffer.toString('latin1').replaceAll(from, to), 'latin1');
 /** The media data of an MP4 overwritten, its index whole. */
 const scrambled = (buffer: Buffer) => {
   const copy = Buffer.from(buffer);
@@ -58,36 +59,78 @@ describe('refused in a sentence, and nothing is left behind', () => {
     ['nothing.mp4', text(''), 'nothing.mp4 is empty.'],
     ['letter.mp4', text('Dear editor, the marbles are in the post.\n'.repeat(40)), `letter.mp4 ${UNREADABLE}`],
     ['page.mp4', text('<!doctype html><html><body><script>alert(1)</script></body></html>'), `page.mp4 ${UNREADABLE}`],
-    ['drawing.svg', text('<svg xmlns="http://www.w3.org/2000/svg"><image href="file:///etc/passwd"/></svg>'), `drawing.svg ${UNREADABLE}`],
-    ['drawing.mp4', text('<?xml version="1.0"?><svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>'), `drawing.mp4 ${UNREADABLE}`],
-    ['list.m3u8', text(`#EXTM3U\n#EXT-X-TARGETDURATION:4\n#EXTINF:4,\n${SECRET}\n#EXT-X-ENDLIST\n`), `list.m3u8 ${NOT_FOOTAGE}`],
-    ['list.mp4', text('#EXTM3U\n#EXT-X-TARGETDURATION:4\n#EXTINF:4,\nfile:///etc/passwd\n#EXT-X-ENDLIST\n'), `list.mp4 ${NOT_FOOTAGE}`],
+    [
+      'drawing.svg',
+      text('<svg xmlns="http://www.w3.org/2000/svg"><image href="file:///etc/passwd"/></svg>'),
+      `drawing.svg ${UNREADABLE}`,
+    ],
+    [
+      'drawing.mp4',
+      text('<?xml version="1.0"?><svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>'),
+      `drawing.mp4 ${UNREADABLE}`,
+    ],
+    [
+      'list.m3u8',
+      text(`#EXTM3U\n#EXT-X-TARGETDURATION:4\n#EXTINF:4,\n${SECRET}\n#EXT-X-ENDLIST\n`),
+      `list.m3u8 ${NOT_FOOTAGE}`,
+    ],
+    [
+      'list.mp4',
+      text('#EXTM3U\n#EXT-X-TARGETDURATION:4\n#EXTINF:4,\nfile:///etc/passwd\n#EXT-X-ENDLIST\n'),
+      `list.mp4 ${NOT_FOOTAGE}`,
+    ],
     ['joined.mp4', text("ffconcat version 1.0\nfile '/etc/passwd'\n"), `joined.mp4 ${NOT_FOOTAGE}`],
-    ['manifest.mpd', text(`<?xml version="1.0"?><MPD xmlns="urn:mpeg:dash:schema:mpd:2011"><BaseURL>${SECRET}</BaseURL></MPD>`), `manifest.mpd ${UNREADABLE}`],
+    [
+      'manifest.mpd',
+      text(`<?xml version="1.0"?><MPD xmlns="urn:mpeg:dash:schema:mpd:2011"><BaseURL>${SECRET}</BaseURL></MPD>`),
+      `manifest.mpd ${UNREADABLE}`,
+    ],
     [
       'call.sdp',
-      text('v=0\no=- 0 0 IN IP4 127.0.0.1\ns=x\nc=IN IP4 127.0.0.1\nt=0 0\nm=video 5004 RTP/AVP 96\na=rtpmap:96 H264/90000\n'),
+      text(
+        'v=0\no=- 0 0 IN IP4 127.0.0.1\ns=x\nc=IN IP4 127.0.0.1\nt=0 0\nm=video 5004 RTP/AVP 96\na=rtpmap:96 H264/90000\n',
+      ),
       `call.sdp ${NOT_FOOTAGE}`,
     ],
     ['show.asx', text(`<asx version="3.0"><entry><ref href="${SECRET}"/></entry></asx>`), `show.asx ${UNREADABLE}`],
     ['lines.srt', () => readFileSync(at('lines.srt')), `lines.srt ${NOT_FOOTAGE}`],
     ['picture.mp4', () => readFileSync(at('picture.jpg')), `picture.mp4 ${NOT_FOOTAGE}`],
     ['bundle.zip', text(`PK\u0003\u0004${'\u0000'.repeat(400)}`), `bundle.zip ${UNREADABLE}`],
-    ['noise.mov', () => Buffer.from(Array.from({ length: 70_000 }, (_, i) => (i * i * 31 + i * 7) & 255)), `noise.mov ${UNREADABLE}`],
+    [
+      'noise.mov',
+      () => Buffer.from(Array.from({ length: 70_000 }, (_, i) => (i * i * 31 + i * 7) & 255)),
+      `noise.mov ${UNREADABLE}`,
+    ],
     [
       'no-index.mp4',
       () => good.subarray(0, good.length - 4000),
       'no-index.mp4 is cut short: its index is missing, so it cannot be read; copy it again from the camera.',
     ],
-    ['half.mp4', () => streamable.subarray(0, streamable.length / 2), 'half.mp4 is cut short: it promises 3.0 s but its data ends after 0.9 s; copy it again.'],
-    ['half.mkv', () => matroska.subarray(0, matroska.length / 2), 'half.mkv is cut short: it promises 3.0 s but its data ends after 1.0 s; copy it again.'],
+    [
+      'half.mp4',
+      () => streamable.subarray(0, streamable.length / 2),
+      'half.mp4 is cut short: it promises 3.0 s but its data ends after 0.9 s; copy it again.',
+    ],
+    [
+      'half.mkv',
+      () => matroska.subarray(0, matroska.length / 2),
+      'half.mkv is cut short: it promises 3.0 s but its data ends after 1.0 s; copy it again.',
+    ],
     [
       'head.mp4',
       () => streamable.subarray(0, streamable.indexOf('mdat') + 20),
       'head.mp4: its picture cannot be decoded; the file may be cut short or damaged.',
     ],
-    ['scrambled.mp4', () => scrambled(streamable), 'scrambled.mp4: its picture cannot be decoded; the file may be cut short or damaged.'],
-    ['other-codec.mp4', () => replaced(good, 'avc1', 'zzq9'), 'other-codec.mp4: its picture is coded in a way this machine cannot decode.'],
+    [
+      'scrambled.mp4',
+      () => scrambled(streamable),
+      'scrambled.mp4: its picture cannot be decoded; the file may be cut short or damaged.',
+    ],
+    [
+      'other-codec.mp4',
+      () => replaced(good, 'avc1', 'zzq9'),
+      'other-codec.mp4: its picture is coded in a way this machine cannot decode.',
+    ],
     ['words.mp4', () => readFileSync(at('words.mp4')), 'words.mp4 holds neither picture nor sound.'],
     ['vast.y4m', text(`YUV4MPEG2 W60000 H60000 F25:1 C420\nFRAME\n${'x'.repeat(5000)}`), `vast.y4m ${UNREADABLE}`],
     ['nowhere.y4m', text('YUV4MPEG2 W0 H0 F25:1 C420\nFRAME\n'), `nowhere.y4m ${UNREADABLE}`],
@@ -109,10 +152,16 @@ describe('refused in a sentence, and nothing is left behind', () => {
   });
 
   test('an upload for nobody, without a name, or larger than the largest', async () => {
-    expect(await server.upload('nobody', at('good.mp4'))).toMatchObject({ status: 404, text: expect.stringMatching(/no such project/) });
-    const send = (headers: Record<string, string>) => fetch(`${server.url}/api/uploads`, { method: 'POST', headers: { 'Tus-Resumable': '1.0.0', ...headers } });
+    expect(await server.upload('nobody', at('good.mp4'))).toMatchObject({
+      status: 404,
+      text: expect.stringMatching(/no such project/),
+    });
+    const send = (headers: Record<string, string>) =>
+      fetch(`${server.url}/api/uploads`, { method: 'POST', headers: { 'Tus-Resumable': '1.0.0', ...headers } });
     expect((await send({ 'Upload-Length': '5' })).status).toBe(422);
-    expect((await send({ 'Upload-Length': String(2 ** 42), 'Upload-Metadata': 'projectId eA==,filename eA==' })).status).toBe(413);
+    expect(
+      (await send({ 'Upload-Length': String(2 ** 42), 'Upload-Metadata': 'projectId eA==,filename eA==' })).status,
+    ).toBe(413);
     expect(readdirSync(join(server.data, 'uploads'))).toEqual([]);
   });
 

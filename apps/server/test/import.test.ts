@@ -44,7 +44,23 @@ describe('files of every kind', () => {
     ['240 fps', '240', 'fast.mp4', [...H264, '-g', '60']],
     ['1 fps', '1', 'slow.mkv', H264],
     ['1000 fps', '1000', 'thousand.mp4', H264],
-    ['HEVC', '50', 'hevc.mov', ['-c:v', 'libx265', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p', '-tag:v', 'hvc1', '-x265-params', 'log-level=error']],
+    [
+      'HEVC',
+      '50',
+      'hevc.mov',
+      [
+        '-c:v',
+        'libx265',
+        '-preset',
+        'ultrafast',
+        '-pix_fmt',
+        'yuv420p',
+        '-tag:v',
+        'hvc1',
+        '-x265-params',
+        'log-level=error',
+      ],
+    ],
     ['VP9', '30000/1001', 'vp9.webm', ['-c:v', 'libvpx-vp9', '-deadline', 'realtime', '-cpu-used', '8', '-b:v', '2M']],
     ['AV1', '25', 'av1.mkv', ['-c:v', 'libaom-av1', '-cpu-used', '8', '-usage', 'realtime', '-crf', '30', '-b:v', '0']],
     ['ProRes, ten bits', '24', 'prores.mov', ['-c:v', 'prores_ks', '-pix_fmt', 'yuv422p10le']],
@@ -57,8 +73,20 @@ describe('files of every kind', () => {
   });
 
   test('variable rate is laid on an exact grid, and said', async () => {
-    const options = ['-vf', "select='not(eq(mod(n,5),3))'", '-fps_mode', 'vfr', ...H264, '-enc_time_base', '1/60000', '-video_track_timescale', '60000'];
-    const { facts, numbers } = await taken(await makeNumberedClip({ file: at('vfr.mp4'), frames: 42, rate: '60', options }));
+    const options = [
+      '-vf',
+      "select='not(eq(mod(n,5),3))'",
+      '-fps_mode',
+      'vfr',
+      ...H264,
+      '-enc_time_base',
+      '1/60000',
+      '-video_track_timescale',
+      '60000',
+    ];
+    const { facts, numbers } = await taken(
+      await makeNumberedClip({ file: at('vfr.mp4'), frames: 42, rate: '60', options }),
+    );
     expect(facts.picture).toMatchObject({ rate: { num: 60, den: 1 }, frames: 42, variable: { held: 8, dropped: 0 } });
     expect(numbers).toEqual(upTo(42).map((n) => (n % 5 === 3 ? n - 1 : n)));
   });
@@ -74,22 +102,55 @@ describe('files of every kind', () => {
   });
 
   test('pixels that are not square are right from import on', async () => {
-    const { facts, numbers } = await taken(await makeNumberedClip({ file: at('wide.mp4'), frames: 12, rate: '25', options: [...H264, '-vf', 'setsar=16/11'] }));
-    expect(facts.picture).toMatchObject({ width: 320, height: 192, pixelAspect: { num: 16, den: 11 }, proxy: { width: 466, height: 192 } });
+    const { facts, numbers } = await taken(
+      await makeNumberedClip({
+        file: at('wide.mp4'),
+        frames: 12,
+        rate: '25',
+        options: [...H264, '-vf', 'setsar=16/11'],
+      }),
+    );
+    expect(facts.picture).toMatchObject({
+      width: 320,
+      height: 192,
+      pixelAspect: { num: 16, den: 11 },
+      proxy: { width: 466, height: 192 },
+    });
     expect(numbers).toEqual(upTo(12));
   });
 
   test('odd sizes', async () => {
-    const odd = await makeNumberedClip({ file: at('odd.mkv'), frames: 8, rate: '25', width: 321, height: 193, options: ['-c:v', 'ffv1'] });
+    const odd = await makeNumberedClip({
+      file: at('odd.mkv'),
+      frames: 8,
+      rate: '25',
+      width: 321,
+      height: 193,
+      options: ['-c:v', 'ffv1'],
+    });
     const { facts, numbers } = await taken(odd);
     expect(facts.picture).toMatchObject({ width: 321, height: 193 });
     expect(numbers).toEqual(upTo(8));
   });
 
   test('start timecode, drop-frame, and the rate a camera says it shot at', async () => {
-    const options = [...H264, '-timecode', '01:00:00;00', '-movflags', 'use_metadata_tags', '-metadata', 'com.android.capture.fps=240'];
-    const { facts } = await taken(await makeNumberedClip({ file: at('camera.mov'), frames: 12, rate: '30000/1001', options }));
-    expect(facts).toMatchObject({ startTimecode: '01:00:00;00', captureRate: { num: 240, den: 1 }, picture: { dropFrame: true } });
+    const options = [
+      ...H264,
+      '-timecode',
+      '01:00:00;00',
+      '-movflags',
+      'use_metadata_tags',
+      '-metadata',
+      'com.android.capture.fps=240',
+    ];
+    const { facts } = await taken(
+      await makeNumberedClip({ file: at('camera.mov'), frames: 12, rate: '30000/1001', options }),
+    );
+    expect(facts).toMatchObject({
+      startTimecode: '01:00:00;00',
+      captureRate: { num: 240, den: 1 },
+      picture: { dropFrame: true },
+    });
   });
 
   test('sound that starts late, no sound, sound only, a cover picture', async () => {
@@ -100,10 +161,26 @@ describe('files of every kind', () => {
     ffmpeg(...SINE, at('sound.wav'));
     const sound = await server.upload(project, at('sound.wav'));
     const only = await server.prepared(project, sound.id);
-    expect(only).toMatchObject({ status: 'ready', facts: { picture: null, sound: { codec: 'pcm_s16le', sampleRate: 44100 } } });
+    expect(only).toMatchObject({
+      status: 'ready',
+      facts: { picture: null, sound: { codec: 'pcm_s16le', sampleRate: 44100 } },
+    });
     expect((await server.get(`/api/footage/${sound.id}/proxy`)).body.message).toMatch(/has no picture/);
     ffmpeg('-i', silent, '-frames:v', '1', at('cover.png'));
-    ffmpeg(...SINE, '-i', at('cover.png'), '-map', '0', '-map', '1', '-c:v', 'copy', '-disposition:v', 'attached_pic', at('cover.mp3'));
+    ffmpeg(
+      ...SINE,
+      '-i',
+      at('cover.png'),
+      '-map',
+      '0',
+      '-map',
+      '1',
+      '-c:v',
+      'copy',
+      '-disposition:v',
+      'attached_pic',
+      at('cover.mp3'),
+    );
     const cover = await server.upload(project, at('cover.mp3'));
     expect(await server.prepared(project, cover.id)).toMatchObject({ status: 'ready', facts: { picture: null } });
   });
@@ -113,7 +190,11 @@ describe('ways in', () => {
   test('an upload in pieces goes on where it stopped', async () => {
     const clip = await makeNumberedClip({ file: at('pieces.mp4'), frames: 60, rate: '60', options: H264 });
     const sent = await server.upload(project, clip, 'ramp ünd ☂.mp4', 5);
-    expect(await server.prepared(project, sent.id)).toMatchObject({ name: 'ramp ünd ☂.mp4', status: 'ready', facts: { bytes: statSync(clip).size } });
+    expect(await server.prepared(project, sent.id)).toMatchObject({
+      name: 'ramp ünd ☂.mp4',
+      status: 'ready',
+      facts: { bytes: statSync(clip).size },
+    });
   });
 
   test('the watched folder takes a file once it has stopped growing, and leaves it', async () => {
@@ -124,7 +205,9 @@ describe('ways in', () => {
       () => server.footage(project),
       (all) => all.some((f) => f.name === 'dropped in.mp4'),
     );
-    expect(await server.prepared(project, found.find((f) => f.name === 'dropped in.mp4').id)).toMatchObject({ status: 'ready' });
+    expect(await server.prepared(project, found.find((f) => f.name === 'dropped in.mp4').id)).toMatchObject({
+      status: 'ready',
+    });
     expect(readdirSync(watched)).toEqual(['dropped in.mp4']);
   });
 
@@ -143,7 +226,8 @@ describe('ways in', () => {
     const { id } = await server.upload(project, clip);
     let told = '';
     const reader = response.body!.getReader();
-    while (!told.includes(`"footage-progress","footageId":"${id}","done":120`)) told += new TextDecoder().decode((await reader.read()).value);
+    while (!told.includes(`"footage-progress","footageId":"${id}","done":120`))
+      told += new TextDecoder().decode((await reader.read()).value);
     events.abort();
     expect(told).toContain('{"kind":"footage"}');
   });
@@ -155,8 +239,53 @@ describe('ways in', () => {
     const { version, document } = (await server.get(`/api/projects/${project}`)).body;
     const used = {
       ...document,
-      sources: [{ id, name: 'gone', frames: 5, nativeRate: { num: 25, den: 1 }, readAs: { num: 25, den: 1 }, moments: [], skips: null }],
-      reel: { ...document.reel, items: [{ kind: 'clip', id: 'c', name: 'the clip', sourceId: id, method: 'step', temper: null, reachMethods: [], mends: [], end: 'hold', ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, blur: null, steady: null, sound: OWN_SOUND, map: { vertices: [{ t: 0, s: 0 }, { t: 5, s: 5 }], bends: [{ widthFrames: 0, ease: 'soft' }, { widthFrames: 0, ease: 'soft' }] } }] }, // prettier-ignore
+      sources: [
+        {
+          id,
+          name: 'gone',
+          frames: 5,
+          nativeRate: { num: 25, den: 1 },
+          readAs: { num: 25, den: 1 },
+          moments: [],
+          skips: null,
+        },
+      ],
+      reel: {
+        ...document.reel,
+        items: [
+          {
+            kind: 'clip',
+            id: 'c',
+            name: 'the clip',
+            sourceId: id,
+            method: 'step',
+            temper: null,
+            reachMethods: [],
+            mends: [],
+            end: 'hold',
+            ties: [],
+            locks: [],
+            limits: null,
+            versions: [],
+            pin: null,
+            fills: false,
+            framing: null,
+            blur: null,
+            steady: null,
+            sound: OWN_SOUND,
+            map: {
+              vertices: [
+                { t: 0, s: 0 },
+                { t: 5, s: 5 },
+              ],
+              bends: [
+                { widthFrames: 0, ease: 'soft' },
+                { widthFrames: 0, ease: 'soft' },
+              ],
+            },
+          },
+        ],
+      },
     };
     await server.send('PUT', `/api/projects/${project}/document`, { version, document: used, by: 'a' });
     expect(await server.send('DELETE', `/api/footage/${id}`)).toMatchObject({
@@ -170,7 +299,11 @@ describe('ways in', () => {
 });
 
 describe('what is made of footage', () => {
-  const called = (name: string) => server.until(async () => (await server.footage(project)).find((f) => f.name === name), (f) => f?.status === 'ready'); // prettier-ignore
+  const called = (name: string) =>
+    server.until(
+      async () => (await server.footage(project)).find((f) => f.name === name),
+      (f) => f?.status === 'ready',
+    );
 
   test('numbered pictures, sent one by one in any order, are one clip at the reel’s rate', async () => {
     ffmpeg(
@@ -191,14 +324,29 @@ describe('what is made of footage', () => {
     }
     const clip = await called('p[0007-0018].mkv');
     expect(clip.facts.picture).toMatchObject({ rate: { num: 24, den: 1 }, frames: 12, codec: 'ffv1' });
-    writeFileSync(at('sequence.mp4'), Buffer.from(await (await fetch(`${server.url}/api/footage/${clip.id}/proxy`)).arrayBuffer()));
+    writeFileSync(
+      at('sequence.mp4'),
+      Buffer.from(await (await fetch(`${server.url}/api/footage/${clip.id}/proxy`)).arrayBuffer()),
+    );
     expect(readNumbers(at('sequence.mp4'))).toEqual(upTo(12));
     const wrong = await server.upload(project, at('p00.png'), 'p.gif', 1, { sequence: 'x', index: '0', count: '12' });
     expect(wrong).toMatchObject({ status: 422, text: expect.stringMatching(/is not made of png/) });
   });
 
   test('fields become frames, as footage of their own; what has none is refused', async () => {
-    ffmpeg('-f', 'lavfi', '-i', 'testsrc2=s=320x192:r=50:d=1,format=yuv420p', '-vf', 'tinterlace=interleave_top', '-c:v', 'ffv1', '-field_order', 'tt', at('fields.mkv')); // prettier-ignore
+    ffmpeg(
+      '-f',
+      'lavfi',
+      '-i',
+      'testsrc2=s=320x192:r=50:d=1,format=yuv420p',
+      '-vf',
+      'tinterlace=interleave_top',
+      '-c:v',
+      'ffv1',
+      '-field_order',
+      'tt',
+      at('fields.mkv'),
+    );
     const { facts, footage } = await taken(at('fields.mkv'));
     expect(facts.picture).toMatchObject({ interlaced: true, rate: { num: 25, den: 1 } });
     expect((await server.send('POST', `/api/footage/${footage.id}/fields`)).status).toBe(202);
@@ -216,18 +364,36 @@ describe('what is made of footage', () => {
     expect((await server.prepared(project, first.footage.id)).facts.picture.frames).toBe(20);
     await server.upload(project, longer, 'take2.mp4', 1, { replaces: first.footage.id });
     const replaced = await server.prepared(project, first.footage.id);
-    expect(replaced).toMatchObject({ name: 'take2.mp4', facts: { picture: { frames: 30, rate: { num: 50, den: 1 } } } });
+    expect(replaced).toMatchObject({
+      name: 'take2.mp4',
+      facts: { picture: { frames: 30, rate: { num: 50, den: 1 } } },
+    });
     expect(replaced.revision).not.toBe(first.footage.revision);
-    expect((await server.send('PATCH', `/api/footage/${first.footage.id}`, { name: 'bell, take 2' })).body.name).toBe('bell, take 2');
+    expect((await server.send('PATCH', `/api/footage/${first.footage.id}`, { name: 'bell, take 2' })).body.name).toBe(
+      'bell, take 2',
+    );
   });
 
   test('a patch of the picture is followed both ways; where it is lost, and beyond the footage, is said', async () => {
     const disc = 'if(lt(hypot(X-60-3*N\\,Y-96)\\,22)\\,150+90*sin((X-3*N)/3)*cos(Y/4)\\,90+40*sin(X/7)*cos(Y/9))';
-    ffmpeg('-f', 'lavfi', '-i', `nullsrc=s=320x192:r=24:d=2,format=gray,geq=lum='${disc}',format=yuv420p`, ...H264, '-crf', '12', at('disc.mp4'));
+    ffmpeg(
+      '-f',
+      'lavfi',
+      '-i',
+      `nullsrc=s=320x192:r=24:d=2,format=gray,geq=lum='${disc}',format=yuv420p`,
+      ...H264,
+      '-crf',
+      '12',
+      at('disc.mp4'),
+    );
     const { footage } = await taken(at('disc.mp4'));
     const patch = (n: number) => ({ x: (60 + 3 * n) / 320 - 0.5, y: 0, size: 0.12 });
     for (const to of [0, 40]) {
-      const { status, body } = await server.send('POST', `/api/footage/${footage.id}/places`, { from: 20, to, ...patch(20) });
+      const { status, body } = await server.send('POST', `/api/footage/${footage.id}/places`, {
+        from: 20,
+        to,
+        ...patch(20),
+      });
       expect(status).toBe(200);
       expect(body.places).toHaveLength(21);
       body.places.forEach(([x, y]: [number, number], i: number) => {
@@ -235,7 +401,12 @@ describe('what is made of footage', () => {
         expect(Math.abs(y) * 320).toBeLessThan(1.5);
       });
     }
-    expect(await server.send('POST', `/api/footage/${footage.id}/places`, { from: 0, to: 99, ...patch(0) })).toMatchObject({ status: 404, body: { message: expect.stringMatching(/has frames 0 to 47/) } }); // prettier-ignore
-    expect((await server.send('POST', `/api/footage/${footage.id}/places`, { from: 0, to: 9, x: 7, y: 0, size: 0.1 })).status).toBe(400);
+    expect(
+      await server.send('POST', `/api/footage/${footage.id}/places`, { from: 0, to: 99, ...patch(0) }),
+    ).toMatchObject({ status: 404, body: { message: expect.stringMatching(/has frames 0 to 47/) } });
+    expect(
+      (await server.send('POST', `/api/footage/${footage.id}/places`, { from: 0, to: 9, x: 7, y: 0, size: 0.1 }))
+        .status,
+    ).toBe(400);
   });
 });

@@ -55,7 +55,8 @@ async function work(server: RunningServer, project: string, said: Acknowledged):
 /** Nothing acknowledged is lost, and no file is there that nobody owns. */
 async function check(server: RunningServer, project: string, said: Acknowledged): Promise<void> {
   expect(readdirSync(server.data).filter((name) => name.includes('damaged'))).toEqual([]);
-  const { version, document } = (await server.get<{ version: number; document: Project }>(`/api/projects/${project}`)).body;
+  const { version, document } = (await server.get<{ version: number; document: Project }>(`/api/projects/${project}`))
+    .body;
   // One change may have been kept without its acknowledgement having got out.
   expect(version - said.version).toBeGreaterThanOrEqual(0);
   expect(version - said.version).toBeLessThanOrEqual(1);
@@ -80,9 +81,21 @@ test(`killed ${ROUNDS} times at any moment of import, edit and render: the datab
   const { id, document } = await server.newProject();
   const { id: footage } = await server.upload(id, clip);
   const native = rate(30);
-  const source: Source = { id: footage, name: 'clip', frames: FRAMES, nativeRate: native, readAs: native, moments: [], skips: null };
+  const source: Source = {
+    id: footage,
+    name: 'clip',
+    frames: FRAMES,
+    nativeRate: native,
+    readAs: native,
+    moments: [],
+    skips: null,
+  };
   const item = { ...plainClip('c', source, rate(24)), map: straightMap(400, 0, FRAMES - 1) };
-  const filled: Project = { ...document, sources: [source], reel: { ...document.reel, width: 320, height: 192, items: [item] } };
+  const filled: Project = {
+    ...document,
+    sources: [source],
+    reel: { ...document.reel, width: 320, height: 192, items: [item] },
+  };
   await server.send('PUT', `/api/projects/${id}/document`, { version: 1, document: filled, by: 'a' });
   const said: Acknowledged = { version: 2, document: filled, footage: new Set([footage]), renders: new Set() };
   let seed = 20261126;
@@ -106,10 +119,18 @@ test(`killed ${ROUNDS} times at any moment of import, edit and render: the datab
       if ((await server.send('DELETE', `/api/footage/${old}`)).status === 200) said.footage.delete(old);
     }
   }
-  const unfinished = async () => (await server.get<any[]>(`/api/projects/${id}/renders`)).body.filter((r) => r.status !== 'done');
-  expect(await server.until(unfinished, (left) => left.length === 0 || left.some((r) => r.status === 'failed'))).toEqual([]);
+  const unfinished = async () =>
+    (await server.get<any[]>(`/api/projects/${id}/renders`)).body.filter((r) => r.status !== 'done');
+  expect(
+    await server.until(unfinished, (left) => left.length === 0 || left.some((r) => r.status === 'failed')),
+  ).toEqual([]);
   const [last] = (await server.get<any[]>(`/api/projects/${id}/renders`)).body;
-  writeFileSync(at('last.mkv'), Buffer.from(await (await fetch(`${server.url}/api/renders/${last.id}/file`)).arrayBuffer()));
-  expect(readNumbers(at('last.mkv'))).toEqual(Array.from({ length: 400 }, (_, k) => Math.floor((k * (FRAMES - 1)) / 400 + 1e-6)));
+  writeFileSync(
+    at('last.mkv'),
+    Buffer.from(await (await fetch(`${server.url}/api/renders/${last.id}/file`)).arrayBuffer()),
+  );
+  expect(readNumbers(at('last.mkv'))).toEqual(
+    Array.from({ length: 400 }, (_, k) => Math.floor((k * (FRAMES - 1)) / 400 + 1e-6)),
+  );
   await server.discard();
 }, 3_600_000);

@@ -9,7 +9,8 @@ beforeAll(async () => {
 });
 afterAll(() => server.discard());
 
-const keep = (id: string, version: number, document: unknown, by = 'a') => server.send('PUT', `/api/projects/${id}/document`, { version, document, by });
+const keep = (id: string, version: number, document: unknown, by = 'a') =>
+  server.send('PUT', `/api/projects/${id}/document`, { version, document, by });
 
 describe('projects', () => {
   test('are created, listed, opened and renamed', async () => {
@@ -17,7 +18,11 @@ describe('projects', () => {
     expect(parseProject(document).reel.rate).toEqual({ num: 24000, den: 1001 });
     await server.send('PATCH', `/api/projects/${id}`, { name: 'Marble Parade, short' });
     const { body } = await server.get('/api/projects');
-    expect(body.find((p: any) => p.id === id)).toMatchObject({ name: 'Marble Parade, short', version: 1, coverId: null });
+    expect(body.find((p: any) => p.id === id)).toMatchObject({
+      name: 'Marble Parade, short',
+      version: 1,
+      coverId: null,
+    });
     expect((await server.get(`/api/projects/${id}`)).body.document).toEqual(document);
   });
 
@@ -27,9 +32,14 @@ describe('projects', () => {
     const theirs = addCue(document, { id: 'theirs', frame: 5, name: '' });
     expect(await keep(id, 1, ours, 'a')).toEqual({ status: 200, body: { version: 2 } });
     const refused = await keep(id, 1, theirs, 'b');
-    expect(refused).toMatchObject({ status: 409, body: { version: 2, message: expect.stringMatching(/another window/) } });
+    expect(refused).toMatchObject({
+      status: 409,
+      body: { version: 2, message: expect.stringMatching(/another window/) },
+    });
     expect((await server.get(`/api/projects/${id}`)).body.document.reel.cues).toEqual(ours.reel.cues);
-    const both = await Promise.all(Array.from({ length: 8 }, (_, i) => keep(id, 2, addCue(ours, { id: `q${i}`, frame: 9, name: '' }))));
+    const both = await Promise.all(
+      Array.from({ length: 8 }, (_, i) => keep(id, 2, addCue(ours, { id: `q${i}`, frame: 9, name: '' }))),
+    );
     expect(both.map((b) => b.status).sort()).toEqual([200, 409, 409, 409, 409, 409, 409, 409]);
   });
 
@@ -47,10 +57,18 @@ describe('projects', () => {
   });
 
   test('what does not exist is said', async () => {
-    expect(await server.get('/api/projects/none')).toMatchObject({ status: 404, body: { message: 'There is no such project.' } });
+    expect(await server.get('/api/projects/none')).toMatchObject({
+      status: 404,
+      body: { message: 'There is no such project.' },
+    });
     expect(await server.get('/api/projects/none/footage')).toMatchObject({ status: 404 });
-    expect(await server.get('/api/footage/none/proxy')).toMatchObject({ status: 404, body: { message: 'There is no such footage.' } });
-    expect((await server.send('POST', '/api/projects', { name: 'x', rate: 'fast' })).body.message).toMatch(/not a rate/);
+    expect(await server.get('/api/footage/none/proxy')).toMatchObject({
+      status: 404,
+      body: { message: 'There is no such footage.' },
+    });
+    expect((await server.send('POST', '/api/projects', { name: 'x', rate: 'fast' })).body.message).toMatch(
+      /not a rate/,
+    );
   });
 });
 
@@ -88,8 +106,11 @@ describe('only this machine’s own pages', () => {
 
   test('it listens on loopback only', async () => {
     const { networkInterfaces } = await import('node:os');
-    const others = Object.values(networkInterfaces()).flatMap((list) => (list ?? []).filter((a) => !a.internal && a.family === 'IPv4'));
-    for (const { address } of others) await expect(fetch(`http://${address}:${new URL(server.url).port}/api/projects`)).rejects.toThrow();
+    const others = Object.values(networkInterfaces()).flatMap((list) =>
+      (list ?? []).filter((a) => !a.internal && a.family === 'IPv4'),
+    );
+    for (const { address } of others)
+      await expect(fetch(`http://${address}:${new URL(server.url).port}/api/projects`)).rejects.toThrow();
   });
 });
 
@@ -102,10 +123,14 @@ describe('killed at any moment', () => {
     let version = 1;
     for (let round = 0; round < 4; round++) {
       const deadline = Date.now() + 150 + round * 90;
-      const killer = new Promise<void>((resolve) => setTimeout(() => void running.kill().then(resolve), deadline - Date.now()));
+      const killer = new Promise<void>((resolve) =>
+        setTimeout(() => void running.kill().then(resolve), deadline - Date.now()),
+      );
       for (;;) {
         const next = addCue(document, { id: `q${version}`, frame: version, name: '' });
-        const answer = await running.send('PUT', `/api/projects/${project.id}/document`, { version, document: next, by: 'a' }).catch(() => undefined);
+        const answer = await running
+          .send('PUT', `/api/projects/${project.id}/document`, { version, document: next, by: 'a' })
+          .catch(() => undefined);
         if (answer?.status !== 200) break;
         document = next;
         version = answer.body.version;
@@ -131,7 +156,9 @@ describe('shapes of one’s own', () => {
     expect(await server.send('PUT', '/api/shapes/swing', shape)).toEqual({ status: 200, body: shape });
     await server.send('PUT', '/api/shapes/swing', { ...shape, name: 'door' });
     expect((await server.get('/api/shapes')).body).toEqual([{ ...shape, name: 'door' }]);
-    expect((await server.send('PUT', '/api/shapes/swing', { ...shape, ease: [2, 0, 0, 1] })).body.message).toMatch(/shape\.ease/);
+    expect((await server.send('PUT', '/api/shapes/swing', { ...shape, ease: [2, 0, 0, 1] })).body.message).toMatch(
+      /shape\.ease/,
+    );
     expect((await server.send('PUT', '/api/shapes/other', shape)).status).toBe(422);
     await server.send('DELETE', '/api/shapes/swing');
     expect((await server.get('/api/shapes')).body).toEqual([]);

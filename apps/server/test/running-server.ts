@@ -41,7 +41,12 @@ export class RunningServer {
     return this.send('GET', path, undefined, headers);
   }
 
-  async send<T = any>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<{ status: number; body: T }> {
+  async send<T = any>(
+    method: string,
+    path: string,
+    body?: unknown,
+    headers: Record<string, string> = {},
+  ): Promise<{ status: number; body: T }> {
     const response = await fetch(this.url + path, {
       method,
       headers: { ...(body !== undefined && { 'Content-Type': 'application/json' }), ...headers },
@@ -89,7 +94,11 @@ export class RunningServer {
       const to = i === pieces - 1 ? content.length : from + Math.floor(content.length / pieces);
       last = await fetch(place, {
         method: 'PATCH',
-        headers: { 'Tus-Resumable': '1.0.0', 'Upload-Offset': String(from), 'Content-Type': 'application/offset+octet-stream' },
+        headers: {
+          'Tus-Resumable': '1.0.0',
+          'Upload-Offset': String(from),
+          'Content-Type': 'application/offset+octet-stream',
+        },
         body: content.subarray(from, to),
       });
     }

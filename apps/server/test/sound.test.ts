@@ -3,7 +3,16 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { OWN_SOUND, plainClip, straightMap, type ClipSound, HARD, PEAKS_PER_SECOND, type Project, type Sound } from '@idle-bend/core';
+import {
+  OWN_SOUND,
+  plainClip,
+  straightMap,
+  type ClipSound,
+  HARD,
+  PEAKS_PER_SECOND,
+  type Project,
+  type Sound,
+} from '@idle-bend/core';
 import { beatsAt, rockOn } from '../../../packages/core/src/beats/test-drums.js';
 import { firstLoud, leftChannel, makeDrumFile } from '../../../packages/media/test/drum-file.js';
 import { H264, makeNumberedClip, readNumbers } from '../../../packages/media/test/numbered-clip.js';
@@ -30,7 +39,10 @@ async function withSound(file: string) {
 }
 const find = async (id: string, footage: string) => (await server.footage(id)).find((f) => f.id === footage);
 const listened = (id: string, footage: string) =>
-  server.until(() => find(id, footage), (f) => f?.sound === 'ready' || f?.sound === 'failed'); // prettier-ignore
+  server.until(
+    () => find(id, footage),
+    (f) => f?.sound === 'ready' || f?.sound === 'failed',
+  );
 
 describe('a sound that comes in', () => {
   test('is listened to: beats, waveform, and a sound that browsers play', async () => {
@@ -40,13 +52,18 @@ describe('a sound that comes in', () => {
     const { body } = await server.get(`/api/footage/${footage}/heard`);
     expect(body.seconds).toBeCloseTo(10, 1);
     expect(Math.abs(body.tempo / 112 - 1)).toBeLessThan(0.01);
-    for (const beat of BEATS) expect(Math.min(...body.beats.map((b: number) => Math.abs(b - beat)))).toBeLessThan(0.012);
+    for (const beat of BEATS)
+      expect(Math.min(...body.beats.map((b: number) => Math.abs(b - beat)))).toBeLessThan(0.012);
     const peaks = new Int8Array(await (await fetch(`${server.url}/api/footage/${footage}/peaks`)).arrayBuffer());
     expect(Math.abs(peaks.length / 2 - 10 * PEAKS_PER_SECOND)).toBeLessThan(10);
-    const loudest = (from: number, to: number) => Math.max(...peaks.subarray(2 * Math.round(from * PEAKS_PER_SECOND), 2 * Math.round(to * PEAKS_PER_SECOND)));
+    const loudest = (from: number, to: number) =>
+      Math.max(...peaks.subarray(2 * Math.round(from * PEAKS_PER_SECOND), 2 * Math.round(to * PEAKS_PER_SECOND)));
     expect(loudest(BEATS[4]!, BEATS[4]! + 0.05)).toBeGreaterThan(30);
     expect(loudest(0.05, BEATS[0]! - 0.05)).toBeLessThan(5);
-    writeFileSync(at('played.flac'), Buffer.from(await (await fetch(`${server.url}/api/footage/${footage}/sound`)).arrayBuffer()));
+    writeFileSync(
+      at('played.flac'),
+      Buffer.from(await (await fetch(`${server.url}/api/footage/${footage}/sound`)).arrayBuffer()),
+    );
     expect(firstLoud(leftChannel(at('played.flac')), 0.05)).toBeCloseTo(BEATS[0]!, 2);
   });
 
@@ -54,7 +71,10 @@ describe('a sound that comes in', () => {
     const silent = await makeNumberedClip({ file: at('silent.mp4'), frames: 24, rate: '24', options: H264 });
     const { id, footage } = await withSound(silent);
     expect(await find(id, footage)).toMatchObject({ sound: 'none' });
-    expect(await server.get(`/api/footage/${footage}/heard`)).toMatchObject({ status: 404, body: { message: '"silent.mp4" has no sound.' } });
+    expect(await server.get(`/api/footage/${footage}/heard`)).toMatchObject({
+      status: 404,
+      body: { message: '"silent.mp4" has no sound.' },
+    });
     expect(await server.send('POST', `/api/footage/${footage}/listening`)).toMatchObject({ status: 409 });
   });
 
@@ -75,11 +95,32 @@ describe('a sound that comes in', () => {
 
 describe('sounds on a reel', () => {
   const laid = async (change: Partial<Sound>, container: 'mp4' | 'mkv', range: Project['reel']['range'] = null) => {
-    const { id, version, document, footage } = await withSound(makeDrumFile(at('one.wav'), [{ time: 0.5, drum: 'snare' }, { time: 2, drum: 'snare' }], 3)); // prettier-ignore
+    const { id, version, document, footage } = await withSound(
+      makeDrumFile(
+        at('one.wav'),
+        [
+          { time: 0.5, drum: 'snare' },
+          { time: 2, drum: 'snare' },
+        ],
+        3,
+      ),
+    );
     const clip = await makeNumberedClip({ file: at('clip.mp4'), frames: 72, rate: '24', options: H264 });
     const { id: picture } = await server.upload(id, clip);
     const rate = { num: 24, den: 1 };
-    const sound: Sound = { id: 's', footageId: footage, name: 'one', start: 0, from: 0, to: 3, gain: 0, fadeIn: 0, fadeOut: 0, beats: null, ...change };
+    const sound: Sound = {
+      id: 's',
+      footageId: footage,
+      name: 'one',
+      start: 0,
+      from: 0,
+      to: 3,
+      gain: 0,
+      fadeIn: 0,
+      fadeOut: 0,
+      beats: null,
+      ...change,
+    };
     const changed: Project = {
       ...document,
       sources: [{ id: picture, name: 'clip', frames: 72, nativeRate: rate, readAs: rate, moments: [], skips: null }],
@@ -91,16 +132,62 @@ describe('sounds on a reel', () => {
         range,
         cues: [{ id: 'pinned', frame: 30, name: '', beat: null }],
         items: [
-          { kind: 'clip', id: 'a', name: 'a', sourceId: picture, map: { ...straightMap(40, 0, 40), bends: [HARD, HARD] }, method: 'step', end: 'hold', temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [], pin: null, fills: false, framing: null, blur: null, steady: null, sound: OWN_SOUND }, // prettier-ignore
-          { kind: 'clip', id: 'b', name: 'b', sourceId: picture, map: { ...straightMap(30, 0, 30), bends: [HARD, HARD] }, method: 'step', end: 'hold', temper: null, reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [], pin: 'pinned', fills: false, framing: null, blur: null, steady: null, sound: OWN_SOUND }, // prettier-ignore
+          {
+            kind: 'clip',
+            id: 'a',
+            name: 'a',
+            sourceId: picture,
+            map: { ...straightMap(40, 0, 40), bends: [HARD, HARD] },
+            method: 'step',
+            end: 'hold',
+            temper: null,
+            reachMethods: [],
+            mends: [],
+            ties: [],
+            locks: [],
+            limits: null,
+            versions: [],
+            pin: null,
+            fills: false,
+            framing: null,
+            blur: null,
+            steady: null,
+            sound: OWN_SOUND,
+          },
+          {
+            kind: 'clip',
+            id: 'b',
+            name: 'b',
+            sourceId: picture,
+            map: { ...straightMap(30, 0, 30), bends: [HARD, HARD] },
+            method: 'step',
+            end: 'hold',
+            temper: null,
+            reachMethods: [],
+            mends: [],
+            ties: [],
+            locks: [],
+            limits: null,
+            versions: [],
+            pin: 'pinned',
+            fills: false,
+            framing: null,
+            blur: null,
+            steady: null,
+            sound: OWN_SOUND,
+          },
         ],
       },
     };
     const kept = await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'a' });
     expect(kept).toMatchObject({ status: 200 });
     await server.prepared(id, picture);
-    const asked = (await server.send('POST', `/api/projects/${id}/renders`, { format: container === 'mp4' ? 'h264' : 'ffv1', part: range ? 'range' : 'reel' }))
-      .body[0];
+    const asked = (
+      await server.send('POST', `/api/projects/${id}/renders`, {
+        format: container === 'mp4' ? 'h264' : 'ffv1',
+        part: range ? 'range' : 'reel',
+      })
+    ).body[0];
     const done = await server.until(
       async () => (await server.get<any[]>(`/api/projects/${id}/renders`)).body.find((r) => r.id === asked.id),
       (r) => !['queued', 'running', 'joining'].includes(r.status),
@@ -126,7 +213,8 @@ describe('sounds on a reel', () => {
     const plain = (await laid({}, 'mkv')).samples;
     const changed = (await laid({ start: -0.1, gain: -12, fadeOut: 2, to: 2.6 }, 'mkv')).samples;
     expect(firstLoud(changed, 0.01)).toBeCloseTo(0.4, 2);
-    const most = (samples: Float32Array, from: number) => samples.subarray(from * 48000, (from + 0.05) * 48000).reduce((a, b) => Math.max(a, Math.abs(b)), 0);
+    const most = (samples: Float32Array, from: number) =>
+      samples.subarray(from * 48000, (from + 0.05) * 48000).reduce((a, b) => Math.max(a, Math.abs(b)), 0);
     expect(most(changed, 0.4) / most(plain, 0.5)).toBeCloseTo(10 ** (-12 / 20), 1);
     // The second snare comes 0.6 s before the end of a fade of 2 s.
     expect(most(changed, 1.9) / most(plain, 2)).toBeCloseTo(10 ** (-12 / 20) * 0.3, 1);
@@ -141,7 +229,10 @@ describe('sounds on a reel', () => {
 
   test('keep their footage from being removed', async () => {
     const { footage } = await laid({}, 'mkv');
-    expect(await server.send('DELETE', `/api/footage/${footage}`)).toMatchObject({ status: 409, body: { message: expect.stringMatching(/heard on the reel as "one"/) } }); // prettier-ignore
+    expect(await server.send('DELETE', `/api/footage/${footage}`)).toMatchObject({
+      status: 409,
+      body: { message: expect.stringMatching(/heard on the reel as "one"/) },
+    });
   });
 });
 
@@ -150,22 +241,57 @@ describe('the sound of the clips', () => {
   const filmed = async () => {
     const silent = await makeNumberedClip({ file: at('unheard.mp4'), frames: 96, rate: '24', options: H264 });
     const file = at('heard.mp4');
-    const { status } = spawnSync('ffmpeg', ['-v', 'error', '-y', '-i', silent, '-f', 'lavfi', '-i', 'aevalsrc=0.5*sin(2*PI*1000*t):s=48000:d=4', '-map', '0:v', '-map', '1:a', '-c:v', 'copy', '-c:a', 'aac', '-b:a', '192k', file]); // prettier-ignore
+    const { status } = spawnSync('ffmpeg', [
+      '-v',
+      'error',
+      '-y',
+      '-i',
+      silent,
+      '-f',
+      'lavfi',
+      '-i',
+      'aevalsrc=0.5*sin(2*PI*1000*t):s=48000:d=4',
+      '-map',
+      '0:v',
+      '-map',
+      '1:a',
+      '-c:v',
+      'copy',
+      '-c:a',
+      'aac',
+      '-b:a',
+      '192k',
+      file,
+    ]);
     expect(status).toBe(0);
     return file;
   };
   const rate = { num: 24, den: 1 };
-  const pitch = (samples: Float32Array) => (samples.reduce((n, v, i) => n + (i > 0 && samples[i - 1]! < 0 && v >= 0 ? 1 : 0), 0) / samples.length) * 48000;
+  const pitch = (samples: Float32Array) =>
+    (samples.reduce((n, v, i) => n + (i > 0 && samples[i - 1]! < 0 && v >= 0 ? 1 : 0), 0) / samples.length) * 48000;
   const most = (samples: Float32Array) => samples.reduce((a, b) => Math.max(a, Math.abs(b)), 0);
 
   const rendered = async (sound: Partial<ClipSound>, change: Partial<Project['reel']> = {}) => {
     const { id, version, document, footage } = await withSound(await filmed());
     const source = { id: footage, name: 'heard', frames: 96, nativeRate: rate, readAs: rate, moments: [], skips: null };
     // Half as fast for two seconds, then twice as fast.
-    const map = { vertices: [{ t: 0, s: 0 }, { t: 48, s: 24 }, { t: 72, s: 72 }], bends: [HARD, HARD, HARD] }; // prettier-ignore
+    const map = {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 48, s: 24 },
+        { t: 72, s: 72 },
+      ],
+      bends: [HARD, HARD, HARD],
+    };
     const clip = { ...plainClip('c', source, rate), map, sound: { ...OWN_SOUND, ...sound } };
-    const changed: Project = { ...document, sources: [source], reel: { ...document.reel, rate, width: 320, height: 192, items: [clip], ...change } };
-    expect(await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'a' })).toMatchObject({ status: 200 });
+    const changed: Project = {
+      ...document,
+      sources: [source],
+      reel: { ...document.reel, rate, width: 320, height: 192, items: [clip], ...change },
+    };
+    expect(
+      await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'a' }),
+    ).toMatchObject({ status: 200 });
     await server.prepared(id, footage);
     const asked = (await server.send('POST', `/api/projects/${id}/renders`, { format: 'ffv1' })).body[0];
     const done = await server.until(

@@ -1,5 +1,16 @@
 import { spawnSync } from 'node:child_process';
-import { closeSync, existsSync, mkdirSync, mkdtempSync, openSync, readdirSync, readFileSync, rmSync, writeFileSync, writeSync } from 'node:fs';
+import {
+  closeSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
 import { request } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -23,7 +34,10 @@ const withCue = (document: Project, n: number) => addCue(document, { id: `q${n}`
 describe('beyond this machine', () => {
   let server: RunningServer;
   beforeAll(async () => {
-    server = await RunningServer.start(undefined, ['--host', '0.0.0.0'], { IDLE_BEND_TOKEN: TOKEN, IDLE_BEND_NAMES: 'workshop' });
+    server = await RunningServer.start(undefined, ['--host', '0.0.0.0'], {
+      IDLE_BEND_TOKEN: TOKEN,
+      IDLE_BEND_NAMES: 'workshop',
+    });
   });
   afterAll(() => server.discard());
 
@@ -62,7 +76,12 @@ describe('beyond this machine', () => {
 
   test('a browser that has told it once is known by a cookie that is not the token', async () => {
     const signIn = (token: string) =>
-      fetch(`${server.url}/sign-in`, { method: 'POST', body: new URLSearchParams({ token }), redirect: 'manual', headers: { origin: server.url } });
+      fetch(`${server.url}/sign-in`, {
+        method: 'POST',
+        body: new URLSearchParams({ token }),
+        redirect: 'manual',
+        headers: { origin: server.url },
+      });
     const wrong = await signIn('marbles-roll-uphill-42');
     expect([wrong.status, await wrong.text()]).toEqual([401, expect.stringContaining('That is not the token.')]);
     const right = await signIn(TOKEN);
@@ -76,7 +95,8 @@ describe('beyond this machine', () => {
   });
 
   test('addresses in figures and the names it was told are its own; other names, and other sites, are not', async () => {
-    const status = async (headers: Record<string, string>, method = 'GET') => (await raw('/api/projects', { ...knows, ...headers }, method)).status;
+    const status = async (headers: Record<string, string>, method = 'GET') =>
+      (await raw('/api/projects', { ...knows, ...headers }, method)).status;
     expect(await status({ host: '10.1.2.3:4717' })).toBe(200);
     expect(await status({ host: 'workshop:4717' })).toBe(200);
     expect(await status({ host: 'workshop', origin: 'https://workshop' })).toBe(200);
@@ -87,7 +107,8 @@ describe('beyond this machine', () => {
 
   test('the token cannot be guessed at leisure', async () => {
     const statuses = [];
-    for (let i = 0; i < 30; i++) statuses.push((await raw('/api/projects', { authorization: `Bearer guess-number-${i}-of-many` })).status);
+    for (let i = 0; i < 30; i++)
+      statuses.push((await raw('/api/projects', { authorization: `Bearer guess-number-${i}-of-many` })).status);
     expect(new Set(statuses)).toEqual(new Set([401, 429]));
   });
 
@@ -111,7 +132,8 @@ describe('earlier states of a project', () => {
   test('are put by while it is edited, and gone back to; what was there is put by too', async () => {
     const server = await RunningServer.start();
     const { id, document } = await server.newProject();
-    const put = (version: number, changed: Project) => server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'a' });
+    const put = (version: number, changed: Project) =>
+      server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'a' });
     await put(1, withCue(document, 1));
     await put(2, withCue(withCue(document, 1), 2));
     const list = async () => (await server.get<any[]>(`/api/projects/${id}/backups`)).body.map((b) => b.version);
@@ -128,7 +150,8 @@ describe('earlier states of a project', () => {
 
   test('there are at most so many: the last ones all, the older the sparser, the first of all', async () => {
     const backups = new Backups({ backupFolder: at('backups') } as never);
-    for (let version = 1; version <= 300; version++) await backups.keep('p', { name: 'Marble Parade', version, document: '{}' });
+    for (let version = 1; version <= 300; version++)
+      await backups.keep('p', { name: 'Marble Parade', version, document: '{}' });
     const versions = (await backups.list('p')).map((b) => b.version).reverse();
     expect(versions).toHaveLength(MOST_BACKUPS);
     expect(versions.slice(-20)).toEqual(Array.from({ length: 20 }, (_, i) => 281 + i));
@@ -142,7 +165,12 @@ describe('a data folder of an earlier version', () => {
   test('is lifted: its projects and renders are there, and one that was under way can be begun again', async () => {
     const data = at('earlier');
     mkdirSync(data);
-    const document = JSON.stringify({ format: 'idle-bend-project', version: 3, reel: { rate: { num: 24, den: 1 }, width: 320, height: 192, method: 'step', items: [], cues: [] }, sources: [] }); // prettier-ignore
+    const document = JSON.stringify({
+      format: 'idle-bend-project',
+      version: 3,
+      reel: { rate: { num: 24, den: 1 }, width: 320, height: 192, method: 'step', items: [], cues: [] },
+      sources: [],
+    });
     const sql = [
       'CREATE TABLE projects (id VARCHAR(255) PRIMARY KEY, name TEXT NOT NULL, document TEXT NOT NULL, version INTEGER NOT NULL, createdAt DATETIME, updatedAt DATETIME)',
       'CREATE TABLE footage (id VARCHAR(255) PRIMARY KEY, projectId TEXT NOT NULL, name TEXT NOT NULL, fileName TEXT NOT NULL, status TEXT NOT NULL, problem TEXT, facts TEXT NOT NULL, createdAt DATETIME, updatedAt DATETIME)',
@@ -153,18 +181,31 @@ describe('a data folder of an earlier version', () => {
       `INSERT INTO renders VALUES ('r', 'p', 'Marble Parade.mkv', 'mkv', 'running', NULL, '${document}', 12, NULL, '2026-01-01 00:00:00.000 +00:00', '2026-01-01 00:00:00.000 +00:00')`,
     ];
     const script = `const { Database } = require('sqlite3'); const db = new Database(${JSON.stringify(join(data, 'idle-bend.sqlite'))}); db.serialize(() => { for (const q of ${JSON.stringify(sql)}) db.run(q, (e) => { if (e) throw e; }); }); db.close();`;
-    expect(spawnSync(process.execPath, ['-e', script], { encoding: 'utf8', env: { ...process.env, NODE_OPTIONS: '' } })).toMatchObject({
+    expect(
+      spawnSync(process.execPath, ['-e', script], { encoding: 'utf8', env: { ...process.env, NODE_OPTIONS: '' } }),
+    ).toMatchObject({
       status: 0,
       stderr: '',
     });
     const server = await RunningServer.start(data);
-    expect((await server.get('/api/projects/p')).body).toMatchObject({ name: 'Marble Parade', version: 7, document: { version: 8 } });
+    expect((await server.get('/api/projects/p')).body).toMatchObject({
+      name: 'Marble Parade',
+      version: 7,
+      document: { version: 8 },
+    });
     const [render] = (await server.get<any[]>('/api/projects/p/renders')).body;
-    expect(render).toMatchObject({ id: 'r', status: 'cancelled', frames: 12, settings: { format: 'ffv1', quality: 'full', depth: 'source', range: 'keep', level: 'default', chapters: false } }); // prettier-ignore
+    expect(render).toMatchObject({
+      id: 'r',
+      status: 'cancelled',
+      frames: 12,
+      settings: { format: 'ffv1', quality: 'full', depth: 'source', range: 'keep', level: 'default', chapters: false },
+    });
     expect((await server.send('POST', '/api/renders/r/resume')).status).toBe(200);
     // Its reel is empty, which it says.
     const look = async () => (await server.get<any[]>('/api/projects/p/renders')).body[0];
-    expect(await server.until(look, ({ status }) => status === 'failed')).toMatchObject({ problem: expect.stringMatching(/nothing|no clip/i) });
+    expect(await server.until(look, ({ status }) => status === 'failed')).toMatchObject({
+      problem: expect.stringMatching(/nothing|no clip/i),
+    });
     await server.discard();
   });
 });
@@ -205,12 +246,22 @@ describe('what goes wrong with the machine', () => {
   });
 
   test('without ffmpeg it starts, says so, and refuses footage in a sentence; with it again, the demo is loaded after all', async () => {
-    const server = await RunningServer.start(undefined, ['--demo'], { IDLE_BEND_FFMPEG: at('nowhere'), IDLE_BEND_FFPROBE: at('nowhere') });
+    const server = await RunningServer.start(undefined, ['--demo'], {
+      IDLE_BEND_FFMPEG: at('nowhere'),
+      IDLE_BEND_FFPROBE: at('nowhere'),
+    });
     const { problems } = (await server.get('/api/state')).body;
-    expect(problems).toEqual([`${at('nowhere')} cannot be run; correct IDLE_BEND_FFMPEG.`, `${at('nowhere')} cannot be run; correct IDLE_BEND_FFPROBE.`]);
+    expect(problems).toEqual([
+      `${at('nowhere')} cannot be run; correct IDLE_BEND_FFMPEG.`,
+      `${at('nowhere')} cannot be run; correct IDLE_BEND_FFPROBE.`,
+    ]);
     const { id } = await server.newProject();
-    expect(await server.upload(id, clip)).toMatchObject({ status: 422, text: expect.stringContaining('correct IDLE_BEND_FFPROBE') });
-    const clips = async (at: RunningServer) => (await at.get('/api/projects/marble-parade')).body.document.reel.items.length;
+    expect(await server.upload(id, clip)).toMatchObject({
+      status: 422,
+      text: expect.stringContaining('correct IDLE_BEND_FFPROBE'),
+    });
+    const clips = async (at: RunningServer) =>
+      (await at.get('/api/projects/marble-parade')).body.document.reel.items.length;
     expect(await clips(server)).toBe(0);
     await server.kill();
     const again = await RunningServer.start(server.data, ['--demo']);
@@ -221,7 +272,9 @@ describe('what goes wrong with the machine', () => {
   test('an old ffmpeg is told', async () => {
     writeFileSync(at('old-ffmpeg'), '#!/bin/sh\necho "ffmpeg version 3.2.1"\n', { mode: 0o755 });
     const server = await RunningServer.start(undefined, [], { IDLE_BEND_FFMPEG: at('old-ffmpeg') });
-    expect((await server.get('/api/state')).body.problems).toEqual([expect.stringMatching(/^ffmpeg 3.2 is older than 4.4/)]);
+    expect((await server.get('/api/state')).body.problems).toEqual([
+      expect.stringMatching(/^ffmpeg 3.2 is older than 4.4/),
+    ]);
     await server.discard();
   });
 
@@ -231,7 +284,9 @@ describe('what goes wrong with the machine', () => {
     const { id: footage } = await server.upload(id, clip);
     await server.prepared(id, footage);
     rmSync(join(server.data, 'media', footage, 'original.mp4'));
-    const still = await server.get(`/api/footage/${footage}/frame?sample=${encodeURIComponent('{"kind":"source","frame":3}')}`);
+    const still = await server.get(
+      `/api/footage/${footage}/frame?sample=${encodeURIComponent('{"kind":"source","frame":3}')}`,
+    );
     expect(still).toEqual({ status: 422, body: { message: 'clip.mp4: there is no such file.' } });
     await server.discard();
   });
@@ -241,35 +296,51 @@ describe('what goes wrong with the machine', () => {
   mkdirSync(small);
   const mounted = spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=64m', 'tmpfs', small]).status === 0;
   afterAll(() => void (mounted && spawnSync('umount', ['-l', small])));
-  (mounted ? test : test.skip)('a full disk: what cannot be kept is refused in a sentence, what was kept stays, and with room again it goes on', async () => {
-    let server = await RunningServer.start(join(small, 'data'));
-    const { id, document } = await server.newProject();
-    await server.send('PUT', `/api/projects/${id}/document`, { version: 1, document: withCue(document, 7), by: 'a' });
-    const big = at('big.mp4');
-    writeFileSync(big, Buffer.alloc(80e6));
-    expect(await server.upload(id, big)).toMatchObject({ status: 507, text: 'big.mp4 does not fit on the disk of the data folder; free some first.' });
-    const filler = join(small, 'filler');
-    const { bavail, bsize } = (await import('node:fs')).statfsSync(small);
-    writeFileSync(filler, Buffer.alloc(bavail * bsize));
-    const long = {
-      ...document,
-      reel: { ...document.reel, cues: Array.from({ length: 900 }, (_, n) => ({ id: `c${n}`, frame: n, name: 'x'.repeat(100), beat: null })) },
-    };
-    const refused = await server.send('PUT', `/api/projects/${id}/document`, { version: 2, document: long, by: 'a' });
-    expect(refused).toEqual({ status: 507, body: { message: 'The disk of the data folder is full: this was not kept. Free some, and try again.' } });
-    expect((await server.get('/api/state')).body.problems.join()).toMatch(/has 0 MB left/);
-    rmSync(filler);
-    expect((await server.send('PUT', `/api/projects/${id}/document`, { version: 2, document: long, by: 'a' })).status).toBe(200);
-    await server.kill();
-    server = await RunningServer.start(server.data);
-    expect((await server.get(`/api/projects/${id}`)).body).toMatchObject({ version: 3, document: long });
-    await server.kill('SIGTERM');
-    // The same folder on a disk that cannot be written.
-    spawnSync('mount', ['-o', 'remount,ro', small]);
-    await expect(RunningServer.start(server.data)).rejects.toThrow(/Idle Bend could not start: .*(read-only|READONLY|CANTOPEN|EROFS)/i);
-    spawnSync('mount', ['-o', 'remount,rw', small]);
-    expect(existsSync(join(server.data, 'idle-bend.sqlite'))).toBe(true);
-  });
+  (mounted ? test : test.skip)(
+    'a full disk: what cannot be kept is refused in a sentence, what was kept stays, and with room again it goes on',
+    async () => {
+      let server = await RunningServer.start(join(small, 'data'));
+      const { id, document } = await server.newProject();
+      await server.send('PUT', `/api/projects/${id}/document`, { version: 1, document: withCue(document, 7), by: 'a' });
+      const big = at('big.mp4');
+      writeFileSync(big, Buffer.alloc(80e6));
+      expect(await server.upload(id, big)).toMatchObject({
+        status: 507,
+        text: 'big.mp4 does not fit on the disk of the data folder; free some first.',
+      });
+      const filler = join(small, 'filler');
+      const { bavail, bsize } = (await import('node:fs')).statfsSync(small);
+      writeFileSync(filler, Buffer.alloc(bavail * bsize));
+      const long = {
+        ...document,
+        reel: {
+          ...document.reel,
+          cues: Array.from({ length: 900 }, (_, n) => ({ id: `c${n}`, frame: n, name: 'x'.repeat(100), beat: null })),
+        },
+      };
+      const refused = await server.send('PUT', `/api/projects/${id}/document`, { version: 2, document: long, by: 'a' });
+      expect(refused).toEqual({
+        status: 507,
+        body: { message: 'The disk of the data folder is full: this was not kept. Free some, and try again.' },
+      });
+      expect((await server.get('/api/state')).body.problems.join()).toMatch(/has 0 MB left/);
+      rmSync(filler);
+      expect(
+        (await server.send('PUT', `/api/projects/${id}/document`, { version: 2, document: long, by: 'a' })).status,
+      ).toBe(200);
+      await server.kill();
+      server = await RunningServer.start(server.data);
+      expect((await server.get(`/api/projects/${id}`)).body).toMatchObject({ version: 3, document: long });
+      await server.kill('SIGTERM');
+      // The same folder on a disk that cannot be written.
+      spawnSync('mount', ['-o', 'remount,ro', small]);
+      await expect(RunningServer.start(server.data)).rejects.toThrow(
+        /Idle Bend could not start: .*(read-only|READONLY|CANTOPEN|EROFS)/i,
+      );
+      spawnSync('mount', ['-o', 'remount,rw', small]);
+      expect(existsSync(join(server.data, 'idle-bend.sqlite'))).toBe(true);
+    },
+  );
 
   (mounted ? test : test.skip)(
     'a disk that fills up in the middle of a render: it fails in a sentence, and with room again goes on with what it had',
@@ -279,23 +350,42 @@ describe('what goes wrong with the machine', () => {
       const { id: footage } = await server.upload(id, clip);
       await server.prepared(id, footage);
       const native = { num: 30, den: 1 };
-      const source = { id: footage, name: 'clip', frames: 30, nativeRate: native, readAs: native, moments: [], skips: null };
+      const source = {
+        id: footage,
+        name: 'clip',
+        frames: 30,
+        nativeRate: native,
+        readAs: native,
+        moments: [],
+        skips: null,
+      };
       const item = { ...plainClip('c', source, { num: 24, den: 1 }), map: straightMap(1200, 0, 29) };
-      const filled: Project = { ...document, sources: [source], reel: { ...document.reel, width: 32, height: 20, items: [item] } };
+      const filled: Project = {
+        ...document,
+        sources: [source],
+        reel: { ...document.reel, width: 32, height: 20, items: [item] },
+      };
       await server.send('PUT', `/api/projects/${id}/document`, { version: 1, document: filled, by: 'a' });
       const [render] = (await server.send('POST', `/api/projects/${id}/renders`, { format: 'h264' })).body;
       const look = async () => (await server.get<any[]>(`/api/projects/${id}/renders`)).body[0];
-      const chunks = () => readdirSync(join(server.data, 'renders', render.id)).filter((name) => name.startsWith('chunk'));
+      const chunks = () =>
+        readdirSync(join(server.data, 'renders', render.id)).filter((name) => name.startsWith('chunk'));
       await server.until(look, () => existsSync(join(server.data, 'renders', render.id)) && chunks().length > 1, 60);
       const filler = join(small, 'filler');
       spawnSync('dd', ['if=/dev/zero', `of=${filler}`, 'bs=64k']);
       const failed = await server.until(look, ({ status }) => ['failed', 'done'].includes(status), 60);
-      expect(failed).toMatchObject({ status: 'failed', problem: expect.stringMatching(/disk is full|No space left|ENOSPC/) });
+      expect(failed).toMatchObject({
+        status: 'failed',
+        problem: expect.stringMatching(/disk is full|No space left|ENOSPC/),
+      });
       const had = chunks().length;
       expect(had).toBeGreaterThan(1);
       rmSync(filler);
       await server.send('POST', `/api/renders/${render.id}/resume`);
-      expect(await server.until(look, ({ status }) => ['failed', 'done'].includes(status), 60)).toMatchObject({ status: 'done', problem: null });
+      expect(await server.until(look, ({ status }) => ['failed', 'done'].includes(status), 60)).toMatchObject({
+        status: 'done',
+        problem: null,
+      });
       await server.discard();
     },
   );

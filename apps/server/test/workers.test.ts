@@ -28,8 +28,12 @@ const children: ChildProcess[] = [];
 beforeAll(async () => {
   const port = await freePort();
   queue = `redis://127.0.0.1:${port}`;
-  redis = spawn('redis-server', ['--port', String(port), '--bind', '127.0.0.1', '--save', '', '--appendonly', 'no'], { stdio: ['ignore', 'pipe', 'inherit'] });
-  await new Promise<void>((resolve) => redis.stdout!.on('data', (chunk: Buffer) => chunk.toString().includes('Ready to accept') && resolve()));
+  redis = spawn('redis-server', ['--port', String(port), '--bind', '127.0.0.1', '--save', '', '--appendonly', 'no'], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  await new Promise<void>((resolve) =>
+    redis.stdout!.on('data', (chunk: Buffer) => chunk.toString().includes('Ready to accept') && resolve()),
+  );
   clip = await makeNumberedClip({ file: at('clip.mp4'), frames: 240, rate: '120', options: H264 });
 });
 afterAll(() => {
@@ -40,10 +44,14 @@ afterAll(() => {
 /** A worker of its own process; `said` grows by what it says. */
 function startWorker(...args: string[]) {
   const env = { ...process.env, NODE_OPTIONS: '', IDLE_BEND_REDIS: queue, IDLE_BEND_TOKEN: TOKEN };
-  const child = spawn(process.execPath, ['bin/idle-bend', 'worker', ...args], { stdio: ['ignore', 'pipe', 'pipe'], env });
+  const child = spawn(process.execPath, ['bin/idle-bend', 'worker', ...args], {
+    stdio: ['ignore', 'pipe', 'pipe'],
+    env,
+  });
   children.push(child);
   const worker = { child, said: '' };
-  for (const stream of [child.stdout, child.stderr]) stream.on('data', (chunk: Buffer) => (worker.said += chunk.toString()));
+  for (const stream of [child.stdout, child.stderr])
+    stream.on('data', (chunk: Buffer) => (worker.said += chunk.toString()));
   return worker;
 }
 
@@ -52,7 +60,8 @@ const AUTHORISED = { IDLE_BEND_TOKEN: TOKEN };
 
 /** Asks a server for a lossless render of 700 frames made by Flow, in 8 chunks. */
 async function ask(server: RunningServer) {
-  const { id, version, document } = (await server.send('POST', '/api/projects', { name: 'Marble Parade' }, knows)).body as {
+  const { id, version, document } = (await server.send('POST', '/api/projects', { name: 'Marble Parade' }, knows))
+    .body as {
     id: string;
     version: number;
     document: Project;
@@ -62,13 +71,27 @@ async function ask(server: RunningServer) {
   (await import('node:fs')).copyFileSync(clip, watched);
   const list = async () => (await server.get<any[]>(`/api/projects/${id}/footage`, knows)).body;
   const [footage] = await server.until(list, (all) => all[0]?.status === 'ready');
-  const source: Source = { id: footage.id, name: 'clip', frames: 240, nativeRate: rate(120), readAs: rate(120), moments: [], skips: null };
+  const source: Source = {
+    id: footage.id,
+    name: 'clip',
+    frames: 240,
+    nativeRate: rate(120),
+    readAs: rate(120),
+    moments: [],
+    skips: null,
+  };
   const item = { ...plainClip('c', source, rate(24)), map: straightMap(700, 0, 239), method: 'flow' as const };
-  const changed = { ...document, sources: [source], reel: { ...document.reel, width: 320, height: 192, items: [item] } };
+  const changed = {
+    ...document,
+    sources: [source],
+    reel: { ...document.reel, width: 320, height: 192, items: [item] },
+  };
   await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'a' }, knows);
-  const [render] = (await server.send('POST', `/api/projects/${id}/renders`, { format: 'h264', level: 'quick' }, knows)).body;
+  const [render] = (await server.send('POST', `/api/projects/${id}/renders`, { format: 'h264', level: 'quick' }, knows))
+    .body;
   const look = async () => (await server.get<any[]>(`/api/projects/${id}/renders`, knows)).body[0];
-  const file = async () => Buffer.from(await (await fetch(`${server.url}/api/renders/${render.id}/file`, { headers: knows })).arrayBuffer());
+  const file = async () =>
+    Buffer.from(await (await fetch(`${server.url}/api/renders/${render.id}/file`, { headers: knows })).arrayBuffer());
   return { id, render, look, file };
 }
 const hash = (content: Buffer) => createHash('sha256').update(content).digest('hex');
@@ -77,7 +100,9 @@ describe('renders on more than one machine', () => {
   test('three workers, one killed in the middle of a chunk: nothing is lost or doubled, and the file is that of a single machine, bit for bit', async () => {
     const alone = await RunningServer.start(undefined, [], AUTHORISED);
     const single = await ask(alone);
-    expect(await alone.until(single.look, (r) => !['queued', 'running', 'joining'].includes(r.status))).toMatchObject({ status: 'done' });
+    expect(await alone.until(single.look, (r) => !['queued', 'running', 'joining'].includes(r.status))).toMatchObject({
+      status: 'done',
+    });
     const wanted = hash(await single.file());
     await alone.discard();
 
@@ -87,8 +112,14 @@ describe('renders on more than one machine', () => {
     const near = startWorker('--data', server.data);
     const far = startWorker('--server', server.url);
     const doomed = startWorker('--data', server.data);
-    const making = () => readdirSync(join(server.data, 'renders', shared.render.id)).filter((name) => name.includes(`-${doomed.child.pid}-`));
-    await server.until(() => Promise.resolve(making()), (names) => names.length > 0); // prettier-ignore
+    const making = () =>
+      readdirSync(join(server.data, 'renders', shared.render.id)).filter((name) =>
+        name.includes(`-${doomed.child.pid}-`),
+      );
+    await server.until(
+      () => Promise.resolve(making()),
+      (names) => names.length > 0,
+    );
     doomed.child.kill('SIGKILL');
     const done = await server.until(shared.look, (r) => !['queued', 'running', 'joining'].includes(r.status));
     expect(done).toMatchObject({ status: 'done', problem: null, frames: 700 });

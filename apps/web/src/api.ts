@@ -30,7 +30,10 @@ export class ApiError extends Error {
 async function call<T>(path: string, options: { method?: string; body?: unknown } = {}): Promise<T> {
   const response = await fetch(`/api/${path}`, {
     method: options.method ?? 'GET',
-    ...(options.body !== undefined && { body: JSON.stringify(options.body), headers: { 'Content-Type': 'application/json' } }),
+    ...(options.body !== undefined && {
+      body: JSON.stringify(options.body),
+      headers: { 'Content-Type': 'application/json' },
+    }),
   }).catch(() => {
     throw new ApiError('The server does not answer.', 0);
   });
@@ -55,19 +58,25 @@ export const api = {
   keepShape: (shape: SavedShape) => call<object>(`shapes/${shape.id}`, { method: 'PUT', body: shape }),
   removeShape: (id: string) => call<object>(`shapes/${id}`, { method: 'DELETE' }),
   projects: () => call<ProjectSummary[]>('projects'),
-  createProject: (name: string, rate: string) => call<OpenedProject>('projects', { method: 'POST', body: { name, rate } }),
+  createProject: (name: string, rate: string) =>
+    call<OpenedProject>('projects', { method: 'POST', body: { name, rate } }),
   openProject: (id: string) => call<OpenedProject>(`projects/${id}`),
   keepDocument: (id: string, version: number, document: Project) =>
-    call<{ version: number }>(`projects/${id}/document`, { method: 'PUT', body: { version, document, by: WINDOW_NAME } }),
+    call<{ version: number }>(`projects/${id}/document`, {
+      method: 'PUT',
+      body: { version, document, by: WINDOW_NAME },
+    }),
   backups: (projectId: string) => call<Backup[]>(`projects/${projectId}/backups`),
-  goBack: (projectId: string, version: number) => call<{ version: number }>(`projects/${projectId}/backups/${version}/restore`, { method: 'POST' }),
+  goBack: (projectId: string, version: number) =>
+    call<{ version: number }>(`projects/${projectId}/backups/${version}/restore`, { method: 'POST' }),
   state: () => call<ServerState>('state'),
   footage: (projectId: string) => call<Footage[]>(`projects/${projectId}/footage`),
   renameFootage: (id: string, name: string) => call<Footage>(`footage/${id}`, { method: 'PATCH', body: { name } }),
   makeFields: (id: string) => call<object>(`footage/${id}/fields`, { method: 'POST' }),
   removeFootage: (id: string) => call<object>(`footage/${id}`, { method: 'DELETE' }),
   /** What is known of the motion in a piece of footage. */
-  motion: async (id: string, revision: string): Promise<SourceMotion> => parseMotion(await call(`footage/${id}/motion?revision=${revision}`)),
+  motion: async (id: string, revision: string): Promise<SourceMotion> =>
+    parseMotion(await call(`footage/${id}/motion?revision=${revision}`)),
   /** What was heard in the sound of a piece of footage. */
   heard: (id: string, revision: string) => call<HeardSound>(`footage/${id}/heard?revision=${revision}`),
   peaks: async (id: string, revision: string): Promise<Int8Array> => {
@@ -83,20 +92,26 @@ export const api = {
   motionCache: () => call<MotionCache>('motion-cache'),
   dropMotionCache: () => call<object>('motion-cache', { method: 'DELETE' }),
   renders: (projectId: string) => call<Render[]>(`projects/${projectId}/renders`),
-  startRender: (projectId: string, wish: RenderWish) => call<Render[]>(`projects/${projectId}/renders`, { method: 'POST', body: wish }),
-  estimateRender: (projectId: string, wish: RenderWish) => call<RenderEstimate>(`projects/${projectId}/renders/estimate`, { method: 'POST', body: wish }),
+  startRender: (projectId: string, wish: RenderWish) =>
+    call<Render[]>(`projects/${projectId}/renders`, { method: 'POST', body: wish }),
+  estimateRender: (projectId: string, wish: RenderWish) =>
+    call<RenderEstimate>(`projects/${projectId}/renders/estimate`, { method: 'POST', body: wish }),
   cancelRender: (id: string) => call<object>(`renders/${id}/cancel`, { method: 'POST' }),
   pauseRender: (id: string) => call<object>(`renders/${id}/pause`, { method: 'POST' }),
   resumeRender: (id: string) => call<object>(`renders/${id}/resume`, { method: 'POST' }),
-  moveRender: (id: string, before: string | null) => call<object>(`renders/${id}`, { method: 'PATCH', body: { before } }),
+  moveRender: (id: string, before: string | null) =>
+    call<object>(`renders/${id}`, { method: 'PATCH', body: { before } }),
   removeRender: (id: string) => call<object>(`renders/${id}`, { method: 'DELETE' }),
 };
 
 export const proxyUrl = (footageId: string, revision: string) => `/api/footage/${footageId}/proxy?revision=${revision}`;
 export const soundUrl = (footageId: string, revision: string) => `/api/footage/${footageId}/sound?revision=${revision}`;
 export const stripUrl = (footageId: string, revision = '') => `/api/footage/${footageId}/strip?revision=${revision}`;
-export const bundleUrl = (projectId: string, media: boolean) => `/api/projects/${projectId}/bundle?media=${media ? 'yes' : 'no'}`;
+export const bundleUrl = (projectId: string, media: boolean) =>
+  `/api/projects/${projectId}/bundle?media=${media ? 'yes' : 'no'}`;
 export const renderUrl = (renderId: string) => `/api/renders/${renderId}/file`;
 /** The address of a frame made from the original; none for black, which has no source. */
 export const stillUrl = (footageId: string, sample: Sample): string | undefined =>
-  sample.kind === 'black' ? undefined : `/api/footage/${footageId}/frame?${new URLSearchParams({ sample: JSON.stringify(sample) }).toString()}`;
+  sample.kind === 'black'
+    ? undefined
+    : `/api/footage/${footageId}/frame?${new URLSearchParams({ sample: JSON.stringify(sample) }).toString()}`;

@@ -75,7 +75,11 @@ export function draw(picture: Picture, noise: number, r: () => number): Uint8Arr
   const block = new Float32Array((WIDTH / 8) * Math.ceil(HEIGHT / 8)).map(() => noise * 0.4 * (r() * 2 - 1));
   for (let y = 0; y < HEIGHT; y++)
     for (let x = 0; x < WIDTH; x++)
-      data[y * WIDTH + x] = Math.max(0, Math.min(255, picture(x, y) + noise * (r() + r() - 1) + block[(y >> 3) * (WIDTH / 8) + (x >> 3)]!)) + 0.5;
+      data[y * WIDTH + x] =
+        Math.max(
+          0,
+          Math.min(255, picture(x, y) + noise * (r() + r() - 1) + block[(y >> 3) * (WIDTH / 8) + (x >> 3)]!),
+        ) + 0.5;
   return data;
 }
 
@@ -84,7 +88,10 @@ const moved =
   (x, y) =>
     picture(x + dx, y + dy);
 /** Over a way, as a shutter sees it. */
-const smeared = (picture: Picture, dx: number, dy: number): Picture => (x, y) => [0, 1, 2, 3, 4].reduce((sum, i) => sum + picture(x + (dx * i) / 5, y + (dy * i) / 5), 0) / 5; // prettier-ignore
+const smeared =
+  (picture: Picture, dx: number, dy: number): Picture =>
+  (x, y) =>
+    [0, 1, 2, 3, 4].reduce((sum, i) => sum + picture(x + (dx * i) / 5, y + (dy * i) / 5), 0) / 5;
 
 /** Families of what editors bring; each takes a seed. */
 export const SHOTS: Readonly<Record<string, (seed: number) => Drawn>> = {
@@ -93,7 +100,10 @@ export const SHOTS: Readonly<Record<string, (seed: number) => Drawn>> = {
     const r = random(seed);
     return sequence(
       r,
-      [...Array(4)].map((_, i) => ({ length: 14, picture: (k: number) => moved(texture(seed * 10 + i), 1.5 * k, 0.4 * k) })),
+      [...Array(4)].map((_, i) => ({
+        length: 14,
+        picture: (k: number) => moved(texture(seed * 10 + i), 1.5 * k, 0.4 * k),
+      })),
     );
   },
   /** The same, of little contrast. */
@@ -101,7 +111,10 @@ export const SHOTS: Readonly<Record<string, (seed: number) => Drawn>> = {
     const r = random(seed + 20);
     return sequence(
       r,
-      [...Array(4)].map((_, i) => ({ length: 14, picture: (k: number) => moved(texture(seed * 10 + i, 9), 1.5 * k, 0.4 * k) })),
+      [...Array(4)].map((_, i) => ({
+        length: 14,
+        picture: (k: number) => moved(texture(seed * 10 + i, 9), 1.5 * k, 0.4 * k),
+      })),
     );
   },
   /** The same, of different tones. */
@@ -109,7 +122,10 @@ export const SHOTS: Readonly<Record<string, (seed: number) => Drawn>> = {
     const r = random(seed + 1);
     return sequence(
       r,
-      [60, 160, 110].map((tone, i) => ({ length: 16, picture: (k: number) => moved(texture(seed * 10 + i, 30, tone), -2 * k, 0) })),
+      [60, 160, 110].map((tone, i) => ({
+        length: 16,
+        picture: (k: number) => moved(texture(seed * 10 + i, 30, tone), -2 * k, 0),
+      })),
     );
   },
   /** One shot with one to three white frames. */
@@ -119,14 +135,18 @@ export const SHOTS: Readonly<Record<string, (seed: number) => Drawn>> = {
     const at = 15 + Math.floor(r() * 8);
     const scene = texture(seed);
     const lit = (k: number) => k >= at && k < at + long;
-    return sequence(r, [{ length: 45, picture: (k) => (lit(k) ? (x, y) => 160 + 0.5 * moved(scene, k, 0)(x, y) : moved(scene, k, 0)) }]);
+    return sequence(r, [
+      { length: 45, picture: (k) => (lit(k) ? (x, y) => 160 + 0.5 * moved(scene, k, 0)(x, y) : moved(scene, k, 0)) },
+    ]);
   },
   /** The same, quite white, so that nothing of the picture is left. */
   whitened(seed) {
     const r = random(seed + 3);
     const long = 1 + Math.floor(r() * 3);
     const scene = texture(seed);
-    return sequence(r, [{ length: 45, picture: (k) => (k >= 20 && k < 20 + long ? () => 250 : moved(scene, 0.7 * k, 0)) }]);
+    return sequence(r, [
+      { length: 45, picture: (k) => (k >= 20 && k < 20 + long ? () => 250 : moved(scene, 0.7 * k, 0)) },
+    ]);
   },
   /** A pan that is whipped round: the picture is drawn out and another part of it in every frame. */
   whipped(seed) {
@@ -135,14 +155,24 @@ export const SHOTS: Readonly<Record<string, (seed: number) => Drawn>> = {
     const fastest = 60 + 60 * r();
     let place = 0;
     const places = Array.from({ length: 40 }, (_, k) => (place += fastest * Math.exp(-(((k - 20) / 5) ** 2))));
-    return sequence(r, [{ length: 40, picture: (k) => smeared(moved(scene, places[k]!, 0), places[k]! - (places[k - 1] ?? 0), 0) }]);
+    return sequence(r, [
+      { length: 40, picture: (k) => smeared(moved(scene, places[k]!, 0), places[k]! - (places[k - 1] ?? 0), 0) },
+    ]);
   },
   /** Something near that crosses most of the picture quickly. */
   crossing(seed) {
     const r = random(seed + 5);
     const [scene, near] = [texture(seed), texture(seed + 77, 45, 90)];
     const pace = 30 + 25 * r();
-    return sequence(r, [{ length: 40, picture: (k) => (x, y) => { const left = (k - 12) * pace - 260; return x > left && x < left + 240 ? near(x - left, y) : scene(x + 0.5 * k, y); } }]); // prettier-ignore
+    return sequence(r, [
+      {
+        length: 40,
+        picture: (k) => (x, y) => {
+          const left = (k - 12) * pace - 260;
+          return x > left && x < left + 240 ? near(x - left, y) : scene(x + 0.5 * k, y);
+        },
+      },
+    ]);
   },
   /** A head that turns: the middle of the picture is another from frame to frame, a few times as fast as is sampled. */
   turning(seed) {
@@ -150,7 +180,13 @@ export const SHOTS: Readonly<Record<string, (seed: number) => Drawn>> = {
     const [scene, head] = [texture(seed), texture(seed + 55, 45, 130)];
     let turn = 0;
     const turns = Array.from({ length: 40 }, (_, k) => (turn += Math.abs(k - 20) < 3 ? 45 + 20 * r() : 1.5));
-    return sequence(r, [{ length: 40, picture: (k) => (x, y) => (((x - 160) / 110) ** 2 + ((y - 90) / 85) ** 2 < 1 ? head(x + turns[k]!, y + 0.3 * turns[k]!) : scene(x, y)) }]); // prettier-ignore
+    return sequence(r, [
+      {
+        length: 40,
+        picture: (k) => (x, y) =>
+          ((x - 160) / 110) ** 2 + ((y - 90) / 85) ** 2 < 1 ? head(x + turns[k]!, y + 0.3 * turns[k]!) : scene(x, y),
+      },
+    ]);
   },
   /** From one shot to another by degrees, through black or not. */
   faded(seed) {
@@ -158,14 +194,27 @@ export const SHOTS: Readonly<Record<string, (seed: number) => Drawn>> = {
     const [a, b] = [texture(seed), texture(seed + 1)];
     const black = seed % 2 === 0;
     const share = (k: number) => Math.max(0, Math.min(1, (k - 14) / 12));
-    return sequence(r, [{ length: 40, picture: (k) => (x, y) => { const s = share(k); return black ? 16 + (s < 0.5 ? (1 - 2 * s) * (a(x, y) - 16) : (2 * s - 1) * (b(x, y) - 16)) : (1 - s) * a(x + k, y) + s * b(x, y); } }]); // prettier-ignore
+    return sequence(r, [
+      {
+        length: 40,
+        picture: (k) => (x, y) => {
+          const s = share(k);
+          return black
+            ? 16 + (s < 0.5 ? (1 - 2 * s) * (a(x, y) - 16) : (2 * s - 1) * (b(x, y) - 16))
+            : (1 - s) * a(x + k, y) + s * b(x, y);
+        },
+      },
+    ]);
   },
   /** Cuts between shots that both move fast. */
   lively(seed) {
     const r = random(seed + 8);
     return sequence(
       r,
-      [...Array(3)].map((_, i) => ({ length: 16, picture: (k: number) => smeared(moved(texture(seed * 10 + i), 11 * k, 5 * k), 11, 5) })),
+      [...Array(3)].map((_, i) => ({
+        length: 16,
+        picture: (k: number) => smeared(moved(texture(seed * 10 + i), 11 * k, 5 * k), 11, 5),
+      })),
     );
   },
   /** A hand that shakes. */
@@ -192,7 +241,9 @@ interface Stretch {
 }
 
 function sequence(r: () => number, stretches: readonly Stretch[], noise = 1.5): Drawn {
-  const frames = stretches.flatMap(({ length, picture }) => Array.from({ length }, (_, k) => draw(picture(k), noise, r)));
+  const frames = stretches.flatMap(({ length, picture }) =>
+    Array.from({ length }, (_, k) => draw(picture(k), noise, r)),
+  );
   let at = 0;
   return { frames, cuts: stretches.slice(1).map((_, i) => (at += stretches[i]!.length)), repeats: [] };
 }
@@ -217,7 +268,8 @@ export function handHeld(seed: number, repeating: boolean): Drawn {
 }
 
 /** A repeat is coded by what differs from the frame before: next to nothing. */
-const again = (frame: Uint8Array, r: () => number) => frame.map((v) => Math.max(0, Math.min(255, v + Math.round((r() + r() - 1) * 0.6))));
+const again = (frame: Uint8Array, r: () => number) =>
+  frame.map((v) => Math.max(0, Math.min(255, v + Math.round((r() + r() - 1) * 0.6))));
 
 /** A pan of so many samples a frame, with repeats of three kinds of rhythm, or none. */
 export function panned(seed: number, pace: number, pattern: 'none' | 'some' | 'twos', noise = 1): Drawn {
@@ -227,7 +279,8 @@ export function panned(seed: number, pace: number, pattern: 'none' | 'some' | 't
   const frames: Uint8Array[] = [];
   let place = 0;
   for (let k = 0; k < 60; k++) {
-    const repeat = k > 3 && k < 57 && (pattern === 'twos' ? k % 2 === 1 : pattern === 'some' && (k % 13 === 7 || k % 17 === 5));
+    const repeat =
+      k > 3 && k < 57 && (pattern === 'twos' ? k % 2 === 1 : pattern === 'some' && (k % 13 === 7 || k % 17 === 5));
     if (repeat) repeats.push(k);
     else place += pace;
     const drawn = draw(moved(scene, place, place * 0.3), noise, r);

@@ -13,7 +13,10 @@ export function placesInOtio(file: any): (Place | undefined)[] {
     const count = Math.round(duration.value);
     if (child.OTIO_SCHEMA.startsWith('Gap')) return Array.from({ length: count }, () => undefined);
     const scalar = child.effects.reduce((product: number, effect: any) => product * effect.time_scalar, 1);
-    return Array.from({ length: count }, (_, k) => ({ source: child.media_reference.name, at: start.value + (k / duration.rate) * scalar * start.rate }));
+    return Array.from({ length: count }, (_, k) => ({
+      source: child.media_reference.name,
+      at: start.value + (k / duration.rate) * scalar * start.rate,
+    }));
   });
 }
 
@@ -32,16 +35,19 @@ export function placesInEdl(lists: readonly string[], nominal: number, fps: numb
   for (const list of lists) {
     const blocks = list.split(/\r\n(?=\d{3} )/).slice(1);
     for (const block of blocks) {
-      const [, , tape, sourceIn, sourceOut, recordIn, recordOut] = /^(\d{3})\s+(\S+)\s+V\s+C\s+(\S+) (\S+) (\S+) (\S+)/.exec(block)!;
+      const [, , tape, sourceIn, sourceOut, recordIn, recordOut] =
+        /^(\d{3})\s+(\S+)\s+V\s+C\s+(\S+) (\S+) (\S+) (\S+)/.exec(block)!;
       const motion = /\r\nM2\s+\S+\s+(-?[\d.]+)\s+(\S+)/.exec(block);
       begin ??= labels(recordIn!, nominal);
       const [from, to] = [labels(recordIn!, nominal) - begin, labels(recordOut!, nominal) - begin];
       if (from !== places.length) throw new Error(`event at ${from}, not ${places.length}`);
       const slope = motion ? Number(motion[1]) / fps : 1;
       const first = labels(motion && slope < 0 ? motion[2]! : sourceIn!, nominal);
-      if (slope < 0 && first !== labels(sourceOut!, nominal) - 1) throw new Error('a reversed event does not begin with its last frame');
+      if (slope < 0 && first !== labels(sourceOut!, nominal) - 1)
+        throw new Error('a reversed event does not begin with its last frame');
       const name = /\* SOURCE FILE: (.*)/.exec(block)?.[1]?.trim() ?? tape!;
-      for (let k = from; k < to; k++) places.push(tape === 'BL' ? undefined : { source: name, at: first + (k - from) * slope });
+      for (let k = from; k < to; k++)
+        places.push(tape === 'BL' ? undefined : { source: name, at: first + (k - from) * slope });
     }
   }
   return places;
@@ -53,4 +59,6 @@ export const rowsOfMap = (text: string): string[][] =>
     .trimEnd()
     .split('\r\n')
     .slice(1)
-    .map((row) => [...row.matchAll(/(?:^|,)(?:"((?:[^"]|"")*)"|([^,]*))/g)].map((m) => m[1]?.replaceAll('""', '"') ?? m[2] ?? ''));
+    .map((row) =>
+      [...row.matchAll(/(?:^|,)(?:"((?:[^"]|"")*)"|([^,]*))/g)].map((m) => m[1]?.replaceAll('""', '"') ?? m[2] ?? ''),
+    );

@@ -11,7 +11,8 @@ const text: Check = (v, at) => void (typeof v === 'string' || fail(at, 'is not t
 const number: Check = (v, at) => void (Number.isFinite(v) || fail(at, 'is no number'));
 const positive: Check = (v, at) => void (v > 0 || fail(at, 'is not above 0'));
 const truth: Check = (v, at) => void (typeof v === 'boolean' || fail(at, 'is neither true nor false'));
-const anything: Check = (v, at) => void ((typeof v === 'object' && v !== null && !Array.isArray(v)) || fail(at, 'is no dictionary'));
+const anything: Check = (v, at) =>
+  void ((typeof v === 'object' && v !== null && !Array.isArray(v)) || fail(at, 'is no dictionary'));
 const orNull =
   (check: Check): Check =>
   (v, at) =>
@@ -39,7 +40,13 @@ const object =
 
 const COLOURS = ['PINK', 'RED', 'ORANGE', 'YELLOW', 'GREEN', 'CYAN', 'BLUE', 'PURPLE', 'MAGENTA', 'BLACK', 'WHITE'];
 const named = () => ({ name: text, metadata: anything });
-const item = () => ({ ...named(), source_range: orNull(object('TimeRange.1')), effects: list('LinearTimeWarp.1', 'FreezeFrame.1'), markers: list('Marker.2'), enabled: truth }); // prettier-ignore
+const item = () => ({
+  ...named(),
+  source_range: orNull(object('TimeRange.1')),
+  effects: list('LinearTimeWarp.1', 'FreezeFrame.1'),
+  markers: list('Marker.2'),
+  enabled: truth,
+});
 const effect = () => ({ ...named(), effect_name: text });
 const media = () => ({ ...named(), available_range: orNull(object('TimeRange.1')) });
 

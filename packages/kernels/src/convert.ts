@@ -1,4 +1,12 @@
-import { bytesPerSample, frameBytes, planeSizes, type ColourConversion, type Frame, type FrameFormat, type LightGain } from '@idle-bend/core';
+import {
+  bytesPerSample,
+  frameBytes,
+  planeSizes,
+  type ColourConversion,
+  type Frame,
+  type FrameFormat,
+  type LightGain,
+} from '@idle-bend/core';
 import { Arena } from './flow/arena.js';
 
 interface Exports {
@@ -29,7 +37,9 @@ function scaleOf({ layout, colour }: FrameFormat): Scale {
   const unit = 2 ** (bitDepth - 8);
   const middle = 2 ** (bitDepth - 1);
   const full = layout.model === 'rgb' || colour.range === 'full';
-  return full ? { luma: [0, top], chroma: [middle, top] } : { luma: [16 * unit, 219 * unit], chroma: [middle, 224 * unit] };
+  return full
+    ? { luma: [0, top], chroma: [middle, top] }
+    : { luma: [16 * unit, 219 * unit], chroma: [middle, 224 * unit] };
 }
 
 /** Brings pictures from one colour space, depth and chroma sampling into another: the one place where that happens. One instance to a thread. */
@@ -49,9 +59,14 @@ export class Converter {
    */
   convert(frame: Frame, conversion: ColourConversion, out: Uint8Array): Uint8Array {
     const { from, to } = conversion;
-    const [bytesIn, bytesOut] = [frameBytes(from.layout, from.width, from.height), frameBytes(to.layout, to.width, to.height)];
+    const [bytesIn, bytesOut] = [
+      frameBytes(from.layout, from.width, from.height),
+      frameBytes(to.layout, to.width, to.height),
+    ];
     if (frame.data.length !== bytesIn || out.length !== bytesOut)
-      throw new RangeError(`a frame of ${frame.data.length} bytes into ${out.length}; the conversion is of ${bytesIn} into ${bytesOut}`);
+      throw new RangeError(
+        `a frame of ${frame.data.length} bytes into ${out.length}; the conversion is of ${bytesIn} into ${bytesOut}`,
+      );
     if (this.held?.conversion !== conversion) {
       this.arena.release(Arena.FIRST);
       this.held = { conversion, plan: this.planned(conversion) };
@@ -79,19 +94,27 @@ export class Converter {
     block.set([2 * (1 - kr), (2 * (1 - kb) * kb) / kg, (2 * (1 - kr) * kr) / kg, 2 * (1 - kb)], 4);
     block.set([wr, 1 - wr - wb, wb, 1 / (2 * (1 - wb)), 1 / (2 * (1 - wr))], 12);
     block.set(light?.primaries ?? [], 17);
-    const gains = (list: readonly LightGain[] = []) => list.map(({ weights: w, table }) => ({ weights: w ?? ([0, 0, 0] as const), table: put(table) }));
+    const gains = (list: readonly LightGain[] = []) =>
+      list.map(({ weights: w, table }) => ({ weights: w ?? ([0, 0, 0] as const), table: put(table) }));
     return {
       block: put(block),
       toLight: light ? put(light.toLight) : 0,
       fromLight: light ? put(light.fromLight) : 0,
       before: gains(light?.before),
       after: gains(light?.after),
-      rows: Array.from({ length: ROWS }, () => [0, 1, 2].map(() => this.arena.take(4 * Math.max(from.width, to.width)))),
+      rows: Array.from({ length: ROWS }, () =>
+        [0, 1, 2].map(() => this.arena.take(4 * Math.max(from.width, to.width))),
+      ),
     };
   }
 
   /** Two rows of luma at a time, and the chroma that belongs to them. */
-  private rows({ from, to, colours, light }: ColourConversion, plan: Plan, source: readonly PlaceOfPlane[], target: readonly PlaceOfPlane[]): void {
+  private rows(
+    { from, to, colours, light }: ColourConversion,
+    plan: Plan,
+    source: readonly PlaceOfPlane[],
+    target: readonly PlaceOfPlane[],
+  ): void {
     const { run } = this;
     const [input, output] = [scaleOf(from), scaleOf(to)];
     const [sizeIn, sizeOut] = [bytesPerSample(from.layout), bytesPerSample(to.layout)];
@@ -115,7 +138,21 @@ export class Converter {
           for (const [i, row] of [b, c].entries()) {
             const { at, width: w, height: h } = source[1 + i]!;
             const { chromaShiftX, chromaShiftY } = from.layout;
-            run.readChromaRow(at, sizeIn, w, h, width, y + n, chromaShiftX, chromaShiftY, site.x, site.y, input.chroma[0], 1 / input.chroma[1], row);
+            run.readChromaRow(
+              at,
+              sizeIn,
+              w,
+              h,
+              width,
+              y + n,
+              chromaShiftX,
+              chromaShiftY,
+              site.x,
+              site.y,
+              input.chroma[0],
+              1 / input.chroma[1],
+              row,
+            );
           }
         if (colours) this.recolour(plan, light, a, b, c, width, from.layout.model, to.layout.model);
         const rgbOut = to.layout.model === 'rgb';
@@ -130,13 +167,34 @@ export class Converter {
         for (const i of [1, 2]) {
           const [first, second] = [plan.rows[n]![i]!, plan.rows[shared ? Math.min(count - 1, n + 1) : n]![i]!];
           const { at, width: w } = target[i]!;
-          run.writeChromaRow(first, second, width, to.layout.chromaShiftX, left ? 1 : 0, at, sizeOut, w, (y + n) >> shared, ...output.chroma, top);
+          run.writeChromaRow(
+            first,
+            second,
+            width,
+            to.layout.chromaShiftX,
+            left ? 1 : 0,
+            at,
+            sizeOut,
+            w,
+            (y + n) >> shared,
+            ...output.chroma,
+            top,
+          );
         }
     }
     if (to.layout.alpha) this.alpha(from, to, source, target);
   }
 
-  private recolour(plan: Plan, light: ColourConversion['light'], a: number, b: number, c: number, count: number, before: string, after: string): void {
+  private recolour(
+    plan: Plan,
+    light: ColourConversion['light'],
+    a: number,
+    b: number,
+    c: number,
+    count: number,
+    before: string,
+    after: string,
+  ): void {
     const { run } = this;
     if (before !== 'rgb') run.toRgb(a, b, c, count, plan.block);
     if (light) {
@@ -153,12 +211,18 @@ export class Converter {
     for (const row of [b, c]) new Float32Array(this.arena.memory.buffer, row, count).fill(0);
   }
 
-  private alpha(from: FrameFormat, to: FrameFormat, source: readonly PlaceOfPlane[], target: readonly PlaceOfPlane[]): void {
+  private alpha(
+    from: FrameFormat,
+    to: FrameFormat,
+    source: readonly PlaceOfPlane[],
+    target: readonly PlaceOfPlane[],
+  ): void {
     const [row] = [this.held!.plan.rows[0]![0]!] as const;
     const [topIn, topOut] = [2 ** from.layout.bitDepth - 1, 2 ** to.layout.bitDepth - 1];
     if (!from.layout.alpha) new Float32Array(this.arena.memory.buffer, row, from.width).fill(1);
     for (let y = 0; y < from.height; y++) {
-      if (from.layout.alpha) this.run.readRow(source.at(-1)!.at, bytesPerSample(from.layout), from.width, y, 0, 1 / topIn, row);
+      if (from.layout.alpha)
+        this.run.readRow(source.at(-1)!.at, bytesPerSample(from.layout), from.width, y, 0, 1 / topIn, row);
       this.run.writeRow(row, from.width, target.at(-1)!.at, bytesPerSample(to.layout), y, 0, topOut, topOut);
     }
   }

@@ -6,7 +6,12 @@ import { drawn } from './flow/test-frames.js';
 
 const exposure = new Exposure(new WebAssembly.Module(readFileSync('packages/kernels/dist/kernels.wasm')));
 const [WIDTH, HEIGHT] = [40, 24];
-const everywhere = (u: number, v: number): MotionGrid => ({ width: 1, height: 1, step: 1, vectors: Float32Array.of(u, v) });
+const everywhere = (u: number, v: number): MotionGrid => ({
+  width: 1,
+  height: 1,
+  step: 1,
+  vectors: Float32Array.of(u, v),
+});
 
 /** The same means, slowly: as many samples as the way is long, rounded to places, edges held. */
 function twin(data: Uint8Array, u: number, v: number): number[] {
@@ -29,15 +34,19 @@ describe('light gathered along the way', () => {
 
   test('is the mean of the samples on it, whichever way it goes', () => {
     fc.assert(
-      fc.property(fc.double({ min: -15, max: 15, noNaN: true }), fc.double({ min: -9, max: 9, noNaN: true }), (u, v) => {
-        exposure.begin(picture.format);
-        exposure.add(picture, everywhere(u, v), 1);
-        const out = exposure.end(new Uint8Array(picture.data.length));
-        const expected = twin(picture.data, u, v);
-        const off = [...out].map((value, i) => Math.abs(value - expected[i]!)).sort((a, b) => a - b);
-        // Fixed point may take a neighbouring sample here and there.
-        expect(off[Math.floor(off.length * 0.97)]!).toBeLessThanOrEqual(1);
-      }),
+      fc.property(
+        fc.double({ min: -15, max: 15, noNaN: true }),
+        fc.double({ min: -9, max: 9, noNaN: true }),
+        (u, v) => {
+          exposure.begin(picture.format);
+          exposure.add(picture, everywhere(u, v), 1);
+          const out = exposure.end(new Uint8Array(picture.data.length));
+          const expected = twin(picture.data, u, v);
+          const off = [...out].map((value, i) => Math.abs(value - expected[i]!)).sort((a, b) => a - b);
+          // Fixed point may take a neighbouring sample here and there.
+          expect(off[Math.floor(off.length * 0.97)]!).toBeLessThanOrEqual(1);
+        },
+      ),
       { numRuns: 40 },
     );
   });
@@ -76,7 +85,13 @@ describe('motion as a grid', () => {
   });
 
   test('of a moment: from where it is in the first picture to where it is in the second', () => {
-    const moment = { width: 1, height: 1, shift: 2, vectors: Float32Array.of(-0.5, 0.25, 1, -0.75), weights: Float32Array.of(1, 1) };
+    const moment = {
+      width: 1,
+      height: 1,
+      shift: 2,
+      vectors: Float32Array.of(-0.5, 0.25, 1, -0.75),
+      weights: Float32Array.of(1, 1),
+    };
     expect(motionOfMoment(moment)).toEqual({ width: 1, height: 1, step: 4, vectors: Float32Array.of(1.5, -1) });
   });
 });

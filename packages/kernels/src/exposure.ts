@@ -32,14 +32,21 @@ export class Exposure {
   begin(format: FrameFormat): void {
     this.format = format;
     this.total = 0;
-    const samples = planeSizes(format.layout, format.width, format.height).reduce((sum, { bytes }) => sum + bytes, 0) / bytesPerSample(format.layout);
+    const samples =
+      planeSizes(format.layout, format.width, format.height).reduce((sum, { bytes }) => sum + bytes, 0) /
+      bytesPerSample(format.layout);
     this.arena.release(Arena.FIRST);
     this.sums = this.arena.take(samples * 4);
     new Float32Array(this.arena.memory.buffer, this.sums, samples).fill(0);
   }
 
   /** Adds a picture, smeared by `frames` source frames of motion about where it is now; without motion as it is. `weight` is its part of the time. */
-  add({ data, format: { layout, width, height } }: Frame, motion: MotionGrid | undefined, frames: number, weight = 1): void {
+  add(
+    { data, format: { layout, width, height } }: Frame,
+    motion: MotionGrid | undefined,
+    frames: number,
+    weight = 1,
+  ): void {
     const mark = this.arena.mark();
     const grid = motion ?? STILL;
     const [picture, field] = [this.arena.take(data.length), this.arena.take(grid.vectors.byteLength)];
@@ -52,7 +59,20 @@ export class Exposure {
       const [acrossX, acrossY] = [plane.width / width, plane.height / height];
       const scale = motion ? frames * grid.step : 0;
       const per = [1 / (grid.step * acrossX), 1 / (grid.step * acrossY)] as const;
-      this.run.smear(from, size, plane.width, plane.height, field, grid.width, grid.height, ...per, scale * acrossX, scale * acrossY, weight, sums);
+      this.run.smear(
+        from,
+        size,
+        plane.width,
+        plane.height,
+        field,
+        grid.width,
+        grid.height,
+        ...per,
+        scale * acrossX,
+        scale * acrossY,
+        weight,
+        sums,
+      );
       from += plane.bytes;
       sums += (plane.bytes / size) * 4;
     }
@@ -105,7 +125,10 @@ export function usualReach({ vectors, step }: MotionGrid): number {
 const COARSE = 16;
 
 /** A common motion of the whole picture as a grid: a shift, growth and turn about its centre. */
-export function motionOfCamera({ x, y, push, roll }: CameraMotion, { width, height }: { readonly width: number; readonly height: number }): MotionGrid {
+export function motionOfCamera(
+  { x, y, push, roll }: CameraMotion,
+  { width, height }: { readonly width: number; readonly height: number },
+): MotionGrid {
   const [across, down] = [Math.ceil(width / COARSE), Math.ceil(height / COARSE)];
   const vectors = new Float32Array(2 * across * down);
   const turn = (roll * Math.PI) / 180;

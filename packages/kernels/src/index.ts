@@ -1,5 +1,16 @@
 export * from './kernels.js';
-export { canFlow, Flow, flowBytes, isCut, sideOfCut, type BetweenOptions, type Keys, type Moment, type PairFlow, type PairWish } from './flow/flow.js';
+export {
+  canFlow,
+  Flow,
+  flowBytes,
+  isCut,
+  sideOfCut,
+  type BetweenOptions,
+  type Keys,
+  type Moment,
+  type PairFlow,
+  type PairWish,
+} from './flow/flow.js';
 export { cameraMotion } from './flow/camera.js';
 export { confidence, expectedDecibels, noEvidence, type Evidence } from './flow/evidence.js';
 export type { Field, GridFlow } from './flow/estimate.js';

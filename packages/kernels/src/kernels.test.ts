@@ -15,26 +15,30 @@ const frameOf = (pixelFormat: string, width: number, height: number, fill: (i: n
 };
 
 describe('blend', () => {
-  test.each(['yuv420p', 'yuv422p10le', 'gray', 'yuva444p12le'])('%s equals its slow twin, odd sizes too', (pixelFormat) => {
-    const top = 2 ** parsePixelFormat(pixelFormat)!.bitDepth;
-    fc.assert(
-      fc.property(
-        fc.integer({ min: 1, max: 40 }),
-        fc.integer({ min: 1, max: 9 }),
-        fc.double({ min: 0, max: 1, noNaN: true }),
-        fc.nat(1e6),
-        (width, height, fraction, seed) => {
-          const a = frameOf(pixelFormat, width, height, (i) => (i * 7919 + seed) % top);
-          const b = frameOf(pixelFormat, width, height, (i) => (i * 104729 + seed * 3) % top);
-          const out = kernels.blend(a, b, fraction, new Uint8Array(a.data.length));
-          const weight = Math.round(fraction * 32768);
-          const samples = (data: Uint8Array) => (top > 256 ? new Uint16Array(data.buffer) : data);
-          const [x, y, z] = [samples(a.data), samples(b.data), samples(out)];
-          for (let i = 0; i < x.length; i++) expect(z[i]).toBe(Math.floor((x[i]! * (32768 - weight) + y[i]! * weight + 16384) / 32768));
-        },
-      ),
-    );
-  });
+  test.each(['yuv420p', 'yuv422p10le', 'gray', 'yuva444p12le'])(
+    '%s equals its slow twin, odd sizes too',
+    (pixelFormat) => {
+      const top = 2 ** parsePixelFormat(pixelFormat)!.bitDepth;
+      fc.assert(
+        fc.property(
+          fc.integer({ min: 1, max: 40 }),
+          fc.integer({ min: 1, max: 9 }),
+          fc.double({ min: 0, max: 1, noNaN: true }),
+          fc.nat(1e6),
+          (width, height, fraction, seed) => {
+            const a = frameOf(pixelFormat, width, height, (i) => (i * 7919 + seed) % top);
+            const b = frameOf(pixelFormat, width, height, (i) => (i * 104729 + seed * 3) % top);
+            const out = kernels.blend(a, b, fraction, new Uint8Array(a.data.length));
+            const weight = Math.round(fraction * 32768);
+            const samples = (data: Uint8Array) => (top > 256 ? new Uint16Array(data.buffer) : data);
+            const [x, y, z] = [samples(a.data), samples(b.data), samples(out)];
+            for (let i = 0; i < x.length; i++)
+              expect(z[i]).toBe(Math.floor((x[i]! * (32768 - weight) + y[i]! * weight + 16384) / 32768));
+          },
+        ),
+      );
+    },
+  );
 
   test('a 16-bit white stays white, and 0 and 1 give the frames themselves', () => {
     const white = frameOf('yuv444p16le', 9, 5, () => 65535);

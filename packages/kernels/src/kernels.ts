@@ -33,7 +33,8 @@ export class Kernels {
    */
   blend(a: Frame, b: Frame, fraction: number, out: Uint8Array): Uint8Array {
     const bytes = a.data.length;
-    if (b.data.length !== bytes || out.length !== bytes) throw new RangeError(`frames of ${bytes}, ${b.data.length} and ${out.length} bytes cannot be blended`);
+    if (b.data.length !== bytes || out.length !== bytes)
+      throw new RangeError(`frames of ${bytes}, ${b.data.length} and ${out.length} bytes cannot be blended`);
     if (!(fraction >= 0 && fraction <= 1)) throw new RangeError(`the fraction ${fraction} is outside 0 to 1`);
     const at = aligned(bytes);
     const view = this.view(3 * at);
@@ -52,12 +53,21 @@ export class Kernels {
    */
   toRgba(frame: Frame, out: Uint8ClampedArray): Uint8ClampedArray {
     const { width, height, layout } = frame.format;
-    if (layout.bitDepth !== 8 || layout.chromaShiftX !== 1 || layout.chromaShiftY !== 1) throw new RangeError('only 8-bit 4:2:0 frames can be shown');
+    if (layout.bitDepth !== 8 || layout.chromaShiftX !== 1 || layout.chromaShiftY !== 1)
+      throw new RangeError('only 8-bit 4:2:0 frames can be shown');
     const pixels = width * height;
     const chroma = ((width + 1) >> 1) * ((height + 1) >> 1);
     const rgba = PAGE + aligned(frame.data.length);
     this.view(aligned(frame.data.length) + pixels * 4).set(frame.data, PAGE);
-    this.run.yuv420ToRgba(PAGE, PAGE + pixels, PAGE + pixels + chroma, rgba, width, height, ...rgbCoefficients(frame.format));
+    this.run.yuv420ToRgba(
+      PAGE,
+      PAGE + pixels,
+      PAGE + pixels + chroma,
+      rgba,
+      width,
+      height,
+      ...rgbCoefficients(frame.format),
+    );
     out.set(this.view(0).subarray(rgba, rgba + pixels * 4));
     return out;
   }
@@ -88,7 +98,16 @@ export class Kernels {
       const [outX, outY] = [plane.width / format.width, plane.height / format.height];
       const [a, b, c, d] = matrix;
       this.run.place(
-        ...[at, size, width, height, (a * scaleX) / outX, (b * scaleX) / outY, (c * scaleY) / outX, (d * scaleY) / outY],
+        ...[
+          at,
+          size,
+          width,
+          height,
+          (a * scaleX) / outX,
+          (b * scaleX) / outY,
+          (c * scaleY) / outX,
+          (d * scaleY) / outY,
+        ],
         ...[shift[0] * scaleX, shift[1] * scaleY, target, plane.width, plane.height, black[i]!],
       );
       at += from[i]!.bytes;

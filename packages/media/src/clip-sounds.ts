@@ -20,7 +20,13 @@ const CHUNK = 16 * 4096;
  * Writes what is heard of the clips themselves (see `ReelSound`), of a stretch of the reel, as raw 32-bit floats, two channels at
  * `SOUND_RATE`. False, and no file, where nothing is heard. Throws `MediaError` naming the file whose sound cannot be decoded.
  */
-export async function writeClipSounds(project: Project, files: MediaFiles, out: string, stretch: Stretch | null, signal?: AbortSignal): Promise<boolean> {
+export async function writeClipSounds(
+  project: Project,
+  files: MediaFiles,
+  out: string,
+  stretch: Stretch | null,
+  signal?: AbortSignal,
+): Promise<boolean> {
   const folder = holdScratch(await mkdtemp(join(dirname(out), '.clip-sounds-')));
   const decoded = new DecodedSounds(files, folder, signal);
   try {
@@ -86,10 +92,29 @@ class DecodedSounds {
   }
 }
 
-async function decodeStereo(file: string, facts: MediaFacts, out: string, signal: AbortSignal | undefined): Promise<void> {
-  const explain = () => missingFile(file, facts.name) ?? `${facts.name}: its sound cannot be decoded; it may be damaged.`;
+async function decodeStereo(
+  file: string,
+  facts: MediaFacts,
+  out: string,
+  signal: AbortSignal | undefined,
+): Promise<void> {
+  const explain = () =>
+    missingFile(file, facts.name) ?? `${facts.name}: its sound cannot be decoded; it may be damaged.`;
   const filters = inTwoChannels(await timeZero(file, facts, signal));
-  const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(file), '-map', `0:${facts.sound!.stream}`, '-af', filters.join(','), '-f', 'f32le', `file:${out}`]; // prettier-ignore
+  const args = [
+    '-v',
+    'error',
+    '-nostdin',
+    '-y',
+    ...safeInput(file),
+    '-map',
+    `0:${facts.sound!.stream}`,
+    '-af',
+    filters.join(','),
+    '-f',
+    'f32le',
+    `file:${out}`,
+  ];
   await collect('ffmpeg', args, { seconds: 3600, explain, ...(signal && { signal }) });
 }
 

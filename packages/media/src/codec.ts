@@ -1,7 +1,18 @@
 import { basename, extname } from 'node:path';
 import { deepened, InvalidInput, parsePixelFormat, reduced, type PixelLayout, type Size } from '@idle-bend/core';
 
-export const CODECS = ['h264', 'hevc', 'vp9', 'av1', 'prores-422', 'prores-hq', 'prores-4444', 'ffv1', 'png', 'tiff'] as const;
+export const CODECS = [
+  'h264',
+  'hevc',
+  'vp9',
+  'av1',
+  'prores-422',
+  'prores-hq',
+  'prores-4444',
+  'ffv1',
+  'png',
+  'tiff',
+] as const;
 /** `proxy` is H.264 made for editing: short groups of pictures, nothing reordered. */
 export type Codec = (typeof CODECS)[number] | 'proxy';
 
@@ -14,7 +25,10 @@ const CONTAINERS: Readonly<Record<string, Container>> = {
   '.mp4': { muxer: 'mp4', codecs: ['h264', 'hevc', 'vp9', 'av1'] },
   '.mov': { muxer: 'mov', codecs: ['prores-hq', 'prores-422', 'prores-4444', 'h264', 'hevc', 'ffv1'] },
   '.webm': { muxer: 'webm', codecs: ['vp9', 'av1'] },
-  '.mkv': { muxer: 'matroska', codecs: ['ffv1', 'h264', 'hevc', 'vp9', 'av1', 'prores-hq', 'prores-422', 'prores-4444'] },
+  '.mkv': {
+    muxer: 'matroska',
+    codecs: ['ffv1', 'h264', 'hevc', 'vp9', 'av1', 'prores-hq', 'prores-422', 'prores-4444'],
+  },
   '.png': { muxer: 'image2', codecs: ['png'] },
   '.tif': { muxer: 'image2', codecs: ['tiff'] },
   '.tiff': { muxer: 'image2', codecs: ['tiff'] },
@@ -37,7 +51,10 @@ export function outputKind(file: string, codec?: string): OutputKind {
   if (codec === undefined) return { muxer: container.muxer, codec: container.codecs[0]! };
   const named = codec === 'prores' ? 'prores-hq' : codec;
   if (!container.codecs.includes(named as Codec))
-    throw new InvalidInput('--codec', `"${codec}" does not go into ${extname(file)}; use ${container.codecs.join(' or ')}`);
+    throw new InvalidInput(
+      '--codec',
+      `"${codec}" does not go into ${extname(file)}; use ${container.codecs.join(' or ')}`,
+    );
   return { muxer: container.muxer, codec: named as Codec };
 }
 
@@ -86,38 +103,86 @@ export function codecOptions(codec: Codec, pixelFormat: string, size?: Size): Co
       };
     case 'hevc':
       // The tag that players of MP4 look for.
-      return { args: ['-c:v', 'libx265', '-preset', 'medium', '-crf', '20', '-x265-params', X265, '-tag:v', 'hvc1'], pixelFormat: usual };
+      return {
+        args: ['-c:v', 'libx265', '-preset', 'medium', '-crf', '20', '-x265-params', X265, '-tag:v', 'hvc1'],
+        pixelFormat: usual,
+      };
     case 'proxy':
       return {
-        args: ['-c:v', 'libx264', '-preset', 'veryfast', '-tune', 'fastdecode', '-crf', '20', '-g', '12', '-keyint_min', '12', '-sc_threshold', '0', '-bf', '0'], // prettier-ignore
+        args: [
+          '-c:v',
+          'libx264',
+          '-preset',
+          'veryfast',
+          '-tune',
+          'fastdecode',
+          '-crf',
+          '20',
+          '-g',
+          '12',
+          '-keyint_min',
+          '12',
+          '-sc_threshold',
+          '0',
+          '-bf',
+          '0',
+        ],
         pixelFormat,
       };
     case 'vp9':
-      return { args: ['-c:v', 'libvpx-vp9', '-crf', '24', '-b:v', '0', '-row-mt', '1', '-deadline', 'good', '-cpu-used', '4'], pixelFormat: usual };
+      return {
+        args: ['-c:v', 'libvpx-vp9', '-crf', '24', '-b:v', '0', '-row-mt', '1', '-deadline', 'good', '-cpu-used', '4'],
+        pixelFormat: usual,
+      };
     case 'av1':
-      return { args: ['-c:v', 'libsvtav1', '-crf', '26', '-preset', '8', '-svtav1-params', 'lp=2'], pixelFormat: usual };
+      return {
+        args: ['-c:v', 'libsvtav1', '-crf', '26', '-preset', '8', '-svtav1-params', 'lp=2'],
+        pixelFormat: usual,
+      };
     case 'prores-422':
     case 'prores-hq':
-      return { args: ['-c:v', 'prores_ks', '-profile:v', codec === 'prores-hq' ? '3' : '2', '-vendor', 'apl0'], pixelFormat: 'yuv422p10le' };
+      return {
+        args: ['-c:v', 'prores_ks', '-profile:v', codec === 'prores-hq' ? '3' : '2', '-vendor', 'apl0'],
+        pixelFormat: 'yuv422p10le',
+      };
     case 'prores-4444':
       return {
-        args: ['-c:v', 'prores_ks', '-profile:v', '4', '-vendor', 'apl0', ...(layout.alpha ? ['-alpha_bits', '16'] : [])],
+        args: [
+          '-c:v',
+          'prores_ks',
+          '-profile:v',
+          '4',
+          '-vendor',
+          'apl0',
+          ...(layout.alpha ? ['-alpha_bits', '16'] : []),
+        ],
         pixelFormat: layout.alpha ? 'yuva444p10le' : 'yuv444p10le',
       };
     case 'png':
     case 'tiff': {
       const packed = (deep ? { true: 'rgba64', false: 'rgb48' } : { true: 'rgba', false: 'rgb24' })[`${layout.alpha}`];
       const end = codec === 'png' ? 'be' : 'le';
-      const args = codec === 'png' ? ['-c:v', 'png', '-pred', 'mixed'] : ['-c:v', 'tiff', '-compression_algo', 'deflate'];
+      const args =
+        codec === 'png' ? ['-c:v', 'png', '-pred', 'mixed'] : ['-c:v', 'tiff', '-compression_algo', 'deflate'];
       return { args, pixelFormat: deep ? `${packed}${end}` : packed };
     }
     case 'ffv1':
-      return { args: ['-c:v', 'ffv1', '-level', '3', '-g', '1', '-slices', String(ffv1Slices(layout, size)), '-slicecrc', '1'], pixelFormat };
+      return {
+        args: ['-c:v', 'ffv1', '-level', '3', '-g', '1', '-slices', String(ffv1Slices(layout, size)), '-slicecrc', '1'],
+        pixelFormat,
+      };
   }
 }
 
 /** The planar format that holds what a packed one does. */
-const PLANAR: Readonly<Record<string, string>> = { rgb24: 'gbrp', rgba: 'gbrap', rgb48le: 'gbrp16le', rgb48be: 'gbrp16le', rgba64le: 'gbrap16le', rgba64be: 'gbrap16le' }; // prettier-ignore
+const PLANAR: Readonly<Record<string, string>> = {
+  rgb24: 'gbrp',
+  rgba: 'gbrap',
+  rgb48le: 'gbrp16le',
+  rgb48be: 'gbrp16le',
+  rgba64le: 'gbrap16le',
+  rgba64be: 'gbrap16le',
+};
 
 /** The planar format in which an encoder is handed pictures of a format, so that it changes no code of them. */
 export function handedAs(codec: Codec, pixelFormat: string): string {
@@ -129,4 +194,5 @@ export function handedAs(codec: Codec, pixelFormat: string): string {
 export const carriesAlpha = (codec: Codec): boolean => ['ffv1', 'prores-4444', 'png', 'tiff'].includes(codec);
 
 /** The pixel format like a source's that has the wanted depth, and transparency where both it and the codec may have it. */
-export const formatWith = (pixelFormat: string, bitDepth: number, alpha: boolean): string => reduced(deepened(pixelFormat, bitDepth, alpha), bitDepth, alpha);
+export const formatWith = (pixelFormat: string, bitDepth: number, alpha: boolean): string =>
+  reduced(deepened(pixelFormat, bitDepth, alpha), bitDepth, alpha);

@@ -32,7 +32,10 @@ const formatOf = (pixelFormat: string, space: ColourSpace, width: number, height
 function ours(frame: Frame, pixelFormat: string, space: ColourSpace): Frame {
   const conversion = conversionOf(frame.format, { space, layout: parsePixelFormat(pixelFormat)! })!;
   const { to } = conversion;
-  return { format: to, data: converter.convert(frame, conversion, new Uint8Array(frameBytes(to.layout, to.width, to.height))) };
+  return {
+    format: to,
+    data: converter.convert(frame, conversion, new Uint8Array(frameBytes(to.layout, to.width, to.height))),
+  };
 }
 
 function theirs(frame: Frame, from: [string, ColourSpace], to: [string, ColourSpace]): Uint8Array {
@@ -40,18 +43,38 @@ function theirs(frame: Frame, from: [string, ColourSpace], to: [string, ColourSp
   const { width, height } = frame.format;
   const { status, stdout, stderr } = spawnSync(
     'ffmpeg',
-    ['-v', 'error', '-f', 'rawvideo', '-pix_fmt', from[0], '-s', `${width}x${height}`, '-i', 'pipe:0', '-vf', `${filter},format=${to[0]}`, '-f', 'rawvideo', 'pipe:1'],
+    [
+      '-v',
+      'error',
+      '-f',
+      'rawvideo',
+      '-pix_fmt',
+      from[0],
+      '-s',
+      `${width}x${height}`,
+      '-i',
+      'pipe:0',
+      '-vf',
+      `${filter},format=${to[0]}`,
+      '-f',
+      'rawvideo',
+      'pipe:1',
+    ],
     { input: frame.data, maxBuffer: 2 ** 28 },
-  ); // prettier-ignore
+  );
   if (status !== 0) throw new Error(String(stderr));
   return stdout;
 }
 
-const samples = (data: Uint8Array, deep: boolean): ArrayLike<number> => (deep ? new Uint16Array(data.slice().buffer) : data);
+const samples = (data: Uint8Array, deep: boolean): ArrayLike<number> =>
+  deep ? new Uint16Array(data.slice().buffer) : data;
 
 /** Patches of colours, drawn in red, green and blue so that every code is one of a colour. */
 function patches(pixelFormat: string, space: ColourSpace, size = 24): Frame {
-  const rgb: FrameFormat = { ...formatOf('gbrp10le', { ...space, matrix: 'gbr', range: 'full' }, size * 8, size * 6), layout: parsePixelFormat('gbrp10le')! };
+  const rgb: FrameFormat = {
+    ...formatOf('gbrp10le', { ...space, matrix: 'gbr', range: 'full' }, size * 8, size * 6),
+    layout: parsePixelFormat('gbrp10le')!,
+  };
   const plane = rgb.width * rgb.height;
   const data = new Uint16Array(plane * 3);
   for (let y = 0; y < rgb.height; y++)
@@ -107,8 +130,15 @@ describe('a picture in another colour space, against zscale', () => {
 
 describe('conversions', () => {
   test('a picture that is in the space and layout already passes as it is', () => {
-    expect(conversionOf(formatOf('yuv420p', BT709, 64, 36), { space: BT709, layout: parsePixelFormat('yuv420p')! })).toBeUndefined();
-    expect(conversionOf(formatOf('yuv420p', PAL, 64, 36), { space: { ...PAL, transfer: 'bt709' }, layout: parsePixelFormat('yuv420p')! })).toBeUndefined();
+    expect(
+      conversionOf(formatOf('yuv420p', BT709, 64, 36), { space: BT709, layout: parsePixelFormat('yuv420p')! }),
+    ).toBeUndefined();
+    expect(
+      conversionOf(formatOf('yuv420p', PAL, 64, 36), {
+        space: { ...PAL, transfer: 'bt709' },
+        layout: parsePixelFormat('yuv420p')!,
+      }),
+    ).toBeUndefined();
   });
 
   test('there and back again, at ten bits, every colour of the standard range is within one code of eight', () => {
@@ -131,7 +161,8 @@ describe('conversions', () => {
     const width = 1024;
     const format = formatOf('yuv444p10le', BT2100_PQ, width, 2);
     const data = new Uint16Array(width * 6).fill(512);
-    for (let y = 0; y < 2; y++) for (let x = 0; x < width; x++) data[y * width + x] = 64 + Math.round((876 * x) / (width - 1));
+    for (let y = 0; y < 2; y++)
+      for (let x = 0; x < width; x++) data[y * width + x] = 64 + Math.round((876 * x) / (width - 1));
     const mapped = samples(ours({ format, data: new Uint8Array(data.buffer) }, 'yuv444p10le', BT709).data, true);
     const luma = Array.from({ length: width }, (_, x) => mapped[x]!);
     expect(luma[0]).toBe(64);
@@ -161,7 +192,11 @@ describe('conversions', () => {
     data.fill(77, 96);
     const deep = samples(ours({ format, data }, 'yuva444p10le', BT709).data, true);
     expect(deep[100]).toBe(Math.round((77 * 1023) / 255));
-    const opaque = ours({ format: formatOf('yuv420p', BT601, 8, 4), data: new Uint8Array(48).fill(128) }, 'yuva444p', BT709);
+    const opaque = ours(
+      { format: formatOf('yuv420p', BT601, 8, 4), data: new Uint8Array(48).fill(128) },
+      'yuva444p',
+      BT709,
+    );
     expect(opaque.data.at(-1)).toBe(255);
     const grey = ours({ format: formatOf('gray', BT709, 8, 4), data: new Uint8Array(32).fill(90) }, 'yuv420p', BT709);
     expect([...new Set(grey.data.subarray(0, 32)), ...new Set(grey.data.subarray(32))]).toEqual([90, 128]);
@@ -182,7 +217,17 @@ describe('conversions', () => {
     ['only the curve said', { transfer: 'smpte2084' }, 480, 'bt2020nc', 'bt2020'],
     ['only the matrix said', { matrix: 'bt709' }, 240, 'bt709', 'bt709'],
   ])('%s: the usual rule', (_, colour, height, matrix, primaries) => {
-    const tags = { range: undefined, matrix: undefined, primaries: undefined, transfer: undefined, chromaLocation: undefined, ...colour };
-    expect(spaceOf({ colour: tags, height, layout: parsePixelFormat('yuv420p')! })).toMatchObject({ matrix, primaries });
+    const tags = {
+      range: undefined,
+      matrix: undefined,
+      primaries: undefined,
+      transfer: undefined,
+      chromaLocation: undefined,
+      ...colour,
+    };
+    expect(spaceOf({ colour: tags, height, layout: parsePixelFormat('yuv420p')! })).toMatchObject({
+      matrix,
+      primaries,
+    });
   });
 });

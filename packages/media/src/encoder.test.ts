@@ -10,8 +10,15 @@ import { Encoder } from './encoder.js';
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-encoder-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-const format = { width: 64, height: 48, layout: parsePixelFormat('yuv420p')!, colour: NO_COLOUR_TAGS, pixelAspect: { num: 1, den: 1 } };
-const open = (file: string) => Encoder.open({ file, kind: outputKind(file), rate: { num: 24, den: 1 }, format, pixelFormat: 'yuv420p' });
+const format = {
+  width: 64,
+  height: 48,
+  layout: parsePixelFormat('yuv420p')!,
+  colour: NO_COLOUR_TAGS,
+  pixelAspect: { num: 1, den: 1 },
+};
+const open = (file: string) =>
+  Encoder.open({ file, kind: outputKind(file), rate: { num: 24, den: 1 }, format, pixelFormat: 'yuv420p' });
 
 describe('what an output name asks for', () => {
   test.each([
@@ -65,8 +72,19 @@ describe('writing', () => {
     ['yuv422p10le', 16, 16],
   ])('a lossless picture of %s, %d × %d, is written', (pixelFormat, width, height) => {
     const { args } = codecOptions('ffv1', pixelFormat, { width, height });
-    const picture = ['-f', 'lavfi', '-i', `color=gray:s=${width}x${height}:r=1:d=1`, '-frames:v', '1', '-pix_fmt', pixelFormat];
-    expect(spawnSync('ffmpeg', ['-v', 'error', ...picture, ...args, '-f', 'null', '-'], { encoding: 'utf8' })).toMatchObject({ status: 0, stderr: '' });
+    const picture = [
+      '-f',
+      'lavfi',
+      '-i',
+      `color=gray:s=${width}x${height}:r=1:d=1`,
+      '-frames:v',
+      '1',
+      '-pix_fmt',
+      pixelFormat,
+    ];
+    expect(
+      spawnSync('ffmpeg', ['-v', 'error', ...picture, ...args, '-f', 'null', '-'], { encoding: 'utf8' }),
+    ).toMatchObject({ status: 0, stderr: '' });
   });
 
   test('a frame of the wrong size breaks the encoder, and the sentence names the file', async () => {

@@ -56,29 +56,61 @@ export class Encoder {
     const { kind, format, rate } = to;
     const file = resolve(to.file);
     const sequence = kind.muxer === 'image2';
-    this.part = holdScratch(join(dirname(file), `.${basename(file).replace(/%/g, '_')}.${process.pid}.${Date.now().toString(36)}.part`));
+    this.part = holdScratch(
+      join(dirname(file), `.${basename(file).replace(/%/g, '_')}.${process.pid}.${Date.now().toString(36)}.part`),
+    );
     const { args, pixelFormat } = codecOptions(kind.codec, to.pixelFormat, format);
     const even = evenOnly(kind.codec) && (format.width % 2 === 1 || format.height % 2 === 1);
-    const filters = [...(even ? [`crop=trunc(iw/2)*2:trunc(ih/2)*2`] : []), `setsar=${format.pixelAspect.num}/${format.pixelAspect.den}`];
+    const filters = [
+      ...(even ? [`crop=trunc(iw/2)*2:trunc(ih/2)*2`] : []),
+      `setsar=${format.pixelAspect.num}/${format.pixelAspect.den}`,
+    ];
     this.child = start(
       'ffmpeg',
       [
         ...['-hide_banner', '-nostats', '-nostdin', '-loglevel', 'error', '-y'],
         // Told once more, since of a time base alone ffmpeg takes 119.88 for 120.
-        ...['-f', 'rawvideo', '-pix_fmt', to.pixelFormat, '-s', `${format.width}x${format.height}`, '-framerate', formatRate(rate), '-r', formatRate(rate)],
+        ...[
+          '-f',
+          'rawvideo',
+          '-pix_fmt',
+          to.pixelFormat,
+          '-s',
+          `${format.width}x${format.height}`,
+          '-framerate',
+          formatRate(rate),
+          '-r',
+          formatRate(rate),
+        ],
         ...colourArgs(format),
-        ...['-i', 'pipe:0', '-vf', filters.join(','), ...args, '-pix_fmt', pixelFormat, ...(pixelFormat.startsWith('rgb') ? [] : colourArgs(format))],
+        ...[
+          '-i',
+          'pipe:0',
+          '-vf',
+          filters.join(','),
+          ...args,
+          '-pix_fmt',
+          pixelFormat,
+          ...(pixelFormat.startsWith('rgb') ? [] : colourArgs(format)),
+        ],
         ...(to.threads ? ['-threads', String(to.threads)] : []),
-        ...(kind.muxer === 'mp4' || kind.muxer === 'mov' ? ['-video_track_timescale', String(timescaleOf(rate)), '-movflags', '+faststart+write_colr'] : []),
+        ...(kind.muxer === 'mp4' || kind.muxer === 'mov'
+          ? ['-video_track_timescale', String(timescaleOf(rate)), '-movflags', '+faststart+write_colr']
+          : []),
         ...[
           '-f',
           kind.muxer,
-          ...(sequence ? ['-start_number', String(to.firstNumber ?? 0), `file:${join(this.part, basename(file))}`] : [`file:${this.part}`]),
+          ...(sequence
+            ? ['-start_number', String(to.firstNumber ?? 0), `file:${join(this.part, basename(file))}`]
+            : [`file:${this.part}`]),
         ],
       ],
       { stdio: ['pipe', 'ignore', 'pipe'] },
     );
-    this.child.stderr!.on('data', (chunk: Buffer) => (this.complaint = (this.complaint + chunk.toString('utf8')).slice(-4000)));
+    this.child.stderr!.on(
+      'data',
+      (chunk: Buffer) => (this.complaint = (this.complaint + chunk.toString('utf8')).slice(-4000)),
+    );
     this.child.stdin!.on('error', () => (this.broken = true));
     this.exit = ended(this.child);
     this.exit.catch(() => (this.broken = true));
@@ -116,7 +148,8 @@ export class Encoder {
       await rename(this.part, file);
       return releaseScratch(this.part);
     }
-    for (const picture of await readdir(this.part)) await rename(join(this.part, picture), join(dirname(file), picture));
+    for (const picture of await readdir(this.part))
+      await rename(join(this.part, picture), join(dirname(file), picture));
     await rm(this.part, { recursive: true, force: true });
     releaseScratch(this.part);
   }
@@ -125,7 +158,8 @@ export class Encoder {
   async discard(): Promise<void> {
     this.broken = true;
     this.child.kill('SIGKILL');
-    if (this.child.exitCode === null && this.child.signalCode === null) await once(this.child, 'close').catch(() => undefined);
+    if (this.child.exitCode === null && this.child.signalCode === null)
+      await once(this.child, 'close').catch(() => undefined);
     await rm(this.part, { recursive: true, force: true });
     releaseScratch(this.part);
   }

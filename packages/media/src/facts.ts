@@ -13,7 +13,14 @@ export function readFacts(facts: MediaFacts, index: FrameIndex | undefined): Foo
     startTimecode: startTimecode ?? null,
     captureRate: facts.captureRate ?? null,
     picture: video && index ? readPicture(video, index, startTimecode) : null,
-    sound: sound ? { codec: sound.codec, channels: sound.channels, sampleRate: sound.sampleRate, startSeconds: soundStart(facts, index) } : null,
+    sound: sound
+      ? {
+          codec: sound.codec,
+          channels: sound.channels,
+          sampleRate: sound.sampleRate,
+          startSeconds: soundStart(facts, index),
+        }
+      : null,
   };
 }
 

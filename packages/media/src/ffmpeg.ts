@@ -15,7 +15,9 @@ const MEMORY_LIMIT = 8 * 1024 ** 3;
 const MOST_PIXELS = 16384 * 8192;
 
 function find(name: string, override: string | undefined): string {
-  const candidates = override ? [resolve(override)] : (process.env['PATH'] ?? '').split(delimiter).map((folder) => join(folder, name));
+  const candidates = override
+    ? [resolve(override)]
+    : (process.env['PATH'] ?? '').split(delimiter).map((folder) => join(folder, name));
   for (const candidate of candidates) {
     try {
       accessSync(candidate, constants.X_OK);
@@ -25,7 +27,9 @@ function find(name: string, override: string | undefined): string {
     }
   }
   if (override) throw new MediaError(`${override} cannot be run; correct IDLE_BEND_${name.toUpperCase()}.`);
-  throw new MediaError(`${name} was not found; install it (Debian: apt-get install ffmpeg) or name it in IDLE_BEND_${name.toUpperCase()}.`);
+  throw new MediaError(
+    `${name} was not found; install it (Debian: apt-get install ffmpeg) or name it in IDLE_BEND_${name.toUpperCase()}.`,
+  );
 }
 
 const found = new Map<string, string>();
@@ -39,14 +43,26 @@ export function programPath(name: 'ffmpeg' | 'ffprobe' | 'prlimit'): string {
 
 /** The version of a program, as far as it says one; builds without a release have none. Throws `MediaError` where it is missing or does not run. */
 export async function programVersion(name: 'ffmpeg' | 'ffprobe'): Promise<number | undefined> {
-  const { stdout } = await collect(name, ['-version'], { seconds: 20, explain: () => `${name} was found but does not run; install it anew.` });
+  const { stdout } = await collect(name, ['-version'], {
+    seconds: 20,
+    explain: () => `${name} was found but does not run; install it anew.`,
+  });
   const version = /version n?(\d+\.\d+)/.exec(stdout.toString())?.[1];
   return version === undefined ? undefined : Number(version);
 }
 
 /** Options that make opening `file` safe; they stand before the input. */
 export function safeInput(file: string): string[] {
-  return ['-protocol_whitelist', 'file', '-format_whitelist', DEMUXERS, '-max_pixels', String(MOST_PIXELS), '-i', `file:${resolve(file)}`];
+  return [
+    '-protocol_whitelist',
+    'file',
+    '-format_whitelist',
+    DEMUXERS,
+    '-max_pixels',
+    String(MOST_PIXELS),
+    '-i',
+    `file:${resolve(file)}`,
+  ];
 }
 
 export interface StartOptions {
@@ -63,7 +79,11 @@ export function start(
 ): ChildProcess {
   const path = programPath(program);
   // Nothing of this server's environment (tokens, proxies, preload paths) reaches a decoder.
-  const env = { PATH: process.env['PATH'] ?? '', LC_ALL: 'C', ...(program === 'ffmpeg' && { AV_LOG_FORCE_NOCOLOR: '1' }) };
+  const env = {
+    PATH: process.env['PATH'] ?? '',
+    LC_ALL: 'C',
+    ...(program === 'ffmpeg' && { AV_LOG_FORCE_NOCOLOR: '1' }),
+  };
   let limiter: string | undefined;
   try {
     limiter = programPath('prlimit');
@@ -71,7 +91,11 @@ export function start(
     limiter = undefined;
   }
   const child = limiter
-    ? spawn(limiter, [`--as=${MEMORY_LIMIT}`, '--core=0', ...(cpuSeconds ? [`--cpu=${cpuSeconds}`] : []), '--', path, ...args], { stdio, env })
+    ? spawn(
+        limiter,
+        [`--as=${MEMORY_LIMIT}`, '--core=0', ...(cpuSeconds ? [`--cpu=${cpuSeconds}`] : []), '--', path, ...args],
+        { stdio, env },
+      )
     : spawn(path, args, { stdio, env });
   running.add(child);
   child.once('close', () => running.delete(child));

@@ -14,8 +14,17 @@ const fresh = (mostBytes = 1e8) => new FlowStore(join(root, String(folders++)), 
 
 const [W, H] = [64, 48];
 const frame = (by: number): Frame => ({
-  format: { width: W, height: H, layout: parsePixelFormat('gray')!, colour: NO_COLOUR_TAGS, pixelAspect: { num: 1, den: 1 } },
-  data: Uint8Array.from({ length: W * H }, (_, i) => 128 + 90 * Math.sin(((i % W) - by) / 5) * Math.cos(Math.floor(i / W) / 4)),
+  format: {
+    width: W,
+    height: H,
+    layout: parsePixelFormat('gray')!,
+    colour: NO_COLOUR_TAGS,
+    pixelAspect: { num: 1, den: 1 },
+  },
+  data: Uint8Array.from(
+    { length: W * H },
+    (_, i) => 128 + 90 * Math.sin(((i % W) - by) / 5) * Math.cos(Math.floor(i / W) / 4),
+  ),
 });
 const [a, b] = [frame(0), frame(3)];
 const pair = loadFlow().pair(a, b, 'best');
@@ -35,7 +44,12 @@ describe('motion on disk', () => {
 
   test('is known by both pictures, their order and the level, and by nothing else', () => {
     const store = fresh();
-    const keys = [store.key(a, b, 'quick'), store.key(b, a, 'quick'), store.key(a, b, 'best'), store.key(a, frame(4), 'quick')];
+    const keys = [
+      store.key(a, b, 'quick'),
+      store.key(b, a, 'quick'),
+      store.key(a, b, 'best'),
+      store.key(a, frame(4), 'quick'),
+    ];
     expect(new Set(keys).size).toBe(4);
     expect(fresh().key({ ...a, data: a.data.slice() }, frame(3), 'quick')).toBe(keys[0]);
   });

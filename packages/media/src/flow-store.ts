@@ -113,7 +113,13 @@ const fieldsOf = ({ forward, backward }: GridFlow) => [forward.flow, forward.tru
 
 /** A line of JSON, the numbers as they are in memory, and the SHA-1 of both. */
 function pack(pair: PairFlow): Buffer {
-  const head: Head = pair.map(({ width, height, shift, exposure, agreement }) => ({ width, height, shift, exposure, agreement }));
+  const head: Head = pair.map(({ width, height, shift, exposure, agreement }) => ({
+    width,
+    height,
+    shift,
+    exposure,
+    agreement,
+  }));
   const numbers = pair.flatMap(fieldsOf).map((field) => Buffer.from(field.buffer, field.byteOffset, field.byteLength));
   const body = Buffer.concat([Buffer.from(`${MAGIC} ${JSON.stringify(head)}\n`), ...numbers]);
   return Buffer.concat([body, createHash('sha1').update(body).digest()]);

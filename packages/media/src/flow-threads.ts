@@ -76,7 +76,9 @@ export class FlowThreads {
     const flow = loadFlow();
     const find = (a: Frame, b: Frame, wanted: Level, keys: Keys) => {
       if (this.helpers.length === 0) return flow.pair(a, b, wanted, keys);
-      return this.helpers.reduce((least, helper) => (helper.busy < least.busy ? helper : least)).ask(a, b, wanted, keys);
+      return this.helpers
+        .reduce((least, helper) => (helper.busy < least.busy ? helper : least))
+        .ask(a, b, wanted, keys);
     };
     const kept = async (a: Frame, b: Frame, wanted: Level, keys: Keys) => {
       const key = store!.key(a, b, wanted);

@@ -14,7 +14,11 @@ export async function followPatch(
   signal?: AbortSignal,
 ): Promise<(readonly [number, number])[]> {
   const { width, height } = source.format;
-  const luma = async (n: number): Promise<Luma> => ({ width, height, data: (await source.frames([n]))[0]!.data.subarray(0, width * height) });
+  const luma = async (n: number): Promise<Luma> => ({
+    width,
+    height,
+    data: (await source.frames([n]))[0]!.data.subarray(0, width * height),
+  });
   const tracker = new PatchTracker(await luma(from), (x + 0.5) * width, y * width + height / 2, size * width);
   const places: (readonly [number, number])[] = [[x, y]];
   const step = to < from ? -1 : 1;

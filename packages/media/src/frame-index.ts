@@ -33,12 +33,19 @@ export async function indexFrames(file: string, facts: MediaFacts, signal?: Abor
 type FrameList = Pick<FrameIndex, 'times' | 'keys' | 'sizes'>;
 
 /** Their constant grid. Throws `MediaError` where they jump too far for one. */
-export function gridOf({ name }: Pick<MediaFacts, 'name'>, times: Float64Array, tick: number, declared: VideoFacts['declaredRate']): ConstantGrid {
+export function gridOf(
+  { name }: Pick<MediaFacts, 'name'>,
+  times: Float64Array,
+  tick: number,
+  declared: VideoFacts['declaredRate'],
+): ConstantGrid {
   try {
     return constantGrid(times, tick, declared);
   } catch (error) {
     if (error instanceof InvalidInput)
-      throw new MediaError(`${name}: the times of its frames ${error.problem}; it may be damaged, or two recordings in one file.`);
+      throw new MediaError(
+        `${name}: the times of its frames ${error.problem}; it may be damaged, or two recordings in one file.`,
+      );
     throw error;
   }
 }
@@ -70,9 +77,28 @@ async function fromPackets(
  * Decodes the file once with the very program that will read its pictures, so that both give a frame the same time. Where that is guessed
  * it depends on what was decoded before: such a file is always decoded from its beginning.
  */
-async function fromDecoder(file: string, facts: MediaFacts, video: VideoFacts, guessed: boolean, signal: AbortSignal | undefined): Promise<FrameList> {
+async function fromDecoder(
+  file: string,
+  facts: MediaFacts,
+  video: VideoFacts,
+  guessed: boolean,
+  signal: AbortSignal | undefined,
+): Promise<FrameList> {
   const child = start('ffmpeg', [
-    ...['-hide_banner', '-nostats', '-nostdin', '-loglevel', 'info', '-copyts', ...safeInput(file), '-map', `0:${video.stream}`, '-an', '-sn', '-dn'],
+    ...[
+      '-hide_banner',
+      '-nostats',
+      '-nostdin',
+      '-loglevel',
+      'info',
+      '-copyts',
+      ...safeInput(file),
+      '-map',
+      `0:${video.stream}`,
+      '-an',
+      '-sn',
+      '-dn',
+    ],
     ...['-vf', 'showinfo=checksum=0', '-fps_mode', 'passthrough', '-f', 'null', '-'],
   ]);
   const stop = () => child.kill('SIGKILL');
@@ -87,7 +113,8 @@ async function fromDecoder(file: string, facts: MediaFacts, video: VideoFacts, g
     for (const line of lines) {
       const shown = /^\[Parsed_showinfo[^\]]*\] n: *\d+ pts: *(-?\d+) .*iskey:(\d)/.exec(line);
       if (!shown) complaint = (complaint + line + '\n').slice(-4000);
-      else if (frames.length === 0 || Number(shown[1]) > frames[frames.length - 1]!.pts) frames.push({ pts: Number(shown[1]), key: shown[2] === '1' });
+      else if (frames.length === 0 || Number(shown[1]) > frames[frames.length - 1]!.pts)
+        frames.push({ pts: Number(shown[1]), key: shown[2] === '1' });
     }
   });
   const code = await ended(child).finally(() => {
@@ -95,7 +122,10 @@ async function fromDecoder(file: string, facts: MediaFacts, video: VideoFacts, g
     signal?.removeEventListener('abort', stop);
   });
   signal?.throwIfAborted();
-  if (code !== 0 && frames.length === 0) throw new MediaError(explainOpening(file, facts.name, code < 0 ? `took longer than ${longest(facts)} s` : complaint));
+  if (code !== 0 && frames.length === 0)
+    throw new MediaError(
+      explainOpening(file, facts.name, code < 0 ? `took longer than ${longest(facts)} s` : complaint),
+    );
   const list = frameList(frames);
   return guessed ? { ...list, keys: list.keys.subarray(0, 1) } : list;
 }
@@ -108,11 +138,33 @@ function frameList(frames: readonly { pts: number; key: boolean }[]): FrameList 
 /** Seconds that listing a file's frames may take. */
 const longest = ({ bytes }: MediaFacts) => 120 + bytes / 2e6;
 
-async function listing(file: string, facts: MediaFacts, video: VideoFacts, entries: string[], signal: AbortSignal | undefined): Promise<string[]> {
+async function listing(
+  file: string,
+  facts: MediaFacts,
+  video: VideoFacts,
+  entries: string[],
+  signal: AbortSignal | undefined,
+): Promise<string[]> {
   const seconds = longest(facts);
-  const args = ['-v', 'error', '-select_streams', String(video.stream), ...entries, '-of', 'csv=p=0', ...safeInput(file)];
-  const { stdout } = await collect('ffprobe', args, { seconds, signal, explain: (complaint) => explainOpening(file, facts.name, complaint) });
-  return stdout.toString('latin1').split('\n').filter((row) => row.trim() !== ''); // prettier-ignore
+  const args = [
+    '-v',
+    'error',
+    '-select_streams',
+    String(video.stream),
+    ...entries,
+    '-of',
+    'csv=p=0',
+    ...safeInput(file),
+  ];
+  const { stdout } = await collect('ffprobe', args, {
+    seconds,
+    signal,
+    explain: (complaint) => explainOpening(file, facts.name, complaint),
+  });
+  return stdout
+    .toString('latin1')
+    .split('\n')
+    .filter((row) => row.trim() !== '');
 }
 
 /** A file whose header promises clearly more picture than its data holds was cut while being copied. */
@@ -123,5 +175,7 @@ function refuseCutShort(facts: MediaFacts, times: Float64Array, tick: number): v
   // Some containers count their length from zero, some from their first time: whichever is longer stands.
   const held = (times[times.length - 1]! - Math.min(0, times[0]!) + spacing) * tick;
   if (held < promised * 0.98 - 2 * spacing * tick - 0.1 && /mov|mp4|matroska|avi/.test(facts.container))
-    throw new MediaError(`${facts.name} is cut short: it promises ${promised.toFixed(1)} s but its data ends after ${held.toFixed(1)} s; copy it again.`);
+    throw new MediaError(
+      `${facts.name} is cut short: it promises ${promised.toFixed(1)} s but its data ends after ${held.toFixed(1)} s; copy it again.`,
+    );
 }

@@ -21,10 +21,23 @@ function ffmpeg(...args: string[]): void {
   if (status !== 0) throw new Error(stderr.toString());
 }
 const facts = (file: string) =>
-  JSON.parse(spawnSync('ffprobe', ['-v', 'error', '-of', 'json', '-show_streams', file]).stdout.toString()).streams[0] as Record<string, string>;
+  JSON.parse(spawnSync('ffprobe', ['-v', 'error', '-of', 'json', '-show_streams', file]).stdout.toString())
+    .streams[0] as Record<string, string>;
 /** Mean luma of a file's first picture, as an 8-bit level. */
 const brightness = (file: string) => {
-  const { stdout } = spawnSync('ffmpeg', ['-v', 'error', '-i', file, '-frames:v', '1', '-pix_fmt', 'gray', '-f', 'rawvideo', 'pipe:1']);
+  const { stdout } = spawnSync('ffmpeg', [
+    '-v',
+    'error',
+    '-i',
+    file,
+    '-frames:v',
+    '1',
+    '-pix_fmt',
+    'gray',
+    '-f',
+    'rawvideo',
+    'pipe:1',
+  ]);
   return stdout.reduce((a, b) => a + b, 0) / stdout.length;
 };
 const TAGS = { pq: 'smpte2084', hlg: 'arib-std-b67' } as const;
@@ -32,9 +45,29 @@ const TAGS = { pq: 'smpte2084', hlg: 'arib-std-b67' } as const;
 /** A plain grey of a 10-bit code, tagged as high dynamic range. */
 function grey(kind: keyof typeof TAGS, code: number): string {
   const file = at(`${kind}-${code}.mkv`);
-  const tags = ['-color_range', 'tv', '-colorspace', 'bt2020nc', '-color_primaries', 'bt2020', '-color_trc', TAGS[kind]];
+  const tags = [
+    '-color_range',
+    'tv',
+    '-colorspace',
+    'bt2020nc',
+    '-color_primaries',
+    'bt2020',
+    '-color_trc',
+    TAGS[kind],
+  ];
   const level = (code / 1023).toFixed(6);
-  ffmpeg('-f', 'lavfi', '-i', 'color=black:s=192x108:r=24:d=0.5', '-vf', `format=yuv420p10le,geq=lum=${level}*1023:cb=512:cr=512,setparams=range=tv:colorspace=bt2020nc:color_primaries=bt2020:color_trc=${TAGS[kind]}`, '-c:v', 'ffv1', ...tags, file); // prettier-ignore
+  ffmpeg(
+    '-f',
+    'lavfi',
+    '-i',
+    'color=black:s=192x108:r=24:d=0.5',
+    '-vf',
+    `format=yuv420p10le,geq=lum=${level}*1023:cb=512:cr=512,setparams=range=tv:colorspace=bt2020nc:color_primaries=bt2020:color_trc=${TAGS[kind]}`,
+    '-c:v',
+    'ffv1',
+    ...tags,
+    file,
+  );
   return file;
 }
 
@@ -45,31 +78,57 @@ function reelOf(frames: number): Project {
 }
 
 describe('high dynamic range', () => {
-  test.each(['pq', 'hlg'] as const)('%s: known by its tags, tone-mapped in proxy and still, brighter code brighter picture', async (kind) => {
-    const levels: number[] = [];
-    for (const code of [300, 450, 600, 750]) {
-      const source = await openSource(grey(kind, code));
-      expect(highRangeOf(source.facts.video!.format.colour)).toBe(kind);
-      await writeProxy(source, at('proxy.mp4'), () => undefined);
-      expect(facts(at('proxy.mp4'))).toMatchObject({ pix_fmt: 'yuv420p', color_transfer: 'bt709', color_primaries: 'bt709', color_space: 'bt709' });
-      levels.push(brightness(at('proxy.mp4')));
-    }
-    expect(levels).toEqual(levels.toSorted((a, b) => a - b));
-    expect(new Set(levels.map(Math.round)).size).toBe(4);
-    expect((await writeStill(await openSource(grey(kind, 600)), { kind: 'source', frame: 0 })).subarray(1, 4).toString()).toBe('PNG');
-  });
+  test.each(['pq', 'hlg'] as const)(
+    '%s: known by its tags, tone-mapped in proxy and still, brighter code brighter picture',
+    async (kind) => {
+      const levels: number[] = [];
+      for (const code of [300, 450, 600, 750]) {
+        const source = await openSource(grey(kind, code));
+        expect(highRangeOf(source.facts.video!.format.colour)).toBe(kind);
+        await writeProxy(source, at('proxy.mp4'), () => undefined);
+        expect(facts(at('proxy.mp4'))).toMatchObject({
+          pix_fmt: 'yuv420p',
+          color_transfer: 'bt709',
+          color_primaries: 'bt709',
+          color_space: 'bt709',
+        });
+        levels.push(brightness(at('proxy.mp4')));
+      }
+      expect(levels).toEqual(levels.toSorted((a, b) => a - b));
+      expect(new Set(levels.map(Math.round)).size).toBe(4);
+      expect(
+        (await writeStill(await openSource(grey(kind, 600)), { kind: 'source', frame: 0 })).subarray(1, 4).toString(),
+      ).toBe('PNG');
+    },
+  );
 
   test('a render keeps tags, depth and every level, or converts when asked', async () => {
     const source = await openSource(grey('pq', 520));
     const project = reelOf(source.index.grid.frames);
     await writeReel(project, () => Promise.resolve(source), at('kept.mkv'), { muxer: 'matroska', codec: 'ffv1' });
-    expect(facts(at('kept.mkv'))).toMatchObject({ pix_fmt: 'yuv420p10le', color_transfer: 'smpte2084', color_primaries: 'bt2020', color_space: 'bt2020nc' });
-    const planes = (file: string) => spawnSync('ffmpeg', ['-v', 'error', '-i', file, '-f', 'rawvideo', 'pipe:1']).stdout;
+    expect(facts(at('kept.mkv'))).toMatchObject({
+      pix_fmt: 'yuv420p10le',
+      color_transfer: 'smpte2084',
+      color_primaries: 'bt2020',
+      color_space: 'bt2020nc',
+    });
+    const planes = (file: string) =>
+      spawnSync('ffmpeg', ['-v', 'error', '-i', file, '-f', 'rawvideo', 'pipe:1']).stdout;
     expect(planes(at('kept.mkv')).equals(planes(grey('pq', 520)))).toBe(true);
     await writeReel(project, () => Promise.resolve(source), at('kept.mp4'), { muxer: 'mp4', codec: 'h264' });
     expect(facts(at('kept.mp4'))).toMatchObject({ pix_fmt: 'yuv420p10le', color_transfer: 'smpte2084' });
-    await writeReel(project, () => Promise.resolve(source), at('standard.mp4'), { muxer: 'mp4', codec: 'h264' }, { toneMap: true });
-    expect(facts(at('standard.mp4'))).toMatchObject({ color_transfer: 'bt709', color_primaries: 'bt709', color_space: 'bt709' });
+    await writeReel(
+      project,
+      () => Promise.resolve(source),
+      at('standard.mp4'),
+      { muxer: 'mp4', codec: 'h264' },
+      { toneMap: true },
+    );
+    expect(facts(at('standard.mp4'))).toMatchObject({
+      color_transfer: 'bt709',
+      color_primaries: 'bt709',
+      color_space: 'bt709',
+    });
   });
 });
 
@@ -90,7 +149,19 @@ describe('transparency', () => {
     const project = reelOf(source.index.grid.frames);
     await writeReel(project, () => Promise.resolve(source), at('carried.mkv'), { muxer: 'matroska', codec: 'ffv1' });
     const alpha = (file: string) =>
-      spawnSync('ffmpeg', ['-v', 'error', '-i', file, '-vf', 'alphaextract', '-pix_fmt', 'gray', '-f', 'rawvideo', 'pipe:1']).stdout;
+      spawnSync('ffmpeg', [
+        '-v',
+        'error',
+        '-i',
+        file,
+        '-vf',
+        'alphaextract',
+        '-pix_fmt',
+        'gray',
+        '-f',
+        'rawvideo',
+        'pipe:1',
+      ]).stdout;
     expect(alpha(at('carried.mkv')).equals(alpha(at('clear.mkv')))).toBe(true);
     const lossy = writeReel(project, () => Promise.resolve(source), at('lost.mp4'), { muxer: 'mp4', codec: 'h264' });
     await expect(lossy).rejects.toThrow('clear.mkv has transparency: h264 cannot carry it; render lossless (MKV).');

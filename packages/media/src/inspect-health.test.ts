@@ -19,7 +19,10 @@ const { exp, hypot, imul, round, sin } = Math;
 const NOISE = Int8Array.from({ length: 65536 }, (_, i) => ((imul(i ^ (i >>> 7), 0x9e3779b1) >>> 24) % 5) - 2);
 const LONG = 16384;
 const GRAIN = Array.from({ length: HEIGHT }, (_, y) =>
-  Uint8Array.from({ length: y % 8 === 0 ? LONG : 0 }, (_, x) => 96 + 22 * sin(x * 0.09 + 2 * sin(y * 0.05)) + 14 * sin(y * 0.31 + sin(x * 0.013) * 4)),
+  Uint8Array.from(
+    { length: y % 8 === 0 ? LONG : 0 },
+    (_, x) => 96 + 22 * sin(x * 0.09 + 2 * sin(y * 0.05)) + 14 * sin(y * 0.31 + sin(x * 0.013) * 4),
+  ),
 );
 
 interface Scene {
@@ -60,7 +63,27 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 async function film(name: string, scene: Scene, times: readonly number[], crf: number): Promise<string> {
   const file = join(folder, `${name}-${crf}.mp4`);
   const options = ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', String(crf), '-g', '25', '-pix_fmt', 'yuv420p'];
-  const child = spawn('ffmpeg', ['-v', 'error', '-y', '-f', 'rawvideo', '-pix_fmt', 'yuv420p', '-s', `${WIDTH}x${HEIGHT}`, '-framerate', '24', '-i', 'pipe:0', ...options, file], { stdio: ['pipe', 'ignore', 'inherit'] }); // prettier-ignore
+  const child = spawn(
+    'ffmpeg',
+    [
+      '-v',
+      'error',
+      '-y',
+      '-f',
+      'rawvideo',
+      '-pix_fmt',
+      'yuv420p',
+      '-s',
+      `${WIDTH}x${HEIGHT}`,
+      '-framerate',
+      '24',
+      '-i',
+      'pipe:0',
+      ...options,
+      file,
+    ],
+    { stdio: ['pipe', 'ignore', 'inherit'] },
+  );
   const closed = once(child, 'close');
   const shots = new Map<number, Buffer>();
   for (const time of times) {
@@ -80,7 +103,8 @@ const thrown: Scene = { marble: (t) => [60 + t * 0.02, 40 + (t - 47.5) ** 2 * 0.
 const stopping: Scene = { marble: (t) => [50 + 240 * (1 - exp(-t / 12)), 108] };
 const stuttered = [9, 23, 24, 41, 60, 77];
 /** The camera missed these shots and wrote the one before once more. */
-const missed = (at: readonly number[]) => everyTime.reduce<number[]>((times, n) => [...times, at.includes(n) ? times.at(-1)! : n], []);
+const missed = (at: readonly number[]) =>
+  everyTime.reduce<number[]>((times, n) => [...times, at.includes(n) ? times.at(-1)! : n], []);
 /** The recorder wrote these shots twice; none is missing. */
 const doubled = (at: readonly number[]) => {
   let lost = 0;
@@ -93,7 +117,11 @@ const cases: readonly [name: string, scene: Scene, times: readonly number[]][] =
   ['a pan', panned, everyTime],
   ['a marble thrown up, still for an instant at the top', thrown, everyTime],
   ['a marble coming to rest', stopping, everyTime],
-  ['a marble that waits in the middle for a second', rolling, everyTime.map((n) => (n < 40 ? n : n < 64 ? 40 : n - 24))],
+  [
+    'a marble that waits in the middle for a second',
+    rolling,
+    everyTime.map((n) => (n < 40 ? n : n < 64 ? 40 : n - 24)),
+  ],
   ['animation on twos', rolling, everyTime.map((n) => n - (n % 2))],
   ['animation on threes', rolling, everyTime.map((n) => n - (n % 3))],
   ['a pan on twos', panned, everyTime.map((n) => n - (n % 2))],
@@ -104,18 +132,25 @@ const cases: readonly [name: string, scene: Scene, times: readonly number[]][] =
 ];
 
 describe('health of generated footage', () => {
-  test.each(cases.flatMap((c) => [18, 23, 28].map((crf) => [...c, crf] as const)))('%s: every repeat, no false one (%#)', async (name, scene, times, crf) => {
-    const source = await openSource(await film(name.replace(/\W+/g, '-'), scene, times, crf));
-    const { repeats, cuts } = await inspectHealth(source);
-    const same = times.flatMap((t, n) => (n > 0 && t === times[n - 1] ? [n] : []));
-    // A second of stillness is a picture that waits, not a stutter.
-    const expected = same.length > 12 && times.filter((t) => t === 40).length > 12 ? [] : same;
-    expect(repeats).toEqual(expected);
-    expect(cuts).toEqual([]);
-  });
+  test.each(cases.flatMap((c) => [18, 23, 28].map((crf) => [...c, crf] as const)))(
+    '%s: every repeat, no false one (%#)',
+    async (name, scene, times, crf) => {
+      const source = await openSource(await film(name.replace(/\W+/g, '-'), scene, times, crf));
+      const { repeats, cuts } = await inspectHealth(source);
+      const same = times.flatMap((t, n) => (n > 0 && t === times[n - 1] ? [n] : []));
+      // A second of stillness is a picture that waits, not a stutter.
+      const expected = same.length > 12 && times.filter((t) => t === 40).length > 12 ? [] : same;
+      expect(repeats).toEqual(expected);
+      expect(cuts).toEqual([]);
+    },
+  );
 
   test('scenes that follow one another, and what a missed shot is made up with', async () => {
-    const lit: Scene = { ...panned, light: (t) => (t < 30 ? 0 : t < 70 ? 45 : -30), pan: (t) => t * 2 + (t < 30 ? 0 : t < 70 ? 4000 : 900) };
+    const lit: Scene = {
+      ...panned,
+      light: (t) => (t < 30 ? 0 : t < 70 ? 45 : -30),
+      pan: (t) => t * 2 + (t < 30 ? 0 : t < 70 ? 4000 : 900),
+    };
     const source = await openSource(await film('scenes', lit, missed([50]), 23));
     expect(await inspectHealth(source)).toEqual({ repeats: [50], cuts: [30, 70], drops: [50] });
   });

@@ -3,7 +3,11 @@ import { proxyPictures } from './proxy.js';
 import type { OpenedSource } from './source.js';
 
 /** Looks at every picture of a source, as its proxy has it: repeats, cuts, drops. */
-export async function inspectHealth(source: OpenedSource, onFrame?: (done: number, total: number) => void, signal?: AbortSignal): Promise<Health> {
+export async function inspectHealth(
+  source: OpenedSource,
+  onFrame?: (done: number, total: number) => void,
+  signal?: AbortSignal,
+): Promise<Health> {
   const reader = proxyPictures(source);
   const { frames } = source.index.grid;
   const meter = new HealthMeter();

@@ -10,7 +10,12 @@ const folder = mkdtempSync(join(tmpdir(), 'idle-bend-known-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 test('what was found once is what is found again, under the name it has now; another file in its place, or a damaged note, is looked into', async () => {
-  const file = await makeNumberedClip({ file: join(folder, 'rail.mp4'), frames: 30, rate: '60', options: [...H264, '-bf', '2', '-g', '10'] });
+  const file = await makeNumberedClip({
+    file: join(folder, 'rail.mp4'),
+    frames: 30,
+    rate: '60',
+    options: [...H264, '-bf', '2', '-g', '10'],
+  });
   const found = await openKnown(file, 'rail.mp4');
   expect(found).toEqual(await openSource(file));
   const note = readFileSync(knownBeside(file), 'utf8');

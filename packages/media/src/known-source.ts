@@ -49,12 +49,24 @@ function opened(file: string, name: string, { facts, times: all, keys, sizes }: 
   const times = Float64Array.from(all);
   const { timeBase, declaredRate } = facts.video!;
   const grid = gridOf(facts, times, timeBase.num / timeBase.den, declaredRate);
-  return { file, facts: { ...facts, name }, index: { times, keys: Int32Array.from(keys), sizes: sizes ? Float64Array.from(sizes) : undefined, grid } };
+  return {
+    file,
+    facts: { ...facts, name },
+    index: { times, keys: Int32Array.from(keys), sizes: sizes ? Float64Array.from(sizes) : undefined, grid },
+  };
 }
 
 async function keep({ file, facts, index }: OpenedSource, bytes: number, modifiedMs: number): Promise<void> {
   const { times, keys, sizes } = index;
-  const known: Known = { version: VERSION, bytes, modifiedMs, facts, times: [...times], keys: [...keys], sizes: sizes ? [...sizes] : null };
+  const known: Known = {
+    version: VERSION,
+    bytes,
+    modifiedMs,
+    facts,
+    times: [...times],
+    keys: [...keys],
+    sizes: sizes ? [...sizes] : null,
+  };
   const part = `${knownBeside(file)}.${randomUUID().slice(0, 8)}.part`;
   try {
     await writeFile(part, JSON.stringify(known));

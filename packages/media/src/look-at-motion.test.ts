@@ -5,10 +5,13 @@ import { lookAtMotion } from './look-at-motion.js';
 
 const [W, H] = [96, 64];
 /** A picture without a place that looks like another. */
-const paint = (seed: number) => (x: number, y: number) => 128 + 60 * Math.sin(x / 7 + seed) * Math.cos(y / 5) + 50 * Math.sin((x + 2 * y) / 13 + seed * 3);
+const paint = (seed: number) => (x: number, y: number) =>
+  128 + 60 * Math.sin(x / 7 + seed) * Math.cos(y / 5) + 50 * Math.sin((x + 2 * y) / 13 + seed * 3);
 const frame = (value: (x: number, y: number) => number, [width, height] = [W, H]): Frame => ({
   format: { width, height, layout: parsePixelFormat('gray')!, colour: NO_COLOUR_TAGS, pixelAspect: { num: 1, den: 1 } },
-  data: Uint8Array.from({ length: width * height }, (_, i) => Math.max(0, Math.min(255, value(i % width, Math.floor(i / width))))),
+  data: Uint8Array.from({ length: width * height }, (_, i) =>
+    Math.max(0, Math.min(255, value(i % width, Math.floor(i / width)))),
+  ),
 });
 const of = (frames: readonly Frame[]): FrameProvider => ({
   format: frames[0]!.format,
@@ -40,7 +43,10 @@ describe('looking at the motion of a source', () => {
   });
 
   test('a cut has no motion, no exposure and is doubted', async () => {
-    const motion = await lookAtMotion(of([panned(0), panned(2), frame((x, y) => two(1.7 * x, 1.4 * y)), frame((x, y) => two(1.7 * (x - 1), 1.4 * y))]), []);
+    const motion = await lookAtMotion(
+      of([panned(0), panned(2), frame((x, y) => two(1.7 * x, 1.4 * y)), frame((x, y) => two(1.7 * (x - 1), 1.4 * y))]),
+      [],
+    );
     expect(motion.pairs.map(({ exposure }) => Number.isNaN(exposure))).toEqual([false, true, false]);
     expect(motion.pairs[1]!.confidence).toBeLessThan(0.5);
   });
@@ -52,6 +58,8 @@ describe('looking at the motion of a source', () => {
   });
 
   test('stops when it is told to', async () => {
-    await expect(lookAtMotion(of([0, 2, 4].map(panned)), [], undefined, AbortSignal.abort(new Error('cancelled')))).rejects.toThrow('cancelled');
+    await expect(
+      lookAtMotion(of([0, 2, 4].map(panned)), [], undefined, AbortSignal.abort(new Error('cancelled'))),
+    ).rejects.toThrow('cancelled');
   });
 });

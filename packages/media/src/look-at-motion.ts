@@ -17,7 +17,11 @@ export function motionReader(source: OpenedSource): Pictures {
   const { width, height } = proxySize(source.facts.video!);
   const scale = Math.min(1, WIDTH / width);
   const even = (size: number) => Math.max(2, Math.round((size * scale) / 2) * 2);
-  return openPictures(source, { size: { width: even(width), height: even(height) }, pixelFormat: 'yuv420p', space: standardSpace(source) });
+  return openPictures(source, {
+    size: { width: even(width), height: even(height) },
+    pixelFormat: 'yuv420p',
+    space: standardSpace(source),
+  });
 }
 
 const UNKNOWN: PairMotion = { confidence: 1, exposure: 0, camera: { x: 0, y: 0, push: 0, roll: 0, sure: 0 } };
@@ -41,7 +45,8 @@ export async function lookAtMotion(
   signal?: AbortSignal,
 ): Promise<SourceMotion> {
   const count = source.frameCount;
-  if (!canFlow(source.format)) return { pairs: Array.from({ length: Math.max(0, count - 1) }, () => UNKNOWN), across: new Map() };
+  if (!canFlow(source.format))
+    return { pairs: Array.from({ length: Math.max(0, count - 1) }, () => UNKNOWN), across: new Map() };
   const repeated = new Set(repeats);
   const unique = Array.from({ length: count }, (_, n) => n).filter((n) => !repeated.has(n));
   const flow = loadFlow();
@@ -65,12 +70,23 @@ async function find(flow: Flow, source: FrameProvider, a: number, b: number): Pr
   return { a, b, pair: flow.pair(first!, second!, LEVEL, [a, b]) };
 }
 
-async function judge(flow: Flow, source: FrameProvider, { before, now, after }: { before: Found | undefined; now: Found; after: Found | undefined }) {
+async function judge(
+  flow: Flow,
+  source: FrameProvider,
+  { before, now, after }: { before: Found | undefined; now: Found; after: Found | undefined },
+) {
   const { a, b, pair } = now;
   const cut = isCut(pair);
   const [first, second] = await source.frames([a, b]);
-  const evidence = flow.evidence(first!, second!, pair, 0.5, { around: { before: before?.pair, after: after?.pair }, keys: [a, b] });
-  return { confidence: confidence(evidence), exposure: cut ? NaN : Math.log2(pair[0]!.exposure.gain), camera: cut ? UNKNOWN.camera : cameraMotion(pair) };
+  const evidence = flow.evidence(first!, second!, pair, 0.5, {
+    around: { before: before?.pair, after: after?.pair },
+    keys: [a, b],
+  });
+  return {
+    confidence: confidence(evidence),
+    exposure: cut ? NaN : Math.log2(pair[0]!.exposure.gain),
+    camera: cut ? UNKNOWN.camera : cameraMotion(pair),
+  };
 }
 
 /** The motions of frames that are no repeats, laid on all frames. */

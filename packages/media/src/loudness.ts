@@ -4,7 +4,19 @@ import { collect, lastComplaint, safeInput } from './ffmpeg.js';
 /** How loud a file's sound is by EBU R 128 (ffmpeg's ebur128); none where it has none, or nothing is heard in it. */
 export async function measureLoudness(file: string, signal?: AbortSignal): Promise<Loudness | undefined> {
   const explain = (complaint: string) => `The loudness could not be measured: ${lastComplaint(complaint)}.`;
-  const args = ['-hide_banner', '-nostats', '-nostdin', ...safeInput(file), '-map', '0:a:0', '-af', 'ebur128=peak=true:framelog=verbose', '-f', 'null', '-'];
+  const args = [
+    '-hide_banner',
+    '-nostats',
+    '-nostdin',
+    ...safeInput(file),
+    '-map',
+    '0:a:0',
+    '-af',
+    'ebur128=peak=true:framelog=verbose',
+    '-f',
+    'null',
+    '-',
+  ];
   const { stderr } = await collect('ffmpeg', args, { seconds: 3600, explain, ...(signal && { signal }) });
   const summary = stderr.slice(stderr.lastIndexOf('Summary:'));
   const value = (name: string) => Number(new RegExp(`${name}:\\s+(-?[\\d.]+)`).exec(summary)?.[1] ?? NaN);

@@ -21,7 +21,10 @@ const CODECS: Readonly<Record<string, readonly string[]>> = {
 };
 
 /** The part of a sound that is heard on the reel, and at which sample of it; none when it lies outside. */
-function heard({ start, from, to }: Sound, seconds: number): { readonly from: number; readonly to: number; readonly delay: number } | undefined {
+function heard(
+  { start, from, to }: Sound,
+  seconds: number,
+): { readonly from: number; readonly to: number; readonly delay: number } | undefined {
   const begin = from + Math.max(0, -start);
   const end = Math.min(to, from + (seconds - start));
   return end > begin ? { from: begin, to: end, delay: Math.round(Math.max(0, start) * MIX_RATE) } : undefined;
@@ -50,7 +53,8 @@ function filterOf(sound: Sound, index: number, seconds: number, zero: number | u
 const PEAK_RATE = 4 * MIX_RATE;
 
 /** Holds the whole down to a true peak, dBTP. */
-const held = (ceiling: number) => `aresample=${PEAK_RATE},alimiter=limit=${10 ** (ceiling / 20)}:level=0:latency=1,aresample=${MIX_RATE}`;
+const held = (ceiling: number) =>
+  `aresample=${PEAK_RATE},alimiter=limit=${10 ** (ceiling / 20)}:level=0:latency=1,aresample=${MIX_RATE}`;
 
 /** What ffmpeg is told to make a reel's sound: inputs, filters that end in `[sound]`, and how long it is. */
 export interface SoundMix {
@@ -122,16 +126,48 @@ export const soundCodec = (muxer: string): readonly string[] | undefined => CODE
  * Lays what is heard of the reel under a finished picture (see `soundMix`). The picture is copied as it is; the file is replaced when all
  * is done. False, and nothing happens, where nothing is heard, or the container has no sound (numbered pictures). Throws `MediaError`.
  */
-export async function mixSounds(project: Project, files: MediaFiles, video: string, { muxer }: OutputKind, choice: MixChoice = {}): Promise<boolean> {
+export async function mixSounds(
+  project: Project,
+  files: MediaFiles,
+  video: string,
+  { muxer }: OutputKind,
+  choice: MixChoice = {},
+): Promise<boolean> {
   const codec = soundCodec(muxer);
   if (!codec) return false;
   const [part, clips] = [holdScratch(`${video}.sound`), holdScratch(`${video}.clips`)];
   try {
     const mix = await soundMix(project, files, clips, 1, choice);
     if (!mix) return false;
-    const args = ['-v', 'error', '-nostdin', '-y', ...safeInput(video), ...mix.inputs, '-filter_complex', soundGraph(mix, muxer), '-map', '0:v', '-map', '[sound]', '-c:v', 'copy', ...codec, ...(muxer === 'mp4' || muxer === 'mov' ? ['-movflags', '+faststart'] : []), ...PLAIN_TIMES, '-f', muxer, `file:${part}`]; // prettier-ignore
-    const explain = (complaint: string) => `The sounds could not be laid under the picture: ${lastComplaint(complaint)}.`;
-    await collect('ffmpeg', args, { seconds: 600 + 10 * mix.seconds, explain, ...(choice.signal && { signal: choice.signal }) });
+    const args = [
+      '-v',
+      'error',
+      '-nostdin',
+      '-y',
+      ...safeInput(video),
+      ...mix.inputs,
+      '-filter_complex',
+      soundGraph(mix, muxer),
+      '-map',
+      '0:v',
+      '-map',
+      '[sound]',
+      '-c:v',
+      'copy',
+      ...codec,
+      ...(muxer === 'mp4' || muxer === 'mov' ? ['-movflags', '+faststart'] : []),
+      ...PLAIN_TIMES,
+      '-f',
+      muxer,
+      `file:${part}`,
+    ];
+    const explain = (complaint: string) =>
+      `The sounds could not be laid under the picture: ${lastComplaint(complaint)}.`;
+    await collect('ffmpeg', args, {
+      seconds: 600 + 10 * mix.seconds,
+      explain,
+      ...(choice.signal && { signal: choice.signal }),
+    });
     await rename(part, video);
     return true;
   } finally {

@@ -56,8 +56,15 @@ export function openPictures(source: OpenedSource, choice: PictureChoice = {}): 
   const { size, place, cacheBytes, threads, tags } = choice;
   const layout = parsePixelFormat(choice.pixelFormat ?? own);
   if (!layout) throw new MediaError(`${facts.name}: pixel format ${choice.pixelFormat} is not planar.`);
-  const framed = size && (place || size.width !== format.width || size.height !== format.height) ? framingOf(format, size, place) : undefined;
-  const reader = new SourceReader(file, facts, index, { ...framed?.reading, ...(cacheBytes && { cacheBytes }), ...(threads && { threads }) });
+  const framed =
+    size && (place || size.width !== format.width || size.height !== format.height)
+      ? framingOf(format, size, place)
+      : undefined;
+  const reader = new SourceReader(file, facts, index, {
+    ...framed?.reading,
+    ...(cacheBytes && { cacheBytes }),
+    ...(threads && { threads }),
+  });
   const colour = spokenColour(source, reader.format);
   const conversion = conversionOf({ ...reader.format, colour }, { space: choice.space ?? ownSpace(source), layout });
   const provider = new ConvertedProvider(
@@ -65,7 +72,12 @@ export function openPictures(source: OpenedSource, choice: PictureChoice = {}): 
     { conversion, canvas: framed?.canvas, tags: tags ?? (conversion ? undefined : colour) },
     loadConverter(),
   );
-  return { format: provider.format, frameCount: provider.frameCount, frames: (wanted) => provider.frames(wanted), close: () => reader.close() };
+  return {
+    format: provider.format,
+    frameCount: provider.frameCount,
+    frames: (wanted) => provider.frames(wanted),
+    close: () => reader.close(),
+  };
 }
 
 /**

@@ -1,6 +1,14 @@
 import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { frameBytes, InvalidInput, parsePixelFormat, rate, type ColourTags, type FrameFormat, type Rate } from '@idle-bend/core';
+import {
+  frameBytes,
+  InvalidInput,
+  parsePixelFormat,
+  rate,
+  type ColourTags,
+  type FrameFormat,
+  type Rate,
+} from '@idle-bend/core';
 import { collect, safeInput } from './ffmpeg.js';
 import { MediaError, missingFile } from './media-error.js';
 
@@ -89,10 +97,14 @@ export async function probe(file: string, name = basename(file)): Promise<MediaF
   if (!info) throw new MediaError(missingFile(file, name) ?? `${name} may not be looked at.`);
   if (!info.isFile()) throw new MediaError(`${name} is not a file.`);
   if (info.size === 0) throw new MediaError(`${name} is empty.`);
-  const { stdout } = await collect('ffprobe', ['-v', 'error', '-of', 'json', '-show_format', '-show_streams', ...safeInput(file)], {
-    seconds: 30,
-    explain: (complaint) => explainOpening(file, name, complaint),
-  });
+  const { stdout } = await collect(
+    'ffprobe',
+    ['-v', 'error', '-of', 'json', '-show_format', '-show_streams', ...safeInput(file)],
+    {
+      seconds: 30,
+      explain: (complaint) => explainOpening(file, name, complaint),
+    },
+  );
   const raw = JSON.parse(stdout.toString('utf8')) as RawProbe;
   const streams = raw.streams ?? [];
   const picture = streams.find((s) => s.codec_type === 'video' && s.disposition?.attached_pic !== 1);
@@ -140,15 +152,21 @@ const MOST_FRAME_BYTES = 256 * 2 ** 20;
 function readVideo(stream: RawStream, name: string): VideoFacts {
   const { width, height } = stream;
   if (!width || !height) throw new MediaError(`${name}: its picture has no size; the file may be cut short.`);
-  if (!stream.pix_fmt) throw new MediaError(`${name}: its picture cannot be decoded; the file may be cut short or damaged.`);
-  const turned = (((-(stream.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 360) + 360) % 360) as number;
+  if (!stream.pix_fmt)
+    throw new MediaError(`${name}: its picture cannot be decoded; the file may be cut short or damaged.`);
+  const turned = (((-(stream.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 360) + 360) %
+    360) as number;
   const sideways = turned === 90 || turned === 270;
   const decodedAs = decodedFormat(stream.pix_fmt);
   const pixelFormat = decodedAs.replace(/^yuvj/, 'yuv');
   const aspect = /^(\d+):(\d+)$/.exec(stream.sample_aspect_ratio ?? '');
-  const [sarNum, sarDen] = aspect && Number(aspect[1]) > 0 && Number(aspect[2]) > 0 ? [Number(aspect[1]), Number(aspect[2])] : [1, 1];
+  const [sarNum, sarDen] =
+    aspect && Number(aspect[1]) > 0 && Number(aspect[2]) > 0 ? [Number(aspect[1]), Number(aspect[2])] : [1, 1];
   const bytes = frameBytes(parsePixelFormat(pixelFormat)!, width, height);
-  if (bytes > MOST_FRAME_BYTES) throw new MediaError(`${name}: one of its pictures (${width} × ${height}) takes ${Math.round(bytes / 2 ** 20)} MiB; ${MOST_FRAME_BYTES / 2 ** 20} MiB is the most that is read.`); // prettier-ignore
+  if (bytes > MOST_FRAME_BYTES)
+    throw new MediaError(
+      `${name}: one of its pictures (${width} × ${height}) takes ${Math.round(bytes / 2 ** 20)} MiB; ${MOST_FRAME_BYTES / 2 ** 20} MiB is the most that is read.`,
+    );
   const timeBase = /^(\d+)\/(\d+)$/.exec(stream.time_base ?? '') ?? ['', '1', '1000'];
   return {
     stream: stream.index,
@@ -175,19 +193,33 @@ function readVideo(stream: RawStream, name: string): VideoFacts {
 function decodedFormat(pixelFormat: string): string {
   if (parsePixelFormat(pixelFormat)) return pixelFormat;
   const known: Readonly<Record<string, string>> = {
-    nv12: 'yuv420p', nv21: 'yuv420p', nv16: 'yuv422p', p010le: 'yuv420p10le', p016le: 'yuv420p16le', yuyv422: 'yuv422p', uyvy422: 'yuv422p',
-    monow: 'gray', monob: 'gray', ya8: 'yuva444p', gray10be: 'gray10le', gray16be: 'gray16le', y210le: 'yuv422p10le',
-  }; // prettier-ignore
+    nv12: 'yuv420p',
+    nv21: 'yuv420p',
+    nv16: 'yuv422p',
+    p010le: 'yuv420p10le',
+    p016le: 'yuv420p16le',
+    yuyv422: 'yuv422p',
+    uyvy422: 'yuv422p',
+    monow: 'gray',
+    monob: 'gray',
+    ya8: 'yuva444p',
+    gray10be: 'gray10le',
+    gray16be: 'gray16le',
+    y210le: 'yuv422p10le',
+  };
   const alpha = /^(rgba|bgra|argb|abgr|pal8|rgba64|bgra64|ya16)/.test(pixelFormat) ? 'a' : '';
   const deep = /(48|64|16)(le|be)$/.test(pixelFormat) ? '16le' : '';
   return (
     known[pixelFormat] ??
-    (/be$/.test(pixelFormat) && parsePixelFormat(pixelFormat.replace(/be$/, 'le')) ? pixelFormat.replace(/be$/, 'le') : `gbr${alpha}p${deep}`)
+    (/be$/.test(pixelFormat) && parsePixelFormat(pixelFormat.replace(/be$/, 'le'))
+      ? pixelFormat.replace(/be$/, 'le')
+      : `gbr${alpha}p${deep}`)
   );
 }
 
 function readColour(stream: RawStream): ColourTags {
-  const known = (value: string | undefined) => (value && !['unknown', 'unspecified', 'reserved'].includes(value) ? value : undefined);
+  const known = (value: string | undefined) =>
+    value && !['unknown', 'unspecified', 'reserved'].includes(value) ? value : undefined;
   const full = stream.color_range === 'pc' || /^yuvj/.test(stream.pix_fmt ?? '');
   return {
     range: full ? 'full' : stream.color_range === 'tv' ? 'limited' : undefined,
@@ -213,7 +245,9 @@ function readCaptureRate(tags: Readonly<Record<string, string>>): Rate | undefin
   const text = tags['com.android.capture.fps'] ?? tags['capture_fps'];
   const value = Number(text);
   if (text === undefined || !Number.isFinite(value) || value < 1 || value > 1000) return undefined;
-  const near = [24000 / 1001, 30000 / 1001, 60000 / 1001, 120000 / 1001, 240000 / 1001].find((r) => Math.abs(r - value) < 0.005);
+  const near = [24000 / 1001, 30000 / 1001, 60000 / 1001, 120000 / 1001, 240000 / 1001].find(
+    (r) => Math.abs(r - value) < 0.005,
+  );
   return near ? rate(Math.round(near * 1001), 1001) : rate(Math.round(value * 1000), 1000);
 }
 
@@ -221,8 +255,10 @@ function readCaptureRate(tags: Readonly<Record<string, string>>): Rate | undefin
 export function explainOpening(file: string, name: string, complaint: string): string {
   const missing = missingFile(file, name);
   if (missing) return missing;
-  if (/not on whitelist/i.test(complaint)) return `${name} is a playlist, script, picture or text, not footage; import the video file itself.`;
-  if (/moov atom not found/i.test(complaint)) return `${name} is cut short: its index is missing, so it cannot be read; copy it again from the camera.`;
+  if (/not on whitelist/i.test(complaint))
+    return `${name} is a playlist, script, picture or text, not footage; import the video file itself.`;
+  if (/moov atom not found/i.test(complaint))
+    return `${name} is cut short: its index is missing, so it cannot be read; copy it again from the camera.`;
   if (/took longer/.test(complaint)) return `${name} could not be read in reasonable time; it may be damaged.`;
   if (/more packets/.test(complaint)) return `${name} has more packets than can be listed.`;
   if (/Permission denied/i.test(complaint)) return `${name} may not be read: permission denied.`;

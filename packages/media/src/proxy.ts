@@ -23,13 +23,22 @@ const PROXY_FORMAT = 'yuv420p';
 
 /** A source's pictures as its proxy has them: its size, 8-bit 4:2:0, high dynamic range brought to the standard range. */
 export const proxyPictures = (source: OpenedSource): Pictures =>
-  openPictures(source, { size: proxySize(source.facts.video!), pixelFormat: PROXY_FORMAT, space: standardSpace(source) });
+  openPictures(source, {
+    size: proxySize(source.facts.video!),
+    pixelFormat: PROXY_FORMAT,
+    space: standardSpace(source),
+  });
 
 /**
  * Makes a source's editing proxy: frame n of the proxy is frame n of the source's constant grid, at its exact rate,
  * 8-bit 4:2:0, a key frame every 12, high dynamic range brought to the standard range. Looks at every picture on the way and says what it found.
  */
-export async function writeProxy(source: OpenedSource, file: string, onFrame: (done: number, total: number) => void, signal?: AbortSignal): Promise<Health> {
+export async function writeProxy(
+  source: OpenedSource,
+  file: string,
+  onFrame: (done: number, total: number) => void,
+  signal?: AbortSignal,
+): Promise<Health> {
   const reader = proxyPictures(source);
   const frames = source.index.grid.frames;
   const meter = new HealthMeter();
@@ -69,8 +78,26 @@ export async function filmstrip(proxy: string, name: string, frames: number, sig
   const { step, count } = stripLayout(frames);
   const { stdout } = await collect(
     'ffmpeg',
-    [...['-v', 'error', '-nostdin'], ...safeInput(proxy), ...['-vf', `select='not(mod(n,${step}))',scale=-2:${STRIP_HEIGHT}:flags=area,tile=${count}x1`, '-frames:v', '1', '-q:v', '3', '-f', 'mjpeg', 'pipe:1']], // prettier-ignore
-    { seconds: 60 + frames / 50, signal, explain: (complaint) => `The filmstrip of ${name} could not be made: ${lastComplaint(complaint)}.` },
+    [
+      ...['-v', 'error', '-nostdin'],
+      ...safeInput(proxy),
+      ...[
+        '-vf',
+        `select='not(mod(n,${step}))',scale=-2:${STRIP_HEIGHT}:flags=area,tile=${count}x1`,
+        '-frames:v',
+        '1',
+        '-q:v',
+        '3',
+        '-f',
+        'mjpeg',
+        'pipe:1',
+      ],
+    ],
+    {
+      seconds: 60 + frames / 50,
+      signal,
+      explain: (complaint) => `The filmstrip of ${name} could not be made: ${lastComplaint(complaint)}.`,
+    },
   );
   if (stdout.length === 0) throw new MediaError(`The filmstrip of ${name} could not be made.`);
   return stdout;

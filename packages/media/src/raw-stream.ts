@@ -70,14 +70,23 @@ export class RawStream {
       ...(request.threads ? ['-threads', String(request.threads)] : []),
       ...(request.seekSeconds === undefined ? [] : ['-ss', request.seekSeconds.toFixed(6)]),
       ...safeInput(request.file),
-      ...['-map', `0:${request.video.stream}`, '-an', '-sn', '-dn', '-vf', [window, 'showinfo=checksum=0', ...filters].join(',')],
+      ...[
+        '-map',
+        `0:${request.video.stream}`,
+        '-an',
+        '-sn',
+        '-dn',
+        '-vf',
+        [window, 'showinfo=checksum=0', ...filters].join(','),
+      ],
       ...['-fps_mode', 'passthrough', '-pix_fmt', request.pixelFormat, '-f', 'rawvideo', 'pipe:1'],
     ]);
     const { stdout, stderr } = this.child;
     stdout!.on('data', (chunk: Buffer) => this.accept(chunk));
     stderr!.on('data', (chunk: Buffer) => this.readLog(chunk.toString('latin1')));
     const watch = setInterval(() => {
-      if (!stdout!.isPaused() && ++silent > SILENCE_SECONDS) this.fail(`the decoder said nothing for ${SILENCE_SECONDS} s`);
+      if (!stdout!.isPaused() && ++silent > SILENCE_SECONDS)
+        this.fail(`the decoder said nothing for ${SILENCE_SECONDS} s`);
     }, 1000);
     let silent = 0;
     stdout!.on('data', () => (silent = 0));
@@ -86,7 +95,8 @@ export class RawStream {
         clearInterval(watch);
         if (code !== 0)
           this.failure ??= new MediaError(
-            missingFile(request.file, request.name) ?? `${request.name} could not be decoded: ${lastComplaint(this.complaint) || 'the decoder stopped'}.`,
+            missingFile(request.file, request.name) ??
+              `${request.name} could not be decoded: ${lastComplaint(this.complaint) || 'the decoder stopped'}.`,
           );
         this.over = true;
         this.wake?.();

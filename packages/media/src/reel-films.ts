@@ -1,4 +1,13 @@
-import { parsePixelFormat, placePicture, type Clip, type ColourSpace, type FrameFormat, type Project, type Shown, type Size } from '@idle-bend/core';
+import {
+  parsePixelFormat,
+  placePicture,
+  type Clip,
+  type ColourSpace,
+  type FrameFormat,
+  type Project,
+  type Shown,
+  type Size,
+} from '@idle-bend/core';
 import { FrameComposer, type FlowMeans } from '@idle-bend/pipeline';
 import { loadKernels } from './kernels.js';
 import { MediaError } from './media-error.js';
@@ -40,7 +49,13 @@ export class ReelFilms {
     const { format } = media.facts.video!;
     const size = ownSize ? squareSize(format) : scaledSize(format, project.reel, clip);
     const isOwn = size.width === format.width && size.height === format.height;
-    const reader = openPictures(media, { size, pixelFormat, space, cacheBytes, ...(!isOwn && { place: { left: 0, top: 0, ...size } }) });
+    const reader = openPictures(media, {
+      size,
+      pixelFormat,
+      space,
+      cacheBytes,
+      ...(!isOwn && { place: { left: 0, top: 0, ...size } }),
+    });
     const film = { reader, composer: new FrameComposer(this.kernels, reader, flow) };
     this.films.set(clip, film);
     return film;
@@ -73,10 +88,16 @@ const MOST_ENLARGED = 4;
 /** The size a clip's picture has on the reel, or, where that is far larger than both, a smaller one of its shape. */
 function scaledSize(format: FrameFormat, reel: Size, clip: Clip): Size {
   const own = squareSize(format);
-  const place = placePicture((format.width * format.pixelAspect.num) / (format.height * format.pixelAspect.den), reel, clip.framing ?? undefined);
+  const place = placePicture(
+    (format.width * format.pixelAspect.num) / (format.height * format.pixelAspect.den),
+    reel,
+    clip.framing ?? undefined,
+  );
   const most = MOST_ENLARGED * Math.max(own.width * own.height, reel.width * reel.height);
   const shrink = Math.min(1, Math.sqrt(most / (place.width * place.height)));
-  return shrink === 1 ? { width: place.width, height: place.height } : { width: even(place.width * shrink), height: even(place.height * shrink) };
+  return shrink === 1
+    ? { width: place.width, height: place.height }
+    : { width: even(place.width * shrink), height: even(place.height * shrink) };
 }
 
 /** Throws where a clip has transparency and the output's pictures have no place for it. */

@@ -40,7 +40,17 @@ describe('where a source’s time begins', () => {
 });
 
 test('six channels at full scale are folded to two without clipping one sample', async () => {
-  ffmpeg('-f', 'lavfi', '-i', 'aevalsrc=sin(2*PI*440*t):d=1:s=48000', '-filter_complex', '[0:a]pan=5.1|c0=c0|c1=c0|c2=c0|c3=c0|c4=c0|c5=c0', '-c:a', 'pcm_f32le', at('six.wav')); // prettier-ignore
+  ffmpeg(
+    '-f',
+    'lavfi',
+    '-i',
+    'aevalsrc=sin(2*PI*440*t):d=1:s=48000',
+    '-filter_complex',
+    '[0:a]pan=5.1|c0=c0|c1=c0|c2=c0|c3=c0|c4=c0|c5=c0',
+    '-c:a',
+    'pcm_f32le',
+    at('six.wav'),
+  );
   await writeSoundProxy(at('six.wav'), await probe(at('six.wav')), at('two.flac'));
   const out = ffmpeg('-i', at('two.flac'), '-f', 'f32le', 'pipe:1');
   const samples = new Float32Array(out.buffer.slice(out.byteOffset, out.byteOffset + out.length));
@@ -51,6 +61,18 @@ test('six channels at full scale are folded to two without clipping one sample',
 });
 
 test('a picture that takes more than there is for one is refused with its size', async () => {
-  ffmpeg('-f', 'lavfi', '-i', 'color=black:s=16384x8192:r=1:d=1,format=yuv422p10le', '-frames:v', '1', '-c:v', 'ffv1', at('large.mkv'));
-  await expect(probe(at('large.mkv'))).rejects.toThrow('large.mkv: one of its pictures (16384 × 8192) takes 512 MiB; 256 MiB is the most that is read.');
+  ffmpeg(
+    '-f',
+    'lavfi',
+    '-i',
+    'color=black:s=16384x8192:r=1:d=1,format=yuv422p10le',
+    '-frames:v',
+    '1',
+    '-c:v',
+    'ffv1',
+    at('large.mkv'),
+  );
+  await expect(probe(at('large.mkv'))).rejects.toThrow(
+    'large.mkv: one of its pictures (16384 × 8192) takes 512 MiB; 256 MiB is the most that is read.',
+  );
 });

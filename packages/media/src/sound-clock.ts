@@ -27,5 +27,9 @@ export function fromTimeZero(zero: number | undefined, rate: number): string[] {
  */
 export function inTwoChannels(zero: number | undefined): string[] {
   const [clock, resample] = fromTimeZero(zero, SOUND_RATE) as [string, string];
-  return [clock, `${resample}:rematrix_maxval=1:out_channel_layout=stereo`, 'aformat=sample_fmts=flt:channel_layouts=stereo'];
+  return [
+    clock,
+    `${resample}:rematrix_maxval=1:out_channel_layout=stereo`,
+    'aformat=sample_fmts=flt:channel_layouts=stereo',
+  ];
 }

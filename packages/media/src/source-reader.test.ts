@@ -15,7 +15,12 @@ const FRAME_BYTES = WIDTH * HEIGHT * 1.5;
 let long: OpenedSource;
 let open: OpenedSource;
 beforeAll(async () => {
-  const longFile = await makeNumberedClip({ file: join(folder, 'long.mp4'), frames: FRAMES, rate: '60', options: [...H264, '-g', '1000', '-bf', '3'] });
+  const longFile = await makeNumberedClip({
+    file: join(folder, 'long.mp4'),
+    frames: FRAMES,
+    rate: '60',
+    options: [...H264, '-g', '1000', '-bf', '3'],
+  });
   const openFile = await makeNumberedClip({
     file: join(folder, 'open.mkv'),
     frames: FRAMES,
@@ -28,7 +33,11 @@ beforeAll(async () => {
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 /** Asks for frames one request after another and reads the numbers that come. */
-async function numbers(source: OpenedSource, requests: readonly (readonly number[])[], options?: ReaderOptions): Promise<number[][]> {
+async function numbers(
+  source: OpenedSource,
+  requests: readonly (readonly number[])[],
+  options?: ReaderOptions,
+): Promise<number[][]> {
   const reader = new SourceReader(source.file, source.facts, source.index, options);
   try {
     const seen: number[][] = [];
@@ -47,7 +56,9 @@ describe('a reader', () => {
       expect(await numbers(source, singles(upTo(FRAMES)))).toEqual(singles(upTo(FRAMES)));
       const back = upTo(FRAMES).reverse();
       expect(await numbers(source, singles(back))).toEqual(singles(back));
-      const pairs = upTo(FRAMES - 1).reverse().map((n) => [n, n + 1]); // prettier-ignore
+      const pairs = upTo(FRAMES - 1)
+        .reverse()
+        .map((n) => [n, n + 1]);
       expect(await numbers(source, pairs)).toEqual(pairs);
     }
   });
@@ -65,11 +76,13 @@ describe('a reader', () => {
   });
 
   test('the same frame twice, and in both places of a pair, is decoded once and given twice', async () => {
-    expect(await numbers(open, [[50, 50], [50], [50, 51], [51, 50]])).toEqual([[50, 50], [50], [50, 51], [51, 50]]); // prettier-ignore
+    expect(await numbers(open, [[50, 50], [50], [50, 51], [51, 50]])).toEqual([[50, 50], [50], [50, 51], [51, 50]]);
   });
 
   test('says which frame there is not', async () => {
-    await expect(numbers(open, [[FRAMES]])).rejects.toThrow(`open.mkv has no frame ${FRAMES}; it has 0 to ${FRAMES - 1}.`);
+    await expect(numbers(open, [[FRAMES]])).rejects.toThrow(
+      `open.mkv has no frame ${FRAMES}; it has 0 to ${FRAMES - 1}.`,
+    );
     await expect(numbers(open, [[-1]])).rejects.toThrow(/no frame -1/);
     await expect(numbers(open, [[1.5]])).rejects.toThrow(/no frame 1.5/);
   });
@@ -87,7 +100,10 @@ describe('a reader', () => {
     const reader = openPictures(open, { size: { width: WIDTH * 2, height: HEIGHT } });
     const [frame] = await reader.frames([33]);
     expect(frame!.format).toMatchObject({ width: WIDTH * 2, height: HEIGHT, pixelAspect: { num: 1, den: 1 } });
-    const middle = Uint8Array.from({ length: WIDTH * HEIGHT }, (_, i) => frame!.data[Math.floor(i / WIDTH) * WIDTH * 2 + WIDTH / 2 + (i % WIDTH)]!);
+    const middle = Uint8Array.from(
+      { length: WIDTH * HEIGHT },
+      (_, i) => frame!.data[Math.floor(i / WIDTH) * WIDTH * 2 + WIDTH / 2 + (i % WIDTH)]!,
+    );
     expect(numberIn(middle)).toBe(33);
     expect(frame!.data[0]).toBe(16);
     reader.close();

@@ -56,7 +56,10 @@ export class SourceReader implements FrameProvider {
     this.frameCount = index.grid.frames;
     this.bytes = frameBytes(layout, width, height);
     this.pool = new BufferPool(this.bytes);
-    this.capacity = Math.max(this.bytes > LARGE ? 2 : 4, Math.floor((options.cacheBytes ?? DEFAULT_CACHE_BYTES) / this.bytes));
+    this.capacity = Math.max(
+      this.bytes > LARGE ? 2 : 4,
+      Math.floor((options.cacheBytes ?? DEFAULT_CACHE_BYTES) / this.bytes),
+    );
   }
 
   async frames(wanted: readonly number[]): Promise<readonly Frame[]> {
@@ -80,7 +83,8 @@ export class SourceReader implements FrameProvider {
   private async load(n: number, keep: ReadonlySet<number>): Promise<void> {
     const { stream } = this;
     const ahead = stream ? n - stream.next : -1;
-    const reachable = stream && ahead >= 0 && n <= stream.last && (ahead <= LONGEST_SKIP || this.keyBefore(n) <= stream.next);
+    const reachable =
+      stream && ahead >= 0 && n <= stream.last && (ahead <= LONGEST_SKIP || this.keyBefore(n) <= stream.next);
     if (!reachable) this.open(n, n < this.newest ? this.windowStart(n) : undefined);
     for (;;) {
       const current = this.stream!;
@@ -93,7 +97,8 @@ export class SourceReader implements FrameProvider {
       if (!picture || at! > n) {
         // The demuxer went past the frame, or its group of pictures could not be entered there: enter earlier.
         if (picture) this.pool.give(picture.data);
-        if (!this.enterEarlier(n)) throw new MediaError(`${this.facts.name}: frame ${n} could not be decoded; the file may be damaged there.`);
+        if (!this.enterEarlier(n))
+          throw new MediaError(`${this.facts.name}: frame ${n} could not be decoded; the file may be damaged there.`);
         continue;
       }
       current.next = at! + 1;
@@ -141,7 +146,12 @@ export class SourceReader implements FrameProvider {
     const { entry } = this;
     if (!entry || entry.key <= 0) return false;
     const back = entry.wanted - entry.key > 4 ? 2 : 1;
-    this.start(n, Math.min(entry.first, n), this.stream!.last === this.index.times.length - 1 ? undefined : this.stream!.last, Math.max(0, entry.key - back));
+    this.start(
+      n,
+      Math.min(entry.first, n),
+      this.stream!.last === this.index.times.length - 1 ? undefined : this.stream!.last,
+      Math.max(0, entry.key - back),
+    );
     return true;
   }
 

@@ -32,6 +32,19 @@ export async function checkDecodes(file: string, facts: MediaFacts, index: Frame
     return;
   }
   const explain = () => `${facts.name}: its sound cannot be decoded; it may be damaged.`;
-  const args = ['-v', 'error', '-nostdin', '-xerror', '-t', '5', ...safeInput(file), '-map', `0:${facts.sound!.stream}`, '-f', 'null', '-'];
+  const args = [
+    '-v',
+    'error',
+    '-nostdin',
+    '-xerror',
+    '-t',
+    '5',
+    ...safeInput(file),
+    '-map',
+    `0:${facts.sound!.stream}`,
+    '-f',
+    'null',
+    '-',
+  ];
   await collect('ffmpeg', args, { seconds: 60, explain });
 }

@@ -18,8 +18,16 @@ export async function writeStill(source: OpenedSource, sample: Sample, store?: F
   const reader = openPictures(source, { pixelFormat, space: BT709 });
   try {
     const file = join(folder, '%d.png');
-    const encoder = await Encoder.open({ file, kind: { muxer: 'image2', codec: 'png' }, rate: source.index.grid.rate, format: reader.format, pixelFormat });
-    await encoder.write(await new FrameComposer(loadKernels(), reader, new FlowThreads(1, 'default', store).means).compose(sample));
+    const encoder = await Encoder.open({
+      file,
+      kind: { muxer: 'image2', codec: 'png' },
+      rate: source.index.grid.rate,
+      format: reader.format,
+      pixelFormat,
+    });
+    await encoder.write(
+      await new FrameComposer(loadKernels(), reader, new FlowThreads(1, 'default', store).means).compose(sample),
+    );
     await encoder.finish();
     return await readFile(join(folder, '0.png'));
   } finally {

@@ -18,7 +18,21 @@ const BAR = "geq=lum='if(between(X,8+N*4,8+N*4+15),220,30)':cb=128:cr=128";
 
 test('25 interlaced frames a second become 50 whole ones, each of its own instant', async () => {
   const file = join(folder, 'fields.mkv');
-  spawnSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', `color=black:s=320x192:r=50:d=1,format=yuv420p,${BAR}`, '-vf', 'tinterlace=interleave_top', '-c:v', 'ffv1', '-field_order', 'tt', file]); // prettier-ignore
+  spawnSync('ffmpeg', [
+    '-v',
+    'error',
+    '-f',
+    'lavfi',
+    '-i',
+    `color=black:s=320x192:r=50:d=1,format=yuv420p,${BAR}`,
+    '-vf',
+    'tinterlace=interleave_top',
+    '-c:v',
+    'ffv1',
+    '-field_order',
+    'tt',
+    file,
+  ]);
   const interlaced = await openSource(file);
   expect(interlaced.facts.video!.interlaced).toBe(true);
   expect(interlaced.index.grid).toMatchObject({ rate: { num: 25, den: 1 }, frames: 25 });
@@ -35,5 +49,7 @@ test('25 interlaced frames a second become 50 whole ones, each of its own instan
     expect(Math.abs(middle - (8 + n * 4 + 7.5))).toBeLessThan(1);
   }
   reader.close();
-  await expect(writeFields(made, source.facts, join(folder, 'again.mkv'))).rejects.toThrow(/frames.mkv is not interlaced/);
+  await expect(writeFields(made, source.facts, join(folder, 'again.mkv'))).rejects.toThrow(
+    /frames.mkv is not interlaced/,
+  );
 });

@@ -3,7 +3,23 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { addSource, appendClip, bindItems, emptyProject, FITTED, insertGap, placePicture, rate, setFraming, showing, updateClip, withMap, type Clip, type Framing, type Project } from '@idle-bend/core'; // prettier-ignore
+import {
+  addSource,
+  appendClip,
+  bindItems,
+  emptyProject,
+  FITTED,
+  insertGap,
+  placePicture,
+  rate,
+  setFraming,
+  showing,
+  updateClip,
+  withMap,
+  type Clip,
+  type Framing,
+  type Project,
+} from '@idle-bend/core';
 import { H264, makeNumberedClip, readNumbers } from '../test/numbered-clip.js';
 import { openSource, type OpenedSource } from './source.js';
 import { writeReel, type ReelWork } from './write-reel.js';
@@ -30,7 +46,15 @@ async function numbers(project: Project, work: ReelWork = {}): Promise<number[]>
 
 /** bell 0–23, 6 of black, boat 100–147 (24 frames). */
 function parade(): Project {
-  const source = (id: string, frames: number, fps: number) => ({ id, name: id, frames, nativeRate: rate(fps), readAs: rate(fps), moments: [], skips: null });
+  const source = (id: string, frames: number, fps: number) => ({
+    id,
+    name: id,
+    frames,
+    nativeRate: rate(fps),
+    readAs: rate(fps),
+    moments: [],
+    skips: null,
+  });
   let project = addSource(addSource(emptyProject(rate(24), 320, 192), source('bell', 60, 24)), source('boat', 200, 48));
   project = appendClip(appendClip(project, 'a', 'bell', 0, 23), 'b', 'boat', 100, 147);
   return insertGap(project, 1, 'gap', 6);
@@ -45,7 +69,14 @@ describe('a rendered reel', () => {
     project = bindItems(project, ['g', 'b'], { clipId: 'h', sourceId: 'outer', name: 'outer' });
     expect(await numbers(project)).toEqual(plain);
     // Twice as fast backward, then forward at a third.
-    const bounce = { vertices: [{ t: 0, s: 53 }, { t: 20, s: 13 }, { t: 50, s: 23 }], bends: [0, 8, 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })) }; // prettier-ignore
+    const bounce = {
+      vertices: [
+        { t: 0, s: 53 },
+        { t: 20, s: 13 },
+        { t: 50, s: 23 },
+      ],
+      bends: [0, 8, 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })),
+    };
     const bent = updateClip(project, 'h', (clip) => withMap(clip, bounce));
     const show = showing(bent, bent.reel.items[0] as Clip);
     const wanted = upTo(50).map((k) => {
@@ -57,25 +88,64 @@ describe('a rendered reel', () => {
   });
 
   test('of a range has those frames and no others', async () => {
-    expect(await numbers(parade(), { stretch: { from: 20, to: 33 } })).toEqual([20, 21, 22, 23, 0, 0, 0, 0, 0, 0, 100, 102, 104]);
+    expect(await numbers(parade(), { stretch: { from: 20, to: 33 } })).toEqual([
+      20, 21, 22, 23, 0, 0, 0, 0, 0, 0, 100, 102, 104,
+    ]);
     expect(await numbers(parade(), { stretch: { from: 25, to: 28 } })).toEqual([0, 0, 0]);
-    await expect(numbers(parade(), { stretch: { from: 90, to: 99 } })).rejects.toThrow(/nothing of the reel in that range/);
+    await expect(numbers(parade(), { stretch: { from: 90, to: 99 } })).rejects.toThrow(
+      /nothing of the reel in that range/,
+    );
   });
 });
 
 describe('framing', () => {
   /** A picture of 320 × 192, left half dark, right half bright. */
   const halves = async () => {
-    const { status, stderr } = spawnSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', 'color=black:s=320x192:r=24:d=0.2', '-vf', 'format=yuv420p,geq=lum=if(lt(X\\,160)\\,60\\,235):cb=128:cr=128', '-c:v', 'ffv1', at('halves.mkv')]); // prettier-ignore
+    const { status, stderr } = spawnSync('ffmpeg', [
+      '-v',
+      'error',
+      '-y',
+      '-f',
+      'lavfi',
+      '-i',
+      'color=black:s=320x192:r=24:d=0.2',
+      '-vf',
+      'format=yuv420p,geq=lum=if(lt(X\\,160)\\,60\\,235):cb=128:cr=128',
+      '-c:v',
+      'ffv1',
+      at('halves.mkv'),
+    ]);
     if (status !== 0) throw new Error(stderr.toString());
     return openSource(at('halves.mkv'));
   };
   const framed = async (framing: Framing | null, width: number, height: number) => {
     const source = await halves();
-    const footage = { id: 's', name: 'halves', frames: 4, nativeRate: rate(24), readAs: rate(24), moments: [], skips: null };
-    const project = setFraming(appendClip(addSource(emptyProject(rate(24), width, height), footage), 'c', 's'), 'c', framing);
+    const footage = {
+      id: 's',
+      name: 'halves',
+      frames: 4,
+      nativeRate: rate(24),
+      readAs: rate(24),
+      moments: [],
+      skips: null,
+    };
+    const project = setFraming(
+      appendClip(addSource(emptyProject(rate(24), width, height), footage), 'c', 's'),
+      'c',
+      framing,
+    );
     await writeReel(project, () => Promise.resolve(source), at('framed.mkv'), LOSSLESS);
-    const { stdout } = spawnSync('ffmpeg', ['-v', 'error', '-i', at('framed.mkv'), '-frames:v', '1', '-f', 'rawvideo', 'pipe:1']);
+    const { stdout } = spawnSync('ffmpeg', [
+      '-v',
+      'error',
+      '-i',
+      at('framed.mkv'),
+      '-frames:v',
+      '1',
+      '-f',
+      'rawvideo',
+      'pipe:1',
+    ]);
     expect(stdout.length).toBe(width * height * 1.5);
     return (x: number, y: number) => stdout[y * width + x]!;
   };

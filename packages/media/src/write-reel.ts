@@ -68,7 +68,12 @@ function leadOf(project: Project): Pick<Shown, 'clip' | 'source'> {
 }
 
 /** The colour space a reel is written in, and its tags. A reel from before it had one keeps the first clip's, with as many tags as that has. */
-function coloursOf({ reel }: Project, lead: OpenedSource, toneMap: boolean, layout: PixelLayout): { readonly space: ColourSpace; readonly tags: ColourTags } {
+function coloursOf(
+  { reel }: Project,
+  lead: OpenedSource,
+  toneMap: boolean,
+  layout: PixelLayout,
+): { readonly space: ColourSpace; readonly tags: ColourTags } {
   const own = reel.colour ?? ownSpace(lead);
   const space = toneMap && highRangeOf(own) ? BT709 : own;
   const { format } = lead.facts.video!;
@@ -91,7 +96,20 @@ export async function writeReel(
   open: (sourceId: string) => Promise<OpenedSource>,
   file: string,
   kind: OutputKind,
-  { signal, onFrame, cacheBytes, toneMap = false, level = 'default', store, stretch, depth, alpha, threads, ownSize = false, firstNumber }: ReelWork = {},
+  {
+    signal,
+    onFrame,
+    cacheBytes,
+    toneMap = false,
+    level = 'default',
+    store,
+    stretch,
+    depth,
+    alpha,
+    threads,
+    ownSize = false,
+    firstNumber,
+  }: ReelWork = {},
 ): Promise<void> {
   const first = leadOf(project);
   const [from, to] = [Math.max(0, stretch?.from ?? 0), Math.min(reelFrames(project), stretch?.to ?? Infinity)];
@@ -129,7 +147,8 @@ export async function writeReel(
         await encoder.write(await compositor.frame(frame));
         onFrame?.(Math.max(from, item.start) + i + 1 - from, to - from);
         // Of a group with many clips inside only those that are still to come stay open.
-        if (last.get(frame.shown?.clip) === i) films.keepOnly(new Set([...last].flatMap(([clip, end]) => (clip && end > i ? [clip] : []))));
+        if (last.get(frame.shown?.clip) === i)
+          films.keepOnly(new Set([...last].flatMap(([clip, end]) => (clip && end > i ? [clip] : []))));
       }
       films.close();
     }

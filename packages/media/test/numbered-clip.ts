@@ -14,7 +14,9 @@ const slopes = new Map<number, Buffer[]>();
 function slopesOf(width: number): Buffer[] {
   let rows = slopes.get(width);
   if (!rows) {
-    rows = Array.from({ length: SLOPE }, (_, begin) => Buffer.from(Uint8Array.from({ length: width }, (_, x) => 40 + ((x * 2 + begin) % SLOPE))));
+    rows = Array.from({ length: SLOPE }, (_, begin) =>
+      Buffer.from(Uint8Array.from({ length: width }, (_, x) => 40 + ((x * 2 + begin) % SLOPE))),
+    );
     slopes.set(width, rows);
   }
   return rows;
@@ -25,7 +27,9 @@ export function numberedPicture(n: number, width = WIDTH, height = HEIGHT): Buff
   const chroma = ((width + 1) >> 1) * ((height + 1) >> 1);
   const picture = Buffer.alloc(width * height + 2 * chroma, 128);
   const rows = slopesOf(width);
-  const number = Buffer.from(Uint8Array.from({ length: width }, (_, x) => ((n >> Math.floor((x * 16) / width)) & 1 ? 235 : 16)));
+  const number = Buffer.from(
+    Uint8Array.from({ length: width }, (_, x) => ((n >> Math.floor((x * 16) / width)) & 1 ? 235 : 16)),
+  );
   for (let y = 0; y < height; y++) (y < STRIP ? number : rows[(y + n * 5) % SLOPE]!).copy(picture, y * width);
   return picture;
 }
@@ -42,10 +46,34 @@ export interface ClipRecipe {
   readonly numberOf?: (n: number) => number;
 }
 
-export async function makeNumberedClip({ file, frames, rate, options, width = WIDTH, height = HEIGHT, numberOf = (n) => n }: ClipRecipe): Promise<string> {
+export async function makeNumberedClip({
+  file,
+  frames,
+  rate,
+  options,
+  width = WIDTH,
+  height = HEIGHT,
+  numberOf = (n) => n,
+}: ClipRecipe): Promise<string> {
   const child = spawn(
     'ffmpeg',
-    ['-v', 'error', '-y', '-f', 'rawvideo', '-pix_fmt', 'yuv420p', '-s', `${width}x${height}`, '-framerate', rate, '-i', 'pipe:0', ...options, file],
+    [
+      '-v',
+      'error',
+      '-y',
+      '-f',
+      'rawvideo',
+      '-pix_fmt',
+      'yuv420p',
+      '-s',
+      `${width}x${height}`,
+      '-framerate',
+      rate,
+      '-i',
+      'pipe:0',
+      ...options,
+      file,
+    ],
     {
       stdio: ['pipe', 'ignore', 'inherit'],
     },
@@ -53,7 +81,8 @@ export async function makeNumberedClip({ file, frames, rate, options, width = WI
   const closed = once(child, 'close') as Promise<[number]>;
   child.stdin.on('error', () => undefined);
   for (let n = 0; n < frames; n++)
-    if (!child.stdin.write(numberedPicture(numberOf(n), width, height))) await Promise.race([once(child.stdin, 'drain'), closed]);
+    if (!child.stdin.write(numberedPicture(numberOf(n), width, height)))
+      await Promise.race([once(child.stdin, 'drain'), closed]);
   child.stdin.end();
   const [code] = await closed;
   if (code !== 0) throw new Error(`ffmpeg ended with ${code} making ${file}`);

@@ -33,7 +33,11 @@ export interface SamplingChoice {
   readonly blur?: { readonly blur: Blur; readonly slope: number };
 }
 
-function plan(frameCount: number, position: (k: number) => number, { sourceFrames, skips = null, making, end, blur }: SamplingChoice): ClipPlan {
+function plan(
+  frameCount: number,
+  position: (k: number) => number,
+  { sourceFrames, skips = null, making, end, blur }: SamplingChoice,
+): ClipPlan {
   const source = { frames: sourceFrames, skips };
   const exposing = {
     position,
@@ -42,7 +46,8 @@ function plan(frameCount: number, position: (k: number) => number, { sourceFrame
     from: 0,
     to: frameCount,
   };
-  const sample = (k: number): Sample => exposed(sampleMade(source, making, end, position(k), k), blur?.blur ?? NO_BLUR, exposing, k);
+  const sample = (k: number): Sample =>
+    exposed(sampleMade(source, making, end, position(k), k), blur?.blur ?? NO_BLUR, exposing, k);
   return { frameCount, position, sample };
 }
 

@@ -1,6 +1,16 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
-import { exposed, momentMade, EVEN_TEMPER, NO_COLOUR_TAGS, sampleAt, type Blur, type Frame, type FrameFormat, type Sample } from '@idle-bend/core';
+import {
+  exposed,
+  momentMade,
+  EVEN_TEMPER,
+  NO_COLOUR_TAGS,
+  sampleAt,
+  type Blur,
+  type Frame,
+  type FrameFormat,
+  type Sample,
+} from '@idle-bend/core';
 import { Exposure, Flow, Kernels } from '@idle-bend/kernels';
 import { FrameComposer } from './compose.js';
 
@@ -32,16 +42,29 @@ type Scene = (x: number, y: number, time: number) => number;
 /** A whip: the camera pans 5 pixels a source frame and a little down. */
 const whip: Scene = (x, y, time) => floor(x + 5 * time, y + 0.6 * time);
 /** A marble of radius 16 rolls the other way across it. */
-const marble: Scene = (x, y, time) => (hypot(x - 20 - 4 * time, y - 54) < 16 ? 235 - 3 * hypot(x - 20 - 4 * time, y - 54) : whip(x, y, time));
+const marble: Scene = (x, y, time) =>
+  hypot(x - 20 - 4 * time, y - 54) < 16 ? 235 - 3 * hypot(x - 20 - 4 * time, y - 54) : whip(x, y, time);
 
 const draw = (scene: Scene, time: number): Uint8Array =>
-  Uint8Array.from({ length: WIDTH * HEIGHT }, (_, i) => max(0, min(255, round(scene(i % WIDTH, down(i / WIDTH), time)))));
+  Uint8Array.from({ length: WIDTH * HEIGHT }, (_, i) =>
+    max(0, min(255, round(scene(i % WIDTH, down(i / WIDTH), time)))),
+  );
 
 function composerOf(scene: Scene) {
   const frames: Frame[] = Array.from({ length: FRAMES }, (_, n) => ({ format, data: draw(scene, n) }));
   const flow = new Flow(module);
-  const means = { flow, exposure: new Exposure(module), pair: flow.pair.bind(flow), level: 'default' as const, cacheBytes: 1e8 };
-  return new FrameComposer(kernels, { format, frameCount: FRAMES, frames: (wanted) => Promise.resolve(wanted.map((n) => frames[n]!)) }, means);
+  const means = {
+    flow,
+    exposure: new Exposure(module),
+    pair: flow.pair.bind(flow),
+    level: 'default' as const,
+    cacheBytes: 1e8,
+  };
+  return new FrameComposer(
+    kernels,
+    { format, frameCount: FRAMES, frames: (wanted) => Promise.resolve(wanted.map((n) => frames[n]!)) },
+    means,
+  );
 }
 
 /** Frame k of that footage at `speed` times its own. */
@@ -49,7 +72,12 @@ const sampleOf = (blur: Blur, speed: number, k: number): Sample => {
   const source = { frames: FRAMES, skips: null };
   const position = (t: number) => speed * t;
   const moment = (s: number) => momentMade(source, EVEN_TEMPER, 'hold', s);
-  return exposed(sampleAt(position(k), FRAMES, 'flow', 'hold'), blur, { position, speed: () => speed, moment, from: 0, to: 100 }, k);
+  return exposed(
+    sampleAt(position(k), FRAMES, 'flow', 'hold'),
+    blur,
+    { position, speed: () => speed, moment, from: 0, to: 100 },
+    k,
+  );
 };
 
 /** What falls on the film from `from` to `to`, source frames: the mean of 64 moments. */
@@ -65,7 +93,8 @@ function truth(scene: Scene, from: number, to: number): Float64Array {
 /** Peak signal to noise, the margin left out, where what comes in from outside cannot be known. */
 function decibels(a: ArrayLike<number>, b: ArrayLike<number>, margin = 12): number {
   let [sum, count] = [0, 0];
-  for (let y = margin; y < HEIGHT - margin; y++) for (let x = margin; x < WIDTH - margin; x++, count++) sum += (a[y * WIDTH + x]! - b[y * WIDTH + x]!) ** 2;
+  for (let y = margin; y < HEIGHT - margin; y++)
+    for (let x = margin; x < WIDTH - margin; x++, count++) sum += (a[y * WIDTH + x]! - b[y * WIDTH + x]!) ** 2;
   return 10 * Math.log10((255 * 255 * count) / sum);
 }
 
@@ -97,7 +126,9 @@ describe('motion blur against the light that really falls', () => {
 
   test('the smear along the common motion comes near it too, for a tenth of the work', async () => {
     const expected = truth(whip, 16 - 1.75, 16 + 1.75);
-    const smeared = (await composerOf(whip).compose(sampleOf({ kind: 'smear', strength: 1, fade: 0, always: false }, 8, 2))).data;
+    const smeared = (
+      await composerOf(whip).compose(sampleOf({ kind: 'smear', strength: 1, fade: 0, always: false }, 8, 2))
+    ).data;
     expect(decibels(smeared, expected)).toBeGreaterThan(32);
   });
 

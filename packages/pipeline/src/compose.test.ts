@@ -1,6 +1,14 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
-import { NO_COLOUR_TAGS, parseDecimal, constantClip, plainMaking, straightMap, type Frame, type FrameFormat } from '@idle-bend/core';
+import {
+  NO_COLOUR_TAGS,
+  parseDecimal,
+  constantClip,
+  plainMaking,
+  straightMap,
+  type Frame,
+  type FrameFormat,
+} from '@idle-bend/core';
 import { Exposure, Flow, Kernels, type Level } from '@idle-bend/kernels';
 import { describePlan, planConstant, planMap } from './clip-plan.js';
 import { FrameComposer } from './compose.js';
@@ -17,7 +25,11 @@ const format: FrameFormat = {
 };
 /** Frame n is filled with 10·n. */
 const frames: Frame[] = Array.from({ length: 20 }, (_, n) => ({ format, data: new Uint8Array(8).fill(n * 10) }));
-const provider: FrameProvider = { format, frameCount: 20, frames: (wanted) => Promise.resolve(wanted.map((n) => frames[n]!)) };
+const provider: FrameProvider = {
+  format,
+  frameCount: 20,
+  frames: (wanted) => Promise.resolve(wanted.map((n) => frames[n]!)),
+};
 
 describe('composing', () => {
   const composer = new FrameComposer(kernels, provider);
@@ -46,7 +58,11 @@ describe('composing with Flow', () => {
     }),
   }));
   const asked: number[] = [];
-  const source: FrameProvider = { format: large, frameCount: 9, frames: (wanted) => (asked.push(...wanted), Promise.resolve(wanted.map((n) => moving[n]!))) };
+  const source: FrameProvider = {
+    format: large,
+    frameCount: 9,
+    frames: (wanted) => (asked.push(...wanted), Promise.resolve(wanted.map((n) => moving[n]!))),
+  };
   const flow = new Flow(module);
   let found = 0;
   const composer = new FrameComposer(kernels, source, {

@@ -1,4 +1,13 @@
-import { blackFrame, nowOf, partsOf, type FlowSample, type Frame, type PlainSample, type Sample, type SimpleSample } from '@idle-bend/core';
+import {
+  blackFrame,
+  nowOf,
+  partsOf,
+  type FlowSample,
+  type Frame,
+  type PlainSample,
+  type Sample,
+  type SimpleSample,
+} from '@idle-bend/core';
 import {
   cameraMotion,
   canFlow,
@@ -70,8 +79,10 @@ export class FrameComposer {
    * untouched, bit for bit. The frame stays as it is until the next call. `evidence` gets what speaks against a Flow frame.
    */
   async compose(sample: Sample, level?: Level, evidence?: Evidence): Promise<Frame> {
-    if (sample.kind === 'shutter' && this.canBlur(sample)) return this.composeShutter(sample, level ?? this.need().level, evidence);
-    if (sample.kind === 'smear' && this.canBlur(sample)) return this.composeSmear(sample, level ?? this.need().level, evidence);
+    if (sample.kind === 'shutter' && this.canBlur(sample))
+      return this.composeShutter(sample, level ?? this.need().level, evidence);
+    if (sample.kind === 'smear' && this.canBlur(sample))
+      return this.composeSmear(sample, level ?? this.need().level, evidence);
     return this.composePlain(nowOf(sample), level, evidence);
   }
 
@@ -82,13 +93,22 @@ export class FrameComposer {
     // The provider's frames are its own and may go with the next request.
     if (from.data !== room) room.set(from.data);
     const to = await this.composeSimple(sample.to, 1, level);
-    return { format: from.format, data: this.kernels.blend({ format: from.format, data: room }, to, sample.share, room) };
+    return {
+      format: from.format,
+      data: this.kernels.blend({ format: from.format, data: room }, to, sample.share, room),
+    };
   }
 
-  private async composeSimple(sample: SimpleSample, slot: number, level: Level | undefined, evidence?: Evidence): Promise<Frame> {
+  private async composeSimple(
+    sample: SimpleSample,
+    slot: number,
+    level: Level | undefined,
+    evidence?: Evidence,
+  ): Promise<Frame> {
     if (sample.kind === 'black') return (this.black ??= blackFrame(this.provider.format));
     if (sample.kind === 'source') return (await this.provider.frames([sample.frame]))[0]!;
-    if (sample.kind === 'flow' && canFlow(this.provider.format)) return this.composeFlow(sample, slot, level ?? this.need().level, evidence);
+    if (sample.kind === 'flow' && canFlow(this.provider.format))
+      return this.composeFlow(sample, slot, level ?? this.need().level, evidence);
     const [a, b] = (await this.provider.frames([sample.a, sample.b])) as [Frame, Frame];
     return { format: a.format, data: this.kernels.blend(a, b, sample.fraction, this.room(a, slot)) };
   }
@@ -96,7 +116,9 @@ export class FrameComposer {
   /** Whether a sample can be made without finding any motion first. */
   isReady(sample: Sample, level?: Level): boolean {
     if (!canFlow(this.provider.format)) return true;
-    return flowsOf(sample).every((flow) => endsOf(flow).every((end) => !end || this.motion!.has(level ?? this.need().level, ...end)));
+    return flowsOf(sample).every((flow) =>
+      endsOf(flow).every((end) => !end || this.motion!.has(level ?? this.need().level, ...end)),
+    );
   }
 
   /** Starts finding the motion a sample will need, where that is another thread's work. Makes frames got before stale. */
@@ -114,7 +136,13 @@ export class FrameComposer {
 
   private async momentOf(flow: FlowSample, level: Level): Promise<Moment | undefined> {
     const { a, b, pair, around } = await this.found(flow, level);
-    return isCut(pair) ? undefined : this.need().flow.moment(a, b, pair, flow.fraction, { around, keys: this.keys(flow.a, flow.b), temper: flow.temper });
+    return isCut(pair)
+      ? undefined
+      : this.need().flow.moment(a, b, pair, flow.fraction, {
+          around,
+          keys: this.keys(flow.a, flow.b),
+          temper: flow.temper,
+        });
   }
 
   private canBlur(sample: Shutter | Smear): boolean {
@@ -178,10 +206,19 @@ export class FrameComposer {
     return { format: picture.format, data: exposure.end(this.room(picture, 2)) };
   }
 
-  private async composeFlow(sample: FlowSample, slot: number, level: Level, evidence: Evidence | undefined): Promise<Frame> {
+  private async composeFlow(
+    sample: FlowSample,
+    slot: number,
+    level: Level,
+    evidence: Evidence | undefined,
+  ): Promise<Frame> {
     const { a, b, pair, around } = await this.found(sample, level);
     const options = { around, keys: this.keys(sample.a, sample.b), temper: sample.temper, evidence };
-    if (!isCut(pair)) return { format: a.format, data: this.need().flow.between(a, b, pair, sample.fraction, this.room(a, slot), options) };
+    if (!isCut(pair))
+      return {
+        format: a.format,
+        data: this.need().flow.between(a, b, pair, sample.fraction, this.room(a, slot), options),
+      };
     if (evidence) Object.assign(evidence, this.need().flow.evidence(a, b, pair, sample.fraction, options));
     return sideOfCut(sample.fraction, around) === 0 ? a : b;
   }
@@ -203,7 +240,9 @@ export class FrameComposer {
     const numbers = [...new Set([...wanted, ...missing])];
     const got = numbers.length > 0 ? await this.provider.frames(numbers) : [];
     const frame = (n: number) => got[numbers.indexOf(n)]!;
-    const pairs = ends.map((end) => end && motion.get(level, ...end, () => pair(frame(end[0]), frame(end[1]), level, this.keys(...end))));
+    const pairs = ends.map(
+      (end) => end && motion.get(level, ...end, () => pair(frame(end[0]), frame(end[1]), level, this.keys(...end))),
+    );
     return { pairs, frames: wanted.map(frame) };
   }
 
@@ -230,7 +269,8 @@ function flowsOf(sample: Sample): FlowSample[] {
 
 /** The part next to step `i` that lies between frames. */
 function nearestFlow(steps: readonly SimpleSample[], i: number): FlowSample | undefined {
-  for (let off = 1; off < steps.length; off++) for (const step of [steps[i + off], steps[i - off]]) if (step?.kind === 'flow') return step;
+  for (let off = 1; off < steps.length; off++)
+    for (const step of [steps[i + off], steps[i - off]]) if (step?.kind === 'flow') return step;
   return undefined;
 }
 

@@ -1,4 +1,13 @@
-import { blackFrame, bytesPerSample, frameBytes, planeSizes, type ColourConversion, type ColourTags, type Frame, type FrameFormat } from '@idle-bend/core';
+import {
+  blackFrame,
+  bytesPerSample,
+  frameBytes,
+  planeSizes,
+  type ColourConversion,
+  type ColourTags,
+  type Frame,
+  type FrameFormat,
+} from '@idle-bend/core';
 import type { Converter } from '@idle-bend/kernels';
 import type { FrameProvider } from './frame-provider.js';
 
@@ -75,7 +84,9 @@ export class ConvertedProvider implements FrameProvider {
     if (!this.black) this.converter.convert(frame, conversion!, out);
     else {
       const { layout: own, width: w, height: h } = this.converted;
-      const picture = conversion ? this.converter.convert(frame, conversion, new Uint8Array(frameBytes(own, w, h))) : frame.data;
+      const picture = conversion
+        ? this.converter.convert(frame, conversion, new Uint8Array(frameBytes(own, w, h)))
+        : frame.data;
       out.set(this.black);
       layInto({ format: this.format, data: out }, { format: this.converted, data: picture }, this.handover.canvas!);
     }
@@ -91,11 +102,16 @@ function layInto(canvas: Frame, { format, data }: Frame, { left, top }: Canvas):
   let [from, to] = [0, 0];
   planeSizes(layout, canvas.format.width, canvas.format.height).forEach((plane, i) => {
     const isChroma = layout.model === 'yuv' && (i === 1 || i === 2);
-    const [x, y] = isChroma ? [left >> layout.chromaShiftX, top >> layout.chromaShiftY] : [left & -(1 << layout.chromaShiftX), top & -(1 << layout.chromaShiftY)]; // prettier-ignore
+    const [x, y] = isChroma
+      ? [left >> layout.chromaShiftX, top >> layout.chromaShiftY]
+      : [left & -(1 << layout.chromaShiftX), top & -(1 << layout.chromaShiftY)];
     const { width, height, bytes } = own[i]!;
     const across = Math.min(width, plane.width - x) * size;
     for (let row = 0; row < Math.min(height, plane.height - y); row++)
-      canvas.data.set(data.subarray(from + row * width * size, from + row * width * size + across), to + ((y + row) * plane.width + x) * size);
+      canvas.data.set(
+        data.subarray(from + row * width * size, from + row * width * size + across),
+        to + ((y + row) * plane.width + x) * size,
+      );
     from += bytes;
     to += plane.bytes;
   });

@@ -30,7 +30,9 @@ describe('the cache of motion', () => {
 
   test('motion being found counts once it is there; what fails is asked for again', async () => {
     const cache = new FlowCache(1e6);
-    await expect(cache.get('quick', 0, 1, () => Promise.reject(new Error('the thread ended')))).rejects.toThrow('the thread ended');
+    await expect(cache.get('quick', 0, 1, () => Promise.reject(new Error('the thread ended')))).rejects.toThrow(
+      'the thread ended',
+    );
     await Promise.resolve();
     expect(cache.has('quick', 0, 1)).toBe(false);
     await cache.get('quick', 0, 1, () => Promise.resolve(pair()));

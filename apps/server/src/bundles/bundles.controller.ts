@@ -19,8 +19,12 @@ export class BundlesController {
   async bundle(@Param('id') id: string, @Query() { media }: BundleChoice, @Res() response: Response) {
     const { name, stream } = await this.bundles.write(id, media === 'yes');
     const plain = name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'project';
-    response.type('application/zip').setHeader('Content-Disposition', `attachment; filename*=UTF-8''${encodeURIComponent(plain)}.zip`);
+    response
+      .type('application/zip')
+      .setHeader('Content-Disposition', `attachment; filename*=UTF-8''${encodeURIComponent(plain)}.zip`);
     // A file that went away meanwhile breaks the answer off, so that nobody takes half a bundle for a whole one; so does whoever asked.
-    await pipeline(stream, response).catch((error: Error) => this.logger.warn(`The bundle of ${name} was broken off: ${error.message}`));
+    await pipeline(stream, response).catch((error: Error) =>
+      this.logger.warn(`The bundle of ${name} was broken off: ${error.message}`),
+    );
   }
 }

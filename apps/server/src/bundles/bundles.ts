@@ -3,7 +3,14 @@ import { existsSync } from 'node:fs';
 import { mkdir, rm, stat } from 'node:fs/promises';
 import type { Readable } from 'node:stream';
 import { Injectable } from '@nestjs/common';
-import { BUNDLE_FORMAT, BUNDLE_VERSION, parseProject, withFootageIds, type BundledFootage, type SavedShape } from '@idle-bend/core';
+import {
+  BUNDLE_FORMAT,
+  BUNDLE_VERSION,
+  parseProject,
+  withFootageIds,
+  type BundledFootage,
+  type SavedShape,
+} from '@idle-bend/core';
 import { openBundle, writeBundle, type OpenedBundle } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { FootageStore } from '../footage/footage.js';
@@ -29,10 +36,17 @@ export class Bundles {
     const project = await this.projects.row(projectId);
     const rows = await FootageRow.findAll({ where: { projectId }, order: [['createdAt', 'ASC']] });
     const footage = await Promise.all(rows.map((row) => this.describe(row)));
-    const shapes = (await ShapeRow.findAll({ order: [['createdAt', 'ASC']] })).map(({ shape }) => JSON.parse(shape) as SavedShape);
-    const files = rows.map((row) => [...ANALYSIS, ...(withMedia ? [row.fileName] : [])].flatMap((name) => this.there(row.id, name)));
+    const shapes = (await ShapeRow.findAll({ order: [['createdAt', 'ASC']] })).map(
+      ({ shape }) => JSON.parse(shape) as SavedShape,
+    );
+    const files = rows.map((row) =>
+      [...ANALYSIS, ...(withMedia ? [row.fileName] : [])].flatMap((name) => this.there(row.id, name)),
+    );
     const manifest = { format: BUNDLE_FORMAT, version: BUNDLE_VERSION, name: project.name, footage } as const;
-    return { name: project.name, stream: await writeBundle({ manifest, document: parseProject(JSON.parse(project.document)), shapes, files }) };
+    return {
+      name: project.name,
+      stream: await writeBundle({ manifest, document: parseProject(JSON.parse(project.document)), shapes, files }),
+    };
   }
 
   private there(id: string, name: string): { name: string; path: string }[] {
@@ -42,8 +56,19 @@ export class Bundles {
 
   private async describe(row: FootageRow): Promise<BundledFootage> {
     const facts = factsOf(row);
-    const bytes = await stat(this.places.original(row)).then(({ size }) => size, () => facts.bytes); // prettier-ignore
-    return { id: row.id, name: row.name, fileName: row.fileName, bytes, fingerprint: row.fingerprint, facts, health: healthOf(row) };
+    const bytes = await stat(this.places.original(row)).then(
+      ({ size }) => size,
+      () => facts.bytes,
+    );
+    return {
+      id: row.id,
+      name: row.name,
+      fileName: row.fileName,
+      bytes,
+      fingerprint: row.fingerprint,
+      facts,
+      health: healthOf(row),
+    };
   }
 
   private last: Promise<unknown> = Promise.resolve();
@@ -63,7 +88,10 @@ export class Bundles {
     const taken: string[] = [];
     const id = randomUUID();
     try {
-      const known = await FootageRow.findAll({ attributes: ['id'], where: { id: bundle.manifest.footage.map((f) => f.id) } });
+      const known = await FootageRow.findAll({
+        attributes: ['id'],
+        where: { id: bundle.manifest.footage.map((f) => f.id) },
+      });
       const idOf = new Map(known.map((row) => [row.id, randomUUID() as string]));
       const document = withFootageIds(bundle.document, idOf);
       await this.projects.create(bundle.manifest.name, document.reel.rate, document, id);
@@ -74,7 +102,11 @@ export class Bundles {
         taken.push(own.id);
         await this.takeFootage(id, bundle, i, own);
       }
-      for (const shape of bundle.shapes) await ShapeRow.findOrCreate({ where: { id: shape.id }, defaults: { id: shape.id, shape: JSON.stringify(shape) } });
+      for (const shape of bundle.shapes)
+        await ShapeRow.findOrCreate({
+          where: { id: shape.id },
+          defaults: { id: shape.id, shape: JSON.stringify(shape) },
+        });
       return { id, again: known.length > 0 };
     } catch (error) {
       await FootageRow.destroy({ where: { id: taken, projectId: id } });
@@ -86,9 +118,15 @@ export class Bundles {
     }
   }
 
-  private async takeFootage(projectId: string, bundle: OpenedBundle, number: number, footage: BundledFootage): Promise<void> {
+  private async takeFootage(
+    projectId: string,
+    bundle: OpenedBundle,
+    number: number,
+    footage: BundledFootage,
+  ): Promise<void> {
     const files = bundle.files[number]!;
-    for (const name of ANALYSIS) if (files.has(name)) await bundle.extract(number, name, this.places.at(footage.id, name));
+    for (const name of ANALYSIS)
+      if (files.has(name)) await bundle.extract(number, name, this.places.at(footage.id, name));
     const hasFile = files.has(footage.fileName);
     if (hasFile) await bundle.extract(number, footage.fileName, this.places.at(footage.id, footage.fileName));
     await this.footage.adopt(projectId, footage, hasFile, files.has(MOTION));

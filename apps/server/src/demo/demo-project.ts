@@ -60,7 +60,9 @@ export class DemoProject {
   async load(): Promise<void> {
     if (await this.isThere()) return;
     const folder = join(this.config.root, 'demo/footage');
-    const { version } = (await this.projects.has(ID)) ? await this.projects.open(ID) : await this.projects.create('Marble Parade', rate(24), undefined, ID);
+    const { version } = (await this.projects.has(ID))
+      ? await this.projects.open(ID)
+      : await this.projects.create('Marble Parade', rate(24), undefined, ID);
     let project: Project = emptyProject(rate(24));
     for (const name of FILMS) {
       const footage = await this.take(folder, `${name}.mp4`, `demo-${name}`);
@@ -101,10 +103,25 @@ export class DemoProject {
   private async layTheMarch(project: Project, folder: string): Promise<Project> {
     const footage = await this.take(folder, 'parade-march.ogg', 'demo-parade-march');
     if (!footage) return project;
-    const march = JSON.parse(await readFile(join(folder, 'parade-march.json'), 'utf8')) as { tempo: number; first: number; beats: number; bar: number };
+    const march = JSON.parse(await readFile(join(folder, 'parade-march.json'), 'utf8')) as {
+      tempo: number;
+      first: number;
+      beats: number;
+      bar: number;
+    };
     const times = Array.from({ length: march.beats }, (_, i) => march.first + (i * 60) / march.tempo);
     const to = footage.facts.durationSeconds!;
-    const music = { id: 'march', footageId: footage.id, name: 'parade march', start: 0, from: 0, to, gain: -3, fadeIn: 0, fadeOut: 2 };
+    const music = {
+      id: 'march',
+      footageId: footage.id,
+      name: 'parade march',
+      start: 0,
+      from: 0,
+      to,
+      gain: -3,
+      fadeIn: 0,
+      fadeOut: 2,
+    };
     let laid = addSound(project, { ...music, beats: { times, bar: { beats: march.bar, first: 0 } } });
     const onBar = nearestBeatTo(laid, placeOf(laid, 'clip-whip-in')?.start, march.bar);
     if (onBar) {
@@ -125,13 +142,18 @@ export class DemoProject {
     const boat = placeOf(laid, 'clip-paper-boat');
     if (boat?.item.kind !== 'clip') return laid;
     const sail = boat.start + (framesShowing(boat.item.map, BOAT_FRAME)[0] ?? 0);
-    const late = addCue(addMoment(laid, 'demo-paper-boat', { id: 'moment-boat', frame: BOAT_FRAME, name: 'boat passes' }), { id: 'cue-boat', frame: sail - 3, name: 'boat' }); // prettier-ignore
+    const late = addCue(
+      addMoment(laid, 'demo-paper-boat', { id: 'moment-boat', frame: BOAT_FRAME, name: 'boat passes' }),
+      { id: 'cue-boat', frame: sail - 3, name: 'boat' },
+    );
     return tie(late, 'clip-paper-boat', 'moment-boat', 'cue-boat');
   }
 
   /** The marble comes quickly, strikes the bell in slow motion, and goes on. */
   private async bendTheBell(project: Project, footage: Footage, folder: string): Promise<Project> {
-    const { events } = JSON.parse(await readFile(join(folder, 'marble-bell.json'), 'utf8')) as { events: { frame: number }[] };
+    const { events } = JSON.parse(await readFile(join(folder, 'marble-bell.json'), 'utf8')) as {
+      events: { frame: number }[];
+    };
     const hit = events[0]!.frame;
     const { frames } = footage.facts.picture!;
     const bent = updateClip(appendClip(project, 'clip-bell', footage.id), 'clip-bell', (clip) => ({
@@ -152,7 +174,11 @@ export class DemoProject {
         ],
       },
     }));
-    return addCue(addMoment(bent, footage.id, { id: 'moment-hit', frame: hit, name: 'marble meets bell' }), { id: 'cue-hit', frame: 70, name: 'bell' });
+    return addCue(addMoment(bent, footage.id, { id: 'moment-hit', frame: hit, name: 'marble meets bell' }), {
+      id: 'cue-hit',
+      frame: 70,
+      name: 'bell',
+    });
   }
 }
 
@@ -160,7 +186,10 @@ export class DemoProject {
 function nearestBeatTo(project: Project, frame: number | undefined, bar = 1): ReelBeat | undefined {
   if (frame === undefined) return undefined;
   const beats = reelBeats(project).filter(({ index }) => index % bar === 0);
-  return beats.reduce<ReelBeat | undefined>((best, beat) => (!best || Math.abs(beat.frame - frame) < Math.abs(best.frame - frame) ? beat : best), undefined);
+  return beats.reduce<ReelBeat | undefined>(
+    (best, beat) => (!best || Math.abs(beat.frame - frame) < Math.abs(best.frame - frame) ? beat : best),
+    undefined,
+  );
 }
 
 /** The dominoes hang in the middle of their fall, the pendulum swings at a quarter of its speed; the others play as they were shot. */
@@ -179,5 +208,13 @@ function shaped(project: Project, footage: Footage, name: string): Project {
 
 function asSource(footage: Footage) {
   const { rate: nativeRate, frames } = footage.facts.picture!;
-  return { id: footage.id, name: footage.name.replace(/\.\w+$/, ''), frames, nativeRate, readAs: nativeRate, moments: [], skips: null };
+  return {
+    id: footage.id,
+    name: footage.name.replace(/\.\w+$/, ''),
+    frames,
+    nativeRate,
+    readAs: nativeRate,
+    moments: [],
+    skips: null,
+  };
 }

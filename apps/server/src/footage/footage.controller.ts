@@ -1,4 +1,17 @@
-import { Body, Controller, Delete, Get, Header, HttpCode, Param, Patch, Post, Query, Res, StreamableFile } from '@nestjs/common';
+import {
+  Body,
+  Controller,
+  Delete,
+  Get,
+  Header,
+  HttpCode,
+  Param,
+  Patch,
+  Post,
+  Query,
+  Res,
+  StreamableFile,
+} from '@nestjs/common';
 import { InvalidInput, parseSample, type Sample } from '@idle-bend/core';
 import { IsInt, IsNumber, IsString, Max, MaxLength, Min } from 'class-validator';
 import type { Response } from 'express';
@@ -69,7 +82,11 @@ export class FootageController {
 
   @Get('footage/:id/proxy')
   async proxy(@Param('id') id: string, @Res() response: Response) {
-    response.sendFile(await this.footage.file(id, 'proxy'), { headers: { 'Content-Type': 'video/mp4' }, maxAge: '1h', dotfiles: 'allow' });
+    response.sendFile(await this.footage.file(id, 'proxy'), {
+      headers: { 'Content-Type': 'video/mp4' },
+      maxAge: '1h',
+      dotfiles: 'allow',
+    });
   }
 
   @Get('footage/:id/strip')
@@ -90,7 +107,11 @@ export class FootageController {
 
   @Get('footage/:id/motion')
   async motion(@Param('id') id: string, @Res() response: Response) {
-    response.sendFile(await this.footage.motionFile(id), { headers: { 'Content-Type': 'application/json' }, maxAge: '1h', dotfiles: 'allow' });
+    response.sendFile(await this.footage.motionFile(id), {
+      headers: { 'Content-Type': 'application/json' },
+      maxAge: '1h',
+      dotfiles: 'allow',
+    });
   }
 
   @Post('footage/:id/places')
@@ -101,17 +122,29 @@ export class FootageController {
 
   @Get('footage/:id/sound')
   async sound(@Param('id') id: string, @Res() response: Response) {
-    response.sendFile(await this.footage.soundFile(id, 'sound'), { headers: { 'Content-Type': 'audio/flac' }, maxAge: '1h', dotfiles: 'allow' });
+    response.sendFile(await this.footage.soundFile(id, 'sound'), {
+      headers: { 'Content-Type': 'audio/flac' },
+      maxAge: '1h',
+      dotfiles: 'allow',
+    });
   }
 
   @Get('footage/:id/peaks')
   async peaks(@Param('id') id: string, @Res() response: Response) {
-    response.sendFile(await this.footage.soundFile(id, 'peaks'), { headers: { 'Content-Type': 'application/octet-stream' }, maxAge: '1h', dotfiles: 'allow' });
+    response.sendFile(await this.footage.soundFile(id, 'peaks'), {
+      headers: { 'Content-Type': 'application/octet-stream' },
+      maxAge: '1h',
+      dotfiles: 'allow',
+    });
   }
 
   @Get('footage/:id/heard')
   async heard(@Param('id') id: string, @Res() response: Response) {
-    response.sendFile(await this.footage.soundFile(id, 'heard'), { headers: { 'Content-Type': 'application/json' }, maxAge: '1h', dotfiles: 'allow' });
+    response.sendFile(await this.footage.soundFile(id, 'heard'), {
+      headers: { 'Content-Type': 'application/json' },
+      maxAge: '1h',
+      dotfiles: 'allow',
+    });
   }
 
   @Post('footage/:id/listening')

@@ -67,7 +67,9 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
     for (const folder of await readdir(this.config.mediaFolder)) {
       if (!owned.has(folder)) await this.takeBack(folder);
       // What was half made when the server ended.
-      else for (const name of await readdir(this.places.folder(folder))) if (/^\.|\.part$/.test(name)) await rm(this.places.at(folder, name), { recursive: true, force: true }); // prettier-ignore
+      else
+        for (const name of await readdir(this.places.folder(folder)))
+          if (/^\.|\.part$/.test(name)) await rm(this.places.at(folder, name), { recursive: true, force: true });
     }
     for (const row of await FootageRow.findAll()) this.preparing.begin(row);
   }
@@ -95,8 +97,10 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
     const text = await readFile(this.places.at(id, ABOUT), 'utf8').catch(() => undefined);
     const about = text === undefined ? undefined : aboutIn(text);
     // It was somebody's, and whose cannot be read any more: what to do with it is for a person to say.
-    if (text !== undefined && !about) return this.logger.warn(`${this.places.at(id, ABOUT)} is damaged; its footage was left where it is.`);
-    if (!about || !(await this.projects.has(about.projectId))) return rm(this.places.folder(id), { recursive: true, force: true });
+    if (text !== undefined && !about)
+      return this.logger.warn(`${this.places.at(id, ABOUT)} is damaged; its footage was left where it is.`);
+    if (!about || !(await this.projects.has(about.projectId)))
+      return rm(this.places.folder(id), { recursive: true, force: true });
     try {
       const inspected = await inspectFile(this.places.at(id, basename(about.fileName)), about.name);
       await FootageRow.create({ id, ...about, ...unprepared(inspected) });
@@ -113,14 +117,22 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
   }
 
   async list(projectId: string): Promise<Footage[]> {
-    return (await FootageRow.findAll({ where: { projectId }, order: [['createdAt', 'ASC']] })).map((row) => this.places.shown(row));
+    return (await FootageRow.findAll({ where: { projectId }, order: [['createdAt', 'ASC']] })).map((row) =>
+      this.places.shown(row),
+    );
   }
 
   /**
    * Takes a file in. `how` says whether it becomes ours (an upload) or is copied (someone else's file). Footage whose file is missing gets
    * it back when this is the one. Throws `MediaError` with one sentence, and leaves nothing behind, when it is not footage.
    */
-  async take(projectId: string, file: string, name: string, how: 'move' | 'copy', id: string = randomUUID()): Promise<Footage> {
+  async take(
+    projectId: string,
+    file: string,
+    name: string,
+    how: 'move' | 'copy',
+    id: string = randomUUID(),
+  ): Promise<Footage> {
     await this.projects.row(projectId);
     const inspected = await inspectFile(file, name);
     const lost = await this.lostLike(projectId, inspected);
@@ -142,13 +154,21 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
   }
 
   /** Footage of a project whose file is missing and was this one: the same content or, where that is not known, the same name and length. */
-  private async lostLike(projectId: string, { name, facts, fingerprint }: InspectedFile): Promise<FootageRow | undefined> {
-    const rows = (await FootageRow.findAll({ where: { projectId } })).filter((row) => !existsSync(this.places.original(row)));
+  private async lostLike(
+    projectId: string,
+    { name, facts, fingerprint }: InspectedFile,
+  ): Promise<FootageRow | undefined> {
+    const rows = (await FootageRow.findAll({ where: { projectId } })).filter(
+      (row) => !existsSync(this.places.original(row)),
+    );
     const sameLength = (row: FootageRow) => {
       const [a, b] = [factsOf(row), facts];
       return a.picture?.frames === b.picture?.frames && a.durationSeconds === b.durationSeconds;
     };
-    return rows.find((row) => row.fingerprint === fingerprint) ?? rows.find((row) => row.fingerprint === null && row.name === name && sameLength(row));
+    return (
+      rows.find((row) => row.fingerprint === fingerprint) ??
+      rows.find((row) => row.fingerprint === null && row.name === name && sameLength(row))
+    );
   }
 
   /** Footage that came in a bundle, its files already in their place; one without its file waits for it. */
@@ -156,9 +176,20 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
     const { id, name, fileName, health, facts, fingerprint } = bundled;
     const own = { id, projectId, name: shownName(name), fileName };
     const inspected = hasFile ? await inspectFile(this.places.at(id, fileName), name) : undefined;
-    const absent = { status: 'failed', problem: NOT_HERE, health: null, motion: 'waiting', sound: facts.sound ? 'waiting' : 'none', facts: JSON.stringify(facts), fingerprint }; // prettier-ignore
+    const absent = {
+      status: 'failed',
+      problem: NOT_HERE,
+      health: null,
+      motion: 'waiting',
+      sound: facts.sound ? 'waiting' : 'none',
+      facts: JSON.stringify(facts),
+      fingerprint,
+    };
     const analysed = motionKnown && health !== null ? { health: JSON.stringify(health), motion: 'ready' } : {};
-    const row = await FootageRow.create({ ...own, ...(inspected ? { ...unprepared(inspected), ...analysed } : absent) });
+    const row = await FootageRow.create({
+      ...own,
+      ...(inspected ? { ...unprepared(inspected), ...analysed } : absent),
+    });
     await this.describe(row);
     this.events.tell(projectId, { kind: 'footage' });
     if (hasFile) this.preparing.begin(row);
@@ -186,12 +217,20 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
     return this.inItsTurn(id, async () => this.putBehind(await this.row(id), file, inspected, 'move'));
   }
 
-  private async putBehind(row: FootageRow, file: string, inspected: InspectedFile, how: 'move' | 'copy'): Promise<Footage> {
+  private async putBehind(
+    row: FootageRow,
+    file: string,
+    inspected: InspectedFile,
+    how: 'move' | 'copy',
+  ): Promise<Footage> {
     const { id } = row;
     const { name, facts, fingerprint } = inspected;
     const old = factsOf(row).picture;
     if (Boolean(old) !== Boolean(facts.picture))
-      throw new InvalidInput('file', `${name} has ${old ? 'no picture' : 'a picture'}, unlike ${row.name}, so it cannot stand in for it`);
+      throw new InvalidInput(
+        'file',
+        `${name} has ${old ? 'no picture' : 'a picture'}, unlike ${row.name}, so it cannot stand in for it`,
+      );
     const project = await this.projects.open(row.projectId);
     // The very file that was here before changes nothing.
     const other = facts.picture && fingerprint !== row.fingerprint ? facts.picture : undefined;
@@ -216,7 +255,8 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
   async takeFields(id: string): Promise<void> {
     const row = await this.row(id);
     const picture = factsOf(row).picture;
-    if (!picture?.interlaced) throw new ConflictException(`"${row.name}" is not interlaced, so it has no fields to make frames of.`);
+    if (!picture?.interlaced)
+      throw new ConflictException(`"${row.name}" is not interlaced, so it has no fields to make frames of.`);
     const stem = basename(row.name, extname(row.name));
     const name = `${stem} ${speakRate(rate(picture.rate.num * 2, picture.rate.den))}p.mkv`;
     this.preparing.inTurn(async () => {
@@ -240,9 +280,15 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
     const { document } = await this.projects.row(row.projectId);
     const project = parseProject(JSON.parse(document));
     const sound = project.reel.sounds.find(({ footageId }) => footageId === id);
-    if (sound) throw new ConflictException({ message: `"${row.name}" is heard on the reel as "${sound.name}"; take that off the reel first.` });
+    if (sound)
+      throw new ConflictException({
+        message: `"${row.name}" is heard on the reel as "${sound.name}"; take that off the reel first.`,
+      });
     const user = allClips(project).find((clip) => clip.sourceId === id);
-    if (user) throw new ConflictException({ message: `"${row.name}" is used by the clip "${user.name}"; take that off the reel first.` });
+    if (user)
+      throw new ConflictException({
+        message: `"${row.name}" is used by the clip "${user.name}"; take that off the reel first.`,
+      });
     this.preparing.stop(id);
     // First what would bring it back.
     await rm(this.places.at(id, ABOUT), { force: true });
@@ -276,13 +322,20 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
   }
 
   /** Where a patch of the picture is in every frame from one to another. */
-  async followPatch(id: string, from: number, to: number, patch: Patch): Promise<readonly (readonly [number, number])[]> {
+  async followPatch(
+    id: string,
+    from: number,
+    to: number,
+    patch: Patch,
+  ): Promise<readonly (readonly [number, number])[]> {
     const row = await this.row(id);
     if (row.status !== 'ready') throw new NotFoundException(`"${row.name}" is not prepared yet.`);
     const frames = factsOf(row).picture?.frames ?? 0;
     if (Math.max(from, to) >= frames) throw new NotFoundException(`"${row.name}" has frames 0 to ${frames - 1}.`);
     if (Math.abs(to - from) > MOST_FOLLOWED)
-      throw new UnprocessableEntityException(`${Math.abs(to - from)} frames are more than the ${MOST_FOLLOWED} a patch is followed through.`);
+      throw new UnprocessableEntityException(
+        `${Math.abs(to - from)} frames are more than the ${MOST_FOLLOWED} a patch is followed through.`,
+      );
     const proxy = await this.file(id, 'proxy');
     return runJob('track', { proxy, name: row.name, from, to, patch }).result.catch((error: Error) => {
       throw new UnprocessableEntityException(error.message);
@@ -329,7 +382,8 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
     const used = footageOnReel(project);
     const rows = (await FootageRow.findAll({ where: { projectId } })).filter(({ id }) => used.has(id));
     const pictures = rows.flatMap((row) => factsOf(row).picture ?? []);
-    const file = (row: FootageRow) => (draft && row.status === 'ready' ? this.places.at(row.id, PROXY) : this.places.original(row));
+    const file = (row: FootageRow) =>
+      draft && row.status === 'ready' ? this.places.at(row.id, PROXY) : this.places.original(row);
     return {
       files: Object.fromEntries(rows.map((row) => [row.id, { file: file(row), name: row.name }])),
       depths: pictures.map(({ bitDepth }) => bitDepth),
@@ -347,7 +401,9 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
   /** The start timecodes a project's files have. */
   async startTimecodes(projectId: string): Promise<Map<string, string>> {
     const all = await this.list(projectId);
-    return new Map(all.flatMap(({ id, facts }) => (facts.startTimecode === null ? [] : [[id, facts.startTimecode] as const])));
+    return new Map(
+      all.flatMap(({ id, facts }) => (facts.startTimecode === null ? [] : [[id, facts.startTimecode] as const])),
+    );
   }
 
   private async row(id: string): Promise<FootageRow> {

@@ -20,5 +20,11 @@ export const unprepared = ({ facts, fingerprint }: InspectedFile) => ({
   fingerprint,
 });
 
-export const shownName = (name: string) => basename(name).replace(/\p{Cc}/gu, '').slice(0, 200) || 'unnamed'; // prettier-ignore
-export const originalName = (name: string, mark = '') => `original${mark}${extname(name).replace(/[^.\w]/g, '').slice(0, 10)}`; // prettier-ignore
+export const shownName = (name: string) =>
+  basename(name)
+    .replace(/\p{Cc}/gu, '')
+    .slice(0, 200) || 'unnamed';
+export const originalName = (name: string, mark = '') =>
+  `original${mark}${extname(name)
+    .replace(/[^.\w]/g, '')
+    .slice(0, 10)}`;

@@ -63,7 +63,12 @@ export class Preparing {
       if (!(await FootageRow.findOne({ where }))) return;
       const job = runJob(
         'proxy',
-        { original: this.places.original(row), name: row.name, proxy: this.places.at(row.id, PROXY), strip: this.places.at(row.id, STRIP) },
+        {
+          original: this.places.original(row),
+          name: row.name,
+          proxy: this.places.at(row.id, PROXY),
+          strip: this.places.at(row.id, STRIP),
+        },
         (done, total) => this.events.tell(row.projectId, { kind: 'footage-progress', footageId: row.id, done, total }),
       );
       this.jobs.set(row.id, job);
@@ -85,7 +90,13 @@ export class Preparing {
   listen(row: FootageRow): void {
     const at = (name: string) => this.places.at(row.id, name);
     const { sound, peaks, heard } = SOUND_FILES;
-    const input = { original: this.places.original(row), name: row.name, sound: at(sound), peaks: at(peaks), heard: at(heard) };
+    const input = {
+      original: this.places.original(row),
+      name: row.name,
+      sound: at(sound),
+      peaks: at(peaks),
+      heard: at(heard),
+    };
     this.inBackground(row, (onProgress) => runJob('listen', input, onProgress), {
       queue: this.soundQueue,
       running: this.listening,
@@ -115,7 +126,9 @@ export class Preparing {
     const where = { id: row.id, fileName: row.fileName };
     queue.add(async () => {
       if (!(await FootageRow.findOne({ where }))) return;
-      const job = run((done, total) => this.events.tell(row.projectId, { kind: event, footageId: row.id, done, total }));
+      const job = run((done, total) =>
+        this.events.tell(row.projectId, { kind: event, footageId: row.id, done, total }),
+      );
       running.set(row.id, job);
       let status: MotionStatus & SoundStatus = 'ready';
       try {

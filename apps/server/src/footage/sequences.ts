@@ -41,16 +41,20 @@ export class Sequences implements OnApplicationBootstrap {
   /** What a restart left half sent is sent again as a whole; what was half made of it, or of fields, goes. */
   async onApplicationBootstrap(): Promise<void> {
     for (const name of await readdir(this.config.uploadFolder))
-      if (/^(sequence|fields)-/.test(name)) await rm(join(this.config.uploadFolder, name), { recursive: true, force: true });
+      if (/^(sequence|fields)-/.test(name))
+        await rm(join(this.config.uploadFolder, name), { recursive: true, force: true });
   }
 
   /** Takes one picture. Throws `InvalidInput` for a description that cannot be right. */
   async take({ projectId, sequence, name, index, count }: SequencePicture, file: string): Promise<void> {
     const kind = extname(name).slice(1).toLowerCase();
     if (!/^[\w-]{1,64}$/.test(sequence)) throw new InvalidInput('sequence', 'must be made of letters, digits, _ and -');
-    if (!(PICTURE_KINDS as readonly string[]).includes(kind)) throw new InvalidInput(name, `is not made of ${PICTURE_KINDS.join(', ')} pictures`);
-    if (!(Number.isInteger(count) && count >= 2 && count <= MOST_PICTURES)) throw new InvalidInput('count', `must be from 2 to ${MOST_PICTURES}`);
-    if (!(Number.isInteger(index) && index >= 0 && index < count)) throw new InvalidInput('index', `must be from 0 to ${count - 1}`);
+    if (!(PICTURE_KINDS as readonly string[]).includes(kind))
+      throw new InvalidInput(name, `is not made of ${PICTURE_KINDS.join(', ')} pictures`);
+    if (!(Number.isInteger(count) && count >= 2 && count <= MOST_PICTURES))
+      throw new InvalidInput('count', `must be from 2 to ${MOST_PICTURES}`);
+    if (!(Number.isInteger(index) && index >= 0 && index < count))
+      throw new InvalidInput('index', `must be from 0 to ${count - 1}`);
     const { document } = await this.projects.row(projectId);
     const folder = join(this.config.uploadFolder, `sequence-${sequence}`);
     await mkdir(folder, { recursive: true });

@@ -1,6 +1,12 @@
 import { readdir, readFile, rm, stat, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
-import { HttpException, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import {
+  HttpException,
+  Injectable,
+  Logger,
+  type OnApplicationBootstrap,
+  type OnApplicationShutdown,
+} from '@nestjs/common';
 import { InvalidInput } from '@idle-bend/core';
 import { MediaError } from '@idle-bend/media';
 import { FileStore } from '@tus/file-store';
@@ -60,7 +66,8 @@ export class Uploads implements OnApplicationBootstrap, OnApplicationShutdown {
   }
 
   async onApplicationBootstrap(): Promise<void> {
-    const rest = () => void this.server.cleanUpExpiredUploads().catch((error: Error) => this.logger.warn(error.message));
+    const rest = () =>
+      void this.server.cleanUpExpiredUploads().catch((error: Error) => this.logger.warn(error.message));
     this.cleaning = setInterval(rest, CLEAN_UP_MS).unref();
     rest();
     for (const { upload, held } of await this.unfinished()) {
@@ -72,7 +79,12 @@ export class Uploads implements OnApplicationBootstrap, OnApplicationShutdown {
         await this.finish(upload).catch((error: { body?: string }) => {
           this.logger.warn(`${name}: ${error.body}`);
           const projectId = upload.metadata?.['projectId'];
-          if (projectId) this.events.tell(projectId, { kind: 'import-failed', name, message: error.body ?? 'could not be taken in' });
+          if (projectId)
+            this.events.tell(projectId, {
+              kind: 'import-failed',
+              name,
+              message: error.body ?? 'could not be taken in',
+            });
         });
     }
   }
@@ -84,15 +96,17 @@ export class Uploads implements OnApplicationBootstrap, OnApplicationShutdown {
   /** Every upload that has begun, and how much of it is here. */
   private async unfinished(): Promise<{ readonly upload: Upload; readonly held: number }[]> {
     const names = await readdir(this.config.uploadFolder).catch(() => []);
-    const all = names.filter((name) => name.endsWith('.json')).map(async (name) => {
-      const file = join(this.config.uploadFolder, name.slice(0, -'.json'.length));
-      try {
-        const upload = JSON.parse(await readFile(`${file}.json`, 'utf8')) as Upload;
-        return [{ upload, held: (await stat(file)).size }];
-      } catch {
-        return [];
-      }
-    }); // prettier-ignore
+    const all = names
+      .filter((name) => name.endsWith('.json'))
+      .map(async (name) => {
+        const file = join(this.config.uploadFolder, name.slice(0, -'.json'.length));
+        try {
+          const upload = JSON.parse(await readFile(`${file}.json`, 'utf8')) as Upload;
+          return [{ upload, held: (await stat(file)).size }];
+        } catch {
+          return [];
+        }
+      });
     return (await Promise.all(all)).flat();
   }
 
@@ -100,13 +114,24 @@ export class Uploads implements OnApplicationBootstrap, OnApplicationShutdown {
   private async refuseNoRoom({ id, metadata, size, sizeIsDeferred }: Upload): Promise<void> {
     if (!metadata?.['filename'] || !(metadata['projectId'] || metadata['bundle']))
       throw { status_code: 422, body: 'An upload needs the metadata projectId and filename, or bundle and filename.' };
-    if (sizeIsDeferred || size === undefined) throw { status_code: 411, body: `${metadata['filename']}: an upload has to say how long it is.` };
+    if (sizeIsDeferred || size === undefined)
+      throw { status_code: 411, body: `${metadata['filename']}: an upload has to say how long it is.` };
     const { bavail, bsize } = await statfs(this.config.uploadFolder);
-    const fits = () => this.promised.size < MOST_UNFINISHED && size + [...this.promised.values()].reduce((sum, bytes) => sum + bytes, 0) <= bavail * bsize;
+    const fits = () =>
+      this.promised.size < MOST_UNFINISHED &&
+      size + [...this.promised.values()].reduce((sum, bytes) => sum + bytes, 0) <= bavail * bsize;
     // What is counted may have ended, or come along, meanwhile: only then is the folder looked at.
-    if (!fits()) this.promised = new Map((await this.unfinished()).map(({ upload, held }) => [upload.id, Math.max(0, (upload.size ?? 0) - held)]));
-    if (this.promised.size >= MOST_UNFINISHED) throw { status_code: 429, body: `${this.promised.size} uploads are unfinished; let some of them end first.` };
-    if (!fits()) throw { status_code: 507, body: `${metadata['filename']} does not fit on the disk of the data folder; free some first.` };
+    if (!fits())
+      this.promised = new Map(
+        (await this.unfinished()).map(({ upload, held }) => [upload.id, Math.max(0, (upload.size ?? 0) - held)]),
+      );
+    if (this.promised.size >= MOST_UNFINISHED)
+      throw { status_code: 429, body: `${this.promised.size} uploads are unfinished; let some of them end first.` };
+    if (!fits())
+      throw {
+        status_code: 507,
+        body: `${metadata['filename']} does not fit on the disk of the data folder; free some first.`,
+      };
     this.promised.set(id, size);
   }
 
@@ -142,10 +167,15 @@ export class Uploads implements OnApplicationBootstrap, OnApplicationShutdown {
       return { status_code: 200, headers: { 'X-Project-Id': id, ...(again && { 'X-Taken-Again': 'yes' }) } };
     }
     if (sequence) {
-      await this.sequences.take({ projectId: projectId!, sequence, name, index: Number(index), count: Number(count) }, file);
+      await this.sequences.take(
+        { projectId: projectId!, sequence, name, index: Number(index), count: Number(count) },
+        file,
+      );
       return { status_code: 200, headers: { 'X-Taken': 'yes' } };
     }
-    const taken = replaces ? await this.footage.replace(replaces, file, name) : await this.footage.take(projectId!, file, name, 'move');
+    const taken = replaces
+      ? await this.footage.replace(replaces, file, name)
+      : await this.footage.take(projectId!, file, name, 'move');
     return { status_code: 200, headers: { 'X-Footage-Id': taken.id } };
   }
 }

@@ -26,7 +26,11 @@ export class WatchedFolder implements OnApplicationBootstrap, OnApplicationShutd
 
   async onApplicationBootstrap(): Promise<void> {
     for (const { id } of await this.projects.list()) await this.projects.watchedFolder(id);
-    this.watcher = watch(this.config.watchedFolder, { depth: 1, followSymlinks: false, awaitWriteFinish: { stabilityThreshold: 1500, pollInterval: 200 } });
+    this.watcher = watch(this.config.watchedFolder, {
+      depth: 1,
+      followSymlinks: false,
+      awaitWriteFinish: { stabilityThreshold: 1500, pollInterval: 200 },
+    });
     this.watcher.on('add', (path) => void this.arrived(path));
   }
 
@@ -60,7 +64,14 @@ export class WatchedFolder implements OnApplicationBootstrap, OnApplicationShutd
 
   private async remember(projectId: string, path: string, name: string): Promise<void> {
     const { size, mtimeMs } = await stat(path);
-    await WatchedRow.create({ id: randomUUID(), projectId, name, bytes: size, modifiedMs: mtimeMs, fingerprint: await fingerprintOf(path) });
+    await WatchedRow.create({
+      id: randomUUID(),
+      projectId,
+      name,
+      bytes: size,
+      modifiedMs: mtimeMs,
+      fingerprint: await fingerprintOf(path),
+    });
   }
 
   private async arrived(path: string): Promise<void> {

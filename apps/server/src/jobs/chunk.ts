@@ -18,6 +18,10 @@ export interface ChunkInput {
 export const chunk = defineJob({
   silentSeconds: 1800,
   async run({ motion, chunk: job, files, folder }: ChunkInput, { signal, onProgress }): Promise<void> {
-    await runChunk(job, files, folder, { signal, onFrame: onProgress, store: new FlowStore(motion.folder, motion.mostBytes) });
+    await runChunk(job, files, folder, {
+      signal,
+      onFrame: onProgress,
+      store: new FlowStore(motion.folder, motion.mostBytes),
+    });
   },
 });

@@ -6,7 +6,8 @@ import { MediaError } from '@idle-bend/media';
 import { JOBS, type InputOf, type JobName, type OutputOf } from './registry.js';
 
 /** What a job's process is told. */
-export type JobOrder = { readonly kind: 'begin'; readonly name: JobName; readonly input: unknown } | { readonly kind: 'cancel' };
+export type JobOrder =
+  { readonly kind: 'begin'; readonly name: JobName; readonly input: unknown } | { readonly kind: 'cancel' };
 
 /** What it says. */
 export type JobMessage =
@@ -67,9 +68,12 @@ function watched(child: ChildProcess, name: string, silentSeconds: number, fail:
   };
   const timer = setInterval(() => {
     if (performance.now() - heard > silentSeconds * 1000)
-      return end(`nothing came of it for ${Math.round(silentSeconds / 60)} minutes, so it was given up; the file may be damaged`);
+      return end(
+        `nothing came of it for ${Math.round(silentSeconds / 60)} minutes, so it was given up; the file may be damaged`,
+      );
     const memory = memoryOf(child.pid);
-    if (memory !== undefined && memory > MOST_MEMORY) end(`takes more than the ${MOST_MEMORY / 1024 ** 3} GiB of memory a job may have`);
+    if (memory !== undefined && memory > MOST_MEMORY)
+      end(`takes more than the ${MOST_MEMORY / 1024 ** 3} GiB of memory a job may have`);
   }, LOOK_MS).unref();
   return () => clearInterval(timer);
 }

@@ -32,7 +32,8 @@ async function answer(question: StillQuestion): Promise<StillAnswer> {
     const source = await sourceOf(question);
     const { frames } = source.index.grid;
     const missing = needed(sample).find((n) => n !== undefined && n >= frames);
-    if (missing !== undefined) return { id, notThere: `"${question.name}" has frames 0 to ${frames - 1}, so not frame ${missing}.` };
+    if (missing !== undefined)
+      return { id, notThere: `"${question.name}" has frames 0 to ${frames - 1}, so not frame ${missing}.` };
     store ??= new FlowStore(motion.folder, motion.mostBytes);
     return { id, png: await writeStill(source, sample, store) };
   } catch (error) {

@@ -12,7 +12,8 @@ const stop = new AbortController();
 /** A server that is gone hears nothing; this process then ends. */
 const say = (message: JobMessage) => void (process.connected && process.send!(message, () => undefined));
 /** Whatever is still open then (a decoder that was not read to its end) ends with this process. */
-const last = (message: JobMessage) => void (process.connected ? process.send!(message, () => process.exit(0)) : process.exit(0));
+const last = (message: JobMessage) =>
+  void (process.connected ? process.send!(message, () => process.exit(0)) : process.exit(0));
 const { name, input } = await new Promise<Extract<JobOrder, { kind: 'begin' }>>((begin) => {
   process.on('message', (order: JobOrder) => {
     if (order.kind === 'begin') begin(order);
@@ -32,5 +33,9 @@ try {
   const kind = JOBS[name] as JobKind<unknown, unknown>;
   last({ kind: 'done', output: await kind.run(input, { signal: stop.signal, onProgress }) });
 } catch (error) {
-  last({ kind: 'failed', message: (error as Error).message, refused: error instanceof MediaError || error instanceof InvalidInput });
+  last({
+    kind: 'failed',
+    message: (error as Error).message,
+    refused: error instanceof MediaError || error instanceof InvalidInput,
+  });
 }

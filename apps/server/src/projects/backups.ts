@@ -35,7 +35,10 @@ export class Backups {
   }
 
   /** Puts a state by. An edit is not refused because this cannot be done. */
-  async keep(projectId: string, { name, version, document }: { name: string; version: number; document: string }): Promise<void> {
+  async keep(
+    projectId: string,
+    { name, version, document }: { name: string; version: number; document: string },
+  ): Promise<void> {
     this.putBy.set(projectId, performance.now());
     try {
       const folder = this.folder(projectId);
@@ -67,15 +70,20 @@ export class Backups {
   }
 
   /** The newest state that can be read of every project that has one and is not among `known`. One that is damaged, or that a newer program wrote, is passed over. */
-  async newest(known: ReadonlySet<string>): Promise<{ id: string; name: string; version: number; document: Project }[]> {
+  async newest(
+    known: ReadonlySet<string>,
+  ): Promise<{ id: string; name: string; version: number; document: Project }[]> {
     const ids = (await readdir(this.config.backupFolder)).filter((id) => !known.has(id));
     const found = ids.map(async (id) => {
       for (const version of (await this.versions(id)).reverse()) {
         try {
           const state = await this.read(id, version);
-          if (state) return [{ id, name: String(state.name).slice(0, 500), version, document: parseProject(state.document) }];
+          if (state)
+            return [{ id, name: String(state.name).slice(0, 500), version, document: parseProject(state.document) }];
         } catch (error) {
-          this.logger.warn(`Earlier state ${version} of project ${id} cannot be read (${(error as Error).message}); the one before it is looked at.`);
+          this.logger.warn(
+            `Earlier state ${version} of project ${id} cannot be read (${(error as Error).message}); the one before it is looked at.`,
+          );
         }
       }
       return [];

@@ -1,4 +1,17 @@
-import { BadRequestException, Body, Controller, Get, HttpCode, Param, ParseIntPipe, Patch, Post, Put, Sse, ValidationPipe } from '@nestjs/common';
+import {
+  BadRequestException,
+  Body,
+  Controller,
+  Get,
+  HttpCode,
+  Param,
+  ParseIntPipe,
+  Patch,
+  Post,
+  Put,
+  Sse,
+  ValidationPipe,
+} from '@nestjs/common';
 import { parseRate } from '@idle-bend/core';
 import { IsInt, IsOptional, IsString, MaxLength, Min } from 'class-validator';
 import { IsName } from '../trust/words.js';

@@ -2,7 +2,15 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ConflictException, Injectable, NotFoundException, type OnApplicationBootstrap } from '@nestjs/common';
-import { emptyProject, parseProject, type Backup, type FootageFacts, type OpenedProject, type ProjectSummary, type Rate } from '@idle-bend/core';
+import {
+  emptyProject,
+  parseProject,
+  type Backup,
+  type FootageFacts,
+  type OpenedProject,
+  type ProjectSummary,
+  type Rate,
+} from '@idle-bend/core';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { FootageRow, ProjectRow } from '../storage/rows.js';
@@ -36,11 +44,18 @@ export class Projects implements OnApplicationBootstrap {
   async list(): Promise<ProjectSummary[]> {
     const rows = await ProjectRow.findAll({ order: [['updatedAt', 'DESC']], attributes: { exclude: ['document'] } });
     const ready = await FootageRow.findAll({ where: { status: 'ready' }, order: [['createdAt', 'DESC']] });
-    const covers = new Map(ready.filter((row) => (JSON.parse(row.facts) as FootageFacts).picture).map((row) => [row.projectId, row.id]));
+    const covers = new Map(
+      ready.filter((row) => (JSON.parse(row.facts) as FootageFacts).picture).map((row) => [row.projectId, row.id]),
+    );
     return rows.map((row) => summary(row, covers.get(row.id)));
   }
 
-  async create(name: string, rate: Rate, document = emptyProject(rate), id: string = randomUUID()): Promise<OpenedProject> {
+  async create(
+    name: string,
+    rate: Rate,
+    document = emptyProject(rate),
+    id: string = randomUUID(),
+  ): Promise<OpenedProject> {
     const row = await ProjectRow.create({ id, name, document: JSON.stringify(document), version: 1 });
     await this.backups.keep(id, row);
     return { ...summary(row), watchedFolder: await this.watchedFolder(id), document };
@@ -48,7 +63,11 @@ export class Projects implements OnApplicationBootstrap {
 
   async open(id: string): Promise<OpenedProject> {
     const row = await this.row(id);
-    return { ...summary(row), watchedFolder: await this.watchedFolder(id), document: parseProject(JSON.parse(row.document)) };
+    return {
+      ...summary(row),
+      watchedFolder: await this.watchedFolder(id),
+      document: parseProject(JSON.parse(row.document)),
+    };
   }
 
   /**
@@ -61,7 +80,10 @@ export class Projects implements OnApplicationBootstrap {
     const [changed] = await ProjectRow.update({ document: text, version: version + 1 }, { where: { id, version } });
     if (changed === 0) {
       const row = await this.row(id);
-      throw new ConflictException({ message: 'This project was changed in another window since this one read it.', version: row.version });
+      throw new ConflictException({
+        message: 'This project was changed in another window since this one read it.',
+        version: row.version,
+      });
     }
     if (before?.version === version) await this.backups.keep(id, before);
     this.events.tell(id, { kind: 'document', version: version + 1, by });
@@ -110,5 +132,11 @@ export class Projects implements OnApplicationBootstrap {
 }
 
 function summary(row: ProjectRow, coverId?: string): ProjectSummary {
-  return { id: row.id, name: row.name, version: row.version, updatedAt: (row.updatedAt as Date).toISOString(), coverId: coverId ?? null };
+  return {
+    id: row.id,
+    name: row.name,
+    version: row.version,
+    updatedAt: (row.updatedAt as Date).toISOString(),
+    coverId: coverId ?? null,
+  };
 }

@@ -37,7 +37,8 @@ export class OtherMachines implements ChunkMaker {
     this.events = new QueueEvents(CHUNK_QUEUE, { connection: this.eventConnection });
     let complained = false;
     const complain = (error: Error) => {
-      if (!complained) this.logger.warn(`The queue at ${new URL(url).host} does not answer (${error.message}); renders wait for it.`);
+      if (!complained)
+        this.logger.warn(`The queue at ${new URL(url).host} does not answer (${error.message}); renders wait for it.`);
       complained = true;
     };
     this.connection.on('error', complain);
@@ -62,13 +63,19 @@ export class OtherMachines implements ChunkMaker {
   make({ renderId, job, files }: WantedChunk, onProgress: (done: number) => void): MakingChunk {
     const id = `${renderId}_${job.order.index}`;
     this.told.set(id, onProgress);
-    const media = Object.fromEntries(Object.entries(files).map(([key, { file, name }]) => [key, { name, fileName: file.split(/[\\/]/).pop()! }]));
+    const media = Object.fromEntries(
+      Object.entries(files).map(([key, { file, name }]) => [key, { name, fileName: file.split(/[\\/]/).pop()! }]),
+    );
     let giveUp: (error: Error) => void;
     const givenUp = new Promise<never>((_, reject) => (giveUp = reject));
     return {
       result: Promise.race([this.wait(id, { renderId, job, media }), givenUp]).finally(() => this.told.delete(id)),
       // What a worker has begun cannot be taken from it: it is awaited.
-      cancel: () => void this.queue.remove(id).then((removed) => removed && giveUp(new Error('cancelled')), () => undefined), // prettier-ignore
+      cancel: () =>
+        void this.queue.remove(id).then(
+          (removed) => removed && giveUp(new Error('cancelled')),
+          () => undefined,
+        ),
     };
   }
 

@@ -3,7 +3,15 @@ import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import { chaptersOf, RENDER_FORMATS, renderDepth, startTimecode, type Loudness, type Project, type RenderSettings } from '@idle-bend/core';
+import {
+  chaptersOf,
+  RENDER_FORMATS,
+  renderDepth,
+  startTimecode,
+  type Loudness,
+  type Project,
+  type RenderSettings,
+} from '@idle-bend/core';
 import { chunkName, renderName, type ChunkOrder, type JoinOrder } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
@@ -55,7 +63,9 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
 
   async onApplicationBootstrap(): Promise<void> {
     const motion = { folder: this.config.motionFolder, mostBytes: this.config.motionBytes };
-    this.maker = this.config.redis ? new OtherMachines(this.config.redis, () => this.turn()) : new OwnProcesses(availableParallelism(), motion);
+    this.maker = this.config.redis
+      ? new OtherMachines(this.config.redis, () => this.turn())
+      : new OwnProcesses(availableParallelism(), motion);
     await this.takeUp();
     this.turn();
   }
@@ -76,11 +86,16 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     for (const name of await readdir(this.config.renderFolder)) {
       const row = owned.get(name);
       if (!row) await rm(join(this.config.renderFolder, name), { recursive: true, force: true });
-      else for (const inside of await readdir(this.folder(name))) if (inside.startsWith('.')) await rm(join(this.folder(name), inside), { recursive: true, force: true }); // prettier-ignore
+      else
+        for (const inside of await readdir(this.folder(name)))
+          if (inside.startsWith('.')) await rm(join(this.folder(name), inside), { recursive: true, force: true });
     }
     const chunks = await ChunkRow.findAll({ attributes: ['renderId'], group: ['renderId'] });
-    await ChunkRow.destroy({ where: { renderId: chunks.map(({ renderId }) => renderId).filter((id) => !owned.has(id)) } });
-    for (const row of rows) if (row.status === 'running' || row.status === 'joining') await row.update({ status: 'queued' });
+    await ChunkRow.destroy({
+      where: { renderId: chunks.map(({ renderId }) => renderId).filter((id) => !owned.has(id)) },
+    });
+    for (const row of rows)
+      if (row.status === 'running' || row.status === 'joining') await row.update({ status: 'queued' });
   }
 
   isThere(): boolean {
@@ -137,7 +152,17 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     let run = this.running.get(row.id);
     if (!run) {
       if (!(await change(row.id, ['queued'], { status: 'running' }))) return;
-      this.running.set(row.id, (run = { making: new Map(), joining: undefined, finishedBefore: finished, since: Date.now(), finished, stopped: false }));
+      this.running.set(
+        row.id,
+        (run = {
+          making: new Map(),
+          joining: undefined,
+          finishedBefore: finished,
+          since: Date.now(),
+          finished,
+          stopped: false,
+        }),
+      );
       this.tell(row);
     }
     if (run.joining || run.stopped) return;
@@ -150,7 +175,13 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     if (waiting.length === 0 && run.making.size === 0) await this.join(row, run, project, settings, chunks.length);
   }
 
-  private async makeChunk(row: RenderRow, run: Running, project: Project, settings: RenderSettings, chunk: ChunkRow): Promise<void> {
+  private async makeChunk(
+    row: RenderRow,
+    run: Running,
+    project: Project,
+    settings: RenderSettings,
+    chunk: ChunkRow,
+  ): Promise<void> {
     const { quality, format, level, range, depth } = settings;
     const draft = quality === 'draft';
     const { files, depths, alpha } = await this.footage.renderMedia(row.projectId, project, draft);
@@ -167,7 +198,12 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
       ownSize: draft,
     };
     const started = Date.now();
-    const wanted = { renderId: row.id, job: { document: row.document, quality, order }, files, folder: this.folder(row.id) };
+    const wanted = {
+      renderId: row.id,
+      job: { document: row.document, quality, order },
+      files,
+      folder: this.folder(row.id),
+    };
     const making = this.maker.make(wanted, (done) => {
       const mine = run.making.get(chunk.number);
       if (mine) mine.done = done;
@@ -207,7 +243,13 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     await ChunkRow.update({ status: 'waiting' }, { where: { renderId: id } });
   }
 
-  private async join(row: RenderRow, run: Running, project: Project, settings: RenderSettings, chunks: number): Promise<void> {
+  private async join(
+    row: RenderRow,
+    run: Running,
+    project: Project,
+    settings: RenderSettings,
+    chunks: number,
+  ): Promise<void> {
     if (!(await change(row.id, ['running'], { status: 'joining' }))) return;
     const stretch = stretchOf(project);
     const starts = await this.footage.startTimecodes(row.projectId);
@@ -234,8 +276,14 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
   private async finish(row: RenderRow, settings: RenderSettings, loudness: Loudness | undefined): Promise<void> {
     const file = renderName(settings.format);
     const { size } = await stat(join(this.folder(row.id), file));
-    await change(row.id, ['joining'], { status: 'done', problem: null, bytes: size, loudness: loudness ? JSON.stringify(loudness) : null });
-    for (const name of await readdir(this.folder(row.id))) if (name !== file) await rm(join(this.folder(row.id), name), { recursive: true, force: true });
+    await change(row.id, ['joining'], {
+      status: 'done',
+      problem: null,
+      bytes: size,
+      loudness: loudness ? JSON.stringify(loudness) : null,
+    });
+    for (const name of await readdir(this.folder(row.id)))
+      if (name !== file) await rm(join(this.folder(row.id), name), { recursive: true, force: true });
   }
 
   /** What was stopped on purpose did not fail. */
@@ -273,7 +321,12 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
   }
 
   private tellProgress(row: RenderRow, run: Running): void {
-    this.events.tell(row.projectId, { kind: 'render-progress', renderId: row.id, total: row.frames, ...this.progress(run, row.frames) });
+    this.events.tell(row.projectId, {
+      kind: 'render-progress',
+      renderId: row.id,
+      total: row.frames,
+      ...this.progress(run, row.frames),
+    });
   }
 
   private tell(row: RenderRow): void {

@@ -10,9 +10,11 @@ export const projectOf = (row: RenderRow): Project => parseProject(JSON.parse(ro
 export const stretchOf = (project: Project): Stretch => project.reel.range ?? { from: 0, to: reelFrames(project) };
 
 /** Renders that wait or are under way, the one whose turn it is first. */
-export const inTurn = (): Promise<RenderRow[]> => RenderRow.findAll({ where: { status: [...ACTIVE] }, order: [['position', 'ASC']] });
+export const inTurn = (): Promise<RenderRow[]> =>
+  RenderRow.findAll({ where: { status: [...ACTIVE] }, order: [['position', 'ASC']] });
 
-export const chunksOfRender = (renderId: string): Promise<ChunkRow[]> => ChunkRow.findAll({ where: { renderId }, order: [['number', 'ASC']] });
+export const chunksOfRender = (renderId: string): Promise<ChunkRow[]> =>
+  ChunkRow.findAll({ where: { renderId }, order: [['number', 'ASC']] });
 
 /** Changes a render that is still in one of these states; false where it is not any more. */
 export async function change(id: string, from: readonly string[], values: Partial<RenderRow>): Promise<boolean> {

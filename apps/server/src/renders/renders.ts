@@ -1,7 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import { rm, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
-import { ConflictException, HttpException, Injectable, NotFoundException, UnprocessableEntityException } from '@nestjs/common';
+import {
+  ConflictException,
+  HttpException,
+  Injectable,
+  NotFoundException,
+  UnprocessableEntityException,
+} from '@nestjs/common';
 import {
   atQuality,
   chunksOf,
@@ -58,7 +64,11 @@ export class Renders {
 
   async list(projectId: string): Promise<Render[]> {
     await this.projects.row(projectId);
-    const rows = await RenderRow.findAll({ where: { projectId }, order: [['position', 'DESC']], attributes: { exclude: ['document'] } });
+    const rows = await RenderRow.findAll({
+      where: { projectId },
+      order: [['position', 'DESC']],
+      attributes: { exclude: ['document'] },
+    });
     return rows.map((row) => this.shown(row));
   }
 
@@ -67,7 +77,12 @@ export class Renders {
     const { project, name, settings, pieces } = await this.wanted(projectId, wish);
     const { mostBytes, freeBytes } = await this.needs(project, settings, pieces);
     if (freeBytes < mostBytes)
-      throw new HttpException({ message: `This render may take up to ${bytes(mostBytes)} of disk while it is made, and ${bytes(freeBytes)} is free. Free some, or render a draft or a part.` }, 507); // prettier-ignore
+      throw new HttpException(
+        {
+          message: `This render may take up to ${bytes(mostBytes)} of disk while it is made, and ${bytes(freeBytes)} is free. Free some, or render a draft or a part.`,
+        },
+        507,
+      );
     let position = ((await RenderRow.max<number, RenderRow>('position')) ?? 0) + 1;
     const rows: RenderRow[] = [];
     for (const [i, piece] of pieces.entries()) {
@@ -105,32 +120,56 @@ export class Renders {
     const chunks = pieces.flatMap(({ stretch }) => chunksOf(stretch, project));
     const cost = (await costsOf(scaled, chunks, ESTIMATE_SECONDS)).reduce(added);
     const kind = kindOf(settings);
-    const rows = await ChunkRow.findAll({ where: { kind, status: 'done' }, order: [['updatedAt', 'DESC']], limit: MOST_MEASURED });
-    const measured = rows.flatMap((row) => (row.seconds === null ? [] : [{ cost: JSON.parse(row.cost) as RenderCost, seconds: row.seconds }]));
+    const rows = await ChunkRow.findAll({
+      where: { kind, status: 'done' },
+      order: [['updatedAt', 'DESC']],
+      limit: MOST_MEASURED,
+    });
+    const measured = rows.flatMap((row) =>
+      row.seconds === null ? [] : [{ cost: JSON.parse(row.cost) as RenderCost, seconds: row.seconds }],
+    );
     const seconds = estimateSeconds(measured, cost);
     // Each was measured beside others; so many run at once.
     const atOnce = Math.min(availableParallelism(), chunks.length);
-    return { files: pieces.length, cost, seconds: seconds === undefined ? null : seconds / atOnce, ...(await this.needs(project, settings, pieces)) };
+    return {
+      files: pieces.length,
+      cost,
+      seconds: seconds === undefined ? null : seconds / atOnce,
+      ...(await this.needs(project, settings, pieces)),
+    };
   }
 
   private async wanted(projectId: string, { part = 'reel', clipId, ...chosen }: RenderWish) {
     const row = await this.projects.row(projectId);
     const project = parseProject(JSON.parse(row.document));
     const settings: RenderSettings = { ...PLAIN_SETTINGS, ...defined(chosen) };
-    if (part === 'range' && !project.reel.range) throw new UnprocessableEntityException('The reel has no range; set its in and out point on the bench.');
+    if (part === 'range' && !project.reel.range)
+      throw new UnprocessableEntityException('The reel has no range; set its in and out point on the bench.');
     const pieces = renderPieces(project, part, clipId);
-    const where = { reel: 'on the reel', range: 'on the reel in that range', clip: 'of that clip on the reel', clips: 'on the reel' }[part];
+    const where = {
+      reel: 'on the reel',
+      range: 'on the reel in that range',
+      clip: 'of that clip on the reel',
+      clips: 'on the reel',
+    }[part];
     if (pieces.length === 0) throw new UnprocessableEntityException(`There is nothing ${where} to render.`);
     return { project, name: row.name, settings, pieces };
   }
 
   /** At most so much disk a render takes while it is made: its chunks and what they become, side by side; and how much is free. */
-  private async needs(project: Project, settings: RenderSettings, pieces: readonly RenderPiece[]): Promise<{ mostBytes: number; freeBytes: number }> {
+  private async needs(
+    project: Project,
+    settings: RenderSettings,
+    pieces: readonly RenderPiece[],
+  ): Promise<{ mostBytes: number; freeBytes: number }> {
     const { width, height, rate } = atQuality(project, settings.quality).reel;
     const frames = pieces.reduce((sum, { stretch }) => sum + stretch.to - stretch.from, 0);
     const picture = (2 * frames * width * height * RENDER_FORMATS[settings.format].mostBits) / 8;
     const { bavail, bsize } = await statfs(this.config.renderFolder);
-    return { mostBytes: Math.ceil(picture + frameToSeconds(frames, rate) * SOUND_BYTES_PER_SECOND), freeBytes: bavail * bsize };
+    return {
+      mostBytes: Math.ceil(picture + frameToSeconds(frames, rate) * SOUND_BYTES_PER_SECOND),
+      freeBytes: bavail * bsize,
+    };
   }
 
   async cancel(id: string): Promise<void> {
@@ -141,7 +180,8 @@ export class Renders {
 
   async pause(id: string): Promise<void> {
     const row = await this.row(id);
-    if (!(await change(id, ACTIVE, { status: 'paused' }))) throw new ConflictException('This render does not wait and is not under way.');
+    if (!(await change(id, ACTIVE, { status: 'paused' })))
+      throw new ConflictException('This render does not wait and is not under way.');
     await this.stopped(row);
   }
 
@@ -156,7 +196,8 @@ export class Renders {
       await row.update({ frames: stretch.to - stretch.from, first: stretch.from });
       await ChunkRow.bulkCreate(await chunkRows(id, project, settingsOf(row), stretch));
     }
-    if (!(await change(id, ['paused', 'failed', 'cancelled'], { status: 'queued', problem: null }))) throw new ConflictException('This render does not rest.');
+    if (!(await change(id, ['paused', 'failed', 'cancelled'], { status: 'queued', problem: null })))
+      throw new ConflictException('This render does not rest.');
     this.events.tell(row.projectId, { kind: 'renders' });
     this.queue.turn();
   }
@@ -168,7 +209,9 @@ export class Renders {
     const at = before === null ? others.length : others.findIndex((r) => r.id === before);
     if (at < 0) throw new NotFoundException('There is no such render to go before.');
     const [low, high] = [others[at - 1]?.position, others[at]?.position];
-    await row.update({ position: low === undefined ? (high ?? 0) - 1 : high === undefined ? low + 1 : (low + high) / 2 });
+    await row.update({
+      position: low === undefined ? (high ?? 0) - 1 : high === undefined ? low + 1 : (low + high) / 2,
+    });
     this.events.tell(row.projectId, { kind: 'renders' });
     this.queue.turn();
   }
@@ -227,7 +270,11 @@ export class Renders {
 const kindOf = ({ format, quality, level }: RenderSettings) => `${format} ${quality} ${level}`;
 
 /** What stretches ask of a machine. Frames are looked at one by one, so those of a long reel are in a process of their own. */
-async function costsOf(project: Project, stretches: readonly Stretch[], mostSeconds?: number): Promise<readonly RenderCost[]> {
+async function costsOf(
+  project: Project,
+  stretches: readonly Stretch[],
+  mostSeconds?: number,
+): Promise<readonly RenderCost[]> {
   const frames = stretches.reduce((sum, { from, to }) => sum + to - from, 0);
   if (frames <= MOST_LOOKED_AT_HERE) return stretches.map((stretch) => renderCost(project, stretch));
   const { result, cancel } = runJob('costs', { project, stretches });
@@ -241,13 +288,20 @@ async function costsOf(project: Project, stretches: readonly Stretch[], mostSeco
     return await result;
   } catch (error) {
     if (!isLate) throw error;
-    throw new UnprocessableEntityException(`What this render asks for could not be told within ${mostSeconds} s. It can be rendered all the same.`);
+    throw new UnprocessableEntityException(
+      `What this render asks for could not be told within ${mostSeconds} s. It can be rendered all the same.`,
+    );
   } finally {
     clearTimeout(deadline);
   }
 }
 
-async function chunkRows(renderId: string, document: Project, settings: RenderSettings, stretch: Stretch): Promise<Record<string, string | number | null>[]> {
+async function chunkRows(
+  renderId: string,
+  document: Project,
+  settings: RenderSettings,
+  stretch: Stretch,
+): Promise<Record<string, string | number | null>[]> {
   if (RENDER_FORMATS[settings.format].picture === null) return [];
   const chunks = chunksOf(stretch, document);
   const costs = await costsOf(atQuality(document, settings.quality), chunks);
@@ -272,7 +326,8 @@ const added = (a: RenderCost, b: RenderCost): RenderCost => ({
   pixels: a.pixels + b.pixels,
 });
 
-const plain = (name: string) => name.replace(/[^\p{L}\p{N} _-]/gu, '').trim(); // prettier-ignore
+const plain = (name: string) => name.replace(/[^\p{L}\p{N} _-]/gu, '').trim();
 const bytes = (count: number) => (count < 1e9 ? `${(count / 1e6).toFixed(0)} MB` : `${(count / 1e9).toFixed(1)} GB`);
 /** Without the fields a request left out. */
-const defined = <T extends object>(value: T): T => Object.fromEntries(Object.entries(value).filter(([, v]) => v !== undefined)) as T;
+const defined = <T extends object>(value: T): T =>
+  Object.fromEntries(Object.entries(value).filter(([, v]) => v !== undefined)) as T;

@@ -45,7 +45,8 @@ export class WorkController {
     const folder = this.place(render!, chunk, delivery!);
     if (!NAME.test(name!)) throw new InvalidInput('name', 'must be made of letters, digits, _ and -');
     await mkdir(folder, { recursive: true });
-    if ((await readdir(folder)).length > row.frames) throw new InvalidInput('delivery', 'has more files than the chunk has frames');
+    if ((await readdir(folder)).length > row.frames)
+      throw new InvalidInput('delivery', 'has more files than the chunk has frames');
     // A body that stops coming does not keep its place for ever.
     request.setTimeout(SILENCE_MS, () => request.destroy(new Error('the body stopped coming')));
     const most = mostBytes(row);
@@ -99,8 +100,10 @@ export class WorkController {
   /** Throws where nobody waits for that chunk (any more). */
   private async wanted(renderId: string, number: number): Promise<RenderRow> {
     const row = await RenderRow.findByPk(renderId);
-    if (!row || !(await ChunkRow.findOne({ where: { renderId, number } }))) throw new NotFoundException('There is no such chunk.');
-    if (!(ACTIVE as readonly string[]).includes(row.status)) throw new GoneException('Nobody waits for this chunk any more.');
+    if (!row || !(await ChunkRow.findOne({ where: { renderId, number } })))
+      throw new NotFoundException('There is no such chunk.');
+    if (!(ACTIVE as readonly string[]).includes(row.status))
+      throw new GoneException('Nobody waits for this chunk any more.');
     return row;
   }
 }

@@ -7,7 +7,9 @@ import { ShapeRow } from '../storage/rows.js';
 export class ShapesController {
   @Get()
   async list(): Promise<SavedShape[]> {
-    return (await ShapeRow.findAll({ order: [['createdAt', 'ASC']] })).map((row) => JSON.parse(row.shape) as SavedShape);
+    return (await ShapeRow.findAll({ order: [['createdAt', 'ASC']] })).map(
+      (row) => JSON.parse(row.shape) as SavedShape,
+    );
   }
 
   @Put(':id')

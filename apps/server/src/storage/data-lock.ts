@@ -8,13 +8,17 @@ import sqlite3 from 'sqlite3';
 export async function lockData(folder: string): Promise<void> {
   const file = join(folder, 'server.lock');
   const database = await new Promise<sqlite3.Database>((resolve, reject) => {
-    const opening = new sqlite3.Database(file, (error) => (error ? reject(new Error(`${file} cannot be opened: ${error.message}`)) : resolve(opening)));
+    const opening = new sqlite3.Database(file, (error) =>
+      error ? reject(new Error(`${file} cannot be opened: ${error.message}`)) : resolve(opening),
+    );
   });
   await new Promise<void>((resolve, reject) =>
     database.exec('PRAGMA locking_mode = EXCLUSIVE; BEGIN EXCLUSIVE', (error) => {
       if (!error) return resolve();
       database.close();
-      reject(new Error(`another server uses the data folder ${folder}; end it first, or name another folder with --data`));
+      reject(
+        new Error(`another server uses the data folder ${folder}; end it first, or name another folder with --data`),
+      );
     }),
   );
   held.push(database);

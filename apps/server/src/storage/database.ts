@@ -13,9 +13,35 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
     name: '001-projects-footage-renders',
     up: async ({ context }) => {
       const q = context.getQueryInterface();
-      await q.createTable('projects', { id, name: text, document: text, version: { type: DataTypes.INTEGER, allowNull: false }, ...times });
-      await q.createTable('footage', { id, projectId: text, name: text, fileName: text, status: text, problem: DataTypes.TEXT, facts: text, ...times });
-      await q.createTable('renders', { id, projectId: text, fileName: text, container: text, status: text, problem: DataTypes.TEXT, document: text, frames: { type: DataTypes.INTEGER, allowNull: false }, bytes: DataTypes.INTEGER, ...times }); // prettier-ignore
+      await q.createTable('projects', {
+        id,
+        name: text,
+        document: text,
+        version: { type: DataTypes.INTEGER, allowNull: false },
+        ...times,
+      });
+      await q.createTable('footage', {
+        id,
+        projectId: text,
+        name: text,
+        fileName: text,
+        status: text,
+        problem: DataTypes.TEXT,
+        facts: text,
+        ...times,
+      });
+      await q.createTable('renders', {
+        id,
+        projectId: text,
+        fileName: text,
+        container: text,
+        status: text,
+        problem: DataTypes.TEXT,
+        document: text,
+        frames: { type: DataTypes.INTEGER, allowNull: false },
+        bytes: DataTypes.INTEGER,
+        ...times,
+      });
       await q.addIndex('footage', ['projectId']);
       await q.addIndex('renders', ['projectId']);
     },
@@ -28,7 +54,9 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
       await q.addColumn('renders', 'range', { type: DataTypes.STRING, allowNull: false, defaultValue: 'keep' });
       await q.createTable('shapes', { id, shape: text, ...times });
       // What was prepared before is looked at once more.
-      await context.query("UPDATE footage SET status = 'preparing' WHERE status = 'ready' AND facts LIKE '%\"picture\":{%'");
+      await context.query(
+        "UPDATE footage SET status = 'preparing' WHERE status = 'ready' AND facts LIKE '%\"picture\":{%'",
+      );
     },
   },
   {
@@ -42,7 +70,9 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
   {
     name: '004-sound',
     up: async ({ context }) => {
-      await context.getQueryInterface().addColumn('footage', 'sound', { type: DataTypes.STRING, allowNull: false, defaultValue: 'none' });
+      await context
+        .getQueryInterface()
+        .addColumn('footage', 'sound', { type: DataTypes.STRING, allowNull: false, defaultValue: 'none' });
       await context.query("UPDATE footage SET sound = 'waiting' WHERE facts LIKE '%\"sound\":{%'");
     },
   },
@@ -58,7 +88,21 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
       const q = context.getQueryInterface();
       const number = { type: DataTypes.INTEGER, allowNull: false };
       await q.renameTable('renders', 'renders_before');
-      await q.createTable('renders', { id, projectId: text, fileName: text, settings: text, status: text, problem: DataTypes.TEXT, document: text, position: { type: DataTypes.DOUBLE, allowNull: false }, first: number, frames: number, bytes: DataTypes.INTEGER, loudness: DataTypes.TEXT, ...times }); // prettier-ignore
+      await q.createTable('renders', {
+        id,
+        projectId: text,
+        fileName: text,
+        settings: text,
+        status: text,
+        problem: DataTypes.TEXT,
+        document: text,
+        position: { type: DataTypes.DOUBLE, allowNull: false },
+        first: number,
+        frames: number,
+        bytes: DataTypes.INTEGER,
+        loudness: DataTypes.TEXT,
+        ...times,
+      });
       await context.query(`INSERT INTO renders (id, projectId, fileName, settings, status, problem, document, position, first, frames, bytes, loudness, createdAt, updatedAt)
         SELECT id, projectId, fileName, json_object('format', CASE container WHEN 'mkv' THEN 'ffv1' ELSE 'h264' END, 'quality', 'full', 'depth', 'source',
           'range', range, 'level', level, 'timecode', 'none', 'chapters', json('false')),
@@ -66,7 +110,18 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
           problem, document, rowid, 0, frames, bytes, loudness, createdAt, updatedAt FROM renders_before`);
       await q.dropTable('renders_before');
       await q.addIndex('renders', ['projectId'], { name: 'renders_of_project' });
-      await q.createTable('chunks', { id, renderId: text, number, first: number, end: number, status: text, cost: text, kind: text, seconds: DataTypes.DOUBLE, ...times }); // prettier-ignore
+      await q.createTable('chunks', {
+        id,
+        renderId: text,
+        number,
+        first: number,
+        end: number,
+        status: text,
+        cost: text,
+        kind: text,
+        seconds: DataTypes.DOUBLE,
+        ...times,
+      });
       await q.addIndex('chunks', ['renderId']);
     },
   },
@@ -80,15 +135,27 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
     name: '008-time-zero-and-colour',
     up: async ({ context }) => {
       // Sound counts from the first picture now, and high dynamic range is brought down by another curve: both are made once more.
-      await context.query("UPDATE footage SET sound = 'waiting' WHERE sound = 'ready' AND facts LIKE '%\"picture\":{%'");
-      await context.query("UPDATE footage SET status = 'preparing' WHERE status = 'ready' AND facts LIKE '%\"highRange\":\"%'");
+      await context.query(
+        "UPDATE footage SET sound = 'waiting' WHERE sound = 'ready' AND facts LIKE '%\"picture\":{%'",
+      );
+      await context.query(
+        "UPDATE footage SET status = 'preparing' WHERE status = 'ready' AND facts LIKE '%\"highRange\":\"%'",
+      );
     },
   },
   {
     name: '009-watched',
     up: async ({ context }) => {
       const q = context.getQueryInterface();
-      await q.createTable('watched', { id, projectId: text, name: text, bytes: { type: DataTypes.BIGINT, allowNull: false }, modifiedMs: { type: DataTypes.DOUBLE, allowNull: false }, fingerprint: text, ...times }); // prettier-ignore
+      await q.createTable('watched', {
+        id,
+        projectId: text,
+        name: text,
+        bytes: { type: DataTypes.BIGINT, allowNull: false },
+        modifiedMs: { type: DataTypes.DOUBLE, allowNull: false },
+        fingerprint: text,
+        ...times,
+      });
       await q.addIndex('watched', ['projectId'], { name: 'watched_of_project' });
     },
   },
@@ -99,7 +166,10 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
  * acknowledged is on disk, whenever the process ends. One that is damaged is set aside under another name, never deleted, and a new one
  * begun; `onDamage` is told where it is.
  */
-export async function openDatabase(storage: string, onDamage: (setAside: string) => void = () => undefined): Promise<Sequelize> {
+export async function openDatabase(
+  storage: string,
+  onDamage: (setAside: string) => void = () => undefined,
+): Promise<Sequelize> {
   try {
     return await opened(storage);
   } catch (error) {
@@ -112,13 +182,23 @@ export async function openDatabase(storage: string, onDamage: (setAside: string)
 }
 
 async function opened(storage: string): Promise<Sequelize> {
-  const database = new Sequelize({ dialect: 'sqlite', storage, logging: false, models: [ProjectRow, FootageRow, RenderRow, ChunkRow, ShapeRow, WatchedRow] });
+  const database = new Sequelize({
+    dialect: 'sqlite',
+    storage,
+    logging: false,
+    models: [ProjectRow, FootageRow, RenderRow, ChunkRow, ShapeRow, WatchedRow],
+  });
   try {
     await database.query('PRAGMA journal_mode = WAL');
     await database.query('PRAGMA synchronous = FULL');
     const [rows] = (await database.query('PRAGMA quick_check(1)')) as [{ quick_check: string }[], unknown];
     if (rows[0]?.quick_check !== 'ok') throw new Error('SQLITE_CORRUPT: the check of the database found it damaged');
-    await new Umzug({ migrations: MIGRATIONS, context: database, storage: new SequelizeStorage({ sequelize: database }), logger: undefined }).up();
+    await new Umzug({
+      migrations: MIGRATIONS,
+      context: database,
+      storage: new SequelizeStorage({ sequelize: database }),
+      logger: undefined,
+    }).up();
   } catch (error) {
     await database.close();
     throw error;
@@ -126,4 +206,5 @@ async function opened(storage: string): Promise<Sequelize> {
   return database;
 }
 
-const isDamage = (error: unknown) => /SQLITE_CORRUPT|SQLITE_NOTADB|not a database|malformed/.test(String((error as Error).message));
+const isDamage = (error: unknown) =>
+  /SQLITE_CORRUPT|SQLITE_NOTADB|not a database|malformed/.test(String((error as Error).message));

@@ -30,12 +30,21 @@ const MINUTE = 60_000;
 export function gate(choice: GateChoice): RequestHandler[] {
   const told = (message: string) => (_: Request, response: Response) => void response.status(429).json({ message });
   const plain = { windowMs: MINUTE, standardHeaders: false, legacyHeaders: false } as const;
-  const flood = rateLimit({ ...plain, limit: MOST_REQUESTS, handler: told('Too many requests from this address; wait a minute.') });
+  const flood = rateLimit({
+    ...plain,
+    limit: MOST_REQUESTS,
+    handler: told('Too many requests from this address; wait a minute.'),
+  });
   const handlers: RequestHandler[] = [rightHost(choice), flood];
   if (choice.token === undefined) return handlers;
   const key = new Key(choice.token);
   const guesses = new Guesses();
-  return [...handlers, express.urlencoded({ extended: false, limit: '4kb' }), signIn(key, guesses), knowsToken(key, guesses)];
+  return [
+    ...handlers,
+    express.urlencoded({ extended: false, limit: '4kb' }),
+    signIn(key, guesses),
+    knowsToken(key, guesses),
+  ];
 }
 
 /** Counts wrong tokens by address: only what was a token, and wrong. Streams that stay open and downloads that are broken off are none. */
@@ -65,11 +74,23 @@ function rightHost({ port, beyondLoopback, names, devOrigins }: GateChoice): Req
     const { host, origin } = request.headers;
     const own = host?.toLowerCase() ?? '';
     const name = own.replace(/:\d+$/, '');
-    const isOwn = LOOPBACK.some((n) => own === `${n}:${port()}`) || (beyondLoopback && (isIP(name.replace(/^\[|\]$/g, '')) > 0 || names.includes(name)));
-    if (!isOwn) return refuse(response, beyondLoopback ? 'This server does not go by that name; tell it with IDLE_BEND_NAMES.' : 'This server answers on its loopback address only.'); // prettier-ignore
-    const sameSite = origin === undefined || LOOPBACK.some((n) => origin === `http://${n}:${port()}`) || (beyondLoopback && (origin === `http://${own}` || origin === `https://${own}`)); // prettier-ignore
+    const isOwn =
+      LOOPBACK.some((n) => own === `${n}:${port()}`) ||
+      (beyondLoopback && (isIP(name.replace(/^\[|\]$/g, '')) > 0 || names.includes(name)));
+    if (!isOwn)
+      return refuse(
+        response,
+        beyondLoopback
+          ? 'This server does not go by that name; tell it with IDLE_BEND_NAMES.'
+          : 'This server answers on its loopback address only.',
+      );
+    const sameSite =
+      origin === undefined ||
+      LOOPBACK.some((n) => origin === `http://${n}:${port()}`) ||
+      (beyondLoopback && (origin === `http://${own}` || origin === `https://${own}`));
     if (!sameSite && !devOrigins.includes(origin)) return refuse(response, 'Requests from other sites are refused.');
-    if (request.headers['sec-fetch-site'] === 'cross-site' && request.method !== 'GET') return refuse(response, 'Requests from other sites are refused.');
+    if (request.headers['sec-fetch-site'] === 'cross-site' && request.method !== 'GET')
+      return refuse(response, 'Requests from other sites are refused.');
     next();
   };
 }
@@ -88,7 +109,10 @@ class Key {
   }
 
   opens(token: string): boolean {
-    return same(createHmac('sha256', this.token).update(token).digest(), createHmac('sha256', this.token).update(this.token).digest());
+    return same(
+      createHmac('sha256', this.token).update(token).digest(),
+      createHmac('sha256', this.token).update(this.token).digest(),
+    );
   }
 
   knows(cookie: string | undefined): boolean {
@@ -116,7 +140,12 @@ function signIn(key: Key, guesses: Guesses): RequestHandler {
       await guesses.wrong(request);
       return void response.status(401).type('html').send(signInPage('That is not the token.'));
     }
-    response.cookie(COOKIE, key.cookie, { httpOnly: true, sameSite: 'strict', path: '/', maxAge: 30 * 24 * 3600 * 1000 });
+    response.cookie(COOKIE, key.cookie, {
+      httpOnly: true,
+      sameSite: 'strict',
+      path: '/',
+      maxAge: 30 * 24 * 3600 * 1000,
+    });
     response.redirect(303, '/');
   };
 }
@@ -131,7 +160,8 @@ function knowsToken(key: Key, guesses: Guesses) {
       if (key.opens(bearer)) return next();
       await guesses.wrong(request);
     }
-    const wantsPage = request.method === 'GET' && !request.path.startsWith('/api/') && request.accepts(['html', 'json']) === 'html';
+    const wantsPage =
+      request.method === 'GET' && !request.path.startsWith('/api/') && request.accepts(['html', 'json']) === 'html';
     if (wantsPage) response.status(401).type('html').send(signInPage());
     else response.status(401).json({ message: 'This server asks for its token.' });
   };

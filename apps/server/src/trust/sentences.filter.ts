@@ -13,9 +13,15 @@ export class SentencesFilter implements ExceptionFilter {
     if (response.headersSent) return;
     if (error instanceof HttpException) {
       const body = error.getResponse();
-      const said = typeof body === 'string' ? body : ((body as { message?: string | string[] }).message ?? error.message);
+      const said =
+        typeof body === 'string' ? body : ((body as { message?: string | string[] }).message ?? error.message);
       // The framework passes on the parser's own words, which speak of positions in a text nobody typed.
-      const message = error.getStatus() === 400 && /JSON/.test(String(said)) ? 'The request is not JSON.' : Array.isArray(said) ? said.join('; ') : said;
+      const message =
+        error.getStatus() === 400 && /JSON/.test(String(said))
+          ? 'The request is not JSON.'
+          : Array.isArray(said)
+            ? said.join('; ')
+            : said;
       response.status(error.getStatus()).json({ ...(typeof body === 'object' ? body : {}), message });
     } else if (error instanceof InvalidInput || error instanceof MediaError) {
       response.status(422).json({ message: error.message });
@@ -27,9 +33,13 @@ export class SentencesFilter implements ExceptionFilter {
       // Its path is nobody's business.
       response.status(404).json({ message: 'That file is not there any more.' });
     } else if (noRoom(error)) {
-      response.status(507).json({ message: 'The disk of the data folder is full: this was not kept. Free some, and try again.' });
+      response
+        .status(507)
+        .json({ message: 'The disk of the data folder is full: this was not kept. Free some, and try again.' });
     } else if (notWritable(error)) {
-      response.status(503).json({ message: 'The data folder cannot be written: this was not kept. Make it writable, and try again.' });
+      response
+        .status(503)
+        .json({ message: 'The data folder cannot be written: this was not kept. Make it writable, and try again.' });
     } else {
       this.logger.error((error as Error).stack ?? String(error));
       response.status(500).json({ message: 'Something went wrong on the server; its log says more.' });
@@ -39,10 +49,15 @@ export class SentencesFilter implements ExceptionFilter {
 
 /** Codes of the file system and of the database, which are wrapped in errors of the library between. */
 function codeOf(error: unknown): string {
-  const { code, original, parent } = error as { code?: string; original?: { code?: string; message?: string }; parent?: { code?: string } };
+  const { code, original, parent } = error as {
+    code?: string;
+    original?: { code?: string; message?: string };
+    parent?: { code?: string };
+  };
   return original?.code ?? parent?.code ?? code ?? '';
 }
 
 const isGone = (error: unknown) => codeOf(error) === 'ENOENT' || (error as { status?: number }).status === 404;
 const noRoom = (error: unknown) => ['ENOSPC', 'EDQUOT', 'SQLITE_FULL'].includes(codeOf(error));
-const notWritable = (error: unknown) => ['EROFS', 'EACCES', 'EPERM', 'SQLITE_READONLY', 'SQLITE_CANTOPEN', 'SQLITE_IOERR'].includes(codeOf(error));
+const notWritable = (error: unknown) =>
+  ['EROFS', 'EACCES', 'EPERM', 'SQLITE_READONLY', 'SQLITE_CANTOPEN', 'SQLITE_IOERR'].includes(codeOf(error));

@@ -29,7 +29,9 @@ export class StateController {
       try {
         const version = await this.versionOf(program);
         if (version !== undefined && version < OLDEST_FFMPEG)
-          problems.push(`${program} ${version} is older than ${OLDEST_FFMPEG}, so some files and formats will fail; install a newer one.`);
+          problems.push(
+            `${program} ${version} is older than ${OLDEST_FFMPEG}, so some files and formats will fail; install a newer one.`,
+          );
       } catch (error) {
         problems.push((error as Error).message);
       }
@@ -37,14 +39,15 @@ export class StateController {
     const { bavail, bsize } = await statfs(this.config.data);
     const freeBytes = bavail * bsize;
     if (freeBytes < LITTLE_BYTES)
-      problems.push(`The disk of the data folder has ${(freeBytes / 1e6).toFixed(0)} MB left; free some before importing or rendering.`);
+      problems.push(
+        `The disk of the data folder has ${(freeBytes / 1e6).toFixed(0)} MB left; free some before importing or rendering.`,
+      );
     if (
       !(await access(this.config.data, constants.W_OK).then(
         () => true,
         () => false,
       ))
     )
-      // prettier-ignore
       problems.push('The data folder cannot be written, so nothing is kept; make it writable.');
     return { problems, freeBytes };
   }

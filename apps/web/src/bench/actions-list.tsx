@@ -17,7 +17,10 @@ export function ActionsList() {
         >
           <Dialog.Title className="sr-only">All actions</Dialog.Title>
           <Command label="All actions" loop>
-            <Command.Input placeholder="What do you want to do?" className="border-line w-full border-b bg-transparent px-4 py-3 outline-none" />
+            <Command.Input
+              placeholder="What do you want to do?"
+              className="border-line w-full border-b bg-transparent px-4 py-3 outline-none"
+            />
             <Command.List className="max-h-96 overflow-y-auto p-1.5">
               <Command.Empty className="text-faint px-3 py-2">Nothing of that name.</Command.Empty>
               {ACTIONS.map(({ name, shown, run }) => (

@@ -1,7 +1,17 @@
 import { bendWindow, reelFrames } from '@idle-bend/core';
 import { redo, undo } from '../shell/project-store.ts';
 import { stillUrl } from '../api.ts';
-import { activate, benchClips, goTo, goToReelFrame, reelFrameOf, select, selected, togglePicked, useBench } from './bench-store.ts';
+import {
+  activate,
+  benchClips,
+  goTo,
+  goToReelFrame,
+  reelFrameOf,
+  select,
+  selected,
+  togglePicked,
+  useBench,
+} from './bench-store.ts';
 import {
   bendHere,
   changeMethod,
@@ -102,7 +112,10 @@ function pickNeighbour(by: 1 | -1): void {
 
 function pickAll(): void {
   const bench = current();
-  if (bench) useBench.setState({ picked: benchClips(bench.project).flatMap(({ clip }) => (clip.id === bench.clip.id ? [] : [clip.id])) });
+  if (bench)
+    useBench.setState({
+      picked: benchClips(bench.project).flatMap(({ clip }) => (clip.id === bench.clip.id ? [] : [clip.id])),
+    });
 }
 
 /** Goes round the selected bend with half a second on either side; without a bend, round the whole clip. */
@@ -127,7 +140,10 @@ export function toggleOriginal(): void {
   const bench = current();
   const { shown, original, k } = useBench.getState();
   if (!bench || !shown || shown.k !== k) return;
-  useBench.setState({ clock: 0, original: original ? undefined : shown.film && stillUrl(shown.film.sourceId, shown.sample) });
+  useBench.setState({
+    clock: 0,
+    original: original ? undefined : shown.film && stillUrl(shown.film.sourceId, shown.sample),
+  });
 }
 
 function clearAll(): void {
@@ -167,19 +183,42 @@ export const ACTIONS: readonly Action[] = [
   { name: 'Moment here', keys: ['m'], shown: 'M', hint: 'moment', run: markMoment },
   { name: 'Cue here', keys: ['c'], shown: 'C', hint: 'cue', run: setCue },
   { name: 'Land the moment on its cue', keys: ['t'], shown: 'T', hint: 'land', run: landHere },
-  { name: `Hold this frame for ${HOLD_FRAMES} frames`, keys: ['h'], shown: 'H', hint: 'hold', run: () => holdHere(HOLD_FRAMES) },
+  {
+    name: `Hold this frame for ${HOLD_FRAMES} frames`,
+    keys: ['h'],
+    shown: 'H',
+    hint: 'hold',
+    run: () => holdHere(HOLD_FRAMES),
+  },
   { name: 'Split the clip here', keys: ['s'], shown: 'S', hint: 'split', run: splitHere },
   { name: 'Join with the next clip', keys: ['shift+s'], shown: 'Shift S', run: joinWithNext },
   { name: 'Ramp join: the clip races into the next one', keys: ['shift+j'], shown: 'Shift J', run: joinHere },
   { name: 'Ramp joins at every cut of the picked clips', run: joinPicked },
   { name: 'Back to plain: take all retiming off the clip', run: plainAgain },
-  { name: 'Pin the clip’s cut to the nearest cue or beat, or unpin it', keys: ['d'], shown: 'D', hint: 'pin cut', run: pinHere },
+  {
+    name: 'Pin the clip’s cut to the nearest cue or beat, or unpin it',
+    keys: ['d'],
+    shown: 'D',
+    hint: 'pin cut',
+    run: pinHere,
+  },
   { name: 'Land the whole reel', keys: ['shift+t'], shown: 'Shift T', run: () => void landWholeReel() },
   { name: 'The reel: its rate and size', run: () => select({ kind: 'reel' }) },
   { name: 'The music: its beats and loudness', run: chooseMusic },
-  { name: 'Accents: flashes, punches, knocks, stutters, pushes', keys: ['shift+a'], shown: 'Shift A', run: () => select({ kind: 'accents', id: undefined }) },
+  {
+    name: 'Accents: flashes, punches, knocks, stutters, pushes',
+    keys: ['shift+a'],
+    shown: 'Shift A',
+    run: () => select({ kind: 'accents', id: undefined }),
+  },
   { name: 'All landings', run: () => select({ kind: 'landings' }) },
-  { name: 'Lay clips on the music', keys: ['e'], shown: 'E', hint: 'lay on the music', run: () => select({ kind: 'lay' }) },
+  {
+    name: 'Lay clips on the music',
+    keys: ['e'],
+    shown: 'E',
+    hint: 'lay on the music',
+    run: () => select({ kind: 'lay' }),
+  },
   { name: 'Tap the beat', keys: ['n'], shown: 'N', run: tapHere },
   { name: 'A cue at every cut', run: cuesFromCuts },
   { name: 'Take the clip off and leave a gap', keys: ['alt+delete'], shown: 'Alt Del', run: leaveGapHere },
@@ -207,7 +246,12 @@ export const ACTIONS: readonly Action[] = [
   { name: 'Compare another way: side by side, wipe, blink, difference', keys: ['y'], shown: 'Y', run: nextHow },
   { name: 'Compare in step by time, or by source moment', keys: ['shift+y'], shown: 'Shift Y', run: nextInStep },
   { name: 'Play from the pointer', keys: ['p'], shown: 'P', run: playFromPointer },
-  { name: 'Make smooth: the range or the clip, made ahead as the render makes it', keys: ['q'], shown: 'Q', run: makeSmooth },
+  {
+    name: 'Make smooth: the range or the clip, made ahead as the render makes it',
+    keys: ['q'],
+    shown: 'Q',
+    run: makeSmooth,
+  },
   { name: 'Look at the picture, its neighbours, its motion or what is hidden', keys: ['w'], shown: 'W', run: nextLook },
   { name: 'Slower clock', keys: ['-'], shown: '−', run: () => changePace(0.5) },
   { name: 'Faster clock', keys: ['='], shown: '=', run: () => changePace(2) },
@@ -230,9 +274,20 @@ export const ACTIONS: readonly Action[] = [
   { name: 'This frame from the original, full size', keys: ['f'], shown: 'F', hint: 'original', run: toggleOriginal },
   { name: 'Step: each frame the one before it', keys: ['1'], shown: '1', run: () => changeMethod('step') },
   { name: 'Mix: each frame blended of two', keys: ['2'], shown: '2', run: () => changeMethod('mix') },
-  { name: 'Flow: each frame made where things have moved to', keys: ['3'], shown: '3', run: () => changeMethod('flow') },
+  {
+    name: 'Flow: each frame made where things have moved to',
+    keys: ['3'],
+    shown: '3',
+    run: () => changeMethod('flow'),
+  },
   { name: 'Remove what is selected', keys: ['delete', 'backspace'], shown: 'Del', run: removeSelected },
   { name: 'Undo', shown: 'Ctrl Z', run: undo },
   { name: 'Redo', shown: 'Ctrl Shift Z', run: redo },
-  { name: 'All actions', keys: ['/'], shown: '/', hint: 'all actions', run: () => useBench.setState({ actionsOpen: true }) },
+  {
+    name: 'All actions',
+    keys: ['/'],
+    shown: '/',
+    hint: 'all actions',
+    run: () => useBench.setState({ actionsOpen: true }),
+  },
 ];

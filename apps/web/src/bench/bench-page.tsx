@@ -69,7 +69,10 @@ function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
           <Chart bench={bench} />
           <HintLine />
         </div>
-        <aside className="border-line bg-paper flex w-[430px] shrink-0 flex-col overflow-hidden border-l" aria-label="Picture and selection">
+        <aside
+          className="border-line bg-paper flex w-[430px] shrink-0 flex-col overflow-hidden border-l"
+          aria-label="Picture and selection"
+        >
           {media.ready ? <Picture bench={bench} /> : <Waiting problem={media.problem} />}
           <Transport />
           <Readouts bench={bench} facts={media.facts} />
@@ -85,7 +88,11 @@ function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
 }
 
 /** Whether all footage the clip shows is prepared; of a clip that is no group, what its file says of itself. */
-function useMediaOf({ project, clip, source }: BenchClip): { ready: boolean; problem: string | undefined; facts: FootageFacts | undefined } {
+function useMediaOf({ project, clip, source }: BenchClip): {
+  ready: boolean;
+  problem: string | undefined;
+  facts: FootageFacts | undefined;
+} {
   const footage = useFootage() ?? [];
   const media = footageOf(project, clip).map(({ id }) => footage.find((f) => f.id === id));
   const failed = media.find((each) => each?.status === 'failed');

@@ -136,7 +136,11 @@ export interface Smooth {
 /** Two curves of one clip, or two ways of making its frames, looked at together. */
 export interface Compare {
   /** The other: the curve at 100 %, a named version, the clip as it was when the bench was opened, or made another way. */
-  readonly other: { readonly kind: 'plain' } | { readonly kind: 'opened' } | { readonly kind: 'version'; readonly id: string } | ComparedMethod;
+  readonly other:
+    | { readonly kind: 'plain' }
+    | { readonly kind: 'opened' }
+    | { readonly kind: 'version'; readonly id: string }
+    | ComparedMethod;
   readonly how: 'side' | 'wipe' | 'blink' | 'difference';
   /** In step by the frame of the timeline, or by what of the source shows. */
   readonly by: 'time' | 'source';
@@ -157,7 +161,9 @@ export function activate(clipId: string, k = 0): void {
   const { activeId, selection } = useBench.getState();
   const same = activeId === clipId;
   // What belongs to the reel stays selected.
-  const kept: Selection = ['sound', 'cue', 'gap', 'landings', 'lay', 'reel', 'join', 'accents'].includes(selection.kind) ? selection : { kind: 'clip' };
+  const kept: Selection = ['sound', 'cue', 'gap', 'landings', 'lay', 'reel', 'join', 'accents'].includes(selection.kind)
+    ? selection
+    : { kind: 'clip' };
   useBench.setState({
     activeId: clipId,
     k,
@@ -179,7 +185,10 @@ export interface BenchClip {
   readonly slope: number;
 }
 
-export function benchClip(project: Project | undefined, activeId = useBench.getState().activeId): BenchClip | undefined {
+export function benchClip(
+  project: Project | undefined,
+  activeId = useBench.getState().activeId,
+): BenchClip | undefined {
   const clips = project ? benchClips(project) : [];
   return clips.find(({ clip }) => clip.id === activeId) ?? clips[0];
 }
@@ -191,7 +200,9 @@ export function benchClips(project: Project): readonly BenchClip[] {
   let clips = known.get(project);
   if (!clips) {
     clips = placeItems(project).flatMap(({ item: clip, start, frames }) =>
-      clip.kind === 'clip' ? [{ project, clip, source: sourceOf(project, clip), start, frames, slope: clipSlope(project, clip) }] : [],
+      clip.kind === 'clip'
+        ? [{ project, clip, source: sourceOf(project, clip), start, frames, slope: clipSlope(project, clip) }]
+        : [],
     );
     known.set(project, clips);
   }
@@ -199,7 +210,8 @@ export function benchClips(project: Project): readonly BenchClip[] {
 }
 
 /** Where the playhead stands on the reel. */
-export const reelFrameOf = ({ start, frames }: BenchClip, { k, gapAt } = useBench.getState()): number => gapAt ?? start + Math.min(k, frames - 1);
+export const reelFrameOf = ({ start, frames }: BenchClip, { k, gapAt } = useBench.getState()): number =>
+  gapAt ?? start + Math.min(k, frames - 1);
 
 /** Moves the playhead to a frame of the reel; the clip there comes to the bench. In a gap the clip before it stays. */
 export function goToReelFrame(project: Project, frame: number): void {
@@ -210,7 +222,10 @@ export function goToReelFrame(project: Project, frame: number): void {
   const inside = at >= before.start && at < before.start + before.frames;
   const last = clips.at(-1)!;
   // Past the last clip, where the reel ends, its last frame shows.
-  const beyond = before === last && at >= last.start + last.frames && !project.reel.items.slice(-1).some(({ kind }) => kind === 'gap');
+  const beyond =
+    before === last &&
+    at >= last.start + last.frames &&
+    !project.reel.items.slice(-1).some(({ kind }) => kind === 'gap');
   activate(before.clip.id, Math.max(0, Math.min(before.frames - 1, at - before.start)));
   if (!inside && !beyond) useBench.setState({ gapAt: Math.min(at, reelFrames(project) - 1) });
 }

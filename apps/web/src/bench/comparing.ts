@@ -9,11 +9,19 @@ import { current } from './edits.ts';
 export const HOWS = ['side', 'wipe', 'blink', 'difference'] as const;
 
 /** What a clip is compared with: the clip as it would be, in its project; nothing when that is gone. */
-function compared({ clip, source, project }: BenchClip, { other }: Compare): Omit<Compared, 'how' | 'by' | 'edge'> | undefined {
-  const as = (change: Partial<Clip>, level?: Level) => ({ project: excerptOf(project, [clip]), clip: { ...clip, ...change }, level });
+function compared(
+  { clip, source, project }: BenchClip,
+  { other }: Compare,
+): Omit<Compared, 'how' | 'by' | 'edge'> | undefined {
+  const as = (change: Partial<Clip>, level?: Level) => ({
+    project: excerptOf(project, [clip]),
+    clip: { ...clip, ...change },
+    level,
+  });
   // Made one way throughout, whatever is said of parts of it.
   if (other.kind === 'method') return as({ method: other.method, reachMethods: [], mends: [] }, other.level);
-  if (other.kind === 'plain') return as({ map: plainMap(source, project.reel.rate, 0, usableFrames(source) - 1), reachMethods: [] });
+  if (other.kind === 'plain')
+    return as({ map: plainMap(source, project.reel.rate, 0, usableFrames(source) - 1), reachMethods: [] });
   if (other.kind === 'version') {
     const map = clip.versions.find((v) => v.id === other.id)?.map;
     return map && as({ map, reachMethods: [] });
@@ -44,9 +52,15 @@ export function toggleCompare(): void {
 }
 
 export function compareWith(other: Compare['other']): void {
-  useBench.setState(({ compare }) => ({ original: undefined, look: 'picture', compare: { how: 'wipe', by: 'time', edge: 0.5, ...compare, other } }));
+  useBench.setState(({ compare }) => ({
+    original: undefined,
+    look: 'picture',
+    compare: { how: 'wipe', by: 'time', edge: 0.5, ...compare, other },
+  }));
 }
 
-export const setCompare = (change: Partial<Compare>) => useBench.setState(({ compare }) => ({ compare: compare && { ...compare, ...change } }));
-export const nextHow = () => setCompare({ how: HOWS[(HOWS.indexOf(useBench.getState().compare?.how ?? 'side') + 1) % HOWS.length]! });
+export const setCompare = (change: Partial<Compare>) =>
+  useBench.setState(({ compare }) => ({ compare: compare && { ...compare, ...change } }));
+export const nextHow = () =>
+  setCompare({ how: HOWS[(HOWS.indexOf(useBench.getState().compare?.how ?? 'side') + 1) % HOWS.length]! });
 export const nextInStep = () => setCompare({ by: useBench.getState().compare?.by === 'time' ? 'source' : 'time' });

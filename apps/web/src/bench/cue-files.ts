@@ -24,12 +24,18 @@ export const CUE_FORMATS = [
 ] as const;
 export type CueEnding = (typeof CUE_FORMATS)[number]['ending'];
 
-const secondsOf = ({ reel }: Project): NamedTime[] => reel.cues.map(({ frame, name }) => ({ second: Math.max(0, frame / framesPerSecond(reel.rate)), name }));
+const secondsOf = ({ reel }: Project): NamedTime[] =>
+  reel.cues.map(({ frame, name }) => ({ second: Math.max(0, frame / framesPerSecond(reel.rate)), name }));
 
 /** Saves the reel's cues as a file of one of the open formats. */
 export async function saveCues(project: Project, ending: CueEnding): Promise<void> {
   const cues = secondsOf(project);
-  const content = ending === 'csv' ? formatCueCsv(cues, project.reel.rate) : ending === 'vtt' ? formatCueVtt(cues) : await midiOf(cues, musicTempo(project));
+  const content =
+    ending === 'csv'
+      ? formatCueCsv(cues, project.reel.rate)
+      : ending === 'vtt'
+        ? formatCueVtt(cues)
+        : await midiOf(cues, musicTempo(project));
   const link = document.createElement('a');
   link.href = URL.createObjectURL(new Blob([content as BlobPart]));
   link.download = `cues.${ending}`;
@@ -37,7 +43,8 @@ export async function saveCues(project: Project, ending: CueEnding): Promise<voi
   setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
 }
 
-const musicTempo = ({ reel }: Project): number => tempoOf(reel.sounds.find(({ beats }) => beats)?.beats?.times ?? []) ?? 120;
+const musicTempo = ({ reel }: Project): number =>
+  tempoOf(reel.sounds.find(({ beats }) => beats)?.beats?.times ?? []) ?? 120;
 
 /** Sets the cues of a file on the reel: one undo. A time that carries a cue already keeps that. */
 export async function takeCues(file: File): Promise<void> {
@@ -50,7 +57,10 @@ export async function takeCues(file: File): Promise<void> {
       const times = midi ?? (ending === 'vtt' ? parseCueVtt(text) : parseCueCsv(text, project.reel.rate));
       if (times.length === 0) throw new InvalidInput('file', 'holds no cues');
       const fps = framesPerSecond(project.reel.rate);
-      return times.reduce((before, { second, name }) => addCue(before, { id: newId('cue'), frame: second * fps, name }), project);
+      return times.reduce(
+        (before, { second, name }) => addCue(before, { id: newId('cue'), frame: second * fps, name }),
+        project,
+      );
     });
   } catch (error) {
     if (!(error instanceof InvalidInput)) throw error;

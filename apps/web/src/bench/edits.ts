@@ -26,7 +26,17 @@ import {
 } from '@idle-bend/core';
 import { toast } from 'sonner';
 import { edit, useProject } from '../shell/project-store.ts';
-import { activate, benchClip, benchClips, goTo, reelFrameOf, select, selected, useBench, type BenchClip } from './bench-store.ts';
+import {
+  activate,
+  benchClip,
+  benchClips,
+  goTo,
+  reelFrameOf,
+  select,
+  selected,
+  useBench,
+  type BenchClip,
+} from './bench-store.ts';
 
 export const newId = (kind: string) => `${kind}-${crypto.randomUUID().slice(0, 8)}`;
 
@@ -107,7 +117,10 @@ export function plainAgain(): void {
 /** Moves the clip one place earlier or later on the reel. */
 export function moveClip(by: 1 | -1): void {
   const bench = current();
-  if (bench) edit((project) => moveItem(project, bench.clip.id, project.reel.items.findIndex((i) => i.id === bench.clip.id) + by)); // prettier-ignore
+  if (bench)
+    edit((project) =>
+      moveItem(project, bench.clip.id, project.reel.items.findIndex((i) => i.id === bench.clip.id) + by),
+    );
 }
 
 export function takeOffReel(): void {
@@ -128,7 +141,9 @@ export function widenBend(byFrames: number): void {
   const bench = current();
   const selection = bench && selected(bench);
   if (selection?.kind === 'vertex')
-    changeMap((map) => setBend(map, selection.index, { widthFrames: Math.max(0, map.bends[selection.index]!.widthFrames + byFrames) }));
+    changeMap((map) =>
+      setBend(map, selection.index, { widthFrames: Math.max(0, map.bends[selection.index]!.widthFrames + byFrames) }),
+    );
 }
 
 export function markMoment(): void {
@@ -138,7 +153,9 @@ export function markMoment(): void {
   attempt(() => {
     const existing = bench.source.moments.find((m) => m.frame === frame);
     const id = existing?.id ?? newId('moment');
-    edit((project) => addMoment(project, bench.source.id, { id, frame, name: `moment ${bench.source.moments.length + 1}` }));
+    edit((project) =>
+      addMoment(project, bench.source.id, { id, frame, name: `moment ${bench.source.moments.length + 1}` }),
+    );
     select({ kind: 'moment', id });
   });
 }
@@ -178,7 +195,8 @@ export function walkBends(direction: 1 | -1): void {
 
 export function changeMethod(method: Method): void {
   const bench = current();
-  if (bench && bench.clip.method !== method) edit((project) => updateClip(project, bench.clip.id, (clip) => ({ ...clip, method })));
+  if (bench && bench.clip.method !== method)
+    edit((project) => updateClip(project, bench.clip.id, (clip) => ({ ...clip, method })));
 }
 
 /** Moves the selected vertex by frames of the timeline and of the source. */

@@ -1,4 +1,13 @@
-import { FITTED, isGroup, LARGEST_SCALE, setFraming, SMALLEST_SCALE, type Clip, type Framing, type Project } from '@idle-bend/core';
+import {
+  FITTED,
+  isGroup,
+  LARGEST_SCALE,
+  setFraming,
+  SMALLEST_SCALE,
+  type Clip,
+  type Framing,
+  type Project,
+} from '@idle-bend/core';
 import type { PointerEvent as Press, WheelEvent } from 'react';
 import { editDuringGesture, endGesture } from '../shell/project-store.ts';
 import { useBench, type BenchClip } from './bench-store.ts';
@@ -37,7 +46,9 @@ export function useFramingDrag({ clip, source, project }: BenchClip) {
     hint: 'Moves the picture in the reel’s frame · Alt lets go of the middle',
     move: (box, { dx, dy, event }) => {
       const snap = event.altKey ? (share: number) => share : caught;
-      editDuringGesture((before) => reframe(before, clip.id, ({ x, y }) => ({ x: snap(x + dx / box.width), y: snap(y + dy / box.height) })));
+      editDuringGesture((before) =>
+        reframe(before, clip.id, ({ x, y }) => ({ x: snap(x + dx / box.width), y: snap(y + dy / box.height) })),
+      );
     },
   });
   if (!open || isGroup(source)) return undefined;

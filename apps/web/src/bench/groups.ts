@@ -54,7 +54,14 @@ export function closeHere(): void {
 
 /** What is picked, looped and compared belongs to the reel it is on. */
 function settle(change: () => void): void {
-  useBench.setState({ clock: 0, picked: [], loop: undefined, range: undefined, compare: undefined, selection: { kind: 'clip' } });
+  useBench.setState({
+    clock: 0,
+    picked: [],
+    loop: undefined,
+    range: undefined,
+    compare: undefined,
+    selection: { kind: 'clip' },
+  });
   change();
   seeAll();
 }

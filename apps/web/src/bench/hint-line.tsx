@@ -7,7 +7,10 @@ const HINTED = ACTIONS.filter((a) => a.hint !== undefined);
 export function HintLine() {
   const drag = useBench((s) => s.dragHint);
   return (
-    <p className="border-line text-faint flex h-8 shrink-0 items-center gap-4 overflow-hidden border-t px-3 text-xs whitespace-nowrap" role="status">
+    <p
+      className="border-line text-faint flex h-8 shrink-0 items-center gap-4 overflow-hidden border-t px-3 text-xs whitespace-nowrap"
+      role="status"
+    >
       {drag ? (
         <span className="text-ink">{drag}</span>
       ) : (

@@ -26,7 +26,9 @@ const lengthFor = (frames: number) => Math.max(4, Math.min(PLAIN_JOIN.into, Math
 /** A join as it is made first: as fast as the source allows. Throws `InvalidInput` when it allows none. */
 function firstJoin(project: Project, beforeId: string, id: string, peaks: readonly number[] = PEAKS): Project {
   const after = clipAfter(project, beforeId);
-  const [into, outOf] = [beforeId, after?.id ?? ''].map((clipId) => lengthFor(placeOf(project, clipId)?.frames ?? 0)) as [number, number];
+  const [into, outOf] = [beforeId, after?.id ?? ''].map((clipId) =>
+    lengthFor(placeOf(project, clipId)?.frames ?? 0),
+  ) as [number, number];
   for (const peak of peaks) {
     try {
       return putJoin(project, beforeId, { ...PLAIN_JOIN, into, outOf, peak }, id);
@@ -54,13 +56,20 @@ export function joinPicked(): void {
   const bench = current();
   if (!bench) return;
   const { picked } = useBench.getState();
-  const ids = benchClips(bench.project).map(({ clip }) => clip.id).filter((id) => id === bench.clip.id || picked.includes(id)); // prettier-ignore
+  const ids = benchClips(bench.project)
+    .map(({ clip }) => clip.id)
+    .filter((id) => id === bench.clip.id || picked.includes(id));
   attempt(() => {
     // All as fast as the one with the least source can be: the clips between have a ramp at both ends.
-    const chains = [...PEAKS, 1.25].map((peak) => joinChain(bench.project, ids, (project, id) => firstJoin(project, id, newId('join'), [peak])));
+    const chains = [...PEAKS, 1.25].map((peak) =>
+      joinChain(bench.project, ids, (project, id) => firstJoin(project, id, newId('join'), [peak])),
+    );
     const chain = chains.reduce((best, each) => (each.refused.length < best.refused.length ? each : best));
     edit(() => chain.project);
-    const kept = chain.refused.length === 0 ? '' : ` ${chain.refused.length} cut${chain.refused.length === 1 ? '' : 's'} left: ${chain.refused[0]!.problem}.`;
+    const kept =
+      chain.refused.length === 0
+        ? ''
+        : ` ${chain.refused.length} cut${chain.refused.length === 1 ? '' : 's'} left: ${chain.refused[0]!.problem}.`;
     toast(`${chain.joined} cut${chain.joined === 1 ? '' : 's'} joined; one undo takes all off.${kept}`);
   });
 }
@@ -71,7 +80,12 @@ export interface Motions {
 }
 
 /** A change of a join; where its speeds are matched by motion, they are matched anew. Throws `InvalidInput`. */
-export function changeJoin(project: Project, beforeId: string, change: Partial<JoinChoice>, { before, after }: Motions): Project {
+export function changeJoin(
+  project: Project,
+  beforeId: string,
+  change: Partial<JoinChoice>,
+  { before, after }: Motions,
+): Project {
   const join = joinAfter(project, beforeId);
   if (!join) throw new InvalidInput('join', 'is not on the reel any more');
   const choice = { ...join, ...change };
@@ -85,7 +99,8 @@ const SHARES = [1, 0.8, 0.65, 0.5, 0.4, 0.3, 0.2];
 
 /** Has the pictures go equally far on both sides of the cut. Throws `InvalidInput`. */
 export function matchJoin(project: Project, beforeId: string, motions: Motions): Project {
-  if (!motions.before || !motions.after) throw new InvalidInput('matched', 'the motion of this footage is not known yet');
+  if (!motions.before || !motions.after)
+    throw new InvalidInput('matched', 'the motion of this footage is not known yet');
   const peak = joinAfter(project, beforeId)?.peak ?? PLAIN_JOIN.peak;
   for (const share of SHARES) {
     try {

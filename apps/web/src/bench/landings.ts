@@ -24,10 +24,15 @@ export const driftsOf = ({ clip, start, frames, source, project }: BenchClip): D
   clipDrifts(clip, start, frames, source.moments, project.reel.cues, (frame) => positionOfFrame(source, frame));
 
 const nearestTo = <T>(list: readonly T[], distance: (entry: T) => number): T | undefined =>
-  list.reduce<T | undefined>((best, entry) => (best === undefined || distance(entry) < distance(best) ? entry : best), undefined);
+  list.reduce<T | undefined>(
+    (best, entry) => (best === undefined || distance(entry) < distance(best) ? entry : best),
+    undefined,
+  );
 
 /** What a moment may land on: a cue, or a place of a sound, which becomes one. */
-export type Target = { readonly frame: number } & ({ readonly cueId: string } | { readonly soundId: string; readonly second: number });
+export type Target = { readonly frame: number } & (
+  { readonly cueId: string } | { readonly soundId: string; readonly second: number }
+);
 
 /** Everything there is to land on. A cue that stands on a beat is that cue. */
 function targets(project: Project): Target[] {
@@ -58,7 +63,14 @@ function wanted(bench: BenchClip): { moment: Moment; target: Target } | undefine
   const chosenCue = selection.kind === 'cue' ? cueOf(selection.id) : undefined;
   if (chosenCue) return { moment, target: { frame: chosenCue.frame, cueId: chosenCue.id } };
   // Where the moment shows, of several appearances the one nearest to anything.
-  const appears = clipDrifts({ map: clip.map, ties: [] }, start, Infinity, [moment], [{ id: '', frame: start + k, name: '', beat: null }], (frame) => positionOfFrame(source, frame)); // prettier-ignore
+  const appears = clipDrifts(
+    { map: clip.map, ties: [] },
+    start,
+    Infinity,
+    [moment],
+    [{ id: '', frame: start + k, name: '', beat: null }],
+    (frame) => positionOfFrame(source, frame),
+  );
   const at = appears[0]?.shownAt ?? start + k;
   const inClip = targetsIn(bench);
   // A cue somebody set is meant before a beat that happens to be nearer: half a second before.
@@ -90,7 +102,10 @@ export function landOn(clipId: string, momentId: string, target: Target): void {
   if (!bench) return;
   if (bench.clip.id !== clipId) activate(clipId);
   land(current()!, (project) => {
-    const { project: cued, cueId } = 'cueId' in target ? { project, cueId: target.cueId } : cueOnSound(project, target.soundId, target.second, newId('cue'));
+    const { project: cued, cueId } =
+      'cueId' in target
+        ? { project, cueId: target.cueId }
+        : cueOnSound(project, target.soundId, target.second, newId('cue'));
     return tie(cued, clipId, momentId, cueId);
   });
   select({ kind: 'moment', id: momentId });
@@ -115,11 +130,17 @@ export async function landWholeReel(): Promise<void> {
   const { items, conflicts } = await solve({ kind: 'land', project, freeEnd: keep === 'content', gives });
   // What was edited meanwhile is not lost: then it is worked out anew.
   if (useProject.getState().document !== project) return landWholeReel();
-  edit((before) => ({ ...before, reel: { ...before.reel, items: items.map((item) => (typeof item === 'number' ? before.reel.items[item]! : item)) } }));
+  edit((before) => ({
+    ...before,
+    reel: { ...before.reel, items: items.map((item) => (typeof item === 'number' ? before.reel.items[item]! : item)) },
+  }));
   select({ kind: 'landings' });
   const names = conflicts.map(({ clipId }) => benchClips(project).find(({ clip }) => clip.id === clipId)?.clip.name);
   if (conflicts.length > 0)
-    toast.error(`Not everything can land: ${names.join(', ')} ${names.length === 1 ? 'stays as it was' : 'stay as they were'}.`, { duration: 12_000 });
+    toast.error(
+      `Not everything can land: ${names.join(', ')} ${names.length === 1 ? 'stays as it was' : 'stay as they were'}.`,
+      { duration: 12_000 },
+    );
 }
 
 export function untieMoment(momentId: string): void {
@@ -131,7 +152,10 @@ function land(bench: BenchClip, before: (project: Project) => Project): void {
   attempt(() => {
     const tied = before(bench.project);
     const freeEnd = useBench.getState().keep === 'content';
-    const { project, conflicts, nearest } = landClip(tied, bench.clip.id, { freeEnd, gives: useBench.getState().gives });
+    const { project, conflicts, nearest } = landClip(tied, bench.clip.id, {
+      freeEnd,
+      gives: useBench.getState().gives,
+    });
     edit(() => project);
     if (conflicts.length === 0) return;
     toast.error(conflictSentence(tied, bench, conflicts), {
@@ -139,7 +163,10 @@ function land(bench: BenchClip, before: (project: Project) => Project): void {
       duration: 20_000,
       // What was offered fits this document only; after other edits it is worked out anew.
       ...(nearest && {
-        action: { label: 'Take the nearest', onClick: () => (useProject.getState().document === project ? edit(() => nearest) : landAgain()) },
+        action: {
+          label: 'Take the nearest',
+          onClick: () => (useProject.getState().document === project ? edit(() => nearest) : landAgain()),
+        },
       }),
     });
   });
@@ -155,6 +182,8 @@ function conflictSentence(project: Project, { clip, source }: BenchClip, [confli
   });
   const frames = `${conflict!.frames} frame${conflict!.frames === 1 ? '' : 's'}`;
   const who =
-    names.length === 1 ? `${names[0]} cannot land with the clip’s ends where they are: it misses` : `${names.join(' and ')} cannot both land: they miss`;
+    names.length === 1
+      ? `${names[0]} cannot land with the clip’s ends where they are: it misses`
+      : `${names.join(' and ')} cannot both land: they miss`;
   return `${who} by ${frames}.${conflict!.offer ? '' : ' Nothing near will do.'}`;
 }

@@ -27,11 +27,22 @@ export function clipsToLay(bench: BenchClip): readonly BenchClip[] {
   return clips.filter(({ clip }) => place(clip.id) >= first && (gap < 0 || place(clip.id) < gap));
 }
 
-export function layChoice(sound: Sound, heard: HeardSound | undefined, { each, onBars, slowest, fastest, kept }: LayState): LayChoice {
+export function layChoice(
+  sound: Sound,
+  heard: HeardSound | undefined,
+  { each, onBars, slowest, fastest, kept }: LayState,
+): LayChoice {
   const bar = sound.beats?.bar.beats ?? 4;
   const lengths = { choose: [1, 2, bar, 2 * bar, 4 * bar], '2': [2], '4': [4], bar: [bar], bars: [2 * bar] }[each];
   const strengths = sound.beats && heard ? beatStrengths(sound.beats, heard.onsets) : undefined;
-  return { soundId: sound.id, lengths: [...new Set(lengths)], limits: { slowest, fastest }, onBars, kept, ...(strengths && { strengths }) };
+  return {
+    soundId: sound.id,
+    lengths: [...new Set(lengths)],
+    limits: { slowest, fastest },
+    onBars,
+    kept,
+    ...(strengths && { strengths }),
+  };
 }
 
 export interface Planned {
@@ -46,7 +57,11 @@ export function usePlan({ project }: BenchClip, clips: readonly BenchClip[], cho
   const { items, sounds } = project.reel;
   // Of the project only clips, sources and sounds matter: while those stay, so does the question.
   const asked = [items, sounds, project.sources, clips, choice] as const;
-  const [found, setFound] = useState<{ readonly of: typeof asked; readonly plan: LayPlan | undefined; readonly problem: string | undefined }>();
+  const [found, setFound] = useState<{
+    readonly of: typeof asked;
+    readonly plan: LayPlan | undefined;
+    readonly problem: string | undefined;
+  }>();
   useEffect(() => {
     let stale = false;
     const clipIds = clips.map(({ clip }) => clip.id);

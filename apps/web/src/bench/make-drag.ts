@@ -38,7 +38,10 @@ export function makeDrag<T>({ hint, holdScales = false, move }: Drag<T>) {
         finish();
       };
       const hear = (name: 'pointermove' | 'pointerup' | 'pointercancel', then: (event: PointerEvent) => void) =>
-        window.addEventListener(name, (event) => event.pointerId === pointerId && then(event), { capture: true, signal });
+        window.addEventListener(name, (event) => event.pointerId === pointerId && then(event), {
+          capture: true,
+          signal,
+        });
       hear('pointermove', (event) => {
         const [dx, dy] = [event.clientX - clientX, event.clientY - clientY];
         if (!moved && Math.hypot(dx, dy) < 3) return;

@@ -63,7 +63,12 @@ export interface Outcome {
 }
 
 /** What would come of it for each clip, and the project with it put on all that take it. */
-export function putOnMany(project: Project, ids: readonly string[], from: Clip, what: ForMany): { project: Project; outcomes: Outcome[] } {
+export function putOnMany(
+  project: Project,
+  ids: readonly string[],
+  from: Clip,
+  what: ForMany,
+): { project: Project; outcomes: Outcome[] } {
   let changed = project;
   const outcomes = ids.flatMap((id): Outcome[] => {
     const clip = project.reel.items.find((item) => item.id === id);

@@ -4,7 +4,12 @@ import { motionWords, type SideMotion } from '@idle-bend/core';
 export function MotionSign({ motion, x, y, size = 5 }: { motion: SideMotion; x: number; y: number; size?: number }) {
   const path = pathOf(motion, size);
   if (!path) return null;
-  const turned = motion.kind === 'shift' ? `rotate(${motion.degrees!.toFixed(1)})` : motion.kind === 'roll' && motion.perFrame < 0 ? 'scale(-1 1)' : '';
+  const turned =
+    motion.kind === 'shift'
+      ? `rotate(${motion.degrees!.toFixed(1)})`
+      : motion.kind === 'roll' && motion.perFrame < 0
+        ? 'scale(-1 1)'
+        : '';
   return (
     <path
       d={path}
@@ -28,6 +33,7 @@ function pathOf({ kind, perFrame }: SideMotion, r: number): string | undefined {
   // Outward where it grows, inward where it shrinks.
   const [tip, back] = perFrame > 0 ? [r, r - h] : [r - h, r];
   if (kind === 'push') return `M${-back},${-h}L${-tip},0L${-back},${h}M${back},${-h}L${tip},0L${back},${h}M0,0h0`;
-  if (kind === 'roll') return `M${-r},${r * 0.4}A${r},${r} 0 0 1 ${r},${r * 0.4}M${r - h * 1.2},${r * 0.1}L${r},${r * 0.4}L${r + h * 0.5},${-r * 0.35}`;
+  if (kind === 'roll')
+    return `M${-r},${r * 0.4}A${r},${r} 0 0 1 ${r},${r * 0.4}M${r - h * 1.2},${r * 0.1}L${r},${r * 0.4}L${r + h * 0.5},${-r * 0.35}`;
   return undefined;
 }

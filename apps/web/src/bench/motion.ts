@@ -32,8 +32,13 @@ export function useMotions(sourceIds: readonly string[]): ReadonlyMap<string, So
   const footage = useFootage();
   const ready = (footage ?? []).filter(({ id, motion }) => motion === 'ready' && sourceIds.includes(id));
   return useQueries({
-    queries: ready.map(({ id, revision }) => ({ queryKey: ['motion', id, revision], queryFn: () => api.motion(id, revision), staleTime: Infinity })),
-    combine: (results) => new Map(results.flatMap(({ data }, i): [string, SourceMotion][] => (data ? [[ready[i]!.id, data]] : []))),
+    queries: ready.map(({ id, revision }) => ({
+      queryKey: ['motion', id, revision],
+      queryFn: () => api.motion(id, revision),
+      staleTime: Infinity,
+    })),
+    combine: (results) =>
+      new Map(results.flatMap(({ data }, i): [string, SourceMotion][] => (data ? [[ready[i]!.id, data]] : []))),
   });
 }
 
@@ -55,7 +60,10 @@ export function makeSmooth(): void {
   const bench = current();
   if (!bench) return;
   const { smooth, range } = useBench.getState();
-  if (smooth && smooth.clip === bench.clip && smooth.done < smooth.total) return useBench.setState({ smooth: undefined });
-  const [from, to] = range ? [Math.max(0, Math.floor(range.from)), Math.min(bench.frames, Math.ceil(range.to)) - 1] : [0, bench.frames - 1];
+  if (smooth && smooth.clip === bench.clip && smooth.done < smooth.total)
+    return useBench.setState({ smooth: undefined });
+  const [from, to] = range
+    ? [Math.max(0, Math.floor(range.from)), Math.min(bench.frames, Math.ceil(range.to)) - 1]
+    : [0, bench.frames - 1];
   useBench.setState({ smooth: { clip: bench.clip, from, to, done: 0, total: to - from + 1 } });
 }

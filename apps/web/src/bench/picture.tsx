@@ -23,8 +23,15 @@ function sampleWords({ sample, film, position: own, level }: Shown): string {
 
 /** Over how much of the source the shutter is open. */
 function blurWords(sample: Sample): string {
-  const frames = sample.kind === 'shutter' ? sample.edges.at(-1)! - sample.edges[0]! : sample.kind === 'smear' ? sample.frames : undefined;
-  return frames === undefined ? '' : ` · ${sample.kind === 'smear' ? 'smeared' : 'blurred'} over ${Math.abs(frames).toFixed(1)}`;
+  const frames =
+    sample.kind === 'shutter'
+      ? sample.edges.at(-1)! - sample.edges[0]!
+      : sample.kind === 'smear'
+        ? sample.frames
+        : undefined;
+  return frames === undefined
+    ? ''
+    : ` · ${sample.kind === 'smear' ? 'smeared' : 'blurred'} over ${Math.abs(frames).toFixed(1)}`;
 }
 
 function simpleWords(sample: SimpleSample, position: number): string {
@@ -40,7 +47,10 @@ function simpleWords(sample: SimpleSample, position: number): string {
 function useToneMapped(shown: Shown | undefined, { project }: BenchClip): boolean {
   const footage = useFootage();
   const { colour } = project.reel;
-  return Boolean((colour && highRangeOf(colour)) || footage?.find(({ id }) => id === shown?.film?.sourceId)?.facts.picture?.highRange);
+  return Boolean(
+    (colour && highRangeOf(colour)) ||
+    footage?.find(({ id }) => id === shown?.film?.sourceId)?.facts.picture?.highRange,
+  );
 }
 
 /** The frame at the playhead, on neutral grey, made as the render makes it; what it is made of is written on it. */
@@ -56,7 +66,10 @@ export function Picture({ bench }: { bench: BenchClip }) {
   const { width, height } = bench.project.reel;
   const framing = useFramingDrag(bench);
   const mapped = useToneMapped(shown, bench);
-  const words = shown && !problem && !inGap ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}${mapped ? ' · tone-mapped' : ''}` : undefined;
+  const words =
+    shown && !problem && !inGap
+      ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}${mapped ? ' · tone-mapped' : ''}`
+      : undefined;
   return (
     <div
       className="bg-frame relative max-h-[290px] w-full shrink-0 overflow-hidden"
@@ -64,16 +77,27 @@ export function Picture({ bench }: { bench: BenchClip }) {
       data-testid="picture"
       {...pictureFacts(shown)}
     >
-      <div ref={holder} className={`h-full w-full ${framing ? 'cursor-move touch-none' : ''}`} data-testid="picture-itself" {...framing} />
+      <div
+        ref={holder}
+        className={`h-full w-full ${framing ? 'cursor-move touch-none' : ''}`}
+        data-testid="picture-itself"
+        {...framing}
+      />
       <PickPatch bench={bench} />
-      {inGap && <p className="absolute inset-0 grid place-items-center bg-black text-sm text-white/60">black: no clip here</p>}
+      {inGap && (
+        <p className="absolute inset-0 grid place-items-center bg-black text-sm text-white/60">black: no clip here</p>
+      )}
       {original && <Original key={original} address={original} />}
       {compare && other && <CompareMarks compare={compare} bench={bench} position={shown?.other} />}
       {shown && look !== 'picture' && !compare && !original && <LookMarks shown={shown} />}
       {words && !(look === 'neighbours' && shown && madeOf(shown.sample)) && (
-        <p className="absolute bottom-2 left-2 rounded bg-black/65 px-2 py-0.5 font-mono text-xs font-semibold text-white">{words}</p>
+        <p className="absolute bottom-2 left-2 rounded bg-black/65 px-2 py-0.5 font-mono text-xs font-semibold text-white">
+          {words}
+        </p>
       )}
-      {!shown && !problem && <p className="absolute inset-0 grid place-items-center text-sm text-white/70">Opening the preview…</p>}
+      {!shown && !problem && (
+        <p className="absolute inset-0 grid place-items-center text-sm text-white/70">Opening the preview…</p>
+      )}
       {problem && (
         <p role="alert" className="absolute inset-x-3 bottom-3 rounded bg-black/80 px-3 py-2 text-sm text-white">
           The preview cannot show this frame: {problem}.
@@ -94,7 +118,15 @@ export function otherName({ clip }: BenchClip, { other }: Compare): string {
 }
 
 /** Names both sides of a comparison; a wipe's edge follows the pointer. */
-function CompareMarks({ bench, compare, position }: { bench: BenchClip; compare: Compare; position: number | undefined }) {
+function CompareMarks({
+  bench,
+  compare,
+  position,
+}: {
+  bench: BenchClip;
+  compare: Compare;
+  position: number | undefined;
+}) {
   const wipe = (event: PointerEvent<HTMLDivElement>) => {
     if (event.buttons !== 1) return;
     const { left, width } = event.currentTarget.getBoundingClientRect();
@@ -109,7 +141,11 @@ function CompareMarks({ bench, compare, position }: { bench: BenchClip; compare:
       {...(compare.how === 'wipe' && { onPointerDown: wipe, onPointerMove: wipe })}
     >
       <span className={`${tag} left-2`}>
-        {compare.how === 'difference' ? 'difference, four times as strong' : compare.other.kind === 'method' ? 'this clip' : 'this curve'}
+        {compare.how === 'difference'
+          ? 'difference, four times as strong'
+          : compare.other.kind === 'method'
+            ? 'this clip'
+            : 'this curve'}
       </span>
       <span className={`${tag} right-2`}>
         {compare.how === 'blink' && 'in turn with '}
@@ -136,7 +172,9 @@ function PickPatch({ bench }: { bench: BenchClip }) {
   };
   return (
     <div className="absolute inset-0 cursor-crosshair" data-testid="pick-patch" onPointerDown={pick}>
-      <span className="absolute top-2 left-2 rounded bg-black/65 px-2 py-0.5 text-xs text-white">Press on what is to stand still</span>
+      <span className="absolute top-2 left-2 rounded bg-black/65 px-2 py-0.5 text-xs text-white">
+        Press on what is to stand still
+      </span>
     </div>
   );
 }
@@ -158,7 +196,11 @@ function LookMarks({ shown }: { shown: Shown }) {
     return (
       <div>
         {places.map(([left, top, text]) => (
-          <span key={text} className="absolute rounded bg-black/65 px-2 py-0.5 font-mono text-xs text-white" style={{ left, top }}>
+          <span
+            key={text}
+            className="absolute rounded bg-black/65 px-2 py-0.5 font-mono text-xs text-white"
+            style={{ left, top }}
+          >
             {text}
           </span>
         ))}
@@ -187,7 +229,13 @@ function LookMarks({ shown }: { shown: Shown }) {
 
 /** The still made by the server from the original; until it is here the preview stays in sight. */
 function Original({ address }: { address: string }) {
-  return <img src={address} alt="This frame made from the original at full size" className="absolute inset-0 h-full w-full object-contain" />;
+  return (
+    <img
+      src={address}
+      alt="This frame made from the original at full size"
+      className="absolute inset-0 h-full w-full object-contain"
+    />
+  );
 }
 
 /** What is on screen, as attributes: for tests and for anything else that needs to know without reading pixels. */

@@ -1,4 +1,13 @@
-import { bounceRange, fitRange, mapDuration, scaleRangeSpeed, setRangeSpeed, turnRange, type Bend, type TimeMap } from '@idle-bend/core';
+import {
+  bounceRange,
+  fitRange,
+  mapDuration,
+  scaleRangeSpeed,
+  setRangeSpeed,
+  turnRange,
+  type Bend,
+  type TimeMap,
+} from '@idle-bend/core';
 import { useProject } from '../shell/project-store.ts';
 import { select, useBench, type BenchClip } from './bench-store.ts';
 import { applyMap, attempt, current, NEW_BEND_FRAMES } from './edits.ts';
@@ -43,13 +52,20 @@ function editRange(change: (map: TimeMap, from: number, to: number, bench: Bench
   const after = current();
   if (useProject.getState().document === before.project || !after) return;
   const grown = mapDuration(after.clip.map) - mapDuration(before.clip.map);
-  useBench.setState({ range: { from: range.from, to: Math.min(after.frames, Math.max(range.from + 1, Math.round(range.to + grown))) } });
+  useBench.setState({
+    range: { from: range.from, to: Math.min(after.frames, Math.max(range.from + 1, Math.round(range.to + grown))) },
+  });
 }
 
 export const setSpeedOfRange = (speed: number) =>
-  editRange((map, from, to, { slope }) => setRangeSpeed(map, from, to, speed, slope, useBench.getState().keep, ROUNDED));
+  editRange((map, from, to, { slope }) =>
+    setRangeSpeed(map, from, to, speed, slope, useBench.getState().keep, ROUNDED),
+  );
 export const scaleTheRange = (factor: number) =>
-  editRange((map, from, to, { slope }) => scaleRangeSpeed(map, from, to, factor, slope, useBench.getState().keep, ROUNDED));
+  editRange((map, from, to, { slope }) =>
+    scaleRangeSpeed(map, from, to, factor, slope, useBench.getState().keep, ROUNDED),
+  );
 export const fitTheRange = (frames: number) => editRange((map, from, to) => fitRange(map, from, to, frames));
 export const turnTheRange = () => attempt(() => editRange((map, from, to) => turnRange(map, from, to, ROUNDED)));
-export const bounceTheRange = () => attempt(() => editRange((map, from, to) => bounceRange(map, from, to, { ...ROUNDED, widthFrames: 6 })));
+export const bounceTheRange = () =>
+  attempt(() => editRange((map, from, to) => bounceRange(map, from, to, { ...ROUNDED, widthFrames: 6 })));

@@ -32,7 +32,11 @@ export function Readouts({ bench, facts }: { bench: BenchClip; facts: FootageFac
           {inUnits(gapAt ?? start + k, project.reel.rate, units)}
         </button>
       </Readout>
-      <SourceReadout position={frameOfPosition(source, positionAt(clip.map, k))} facts={facts} label={isGroup(source) ? 'Frame inside' : 'Source frame'} />
+      <SourceReadout
+        position={frameOfPosition(source, positionAt(clip.map, k))}
+        facts={facts}
+        label={isGroup(source) ? 'Frame inside' : 'Source frame'}
+      />
       <Readout label="Speed">{percentText(speed)}</Readout>
       <Readout label="Shows">
         {perSecond} of {speakRate(source.readAs)}/s
@@ -51,7 +55,15 @@ function Readout({ label, children }: { label: string; children: ReactNode }) {
 }
 
 /** The source frame as a number; where the file carries a timecode, a press shows that instead. */
-function SourceReadout({ position, facts, label }: { position: number; facts: FootageFacts | undefined; label: string }) {
+function SourceReadout({
+  position,
+  facts,
+  label,
+}: {
+  position: number;
+  facts: FootageFacts | undefined;
+  label: string;
+}) {
   const [asTimecode, setAsTimecode] = useState(false);
   const timecode = facts && sourceTimecode(position, facts);
   if (!timecode) return <Readout label={label}>{position.toFixed(2)}</Readout>;
@@ -72,7 +84,11 @@ function SourceReadout({ position, facts, label }: { position: number; facts: Fo
 function sourceTimecode(position: number, { startTimecode, picture }: FootageFacts): string | undefined {
   if (!startTimecode || !picture) return undefined;
   try {
-    return formatTimecode(parseTimecode(startTimecode, picture.rate) + Math.floor(position + 1e-6), picture.rate, picture.dropFrame);
+    return formatTimecode(
+      parseTimecode(startTimecode, picture.rate) + Math.floor(position + 1e-6),
+      picture.rate,
+      picture.dropFrame,
+    );
   } catch {
     return undefined;
   }

@@ -9,7 +9,10 @@ export function pinHere(): void {
   if (!bench) return;
   const { clip, project, start } = bench;
   if (clip.pin !== null) return attempt(() => edit((before) => pinClip(before, clip.id, null)));
-  const cues = project.reel.cues.map(({ id, frame }) => ({ frame, put: (before: Project) => ({ project: before, cueId: id }) }));
+  const cues = project.reel.cues.map(({ id, frame }) => ({
+    frame,
+    put: (before: Project) => ({ project: before, cueId: id }),
+  }));
   const beats = reelBeats(project).map(({ frame, soundId, second }) => ({
     frame,
     put: (before: Project) => cueOnSound(before, soundId, second, newId('cue')),
@@ -19,7 +22,9 @@ export function pinHere(): void {
     toast('Set a cue first (C), or lay music under the reel: where the cut is to stay.');
     return;
   }
-  const nearest = all.reduce((best, each) => (Math.abs(each.frame - start) < Math.abs(best.frame - start) ? each : best));
+  const nearest = all.reduce((best, each) =>
+    Math.abs(each.frame - start) < Math.abs(best.frame - start) ? each : best,
+  );
   attempt(() =>
     edit((before) => {
       const put = nearest.put(before);
@@ -32,8 +37,12 @@ export function pinHere(): void {
 export function cuesFromCuts(): void {
   const bench = current();
   if (!bench) return;
-  const starts = placeItems(bench.project).slice(1).map(({ start }) => start); // prettier-ignore
-  edit((before) => starts.reduce((project, frame, i) => addCue(project, { id: newId('cue'), frame, name: `cut ${i + 1}` }), before));
+  const starts = placeItems(bench.project)
+    .slice(1)
+    .map(({ start }) => start);
+  edit((before) =>
+    starts.reduce((project, frame, i) => addCue(project, { id: newId('cue'), frame, name: `cut ${i + 1}` }), before),
+  );
 }
 
 /** Takes the clip off and leaves black in its place. */

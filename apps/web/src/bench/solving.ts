@@ -3,7 +3,12 @@ import type { Gives, LandedReel, LayChoice, LayPlan, Project, ReelItem } from '@
 /** What is worked out for a whole reel, away from the thread that draws. */
 export type Question =
   | { readonly kind: 'land'; readonly project: Project; readonly freeEnd: boolean; readonly gives: Gives }
-  | { readonly kind: 'lay'; readonly project: Project; readonly clipIds: readonly string[]; readonly choice: LayChoice };
+  | {
+      readonly kind: 'lay';
+      readonly project: Project;
+      readonly clipIds: readonly string[];
+      readonly choice: LayChoice;
+    };
 
 export interface Landed {
   readonly kind: 'land';
@@ -24,7 +29,10 @@ type ReplyTo<Q extends Question> = Extract<Reply, { readonly kind: Q['kind'] }>;
 
 let thread: Worker | undefined;
 let asked = 0;
-const waiting = new Map<number, { readonly resolve: (reply: Reply) => void; readonly reject: (error: Error) => void }>();
+const waiting = new Map<
+  number,
+  { readonly resolve: (reply: Reply) => void; readonly reject: (error: Error) => void }
+>();
 
 function solver(): Worker {
   if (thread) return thread;

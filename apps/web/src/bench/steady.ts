@@ -33,7 +33,12 @@ function stretchOf({ clip, source, frames }: BenchClip): readonly [from: number,
 }
 
 /** Holds the whole picture, by the motion that is known of its source. */
-export function holdWhole(bench: BenchClip, motion: SourceMotion | undefined, keeps: SteadyKeeps, aspect: number): void {
+export function holdWhole(
+  bench: BenchClip,
+  motion: SourceMotion | undefined,
+  keeps: SteadyKeeps,
+  aspect: number,
+): void {
   attempt(() => {
     if (!motion) throw new InvalidInput('steady', 'the motion of this footage is not known yet');
     const [from, to] = stretchOf(bench);
@@ -43,15 +48,25 @@ export function holdWhole(bench: BenchClip, motion: SourceMotion | undefined, ke
 }
 
 /** Holds the patch about a place of the picture at the playhead: it is followed from there both ways. */
-export async function holdPatch(bench: BenchClip, place: { readonly x: number; readonly y: number }, keeps: SteadyKeeps, aspect: number): Promise<void> {
+export async function holdPatch(
+  bench: BenchClip,
+  place: { readonly x: number; readonly y: number },
+  keeps: SteadyKeeps,
+  aspect: number,
+): Promise<void> {
   useBench.setState({ picking: undefined });
   const { clip, source } = bench;
-  const at = Math.round(frameOfPosition(source, positionAt(clip.map, Math.min(useBench.getState().k, bench.frames - 1))));
+  const at = Math.round(
+    frameOfPosition(source, positionAt(clip.map, Math.min(useBench.getState().k, bench.frames - 1))),
+  );
   const [from, to] = stretchOf(bench);
   const patch: Patch = { x: place.x, y: place.y, size: PATCH_SIZE };
   const following = toast.loading('Following the patch…');
   try {
-    const [back, on] = [await api.followPatch(source.id, at, from, patch), await api.followPatch(source.id, at, to, patch)];
+    const [back, on] = [
+      await api.followPatch(source.id, at, from, patch),
+      await api.followPatch(source.id, at, to, patch),
+    ];
     const places = [...back.places.toReversed(), ...on.places.slice(1)];
     edit((project) => setSteady(project, clip.id, steadyPatch(places, from, keeps, patch, aspect)));
   } catch (error) {

@@ -17,7 +17,10 @@ export function keepThumb({ footageId, frame, picture }: Extract<FromPreview, { 
 }
 
 /** Small pictures of frames of the clip on the bench, as far as they are there; the others are asked for. */
-export function useFrameThumbs(footageId: string, frames: readonly number[]): (frame: number) => ImageBitmap | undefined {
+export function useFrameThumbs(
+  footageId: string,
+  frames: readonly number[],
+): (frame: number) => ImageBitmap | undefined {
   const of = useThumbs((s) => s.of);
   const wanted = frames.filter((frame) => !of.has(key(footageId, frame))).join(' ');
   useEffect(() => {

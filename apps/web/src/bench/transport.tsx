@@ -49,7 +49,11 @@ export function Transport() {
       <span className="ml-auto">
         <Meter />
       </span>
-      <button className={`button px-2 ${original ? 'border-river text-river' : ''}`} aria-pressed={original !== undefined} onClick={toggleOriginal}>
+      <button
+        className={`button px-2 ${original ? 'border-river text-river' : ''}`}
+        aria-pressed={original !== undefined}
+        onClick={toggleOriginal}
+      >
         <Maximize size={15} aria-hidden /> Original
       </button>
     </div>
@@ -69,7 +73,11 @@ function SmoothButton() {
       aria-label={running ? 'Stop making smooth' : 'Make smooth'}
       onClick={makeSmooth}
     >
-      {running ? <span className="font-mono text-xs">{Math.round((100 * own.done) / own.total)}%</span> : <Waves size={15} aria-hidden />}
+      {running ? (
+        <span className="font-mono text-xs">{Math.round((100 * own.done) / own.total)}%</span>
+      ) : (
+        <Waves size={15} aria-hidden />
+      )}
     </button>
   );
 }

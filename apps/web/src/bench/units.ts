@@ -8,10 +8,13 @@ const KEY = 'units';
 const stored = localStorage.getItem(KEY);
 
 /** How rulers and readouts give times of the reel; this browser remembers it. */
-export const useUnits = create<{ readonly units: Units }>(() => ({ units: UNITS.find((u) => u === stored) ?? 'timecode' }));
+export const useUnits = create<{ readonly units: Units }>(() => ({
+  units: UNITS.find((u) => u === stored) ?? 'timecode',
+}));
 useUnits.subscribe(({ units }) => localStorage.setItem(KEY, units));
 
-export const nextUnits = () => useUnits.setState(({ units }) => ({ units: UNITS[(UNITS.indexOf(units) + 1) % UNITS.length]! }));
+export const nextUnits = () =>
+  useUnits.setState(({ units }) => ({ units: UNITS[(UNITS.indexOf(units) + 1) % UNITS.length]! }));
 
 /** A reel frame in those units: 00:00:02:22, 70, or 2.917 s. */
 export function inUnits(frame: number, rate: Rate, units: Units): string {

@@ -6,7 +6,14 @@ import { soundUrl } from '../api.ts';
 import { goToReelFrame, reelFrameOf, useBench, type BenchClip } from './bench-store.ts';
 import { current } from './edits.ts';
 import { tellReel } from './sound/clip-track.ts';
-import { playSounds, prepareClips, prepareSound, stopSounds, type PlayedClips, type PlayedSound } from './sound/player.ts';
+import {
+  playSounds,
+  prepareClips,
+  prepareSound,
+  stopSounds,
+  type PlayedClips,
+  type PlayedSound,
+} from './sound/player.ts';
 import { useProject } from '../shell/project-store.ts';
 
 /**
@@ -51,7 +58,10 @@ export function useClock(bench: BenchClip): void {
 
     async function begin() {
       // Backward there is nothing to hear; round a loop the sound would have to be cut anew each time.
-      const heard = speed > 0 && !loop ? await playSounds(played(), playedClips(now!.project, footage()), from / fps, speed) : undefined;
+      const heard =
+        speed > 0 && !loop
+          ? await playSounds(played(), playedClips(now!.project, footage()), from / fps, speed)
+          : undefined;
       if (stopped) return;
       const started = performance.now();
       const real = () => Math.max(0, performance.now() - started) / 1000;
@@ -119,7 +129,9 @@ const heardSources = (project: Project): string =>
 
 function playedClips(project: Project, footage: readonly Footage[]): PlayedClips {
   const ids = heardSources(project).split(' ');
-  const sources = footage.flatMap(({ id, sound, revision }) => (sound === 'ready' && ids.includes(id) ? [{ id, url: soundUrl(id, revision) }] : []));
+  const sources = footage.flatMap(({ id, sound, revision }) =>
+    sound === 'ready' && ids.includes(id) ? [{ id, url: soundUrl(id, revision) }] : [],
+  );
   return { sources, project, whooshes: project.reel.joins.some(({ whoosh }) => whoosh) };
 }
 

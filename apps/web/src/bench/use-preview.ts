@@ -24,7 +24,8 @@ import { keepThumb } from './thumbs.ts';
 
 function hear(message: FromPreview): void {
   if (message.kind === 'shown') useBench.setState({ shown: message });
-  if (message.kind === 'smooth') useBench.setState(({ smooth }) => ({ smooth: smooth && { ...smooth, done: message.done, total: message.total } }));
+  if (message.kind === 'smooth')
+    useBench.setState(({ smooth }) => ({ smooth: smooth && { ...smooth, done: message.done, total: message.total } }));
   if (message.kind === 'thumb') keepThumb(message);
 }
 
@@ -33,14 +34,19 @@ function hear(message: FromPreview): void {
  * dynamic range is shown by its proxies, which are in the standard range.
  */
 function shownSpace(project: Project, footage: readonly Footage[] | undefined): ColourSpace {
-  const first = placeItems(project).flatMap(({ item }) => (item.kind === 'clip' ? footageOf(project, item).slice(0, 1) : []))[0];
+  const first = placeItems(project).flatMap(({ item }) =>
+    item.kind === 'clip' ? footageOf(project, item).slice(0, 1) : [],
+  )[0];
   const own = footage?.find(({ id }) => id === first?.id)?.facts.picture?.colour;
   const space = project.reel.colour ?? (own && reelSpaceOf(own));
   return space && !highRangeOf(space) ? space : BT709;
 }
 
 /** The addresses of the footage a clip shows, of which all has to be prepared. */
-function filmsOf({ project, clip }: BenchClip, footage: readonly Footage[] | undefined): Record<string, PreviewFilm> | undefined {
+function filmsOf(
+  { project, clip }: BenchClip,
+  footage: readonly Footage[] | undefined,
+): Record<string, PreviewFilm> | undefined {
   const films: Record<string, PreviewFilm> = {};
   const space = shownSpace(project, footage);
   for (const { id, frames, nativeRate } of footageOf(project, clip)) {
@@ -53,13 +59,22 @@ function filmsOf({ project, clip }: BenchClip, footage: readonly Footage[] | und
 
 /** Whether two clips as the preview knows them show the same pictures; names and moments of sources change none. */
 function samePictures(a: PreviewClip | undefined, b: PreviewClip | undefined): boolean {
-  if (!a || !b || a.clip !== b.clip || a.length !== b.length || JSON.stringify(a.films) !== JSON.stringify(b.films)) return a === b;
+  if (!a || !b || a.clip !== b.clip || a.length !== b.length || JSON.stringify(a.films) !== JSON.stringify(b.films))
+    return a === b;
   const [one, other] = [a.project, b.project];
-  const reel = (['rate', 'width', 'height', 'method', 'temper', 'blur'] as const).every((field) => one.reel[field] === other.reel[field]);
-  const ramps = ({ reel: { joins } }: Project) => JSON.stringify(joins.map(({ before, into, outOf, blur }) => [before, into, outOf, blur]));
+  const reel = (['rate', 'width', 'height', 'method', 'temper', 'blur'] as const).every(
+    (field) => one.reel[field] === other.reel[field],
+  );
+  const ramps = ({ reel: { joins } }: Project) =>
+    JSON.stringify(joins.map(({ before, into, outOf, blur }) => [before, into, outOf, blur]));
   const sources = one.sources.every((source, i) => {
     const same = other.sources[i];
-    return source.id === same?.id && source.bound === same.bound && source.skips === same.skips && source.frames === same.frames;
+    return (
+      source.id === same?.id &&
+      source.bound === same.bound &&
+      source.skips === same.skips &&
+      source.frames === same.frames
+    );
   });
   const accents = (p: PreviewClip) => JSON.stringify([[...p.effects], p.size, p.space]);
   const beside = a.places.every(({ item, start, frames }, i) => {
@@ -78,13 +93,21 @@ function samePictures(a: PreviewClip | undefined, b: PreviewClip | undefined): b
 }
 
 /** A clip as the preview has to know it, without accents. */
-const plainClip = ({ project, clip, frames }: BenchClip, films: Record<string, PreviewFilm>, space: ColourSpace): PreviewClip => ({
+const plainClip = (
+  { project, clip, frames }: BenchClip,
+  films: Record<string, PreviewFilm>,
+  space: ColourSpace,
+): PreviewClip => ({
   ...{ clip, films, space, project: excerptOf(project, [clip]), places: [{ item: clip, start: 0, frames }] },
   ...{ length: frames, effects: new Map(), size: draftSize(project.reel) },
 });
 
 /** The same with what accents do to its frames, in its own time, and with the clips that push it. */
-function previewClip(bench: BenchClip, films: Record<string, PreviewFilm>, footage: readonly Footage[] | undefined): PreviewClip {
+function previewClip(
+  bench: BenchClip,
+  films: Record<string, PreviewFilm>,
+  footage: readonly Footage[] | undefined,
+): PreviewClip {
   const { project, clip, start, frames } = bench;
   const plain = plainClip(bench, films, shownSpace(project, footage));
   if (project.reel.accents.length === 0) return plain;
@@ -104,7 +127,13 @@ function previewClip(bench: BenchClip, films: Record<string, PreviewFilm>, foota
   const besides = benchClips(project).filter((each) => clips.some(({ id }) => id === each.clip.id && id !== clip.id));
   // Footage beside it that is not prepared yet is left black.
   const more = besides.map((each) => filmsOf(each, footage) ?? {});
-  return { ...plain, effects, places, project: excerptOf(project, clips), films: Object.assign({}, ...more, films) as Record<string, PreviewFilm> };
+  return {
+    ...plain,
+    effects,
+    places,
+    project: excerptOf(project, clips),
+    films: Object.assign({}, ...more, films) as Record<string, PreviewFilm>,
+  };
 }
 
 /** The clip as the preview has to know it: the same value while nothing that shows changes. */
@@ -139,7 +168,11 @@ function useNextClip({ project, clip, frames }: BenchClip, footage: readonly Foo
  * The preview thread and the canvas it draws on, put into `holder`. Sends it the clip and the playhead. Returns its
  * last problem, if there is one.
  */
-export function usePreview(holder: RefObject<HTMLElement | null>, bench: BenchClip, other: Compared | undefined): string | undefined {
+export function usePreview(
+  holder: RefObject<HTMLElement | null>,
+  bench: BenchClip,
+  other: Compared | undefined,
+): string | undefined {
   const { clip, frames } = bench;
   const footage = useFootage();
   const [problem, setProblem] = useState<string>();

@@ -8,13 +8,17 @@ import { edit, useProject } from '../shell/project-store.ts';
 /** The footage's name; a press on it renames it. */
 export function CardName({ footage }: { footage: Footage }) {
   const [typed, setTyped] = useState<string>();
-  const rename = useMutation({ mutationFn: (name: string) => api.renameFootage(footage.id, name), onError: (e) => toast.error(e.message) });
+  const rename = useMutation({
+    mutationFn: (name: string) => api.renameFootage(footage.id, name),
+    onError: (e) => toast.error(e.message),
+  });
   const take = () => {
     const name = typed?.trim();
     setTyped(undefined);
     if (!name || name === footage.name) return;
     rename.mutate(name);
-    if (useProject.getState().document?.sources.some((s) => s.id === footage.id)) edit((p) => renameSource(p, footage.id, name.replace(/\.\w+$/, '')));
+    if (useProject.getState().document?.sources.some((s) => s.id === footage.id))
+      edit((p) => renameSource(p, footage.id, name.replace(/\.\w+$/, '')));
   };
   const onKey = (event: KeyboardEvent<HTMLInputElement>) => {
     if (event.key === 'Enter') event.currentTarget.blur();

@@ -61,7 +61,9 @@ export function CardPicture({ footage, picture }: { footage: Footage; picture: P
       aria-valuetext={`frame ${frame}`}
       className="bg-frame relative grid aspect-video w-full place-items-center outline-offset-[-3px]"
       onPointerEnter={() => takeFocus(focus.current)}
-      onPointerMove={(e) => move(((e.clientX - e.currentTarget.getBoundingClientRect().left) / e.currentTarget.clientWidth) * frames)}
+      onPointerMove={(e) =>
+        move(((e.clientX - e.currentTarget.getBoundingClientRect().left) / e.currentTarget.clientWidth) * frames)
+      }
       onKeyDown={onKey}
     >
       {footage.status === 'ready' && (
@@ -79,7 +81,10 @@ export function CardPicture({ footage, picture }: { footage: Footage; picture: P
           </span>
           <div className="absolute inset-x-0 bottom-0 h-1.5 bg-black/40" aria-hidden>
             {(first !== undefined || last !== undefined) && (
-              <div className="bg-river absolute inset-y-0" style={{ left: percent(first ?? 0), right: `calc(100% - ${percent((last ?? frames - 1) + 1)})` }} />
+              <div
+                className="bg-river absolute inset-y-0"
+                style={{ left: percent(first ?? 0), right: `calc(100% - ${percent((last ?? frames - 1) + 1)})` }}
+              />
             )}
             <div className="absolute inset-y-0 w-0.5 bg-white" style={{ left: percent(frame) }} />
           </div>

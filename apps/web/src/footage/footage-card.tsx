@@ -1,5 +1,13 @@
 import { useMutation } from '@tanstack/react-query';
-import { frameToSeconds, rate, spaceWords, speakRate, type ColourSpace, type Footage, type PictureFacts } from '@idle-bend/core';
+import {
+  frameToSeconds,
+  rate,
+  spaceWords,
+  speakRate,
+  type ColourSpace,
+  type Footage,
+  type PictureFacts,
+} from '@idle-bend/core';
 import { Music, Replace, Search, Trash2 } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
@@ -26,8 +34,10 @@ const shape = ({ num, den }: { num: number; den: number }) => `${num}:${den}`;
 /** What is unusual about a file and worth knowing before bending it. */
 function notes({ picture, sound, startTimecode }: Footage['facts']): string[] {
   const all = [
-    picture?.variable && `variable rate, laid on ${speakRate(picture.rate)} fps: ${picture.variable.held} frames held, ${picture.variable.dropped} left out`,
-    picture?.highRange && `high dynamic range (${picture.highRange.toUpperCase()}): tone-mapped here; a render has the reel’s range`,
+    picture?.variable &&
+      `variable rate, laid on ${speakRate(picture.rate)} fps: ${picture.variable.held} frames held, ${picture.variable.dropped} left out`,
+    picture?.highRange &&
+      `high dynamic range (${picture.highRange.toUpperCase()}): tone-mapped here; a render has the reel’s range`,
     picture?.alpha && 'has transparency: a lossless render carries it, MP4 has no place for it',
     picture?.interlaced && 'interlaced; read as whole frames until frames are made of its fields',
     picture && shape(picture.pixelAspect) !== '1:1' && `pixels ${shape(picture.pixelAspect)}`,
@@ -41,14 +51,19 @@ function notes({ picture, sound, startTimecode }: Footage['facts']): string[] {
 /** What a recording of sound alone is good for, and how far it was listened to. */
 function soundWordsOf({ sound }: Footage): string {
   if (sound === 'waiting') return 'Sound only. Listening for its beats…';
-  return sound === 'failed' ? 'Sound only. It could not be listened to.' : 'Sound only: lay it under the reel, and land moments on its beats.';
+  return sound === 'failed'
+    ? 'Sound only. It could not be listened to.'
+    : 'Sound only: lay it under the reel, and land moments on its beats.';
 }
 
 export function FootageCard({ footage, projectId }: { footage: Footage; projectId: string }) {
   const navigate = useNavigate();
   const document = useProject((s) => s.document)!;
   const progress = useProgress((s) => s.of[footage.id]);
-  const remove = useMutation({ mutationFn: () => api.removeFootage(footage.id), onError: (e) => toast.error(e.message) });
+  const remove = useMutation({
+    mutationFn: () => api.removeFootage(footage.id),
+    onError: (e) => toast.error(e.message),
+  });
   const { picture, sound, bytes, durationSeconds } = footage.facts;
   const readAs = document.sources.find((s) => s.id === footage.id)?.readAs ?? picture?.rate;
   const soundWords = sound ? `sound ${sound.codec}` : 'no sound';
@@ -61,7 +76,10 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
     const wasEmpty = isEmptyReel();
     edit((project) => putOnReel(project, footage, picture!, { clipId, part: marks, colour }));
     const reel = useProject.getState().document?.reel;
-    if (wasEmpty && reel) toast(`The reel is ${reel.width}×${reel.height}${reel.colour ? `, ${spaceWords(reel.colour)}` : ''} now, as its first clip is. Both can be changed under Reel.`); // prettier-ignore
+    if (wasEmpty && reel)
+      toast(
+        `The reel is ${reel.width}×${reel.height}${reel.colour ? `, ${spaceWords(reel.colour)}` : ''} now, as its first clip is. Both can be changed under Reel.`,
+      );
     activate(clipId);
     void navigate(`/projects/${projectId}/bench`);
   };
@@ -75,7 +93,9 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
   return (
     <li className="border-line bg-sheet flex flex-col overflow-hidden rounded-xl border" aria-label={footage.name}>
       {picture ? <CardPicture footage={footage} picture={picture} /> : <SoundPicture />}
-      {asking && picture?.colour && <HighRangeChoice space={picture.colour} choose={put} close={() => setAsking(false)} />}
+      {asking && picture?.colour && (
+        <HighRangeChoice space={picture.colour} choose={put} close={() => setAsking(false)} />
+      )}
       <div className="flex flex-1 flex-col p-4">
         <div className="mb-1 flex items-start gap-2">
           <CardName footage={footage} />
@@ -99,7 +119,9 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
           {picture ? `${picture.codec}, ${picture.bitDepth} bit · ` : `${durationSeconds?.toFixed(2) ?? '?'} s · `}
           {(bytes / 1e6).toFixed(1)} MB · {soundWords}
         </p>
-        <p className="mt-2 text-sm">{picture && readAs ? whatItBears(readAs, document.reel.rate) : soundWordsOf(footage)}</p>
+        <p className="mt-2 text-sm">
+          {picture && readAs ? whatItBears(readAs, document.reel.rate) : soundWordsOf(footage)}
+        </p>
         {notes(footage.facts).map((note) => (
           <p key={note} className="text-brass text-sm">
             {note}
@@ -120,7 +142,11 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
         )}
         {footage.status === 'preparing' && (
           <>
-            <Bar done={progress?.done ?? 0} total={progress?.total ?? picture?.frames ?? 1} label={`Preparing ${footage.name}`} />
+            <Bar
+              done={progress?.done ?? 0}
+              total={progress?.total ?? picture?.frames ?? 1}
+              label={`Preparing ${footage.name}`}
+            />
             <p className="text-faint text-xs">Preparing its proxy…</p>
           </>
         )}
@@ -139,7 +165,12 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
             </button>
           )}
           {sound && (
-            <button className="button" disabled={footage.sound === 'none'} onClick={lay} title="Music or an effect under the picture">
+            <button
+              className="button"
+              disabled={footage.sound === 'none'}
+              onClick={lay}
+              title="Music or an effect under the picture"
+            >
               <Music size={15} aria-hidden /> {picture ? 'Its sound' : 'Under the reel'}
             </button>
           )}
@@ -175,7 +206,8 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
 function Fields({ footage, picture }: { footage: Footage; picture: PictureFacts }) {
   const make = useMutation({
     mutationFn: () => api.makeFields(footage.id),
-    onSuccess: () => toast(`Frames are being made of the fields of ${footage.name}; they come in as footage of their own.`),
+    onSuccess: () =>
+      toast(`Frames are being made of the fields of ${footage.name}; they come in as footage of their own.`),
     onError: (e) => toast.error(e.message),
   });
   const doubled = rate(picture.rate.num * 2, picture.rate.den);

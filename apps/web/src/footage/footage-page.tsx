@@ -45,7 +45,14 @@ export function FootagePage() {
         <button className="button ml-auto" onClick={() => chooser.current?.click()}>
           <FileUp size={16} aria-hidden /> Choose files…
         </button>
-        <input ref={chooser} type="file" multiple hidden aria-label="Footage files" onChange={(e) => (take(e.target.files), (e.target.value = ''))} />
+        <input
+          ref={chooser}
+          type="file"
+          multiple
+          hidden
+          aria-label="Footage files"
+          onChange={(e) => (take(e.target.files), (e.target.value = ''))}
+        />
       </div>
       {data && data.length > 1 && (
         <div className="mb-4 flex items-center gap-3">
@@ -59,7 +66,11 @@ export function FootagePage() {
           />
           <label className="text-faint flex items-center gap-2 whitespace-nowrap">
             Sort by
-            <select className="field w-auto font-sans" value={order} onChange={(e) => setOrder(e.target.value as Order)}>
+            <select
+              className="field w-auto font-sans"
+              value={order}
+              onChange={(e) => setOrder(e.target.value as Order)}
+            >
               {ORDERS.map(({ value, text }) => (
                 <option key={value} value={value}>
                   {text}
@@ -67,7 +78,10 @@ export function FootagePage() {
               ))}
             </select>
           </label>
-          <button className="button" onClick={() => useFootageRoom.setState({ picked: shown.filter((f) => f.facts.picture).map((f) => f.id) })}>
+          <button
+            className="button"
+            onClick={() => useFootageRoom.setState({ picked: shown.filter((f) => f.facts.picture).map((f) => f.id) })}
+          >
             Pick all shown
           </button>
           <span className="text-faint text-sm">Move over a picture to look through it; I and O mark a part.</span>
@@ -79,7 +93,9 @@ export function FootagePage() {
       {data?.length === 0 && uploads.length === 0 && (
         <div className="border-line text-faint mt-8 rounded-2xl border-2 border-dashed p-16 text-center">
           <p className="font-display text-ink text-lg font-semibold">No footage yet</p>
-          <p>Drop a clip here. High frame rates slow down best: 60 fps bears 40 % on a 24 fps reel, 120 fps bears 20 %.</p>
+          <p>
+            Drop a clip here. High frame rates slow down best: 60 fps bears 40 % on a 24 fps reel, 120 fps bears 20 %.
+          </p>
         </div>
       )}
       <ul className="grid grid-cols-[repeat(auto-fill,minmax(330px,1fr))] gap-4">

@@ -17,7 +17,8 @@ export function HealthStrip({ footage, picture }: { footage: Footage; picture: P
   const words = [
     describeRepeats(repeats, picture.frames),
     drops.length > 0 && `${drops.length} of them in place of a missing frame`,
-    cuts.length > 0 && `${cuts.length === 1 ? 'a scene change' : `${cuts.length} scene changes`} at ${cuts.slice(0, 4).join(', ')}`,
+    cuts.length > 0 &&
+      `${cuts.length === 1 ? 'a scene change' : `${cuts.length} scene changes`} at ${cuts.slice(0, 4).join(', ')}`,
   ].filter((w): w is string => typeof w === 'string');
   if (words.length === 0) return <p className="text-moss text-sm">Every frame is its own: no repeats, no cuts.</p>;
   const choose = (value: string) => {
@@ -49,7 +50,17 @@ export function HealthStrip({ footage, picture }: { footage: Footage; picture: P
   );
 }
 
-function Strip({ repeats, cuts, frames, name }: { repeats: readonly number[]; cuts: readonly number[]; frames: number; name: string }) {
+function Strip({
+  repeats,
+  cuts,
+  frames,
+  name,
+}: {
+  repeats: readonly number[];
+  cuts: readonly number[];
+  frames: number;
+  name: string;
+}) {
   const width = 300;
   const cell = Math.max(0.6, width / frames);
   const x = (n: number) => (n / frames) * width;
@@ -61,7 +72,10 @@ function Strip({ repeats, cuts, frames, name }: { repeats: readonly number[]; cu
       role="img"
       aria-label={`${name}: ${repeats.length} repeated frames, ${cuts.length} scene changes`}
     >
-      <path d={repeats.map((n) => `M${x(n).toFixed(2)},0h${cell.toFixed(2)}v10h-${cell.toFixed(2)}z`).join('')} fill="var(--brass)" />
+      <path
+        d={repeats.map((n) => `M${x(n).toFixed(2)},0h${cell.toFixed(2)}v10h-${cell.toFixed(2)}z`).join('')}
+        fill="var(--brass)"
+      />
       <path d={cuts.map((n) => `M${x(n).toFixed(2)},0v10`).join('')} stroke="var(--ink)" strokeWidth={1.5} />
     </svg>
   );

@@ -19,13 +19,18 @@ export const useFootageRoom = create<FootageRoom>(() => ({ marks: {}, picked: []
 export function mark(id: string, end: 'first' | 'last', frame: number): void {
   useFootageRoom.setState(({ marks }) => {
     const now = { ...marks[id], [end]: frame };
-    if (now.first !== undefined && now.last !== undefined && now.first > now.last) delete now[end === 'first' ? 'last' : 'first'];
+    if (now.first !== undefined && now.last !== undefined && now.first > now.last)
+      delete now[end === 'first' ? 'last' : 'first'];
     return { marks: { ...marks, [id]: now } };
   });
 }
 
 export const clearMarks = (id: string) =>
-  useFootageRoom.setState(({ marks }) => ({ marks: Object.fromEntries(Object.entries(marks).filter(([key]) => key !== id)) }));
+  useFootageRoom.setState(({ marks }) => ({
+    marks: Object.fromEntries(Object.entries(marks).filter(([key]) => key !== id)),
+  }));
 
 export const togglePick = (id: string) =>
-  useFootageRoom.setState(({ picked }) => ({ picked: picked.includes(id) ? picked.filter((other) => other !== id) : [...picked, id] }));
+  useFootageRoom.setState(({ picked }) => ({
+    picked: picked.includes(id) ? picked.filter((other) => other !== id) : [...picked, id],
+  }));

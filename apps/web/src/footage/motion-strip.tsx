@@ -18,17 +18,26 @@ export function MotionStrip({ footage }: { footage: Footage }) {
   if (stretches.every(({ kind }) => kind === 'still' || kind === 'unclear'))
     return (
       <p className="text-faint text-xs" title={words}>
-        {stretches.every(({ kind }) => kind === 'still') ? 'The camera stands still.' : 'No common motion of the picture.'}
+        {stretches.every(({ kind }) => kind === 'still')
+          ? 'The camera stands still.'
+          : 'No common motion of the picture.'}
       </p>
     );
   const x = (frame: number) => (frame / frames) * WIDTH;
   return (
-    <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="mt-1 h-[18px] w-full max-w-[240px]" role="img" aria-label={`The picture ${words}`}>
+    <svg
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      className="mt-1 h-[18px] w-full max-w-[240px]"
+      role="img"
+      aria-label={`The picture ${words}`}
+    >
       <line x1={0} x2={WIDTH} y1={HEIGHT - 1} y2={HEIGHT - 1} stroke="var(--line)" />
       {stretches.map((each) => (
         <g key={each.from}>
           <line x1={x(each.from)} x2={x(each.from)} y1={HEIGHT - 5} y2={HEIGHT - 1} stroke="var(--line)" />
-          {x(each.to) - x(each.from) >= LEAST && <MotionSign motion={each} x={x((each.from + each.to) / 2)} y={8} size={6} />}
+          {x(each.to) - x(each.from) >= LEAST && (
+            <MotionSign motion={each} x={x((each.from + each.to) / 2)} y={8} size={6} />
+          )}
         </g>
       ))}
     </svg>

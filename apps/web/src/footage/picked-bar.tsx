@@ -14,7 +14,11 @@ export function PickedBar({ footage }: { footage: readonly Footage[] }) {
   const readAll = (rateOf: (f: Footage) => Parameters<typeof readFootageAs>[3]) =>
     edit((project) => chosen.reduce((p, f) => readFootageAs(p, f, f.facts.picture!, rateOf(f)), project));
   return (
-    <div className="border-river bg-river-pale mb-4 flex flex-wrap items-center gap-3 rounded-xl border px-4 py-2" role="group" aria-label="Picked footage">
+    <div
+      className="border-river bg-river-pale mb-4 flex flex-wrap items-center gap-3 rounded-xl border px-4 py-2"
+      role="group"
+      aria-label="Picked footage"
+    >
       <span className="font-semibold">{chosen.length === 1 ? 'One is picked' : `${chosen.length} are picked`}</span>
       <button className="button" onClick={() => readAll(() => reelRate)}>
         <Gauge size={15} aria-hidden /> Slow to the timeline’s {speakRate(reelRate)} fps
@@ -24,7 +28,9 @@ export function PickedBar({ footage }: { footage: readonly Footage[] }) {
         <select
           className="field w-auto font-sans"
           value=""
-          onChange={(e) => readAll((f) => (e.target.value === 'own' ? f.facts.picture!.rate : parseRate(e.target.value)))}
+          onChange={(e) =>
+            readAll((f) => (e.target.value === 'own' ? f.facts.picture!.rate : parseRate(e.target.value)))
+          }
         >
           <option value="" disabled>
             choose a rate…
@@ -37,7 +43,11 @@ export function PickedBar({ footage }: { footage: readonly Footage[] }) {
           ))}
         </select>
       </label>
-      <button className="button ml-auto px-2" aria-label="Pick none" onClick={() => useFootageRoom.setState({ picked: [] })}>
+      <button
+        className="button ml-auto px-2"
+        aria-label="Pick none"
+        onClick={() => useFootageRoom.setState({ picked: [] })}
+      >
         <X size={15} aria-hidden />
       </button>
     </div>

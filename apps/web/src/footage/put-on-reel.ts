@@ -16,7 +16,15 @@ import type { Marks } from './marks.ts';
 /** The project with this footage among its sources, under its name without the ending. */
 export function withSource(project: Project, { id, name }: Footage, { rate, frames }: PictureFacts): Project {
   if (project.sources.some((s) => s.id === id)) return project;
-  return addSource(project, { id, name: name.replace(/\.\w+$/, ''), frames, nativeRate: rate, readAs: rate, moments: [], skips: null });
+  return addSource(project, {
+    id,
+    name: name.replace(/\.\w+$/, ''),
+    frames,
+    nativeRate: rate,
+    readAs: rate,
+    moments: [],
+    skips: null,
+  });
 }
 
 /** Reads footage at another rate from now on. */
@@ -32,12 +40,21 @@ export interface PutChoice {
 }
 
 /** Puts a clip of this footage, or of a part of it, at the end of the reel. The first one gives the reel its size and its colour space. */
-export function putOnReel(project: Project, footage: Footage, picture: PictureFacts, { clipId, part = {}, colour }: PutChoice): Project {
+export function putOnReel(
+  project: Project,
+  footage: Footage,
+  picture: PictureFacts,
+  { clipId, part = {}, colour }: PutChoice,
+): Project {
   const known = withSource(project, footage, picture);
   const first = known.reel.items.length === 0;
   const { width, height, pixelAspect } = picture;
   const own = colour ?? (picture.colour && reelSpaceOf(picture.colour)) ?? null;
-  const shape = first && { width: even((width * pixelAspect.num) / pixelAspect.den), height: even(height), colour: known.reel.colour ?? own };
+  const shape = first && {
+    width: even((width * pixelAspect.num) / pixelAspect.den),
+    height: even(height),
+    colour: known.reel.colour ?? own,
+  };
   const source = known.sources.find((s) => s.id === footage.id)!;
   const at = (frame: number | undefined) => (frame === undefined ? undefined : positionOfFrame(source, frame));
   return appendClip({ ...known, reel: { ...known.reel, ...shape } }, clipId, footage.id, at(part.first), at(part.last));
@@ -49,5 +66,16 @@ const even = (n: number) => Math.max(2, Math.round(n / 2) * 2);
 export function layUnderReel(project: Project, footage: Footage, id: string): Project {
   const seconds = Math.max(0.1, footage.facts.durationSeconds ?? 60);
   const name = footage.name.replace(/\.\w+$/, '');
-  return addSound(project, { id, footageId: footage.id, name, start: 0, from: 0, to: seconds, gain: 0, fadeIn: 0, fadeOut: 0, beats: null });
+  return addSound(project, {
+    id,
+    footageId: footage.id,
+    name,
+    start: 0,
+    from: 0,
+    to: seconds,
+    gain: 0,
+    fadeIn: 0,
+    fadeOut: 0,
+    beats: null,
+  });
 }

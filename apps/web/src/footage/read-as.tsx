@@ -2,19 +2,41 @@ import { sameRate, speakRate, type Footage, type PictureFacts } from '@idle-bend
 import { edit, useProject } from '../shell/project-store.ts';
 import { readFootageAs } from './put-on-reel.ts';
 
-export const READ_AS_RATES = ['23.976', '24', '25', '29.97', '30', '48', '50', '59.94', '60', '100', '119.88', '120', '240'];
+export const READ_AS_RATES = [
+  '23.976',
+  '24',
+  '25',
+  '29.97',
+  '30',
+  '48',
+  '50',
+  '59.94',
+  '60',
+  '100',
+  '119.88',
+  '120',
+  '240',
+];
 
 /** What the camera says it shot at is offered; what the file says is one press back. */
 export function ReadAs({ footage, picture }: { footage: Footage; picture: PictureFacts }) {
-  const readAs = useProject((s) => s.document?.sources.find((source) => source.id === footage.id)?.readAs) ?? picture.rate;
+  const readAs =
+    useProject((s) => s.document?.sources.find((source) => source.id === footage.id)?.readAs) ?? picture.rate;
   const { captureRate } = footage.facts;
-  const offer = !sameRate(readAs, picture.rate) ? picture.rate : captureRate && !sameRate(captureRate, picture.rate) ? captureRate : undefined;
+  const offer = !sameRate(readAs, picture.rate)
+    ? picture.rate
+    : captureRate && !sameRate(captureRate, picture.rate)
+      ? captureRate
+      : undefined;
   if (!offer) return null;
   const back = sameRate(offer, picture.rate);
   return (
     <p className="text-brass mt-1 flex items-center gap-2 text-sm">
       {back ? `read as ${speakRate(readAs)} fps` : `shot at ${speakRate(offer)} fps, by its tag`}
-      <button className="button ml-auto py-0.5" onClick={() => edit((project) => readFootageAs(project, footage, picture, offer))}>
+      <button
+        className="button ml-auto py-0.5"
+        onClick={() => edit((project) => readFootageAs(project, footage, picture, offer))}
+      >
         Read as {speakRate(offer)}
       </button>
     </p>

@@ -10,7 +10,9 @@ export interface RunningUpload {
 }
 
 /** Files on their way to the server; they go on while the editor works elsewhere. */
-export const useUploads = create<{ readonly running: Readonly<Record<string, RunningUpload>> }>(() => ({ running: {} }));
+export const useUploads = create<{ readonly running: Readonly<Record<string, RunningUpload>> }>(() => ({
+  running: {},
+}));
 
 const CHUNK_BYTES = 16 * 1024 * 1024;
 
@@ -35,10 +37,13 @@ function sendSequence(projectId: string, pictures: readonly File[]): void {
   const sorted = pictures.toSorted((a, b) => number(a) - number(b));
   const [first, last] = [NUMBERED.exec(sorted[0]!.name)!, NUMBERED.exec(sorted.at(-1)!.name)!];
   const missing = number(sorted.at(-1)!) - number(sorted[0]!) + 1 - sorted.length;
-  if (missing > 0) toast.warning(`${first[1]}…: ${missing} numbers are missing; the pictures that are there follow one another.`);
+  if (missing > 0)
+    toast.warning(`${first[1]}…: ${missing} numbers are missing; the pictures that are there follow one another.`);
   const name = `${first[1]}[${first[2]}-${last[2]}].${first[3]!.toLowerCase()}`;
   const sequence = crypto.randomUUID();
-  sorted.forEach((file, index) => sendFile(projectId, file, { filename: name, sequence, index: String(index), count: String(sorted.length) }));
+  sorted.forEach((file, index) =>
+    sendFile(projectId, file, { filename: name, sequence, index: String(index), count: String(sorted.length) }),
+  );
 }
 
 /** Sends a bundle; `opened` is told of the project that was made of it. */
@@ -58,8 +63,13 @@ export function sendFile(
 ): void {
   const id = crypto.randomUUID();
   const set = (change: Partial<RunningUpload>) =>
-    useUploads.setState(({ running }) => (running[id] ? { running: { ...running, [id]: { ...running[id], ...change } } } : { running }));
-  const forget = () => useUploads.setState(({ running }) => ({ running: Object.fromEntries(Object.entries(running).filter(([other]) => other !== id)) }));
+    useUploads.setState(({ running }) =>
+      running[id] ? { running: { ...running, [id]: { ...running[id], ...change } } } : { running },
+    );
+  const forget = () =>
+    useUploads.setState(({ running }) => ({
+      running: Object.fromEntries(Object.entries(running).filter(([other]) => other !== id)),
+    }));
   const upload = new Upload(file, {
     endpoint: '/api/uploads',
     chunkSize: CHUNK_BYTES,
@@ -76,7 +86,7 @@ export function sendFile(
       const header = (name: string) => lastResponse.getHeader(name) ?? null;
       // The last piece arrived, and the server ended before it took the file in: it does so when it starts again.
       if (!header('X-Footage-Id') && !header('X-Project-Id') && !header('X-Taken'))
-        toast.warning(`${file.name} was sent, but not taken in yet: the server takes it in when it starts again.`); // prettier-ignore
+        toast.warning(`${file.name} was sent, but not taken in yet: the server takes it in when it starts again.`);
       else done?.(header);
     },
     onError: (error) => {
@@ -89,6 +99,8 @@ export function sendFile(
     void upload.abort(true);
     forget();
   };
-  useUploads.setState(({ running }) => ({ running: { ...running, [id]: { name: file.name, sent: 0, bytes: file.size, stop } } }));
+  useUploads.setState(({ running }) => ({
+    running: { ...running, [id]: { name: file.name, sent: 0, bytes: file.size, stop } },
+  }));
   upload.start();
 }

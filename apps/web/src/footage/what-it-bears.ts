@@ -6,6 +6,7 @@ const percent = (speed: number) => `${Math.round(speed * 1000) / 10}`;
 export function whatItBears(source: Rate, reel: Rate): string {
   const slowest = slowestRealSpeed(source, reel);
   const even = evenSpeeds(source, reel, Math.min(slowest, 1), 1).slice(0, 6);
-  const bears = slowest < 0.999 ? `down to ${percent(slowest)} % with every frame real` : 'no slow motion without made frames';
+  const bears =
+    slowest < 0.999 ? `down to ${percent(slowest)} % with every frame real` : 'no slow motion without made frames';
   return `${speakRate(source)} fps on ${speakRate(reel)}: ${bears}${even.length ? `; even at ${even.map(percent).join(' ')} %` : ''}`;
 }

@@ -26,12 +26,24 @@ export const BLACK: Sample = { kind: 'black' };
 
 export function filmOf({ project, clip, places, length, effects }: PreviewClip): ClipFilm {
   const resolve = resolveFrames(project, places, (k) => effects.get(k) ?? NO_EFFECTS);
-  return { map: clip.map, frameCount: length, resolve, shown: (k) => resolve(k).shown, position: (k) => positionAt(clip.map, k) };
+  return {
+    map: clip.map,
+    frameCount: length,
+    resolve,
+    shown: (k) => resolve(k).shown,
+    position: (k) => positionAt(clip.map, k),
+  };
 }
 
 /** A curve the clip is compared with has its own length. What accents do to it is the clip's. */
 export function filmOfOther({ project, clip }: Pick<Compared, 'project' | 'clip'>): ClipFilm {
   const length = clipFrameCount(clip.map, usableFrames(sourceOf(project, clip)));
   const resolve = resolveFrames(project, [{ item: clip, start: 0, frames: length }], () => NO_EFFECTS);
-  return { map: clip.map, frameCount: length, resolve, shown: (k) => resolve(k).shown, position: (k) => positionAt(clip.map, k) };
+  return {
+    map: clip.map,
+    frameCount: length,
+    resolve,
+    shown: (k) => resolve(k).shown,
+    position: (k) => positionAt(clip.map, k),
+  };
 }

@@ -32,7 +32,12 @@ export class Compositors {
     this.format = key;
     let compositor = this.known.get(afresh);
     if (!compositor) {
-      const format: FrameFormat = { ...size, layout: LAYOUT, colour: tagsOf(spaceIn(space, LAYOUT)), pixelAspect: { num: 1, den: 1 } };
+      const format: FrameFormat = {
+        ...size,
+        layout: LAYOUT,
+        colour: tagsOf(spaceIn(space, LAYOUT)),
+        pixelAspect: { num: 1, den: 1 },
+      };
       const black = blackFrame(format);
       const means: CompositorMeans = {
         kernels: await this.kernels,

@@ -28,7 +28,10 @@ function drawArrows(context: Context, { width, height, shift, vectors }: Moment)
   for (let y = step >> 1; y < height; y += step)
     for (let x = step >> 1; x < width; x += step) {
       const i = 4 * (y * width + x);
-      const place = (n: 0 | 2): [number, number] => [(x + 0.5 + vectors[i + n]!) * scale, (y + 0.5 + vectors[i + n + 1]!) * scale];
+      const place = (n: 0 | 2): [number, number] => [
+        (x + 0.5 + vectors[i + n]!) * scale,
+        (y + 0.5 + vectors[i + n + 1]!) * scale,
+      ];
       const [[ax, ay], [bx, by]] = [place(0), place(2)];
       const length = Math.hypot(bx - ax, by - ay);
       if (length < 0.5) {
@@ -62,7 +65,10 @@ type Colour = (point: number) => { readonly rgb: readonly number[]; readonly str
 /** Hue by direction, strength by how far against the furthest. */
 function motionColour({ width, height, vectors }: Moment): Colour {
   let most = 1e-6;
-  const way = (i: number): [number, number] => [vectors[4 * i + 2]! - vectors[4 * i]!, vectors[4 * i + 3]! - vectors[4 * i + 1]!];
+  const way = (i: number): [number, number] => [
+    vectors[4 * i + 2]! - vectors[4 * i]!,
+    vectors[4 * i + 3]! - vectors[4 * i + 1]!,
+  ];
   for (let i = 0; i < width * height; i++) most = Math.max(most, Math.hypot(...way(i)));
   return (i) => {
     const [u, v] = way(i);

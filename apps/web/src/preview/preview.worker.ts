@@ -99,7 +99,12 @@ function openFilm({ films: addresses }: PreviewClip, shown: Shown | undefined): 
   return films.of(address);
 }
 
-async function show(wish: Extract<ToPreview, { kind: 'show' }>, ofClip: PreviewClip, ofFilm: ClipFilm, on: OffscreenCanvas): Promise<void> {
+async function show(
+  wish: Extract<ToPreview, { kind: 'show' }>,
+  ofClip: PreviewClip,
+  ofFilm: ClipFilm,
+  on: OffscreenCanvas,
+): Promise<void> {
   const started = performance.now();
   const asked = Math.max(0, Math.min(ofFilm.frameCount - 1, wish.k));
   const resolved = ofFilm.resolve(asked);
@@ -108,10 +113,12 @@ async function show(wish: Extract<ToPreview, { kind: 'show' }>, ofClip: PreviewC
   // A stuttering picture stands still; what is said of the frame is of the one it stands on.
   const k = resolved.effects.held ?? asked;
   const open = await openFilm(ofClip, shown);
-  const showAt = (level: Level, settled: boolean) => present({ ofClip, ofFilm, k, resolved, open }, { wish, level, settled, started }, on);
+  const showAt = (level: Level, settled: boolean) =>
+    present({ ofClip, ofFilm, k, resolved, open }, { wish, level, settled, started }, on);
   const moving = wish.direction !== 0 && usualMilliseconds > IN_TIME ? 'moving' : MOVING;
   // What comes next is found meanwhile, on the other thread.
-  if (wish.direction !== 0) for (const next of comingPairs(ofFilm, k, wish.direction)) await open.composer.prepare(next, moving);
+  if (wish.direction !== 0)
+    for (const next of comingPairs(ofFilm, k, wish.direction)) await open.composer.prepare(next, moving);
   // A still picture whose motion is not known yet comes quickly first and is refined, unless something else is wanted by then.
   const refine = wish.settled && !madeFrames.has(open.key, sample) && !open.composer.isReady(sample);
   if (refine || !wish.settled) await showAt(moving, false);
@@ -155,7 +162,11 @@ async function present(place: Place, { wish, level, settled, started }: Showing,
     k: wish.k,
     position: ofFilm.position(k),
     sample,
-    film: shown && { sourceId: shown.source.id, name: shown.clip === ofClip.clip ? '' : shown.clip.name, position: shown.position },
+    film: shown && {
+      sourceId: shown.source.id,
+      name: shown.clip === ofClip.clip ? '' : shown.clip.name,
+      position: shown.position,
+    },
     level: partsOf(sample).some((part) => part.kind === 'flow') ? (isKept ? SETTLED : level) : undefined,
     other: other?.position,
     fingerprint,
@@ -176,14 +187,22 @@ async function drawn(frame: Frame, place: number): Promise<ImageData> {
 }
 
 /** The frame of the other curve that stands beside frame k: the same timeline frame's, or the nearest to show the same source moment. */
-async function composeOther({ film: other, by, level: own }: Compared & { film: ClipFilm }, { ofClip, ofFilm, k, resolved }: Place, level: Level) {
-  const meets = (s: number) => appearances(other.map, s).flatMap(({ from, to }) => (k >= from && k <= to ? [k] : [from, to]));
+async function composeOther(
+  { film: other, by, level: own }: Compared & { film: ClipFilm },
+  { ofClip, ofFilm, k, resolved }: Place,
+  level: Level,
+) {
+  const meets = (s: number) =>
+    appearances(other.map, s).flatMap(({ from, to }) => (k >= from && k <= to ? [k] : [from, to]));
   const nearest = (times: number[]) => times.reduce((best, t) => (Math.abs(t - k) < Math.abs(best - k) ? t : best));
   const times = by === 'source' ? meets(ofFilm.position(k)) : [k];
   const at = Math.max(0, Math.min(other.frameCount - 1, Math.round(times.length > 0 ? nearest(times) : k)));
   const compositor = await compositors.of(ofClip, level === SETTLED && own !== undefined && own !== level);
   // Only what the curves show is compared: accents, and what pushes, are the same on both sides.
-  const frame = await compositor.frame({ ...resolved, shown: other.shown(at) }, level === SETTLED ? (own ?? level) : level);
+  const frame = await compositor.frame(
+    { ...resolved, shown: other.shown(at) },
+    level === SETTLED ? (own ?? level) : level,
+  );
   return { picture: await drawn(frame, 1), position: other.position(at) };
 }
 
@@ -205,10 +224,16 @@ function drawBoth(on: OffscreenCanvas, first: ImageData, second: ImageData, { ho
 }
 
 /** The picture or, where a look asks for it, what the picture is made of: then as it is before it is laid into the reel's. */
-async function drawAlone(on: OffscreenCanvas, picture: ImageData, { resolved: { shown }, open }: Place, level: Level): Promise<void> {
+async function drawAlone(
+  on: OffscreenCanvas,
+  picture: ImageData,
+  { resolved: { shown }, open }: Place,
+  level: Level,
+): Promise<void> {
   const sample = shown?.sample ?? BLACK;
   const made = madeOf(sample);
-  if (look === 'picture' || (look === 'neighbours' && !made)) return contextOf(on, picture.width, picture.height).putImageData(picture, 0, 0);
+  if (look === 'picture' || (look === 'neighbours' && !made))
+    return contextOf(on, picture.width, picture.height).putImageData(picture, 0, 0);
   const raw = await drawn(await open.composer.compose(sample, level), 3);
   if (look === 'neighbours') return drawNeighbours(on, raw, made!, open);
   const context = contextOf(on, raw.width, raw.height);
@@ -218,7 +243,12 @@ async function drawAlone(on: OffscreenCanvas, picture: ImageData, { resolved: { 
 }
 
 /** The made frame, and under it at half its size the two real ones. */
-async function drawNeighbours(on: OffscreenCanvas, picture: ImageData, { a, b }: { a: number; b: number }, { provider }: OpenFilm): Promise<void> {
+async function drawNeighbours(
+  on: OffscreenCanvas,
+  picture: ImageData,
+  { a, b }: { a: number; b: number },
+  { provider }: OpenFilm,
+): Promise<void> {
   const { width, height } = picture;
   const context = contextOf(on, width, height * 1.5);
   context.putImageData(picture, 0, 0);
@@ -253,7 +283,10 @@ const isBlurred = ({ kind }: Sample) => kind === 'shutter' || kind === 'smear';
 
 const THUMB_WIDTH = 192;
 
-async function drawThumb({ films: addresses }: PreviewClip, { sourceId, frame }: { sourceId: string; frame: number }): Promise<void> {
+async function drawThumb(
+  { films: addresses }: PreviewClip,
+  { sourceId, frame }: { sourceId: string; frame: number },
+): Promise<void> {
   const address = addresses[sourceId];
   const source = address && (await films.provider(address));
   if (!source || frame < 0 || frame >= source.frameCount) return;

@@ -108,7 +108,10 @@ export class ProxyProvider implements FrameProvider {
     const half = (width + 1) >> 1;
     const lines = (height + 1) >> 1;
     const data = new Uint8Array(width * height + 2 * half * lines);
-    if (picture.format !== 'I420') throw new Error(`this browser decodes to ${picture.format ?? 'an unknown format'}, which cannot be shown exactly`);
+    if (picture.format !== 'I420')
+      throw new Error(
+        `this browser decodes to ${picture.format ?? 'an unknown format'}, which cannot be shown exactly`,
+      );
     await picture.copyTo(data, {
       rect: { x: 0, y: 0, width, height },
       layout: [

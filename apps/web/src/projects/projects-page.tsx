@@ -29,14 +29,23 @@ export function ProjectsPage() {
       <ul className="grid gap-2">
         {data?.map((project) => (
           <li key={project.id}>
-            <Link to={`/projects/${project.id}/bench`} className="border-line bg-sheet hover:border-river flex overflow-hidden rounded-xl border">
+            <Link
+              to={`/projects/${project.id}/bench`}
+              className="border-line bg-sheet hover:border-river flex overflow-hidden rounded-xl border"
+            >
               <span
                 className="bg-frame h-24 w-[455px] shrink-0 bg-left bg-no-repeat"
-                style={project.coverId ? { backgroundImage: `url(${stripUrl(project.coverId)})`, backgroundSize: 'auto 100%' } : {}}
+                style={
+                  project.coverId
+                    ? { backgroundImage: `url(${stripUrl(project.coverId)})`, backgroundSize: 'auto 100%' }
+                    : {}
+                }
               />
               <span className="flex min-w-0 flex-col justify-center px-4">
                 <span className="font-display truncate text-lg font-semibold">{project.name}</span>
-                <span className="text-faint font-mono text-xs whitespace-nowrap">changed {changed(project.updatedAt)}</span>
+                <span className="text-faint font-mono text-xs whitespace-nowrap">
+                  changed {changed(project.updatedAt)}
+                </span>
               </span>
             </Link>
           </li>
@@ -98,7 +107,13 @@ function NewProject() {
     <form onSubmit={submit} className="bg-shoal flex items-end gap-3 rounded-xl p-4">
       <label className="flex-1">
         <span className="label">Name of a new project</span>
-        <input className="field font-sans" value={name} maxLength={120} onChange={(e) => setName(e.target.value)} required />
+        <input
+          className="field font-sans"
+          value={name}
+          maxLength={120}
+          onChange={(e) => setName(e.target.value)}
+          required
+        />
       </label>
       <label>
         <span className="label">Frames per second</span>

@@ -21,14 +21,26 @@ import { edit, flush, useProject } from '../shell/project-store.ts';
 type Way = 'otio' | 'edl' | 'csv' | 'json';
 
 const WAYS: readonly { way: Way; text: string; title: string }[] = [
-  { way: 'otio', text: 'OpenTimelineIO', title: 'Clips with their speeds, cues as markers; read back here it is this very project' },
+  {
+    way: 'otio',
+    text: 'OpenTimelineIO',
+    title: 'Clips with their speeds, cues as markers; read back here it is this very project',
+  },
   { way: 'edl', text: 'Edit decision list', title: 'An event for every speed, in the manner of CMX 3600' },
   { way: 'csv', text: 'Frame map', title: 'Every frame of the reel with its source frame, as a table' },
   { way: 'json', text: 'Document', title: 'The project document itself, for idle-bend export' },
 ];
 
 /** The reel for other tools, as files of open formats, and theirs for this project. */
-export function HandOver({ document: project, name, projectId }: { document: Project; name: string; projectId: string }) {
+export function HandOver({
+  document: project,
+  name,
+  projectId,
+}: {
+  document: Project;
+  name: string;
+  projectId: string;
+}) {
   const chooser = useRef<HTMLInputElement>(null);
   const [drop, setDrop] = useState(false);
   const losses = lossesOf(project);
@@ -36,7 +48,8 @@ export function HandOver({ document: project, name, projectId }: { document: Pro
     <section aria-label="Hand over" className="border-line mt-8 border-t pt-4">
       <h2 className="font-display mb-1 text-lg font-semibold">Hand over</h2>
       <p className="text-faint mb-2 text-[13px]">
-        The reel as a file for another tool.{losses.length > 0 && ` At constant speeds it cannot say everything: ${losses.join(' ')}`}
+        The reel as a file for another tool.
+        {losses.length > 0 && ` At constant speeds it cannot say everything: ${losses.join(' ')}`}
       </p>
       <div className="flex flex-wrap gap-2">
         {WAYS.map(({ way, text, title }) => (
@@ -44,14 +57,25 @@ export function HandOver({ document: project, name, projectId }: { document: Pro
             key={way}
             className="button"
             title={title}
-            onClick={() => void save(project, name, way, projectId, drop).catch((error: Error) => toast.error(error.message))}
+            onClick={() =>
+              void save(project, name, way, projectId, drop).catch((error: Error) => toast.error(error.message))
+            }
           >
             {text}
           </button>
         ))}
         {canDropFrames(project.reel.rate) && (
-          <label className="flex items-center gap-1.5 text-sm" title="Timecode of the edit decision list counts drop-frame">
-            <input type="checkbox" className="accent-river size-4" checked={drop} onChange={(e) => setDrop(e.target.checked)} /> Drop-frame
+          <label
+            className="flex items-center gap-1.5 text-sm"
+            title="Timecode of the edit decision list counts drop-frame"
+          >
+            <input
+              type="checkbox"
+              className="accent-river size-4"
+              checked={drop}
+              onChange={(e) => setDrop(e.target.checked)}
+            />{' '}
+            Drop-frame
           </label>
         )}
         <button
@@ -76,17 +100,38 @@ export function HandOver({ document: project, name, projectId }: { document: Pro
       </div>
       <h3 className="font-display mt-5 mb-1 font-semibold">The whole project</h3>
       <p className="text-faint mb-2 text-[13px]">
-        A bundle is a ZIP of the document, your shapes and what is known of the footage. Another Idle Bend makes the same project of it, on its first page.
+        A bundle is a ZIP of the document, your shapes and what is known of the footage. Another Idle Bend makes the
+        same project of it, on its first page.
       </p>
       <div className="flex flex-wrap gap-2">
-        <BundleLink projectId={projectId} media={false} text="Bundle" title="Without the media: they are known again by their content" />
-        <BundleLink projectId={projectId} media text="Bundle with its media" title="Everything it takes to go on elsewhere" />
+        <BundleLink
+          projectId={projectId}
+          media={false}
+          text="Bundle"
+          title="Without the media: they are known again by their content"
+        />
+        <BundleLink
+          projectId={projectId}
+          media
+          text="Bundle with its media"
+          title="Everything it takes to go on elsewhere"
+        />
       </div>
     </section>
   );
 }
 
-function BundleLink({ projectId, media, text, title }: { projectId: string; media: boolean; text: string; title: string }) {
+function BundleLink({
+  projectId,
+  media,
+  text,
+  title,
+}: {
+  projectId: string;
+  media: boolean;
+  text: string;
+  title: string;
+}) {
   return (
     <button
       className="button"
@@ -104,7 +149,13 @@ function BundleLink({ projectId, media, text, title }: { projectId: string; medi
 }
 
 /** The files of a hand-over: one, or several lists. */
-function contentsOf(project: Project, name: string, way: Way, footage: readonly Footage[], drop: boolean): readonly string[] {
+function contentsOf(
+  project: Project,
+  name: string,
+  way: Way,
+  footage: readonly Footage[],
+  drop: boolean,
+): readonly string[] {
   const media = (id: string) => footage.find((one) => one.id === id);
   const nameOf = (id: string) => media(id)?.name ?? project.sources.find((source) => source.id === id)?.name ?? id;
   switch (way) {
@@ -140,10 +191,15 @@ async function take(file: File): Promise<void> {
       picture ? [{ id: footageId, name, frames: picture.frames, nativeRate: picture.rate, startTimecode }] : [],
     );
     const rate = useProject.getState().whole!.reel.rate;
-    const taken: TakenTimeline = /\.(edl|txt)$/i.test(file.name) ? parseEdl(text, rate, footage) : parseOtio(JSON.parse(text), footage);
+    const taken: TakenTimeline = /\.(edl|txt)$/i.test(file.name)
+      ? parseEdl(text, rate, footage)
+      : parseOtio(JSON.parse(text), footage);
     const { project, losses } = taken;
     edit(() => project);
-    toast(`${file.name} is on the reel; one undo brings back what was.${losses.length > 0 ? ` ${losses.join(' ')}` : ''}`, { duration: 10_000 });
+    toast(
+      `${file.name} is on the reel; one undo brings back what was.${losses.length > 0 ? ` ${losses.join(' ')}` : ''}`,
+      { duration: 10_000 },
+    );
   } catch (error) {
     if (error instanceof SyntaxError) toast.error(`${file.name} is not an OpenTimelineIO file: it is not JSON.`);
     else if (error instanceof InvalidInput) toast.error(`${file.name}: ${error.field} ${error.problem}.`);

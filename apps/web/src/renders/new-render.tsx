@@ -74,7 +74,8 @@ export function NewRender({ projectId, document, footage }: Props) {
   const frames = reelFrames(document);
   const clips = placeItems(document).flatMap(({ item }) => (item.kind === 'clip' ? [item] : []));
   const [wantedPart, setPart] = useState<RenderPart>(stretch ? 'range' : 'reel');
-  const part = (wantedPart === 'range' && !stretch) || (wantedPart === 'clip' && clips.length === 0) ? 'reel' : wantedPart;
+  const part =
+    (wantedPart === 'range' && !stretch) || (wantedPart === 'clip' && clips.length === 0) ? 'reel' : wantedPart;
   const [clipId, setClip] = useState('');
   const clip = clips.find(({ id }) => id === clipId) ?? clips[0];
 
@@ -83,7 +84,12 @@ export function NewRender({ projectId, document, footage }: Props) {
   const hasHighRange = footage.some((f) => used.has(f.id) && f.facts.picture?.highRange);
   const hasFlow = usesBlur(document) || allClips(document).some((c) => usesFlow(makingOf(document, c)));
   const full = settings.quality === 'full';
-  const wish: RenderWish = { ...settings, range: hasHighRange ? settings.range : 'keep', part, ...(part === 'clip' && clip && { clipId: clip.id }) };
+  const wish: RenderWish = {
+    ...settings,
+    range: hasHighRange ? settings.range : 'keep',
+    part,
+    ...(part === 'clip' && clip && { clipId: clip.id }),
+  };
   const start = useMutation({
     mutationFn: async () => {
       await flush();
@@ -93,7 +99,15 @@ export function NewRender({ projectId, document, footage }: Props) {
   });
   const parts: { value: RenderPart; text: string; title?: string }[] = [
     { value: 'reel', text: 'Reel' },
-    ...(stretch ? [{ value: 'range' as const, text: `Its range, ${Math.min(stretch.to, frames) - stretch.from} frames`, title: `From ${formatTimecode(stretch.from, rate)}` }] : []), // prettier-ignore
+    ...(stretch
+      ? [
+          {
+            value: 'range' as const,
+            text: `Its range, ${Math.min(stretch.to, frames) - stretch.from} frames`,
+            title: `From ${formatTimecode(stretch.from, rate)}`,
+          },
+        ]
+      : []),
     { value: 'clip', text: 'One clip' },
     { value: 'clips', text: 'Every clip', title: 'A file for every clip of the reel' },
   ];
@@ -138,7 +152,9 @@ export function NewRender({ projectId, document, footage }: Props) {
             </select>
           </label>
         )}
-        {format.picture && <Choice label="Quality" value={settings.quality} options={QUALITIES} choose={(quality) => set({ quality })} />}
+        {format.picture && (
+          <Choice label="Quality" value={settings.quality} options={QUALITIES} choose={(quality) => set({ quality })} />
+        )}
         {full && format.depths.length > 1 && (
           <Choice
             label="Depth"
@@ -147,11 +163,30 @@ export function NewRender({ projectId, document, footage }: Props) {
             choose={(depth) => set({ depth: depth === 'source' ? depth : (Number(depth) as 8 | 10) })}
           />
         )}
-        {hasHighRange && full && <Choice label="High dynamic range" value={settings.range} options={RANGES} choose={(range) => set({ range })} />}
-        {hasFlow && full && format.picture && (
-          <Choice label="Flow’s in-betweens, and blur" value={settings.level} options={LEVELS} choose={(level) => set({ level })} />
+        {hasHighRange && full && (
+          <Choice
+            label="High dynamic range"
+            value={settings.range}
+            options={RANGES}
+            choose={(range) => set({ range })}
+          />
         )}
-        {format.timecode && <Choice label="Timecode" value={settings.timecode} options={TIMECODES} choose={(timecode) => set({ timecode })} />}
+        {hasFlow && full && format.picture && (
+          <Choice
+            label="Flow’s in-betweens, and blur"
+            value={settings.level}
+            options={LEVELS}
+            choose={(level) => set({ level })}
+          />
+        )}
+        {format.timecode && (
+          <Choice
+            label="Timecode"
+            value={settings.timecode}
+            options={TIMECODES}
+            choose={(timecode) => set({ timecode })}
+          />
+        )}
         {format.chapters && cues.length > 0 && (
           <label className="flex items-center gap-2 pb-1">
             <input type="checkbox" checked={settings.chapters} onChange={(e) => set({ chapters: e.target.checked })} />
@@ -205,5 +240,11 @@ function costWords({ files, cost, seconds, mostBytes, freeBytes }: RenderEstimat
   ].join(' · ');
 }
 
-export const size = (bytes: number) => (bytes < 1e9 ? `${(bytes / 1e6).toFixed(bytes < 1e7 ? 2 : 0)} MB` : `${(bytes / 1e9).toFixed(1)} GB`);
-export const lengthWords = (seconds: number) => (seconds < 100 ? `${Math.ceil(seconds)} s` : seconds < 6000 ? `${Math.round(seconds / 60)} min` : `${(seconds / 3600).toFixed(1)} h`); // prettier-ignore
+export const size = (bytes: number) =>
+  bytes < 1e9 ? `${(bytes / 1e6).toFixed(bytes < 1e7 ? 2 : 0)} MB` : `${(bytes / 1e9).toFixed(1)} GB`;
+export const lengthWords = (seconds: number) =>
+  seconds < 100
+    ? `${Math.ceil(seconds)} s`
+    : seconds < 6000
+      ? `${Math.round(seconds / 60)} min`
+      : `${(seconds / 3600).toFixed(1)} h`;

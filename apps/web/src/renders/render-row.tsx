@@ -33,15 +33,23 @@ interface Props {
 export function RenderRow({ render, document, queue }: Props) {
   const { id, status, settings } = render;
   const progress = useProgress((s) => s.of[id]);
-  const act = useMutation({ mutationFn: (what: () => Promise<unknown>) => what(), onError: (e) => toast.error(e.message) });
+  const act = useMutation({
+    mutationFn: (what: () => Promise<unknown>) => what(),
+    onError: (e) => toast.error(e.message),
+  });
   const active = status === 'queued' || status === 'running' || status === 'joining';
   const rests = status === 'paused' || status === 'failed' || status === 'cancelled';
-  const done = status === 'running' ? (progress?.done ?? render.done) : status === 'joining' ? render.frames : render.done;
+  const done =
+    status === 'running' ? (progress?.done ?? render.done) : status === 'joining' ? render.frames : render.done;
   const left = status === 'running' ? (progress?.secondsLeft ?? render.secondsLeft) : null;
   const place = queue.findIndex((r) => r.id === id);
   const move = (before: string | null) => act.mutate(() => api.moveRender(id, before));
   const format = RENDER_FORMATS[settings.format];
-  const kind = [format.title, ...(settings.quality === 'draft' ? ['draft'] : []), `from ${formatTimecode(render.stretch.from, document.reel.rate)}`];
+  const kind = [
+    format.title,
+    ...(settings.quality === 'draft' ? ['draft'] : []),
+    `from ${formatTimecode(render.stretch.from, document.reel.rate)}`,
+  ];
   return (
     <li className="border-line bg-sheet rounded-xl border px-4 py-2.5" aria-label={render.fileName}>
       <div className="flex items-center gap-2">
@@ -49,7 +57,9 @@ export function RenderRow({ render, document, queue }: Props) {
           <span className="font-display block truncate font-semibold">{render.fileName}</span>
           <span className="text-faint block truncate text-xs">{kind.join(' · ')}</span>
         </div>
-        <span className={`whitespace-nowrap ${TONE[status] ?? 'text-faint'}`}>{render.waitsForWorker ? 'waits for a worker' : STATUS[status]}</span>
+        <span className={`whitespace-nowrap ${TONE[status] ?? 'text-faint'}`}>
+          {render.waitsForWorker ? 'waits for a worker' : STATUS[status]}
+        </span>
         <span className="text-faint ml-auto font-mono text-xs whitespace-nowrap">
           {active || status === 'paused'
             ? `${done} of ${render.frames} frames${left === null ? '' : ` · ${lengthWords(left)} left`}`
@@ -93,7 +103,9 @@ export function RenderRow({ render, document, queue }: Props) {
           </Act>
         )}
       </div>
-      {(active || status === 'paused') && <Bar done={done} total={render.frames} label={`Rendering ${render.fileName}`} />}
+      {(active || status === 'paused') && (
+        <Bar done={done} total={render.frames} label={`Rendering ${render.fileName}`} />
+      )}
       {render.loudness && <p className="text-faint font-mono text-xs">{loudnessWords(render.loudness)}</p>}
       {render.problem && <p className="text-vermilion text-sm">{render.problem}</p>}
     </li>

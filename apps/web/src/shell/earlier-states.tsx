@@ -25,7 +25,8 @@ export function EarlierStates({ projectId }: { projectId: string }) {
             </Dialog.Close>
           </div>
           <Dialog.Description className="text-faint mb-3 text-[13px]">
-            While you edit, the project is put by about once a minute. Going back to a state puts what is there now by as well.
+            While you edit, the project is put by about once a minute. Going back to a state puts what is there now by
+            as well.
           </Dialog.Description>
           <States projectId={projectId} close={() => setOpen(false)} />
         </Dialog.Content>
@@ -36,7 +37,11 @@ export function EarlierStates({ projectId }: { projectId: string }) {
 
 function States({ projectId, close }: { projectId: string; close: () => void }) {
   const rate = useProject((s) => s.document?.reel.rate);
-  const { data, error } = useQuery({ queryKey: ['backups', projectId], queryFn: () => api.backups(projectId), gcTime: 0 });
+  const { data, error } = useQuery({
+    queryKey: ['backups', projectId],
+    queryFn: () => api.backups(projectId),
+    gcTime: 0,
+  });
   const goBack = useMutation({
     mutationFn: async ({ version }: Backup) => {
       await flush();
@@ -52,12 +57,18 @@ function States({ projectId, close }: { projectId: string; close: () => void }) 
     <ul className="grid max-h-80 gap-1 overflow-y-auto">
       {data?.map((state) => (
         <li key={state.version} className="border-line bg-sheet flex items-center gap-3 rounded-lg border px-3 py-1.5">
-          <span className="font-mono text-xs">{new Date(state.keptAt).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'medium' })}</span>
+          <span className="font-mono text-xs">
+            {new Date(state.keptAt).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'medium' })}
+          </span>
           <span className="text-faint text-xs">
             {state.clips} {state.clips === 1 ? 'clip' : 'clips'}
             {rate && ` · ${formatTimecode(state.frames, rate)}`}
           </span>
-          <button className="button ml-auto px-2 py-0.5 text-xs" disabled={goBack.isPending} onClick={() => goBack.mutate(state)}>
+          <button
+            className="button ml-auto px-2 py-0.5 text-xs"
+            disabled={goBack.isPending}
+            onClick={() => goBack.mutate(state)}
+          >
             Go back to it
           </button>
         </li>

@@ -15,7 +15,9 @@ const keyOf = (projectId: string) => `history ${projectId}`;
 
 /** Keeps what undo and redo need in this browser. Where it has no room or no storage, undo ends at the reload; nothing else is lost. */
 export async function rememberHistory(projectId: string, { version, past, future }: History): Promise<void> {
-  await set(keyOf(projectId), { version, past: past.slice(-MOST_KEPT), future: future.slice(0, MOST_KEPT) }).catch(() => undefined);
+  await set(keyOf(projectId), { version, past: past.slice(-MOST_KEPT), future: future.slice(0, MOST_KEPT) }).catch(
+    () => undefined,
+  );
 }
 
 /** The steps that lead to exactly this version of the document; none when it was changed elsewhere since. */

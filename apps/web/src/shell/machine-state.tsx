@@ -9,7 +9,10 @@ export function MachineState() {
   const { data } = useQuery({ queryKey: ['state'], queryFn: api.state, refetchInterval: EVERY_MS, retry: false });
   if (!data || data.problems.length === 0) return null;
   return (
-    <div role="alert" className="border-line bg-sheet text-vermilion flex shrink-0 items-start gap-2 border-b px-3 py-1 text-[13px]">
+    <div
+      role="alert"
+      className="border-line bg-sheet text-vermilion flex shrink-0 items-start gap-2 border-b px-3 py-1 text-[13px]"
+    >
       <TriangleAlert size={15} className="mt-0.5 shrink-0" aria-hidden />
       <span>{data.problems.join(' ')}</span>
     </div>

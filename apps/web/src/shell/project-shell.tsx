@@ -47,7 +47,11 @@ export function ProjectShell() {
   return (
     <div className="flex h-full flex-col">
       <header className="border-line flex h-11 shrink-0 items-center gap-3 border-b px-3">
-        <Link to="/" className="font-display flex items-center gap-2 text-lg font-bold" aria-label="Idle Bend, all projects">
+        <Link
+          to="/"
+          className="font-display flex items-center gap-2 text-lg font-bold"
+          aria-label="Idle Bend, all projects"
+        >
           <Mark /> Idle Bend
         </Link>
         <span className="border-line h-6 border-l" />
@@ -61,7 +65,8 @@ export function ProjectShell() {
               void navigate(`/projects/${projectId}/bench`);
             }}
           >
-            {speakRate(document.reel.rate)} fps · {document.reel.width}×{document.reel.height} · {formatTimecode(reelFrames(document), document.reel.rate)}
+            {speakRate(document.reel.rate)} fps · {document.reel.width}×{document.reel.height} ·{' '}
+            {formatTimecode(reelFrames(document), document.reel.rate)}
           </button>
         )}
         <nav className="ml-3 flex h-full gap-4" aria-label="Places">
@@ -77,7 +82,10 @@ export function ProjectShell() {
             </NavLink>
           ))}
         </nav>
-        <span className={`ml-auto text-xs whitespace-nowrap ${keep === 'waiting' || keep === 'conflict' ? 'text-vermilion' : 'text-faint'}`} role="status">
+        <span
+          className={`ml-auto text-xs whitespace-nowrap ${keep === 'waiting' || keep === 'conflict' ? 'text-vermilion' : 'text-faint'}`}
+          role="status"
+        >
           {KEEP_WORDS[keep]}
         </span>
         <ThemeButton />
@@ -144,15 +152,19 @@ function RenderButton({ projectId, disabled }: { projectId: string; disabled: bo
 }
 
 function ConflictDialog({ open }: { open: boolean }) {
-  const choose = (choice: () => Promise<void>) => () => void choice().catch((error: Error) => toast.error(error.message));
+  const choose = (choice: () => Promise<void>) => () =>
+    void choice().catch((error: Error) => toast.error(error.message));
   return (
     <AlertDialog.Root open={open}>
       <AlertDialog.Portal>
         <AlertDialog.Overlay className="fixed inset-0 bg-black/40" />
         <AlertDialog.Content className="bg-paper border-line fixed top-1/3 left-1/2 w-[28rem] -translate-x-1/2 rounded-xl border p-5">
-          <AlertDialog.Title className="font-display mb-1 text-lg font-semibold">Changed in another window</AlertDialog.Title>
+          <AlertDialog.Title className="font-display mb-1 text-lg font-semibold">
+            Changed in another window
+          </AlertDialog.Title>
           <AlertDialog.Description className="text-faint mb-4">
-            This project was changed elsewhere while this window had changes of its own. Nothing is lost: choose which one goes on.
+            This project was changed elsewhere while this window had changes of its own. Nothing is lost: choose which
+            one goes on.
           </AlertDialog.Description>
           <div className="flex justify-end gap-2">
             <button className="button" onClick={choose(takeTheirs)}>

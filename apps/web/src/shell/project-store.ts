@@ -1,4 +1,12 @@
-import { insideGroup, isGroup, parseProject, settleReel, withInside, type OpenedProject, type Project } from '@idle-bend/core';
+import {
+  insideGroup,
+  isGroup,
+  parseProject,
+  settleReel,
+  withInside,
+  type OpenedProject,
+  type Project,
+} from '@idle-bend/core';
 import { create } from 'zustand';
 import { api, ApiError } from '../api.ts';
 import { recallHistory, rememberHistory } from './history.ts';
@@ -63,7 +71,9 @@ function wholeWith(whole: Project, document: Project): Project {
   const last = get().within.at(-1);
   if (!last) return settleReel(document);
   // What was not changed is the same project, which is how a gesture knows that it did nothing.
-  return document === insideGroup(whole, last.sourceId) ? whole : settleReel(withInside(whole, last.sourceId, settleReel(document)));
+  return document === insideGroup(whole, last.sourceId)
+    ? whole
+    : settleReel(withInside(whole, last.sourceId, settleReel(document)));
 }
 
 /** Goes into a group, or (without one) out of the innermost. */
@@ -79,7 +89,16 @@ export function closeAllGroups(): void {
 
 export async function loadProject(id: string): Promise<void> {
   await flush().catch(() => undefined);
-  set({ id: undefined, document: undefined, whole: undefined, within: [], past: [], future: [], keep: 'kept', gestureStart: undefined });
+  set({
+    id: undefined,
+    document: undefined,
+    whole: undefined,
+    within: [],
+    past: [],
+    future: [],
+    keep: 'kept',
+    gestureStart: undefined,
+  });
   const { name, version, watchedFolder, document } = await api.openProject(id);
   const history = await recallHistory(id, version);
   set({ id, name, version, watchedFolder, ...seen(parseProject(document), []), ...history });

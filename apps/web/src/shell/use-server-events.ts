@@ -15,7 +15,8 @@ export interface Progress {
 /** Progress of long work, by the id of what it is for. */
 export const useProgress = create<{ readonly of: Readonly<Record<string, Progress>> }>(() => ({ of: {} }));
 
-const setProgress = (id: string, progress: Progress) => useProgress.setState(({ of }) => ({ of: { ...of, [id]: progress } }));
+const setProgress = (id: string, progress: Progress) =>
+  useProgress.setState(({ of }) => ({ of: { ...of, [id]: progress } }));
 
 /** Listens to what the server tells of a project while a page of it is open. */
 export function useServerEvents(projectId: string): void {
@@ -38,10 +39,14 @@ export function useServerEvents(projectId: string): void {
       if (event.kind === 'document' && event.by !== WINDOW_NAME) void followOtherWindow(event.version);
       if (event.kind === 'footage' || event.kind === 'renders') refresh(event.kind);
       if (event.kind === 'renders') void queries.invalidateQueries({ queryKey: ['motion-cache'] });
-      if (event.kind === 'footage-progress') setProgress(event.footageId, { done: event.done, total: event.total, secondsLeft: null });
-      if (event.kind === 'motion-progress') setProgress(`motion ${event.footageId}`, { done: event.done, total: event.total, secondsLeft: null });
-      if (event.kind === 'sound-progress') setProgress(`sound ${event.footageId}`, { done: event.done, total: event.total, secondsLeft: null });
-      if (event.kind === 'render-progress') setProgress(event.renderId, { done: event.done, total: event.total, secondsLeft: event.secondsLeft });
+      if (event.kind === 'footage-progress')
+        setProgress(event.footageId, { done: event.done, total: event.total, secondsLeft: null });
+      if (event.kind === 'motion-progress')
+        setProgress(`motion ${event.footageId}`, { done: event.done, total: event.total, secondsLeft: null });
+      if (event.kind === 'sound-progress')
+        setProgress(`sound ${event.footageId}`, { done: event.done, total: event.total, secondsLeft: null });
+      if (event.kind === 'render-progress')
+        setProgress(event.renderId, { done: event.done, total: event.total, secondsLeft: event.secondsLeft });
       if (event.kind === 'import-failed') toast.error(event.message, { duration: 12_000 });
     };
     return () => {

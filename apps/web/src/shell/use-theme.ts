@@ -7,4 +7,5 @@ const subscribe = (changed: () => void) => {
 };
 
 /** The theme that is on: what is drawn by hand is drawn anew when it changes. */
-export const useTheme = (): string => useSyncExternalStore(subscribe, () => document.documentElement.dataset['theme'] ?? 'day');
+export const useTheme = (): string =>
+  useSyncExternalStore(subscribe, () => document.documentElement.dataset['theme'] ?? 'day');

@@ -66,11 +66,16 @@ describe('where accents fall', () => {
   test('they go with the music, with their cues and with the cuts', () => {
     const moved = updateSound(parade([set('punch', on())]), 'm', { start: 0.25 });
     expect(frames(moved)[0]).toBe(18);
-    const cued = putAccents(addCue(parade([]), { id: 'q', frame: 50.4, name: 'hit' }), set('knock', { kind: 'cues', cueIds: ['q'] }));
+    const cued = putAccents(
+      addCue(parade([]), { id: 'q', frame: 50.4, name: 'hit' }),
+      set('knock', { kind: 'cues', cueIds: ['q'] }),
+    );
     expect(frames(cued)).toEqual([50]);
     expect(frames(updateCue(cued, 'q', { frame: 70 }))).toEqual([70]);
     expect(frames(removeCue(cued, 'q'))).toEqual([]);
-    expect(frames(parade([set('push', { kind: 'cuts', clipIds: ['two'] })]))).toEqual([placeOf(parade([]), 'two')!.start]);
+    expect(frames(parade([set('push', { kind: 'cuts', clipIds: ['two'] })]))).toEqual([
+      placeOf(parade([]), 'two')!.start,
+    ]);
   });
 
   test('one may be left out; a set is changed in its place and taken off', () => {
@@ -86,8 +91,12 @@ describe('where accents fall', () => {
     const put = (accents: AccentSet) => () => parade([accents]);
     expect(put(set('push', on()))).toThrow(/a push goes from clip to clip/);
     expect(put(set('flash', on(), { strength: 2 }))).toThrow(/accents.strength/);
-    expect(put(set('flash', on(), { look: { kind: 'flash', frames: 0, colour: 'white', falls: true } }))).toThrow(/look.frames/);
-    expect(put(set('flash', on(), { look: { kind: 'flash', frames: 2, colour: '#12', falls: true } }))).toThrow(/"#12" is not a colour/);
+    expect(put(set('flash', on(), { look: { kind: 'flash', frames: 0, colour: 'white', falls: true } }))).toThrow(
+      /look.frames/,
+    );
+    expect(put(set('flash', on(), { look: { kind: 'flash', frames: 2, colour: '#12', falls: true } }))).toThrow(
+      /"#12" is not a colour/,
+    );
     expect(put(set('flash', on({ every: 2, first: 2 })))).toThrow(/on.first/);
   });
 });
@@ -96,12 +105,25 @@ describe('what they do', () => {
   const at = (accents: AccentSet) => effectsOf(parade([accents]));
   test('a flash is whole on its frame and falls off; a punch is closest there and settles; a stutter holds its frame', () => {
     const flash = at(set('flash', on(), { look: { kind: 'flash', frames: 4, colour: 'white', falls: true } }));
-    expect([11, 12, 13, 14, 15, 16].map((k) => flash(k).flash?.amount)).toEqual([undefined, 1, 0.75, 0.5, 0.25, undefined]);
+    expect([11, 12, 13, 14, 15, 16].map((k) => flash(k).flash?.amount)).toEqual([
+      undefined,
+      1,
+      0.75,
+      0.5,
+      0.25,
+      undefined,
+    ]);
     const punch = [12, 13, 16, 19, 20].map((k) => at(set('punch', on()))(k).scale);
     expect(punch[0]).toBeCloseTo(1.12, 9);
     for (let i = 1; i < punch.length; i++) expect(punch[i]!).toBeLessThan(punch[i - 1]!);
     expect(punch.at(-1)).toBe(1);
-    expect([11, 12, 13, 14, 15].map((k) => at(set('stutter', on()))(k).held)).toEqual([undefined, 12, 12, 12, undefined]);
+    expect([11, 12, 13, 14, 15].map((k) => at(set('stutter', on()))(k).held)).toEqual([
+      undefined,
+      12,
+      12,
+      12,
+      undefined,
+    ]);
     expect(at(set('flash', on()))(0)).toBe(NO_EFFECTS);
   });
 
@@ -126,7 +148,8 @@ describe('what they do', () => {
 });
 
 describe('the flicker guard', () => {
-  const flashes = (seconds: readonly number[], change: Partial<AccentSet> = {}) => parade([set('flash', on({ of: 'high', hits: [...seconds] }), change)]);
+  const flashes = (seconds: readonly number[], change: Partial<AccentSet> = {}) =>
+    parade([set('flash', on({ of: 'high', hits: [...seconds] }), change)]);
   test('three flashes in a second are allowed, a fourth is not', () => {
     expect(flickerSpots(flashes([1, 1.3, 1.6, 2]))).toEqual([]);
     expect(flickerSpots(flashes([1, 1.3, 1.6, 1.9]))).toEqual([{ from: 24, to: 46, flashes: 4 }]);

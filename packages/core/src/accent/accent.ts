@@ -72,13 +72,19 @@ export function checkAccents({ look, strength, on }: AccentSet, field = 'accents
   const refuse = (name: string, problem: string) => {
     throw new InvalidInput(`${field}.${name}`, problem);
   };
-  if (!(Number.isInteger(look.frames) && look.frames >= 1 && look.frames <= 240)) refuse('look.frames', `${look.frames} is not from 1 to 240 frames`);
+  if (!(Number.isInteger(look.frames) && look.frames >= 1 && look.frames <= 240))
+    refuse('look.frames', `${look.frames} is not from 1 to 240 frames`);
   if (!(strength >= 0 && strength <= 1)) refuse('strength', `${strength} is not between 0 and 1`);
-  if (look.kind === 'flash' && !/^(white|black|inverted|#[0-9a-f]{6})$/i.test(look.colour)) refuse('look.colour', `"${look.colour}" is not a colour`);
-  if (look.kind === 'punch' && !(look.scale >= 1 && look.scale <= 4)) refuse('look.scale', `${look.scale} is not between 1 and 4`);
-  if (look.kind === 'knock' && !(look.size >= 0 && look.size <= 0.25)) refuse('look.size', `${look.size} is not between 0 and a quarter of the width`);
+  if (look.kind === 'flash' && !/^(white|black|inverted|#[0-9a-f]{6})$/i.test(look.colour))
+    refuse('look.colour', `"${look.colour}" is not a colour`);
+  if (look.kind === 'punch' && !(look.scale >= 1 && look.scale <= 4))
+    refuse('look.scale', `${look.scale} is not between 1 and 4`);
+  if (look.kind === 'knock' && !(look.size >= 0 && look.size <= 0.25))
+    refuse('look.size', `${look.size} is not between 0 and a quarter of the width`);
   if (look.kind === 'push' && on.kind !== 'cuts') refuse('on', 'a push goes from clip to clip, so it lies on cuts');
   if (on.kind !== 'music') return;
-  if (!(Number.isInteger(on.every) && on.every >= 1 && on.every <= 64)) refuse('on.every', `${on.every} is not from 1 to 64`);
-  if (!(Number.isInteger(on.first) && on.first >= 0 && on.first < on.every)) refuse('on.first', `${on.first} is not below every ${on.every}`);
+  if (!(Number.isInteger(on.every) && on.every >= 1 && on.every <= 64))
+    refuse('on.every', `${on.every} is not from 1 to 64`);
+  if (!(Number.isInteger(on.first) && on.first >= 0 && on.first < on.every))
+    refuse('on.first', `${on.first} is not below every ${on.every}`);
 }

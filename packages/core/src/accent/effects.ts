@@ -12,7 +12,8 @@ export interface Effects {
   readonly y: number;
   readonly flash: { readonly colour: FlashColour; readonly amount: number } | undefined;
   /** One clip pushes the other: how far it has come, 0 … 1, and how far a frame goes there. */
-  readonly push: { readonly cut: number; readonly way: PushWay; readonly come: number; readonly pace: number } | undefined;
+  readonly push:
+    { readonly cut: number; readonly way: PushWay; readonly come: number; readonly pace: number } | undefined;
 }
 
 export const NO_EFFECTS: Effects = { held: undefined, scale: 1, x: 0, y: 0, flash: undefined, push: undefined };
@@ -40,7 +41,12 @@ function withMark(effects: Effects, { set: { look, strength }, frame: at }: Acce
     const u = (frame - begin + 0.5) / frames;
     return {
       ...effects,
-      push: { cut: at, way: look.way, come: soft(u), pace: (soft(Math.min(1, u + 0.5 / frames)) - soft(Math.max(0, u - 0.5 / frames))) * strength },
+      push: {
+        cut: at,
+        way: look.way,
+        come: soft(u),
+        pace: (soft(Math.min(1, u + 0.5 / frames)) - soft(Math.max(0, u - 0.5 / frames))) * strength,
+      },
     };
   }
   const passed = frame - at;
@@ -48,7 +54,8 @@ function withMark(effects: Effects, { set: { look, strength }, frame: at }: Acce
   /** What is left of it, 1 at its beginning. */
   const left = 1 - passed / frames;
   if (look.kind === 'stutter') return { ...effects, held: at };
-  if (look.kind === 'punch') return { ...effects, scale: effects.scale * (1 + (look.scale - 1) * strength * left ** 3) };
+  if (look.kind === 'punch')
+    return { ...effects, scale: effects.scale * (1 + (look.scale - 1) * strength * left ** 3) };
   if (look.kind === 'knock') {
     const far = look.size * strength * left ** 2;
     const turn = 2.4 * passed + 1;

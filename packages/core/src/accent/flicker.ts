@@ -33,7 +33,8 @@ export function flickerSpots(project: Project): FlickerSpot[] {
     const flashes = i - first + 1;
     if (flashes <= MOST_FLASHES) return;
     const last = spots.at(-1);
-    if (last && frames[first]! <= last.to) spots[spots.length - 1] = { from: last.from, to: frame, flashes: Math.max(last.flashes, flashes) };
+    if (last && frames[first]! <= last.to)
+      spots[spots.length - 1] = { from: last.from, to: frame, flashes: Math.max(last.flashes, flashes) };
     else spots.push({ from: frames[first]!, to: frame, flashes });
   });
   return spots;

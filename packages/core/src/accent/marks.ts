@@ -31,9 +31,14 @@ export function accentMarks(project: Project): readonly AccentMark[] {
 const known = new WeakMap<Project, readonly AccentMark[]>();
 
 function placesOf(project: Project, on: AccentPlaces): { readonly at: number; readonly second: number | undefined }[] {
-  if (on.kind === 'cues') return project.reel.cues.filter(({ id }) => on.cueIds.includes(id)).map(({ frame }) => ({ at: frame, second: undefined }));
+  if (on.kind === 'cues')
+    return project.reel.cues
+      .filter(({ id }) => on.cueIds.includes(id))
+      .map(({ frame }) => ({ at: frame, second: undefined }));
   if (on.kind === 'cuts')
-    return placeItems(project).flatMap(({ item, start }) => (start > 0 && on.clipIds.includes(item.id) ? [{ at: start, second: undefined }] : []));
+    return placeItems(project).flatMap(({ item, start }) =>
+      start > 0 && on.clipIds.includes(item.id) ? [{ at: start, second: undefined }] : [],
+    );
   const sound = project.reel.sounds.find(({ id }) => id === on.soundId);
   if (!sound) return [];
   return hitsOf(on, sound.beats).flatMap((second) =>
@@ -44,8 +49,13 @@ function placesOf(project: Project, on: AccentPlaces): { readonly at: number; re
 }
 
 /** The seconds a pattern chooses. */
-function hitsOf({ of, every, first, from, to, hits }: Extract<AccentPlaces, { kind: 'music' }>, beats: Project['reel']['sounds'][number]['beats']): number[] {
+function hitsOf(
+  { of, every, first, from, to, hits }: Extract<AccentPlaces, { kind: 'music' }>,
+  beats: Project['reel']['sounds'][number]['beats'],
+): number[] {
   const times = beats?.times ?? [];
   const all = of === 'beats' ? times : of === 'bars' ? times.filter((_, i) => isDownbeat(beats!, i)) : hits;
-  return all.filter((second) => second >= (from ?? -Infinity) && second <= (to ?? Infinity)).filter((_, i) => i % every === first);
+  return all
+    .filter((second) => second >= (from ?? -Infinity) && second <= (to ?? Infinity))
+    .filter((_, i) => i % every === first);
 }

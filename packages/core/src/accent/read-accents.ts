@@ -1,5 +1,14 @@
 import { array, boolean, finite, object, oneOf, onlyFields, readId, string, unique, whole } from '../project/read.js';
-import { ACCENT_HITS, ACCENT_KINDS, checkAccents, PUSH_WAYS, type AccentLook, type AccentPlaces, type AccentSet, type FlashColour } from './accent.js';
+import {
+  ACCENT_HITS,
+  ACCENT_KINDS,
+  checkAccents,
+  PUSH_WAYS,
+  type AccentLook,
+  type AccentPlaces,
+  type AccentSet,
+  type FlashColour,
+} from './accent.js';
 
 /** Reads the accents of a reel from a document. Throws `InvalidInput` naming the place. */
 export function readAccents(value: unknown, field: string): AccentSet[] {
@@ -21,7 +30,13 @@ export function readAccents(value: unknown, field: string): AccentSet[] {
   return sets;
 }
 
-const LOOK_FIELDS = { flash: ['colour', 'falls'], punch: ['scale'], knock: ['size'], stutter: [], push: ['way'] } as const;
+const LOOK_FIELDS = {
+  flash: ['colour', 'falls'],
+  punch: ['scale'],
+  knock: ['size'],
+  stutter: [],
+  push: ['way'],
+} as const;
 
 function readLook(value: unknown, field: string): AccentLook {
   const look = object(value, field);
@@ -30,7 +45,12 @@ function readLook(value: unknown, field: string): AccentLook {
   const frames = whole(look['frames'], `${field}.frames`, 1, 240);
   switch (kind) {
     case 'flash':
-      return { kind, frames, colour: string(look['colour'], `${field}.colour`, 20) as FlashColour, falls: boolean(look['falls'], `${field}.falls`) };
+      return {
+        kind,
+        frames,
+        colour: string(look['colour'], `${field}.colour`, 20) as FlashColour,
+        falls: boolean(look['falls'], `${field}.falls`),
+      };
     case 'punch':
       return { kind, frames, scale: finite(look['scale'], `${field}.scale`) };
     case 'knock':
@@ -45,8 +65,10 @@ function readLook(value: unknown, field: string): AccentLook {
 function readPlaces(value: unknown, field: string): AccentPlaces {
   const on = object(value, field);
   const kind = oneOf(on['kind'], ['cues', 'cuts', 'music'] as const, `${field}.kind`);
-  const ids = (name: string) => array(on[name], `${field}.${name}`).map((id, i) => readId(id, `${field}.${name}[${i}]`));
-  const seconds = (name: string) => array(on[name], `${field}.${name}`).map((second, i) => finite(second, `${field}.${name}[${i}]`));
+  const ids = (name: string) =>
+    array(on[name], `${field}.${name}`).map((id, i) => readId(id, `${field}.${name}[${i}]`));
+  const seconds = (name: string) =>
+    array(on[name], `${field}.${name}`).map((second, i) => finite(second, `${field}.${name}[${i}]`));
   const perhaps = (name: string) => (on[name] === null ? null : finite(on[name], `${field}.${name}`));
   if (kind === 'cues') {
     onlyFields(on, ['kind', 'cueIds'], field);

@@ -11,7 +11,11 @@ import { adviseClip } from './advice.js';
 function withMap(map: TimeMap, sourceRate = 120, method: Clip['method'] = 'step'): { project: Project; clip: Clip } {
   const r = rate(sourceRate);
   const source = { id: 'bell', name: 'marble-bell', frames: 420, nativeRate: r, readAs: r, moments: [], skips: null };
-  const project = updateClip(appendClip(addSource(emptyProject(rate(24)), source), 'c', 'bell'), 'c', (c) => ({ ...c, map, method }));
+  const project = updateClip(appendClip(addSource(emptyProject(rate(24)), source), 'c', 'bell'), 'c', (c) => ({
+    ...c,
+    map,
+    method,
+  }));
   return { project, clip: project.reel.items[0] as Clip };
 }
 const advise = (map: TimeMap, sourceRate?: number, method?: Clip['method']) => {
@@ -19,14 +23,21 @@ const advise = (map: TimeMap, sourceRate?: number, method?: Clip['method']) => {
   return adviseClip(project, clip);
 };
 const corner = (second: number, width = 0): TimeMap => ({
-  vertices: [{ t: 0, s: 0 }, { t: 30, s: 150 }, { t: 60, s: 150 + 30 * second }], // prettier-ignore
+  vertices: [
+    { t: 0, s: 0 },
+    { t: 30, s: 150 },
+    { t: 60, s: 150 + 30 * second },
+  ],
   bends: [HARD, { widthFrames: width, ease: 'soft' }, HARD],
 });
 
 describe('advice', () => {
   test('a hard change of speed, smoothed by one press', () => {
     const [advice] = advise(corner(1));
-    expect(advice).toMatchObject({ frame: 30, sentence: 'Speed jumps from 100 % to 20 % at frame 30: it will look choppy.' });
+    expect(advice).toMatchObject({
+      frame: 30,
+      sentence: 'Speed jumps from 100 % to 20 % at frame 30: it will look choppy.',
+    });
     const mended = advice!.remedy!.apply(corner(1));
     expect(mended.bends[1]!.widthFrames).toBe(12);
     expect(advise(mended)).toEqual([]);
@@ -36,9 +47,17 @@ describe('advice', () => {
   });
 
   test('an uneven cadence under Step, and the nearest that is even; under Mix it is no trouble', () => {
-    const map = (slope: number): TimeMap => ({ vertices: [{ t: 0, s: 0 }, { t: 60, s: 60 * slope }], bends: [HARD, HARD] }); // prettier-ignore
+    const map = (slope: number): TimeMap => ({
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 60, s: 60 * slope },
+      ],
+      bends: [HARD, HARD],
+    });
     const [slow] = advise(map(0.75), 60);
-    expect(slow!.sentence).toBe('At 30 % frames are held unevenly under Step (1 of 4 frames real, repeats every 4; under Step holds 2, 1, 1).');
+    expect(slow!.sentence).toBe(
+      'At 30 % frames are held unevenly under Step (1 of 4 frames real, repeats every 4; under Step holds 2, 1, 1).',
+    );
     expect(slow!.remedy!.label).toBe('Even at 40 %');
     expect(advise(slow!.remedy!.apply(map(0.75)), 60)).toEqual([]);
     expect(advise(map(2.5), 60)[0]!.sentence).toMatch(/^At 100 % frames are skipped unevenly/);
@@ -48,8 +67,16 @@ describe('advice', () => {
   });
 
   test('a speed the source has too few frames for, by how its frames are made', () => {
-    const map: TimeMap = { vertices: [{ t: 0, s: 0 }, { t: 60, s: 30 }], bends: [HARD, HARD] }; // prettier-ignore
-    expect(advise(map, 120)[0]!.sentence).toBe('10 % shows 12 source frames a second, and those between are held: it will stutter.');
+    const map: TimeMap = {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 60, s: 30 },
+      ],
+      bends: [HARD, HARD],
+    };
+    expect(advise(map, 120)[0]!.sentence).toBe(
+      '10 % shows 12 source frames a second, and those between are held: it will stutter.',
+    );
     const [mixed] = advise(map, 120, 'mix');
     expect(mixed!.sentence).toMatch(/are blended: moving edges will look double/);
     expect(advise(map, 120, 'flow')).toEqual([]);
@@ -58,7 +85,13 @@ describe('advice', () => {
   });
 
   test('too fast to be read, and slowed to what can be', () => {
-    const map: TimeMap = { vertices: [{ t: 0, s: 0 }, { t: 4, s: 400 }], bends: [HARD, HARD] }; // prettier-ignore
+    const map: TimeMap = {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 4, s: 400 },
+      ],
+      bends: [HARD, HARD],
+    };
     const [fast] = advise(map);
     expect(fast!.sentence).toBe('At 2000 % each frame is 0.83 s of source after the last: too fast to be read.');
     expect(advise(fast!.remedy!.apply(map))).toEqual([]);
@@ -66,7 +99,12 @@ describe('advice', () => {
 
   test('a bend its neighbour squeezes, given half the neighbour’s room', () => {
     const map: TimeMap = {
-      vertices: [{ t: 0, s: 0 }, { t: 30, s: 150 }, { t: 43, s: 163 }, { t: 80, s: 348 }], // prettier-ignore
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 30, s: 150 },
+        { t: 43, s: 163 },
+        { t: 80, s: 348 },
+      ],
       bends: [HARD, { widthFrames: 24, ease: 'soft' }, { widthFrames: 2, ease: 'soft' }, HARD],
     };
     const [squeezed] = advise(map);
@@ -80,9 +118,19 @@ describe('advice', () => {
   });
 
   test('source that runs out, and the clip ended with it', () => {
-    const map: TimeMap = { vertices: [{ t: 0, s: 300 }, { t: 40, s: 500 }], bends: [HARD, HARD] }; // prettier-ignore
+    const map: TimeMap = {
+      vertices: [
+        { t: 0, s: 300 },
+        { t: 40, s: 500 },
+      ],
+      bends: [HARD, HARD],
+    };
     const [advice] = advise(map);
-    expect(advice).toMatchObject({ id: 'source-runs-out', frame: 24, sentence: '16 frames ask for source that is not there, from frame 24 on.' });
+    expect(advice).toMatchObject({
+      id: 'source-runs-out',
+      frame: 24,
+      sentence: '16 frames ask for source that is not there, from frame 24 on.',
+    });
     expect(advise(advice!.remedy!.apply(map))).toEqual([]);
   });
 

@@ -55,7 +55,13 @@ function hardChanges(map: TimeMap, k0: number): Advice[] {
         id: `hard-${index}`,
         frame: t,
         sentence: `Speed jumps from ${percentText(before)} to ${percentText(after)} at frame ${Math.round(t)}: it will look choppy.`,
-        remedy: widthFrames > 0 ? { label: `Smooth over ${widthFrames} frames`, apply: (m) => setBend(m, index, { widthFrames, ease: 'soft' }) } : undefined,
+        remedy:
+          widthFrames > 0
+            ? {
+                label: `Smooth over ${widthFrames} frames`,
+                apply: (m) => setBend(m, index, { widthFrames, ease: 'soft' }),
+              }
+            : undefined,
       },
     ];
   });
@@ -68,16 +74,30 @@ function squeezedBends(map: TimeMap, k0: number): Advice[] {
     const { widthFrames, ease } = map.bends[index]!;
     const [before, after] = [reachSlope(map, index - 1), reachSlope(map, index)];
     const differ = Math.abs(after - before) > (VISIBLE_JUMP - 1) * Math.max(Math.abs(before), Math.abs(after));
-    if (widthFrames === 0 || widthFrames >= SQUEEZED_FRAMES || !differ || widestBend(map, index, ease) > widthFrames + 0.01) return [];
-    const neighbour = [index - 1, index + 1].find((i) => map.bends[i]!.widthFrames > 2 * SQUEEZED_FRAMES && touches(map, i, index));
+    if (
+      widthFrames === 0 ||
+      widthFrames >= SQUEEZED_FRAMES ||
+      !differ ||
+      widestBend(map, index, ease) > widthFrames + 0.01
+    )
+      return [];
+    const neighbour = [index - 1, index + 1].find(
+      (i) => map.bends[i]!.widthFrames > 2 * SQUEEZED_FRAMES && touches(map, i, index),
+    );
     if (neighbour === undefined) return [];
-    const give = (m: TimeMap) => setBend(setBend(m, neighbour, { widthFrames: m.bends[neighbour]!.widthFrames / 2 }), index, { widthFrames: SMOOTH_FRAMES });
+    const give = (m: TimeMap) =>
+      setBend(setBend(m, neighbour, { widthFrames: m.bends[neighbour]!.widthFrames / 2 }), index, {
+        widthFrames: SMOOTH_FRAMES,
+      });
     return [
       {
         id: `squeezed-${index}`,
         frame: t,
         sentence: `The bend at frame ${Math.round(t)} has ${widthFrames.toFixed(1)} frames for ${percentText(before / k0)} into ${percentText(after / k0)}: the one beside it leaves no more.`,
-        remedy: give(map).bends[index]!.widthFrames >= SQUEEZED_FRAMES ? { label: 'Halve the one beside it', apply: give } : undefined,
+        remedy:
+          give(map).bends[index]!.widthFrames >= SQUEEZED_FRAMES
+            ? { label: 'Halve the one beside it', apply: give }
+            : undefined,
       },
     ];
   });
@@ -109,7 +129,10 @@ function belowRealRate(project: Project, clip: Clip, k0: number): Advice[] {
         id: `below-${index}-${Math.round(speed * 1e4)}`,
         frame: t,
         sentence: `${percentText(speed)} shows ${shown}, and those between ${how}.`,
-        remedy: slowest > 1 ? undefined : { label: `${percentText(bears)}, all real`, apply: (m) => setReachSpeed(m, index, bears, k0, 'content') },
+        remedy:
+          slowest > 1
+            ? undefined
+            : { label: `${percentText(bears)}, all real`, apply: (m) => setReachSpeed(m, index, bears, k0, 'content') },
       },
     ];
   });
@@ -158,7 +181,10 @@ function unevenReaches(project: Project, clip: Clip, k0: number): Advice[] {
         id: `uneven-${index}-${Math.round(speed * 1e4)}`,
         frame: t,
         sentence: `At ${percentText(speed)} frames are ${slow} unevenly under Step${pattern}.`,
-        remedy: even === undefined ? undefined : { label: `Even at ${percentText(even)}`, apply: (m) => setReachSpeed(m, index, even, k0, 'content') },
+        remedy:
+          even === undefined
+            ? undefined
+            : { label: `Even at ${percentText(even)}`, apply: (m) => setReachSpeed(m, index, even, k0, 'content') },
       },
     ];
   });
@@ -179,7 +205,9 @@ function sourceRunsOut(project: Project, clip: Clip): Advice[] {
       id: 'source-runs-out',
       frame: missing.first,
       sentence: `${missing.count === 1 ? 'One frame asks' : `${missing.count} frames ask`} for source that is not there, from frame ${missing.first} on.`,
-      remedy: lastOnly ? { label: 'End with the source', apply: (m) => moveVertex(m, vertices.length - 1, { t: stop, s: frames }) } : undefined,
+      remedy: lastOnly
+        ? { label: 'End with the source', apply: (m) => moveVertex(m, vertices.length - 1, { t: stop, s: frames }) }
+        : undefined,
     },
   ];
 }

@@ -179,4 +179,10 @@ export type ServerEvent =
   | { readonly kind: 'sound-progress'; readonly footageId: string; readonly done: number; readonly total: number }
   | { readonly kind: 'import-failed'; readonly name: string; readonly message: string }
   | { readonly kind: 'renders' }
-  | { readonly kind: 'render-progress'; readonly renderId: string; readonly done: number; readonly total: number; readonly secondsLeft: number | null };
+  | {
+      readonly kind: 'render-progress';
+      readonly renderId: string;
+      readonly done: number;
+      readonly total: number;
+      readonly secondsLeft: number | null;
+    };

@@ -3,7 +3,8 @@ import { analyseBeats, type BeatAnalysis } from './analyse.js';
 import { beatStrengths } from './strength.js';
 import { beatsAt, drums, noiseOf, RATE, rockOn, type Strike } from './test-drums.js';
 
-const heard = (strikes: readonly Strike[], seconds: number, loud?: number) => analyseBeats(drums(strikes, seconds, loud), RATE);
+const heard = (strikes: readonly Strike[], seconds: number, loud?: number) =>
+  analyseBeats(drums(strikes, seconds, loud), RATE);
 
 /** F-measure of events found within `tolerance` seconds of those that are there. */
 function met(truth: readonly number[], found: readonly number[], tolerance: number): number {
@@ -46,14 +47,23 @@ describe('beats', () => {
     const quiet = heard(rockOn(truth), 12, 0.01);
     expect(met(loud.beats, quiet.beats, 0.004)).toBe(1);
     const later = heard(rockOn(truth.map((t) => t + 1)), 13);
-    expect(met(loud.beats.map((t) => t + 1), later.beats, 0.005)).toBeGreaterThan(0.95); // prettier-ignore
+    expect(
+      met(
+        loud.beats.map((t) => t + 1),
+        later.beats,
+        0.005,
+      ),
+    ).toBeGreaterThan(0.95);
   });
 
   it('of three parts each are found as such: six eight', () => {
     const truth = beatsAt(72, 0.4, 20);
     const strikes = truth.flatMap((time, i): Strike[] => {
       const third = 60 / 72 / 3;
-      return [{ time, drum: i % 2 === 0 ? 'kick' : 'snare' }, ...[0, 1, 2].map((k) => ({ time: time + k * third, drum: 'hat' }) as const)];
+      return [
+        { time, drum: i % 2 === 0 ? 'kick' : 'snare' },
+        ...[0, 1, 2].map((k) => ({ time: time + k * third, drum: 'hat' }) as const),
+      ];
     });
     expect(met(truth, heard(strikes, 20).beats, 0.02)).toBeGreaterThan(0.95);
   });
@@ -105,10 +115,22 @@ describe('onsets', () => {
     ]);
     const found = heard(strikes, 16);
     const of = (drum: string) => strikes.filter((s) => s.drum === drum).map((s) => s.time);
-    expect(met(of('kick'), onsetsOf(found, 'low').filter((t) => of('kick').some((k) => Math.abs(k - t) < 0.05)), 0.02)).toBe(1); // prettier-ignore
+    expect(
+      met(
+        of('kick'),
+        onsetsOf(found, 'low').filter((t) => of('kick').some((k) => Math.abs(k - t) < 0.05)),
+        0.02,
+      ),
+    ).toBe(1);
     expect(of('hat').every((t) => onsetsOf(found, 'high').some((o) => Math.abs(o - t) < 0.006))).toBe(true);
     const times = [...new Set(found.onsets.map((o) => o.time))];
-    expect(met(strikes.map((s) => s.time).sort((a, b) => a - b), times, 0.02)).toBeGreaterThan(0.97); // prettier-ignore
+    expect(
+      met(
+        strikes.map((s) => s.time).sort((a, b) => a - b),
+        times,
+        0.02,
+      ),
+    ).toBeGreaterThan(0.97);
   });
 });
 

@@ -72,15 +72,25 @@ const SHORTEST_SECONDS = 2;
 const USUAL_PERIOD = 0.52;
 const USUAL_SPREAD = 0.7;
 
-function findBeats(novelty: Novelty, accents: Float32Array, range: TempoRange, onStep: (share: number) => void): number[] {
+function findBeats(
+  novelty: Novelty,
+  accents: Float32Array,
+  range: TempoRange,
+  onStep: (share: number) => void,
+): number[] {
   const { rate, frames } = novelty;
   if (frames < SHORTEST_SECONDS * rate) return [];
-  const path = pulsePath(accents, rate, (period) => Math.exp(-0.5 * (Math.log(period / USUAL_PERIOD) / USUAL_SPREAD) ** 2));
+  const path = pulsePath(accents, rate, (period) =>
+    Math.exp(-0.5 * (Math.log(period / USUAL_PERIOD) / USUAL_SPREAD) ** 2),
+  );
   onStep(0.5);
   const usual = [...path.periods].sort((a, b) => a - b)[path.periods.length >> 1]!;
   const inRange = RATIOS.filter((ratio) => 60 / (usual * ratio) >= range.low && 60 / (usual * ratio) <= range.high);
   // Where no multiple fits, the nearest to the range is all there is.
-  const ratios = inRange.length > 0 ? inRange : [RATIOS.reduce((a, b) => (outside(60 / (usual * b), range) < outside(60 / (usual * a), range) ? b : a))];
+  const ratios =
+    inRange.length > 0
+      ? inRange
+      : [RATIOS.reduce((a, b) => (outside(60 / (usual * b), range) < outside(60 / (usual * a), range) ? b : a))];
   let best: number[] = [];
   let top = -Infinity;
   ratios.forEach((ratio, i) => {
@@ -96,11 +106,13 @@ function findBeats(novelty: Novelty, accents: Float32Array, range: TempoRange, o
   return best;
 }
 
-const outside = (tempo: number, { low, high }: TempoRange) => Math.max(0, Math.log(low / tempo), Math.log(tempo / high));
+const outside = (tempo: number, { low, high }: TempoRange) =>
+  Math.max(0, Math.log(low / tempo), Math.log(tempo / high));
 
 /** Beats within the sound, none nearer than 50 ms to the one before. */
 function spaced(times: readonly number[], seconds: number): number[] {
   const kept: number[] = [];
-  for (const time of times) if (time >= 0 && time <= seconds && (kept.length === 0 || time - kept.at(-1)! > 0.05)) kept.push(time);
+  for (const time of times)
+    if (time >= 0 && time <= seconds && (kept.length === 0 || time - kept.at(-1)! > 0.05)) kept.push(time);
   return kept;
 }

@@ -17,7 +17,8 @@ const first = (index: number, beats: number) => ((index % beats) + beats) % beat
 /** Strictly increasing, at least `CLOSEST_BEATS` apart. Throws `InvalidInput`. */
 function checked(times: readonly number[]): readonly number[] {
   const bad = times.findIndex((t, i) => !Number.isFinite(t) || (i > 0 && t - times[i - 1]! < CLOSEST_BEATS - 1e-9));
-  if (bad >= 0) throw new InvalidInput('beats', `beat ${bad + 1} would come less than ${CLOSEST_BEATS} s after the one before it`);
+  if (bad >= 0)
+    throw new InvalidInput('beats', `beat ${bad + 1} would come less than ${CLOSEST_BEATS} s after the one before it`);
   return times;
 }
 
@@ -50,7 +51,10 @@ export function doubled({ times, bar }: BeatGrid): BeatGrid {
 export function halved({ times, bar }: BeatGrid): BeatGrid {
   if (times.length < 4) throw new InvalidInput('beats', 'there are too few to be halved');
   const odd = bar.first % 2;
-  return { times: times.filter((_, i) => i % 2 === odd), bar: { ...bar, first: first((bar.first - odd) / 2, bar.beats) } };
+  return {
+    times: times.filter((_, i) => i % 2 === odd),
+    bar: { ...bar, first: first((bar.first - odd) / 2, bar.beats) },
+  };
 }
 
 /** Three for every two: for music in three parts that was heard in two. Counted from the first beat of a bar. */
@@ -62,7 +66,10 @@ export function threeForTwo(grid: BeatGrid): BeatGrid {
   const from = Math.ceil((-bar.first * 3) / 2);
   const to = Math.floor(((last - bar.first) * 3) / 2);
   const places = Array.from({ length: to - from + 1 }, (_, n) => bar.first + ((from + n) * 2) / 3);
-  return { times: checked(places.map((place) => timeAt(times, place))), bar: { ...bar, first: first(-from, bar.beats) } };
+  return {
+    times: checked(places.map((place) => timeAt(times, place))),
+    bar: { ...bar, first: first(-from, bar.beats) },
+  };
 }
 
 /** Two for every three. */
@@ -90,11 +97,15 @@ export function shifted({ times, bar }: BeatGrid, part: number): BeatGrid {
 }
 
 /** Bars begin at beat i. */
-export const barFrom = ({ times, bar }: BeatGrid, i: number): BeatGrid => ({ times, bar: { ...bar, first: first(i, bar.beats) } });
+export const barFrom = ({ times, bar }: BeatGrid, i: number): BeatGrid => ({
+  times,
+  bar: { ...bar, first: first(i, bar.beats) },
+});
 
 /** Another number of beats a bar; the first bar begins where it did. */
 export function barsOf({ times, bar }: BeatGrid, beats: number): BeatGrid {
-  if (!Number.isInteger(beats) || beats < 1 || beats > 64) throw new InvalidInput('bar', `${beats} is not a number of beats; write 1 to 64`);
+  if (!Number.isInteger(beats) || beats < 1 || beats > 64)
+    throw new InvalidInput('bar', `${beats} is not a number of beats; write 1 to 64`);
   return { times, bar: { beats, first: first(bar.first, beats) } };
 }
 
@@ -114,8 +125,14 @@ export function fixedFrom({ times, bar }: BeatGrid, i: number, second: number): 
 }
 
 /** Even beats: the first at `offset` seconds, `tempo` a minute, up to `end`. */
-export function evenBeats(tempo: number, offset: number, end: number, bar: BeatGrid['bar'] = { beats: 4, first: 0 }): BeatGrid {
-  if (!(tempo >= 20 && tempo <= 400)) throw new InvalidInput('tempo', `${tempo} is not within 20 to 400 beats a minute`);
+export function evenBeats(
+  tempo: number,
+  offset: number,
+  end: number,
+  bar: BeatGrid['bar'] = { beats: 4, first: 0 },
+): BeatGrid {
+  if (!(tempo >= 20 && tempo <= 400))
+    throw new InvalidInput('tempo', `${tempo} is not within 20 to 400 beats a minute`);
   const gap = 60 / tempo;
   const start = offset - Math.floor(offset / gap) * gap;
   const before = Math.round((offset - start) / gap);
@@ -133,12 +150,17 @@ export function tappedBeats(taps: readonly number[], end: number, bar: BeatGrid[
   const places = taps.map((t, i) => (i === 0 ? 0 : (count += Math.max(1, Math.round((t - taps[i - 1]!) / gap)))));
   const n = taps.length;
   const [mx, my] = [places.reduce((a, b) => a + b) / n, taps.reduce((a, b) => a + b) / n];
-  const slope = places.reduce((sum, x, i) => sum + (x - mx) * (taps[i]! - my), 0) / places.reduce((sum, x) => sum + (x - mx) ** 2, 0);
+  const slope =
+    places.reduce((sum, x, i) => sum + (x - mx) * (taps[i]! - my), 0) /
+    places.reduce((sum, x) => sum + (x - mx) ** 2, 0);
   return evenBeats(60 / slope, Math.max(0, my - slope * mx), end, bar);
 }
 
 /** The bar a second lies in: from its first beat to just before the next bar's. None before the first beat and after the last. */
-export function barAt({ times, bar }: BeatGrid, second: number): { readonly from: number; readonly to: number } | undefined {
+export function barAt(
+  { times, bar }: BeatGrid,
+  second: number,
+): { readonly from: number; readonly to: number } | undefined {
   const starts = times.filter((_, i) => first(i - bar.first, bar.beats) === 0);
   const at = starts.findLastIndex((start) => start <= second + 1e-6);
   const end = starts[at + 1] ?? times.at(-1)! + 1e-3;

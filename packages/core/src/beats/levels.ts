@@ -37,7 +37,8 @@ function peaksAt(curve: Float32Array, places: readonly number[], rate: number): 
   return Float64Array.from(places, (place) => {
     const at = Math.round(place);
     let most = 0;
-    for (let i = Math.max(0, at - near); i <= Math.min(curve.length - 1, at + near); i++) if (curve[i]! > most) most = curve[i]!;
+    for (let i = Math.max(0, at - near); i <= Math.min(curve.length - 1, at + near); i++)
+      if (curve[i]! > most) most = curve[i]!;
     return most;
   });
 }
@@ -54,7 +55,10 @@ const ratio = (a: number, b: number) => (a + 1e-4) / (a + b + 2e-4);
 export function levelFeatures(novelty: Novelty, accents: Float32Array, beats: readonly number[]): LevelFeatures {
   const { rate, low, mid, high } = novelty;
   const between = (part: number) => beats.slice(1).map((b, i) => beats[i]! + part * (b - beats[i]!));
-  const gaps = beats.slice(1).map((b, i) => b - beats[i]!).sort((a, b) => a - b); // prettier-ignore
+  const gaps = beats
+    .slice(1)
+    .map((b, i) => b - beats[i]!)
+    .sort((a, b) => a - b);
   const period = gaps[gaps.length >> 1]! / rate;
   const all = (places: readonly number[]) => mean(peaksAt(accents, places, rate));
   const onBeat = all(beats);
@@ -68,7 +72,8 @@ export function levelFeatures(novelty: Novelty, accents: Float32Array, beats: re
   const lowBeat = mean(peaksAt(low, beats, rate));
   const lowHalf = mean(peaksAt(low, between(0.5), rate));
   const against = (classes: number) => {
-    const of = (values: Float64Array) => Array.from({ length: classes }, (_, c) => mean(values.filter((_v, i) => i % classes === c)));
+    const of = (values: Float64Array) =>
+      Array.from({ length: classes }, (_, c) => mean(values.filter((_v, i) => i % classes === c)));
     const weakest = Math.min(...of(peaksAt(accents, beats, rate)));
     const strongest = Math.max(...of(peaksAt(accents, between(0.5), rate)));
     return Math.max(0, strongest - weakest) / (strongest + weakest + 1e-4);

@@ -48,11 +48,21 @@ export function noveltyOf(samples: Float32Array, rate: number): Novelty {
   const long = spectra(padded, hop * LONG_EVERY, steps, WINDOW, bandsOf(rate, WINDOW, BANDS_AN_OCTAVE), rate);
   const short = spectra(padded.subarray((WINDOW - SHORT) / 2), hop, frames, SHORT, bandsOf(rate, SHORT, 2), rate);
   const at = (bands: readonly Band[], hertz: number) => bands.filter(({ centre }) => centre < hertz).length;
-  const longRises = (from: number, to: number) => stretched(rises(long.levels, long.bands.length, steps, LONG_LAG, from, to), frames);
-  const shortRises = (from: number) => rises(short.levels, short.bands.length, frames, SHORT_LAG, from, short.bands.length);
+  const longRises = (from: number, to: number) =>
+    stretched(rises(long.levels, long.bands.length, steps, LONG_LAG, from, to), frames);
+  const shortRises = (from: number) =>
+    rises(short.levels, short.bands.length, frames, SHORT_LAG, from, short.bands.length);
   const [lowEnd, midEnd] = [at(long.bands, LOW_BELOW), at(long.bands, HIGH_ABOVE)];
   const high = shortRises(at(short.bands, HIGH_ABOVE));
-  return { rate: rate / hop, frames, low: longRises(0, lowEnd), mid: longRises(lowEnd, midEnd), high, sharp: shortRises(0), chroma: long.chroma };
+  return {
+    rate: rate / hop,
+    frames,
+    low: longRises(0, lowEnd),
+    mid: longRises(lowEnd, midEnd),
+    high,
+    sharp: shortRises(0),
+    chroma: long.chroma,
+  };
 }
 
 /** A curve of every `LONG_EVERY`th frame for all of them. */
@@ -83,9 +93,19 @@ function bandsOf(rate: number, window: number, perOctave: number): Band[] {
 }
 
 /** The loudness of every band in windows `hop` samples apart, and with the long window the chroma. Frame 0's window begins at sample 0. */
-function spectra(samples: Float32Array, hop: number, frames: number, window: number, bands: readonly Band[], rate: number) {
+function spectra(
+  samples: Float32Array,
+  hop: number,
+  frames: number,
+  window: number,
+  bands: readonly Band[],
+  rate: number,
+) {
   const fft = new FFT(window);
-  const shape = Float64Array.from({ length: window }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / window));
+  const shape = Float64Array.from(
+    { length: window },
+    (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / window),
+  );
   const input = new Float64Array(window);
   const out = new Float64Array(2 * window);
   const levels = new Float32Array(frames * bands.length);
@@ -115,7 +135,9 @@ function spectra(samples: Float32Array, hop: number, frames: number, window: num
       levels[n * bands.length + b] = level;
       if (level > loudest) loudest = level;
     }
-    if (needed) for (let i = 0; i < pitch.length; i++) if (pitch[i]! >= 0) chroma[(n / every) * 12 + pitch[i]!]! += Math.sqrt(magnitudes[i]!);
+    if (needed)
+      for (let i = 0; i < pitch.length; i++)
+        if (pitch[i]! >= 0) chroma[(n / every) * 12 + pitch[i]!]! += Math.sqrt(magnitudes[i]!);
   }
   for (let b = 0; b < bands.length; b++) {
     const floor = Math.max(loudest / GAIN, usualLeast(levels, bands.length, frames, b));
@@ -131,14 +153,25 @@ function usualLeast(levels: Float32Array, bands: number, frames: number, band: n
 }
 
 /** The mean rise of bands from … to−1. */
-function rises(levels: Float32Array, bands: number, frames: number, lag: number, from: number, to: number): Float32Array {
+function rises(
+  levels: Float32Array,
+  bands: number,
+  frames: number,
+  lag: number,
+  from: number,
+  to: number,
+): Float32Array {
   const out = new Float32Array(frames);
   for (let n = lag; n < frames; n++) {
     const now = n * bands;
     const then = (n - lag) * bands;
     let sum = 0;
     for (let b = from; b < to; b++) {
-      const before = Math.max(levels[then + b]!, b > 0 ? levels[then + b - 1]! : 0, b + 1 < bands ? levels[then + b + 1]! : 0);
+      const before = Math.max(
+        levels[then + b]!,
+        b > 0 ? levels[then + b - 1]! : 0,
+        b + 1 < bands ? levels[then + b + 1]! : 0,
+      );
       const rise = levels[now + b]! - before;
       if (rise > 0) sum += rise;
     }
@@ -152,7 +185,8 @@ export function meanChroma(chroma: Float32Array, from: number, to: number): Floa
   const sum = new Float64Array(12);
   const last = chroma.length / 12;
   const first = Math.max(0, Math.round(from / CHROMA_EVERY));
-  for (let n = first; n < Math.min(last, Math.max(first + 1, Math.round(to / CHROMA_EVERY))); n++) for (let c = 0; c < 12; c++) sum[c]! += chroma[n * 12 + c]!;
+  for (let n = first; n < Math.min(last, Math.max(first + 1, Math.round(to / CHROMA_EVERY))); n++)
+    for (let c = 0; c < 12; c++) sum[c]! += chroma[n * 12 + c]!;
   const length = Math.hypot(...sum) + 1e-9;
   return sum.map((v) => v / length);
 }

@@ -18,7 +18,12 @@ const LEAST: Readonly<Record<OnsetBand, number>> = { low: 0.15, mid: 0.15, high:
 /** Seconds two onsets of a band are apart at least. */
 const APART = 0.06;
 /** Seconds a band's rises come before (−) or after what begins: measured on drawn music. */
-export const LATE: Readonly<Record<OnsetBand | 'sharp', number>> = { low: -0.0015, mid: 0.0014, high: 0.0034, sharp: 0.0033 };
+export const LATE: Readonly<Record<OnsetBand | 'sharp', number>> = {
+  low: -0.0015,
+  mid: 0.0014,
+  high: 0.0034,
+  sharp: 0.0033,
+};
 
 /** Onsets of several bands this near to each other, in seconds, are one event. */
 const TOGETHER = 0.03;
@@ -26,7 +31,11 @@ const TOGETHER = 0.03;
 /** The onsets of all bands, in order of time. What begins in several bands at once has one time: that of the band that tells best. */
 export function findOnsets(novelty: Novelty): Onset[] {
   const found = BANDS.flatMap((band) =>
-    peaksOf(novelty[band], novelty.rate, ABOVE[band], LEAST[band]).map(({ at, strength }) => ({ time: Math.max(0, at - LATE[band]), band, strength })),
+    peaksOf(novelty[band], novelty.rate, ABOVE[band], LEAST[band]).map(({ at, strength }) => ({
+      time: Math.max(0, at - LATE[band]),
+      band,
+      strength,
+    })),
   ).sort((a, b) => a.time - b.time);
   for (let i = 0; i < found.length;) {
     let end = i + 1;
@@ -43,7 +52,12 @@ export function findOnsets(novelty: Novelty): Onset[] {
 const BANDS: readonly OnsetBand[] = ['high', 'mid', 'low'];
 
 /** Peaks of a novelty curve: the greatest within ±30 ms, above the mean of ±100 ms by a share of what the curve's strong peaks reach. */
-export function peaksOf(curve: Float32Array, rate: number, above: number, least: number): { at: number; strength: number }[] {
+export function peaksOf(
+  curve: Float32Array,
+  rate: number,
+  above: number,
+  least: number,
+): { at: number; strength: number }[] {
   const near = Math.round(0.03 * rate);
   const around = Math.round(0.1 * rate);
   const usual = strongPeak(curve);
@@ -55,7 +69,8 @@ export function peaksOf(curve: Float32Array, rate: number, above: number, least:
     const value = curve[i]!;
     if (value < curve[i - 1]! || value <= curve[i + 1]!) continue;
     let greatest = true;
-    for (let j = Math.max(0, i - near); j <= Math.min(curve.length - 1, i + near) && greatest; j++) if (curve[j]! > value) greatest = false;
+    for (let j = Math.max(0, i - near); j <= Math.min(curve.length - 1, i + near) && greatest; j++)
+      if (curve[j]! > value) greatest = false;
     if (!greatest) continue;
     const [from, to] = [Math.max(0, i - around), Math.min(curve.length, i + around + 1)];
     const mean = (sums[to]! - sums[from]!) / (to - from);
@@ -78,7 +93,8 @@ export function vertexOf(before: number, middle: number, after: number): number 
 /** What a strong peak of the curve reaches: the 95th percentile of its local maxima, silence apart. */
 function strongPeak(curve: Float32Array): number {
   const maxima: number[] = [];
-  for (let i = 1; i + 1 < curve.length; i++) if (curve[i]! >= curve[i - 1]! && curve[i]! > curve[i + 1]! && curve[i]! > 1e-4) maxima.push(curve[i]!);
+  for (let i = 1; i + 1 < curve.length; i++)
+    if (curve[i]! >= curve[i - 1]! && curve[i]! > curve[i + 1]! && curve[i]! > 1e-4) maxima.push(curve[i]!);
   maxima.sort((a, b) => a - b);
   // Most maxima are ripple.
   const upper = maxima.slice(Math.floor(maxima.length * 0.5));

@@ -16,9 +16,14 @@ export function refineBeats(beats: readonly number[], sharp: Float32Array, rate:
   const found = beats.map((beat) => {
     const at = Math.round(beat);
     let top = Math.max(1, Math.min(sharp.length - 2, at));
-    for (let i = Math.max(1, at - near); i <= Math.min(sharp.length - 2, at + near); i++) if (sharp[i]! > sharp[top]!) top = i;
+    for (let i = Math.max(1, at - near); i <= Math.min(sharp.length - 2, at + near); i++)
+      if (sharp[i]! > sharp[top]!) top = i;
     const weight = sharp[top] ?? 0;
-    return { time: (top + vertexOf(sharp[top - 1]!, sharp[top]!, sharp[top + 1]!)) / rate - LATE.sharp, weight, tracked: beat / rate };
+    return {
+      time: (top + vertexOf(sharp[top - 1]!, sharp[top]!, sharp[top + 1]!)) / rate - LATE.sharp,
+      weight,
+      tracked: beat / rate,
+    };
   });
   const usual = Math.max(1e-6, ...found.map(({ weight }) => weight)) / 4;
   return found.map(({ time, tracked, weight }, i) => {
@@ -40,7 +45,13 @@ function lineThrough(found: readonly { time: number; weight: number }[], i: numb
       const weight = Math.min(1, found[n]!.weight / usual) / (1 + Math.abs(n - i) / AROUND);
       const x = n - i;
       const y = found[n]!.time - found[i]!.time - gap * x;
-      [w, wx, wy, wxx, wxy] = [w + weight, wx + weight * x, wy + weight * y, wxx + weight * x * x, wxy + weight * x * y];
+      [w, wx, wy, wxx, wxy] = [
+        w + weight,
+        wx + weight * x,
+        wy + weight * y,
+        wxx + weight * x * x,
+        wxy + weight * x * y,
+      ];
     }
     const bottom = w * wxx - wx * wx;
     if (rest.length < 4 || bottom < 1e-9) return undefined;

@@ -29,7 +29,9 @@ export function pulsePath(novelty: Float32Array, rate: number, prior: (period: n
   const half = Math.round((WINDOW_SECONDS / 2) * rate);
   const count = Math.max(1, Math.ceil(novelty.length / hop));
   const correlate = correlator(2 * half);
-  const scores = Array.from({ length: count }, (_, w) => windowScores(novelty, w * hop - half, 2 * half, rate, correlate, prior));
+  const scores = Array.from({ length: count }, (_, w) =>
+    windowScores(novelty, w * hop - half, 2 * half, rate, correlate, prior),
+  );
   const n = PERIODS.length;
   const best = scores.map(() => new Float64Array(n));
   const from = scores.map(() => new Int16Array(n));
@@ -43,7 +45,8 @@ export function pulsePath(novelty: Float32Array, rate: number, prior: (period: n
       let at = top;
       for (let d = -2; d <= 2; d++) {
         const q = p + d;
-        if (q >= 0 && q < n && before[q]! - GLIDE * Math.abs(d) > value) [value, at] = [before[q]! - GLIDE * Math.abs(d), q];
+        if (q >= 0 && q < n && before[q]! - GLIDE * Math.abs(d) > value)
+          [value, at] = [before[q]! - GLIDE * Math.abs(d), q];
       }
       best[w]![p] = value + scores[w]![p]!;
       from[w]![p] = at;
@@ -84,7 +87,9 @@ function windowScores(
   const near = (lag: number) => Math.max(at(lag - 1), at(lag), at(lag + 1));
   return PERIODS.map((period) => {
     const lag = period * rate;
-    return prior(period) * Math.max(0, (near(lag) + 0.7 * near(2 * lag) + 0.4 * near(3 * lag) + 0.5 * near(4 * lag)) / 2.6);
+    return (
+      prior(period) * Math.max(0, (near(lag) + 0.7 * near(2 * lag) + 0.4 * near(3 * lag) + 0.5 * near(4 * lag)) / 2.6)
+    );
   });
 }
 
@@ -99,7 +104,9 @@ function correlator(most: number): (x: Float64Array) => Float64Array {
     input.fill(0).set(x);
     fft.realTransform(spectrum, input);
     // A real, even spectrum: its transform is its inverse but for the scale.
-    for (let i = 0; i <= size / 2; i++) input[i] = input[(size - i) % size] = spectrum[2 * i]! * spectrum[2 * i]! + spectrum[2 * i + 1]! * spectrum[2 * i + 1]!;
+    for (let i = 0; i <= size / 2; i++)
+      input[i] = input[(size - i) % size] =
+        spectrum[2 * i]! * spectrum[2 * i]! + spectrum[2 * i + 1]! * spectrum[2 * i + 1]!;
     fft.realTransform(spectrum, input);
     const energy = spectrum[0]! + 1e-12;
     // Far lags have few products: what they say counts less.

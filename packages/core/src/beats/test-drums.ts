@@ -41,7 +41,12 @@ export function drums(strikes: readonly Strike[], seconds: number, loud = 0.5): 
 export const rockOn = (beats: readonly number[]): Strike[] =>
   beats.flatMap((time, i): Strike[] => {
     const half = ((beats[i + 1] ?? 2 * time - beats[i - 1]!) - time) / 2;
-    return [{ time, drum: i % 2 === 0 ? 'kick' : 'snare' }, { time, drum: 'hat' }, { time: time + half, drum: 'hat' }, ...(i % 4 === 2 ? [{ time: time + half, drum: 'kick' } as const] : [])]; // prettier-ignore
+    return [
+      { time, drum: i % 2 === 0 ? 'kick' : 'snare' },
+      { time, drum: 'hat' },
+      { time: time + half, drum: 'hat' },
+      ...(i % 4 === 2 ? [{ time: time + half, drum: 'kick' } as const] : []),
+    ];
   });
 
 /** Beats from `first` on at a tempo that may differ from beat to beat. */

@@ -23,18 +23,23 @@ function parade(speed: number): Project {
 }
 const clipOf = (project: Project, id: string) => placeOf(project, id)!.item as Clip;
 const shown = (project: Project, k: number, id = 'a') => showing(project, clipOf(project, id))(k)!.sample;
-const open = (sample: Sample) => (sample.kind === 'shutter' ? sample.edges.at(-1)! - sample.edges[0]! : sample.kind === 'smear' ? sample.frames : 0);
+const open = (sample: Sample) =>
+  sample.kind === 'shutter' ? sample.edges.at(-1)! - sample.edges[0]! : sample.kind === 'smear' ? sample.frames : 0;
 
 describe('how long the shutter is open', () => {
   test('a share of the frame, and by default only what speeding up took away', () => {
     fc.assert(
-      fc.property(fc.double({ min: 0, max: 720, noNaN: true }), fc.double({ min: -40, max: 40, noNaN: true }), (angle, speed) => {
-        const blur = { kind: 'shutter', angle } as const;
-        expect(exposureAt({ ...blur, always: true }, speed)).toBeCloseTo(angle / 360, 12);
-        const added = exposureAt({ ...blur, always: false }, speed);
-        if (Math.abs(speed) <= 1) expect(added).toBe(0);
-        else expect(added).toBeCloseTo((angle / 360) * (1 - 1 / Math.abs(speed)), 12);
-      }),
+      fc.property(
+        fc.double({ min: 0, max: 720, noNaN: true }),
+        fc.double({ min: -40, max: 40, noNaN: true }),
+        (angle, speed) => {
+          const blur = { kind: 'shutter', angle } as const;
+          expect(exposureAt({ ...blur, always: true }, speed)).toBeCloseTo(angle / 360, 12);
+          const added = exposureAt({ ...blur, always: false }, speed);
+          if (Math.abs(speed) <= 1) expect(added).toBe(0);
+          else expect(added).toBeCloseTo((angle / 360) * (1 - 1 / Math.abs(speed)), 12);
+        },
+      ),
     );
     expect(exposureAt(NO_BLUR, 8)).toBe(0);
     expect(exposureAt(PLAIN_SMEAR, 4)).toBeCloseTo(exposureAt(PLAIN_SHUTTER, 4), 12);
@@ -64,7 +69,14 @@ describe('a blurred frame', () => {
     expect(open(smeared)).toBeCloseTo(3.5, 6);
     expect(partsOf(smeared).map(({ kind }) => kind)).toEqual(['source', 'flow']);
     expect(parseSample(JSON.parse(JSON.stringify(smeared)))).toEqual(smeared);
-    const hard = { vertices: [{ t: 0, s: 100 }, { t: 20, s: 120 }, { t: 40, s: 280 }], bends: clipOf(parade(1), 'a').map.bends.concat({ widthFrames: 0, ease: 'soft' }) }; // prettier-ignore
+    const hard = {
+      vertices: [
+        { t: 0, s: 100 },
+        { t: 20, s: 120 },
+        { t: 40, s: 280 },
+      ],
+      bends: clipOf(parade(1), 'a').map.bends.concat({ widthFrames: 0, ease: 'soft' }),
+    };
     const project = (fade: number) =>
       setReelBlur(
         updateClip(parade(1), 'a', (c) => withMap(c, hard)),
@@ -80,10 +92,19 @@ describe('a blurred frame', () => {
 describe('whose blur it is', () => {
   const strong: Blur = { kind: 'shutter', angle: 360, always: true };
   test('the join’s through its ramps, then the clip’s, then the reel’s', () => {
-    const joined = putJoin(setReelBlur(setClipBlur(parade(1), 'b', NO_BLUR), PLAIN_SMEAR), 'a', { ...PLAIN_JOIN, keeps: 'content', blur: strong }, 'j');
+    const joined = putJoin(
+      setReelBlur(setClipBlur(parade(1), 'b', NO_BLUR), PLAIN_SMEAR),
+      'a',
+      { ...PLAIN_JOIN, keeps: 'content', blur: strong },
+      'j',
+    );
     const [a, b] = [clipOf(joined, 'a'), clipOf(joined, 'b')];
     const end = a.map.vertices.at(-1)!.t;
-    expect([end - 17, end - 16, end - 1].map((t) => blurOf(joined, a, t).kind)).toEqual(['smear', 'shutter', 'shutter']);
+    expect([end - 17, end - 16, end - 1].map((t) => blurOf(joined, a, t).kind)).toEqual([
+      'smear',
+      'shutter',
+      'shutter',
+    ]);
     expect([0, 15, 16].map((t) => blurOf(joined, b, t).kind)).toEqual(['shutter', 'shutter', 'none']);
     expect([usesBlur(joined), usesBlur(parade(1))]).toEqual([true, false]);
     expect(parseProject(JSON.parse(JSON.stringify(joined)))).toEqual(joined);
@@ -91,7 +112,10 @@ describe('whose blur it is', () => {
 
   test('a group that is sped up blurs what is in it, by both speeds together', () => {
     const bound = bindItems(parade(2), ['a', 'b'], { clipId: 'g', sourceId: 'both', name: 'both' });
-    const fast = setReelBlur(updateClip(bound, 'g', (c) => withMap(c, setClipSpeed(c.map, 4, 1))), PLAIN_SHUTTER); // prettier-ignore
+    const fast = setReelBlur(
+      updateClip(bound, 'g', (c) => withMap(c, setClipSpeed(c.map, 4, 1))),
+      PLAIN_SHUTTER,
+    );
     expect(open(shown(fast, 20, 'g'))).toBeCloseTo(8 * 0.5 * (7 / 8), 6);
     expect(nowOf(shown(fast, 20, 'g'))).toEqual(nowOf(shown(parade(2), 80)));
     expect(open(shown(setClipBlur(fast, 'g', NO_BLUR), 20, 'g'))).toBe(0);
@@ -102,6 +126,8 @@ describe('whose blur it is', () => {
     expect(() => setClipBlur(parade(1), 'a', { ...PLAIN_SMEAR, strength: -1 })).toThrow(/strength/);
     expect(() => readBlur({ kind: 'shutter', angle: 180 }, 'reel.blur')).toThrow(/reel.blur.always/);
     expect(() => readBlur({ kind: 'none', angle: 1 }, 'reel.blur')).toThrow(/angle/);
-    expect(() => parseSample({ kind: 'shutter', now: { kind: 'black' }, edges: [0], steps: [] })).toThrow(/sample.steps/);
+    expect(() => parseSample({ kind: 'shutter', now: { kind: 'black' }, edges: [0], steps: [] })).toThrow(
+      /sample.steps/,
+    );
   });
 });

@@ -34,8 +34,10 @@ export function checkBlur(blur: Blur, field = 'blur'): void {
   if (blur.kind === 'shutter' && !(blur.angle >= 0 && blur.angle <= WIDEST_ANGLE))
     throw new InvalidInput(`${field}.angle`, `${blur.angle}° is not between 0° and ${WIDEST_ANGLE}°`);
   if (blur.kind !== 'smear') return;
-  if (!(blur.strength >= 0 && blur.strength <= 10)) throw new InvalidInput(`${field}.strength`, `${blur.strength} is not between 0 and 10`);
-  if (!(blur.fade >= 0 && blur.fade <= 240)) throw new InvalidInput(`${field}.fade`, `${blur.fade} is not between 0 and 240 frames`);
+  if (!(blur.strength >= 0 && blur.strength <= 10))
+    throw new InvalidInput(`${field}.strength`, `${blur.strength} is not between 0 and 10`);
+  if (!(blur.fade >= 0 && blur.fade <= 240))
+    throw new InvalidInput(`${field}.fade`, `${blur.fade} is not between 0 and 240 frames`);
 }
 
 /** Reads a blur from a document. Throws `InvalidInput` naming the place. */
@@ -43,10 +45,17 @@ export function readBlur(value: unknown, field: string): Blur {
   const b = object(value, field);
   const kind = oneOf(b['kind'], BLUR_KINDS, `${field}.kind`);
   const number = (name: string) => finite(b[name], `${field}.${name}`);
-  onlyFields(b, ['kind', ...{ none: [], shutter: ['angle', 'always'], smear: ['strength', 'fade', 'always'] }[kind]], field);
+  onlyFields(
+    b,
+    ['kind', ...{ none: [], shutter: ['angle', 'always'], smear: ['strength', 'fade', 'always'] }[kind]],
+    field,
+  );
   if (kind === 'none') return NO_BLUR;
   const always = boolean(b['always'], `${field}.always`);
-  const blur: Blur = kind === 'shutter' ? { kind, angle: number('angle'), always } : { kind, strength: number('strength'), fade: number('fade'), always };
+  const blur: Blur =
+    kind === 'shutter'
+      ? { kind, angle: number('angle'), always }
+      : { kind, strength: number('strength'), fade: number('fade'), always };
   checkBlur(blur, field);
   return blur;
 }

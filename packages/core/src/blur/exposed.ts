@@ -24,15 +24,26 @@ const LONG = 9;
  * moves meanwhile, or the shutter is closed, the frame is what it was, bit for bit.
  * @param pace how many of the clip's timeline frames pass in a frame of the reel
  */
-export function exposed(now: PlainSample, blur: Blur, { position, speed, moment, from, to }: Exposing, t: number, pace = 1): Sample {
+export function exposed(
+  now: PlainSample,
+  blur: Blur,
+  { position, speed, moment, from, to }: Exposing,
+  t: number,
+  pace = 1,
+): Sample {
   if (blur.kind === 'none' || now.kind === 'black' || pace === 0) return now;
-  const open = blur.kind === 'smear' ? fadedExposure(blur, (at) => speed(at) * pace, t, pace) : exposureAt(blur, speed(t) * pace);
+  const open =
+    blur.kind === 'smear' ? fadedExposure(blur, (at) => speed(at) * pace, t, pace) : exposureAt(blur, speed(t) * pace);
   if (!(open > 0)) return now;
-  const [start, end] = [t - (open * pace) / 2, t + (open * pace) / 2].map((at) => Math.min(to, Math.max(from, at))).sort((a, b) => a - b) as [number, number];
+  const [start, end] = [t - (open * pace) / 2, t + (open * pace) / 2]
+    .map((at) => Math.min(to, Math.max(from, at)))
+    .sort((a, b) => a - b) as [number, number];
   if (blur.kind === 'smear') {
     const way = position(end) - position(start);
     const at = moment(Math.floor(position(t)) + 0.5);
-    return Math.abs(way) <= WHOLE_FRAME_TOLERANCE || at.kind !== 'flow' ? now : { kind: 'smear', now, along: at, frames: way };
+    return Math.abs(way) <= WHOLE_FRAME_TOLERANCE || at.kind !== 'flow'
+      ? now
+      : { kind: 'smear', now, along: at, frames: way };
   }
   const reach = Math.abs(position(end) - position(start));
   const count = reach > LONG ? MANY : FEW;
@@ -43,10 +54,16 @@ export function exposed(now: PlainSample, blur: Blur, { position, speed, moment,
 }
 
 /** The exposure averaged over the fade, so that it comes and goes softly at a hard change of speed. */
-function fadedExposure(blur: Extract<Blur, { kind: 'smear' }>, speed: (t: number) => number, t: number, pace: number): number {
+function fadedExposure(
+  blur: Extract<Blur, { kind: 'smear' }>,
+  speed: (t: number) => number,
+  t: number,
+  pace: number,
+): number {
   const half = blur.fade / 2;
   const count = Math.max(1, 2 * Math.ceil(half) + 1);
   let sum = 0;
-  for (let i = 0; i < count; i++) sum += exposureAt(blur, speed(t + (count === 1 ? 0 : (-half + (2 * half * i) / (count - 1)) * pace)));
+  for (let i = 0; i < count; i++)
+    sum += exposureAt(blur, speed(t + (count === 1 ? 0 : (-half + (2 * half * i) / (count - 1)) * pace)));
   return sum / count;
 }

@@ -31,7 +31,8 @@ export function cadence(step: Rational): Cadence {
 function holdLengths(p: bigint, q: bigint): number[] {
   if (p >= q) return [1];
   const holds: number[] = [];
-  for (let n = 0n; n < p && holds.length < 12; n++) holds.push(Number(ceilDivide((n + 1n) * q, p) - ceilDivide(n * q, p)));
+  for (let n = 0n; n < p && holds.length < 12; n++)
+    holds.push(Number(ceilDivide((n + 1n) * q, p) - ceilDivide(n * q, p)));
   return holds;
 }
 
@@ -81,6 +82,7 @@ export function slowestRealSpeed(source: Rate, timeline: Rate): number {
 /** The cadence of a speed given as a ratio, when it is a clean one: a whole number of ten-thousandths of a percent. */
 export function cadenceOfSpeed(speed: number, source: Rate, timeline: Rate): Cadence | undefined {
   const millionths = Math.round(speed * 1e6);
-  if (Math.abs(millionths / 1e6 - speed) > 1e-12 * Math.max(1, Math.abs(speed)) || !Number.isSafeInteger(millionths)) return undefined;
+  if (Math.abs(millionths / 1e6 - speed) > 1e-12 * Math.max(1, Math.abs(speed)) || !Number.isSafeInteger(millionths))
+    return undefined;
   return cadence(stepOf(rational(BigInt(millionths), 1_000_000n), source, timeline));
 }

@@ -1,6 +1,14 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { cadence, cadenceOfSpeed, describeCadence, evenSpeeds, nearestEvenSpeed, slowestRealSpeed, stepOf } from '../cadence/cadence.js';
+import {
+  cadence,
+  cadenceOfSpeed,
+  describeCadence,
+  evenSpeeds,
+  nearestEvenSpeed,
+  slowestRealSpeed,
+  stepOf,
+} from '../cadence/cadence.js';
 import { parseDecimal, rational } from '../rate/rational.js';
 import { rate } from '../rate/rate.js';
 import { positionAt } from '../time-map/evaluate.js';
@@ -15,32 +23,49 @@ describe('a clip at one speed', () => {
   test('60 on 24 at 40 % shows every frame once', () => {
     const clip = constantClip(range(0, 239, 240), stepOf(parseDecimal('0.4', 's'), rate(60), rate(24)));
     expect(clip.count).toBe(240);
-    expect(Array.from({ length: 240 }, (_, k) => constantPosition(clip, k))).toEqual(Array.from({ length: 240 }, (_, k) => k));
+    expect(Array.from({ length: 240 }, (_, k) => constantPosition(clip, k))).toEqual(
+      Array.from({ length: 240 }, (_, k) => k),
+    );
   });
 
   test('takes every position there is and not one more, at either direction', () => {
     fc.assert(
-      fc.property(fc.nat(300), fc.nat(300), fc.nat(5), fc.bigInt(1n, 400n), fc.bigInt(1n, 60n), fc.boolean(), (first, length, spare, p, q, reverse) => {
-        const { last, frames } = { last: first + length, frames: first + length + 1 + spare };
-        const clip = constantClip({ first, last, frames }, rational(reverse ? -p : p, q));
-        const at = (k: number) => (reverse ? last : first) + (Number(p) / Number(q)) * k * (reverse ? -1 : 1);
-        const inside = (k: number) => (reverse ? at(k) >= first - 1e-9 : at(k) < last + 1 - 1e-9 && at(k) <= frames - 1 + 1e-9);
-        expect(Array.from({ length: clip.count }, (_, k) => k).find((k) => !inside(k))).toBeUndefined();
-        expect(inside(clip.count)).toBe(false);
-        expect(constantPosition(clip, 0)).toBe(reverse ? last : first);
-      }),
+      fc.property(
+        fc.nat(300),
+        fc.nat(300),
+        fc.nat(5),
+        fc.bigInt(1n, 400n),
+        fc.bigInt(1n, 60n),
+        fc.boolean(),
+        (first, length, spare, p, q, reverse) => {
+          const { last, frames } = { last: first + length, frames: first + length + 1 + spare };
+          const clip = constantClip({ first, last, frames }, rational(reverse ? -p : p, q));
+          const at = (k: number) => (reverse ? last : first) + (Number(p) / Number(q)) * k * (reverse ? -1 : 1);
+          const inside = (k: number) =>
+            reverse ? at(k) >= first - 1e-9 : at(k) < last + 1 - 1e-9 && at(k) <= frames - 1 + 1e-9;
+          expect(Array.from({ length: clip.count }, (_, k) => k).find((k) => !inside(k))).toBeUndefined();
+          expect(inside(clip.count)).toBe(false);
+          expect(constantPosition(clip, 0)).toBe(reverse ? last : first);
+        },
+      ),
       { numRuns: 1000 },
     );
   });
 
   test('fitted to n frames, the first shows the first and the last the last', () => {
     fc.assert(
-      fc.property(fc.nat(300), fc.nat(3000), fc.integer({ min: 2, max: 5000 }), fc.boolean(), (first, length, count, reverse) => {
-        const clip = fittedClip(range(first, first + length, 9999), count, reverse);
-        expect(clip.count).toBe(count);
-        expect(constantPosition(clip, 0)).toBe(reverse ? first + length : first);
-        expect(constantPosition(clip, count - 1)).toBe(reverse ? first : first + length);
-      }),
+      fc.property(
+        fc.nat(300),
+        fc.nat(3000),
+        fc.integer({ min: 2, max: 5000 }),
+        fc.boolean(),
+        (first, length, count, reverse) => {
+          const clip = fittedClip(range(first, first + length, 9999), count, reverse);
+          expect(clip.count).toBe(count);
+          expect(constantPosition(clip, 0)).toBe(reverse ? first + length : first);
+          expect(constantPosition(clip, count - 1)).toBe(reverse ? first : first + length);
+        },
+      ),
     );
   });
 
@@ -48,17 +73,23 @@ describe('a clip at one speed', () => {
     const clip = constantClip(range(0, 359, 360), stepOf(parseDecimal('0.06', 's'), rate(120), rate(24)));
     const map = constantMap(clip);
     for (const k of [0, 1, 7, clip.count - 1]) expect(positionAt(map, k)).toBeCloseTo(constantPosition(clip, k), 9);
-    expect(clipFrameCount(straightMap(1200, 0, 360), 360)).toBe(constantClip(range(0, 359, 360), rational(3n, 10n)).count);
+    expect(clipFrameCount(straightMap(1200, 0, 360), 360)).toBe(
+      constantClip(range(0, 359, 360), rational(3n, 10n)).count,
+    );
   });
 
   test('an end between two frames trims the same: no frame asks for what is not there', () => {
     fc.assert(
-      fc.property(fc.double({ min: 2, max: 300, noNaN: true }), fc.integer({ min: 2, max: 500 }), (duration, frames) => {
-        const map = straightMap(duration, 0, frames);
-        expect(missingSource(map, frames)).toBeUndefined();
-        const last = clipFrameCount(map, frames) - 1;
-        expect(positionAt(map, last)).toBeLessThanOrEqual(frames - 1 + 1e-6);
-      }),
+      fc.property(
+        fc.double({ min: 2, max: 300, noNaN: true }),
+        fc.integer({ min: 2, max: 500 }),
+        (duration, frames) => {
+          const map = straightMap(duration, 0, frames);
+          expect(missingSource(map, frames)).toBeUndefined();
+          const last = clipFrameCount(map, frames) - 1;
+          expect(positionAt(map, last)).toBeLessThanOrEqual(frames - 1 + 1e-6);
+        },
+      ),
     );
   });
 
@@ -145,9 +176,13 @@ describe('cadence', () => {
 
   test('rules of thumb come out: 60 on 24 bears 40 %; 120 on 24 is even at 20 40 60 80 100 %', () => {
     expect(slowestRealSpeed(rate(60), rate(24))).toBeCloseTo(0.4, 15);
-    expect(evenSpeeds(rate(120), rate(24), 0.2, 1).map((v) => Math.round(v * 1000) / 10)).toEqual([20, 40, 60, 80, 100]);
+    expect(evenSpeeds(rate(120), rate(24), 0.2, 1).map((v) => Math.round(v * 1000) / 10)).toEqual([
+      20, 40, 60, 80, 100,
+    ]);
     expect(evenSpeeds(rate(60), rate(30), 0.25, 2).map((v) => v * 100)).toEqual([25, 50, 100, 150, 200]);
-    expect(describeCadence(cadence(rational(2n, 5n)))).toBe('1 of 5 frames real, repeats every 5; under Step holds 3, 2');
+    expect(describeCadence(cadence(rational(2n, 5n)))).toBe(
+      '1 of 5 frames real, repeats every 5; under Step holds 3, 2',
+    );
     expect(describeCadence(cadence(rational(3n, 1n)))).toBe('every frame real');
     expect(describeCadence(cadence(rational(1n, 4n)))).toMatch(/held 4/);
   });
@@ -155,14 +190,42 @@ describe('cadence', () => {
 
 describe('Flow', () => {
   test('looks at the frames next to its two, as far as there are any', () => {
-    expect(sampleAt(4.25, 10, 'flow', undefined)).toEqual({ kind: 'flow', a: 4, b: 5, fraction: 0.25, before: 3, after: 6 });
-    expect(sampleAt(0.5, 10, 'flow', undefined)).toEqual({ kind: 'flow', a: 0, b: 1, fraction: 0.5, before: undefined, after: 2 });
-    expect(sampleAt(8.5, 10, 'flow', undefined)).toEqual({ kind: 'flow', a: 8, b: 9, fraction: 0.5, before: 7, after: undefined });
+    expect(sampleAt(4.25, 10, 'flow', undefined)).toEqual({
+      kind: 'flow',
+      a: 4,
+      b: 5,
+      fraction: 0.25,
+      before: 3,
+      after: 6,
+    });
+    expect(sampleAt(0.5, 10, 'flow', undefined)).toEqual({
+      kind: 'flow',
+      a: 0,
+      b: 1,
+      fraction: 0.5,
+      before: undefined,
+      after: 2,
+    });
+    expect(sampleAt(8.5, 10, 'flow', undefined)).toEqual({
+      kind: 'flow',
+      a: 8,
+      b: 9,
+      fraction: 0.5,
+      before: 7,
+      after: undefined,
+    });
     expect(sampleAt(7, 10, 'flow', undefined)).toEqual({ kind: 'source', frame: 7 });
   });
 
   test('across the seam of a loop no motion goes on', () => {
-    expect(sampleAt(9.5, 10, 'flow', 'loop')).toEqual({ kind: 'flow', a: 9, b: 0, fraction: 0.5, before: undefined, after: undefined });
+    expect(sampleAt(9.5, 10, 'flow', 'loop')).toEqual({
+      kind: 'flow',
+      a: 9,
+      b: 0,
+      fraction: 0.5,
+      before: undefined,
+      after: undefined,
+    });
   });
 
   test('only made samples say what they are made of', () => {

@@ -22,8 +22,10 @@ export interface SourceRange {
 
 function checkRange({ first, last, frames }: SourceRange): void {
   if (frames < 1) throw new InvalidInput('source', 'has no frames');
-  if (first < 0 || first >= frames) throw new InvalidInput('in point', `frame ${first} is not in the source, which has frames 0 to ${frames - 1}`);
-  if (last < first || last >= frames) throw new InvalidInput('out point', `frame ${last} is not between ${first} and ${frames - 1}`);
+  if (first < 0 || first >= frames)
+    throw new InvalidInput('in point', `frame ${first} is not in the source, which has frames 0 to ${frames - 1}`);
+  if (last < first || last >= frames)
+    throw new InvalidInput('out point', `frame ${last} is not between ${first} and ${frames - 1}`);
 }
 
 /**

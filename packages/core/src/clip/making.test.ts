@@ -46,17 +46,22 @@ describe('a mended stretch', () => {
         const plain = at(making({}), position);
         if (position <= 40 - soft || position >= 44 + soft) expect(sample).toEqual(plain);
         else if (position > 40 && position < 44) expect(sample).toEqual(sampleAt(position, 100, 'mix', 'hold'));
-        else if (sample.kind === 'fade') expect(sample).toMatchObject({ from: plain, to: sampleAt(position, 100, 'mix', 'hold') });
+        else if (sample.kind === 'fade')
+          expect(sample).toMatchObject({ from: plain, to: sampleAt(position, 100, 'mix', 'hold') });
       }),
     );
   });
 
   test('is handed over without a step: shares of neighbouring positions are neighbours', () => {
     fc.assert(
-      fc.property(fc.double({ min: 38, max: 40, noNaN: true }), fc.double({ min: 1e-4, max: 1e-2, noNaN: true }), (frame, step) => {
-        const [a, b] = [mendShare(mend({ soft: 2 }), frame), mendShare(mend({ soft: 2 }), frame - step)];
-        expect(Math.abs(a - b)).toBeLessThanOrEqual(step / 2 + 1e-9);
-      }),
+      fc.property(
+        fc.double({ min: 38, max: 40, noNaN: true }),
+        fc.double({ min: 1e-4, max: 1e-2, noNaN: true }),
+        (frame, step) => {
+          const [a, b] = [mendShare(mend({ soft: 2 }), frame), mendShare(mend({ soft: 2 }), frame - step)];
+          expect(Math.abs(a - b)).toBeLessThanOrEqual(step / 2 + 1e-9);
+        },
+      ),
     );
   });
 
@@ -69,7 +74,12 @@ describe('a mended stretch', () => {
     const made = making({ mends: [mend({ way: 'hold', soft: 1 })] });
     expect(at(made, 39.5)).toEqual(at(making({}), 39.5));
     for (const position of [40.2, 41, 42.9, 43]) expect(at(made, position)).toEqual({ kind: 'source', frame: 40 });
-    expect(at(made, 43.75)).toMatchObject({ kind: 'fade', share: 0.25, from: { kind: 'source', frame: 44 }, to: { kind: 'source', frame: 40 } });
+    expect(at(made, 43.75)).toMatchObject({
+      kind: 'fade',
+      share: 0.25,
+      from: { kind: 'source', frame: 44 },
+      to: { kind: 'source', frame: 40 },
+    });
     expect(at(made, 44)).toEqual({ kind: 'source', frame: 44 });
   });
 
@@ -86,11 +96,16 @@ describe('a sample as JSON', () => {
   test('comes back as it was', () => {
     const mends = [mend({}), mend({ id: 'n', from: 60, to: 70, way: 'hold', soft: 3 })];
     fc.assert(
-      fc.property(positions, fc.constantFrom<Method>('step', 'mix', 'flow'), fc.double({ min: 0, max: 1, noNaN: true }), (position, method, trust) => {
-        const sample = at({ ...plainMaking(method), temper: { trust, keenness: 0 }, mends }, position);
-        const plain = JSON.parse(JSON.stringify(sample)) as unknown;
-        expect(JSON.parse(JSON.stringify(parseSample(plain)))).toEqual(plain);
-      }),
+      fc.property(
+        positions,
+        fc.constantFrom<Method>('step', 'mix', 'flow'),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        (position, method, trust) => {
+          const sample = at({ ...plainMaking(method), temper: { trust, keenness: 0 }, mends }, position);
+          const plain = JSON.parse(JSON.stringify(sample)) as unknown;
+          expect(JSON.parse(JSON.stringify(parseSample(plain)))).toEqual(plain);
+        },
+      ),
     );
   });
 
@@ -100,8 +115,16 @@ describe('a sample as JSON', () => {
     ['a frame before the first', { kind: 'source', frame: -1 }, /sample\.frame: must be a whole number/],
     ['a fraction beyond 1', { kind: 'mix', a: 1, b: 2, fraction: 7 }, /sample\.fraction: must lie in 0 to 1/],
     ['a field too many', { kind: 'mix', a: 1, b: 2, fraction: 0.5, c: 1 }, /has a field "c"/],
-    ['a temper that is none', { kind: 'flow', a: 1, b: 2, fraction: 0.5, temper: { trust: 2, keenness: 0 } }, /temper\.trust: must lie in 0 to 1/],
-    ['a fade of a fade', { kind: 'fade', from: { kind: 'fade' }, to: { kind: 'black' }, share: 0.5 }, /sample\.from\.kind/],
+    [
+      'a temper that is none',
+      { kind: 'flow', a: 1, b: 2, fraction: 0.5, temper: { trust: 2, keenness: 0 } },
+      /temper\.trust: must lie in 0 to 1/,
+    ],
+    [
+      'a fade of a fade',
+      { kind: 'fade', from: { kind: 'fade' }, to: { kind: 'black' }, share: 0.5 },
+      /sample\.from\.kind/,
+    ],
   ])('%s is refused by name', (_, value, message) => {
     expect(() => parseSample(value)).toThrow(message);
   });

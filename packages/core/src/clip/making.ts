@@ -29,16 +29,25 @@ export interface Making {
 export const plainMaking = (method: Method): Making => ({ method, temper: EVEN_TEMPER, stretches: [], mends: [] });
 
 /** Whether any frame may ask for Flow. */
-export const usesFlow = ({ method, stretches }: Making): boolean => method === 'flow' || stretches.some((s) => s.method === 'flow');
+export const usesFlow = ({ method, stretches }: Making): boolean =>
+  method === 'flow' || stretches.some((s) => s.method === 'flow');
 
 /** The method of timeline frame k, mends apart. */
-export const methodAt = ({ method, stretches }: Making, k: number): Method => stretches.find(({ from, to }) => k >= from && k < to)?.method ?? method;
+export const methodAt = ({ method, stretches }: Making, k: number): Method =>
+  stretches.find(({ from, to }) => k >= from && k < to)?.method ?? method;
 
 /**
  * What shows source position `position` of a clip at its timeline frame `k`. Throws `InvalidInput` as `sampleAt` does.
  */
-export function sampleMade(source: Skipping, making: Making, end: EndChoice | undefined, position: number, k: number): PlainSample {
-  const sample = (method: Method): SimpleSample => skippingSampler(source, (p, count) => sampleAt(p, count, method, end, k))(position);
+export function sampleMade(
+  source: Skipping,
+  making: Making,
+  end: EndChoice | undefined,
+  position: number,
+  k: number,
+): PlainSample {
+  const sample = (method: Method): SimpleSample =>
+    skippingSampler(source, (p, count) => sampleAt(p, count, method, end, k))(position);
   const own = tempered(sample(methodAt(making, k)), making.temper);
   if (making.mends.length === 0 || own.kind === 'black') return own;
   const frame = frameOfPosition(source, position);
@@ -47,7 +56,10 @@ export function sampleMade(source: Skipping, making: Making, end: EndChoice | un
   const { mend, share } = mended;
   if (mend.way === 'hold') {
     // From one real frame to the other: nothing between them is made.
-    const [held, next] = [mend.from, Math.min(mend.to, source.frames - 1)].map((n): SimpleSample => ({ kind: 'source', frame: Math.round(n) })) as [SimpleSample, SimpleSample]; // prettier-ignore
+    const [held, next] = [mend.from, Math.min(mend.to, source.frames - 1)].map((n): SimpleSample => ({
+      kind: 'source',
+      frame: Math.round(n),
+    })) as [SimpleSample, SimpleSample];
     return share >= 1 ? held : { kind: 'fade', from: next, to: held, share };
   }
   // Frames of the source stay as they are.
@@ -57,8 +69,16 @@ export function sampleMade(source: Skipping, making: Making, end: EndChoice | un
 }
 
 /** The moment of a clip at a source position as Flow makes it, whatever the clip's own way: what passes by while a shutter is open. */
-export const momentMade = (source: Skipping, temper: FlowTemper, end: EndChoice | undefined, position: number): SimpleSample =>
-  tempered(skippingSampler(source, (p, count) => sampleAt(p, count, 'flow', end === 'loop' ? 'loop' : 'hold'))(position), temper);
+export const momentMade = (
+  source: Skipping,
+  temper: FlowTemper,
+  end: EndChoice | undefined,
+  position: number,
+): SimpleSample =>
+  tempered(
+    skippingSampler(source, (p, count) => sampleAt(p, count, 'flow', end === 'loop' ? 'loop' : 'hold'))(position),
+    temper,
+  );
 
 /** How much of a frame a mend has, 0…1, `frame` a native position. */
 export function mendShare({ from, to, way, soft }: Mend, frame: number): number {

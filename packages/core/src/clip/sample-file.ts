@@ -9,7 +9,9 @@ export function parseSample(value: unknown, field = 'sample'): Sample {
   const inner = (name: string) => object(sample[name], `${field}.${name}`);
   if (sample['kind'] === 'shutter') {
     onlyFields(sample, ['kind', 'now', 'edges', 'steps'], field);
-    const steps = array(sample['steps'], `${field}.steps`, 243).map((step, i) => readSimple(object(step, `${field}.steps[${i}]`), `${field}.steps[${i}]`));
+    const steps = array(sample['steps'], `${field}.steps`, 243).map((step, i) =>
+      readSimple(object(step, `${field}.steps[${i}]`), `${field}.steps[${i}]`),
+    );
     const edges = array(sample['edges'], `${field}.edges`, 244).map((edge, i) => finite(edge, `${field}.edges[${i}]`));
     if (steps.length === 0) throw new InvalidInput(`${field}.steps`, 'must be one at least');
     if (edges.length !== steps.length + 1) throw new InvalidInput(`${field}.edges`, 'must be one more than the steps');
@@ -19,7 +21,12 @@ export function parseSample(value: unknown, field = 'sample'): Sample {
     onlyFields(sample, ['kind', 'now', 'along', 'frames'], field);
     const along = readSimple(inner('along'), `${field}.along`);
     if (along.kind !== 'flow') throw new InvalidInput(`${field}.along`, 'must lie between two frames');
-    return { kind: 'smear', now: readPlain(inner('now'), `${field}.now`), along, frames: finite(sample['frames'], `${field}.frames`) };
+    return {
+      kind: 'smear',
+      now: readPlain(inner('now'), `${field}.now`),
+      along,
+      frames: finite(sample['frames'], `${field}.frames`),
+    };
   }
   return readPlain(sample, field);
 }
@@ -47,8 +54,17 @@ function readSimple(sample: Record<string, unknown>, field: string): SimpleSampl
       return { kind, a: frame('a'), b: frame('b'), fraction: fraction() };
     case 'flow': {
       onlyFields(sample, ['kind', 'a', 'b', 'fraction', 'before', 'after', 'temper'], field);
-      const between = { kind, a: frame('a'), b: frame('b'), fraction: fraction(), before: perhaps('before'), after: perhaps('after') };
-      return sample['temper'] === undefined ? between : { ...between, temper: readTemper(sample['temper'], `${field}.temper`) };
+      const between = {
+        kind,
+        a: frame('a'),
+        b: frame('b'),
+        fraction: fraction(),
+        before: perhaps('before'),
+        after: perhaps('after'),
+      };
+      return sample['temper'] === undefined
+        ? between
+        : { ...between, temper: readTemper(sample['temper'], `${field}.temper`) };
     }
   }
 }

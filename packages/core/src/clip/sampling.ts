@@ -32,7 +32,9 @@ export type SimpleSample =
   | { readonly kind: 'black' };
 
 /** A moment's sample, or one that gives way to another: `share` of the second. */
-export type PlainSample = SimpleSample | { readonly kind: 'fade'; readonly from: SimpleSample; readonly to: SimpleSample; readonly share: number };
+export type PlainSample =
+  | SimpleSample
+  | { readonly kind: 'fade'; readonly from: SimpleSample; readonly to: SimpleSample; readonly share: number };
 
 /**
  * A sample, or one seen through an open shutter. `now` is what shows without blur.
@@ -41,13 +43,19 @@ export type PlainSample = SimpleSample | { readonly kind: 'fade'; readonly from:
  */
 export type Sample =
   | PlainSample
-  | { readonly kind: 'shutter'; readonly now: PlainSample; readonly edges: readonly number[]; readonly steps: readonly SimpleSample[] }
+  | {
+      readonly kind: 'shutter';
+      readonly now: PlainSample;
+      readonly edges: readonly number[];
+      readonly steps: readonly SimpleSample[];
+    }
   | { readonly kind: 'smear'; readonly now: PlainSample; readonly along: FlowSample; readonly frames: number };
 
 export type FlowSample = Extract<SimpleSample, { kind: 'flow' }>;
 
 /** A sample without its blur. */
-export const nowOf = (sample: Sample): PlainSample => (sample.kind === 'shutter' || sample.kind === 'smear' ? sample.now : sample);
+export const nowOf = (sample: Sample): PlainSample =>
+  sample.kind === 'shutter' || sample.kind === 'smear' ? sample.now : sample;
 
 export function isWholeFrame(position: number): boolean {
   return Math.abs(position - Math.round(position)) <= WHOLE_FRAME_TOLERANCE;
@@ -63,7 +71,13 @@ export function isInSource(position: number, frames: number): boolean {
  * floor(position + 1e-6), in reverse too; Mix and Flow make a frame of two. Outside the source `end` decides; without it
  * `InvalidInput` is thrown, naming timeline frame `k`.
  */
-export function sampleAt(position: number, frames: number, method: Method, end: EndChoice | undefined, k = 0): SimpleSample {
+export function sampleAt(
+  position: number,
+  frames: number,
+  method: Method,
+  end: EndChoice | undefined,
+  k = 0,
+): SimpleSample {
   if (!Number.isFinite(position)) throw new InvalidInput(`frame ${k}`, 'has no source position');
   if (!isInSource(position, frames)) {
     if (end === undefined)
@@ -84,7 +98,14 @@ export function sampleAt(position: number, frames: number, method: Method, end: 
 /** Frames next to each other have neighbours; across the seam of a loop there is no motion to go on from. */
 function made(method: 'mix' | 'flow', a: number, b: number, fraction: number, frames: number): SimpleSample {
   if (method === 'mix') return { kind: 'mix', a, b, fraction };
-  return { kind: 'flow', a, b, fraction, before: b > a && a > 0 ? a - 1 : undefined, after: b > a && b < frames - 1 ? b + 1 : undefined };
+  return {
+    kind: 'flow',
+    a,
+    b,
+    fraction,
+    before: b > a && a > 0 ? a - 1 : undefined,
+    after: b > a && b < frames - 1 ? b + 1 : undefined,
+  };
 }
 
 /** The two frames a made one lies between, or `undefined` for one that is not made. */

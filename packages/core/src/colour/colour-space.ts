@@ -4,7 +4,17 @@ import type { ColourTags, FrameFormat } from '../frame/frame.js';
 /** How red, green and blue become luma and chroma; `gbr`: they do not. Names as ffmpeg spells the code points of ITU-T H.273. */
 export const MATRICES = ['bt709', 'smpte170m', 'bt470bg', 'bt2020nc', 'gbr'] as const;
 export const PRIMARIES = ['bt709', 'smpte170m', 'bt470bg', 'bt2020', 'smpte432'] as const;
-export const TRANSFERS = ['bt709', 'smpte170m', 'bt470bg', 'gamma22', 'iec61966-2-1', 'bt2020-10', 'linear', 'smpte2084', 'arib-std-b67'] as const;
+export const TRANSFERS = [
+  'bt709',
+  'smpte170m',
+  'bt470bg',
+  'gamma22',
+  'iec61966-2-1',
+  'bt2020-10',
+  'linear',
+  'smpte2084',
+  'arib-std-b67',
+] as const;
 export const RANGES = ['limited', 'full'] as const;
 
 /** What a picture's codes mean: everything that is needed to know its colours. */
@@ -16,7 +26,12 @@ export interface ColourSpace {
 }
 
 export const BT709: ColourSpace = { matrix: 'bt709', primaries: 'bt709', transfer: 'bt709', range: 'limited' };
-export const BT2100_PQ: ColourSpace = { matrix: 'bt2020nc', primaries: 'bt2020', transfer: 'smpte2084', range: 'limited' };
+export const BT2100_PQ: ColourSpace = {
+  matrix: 'bt2020nc',
+  primaries: 'bt2020',
+  transfer: 'smpte2084',
+  range: 'limited',
+};
 export const BT2100_HLG: ColourSpace = { ...BT2100_PQ, transfer: 'arib-std-b67' };
 
 /** Other names of the same code points, or of ones that mean the same colours. */
@@ -42,11 +57,14 @@ export function spaceOf({ colour, height, layout }: Pick<FrameFormat, 'colour' |
   const matrix = known(colour.matrix, MATRICES);
   const primaries = known(colour.primaries, PRIMARIES);
   const transfer = known(colour.transfer, TRANSFERS);
-  if (layout.model === 'rgb') return { matrix: 'gbr', primaries: primaries ?? 'bt709', transfer: transfer ?? 'iec61966-2-1', range: 'full' };
-  const wide = matrix === 'bt2020nc' || primaries === 'bt2020' || transfer === 'smpte2084' || transfer === 'arib-std-b67';
+  if (layout.model === 'rgb')
+    return { matrix: 'gbr', primaries: primaries ?? 'bt709', transfer: transfer ?? 'iec61966-2-1', range: 'full' };
+  const wide =
+    matrix === 'bt2020nc' || primaries === 'bt2020' || transfer === 'smpte2084' || transfer === 'arib-std-b67';
   const older = height === 576 || height === 288 ? 'bt470bg' : 'smpte170m';
-  const said = [matrix, primaries, transfer].find((part) => part === 'bt709' || part === 'smpte170m' || part === 'bt470bg') as
-    'bt709' | 'smpte170m' | 'bt470bg' | undefined;
+  const said = [matrix, primaries, transfer].find(
+    (part) => part === 'bt709' || part === 'smpte170m' || part === 'bt470bg',
+  ) as 'bt709' | 'smpte170m' | 'bt470bg' | undefined;
   const usual = said ?? (height >= 720 ? 'bt709' : older);
   return {
     matrix: matrix === undefined || matrix === 'gbr' ? (wide ? 'bt2020nc' : usual) : matrix,
@@ -62,9 +80,13 @@ export const tagsOf = (space: ColourSpace, chromaLocation?: string): ColourTags 
 
 /** Whether the same codes mean the same colours. Curves that differ in name only are one. */
 export const sameSpace = (a: ColourSpace, b: ColourSpace): boolean =>
-  sameMatrix(a.matrix, b.matrix) && a.primaries === b.primaries && curveOf(a.transfer) === curveOf(b.transfer) && a.range === b.range;
+  sameMatrix(a.matrix, b.matrix) &&
+  a.primaries === b.primaries &&
+  curveOf(a.transfer) === curveOf(b.transfer) &&
+  a.range === b.range;
 
-const sameMatrix = (a: ColourSpace['matrix'], b: ColourSpace['matrix']) => a === b || ['smpte170m bt470bg', 'bt470bg smpte170m'].includes(`${a} ${b}`);
+const sameMatrix = (a: ColourSpace['matrix'], b: ColourSpace['matrix']) =>
+  a === b || ['smpte170m bt470bg', 'bt470bg smpte170m'].includes(`${a} ${b}`);
 
 /** The curve behind a name: BT.601, BT.709 and BT.2020 have one. */
 export const curveOf = (transfer: ColourSpace['transfer']): ColourSpace['transfer'] =>
@@ -75,7 +97,8 @@ export const highRangeOf = ({ transfer }: Pick<ColourTags, 'transfer'>): 'pq' | 
   transfer === 'smpte2084' ? 'pq' : transfer === 'arib-std-b67' ? 'hlg' : undefined;
 
 /** What a reel that begins with a picture of a space is in: RGB has a matrix when it is coded as luma and chroma. */
-export const reelSpaceOf = (space: ColourSpace): ColourSpace => (space.matrix === 'gbr' ? { ...space, matrix: 'bt709', range: 'limited' } : space);
+export const reelSpaceOf = (space: ColourSpace): ColourSpace =>
+  space.matrix === 'gbr' ? { ...space, matrix: 'bt709', range: 'limited' } : space;
 
 /** A space in a few words. */
 export function spaceWords({ matrix, transfer, range }: ColourSpace): string {
@@ -91,5 +114,10 @@ export function readSpace(value: Record<string, unknown>, field: string): Colour
     if (!found) throw new InvalidInput(`${field}.${name}`, `must be one of ${list.join(', ')}`);
     return found;
   };
-  return { matrix: one('matrix', MATRICES), primaries: one('primaries', PRIMARIES), transfer: one('transfer', TRANSFERS), range: one('range', RANGES) };
+  return {
+    matrix: one('matrix', MATRICES),
+    primaries: one('primaries', PRIMARIES),
+    transfer: one('transfer', TRANSFERS),
+    range: one('range', RANGES),
+  };
 }

@@ -53,8 +53,10 @@ const WEIGHTS: Readonly<Record<ColourSpace['matrix'], readonly [number, number]>
   gbr: [0, 0],
 };
 
-const byCode = (f: (code: number) => number) => Float32Array.from({ length: TABLE + 1 }, (_, i) => f(LEAST_CODE + ((MOST_CODE - LEAST_CODE) * i) / TABLE));
-const byRoot = (f: (light: number) => number) => Float32Array.from({ length: TABLE + 1 }, (_, i) => f(((MOST_ROOT * i) / TABLE) ** 4));
+const byCode = (f: (code: number) => number) =>
+  Float32Array.from({ length: TABLE + 1 }, (_, i) => f(LEAST_CODE + ((MOST_CODE - LEAST_CODE) * i) / TABLE));
+const byRoot = (f: (light: number) => number) =>
+  Float32Array.from({ length: TABLE + 1 }, (_, i) => f(((MOST_ROOT * i) / TABLE) ** 4));
 
 /** High dynamic range is mastered up to here, cd/m²; what is brighter still is white in the standard range too. */
 export const MASTERED_NITS = { pq: 4000, hlg: HLG_PEAK_NITS } as const;
@@ -84,7 +86,11 @@ export function conversionOf(from: FrameFormat, { space, layout }: PictureSpace)
 }
 
 const sameLayout = (a: PixelLayout, b: PixelLayout) =>
-  a.model === b.model && a.bitDepth === b.bitDepth && a.chromaShiftX === b.chromaShiftX && a.chromaShiftY === b.chromaShiftY && a.alpha === b.alpha;
+  a.model === b.model &&
+  a.bitDepth === b.bitDepth &&
+  a.chromaShiftX === b.chromaShiftX &&
+  a.chromaShiftY === b.chromaShiftY &&
+  a.alpha === b.alpha;
 
 function lightOf(from: ColourSpace, to: ColourSpace): ColourConversion['light'] {
   const [high, highAfter] = [highRangeOf(from), highRangeOf(to)];
@@ -92,13 +98,17 @@ function lightOf(from: ColourSpace, to: ColourSpace): ColourConversion['light'] 
   const gains = { before: [] as LightGain[], after: [] as LightGain[] };
   // Between two of them the scene stays the scene.
   const sceneStays = high === 'hlg' && highAfter === 'hlg';
-  if (high === 'hlg' && !sceneStays) gains.before.push({ weights: luminanceWeights(from.primaries), table: byRoot((y) => peak * y ** (HLG_GAMMA - 1)) });
+  if (high === 'hlg' && !sceneStays)
+    gains.before.push({ weights: luminanceWeights(from.primaries), table: byRoot((y) => peak * y ** (HLG_GAMMA - 1)) });
   if (high && !highAfter) {
     const brightest = MASTERED_NITS[high] / WHITE_NITS;
     gains.before.push({ weights: undefined, table: byRoot((l) => (l === 0 ? 1 : rolledOff(l, brightest) / l)) });
   }
   if (highAfter === 'hlg' && !sceneStays)
-    gains.after.push({ weights: luminanceWeights(to.primaries), table: byRoot((y) => (y === 0 ? 0 : (y / peak) ** (1 / HLG_GAMMA) / y)) });
+    gains.after.push({
+      weights: luminanceWeights(to.primaries),
+      table: byRoot((y) => (y === 0 ? 0 : (y / peak) ** (1 / HLG_GAMMA) / y)),
+    });
   return {
     toLight: byCode(toLight(from.transfer)),
     ...gains,

@@ -18,7 +18,13 @@ const mirrored =
 const power = (gamma: number): Curve => ({ toLight: (v) => v ** gamma, fromLight: (l) => l ** (1 / gamma) });
 
 // SMPTE ST 2084.
-const [M1, M2, C1, C2, C3] = [2610 / 16384, (2523 / 4096) * 128, 3424 / 4096, (2413 / 4096) * 32, (2392 / 4096) * 32] as const;
+const [M1, M2, C1, C2, C3] = [
+  2610 / 16384,
+  (2523 / 4096) * 128,
+  3424 / 4096,
+  (2413 / 4096) * 32,
+  (2392 / 4096) * 32,
+] as const;
 // ITU-R BT.2100-2, table 5.
 const [HA, HB, HC] = [0.17883277, 0.28466892, 0.55991073] as const;
 
@@ -56,8 +62,10 @@ export const HLG_GAMMA = 1.2;
 export const HLG_PEAK_NITS = 1000;
 
 const curve = (transfer: ColourSpace['transfer']): Curve => CURVES[curveOf(transfer)]!;
-export const toLight = (transfer: ColourSpace['transfer']): ((code: number) => number) => mirrored(curve(transfer).toLight);
-export const fromLight = (transfer: ColourSpace['transfer']): ((light: number) => number) => mirrored(curve(transfer).fromLight);
+export const toLight = (transfer: ColourSpace['transfer']): ((code: number) => number) =>
+  mirrored(curve(transfer).toLight);
+export const fromLight = (transfer: ColourSpace['transfer']): ((light: number) => number) =>
+  mirrored(curve(transfer).fromLight);
 
 /**
  * Brings light up to `peak` (1 = standard white) into 0 … 1: as it is in the dark, rolled off above, the peak at white (ITU-R BT.2390-11,
@@ -70,6 +78,7 @@ export function rolledOff(light: number, peak: number): number {
   const e = Math.min(1, nitsToPq(light * WHITE_NITS) / scale);
   if (e <= knee) return light;
   const t = (e - knee) / (1 - knee);
-  const p = (2 * t ** 3 - 3 * t ** 2 + 1) * knee + (t ** 3 - 2 * t ** 2 + t) * (1 - knee) + (-2 * t ** 3 + 3 * t ** 2) * most;
+  const p =
+    (2 * t ** 3 - 3 * t ** 2 + 1) * knee + (t ** 3 - 2 * t ** 2 + t) * (1 - knee) + (-2 * t ** 3 + 3 * t ** 2) * most;
   return pqToNits(p * scale) / WHITE_NITS;
 }

@@ -35,10 +35,14 @@ const MOST_FOOTAGE = 10_000;
 export function parseBundle(value: unknown): BundleManifest {
   const file = object(value, 'bundle');
   if (file['format'] !== BUNDLE_FORMAT) throw new InvalidInput('bundle.format', 'is not that of a bundle');
-  if (whole(file['version'], 'bundle.version') > BUNDLE_VERSION) throw new InvalidInput('bundle.version', 'is newer than this program reads');
+  if (whole(file['version'], 'bundle.version') > BUNDLE_VERSION)
+    throw new InvalidInput('bundle.version', 'is newer than this program reads');
   onlyFields(file, ['format', 'version', 'name', 'footage'], 'bundle');
-  const footage = array(file['footage'], 'bundle.footage', MOST_FOOTAGE).map((each, i) => readFootage(each, `bundle.footage[${i}]`));
-  if (new Set(footage.map(({ id }) => id)).size < footage.length) throw new InvalidInput('bundle.footage', 'has the same id twice');
+  const footage = array(file['footage'], 'bundle.footage', MOST_FOOTAGE).map((each, i) =>
+    readFootage(each, `bundle.footage[${i}]`),
+  );
+  if (new Set(footage.map(({ id }) => id)).size < footage.length)
+    throw new InvalidInput('bundle.footage', 'has the same id twice');
   return { format: BUNDLE_FORMAT, version: BUNDLE_VERSION, name: string(file['name'], 'bundle.name', 120), footage };
 }
 
@@ -51,7 +55,8 @@ function readFootage(value: unknown, field: string): BundledFootage {
   // It becomes the name of a folder.
   if (!/^[\w-]+$/.test(id)) throw new InvalidInput(`${field}.id`, 'must be made of letters, digits, _ and -');
   const { fingerprint } = one;
-  if (fingerprint !== null && !/^[0-9a-f]{64}$/.test(string(fingerprint, `${field}.fingerprint`))) throw new InvalidInput(`${field}.fingerprint`, 'is none');
+  if (fingerprint !== null && !/^[0-9a-f]{64}$/.test(string(fingerprint, `${field}.fingerprint`)))
+    throw new InvalidInput(`${field}.fingerprint`, 'is none');
   return {
     id,
     name: string(one['name'], `${field}.name`, 200),
@@ -86,7 +91,12 @@ function readFacts(value: unknown, field: string): FootageFacts {
     sound: orNull(facts['sound'], (v) => {
       const at = `${field}.sound`;
       const sound = object(v, at);
-      return { codec: string(sound['codec'], `${at}.codec`), channels: whole(sound['channels'], `${at}.channels`), sampleRate: whole(sound['sampleRate'], `${at}.sampleRate`), startSeconds: finite(sound['startSeconds'], `${at}.startSeconds`) }; // prettier-ignore
+      return {
+        codec: string(sound['codec'], `${at}.codec`),
+        channels: whole(sound['channels'], `${at}.channels`),
+        sampleRate: whole(sound['sampleRate'], `${at}.sampleRate`),
+        startSeconds: finite(sound['startSeconds'], `${at}.startSeconds`),
+      };
     }),
   };
 }
@@ -95,7 +105,10 @@ function readPicture(picture: Record<string, unknown>, field: string): NonNullab
   const count = (name: string) => whole(picture[name], `${field}.${name}`);
   const pair = <A extends string, B extends string>(name: string, a: A, b: B) => {
     const one = object(picture[name], `${field}.${name}`);
-    return { [a]: whole(one[a], `${field}.${name}.${a}`), [b]: whole(one[b], `${field}.${name}.${b}`) } as Record<A | B, number>;
+    return { [a]: whole(one[a], `${field}.${name}.${a}`), [b]: whole(one[b], `${field}.${name}.${b}`) } as Record<
+      A | B,
+      number
+    >;
   };
   return {
     rate: readRate(picture['rate'], `${field}.rate`),
@@ -107,7 +120,9 @@ function readPicture(picture: Record<string, unknown>, field: string): NonNullab
     rotation: count('rotation'),
     bitDepth: count('bitDepth'),
     highRange: orNull(picture['highRange'], (v) => oneOf(v, ['pq', 'hlg'] as const, `${field}.highRange`)),
-    ...(picture['colour'] !== undefined && { colour: readSpace(object(picture['colour'], `${field}.colour`), `${field}.colour`) }),
+    ...(picture['colour'] !== undefined && {
+      colour: readSpace(object(picture['colour'], `${field}.colour`), `${field}.colour`),
+    }),
     alpha: boolean(picture['alpha'], `${field}.alpha`),
     variable: orNull(picture['variable'], () => pair('variable', 'held', 'dropped')),
     interlaced: boolean(picture['interlaced'], `${field}.interlaced`),

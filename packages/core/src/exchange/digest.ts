@@ -16,7 +16,24 @@ export function digestOf(tracks: unknown): string {
 }
 
 /** Fields that say what is shown, and when. */
-const SAID = ['OTIO_SCHEMA', 'name', 'kind', 'children', 'source_range', 'start_time', 'duration', 'value', 'rate', 'effects', 'time_scalar', 'markers', 'marked_range', 'media_reference', 'target_url', 'enabled']; // prettier-ignore
+const SAID = [
+  'OTIO_SCHEMA',
+  'name',
+  'kind',
+  'children',
+  'source_range',
+  'start_time',
+  'duration',
+  'value',
+  'rate',
+  'effects',
+  'time_scalar',
+  'markers',
+  'marked_range',
+  'media_reference',
+  'target_url',
+  'enabled',
+];
 
 function said(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(said);
@@ -26,11 +43,17 @@ function said(value: unknown): unknown {
   const one = value as Record<string, unknown>;
   // Of several references the one in use counts, which newer schemas have in a table.
   const references = one['media_references'] as Record<string, unknown> | undefined;
-  const reference = references && { media_reference: references[String(one['active_media_reference_key'] ?? 'DEFAULT_MEDIA')] };
+  const reference = references && {
+    media_reference: references[String(one['active_media_reference_key'] ?? 'DEFAULT_MEDIA')],
+  };
   const all: Record<string, unknown> = { ...one, ...reference };
   return SAID.flatMap((name) => {
     const found = all[name];
-    const isSilent = found === undefined || found === null || (Array.isArray(found) && found.length === 0) || (name === 'enabled' && found === true);
+    const isSilent =
+      found === undefined ||
+      found === null ||
+      (Array.isArray(found) && found.length === 0) ||
+      (name === 'enabled' && found === true);
     return isSilent ? [] : [[name, said(found)]];
   });
 }

@@ -10,12 +10,26 @@ import { parseEdl } from './edl-read.js';
 import { decodeText } from './decode-text.js';
 import { shownFrames } from './shown-frames.js';
 
-const bell: Source = { id: 'bell', name: 'marble-bell', frames: 6000, nativeRate: rate(120), readAs: rate(120), moments: [], skips: null };
+const bell: Source = {
+  id: 'bell',
+  name: 'marble-bell',
+  frames: 6000,
+  nativeRate: rate(120),
+  readAs: rate(120),
+  moments: [],
+  skips: null,
+};
 const boat: Source = { ...bell, id: 'boat', name: 'paper boat', frames: 2400, nativeRate: rate(24), readAs: rate(24) };
 const known = [bell, boat].map(({ id, name, frames, nativeRate }) => ({ id, name: `${name}.mp4`, frames, nativeRate }));
 
 function parade(): Project {
-  const project = appendClip(appendClip([bell, boat].reduce(addSource, emptyProject(rate(24))), 'a', 'bell', 120, 239), 'b', 'boat', 0, 47);
+  const project = appendClip(
+    appendClip([bell, boat].reduce(addSource, emptyProject(rate(24))), 'a', 'bell', 120, 239),
+    'b',
+    'boat',
+    0,
+    47,
+  );
   return insertGap(project, 1, 'gap', 24);
 }
 
@@ -65,9 +79,19 @@ M2   PAPERBOA       000.0                00:00:08:00
   test('one by hand: in the order of the reel, with holes, half speed, double, reverse and freeze', () => {
     const { project, losses } = parseEdl(LIST, rate(24), known);
     const shown = placeItems(project).map(({ item, frames }) =>
-      item.kind === 'gap' ? `gap ${frames}` : `${item.sourceId} ${frames} ${item.map.vertices[0]!.s}>${item.map.vertices.at(-1)!.s}`,
+      item.kind === 'gap'
+        ? `gap ${frames}`
+        : `${item.sourceId} ${frames} ${item.map.vertices[0]!.s}>${item.map.vertices.at(-1)!.s}`,
     );
-    expect(shown).toEqual(['bell 48 120>240', 'boat 24 119>95', 'gap 48', 'bell 24 1200>1440', 'boat 24 192>192', 'gap 24', 'gap 24']);
+    expect(shown).toEqual([
+      'bell 48 120>240',
+      'boat 24 119>95',
+      'gap 48',
+      'bell 24 1200>1440',
+      'boat 24 192>192',
+      'gap 24',
+      'gap 24',
+    ]);
     expect(losses).toEqual([
       'Event 004 is sound and is left out.',
       'The transition of event 005 is taken as a cut.',
@@ -96,15 +120,23 @@ M2   PAPERBOA       000.0                00:00:08:00
   });
 
   test('a list, and a tape, may go over midnight', () => {
-    const list = '001 PAPERBOA V C 23:59:59:12 00:00:00:12 23:59:59:00 00:00:00:00\n002 PAPERBOA V C 00:00:01:00 00:00:02:00 00:00:00:00 00:00:01:00\n';
+    const list =
+      '001 PAPERBOA V C 23:59:59:12 00:00:00:12 23:59:59:00 00:00:00:00\n002 PAPERBOA V C 00:00:01:00 00:00:02:00 00:00:00:00 00:00:01:00\n';
     const { project } = one(list);
-    expect(placeItems(project).map(({ start, frames }) => [start, frames])).toEqual([[0, 24], [24, 24]]); // prettier-ignore
+    expect(placeItems(project).map(({ start, frames }) => [start, frames])).toEqual([
+      [0, 24],
+      [24, 24],
+    ]);
   });
 
   test('FCM may change between events', () => {
     const list =
       'FCM: NON-DROP FRAME\n1 PAPERBOA V C 00:00:00:00 00:00:01:00 01:00:00:00 01:00:01:00\nFCM: DROP FRAME\n2 PAPERBOA V C 00:00:59;28 00:01:00;04 01:00:10:00 01:00:10:04\n';
-    const { project } = parseEdl(list, rate(30000, 1001), known.map((f) => ({ ...f, nativeRate: rate(30000, 1001), frames: 5000 }))); // prettier-ignore
+    const { project } = parseEdl(
+      list,
+      rate(30000, 1001),
+      known.map((f) => ({ ...f, nativeRate: rate(30000, 1001), frames: 5000 })),
+    );
     expect(placeItems(project).at(-1)!.frames).toBe(4);
   });
 
@@ -120,7 +152,9 @@ M2   PAPERBOA       000.0                00:00:08:00
     const list = 'FCM: DROP FRAME\r\n1 PAPERBOA V C 10:00:59:28 10:01:00:04 00:00:59:28 00:01:00:04\r\n';
     const [, paper] = known;
     const at = (startTimecode: string | null) => {
-      const { project } = parseEdl(list, rate(30000, 1001), [{ ...paper!, nativeRate: rate(30000, 1001), startTimecode }]);
+      const { project } = parseEdl(list, rate(30000, 1001), [
+        { ...paper!, nativeRate: rate(30000, 1001), startTimecode },
+      ]);
       const [{ item, frames }] = placeItems(project) as [ReturnType<typeof placeItems>[number]];
       return item.kind === 'clip' ? [frames, Math.round(item.map.vertices[0]!.s)] : [];
     };

@@ -7,7 +7,8 @@ import { bareName, constantSegment, type KnownFootage, type TakenTimeline } from
 
 /** Letters of a list: events of pictures and sound, one line each. */
 const MOST_LINES = 50 * MOST_EVENTS;
-const EVENT = /^(\d{1,6})\s+(\S+)\s+(\S+)\s+(C|D|W\d{1,3}|KB?|KO)(?:\s+B)?(?:\s+(\d{1,4}))?\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s*$/;
+const EVENT =
+  /^(\d{1,6})\s+(\S+)\s+(\S+)\s+(C|D|W\d{1,3}|KB?|KO)(?:\s+B)?(?:\s+(\d{1,4}))?\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s*$/;
 const MOTION = /^M2\s+(\S+)\s+(-?\d+(?:\.\d+)?)/;
 
 interface Event {
@@ -50,11 +51,22 @@ export function parseEdl(text: string, rate: Rate, footage: readonly KnownFootag
     const id = `event-${items.length}`;
     const media = event.tape === 'BL' ? undefined : footageOf(event, footage);
     if (!media) {
-      if (event.tape !== 'BL') losses.push(`The footage of event ${number} (${event.names[0] ?? event.tape}) is not in the project; black is in its place.`);
+      if (event.tape !== 'BL')
+        losses.push(
+          `The footage of event ${number} (${event.names[0] ?? event.tape}) is not in the project; black is in its place.`,
+        );
       items.push({ kind: 'gap', id, frames });
       continue;
     }
-    const source: Source = { id: media.id, name: media.name.replace(/\.\w+$/, ''), frames: media.frames, nativeRate: media.nativeRate, readAs: media.nativeRate, moments: [], skips: null }; // prettier-ignore
+    const source: Source = {
+      id: media.id,
+      name: media.name.replace(/\.\w+$/, ''),
+      frames: media.frames,
+      nativeRate: media.nativeRate,
+      readAs: media.nativeRate,
+      moments: [],
+      skips: null,
+    };
     sources.set(media.id, source);
     const start = startFrame(media.startTimecode, media, rate);
     const seconds = (frame: number) => (frame >= start ? frame - start : frame) / fps;
@@ -66,7 +78,9 @@ export function parseEdl(text: string, rate: Rate, footage: readonly KnownFootag
   }
   const empty = emptyProject(rate);
   const begin = events[0]!.recordIn;
-  const cues = marks.flatMap(({ at: frame, name }, i) => (frame >= begin ? [{ id: `cue-${i}`, frame: frame - begin, name, beat: null }] : []));
+  const cues = marks.flatMap(({ at: frame, name }, i) =>
+    frame >= begin ? [{ id: `cue-${i}`, frame: frame - begin, name, beat: null }] : [],
+  );
   const project: Project = { ...empty, sources: [...sources.values()], reel: { ...empty.reel, items, cues } };
   return { project, losses };
 }
@@ -98,7 +112,8 @@ function readEvents(text: string, rate: Rate, losses: string[]): { readonly even
     if (event) {
       const [, number, tape, track, kind] = event as unknown as [string, string, string, string, string];
       current = undefined;
-      if (!/V|B/i.test(track) || /^A\d*$/i.test(track)) return void losses.push(`Event ${number} is sound and is left out.`);
+      if (!/V|B/i.test(track) || /^A\d*$/i.test(track))
+        return void losses.push(`Event ${number} is sound and is left out.`);
       const code = (n: number) => timeOf(event[n]!, rate, drop, field);
       if (KEYS.test(kind)) return void losses.push(`Event ${number} is a key over another picture and is left out.`);
       // A reel, and a tape, may go over midnight.
@@ -106,8 +121,14 @@ function readEvents(text: string, rate: Rate, losses: string[]): { readonly even
       const [sourceIn, record] = [code(6), code(8)];
       if (lastRecord !== undefined && record < lastRecord - day / 2) days += day;
       lastRecord = record;
-      const times = { sourceIn, sourceOut: after(code(7), sourceIn), recordIn: record + days, recordOut: after(code(9), record) + days };
-      if (times.recordOut < times.recordIn || times.sourceOut < times.sourceIn) throw new InvalidInput(field, 'ends before it begins');
+      const times = {
+        sourceIn,
+        sourceOut: after(code(7), sourceIn),
+        recordIn: record + days,
+        recordOut: after(code(9), record) + days,
+      };
+      if (times.recordOut < times.recordIn || times.sourceOut < times.sourceIn)
+        throw new InvalidInput(field, 'ends before it begins');
       if (kind !== 'C') losses.push(`The transition of event ${number} is taken as a cut.`);
       // The half of a transition that only says what is left.
       if (times.recordOut === times.recordIn) return;
@@ -119,14 +140,19 @@ function readEvents(text: string, rate: Rate, losses: string[]): { readonly even
     const mark = LOC.exec(line);
     if (mark) {
       const at = timeOf(mark[1]!, rate, drop, field);
-      return void marks.push({ at: at + (lastRecord !== undefined && at < lastRecord - day / 2 ? days + day : days), name: mark[3]!.trim() });
+      return void marks.push({
+        at: at + (lastRecord !== undefined && at < lastRecord - day / 2 ? days + day : days),
+        name: mark[3]!.trim(),
+      });
     }
     const motion = MOTION.exec(line);
     if (motion && current) current.speed = Number(motion[2]);
     const comment = /^\*\s*(FROM CLIP NAME|TO CLIP NAME|SOURCE FILE|CLIP NAME)\s*:\s*(.+)$/i.exec(line);
     // Of a transition the first name is that of what it comes from; the event is of what it goes to.
-    if (comment && current && !(current.isTransition && /^FROM/i.test(comment[1]!))) current.names.push(comment[2]!.trim());
-    if (!motion && !comment && /^\d{1,6}\s/.test(line)) throw new InvalidInput(field, 'begins like an event and is none');
+    if (comment && current && !(current.isTransition && /^FROM/i.test(comment[1]!)))
+      current.names.push(comment[2]!.trim());
+    if (!motion && !comment && /^\d{1,6}\s/.test(line))
+      throw new InvalidInput(field, 'begins like an event and is none');
   });
   return { events: events.sort((a, b) => a.recordIn - b.recordIn), marks };
 }
@@ -141,6 +167,10 @@ const clipName = ({ names }: Event) => (names[0] ?? '').replace(/\s*\(\d+ OF \d+
 function footageOf({ names, tape }: Event, footage: readonly KnownFootage[]): KnownFootage | undefined {
   const wanted = [...names].reverse().map(bareName);
   const byName = wanted.map((name) => footage.find((f) => bareName(f.name) === name)).find((found) => found);
-  const plain = (name: string) => bareName(name).toUpperCase().replace(/[^A-Z0-9]/g, '').slice(0, 8); // prettier-ignore
+  const plain = (name: string) =>
+    bareName(name)
+      .toUpperCase()
+      .replace(/[^A-Z0-9]/g, '')
+      .slice(0, 8);
   return byName ?? footage.find((f) => plain(f.name) === tape);
 }

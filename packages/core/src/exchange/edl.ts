@@ -27,7 +27,11 @@ export interface EdlChoice {
  * file at the reel's rate, from its start timecode; they span the frames that are shown, so a reversed event ends with the frame it begins
  * with. At every frame the source is within half a frame of the list's rate. Cues are LOC comments of the event they fall in.
  */
-export function formatEdl(project: Project, title: string, { drop = false, startOf }: EdlChoice = {}): EditDecisionList {
+export function formatEdl(
+  project: Project,
+  title: string,
+  { drop = false, startOf }: EdlChoice = {},
+): EditDecisionList {
   const { rate } = project.reel;
   const fps = framesPerSecond(rate);
   const dropped = drop && canDropFrames(rate);
@@ -36,10 +40,14 @@ export function formatEdl(project: Project, title: string, { drop = false, start
   const names = tapeNames(project);
   const starts = new Map(project.sources.map((source) => [source.id, startFrame(startOf?.(source.id), source, rate)]));
   const pieces = piecesOf(project, grainOf(fps));
-  const cues = project.reel.cues.map(({ frame, name }) => ({ at: Math.round(frame), name })).sort((a, b) => a.at - b.at);
+  const cues = project.reel.cues
+    .map(({ frame, name }) => ({ at: Math.round(frame), name }))
+    .sort((a, b) => a.at - b.at);
   const event = ({ from, to, of }: ReelPiece, number: string): string[] => {
     const record = `${code(hour + from)} ${code(hour + to)}`;
-    const marks = cues.filter(({ at }) => at >= from && at < to).map(({ at, name }) => `* LOC: ${code(hour + at)} GREEN   ${plainText(name) || 'CUE'}`);
+    const marks = cues
+      .filter(({ at }) => at >= from && at < to)
+      .map(({ at, name }) => `* LOC: ${code(hour + at)} GREEN   ${plainText(name) || 'CUE'}`);
     if (!of) return [`${number}  BL       V     C        ${code(0)} ${code(to - from)} ${record}`, ...marks, ''];
     const unit = fps / framesPerSecond(of.source.nativeRate);
     const start = starts.get(of.source.id)!;
@@ -49,7 +57,9 @@ export function formatEdl(project: Project, title: string, { drop = false, start
     const tape = names.get(of.source.id)!;
     return [
       `${number}  ${tape.padEnd(8)} V     C        ${code(low)} ${code(high)} ${record}`,
-      ...(slope === 1 ? [] : [`M2   ${tape.padEnd(8)}       ${motionSpeed(slope * fps)}                ${code(first)}`]),
+      ...(slope === 1
+        ? []
+        : [`M2   ${tape.padEnd(8)}       ${motionSpeed(slope * fps)}                ${code(first)}`]),
       ...(slope === 0 ? [`* FREEZE FRAME: SOURCE FRAME ${Math.round(of.start)}`] : []),
       `* FROM CLIP NAME: ${plainText(of.clip.name)}${of.parts > 1 ? ` (${of.part + 1} OF ${of.parts})` : ''}`,
       `* SOURCE FILE: ${plainText(of.source.name)}`,
@@ -60,7 +70,11 @@ export function formatEdl(project: Project, title: string, { drop = false, start
   const lists = Array.from({ length: Math.max(1, Math.ceil(pieces.length / MOST_EVENTS)) }, (_, n) => {
     const own = pieces.slice(n * MOST_EVENTS, (n + 1) * MOST_EVENTS);
     const part = n > 0 || pieces.length > MOST_EVENTS ? ` ${n + 1}` : '';
-    const head = [`TITLE: ${plainText(title).slice(0, 68)}${part}`, `FCM: ${dropped ? 'DROP FRAME' : 'NON-DROP FRAME'}`, ''];
+    const head = [
+      `TITLE: ${plainText(title).slice(0, 68)}${part}`,
+      `FCM: ${dropped ? 'DROP FRAME' : 'NON-DROP FRAME'}`,
+      '',
+    ];
     return [...head, ...own.flatMap((piece, i) => event(piece, String(i + 1).padStart(3, '0')))].join('\r\n');
   });
   return { lists, losses: lossesOf(project, { marks: false, sounds: false, method: false }) };
@@ -76,14 +90,20 @@ const grainOf = (fps: number): PieceGrain => ({
   slope: (low, high, wanted) => {
     const tenths = (slope: number) => Math.round(slope * fps * 10) / 10 / fps;
     // Its own speed has no speed line at all.
-    const candidates = [1, tenths(wanted), tenths(wanted) + 0.1 / fps, tenths(wanted) - 0.1 / fps].map((slope) => (Math.abs(slope) < 1e-9 ? 0 : slope));
+    const candidates = [1, tenths(wanted), tenths(wanted) + 0.1 / fps, tenths(wanted) - 0.1 / fps].map((slope) =>
+      Math.abs(slope) < 1e-9 ? 0 : slope,
+    );
     const fitting = candidates.filter((slope) => slope >= low && slope <= high);
     return fitting.sort((a, b) => Math.abs(a - wanted) - Math.abs(b - wanted))[0];
   },
 });
 
 /** Frames of the list at which a file says that it begins. */
-export function startFrame(timecode: string | null | undefined, { nativeRate }: Pick<Source, 'nativeRate'>, rate: Rate): number {
+export function startFrame(
+  timecode: string | null | undefined,
+  { nativeRate }: Pick<Source, 'nativeRate'>,
+  rate: Rate,
+): number {
   if (!timecode) return 0;
   try {
     return Math.round((parseTimecode(timecode, nativeRate) / framesPerSecond(nativeRate)) * framesPerSecond(rate));
@@ -103,7 +123,12 @@ function tapeNames({ sources }: Project): Map<string, string> {
   const taken = new Set<string>(['BL', 'AX']);
   return new Map(
     sources.map(({ id, name }) => {
-      const plain = name.toUpperCase().replace(/\.\w+$/, '').replace(/[^A-Z0-9]/g, '').slice(0, 8) || 'SOURCE'; // prettier-ignore
+      const plain =
+        name
+          .toUpperCase()
+          .replace(/\.\w+$/, '')
+          .replace(/[^A-Z0-9]/g, '')
+          .slice(0, 8) || 'SOURCE';
       let tape = plain;
       for (let n = 2; taken.has(tape); n++) tape = plain.slice(0, 8 - String(n).length) + n;
       taken.add(tape);

@@ -23,7 +23,15 @@ import { parseOtio } from './otio-read.js';
 import { lossesOf, piecesOf } from './pieces.js';
 import { shownFrames } from './shown-frames.js';
 
-const bell: Source = { id: 'bell', name: 'marble-bell', frames: 600, nativeRate: rate(120), readAs: rate(120), moments: [], skips: null };
+const bell: Source = {
+  id: 'bell',
+  name: 'marble-bell',
+  frames: 600,
+  nativeRate: rate(120),
+  readAs: rate(120),
+  moments: [],
+  skips: null,
+};
 const boat: Source = { ...bell, id: 'boat', name: 'paper, boat', frames: 240, nativeRate: rate(24), readAs: rate(24) };
 
 /** The bell at 50 %, a gap of a second, the boat backward with a freeze. */
@@ -31,7 +39,9 @@ function parade(): Project {
   let project = [bell, boat].reduce(addSource, emptyProject(rate(24)));
   project = appendClip(appendClip(project, 'a', 'bell', 120, 239), 'b', 'boat', 0, 47);
   project = updateClip(project, 'a', (clip) => withMap(clip, setClipSpeed(clip.map, 0.5, 5)));
-  project = updateClip(project, 'b', (clip) => withMap(clip, freezeAt(reverseMap(clip.map), 12, 6, { widthFrames: 0, ease: 'soft' }).map));
+  project = updateClip(project, 'b', (clip) =>
+    withMap(clip, freezeAt(reverseMap(clip.map), 12, 6, { widthFrames: 0, ease: 'soft' }).map),
+  );
   return addCue(insertGap(project, 1, 'gap', 24), { id: 'q', frame: 30, name: 'bell' });
 }
 const urlOf = (id: string) => `file:///footage/${id}.mp4`;
@@ -41,7 +51,11 @@ describe('the reel in pieces of one speed', () => {
     fc.assert(
       fc.property(mapArbitrary, mapArbitrary, (first, second) => {
         let project = parade();
-        project = updateClip(updateClip(project, 'a', (c) => withMap(c, first)), 'b', (c) => withMap(c, second)); // prettier-ignore
+        project = updateClip(
+          updateClip(project, 'a', (c) => withMap(c, first)),
+          'b',
+          (c) => withMap(c, second),
+        );
         const pieces = piecesOf(project);
         expect(pieces[0]!.from).toBe(0);
         pieces.slice(1).forEach((piece, i) => expect(piece.from).toBe(pieces[i]!.to));
@@ -55,8 +69,12 @@ describe('the reel in pieces of one speed', () => {
     const silent = (p: Project) => mapClips(p, (c) => ({ ...c, sound: { ...c.sound, mode: 'mute' } }));
     expect(lossesOf(silent(parade()))).toEqual([]);
     expect(lossesOf(parade())).toEqual(['What is heard of the clips themselves is left out.']);
-    const bent = updateClip(parade(), 'b', (c) => withMap(c, freezeAt(c.map, 40, 4, { widthFrames: 3, ease: 'soft' }).map));
-    expect(lossesOf(silent(bent))).toEqual(['One clip has gradual changes of speed, given as steps within half a frame.']);
+    const bent = updateClip(parade(), 'b', (c) =>
+      withMap(c, freezeAt(c.map, 40, 4, { widthFrames: 3, ease: 'soft' }).map),
+    );
+    expect(lossesOf(silent(bent))).toEqual([
+      'One clip has gradual changes of speed, given as steps within half a frame.',
+    ]);
     const blurred = { ...bent, reel: { ...bent.reel, blur: { kind: 'shutter', angle: 180, always: false } as const } };
     expect(lossesOf(blurred)).toContain('2 clips have motion blur, which is left out.');
   });
@@ -98,7 +116,10 @@ describe('the frame map', () => {
 
 /** A reel with what makes hand-overs hard: bends, a group bent as one, closed-up repeats, an end that loops, a stutter, another rate. */
 function hard(first: TimeMap, second: TimeMap): Project {
-  let project = [bell, { ...boat, skips: { mode: 'close' as const, repeats: [3, 4, 9, 30, 31, 32] } }].reduce(addSource, emptyProject(rate(24000, 1001)));
+  let project = [bell, { ...boat, skips: { mode: 'close' as const, repeats: [3, 4, 9, 30, 31, 32] } }].reduce(
+    addSource,
+    emptyProject(rate(24000, 1001)),
+  );
   project = appendClip(appendClip(appendClip(project, 'a', 'bell', 120, 239), 'b', 'boat', 0, 47), 'c', 'bell', 0, 60);
   project = updateClip(
     updateClip(project, 'a', (c) => withMap(c, first)),
@@ -107,16 +128,39 @@ function hard(first: TimeMap, second: TimeMap): Project {
   );
   project = bindItems(project, ['a', 'b'], { clipId: 'g', sourceId: 'gs', name: 'bound' });
   const [group] = placeItems(project);
-  project = updateClip(project, 'g', (c) => withMap(c, { vertices: [{ t: 0, s: 0 }, { t: group!.frames / 2, s: group!.frames * 0.7 }, { t: group!.frames, s: group!.frames - 1 }], bends: [0, Math.min(6, group!.frames / 3), 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })) })); // prettier-ignore
+  project = updateClip(project, 'g', (c) =>
+    withMap(c, {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: group!.frames / 2, s: group!.frames * 0.7 },
+        { t: group!.frames, s: group!.frames - 1 },
+      ],
+      bends: [0, Math.min(6, group!.frames / 3), 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })),
+    }),
+  );
   project = addCue(insertGap(project, 1, 'gap', 12), { id: 'q', frame: 4, name: 'bell\nrings' });
-  return putAccents(project, { id: 's', name: 'stutter', look: { kind: 'stutter', frames: 3 }, strength: 1, on: { kind: 'cues', cueIds: ['q'] } });
+  return putAccents(project, {
+    id: 's',
+    name: 'stutter',
+    look: { kind: 'stutter', frames: 3 },
+    strength: 1,
+    on: { kind: 'cues', cueIds: ['q'] },
+  });
 }
 
 /** Frames at which a hand-over has to be exact: cuts, and what lies on whole frames of the clips on the reel. */
 const exactFrames = (project: Project) =>
   placeItems(project).flatMap(({ item, start, frames }) =>
-    item.kind === 'gap' ? [] : [start, ...item.map.vertices.flatMap(({ t }, i) => [t, bendWindow(item.map, i).from, bendWindow(item.map, i).to]).filter((t) => t > 0 && t < frames).map((t) => start + Math.round(t))],
-  ); // prettier-ignore
+    item.kind === 'gap'
+      ? []
+      : [
+          start,
+          ...item.map.vertices
+            .flatMap(({ t }, i) => [t, bendWindow(item.map, i).from, bendWindow(item.map, i).to])
+            .filter((t) => t > 0 && t < frames)
+            .map((t) => start + Math.round(t)),
+        ],
+  );
 
 describe('what a written file shows, read by something else', () => {
   test('OpenTimelineIO: within half a source frame at every frame, exact at cuts and where bends begin and end', () => {
@@ -142,31 +186,35 @@ describe('what a written file shows, read by something else', () => {
   test.each([
     ['from its start timecode', false, { bell: '10:00:00:00', boat: '00:00:10:00' }],
     ['drop-frame', true, {}],
-  ] as const)('edit decision lists, %s: within half a frame of the list at every frame, exact where they can be', (_, drop, codes) => {
-    fc.assert(
-      fc.property(mapArbitrary, mapArbitrary, (first, second) => {
-        const plain = hard(first, second);
-        const project = drop ? { ...plain, reel: { ...plain.reel, rate: rate(30000, 1001) } } : plain;
-        const fps = framesPerSecond(project.reel.rate);
-        const shown = shownFrames(project);
-        const startOf = (id: string) => (codes as Record<string, string>)[id];
-        const { lists } = formatEdl(project, 'x', { drop, startOf });
-        const places = placesInEdl(lists, drop ? 30 : 24, fps);
-        expect(places).toHaveLength(shown.length);
-        const starts: Record<string, number> = codes === undefined || drop ? {} : { bell: Math.round(36000 * fps), boat: Math.round(10 * fps) };
-        const exact = new Set(exactFrames(project));
-        shown.forEach((frame, k) => {
-          if (!frame) return expect(places[k]).toBeUndefined();
-          const { source } = frame.shown;
-          const meant = (starts[source.id] ?? 0) + (frame.native / framesPerSecond(source.nativeRate)) * fps;
-          expect(places[k]!.source).toBe(source.name);
-          expect(Math.abs(places[k]!.at - meant)).toBeLessThanOrEqual(0.5 + 1e-6);
-          if (exact.has(k)) expect(places[k]!.at).toBeCloseTo(Math.round(meant), 9);
-        });
-      }),
-      { numRuns: 40 },
-    );
-  });
+  ] as const)(
+    'edit decision lists, %s: within half a frame of the list at every frame, exact where they can be',
+    (_, drop, codes) => {
+      fc.assert(
+        fc.property(mapArbitrary, mapArbitrary, (first, second) => {
+          const plain = hard(first, second);
+          const project = drop ? { ...plain, reel: { ...plain.reel, rate: rate(30000, 1001) } } : plain;
+          const fps = framesPerSecond(project.reel.rate);
+          const shown = shownFrames(project);
+          const startOf = (id: string) => (codes as Record<string, string>)[id];
+          const { lists } = formatEdl(project, 'x', { drop, startOf });
+          const places = placesInEdl(lists, drop ? 30 : 24, fps);
+          expect(places).toHaveLength(shown.length);
+          const starts: Record<string, number> =
+            codes === undefined || drop ? {} : { bell: Math.round(36000 * fps), boat: Math.round(10 * fps) };
+          const exact = new Set(exactFrames(project));
+          shown.forEach((frame, k) => {
+            if (!frame) return expect(places[k]).toBeUndefined();
+            const { source } = frame.shown;
+            const meant = (starts[source.id] ?? 0) + (frame.native / framesPerSecond(source.nativeRate)) * fps;
+            expect(places[k]!.source).toBe(source.name);
+            expect(Math.abs(places[k]!.at - meant)).toBeLessThanOrEqual(0.5 + 1e-6);
+            if (exact.has(k)) expect(places[k]!.at).toBeCloseTo(Math.round(meant), 9);
+          });
+        }),
+        { numRuns: 40 },
+      );
+    },
+  );
 
   test('a record begins at one o’clock at every rate; names never break a line; cues are told', () => {
     for (const r of [rate(24000, 1001), rate(24), rate(25), rate(30000, 1001), rate(60000, 1001)]) {
@@ -181,7 +229,11 @@ describe('what a written file shows, read by something else', () => {
 
   test('a reel of more than 999 events is several lists that go on from one another', () => {
     const steps = Array.from({ length: 1201 }, (_, i) => ({ t: 2 * i, s: (i % 2) * 4 + i * 0.2 }));
-    const bent = updateClip(addSource(appendClip(addSource(emptyProject(rate(24)), bell), 'a', 'bell'), boat), 'a', (c) => withMap(c, { vertices: steps, bends: steps.map(() => ({ widthFrames: 0, ease: 'soft' as const })) })); // prettier-ignore
+    const bent = updateClip(
+      addSource(appendClip(addSource(emptyProject(rate(24)), bell), 'a', 'bell'), boat),
+      'a',
+      (c) => withMap(c, { vertices: steps, bends: steps.map(() => ({ widthFrames: 0, ease: 'soft' as const })) }),
+    );
     const { lists, losses } = formatEdl(bent, 'x');
     expect(lists.length).toBeGreaterThan(1);
     expect(losses.join()).not.toMatch(/ends after/);
@@ -189,7 +241,22 @@ describe('what a written file shows, read by something else', () => {
   });
 
   test('the frame map says what is rendered: real frames, what is made of which, repeats left out, ends, stutters', () => {
-    const project = hard({ vertices: [{ t: 0, s: 100 }, { t: 40, s: 130.5 }], bends: [0, 0].map(() => ({ widthFrames: 0, ease: 'soft' as const })) }, { vertices: [{ t: 0, s: 0 }, { t: 60, s: 260 }], bends: [0, 0].map(() => ({ widthFrames: 0, ease: 'soft' as const })) }); // prettier-ignore
+    const project = hard(
+      {
+        vertices: [
+          { t: 0, s: 100 },
+          { t: 40, s: 130.5 },
+        ],
+        bends: [0, 0].map(() => ({ widthFrames: 0, ease: 'soft' as const })),
+      },
+      {
+        vertices: [
+          { t: 0, s: 0 },
+          { t: 60, s: 260 },
+        ],
+        bends: [0, 0].map(() => ({ widthFrames: 0, ease: 'soft' as const })),
+      },
+    );
     const mixed = mapClips(project, (c) => (c.id === 'a' ? { ...c, method: 'mix' } : c));
     const rows = rowsOfMap(formatFrameMap(mixed, (id) => id));
     const shown = shownFrames(mixed);
@@ -208,14 +275,53 @@ describe('what a written file shows, read by something else', () => {
 });
 
 describe('another tool’s OpenTimelineIO', () => {
-  const known = [bell, boat].map(({ id, name, frames, nativeRate }) => ({ id, name: `${name}.mp4`, frames, nativeRate }));
+  const known = [bell, boat].map(({ id, name, frames, nativeRate }) => ({
+    id,
+    name: `${name}.mp4`,
+    frames,
+    nativeRate,
+  }));
   const time = (value: number, fps: number) => ({ OTIO_SCHEMA: 'RationalTime.1', value, rate: fps });
-  const range = (start: number, duration: number, fps: number) => ({ OTIO_SCHEMA: 'TimeRange.1', start_time: time(start, fps), duration: time(duration, fps) });
-  const clip = (more: object = {}) => ({ OTIO_SCHEMA: 'Clip.2', name: 'one', source_range: range(86400 + 10, 24, 24), effects: [], markers: [], enabled: true, media_references: { DEFAULT_MEDIA: { OTIO_SCHEMA: 'ExternalReference.1', target_url: 'file:///D:/card%201/paper%2C%20boat.mp4', available_range: range(86400, 240, 24) } }, active_media_reference_key: 'DEFAULT_MEDIA', ...more }); // prettier-ignore
-  const of = (children: object[], track: object = {}, before: object[] = []) => ({ OTIO_SCHEMA: 'Timeline.1', name: 'x', tracks: { OTIO_SCHEMA: 'Stack.1', children: [...before, { OTIO_SCHEMA: 'Track.1', kind: 'Video', source_range: null, children, markers: [], ...track }] } }); // prettier-ignore
+  const range = (start: number, duration: number, fps: number) => ({
+    OTIO_SCHEMA: 'TimeRange.1',
+    start_time: time(start, fps),
+    duration: time(duration, fps),
+  });
+  const clip = (more: object = {}) => ({
+    OTIO_SCHEMA: 'Clip.2',
+    name: 'one',
+    source_range: range(86400 + 10, 24, 24),
+    effects: [],
+    markers: [],
+    enabled: true,
+    media_references: {
+      DEFAULT_MEDIA: {
+        OTIO_SCHEMA: 'ExternalReference.1',
+        target_url: 'file:///D:/card%201/paper%2C%20boat.mp4',
+        available_range: range(86400, 240, 24),
+      },
+    },
+    active_media_reference_key: 'DEFAULT_MEDIA',
+    ...more,
+  });
+  const of = (children: object[], track: object = {}, before: object[] = []) => ({
+    OTIO_SCHEMA: 'Timeline.1',
+    name: 'x',
+    tracks: {
+      OTIO_SCHEMA: 'Stack.1',
+      children: [
+        ...before,
+        { OTIO_SCHEMA: 'Track.1', kind: 'Video', source_range: null, children, markers: [], ...track },
+      ],
+    },
+  });
   const shows = (timeline: object) => {
     const { project, losses } = parseOtio(JSON.parse(JSON.stringify(timeline)), known);
-    return { frames: shownFrames(project).map((frame) => frame && Math.round(frame.native * 100) / 100), project, losses };
+    return {
+      frames: shownFrames(project).map((frame) => frame && Math.round(frame.native * 100) / 100),
+      project,
+      losses,
+    };
   };
 
   test('media times count from where the media begin', () => {
@@ -223,21 +329,43 @@ describe('another tool’s OpenTimelineIO', () => {
   });
 
   test('rates as tools write them are the ones they mean', () => {
-    for (const written of [23.976023976, 23.976, 23.98]) expect(shows(of([clip({ source_range: range(86400, 24, written) })])).project.reel.rate).toEqual(rate(24000, 1001)); // prettier-ignore
-    expect(shows(of([clip({ source_range: range(86400, 24, 29.97002997) })])).project.reel.rate).toEqual(rate(30000, 1001));
+    for (const written of [23.976023976, 23.976, 23.98])
+      expect(shows(of([clip({ source_range: range(86400, 24, written) })])).project.reel.rate).toEqual(
+        rate(24000, 1001),
+      );
+    expect(shows(of([clip({ source_range: range(86400, 24, 29.97002997) })])).project.reel.rate).toEqual(
+      rate(30000, 1001),
+    );
   });
 
   test('no source range is all of the media; an empty first track, sounds and disabled clips are told', () => {
     const empty = { OTIO_SCHEMA: 'Track.1', kind: 'Video', children: [] };
-    const whole = shows(of([clip({ source_range: null }), clip({ enabled: false })], {}, [empty, { OTIO_SCHEMA: 'Track.1', kind: 'Audio', children: [] }]));
-    expect([whole.frames.length, whole.frames[0], whole.frames[239], whole.frames[240]]).toEqual([264, 0, 239, undefined]);
+    const whole = shows(
+      of([clip({ source_range: null }), clip({ enabled: false })], {}, [
+        empty,
+        { OTIO_SCHEMA: 'Track.1', kind: 'Audio', children: [] },
+      ]),
+    );
+    expect([whole.frames.length, whole.frames[0], whole.frames[239], whole.frames[240]]).toEqual([
+      264,
+      0,
+      239,
+      undefined,
+    ]);
     expect(whole.losses.join(' ')).toMatch(/1 sound track is left out\..*"one" is disabled/);
   });
 
   test('a track that shows a part of itself; what is nested is a gap of its length', () => {
-    const part = shows(of([clip(), clip({ source_range: range(86400 + 100, 24, 24) })], { source_range: range(20, 10, 24) }));
+    const part = shows(
+      of([clip(), clip({ source_range: range(86400 + 100, 24, 24) })], { source_range: range(20, 10, 24) }),
+    );
     expect(part.frames).toEqual([30, 31, 32, 33, 100, 101, 102, 103, 104, 105]);
-    const nested = shows(of([{ OTIO_SCHEMA: 'Stack.1', name: 'inner', children: [{ OTIO_SCHEMA: 'Track.1', children: [clip(), clip()] }] }, clip()]));
+    const nested = shows(
+      of([
+        { OTIO_SCHEMA: 'Stack.1', name: 'inner', children: [{ OTIO_SCHEMA: 'Track.1', children: [clip(), clip()] }] },
+        clip(),
+      ]),
+    );
     expect([nested.frames.length, nested.frames[47], nested.frames[48]]).toEqual([72, undefined, 10]);
     expect(nested.losses.join()).toMatch(/Stack "inner" is nested/);
   });
@@ -252,8 +380,21 @@ describe('another tool’s OpenTimelineIO', () => {
   });
 
   test('our own file that another tool edited is read from its tracks, and that is said; written anew in another order it is still ours', () => {
-    const ours = JSON.parse(JSON.stringify(formatOtio(parade(), 'x', (id) => `${id === 'boat' ? 'paper, boat' : 'marble-bell'}.mp4`)));
-    const sorted = (value: any): any => (Array.isArray(value) ? value.map(sorted) : value && typeof value === 'object' ? Object.fromEntries(Object.keys(value).sort().map((key) => [key, sorted(value[key])])) : typeof value === 'number' ? value + 1e-9 : value); // prettier-ignore
+    const ours = JSON.parse(
+      JSON.stringify(formatOtio(parade(), 'x', (id) => `${id === 'boat' ? 'paper, boat' : 'marble-bell'}.mp4`)),
+    );
+    const sorted = (value: any): any =>
+      Array.isArray(value)
+        ? value.map(sorted)
+        : value && typeof value === 'object'
+          ? Object.fromEntries(
+              Object.keys(value)
+                .sort()
+                .map((key) => [key, sorted(value[key])]),
+            )
+          : typeof value === 'number'
+            ? value + 1e-9
+            : value;
     const again = { ...sorted(ours), metadata: ours.metadata };
     expect(parseOtio(again, known)).toEqual({ project: parade(), losses: [] });
     ours.tracks.children[0].children[0].source_range.start_time.value = 240;
@@ -276,7 +417,16 @@ describe('another tool’s OpenTimelineIO', () => {
       beats: null,
     });
     const tracks = (formatOtio(project, 'x', (id) => `${id}.ogg`) as any).tracks.children;
-    expect(tracks[1]).toMatchObject({ kind: 'Audio', children: [{ OTIO_SCHEMA: 'Gap.1' }, { source_range: { start_time: { value: 48 }, duration: { value: 192 } }, media_reference: { target_url: 'march.ogg' } }] }); // prettier-ignore
+    expect(tracks[1]).toMatchObject({
+      kind: 'Audio',
+      children: [
+        { OTIO_SCHEMA: 'Gap.1' },
+        {
+          source_range: { start_time: { value: 48 }, duration: { value: 192 } },
+          media_reference: { target_url: 'march.ogg' },
+        },
+      ],
+    });
     readOtioStrictly(JSON.parse(JSON.stringify(formatOtio(project, 'x', urlOf))));
   });
 });
@@ -286,7 +436,10 @@ describe('OpenTimelineIO', () => {
     fc.assert(
       fc.property(mapArbitrary, (map) => {
         const project = updateClip(parade(), 'a', (c) => withMap(c, map));
-        expect(parseOtio(JSON.parse(JSON.stringify(formatOtio(project, 'Marble Parade', urlOf))), [])).toEqual({ project, losses: [] });
+        expect(parseOtio(JSON.parse(JSON.stringify(formatOtio(project, 'Marble Parade', urlOf))), [])).toEqual({
+          project,
+          losses: [],
+        });
       }),
       { numRuns: 30 },
     );
@@ -295,7 +448,11 @@ describe('OpenTimelineIO', () => {
   test('is in order by the schema, whatever the curves', () => {
     fc.assert(
       fc.property(mapArbitrary, mapArbitrary, (a, b) => {
-        const project = updateClip(updateClip(parade(), 'a', (c) => withMap(c, a)), 'b', (c) => withMap(c, b)); // prettier-ignore
+        const project = updateClip(
+          updateClip(parade(), 'a', (c) => withMap(c, a)),
+          'b',
+          (c) => withMap(c, b),
+        );
         readOtioStrictly(JSON.parse(JSON.stringify(formatOtio(project, 'Marble Parade', urlOf))));
       }),
       { numRuns: 40 },
@@ -314,7 +471,9 @@ describe('OpenTimelineIO', () => {
       media_reference: { target_url: 'file:///footage/bell.mp4' },
     });
     expect(track.children.map((c: any) => c.effects.map((e: any) => e.OTIO_SCHEMA)).flat()).toContain('FreezeFrame.1');
-    expect(track.markers).toMatchObject([{ OTIO_SCHEMA: 'Marker.2', name: 'bell', marked_range: { start_time: { value: 30, rate: 24 } } }]);
+    expect(track.markers).toMatchObject([
+      { OTIO_SCHEMA: 'Marker.2', name: 'bell', marked_range: { start_time: { value: 30, rate: 24 } } },
+    ]);
     const length = track.children.reduce((sum: number, c: any) => sum + c.source_range.duration.value, 0);
     expect(length).toBe(reelFrames(parade()));
   });
@@ -322,17 +481,38 @@ describe('OpenTimelineIO', () => {
   test('another tool’s is taken by its standard parts: lengths, speeds, freezes, gaps and cues', () => {
     const timeline = JSON.parse(JSON.stringify(formatOtio(parade(), 'x', urlOf)));
     delete timeline.metadata[OTIO_NAMESPACE];
-    const known = [bell, boat].map(({ id, name, frames, nativeRate }) => ({ id, name: id === 'boat' ? 'boat.mp4' : `${name}.mp4`, frames, nativeRate }));
+    const known = [bell, boat].map(({ id, name, frames, nativeRate }) => ({
+      id,
+      name: id === 'boat' ? 'boat.mp4' : `${name}.mp4`,
+      frames,
+      nativeRate,
+    }));
     const { project, losses } = parseOtio(timeline, known);
     expect(losses).toEqual([]);
     const [before, after] = [piecesOf(parade()), piecesOf(project)];
-    expect(after.map(({ from, to, of }) => [from, to, of?.source.id, of && Math.round(of.speed * 1e6), of && Math.round(of.start * 1e6)])).toEqual(
-      before.map(({ from, to, of }) => [from, to, of?.source.id, of && Math.round(of.speed * 1e6), of && Math.round(of.start * 1e6)]),
+    expect(
+      after.map(({ from, to, of }) => [
+        from,
+        to,
+        of?.source.id,
+        of && Math.round(of.speed * 1e6),
+        of && Math.round(of.start * 1e6),
+      ]),
+    ).toEqual(
+      before.map(({ from, to, of }) => [
+        from,
+        to,
+        of?.source.id,
+        of && Math.round(of.speed * 1e6),
+        of && Math.round(of.start * 1e6),
+      ]),
     );
     expect(project.reel.cues.map(({ frame, name }) => [frame, name])).toEqual([[30, 'bell']]);
     const without = parseOtio(timeline, known.slice(0, 1));
     expect(without.losses[0]).toMatch(/The footage of "paper, boat" is not in the project/);
-    expect(placeItems(without.project).map(({ frames }) => frames)).toEqual(placeItems(project).map(({ frames }) => frames));
+    expect(placeItems(without.project).map(({ frames }) => frames)).toEqual(
+      placeItems(project).map(({ frames }) => frames),
+    );
   });
 
   test('whatever comes in, either a project or a named error comes out', () => {

@@ -2,7 +2,13 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { midiOf, readMidi } from './midi-cues';
 
-const cues = fc.uniqueArray(fc.record({ second: fc.integer({ min: 0, max: 900_000 }).map((n) => n / 1000), name: fc.stringMatching(/^[a-z ]{0,12}$/) }), { selector: ({ second }) => Math.round(second * 20), maxLength: 20 }); // prettier-ignore
+const cues = fc.uniqueArray(
+  fc.record({
+    second: fc.integer({ min: 0, max: 900_000 }).map((n) => n / 1000),
+    name: fc.stringMatching(/^[a-z ]{0,12}$/),
+  }),
+  { selector: ({ second }) => Math.round(second * 20), maxLength: 20 },
+);
 
 describe('cues as MIDI', () => {
   test('come back at their times, to a tick, with their names, whatever the tempo', async () => {
@@ -11,23 +17,35 @@ describe('cues as MIDI', () => {
         const back = await readMidi(await midiOf(all, tempo));
         const sorted = [...all].sort((a, b) => a.second - b.second);
         expect(back.map(({ name }) => name)).toEqual(sorted.map(({ name }) => name));
-        back.forEach(({ second }, i) => expect(Math.abs(second - sorted[i]!.second)).toBeLessThan(60 / tempo / 960 + 1e-4));
+        back.forEach(({ second }, i) =>
+          expect(Math.abs(second - sorted[i]!.second)).toBeLessThan(60 / tempo / 960 + 1e-4),
+        );
       }),
     );
   });
 
   test('whatever a file has been through, it is read or refused by name', async () => {
-    const whole = await midiOf([{ second: 1.5, name: 'bell' }, { second: 2, name: '' }], 117); // prettier-ignore
+    const whole = await midiOf(
+      [
+        { second: 1.5, name: 'bell' },
+        { second: 2, name: '' },
+      ],
+      117,
+    );
     await fc.assert(
-      fc.asyncProperty(fc.array(fc.tuple(fc.nat(), fc.nat(255)), { minLength: 1, maxLength: 6 }), fc.option(fc.nat()), async (changes, end) => {
-        const wrong = Uint8Array.from(whole);
-        for (const [at, by] of changes) wrong[at % wrong.length] = by;
-        try {
-          await readMidi(end === null ? wrong : wrong.subarray(0, end % wrong.length));
-        } catch (error) {
-          expect((error as Error).name).toBe('InvalidInput');
-        }
-      }),
+      fc.asyncProperty(
+        fc.array(fc.tuple(fc.nat(), fc.nat(255)), { minLength: 1, maxLength: 6 }),
+        fc.option(fc.nat()),
+        async (changes, end) => {
+          const wrong = Uint8Array.from(whole);
+          for (const [at, by] of changes) wrong[at % wrong.length] = by;
+          try {
+            await readMidi(end === null ? wrong : wrong.subarray(0, end % wrong.length));
+          } catch (error) {
+            expect((error as Error).name).toBe('InvalidInput');
+          }
+        },
+      ),
       { numRuns: 400 },
     );
   });
@@ -50,7 +68,25 @@ test.each([12, 20, 40])('at %i beats a minute times are within a tenth of a mill
 test('a file that counts in SMPTE frames of −29 has 30000/1001 of them a second', async () => {
   // MThd, format 0, one track, −29 frames a second of 40 ticks; a marker after 1200 ticks, which are 30 frames.
   const track = [0x89, 0x30, 0xff, 0x06, 0x01, 0x41, 0x00, 0xff, 0x2f, 0x00];
-  const file = Uint8Array.from([...Buffer.from('MThd'), 0, 0, 0, 6, 0, 0, 0, 1, 0x100 - 29, 40, ...Buffer.from('MTrk'), 0, 0, 0, track.length, ...track]);
+  const file = Uint8Array.from([
+    ...Buffer.from('MThd'),
+    0,
+    0,
+    0,
+    6,
+    0,
+    0,
+    0,
+    1,
+    0x100 - 29,
+    40,
+    ...Buffer.from('MTrk'),
+    0,
+    0,
+    0,
+    track.length,
+    ...track,
+  ]);
   const [cue] = await readMidi(file);
   expect(cue!.second).toBeCloseTo((30 * 1001) / 30_000, 9);
 });

@@ -29,7 +29,10 @@ export async function midiOf(cues: readonly NamedTime[], tempo: number): Promise
   const events = cues.flatMap(({ second, name }) => [
     { at: tickOf(second), event: { meta: true, type: 'marker', text: toBytes(name) } as const },
     { at: tickOf(second), event: { type: 'noteOn', channel: 0, noteNumber: 60, velocity: 100 } as const },
-    { at: tickOf(second) + Math.ceil(ticks / 8), event: { type: 'noteOff', channel: 0, noteNumber: 60, velocity: 0 } as const },
+    {
+      at: tickOf(second) + Math.ceil(ticks / 8),
+      event: { type: 'noteOff', channel: 0, noteNumber: 60, velocity: 0 } as const,
+    },
   ]);
   events.sort((a, b) => a.at - b.at);
   let last = 0;
@@ -57,7 +60,9 @@ export async function readMidi(bytes: Uint8Array): Promise<NamedTime[]> {
     let tick = 0;
     return track.map((event) => ({ tick: (tick += event.deltaTime), event }));
   });
-  const tempos = all.flatMap(({ tick, event }) => (event.type === 'setTempo' ? [{ tick, each: event.microsecondsPerBeat! / 1e6 }] : [])).sort((a, b) => a.tick - b.tick); // prettier-ignore
+  const tempos = all
+    .flatMap(({ tick, event }) => (event.type === 'setTempo' ? [{ tick, each: event.microsecondsPerBeat! / 1e6 }] : []))
+    .sort((a, b) => a.tick - b.tick);
   const secondOf = (tick: number): number => {
     // Of the four rates SMPTE has, 29 stands for 30 with dropped labels (SMF 1.0, header chunk).
     if (!ticksPerBeat) return tick / ((fps === 29 ? 30_000 / 1001 : fps!) * ticksPerFrame!);

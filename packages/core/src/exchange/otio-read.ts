@@ -17,11 +17,15 @@ type Json = Record<string, unknown>;
  */
 export function parseOtio(value: unknown, footage: readonly KnownFootage[]): TakenTimeline {
   const timeline = object(value, 'timeline');
-  if (schemaOf(timeline, 'timeline') !== 'Timeline') throw new InvalidInput('timeline.OTIO_SCHEMA', 'is not a timeline');
+  if (schemaOf(timeline, 'timeline') !== 'Timeline')
+    throw new InvalidInput('timeline.OTIO_SCHEMA', 'is not a timeline');
   const stack = array(object(timeline['tracks'], 'timeline.tracks')['children'], 'timeline.tracks.children', 10_000);
   const own = (timeline['metadata'] as Json | undefined)?.[OTIO_NAMESPACE] as Json | undefined;
-  if (own?.['document'] && own['digest'] === digestOf(stack)) return { project: parseProject(own['document']), losses: [] };
-  const losses = own?.['document'] ? ['Another tool has changed this file, so it is read from its tracks; what they cannot say is not in it any more.'] : [];
+  if (own?.['document'] && own['digest'] === digestOf(stack))
+    return { project: parseProject(own['document']), losses: [] };
+  const losses = own?.['document']
+    ? ['Another tool has changed this file, so it is read from its tracks; what they cannot say is not in it any more.']
+    : [];
   const tracks = stack.map((track, i) => object(track, `tracks[${i}]`));
   const pictures = tracks.filter(({ kind }) => kind === 'Video');
   if (pictures.length === 0) throw new InvalidInput('timeline.tracks', 'has no picture track');
@@ -32,9 +36,12 @@ export function parseOtio(value: unknown, footage: readonly KnownFootage[]): Tak
     pictures.filter((each) => each !== track && (each['children'] as unknown[] | undefined)?.length).length,
     tracks.length - pictures.length,
   ];
-  if (otherPictures > 0) losses.push(`${otherPictures} other picture track${otherPictures === 1 ? ' is' : 's are'} left out.`);
+  if (otherPictures > 0)
+    losses.push(`${otherPictures} other picture track${otherPictures === 1 ? ' is' : 's are'} left out.`);
   if (others > 0) losses.push(`${others} sound track${others === 1 ? ' is' : 's are'} left out.`);
-  const children = array(track['children'], `${field}.children`, 100_000).map((child, i) => object(child, `${field}.children[${i}]`));
+  const children = array(track['children'], `${field}.children`, 100_000).map((child, i) =>
+    object(child, `${field}.children[${i}]`),
+  );
   const rate = rateOf(track, children);
   const reader = new TrackReader(rate, footage, losses);
   children.forEach((child, i) => reader.take(child, `${field}.children[${i}]`));
@@ -43,7 +50,8 @@ export function parseOtio(value: unknown, footage: readonly KnownFootage[]): Tak
   return { project: parseProject(JSON.parse(JSON.stringify(project))), losses };
 }
 
-const schemaOf = (one: Json, field: string): string => string(one['OTIO_SCHEMA'], `${field}.OTIO_SCHEMA`).replace(/\.\d+$/, '');
+const schemaOf = (one: Json, field: string): string =>
+  string(one['OTIO_SCHEMA'], `${field}.OTIO_SCHEMA`).replace(/\.\d+$/, '');
 
 /** A rate as tools write it, 23.976023976 or 23.98: the one in use that it means. */
 export function rateLike(value: number, field: string): Rate {
@@ -57,7 +65,10 @@ export function rateLike(value: number, field: string): Rate {
 
 /** The rate the track's lengths are in: of its first clip or gap that says one, else of its own range. */
 function rateOf(track: Json, children: readonly Json[]): Rate {
-  const ranges = [...children, track].flatMap((one) => [one['source_range'], (referenceOf(one) as Json)['available_range']]);
+  const ranges = [...children, track].flatMap((one) => [
+    one['source_range'],
+    (referenceOf(one) as Json)['available_range'],
+  ]);
   for (const range of ranges) {
     const duration = (range as Record<string, Json> | null | undefined)?.['duration'];
     if (duration) return rateLike(finite(duration['rate'], 'track.rate'), 'track.rate');
@@ -67,7 +78,9 @@ function rateOf(track: Json, children: readonly Json[]): Rate {
 
 function referenceOf(clip: Json): Json {
   const references = clip['media_references'] as Json | undefined;
-  return (clip['media_reference'] ?? references?.[String(clip['active_media_reference_key'] ?? 'DEFAULT_MEDIA')] ?? {}) as Json;
+  return (clip['media_reference'] ??
+    references?.[String(clip['active_media_reference_key'] ?? 'DEFAULT_MEDIA')] ??
+    {}) as Json;
 }
 
 function trackRange(track: Json, field: string): { readonly start: number; readonly duration: number } | undefined {
@@ -77,7 +90,10 @@ function trackRange(track: Json, field: string): { readonly start: number; reado
 /** Seconds. */
 function rangeOf(value: unknown, field: string): { readonly start: number; readonly duration: number } {
   const one = object(value, field);
-  return { start: timeOf(one['start_time'], `${field}.start_time`), duration: timeOf(one['duration'], `${field}.duration`) };
+  return {
+    start: timeOf(one['start_time'], `${field}.start_time`),
+    duration: timeOf(one['duration'], `${field}.duration`),
+  };
 }
 
 function timeOf(value: unknown, field: string): number {
@@ -85,7 +101,9 @@ function timeOf(value: unknown, field: string): number {
   const rate = finite(one['rate'], `${field}.rate`);
   if (!(rate > 0)) throw new InvalidInput(`${field}.rate`, 'must be above 0');
   // A rate that is written short means the exact one.
-  return finite(one['value'], `${field}.value`) / (rate >= 1 && rate <= 1000 ? framesPerSecond(rateLike(rate, field)) : rate);
+  return (
+    finite(one['value'], `${field}.value`) / (rate >= 1 && rate <= 1000 ? framesPerSecond(rateLike(rate, field)) : rate)
+  );
 }
 
 /** What stands on the track: from one of its seconds on, for so many. */
@@ -127,7 +145,9 @@ class TrackReader {
     });
     const empty = emptyProject(this.rate);
     const cues = this.cues.flatMap(({ second, name }, i): Cue[] =>
-      second >= start && second <= end ? [{ id: `cue-${i}`, frame: Math.round((second - start) * fps * 1e6) / 1e6, name, beat: null }] : [],
+      second >= start && second <= end
+        ? [{ id: `cue-${i}`, frame: Math.round((second - start) * fps * 1e6) / 1e6, name, beat: null }]
+        : [],
     );
     return { ...empty, sources: [...this.sources.values()], reel: { ...empty.reel, items, cues } };
   }
@@ -161,7 +181,8 @@ class TrackReader {
       const marker = object(each, `${field}.markers[${i}]`);
       const { start } = rangeOf(marker['marked_range'], `${field}.markers[${i}].marked_range`);
       const passed = speed === 0 ? 0 : (start - first) / speed;
-      if (passed >= 0) this.cues.push({ second: at + passed, name: string(marker['name'] ?? '', `${field}.markers[${i}].name`) });
+      if (passed >= 0)
+        this.cues.push({ second: at + passed, name: string(marker['name'] ?? '', `${field}.markers[${i}].name`) });
     });
   }
 
@@ -177,8 +198,13 @@ class TrackReader {
     if (available) return rangeOf(available, `${field}.media_reference.available_range`).duration;
     const children = one['children'];
     if (Array.isArray(children)) {
-      const lengths = children.map((child, i) => object(child, `${field}.children[${i}]`)).filter((child) => !/^Transition/.test(String(child['OTIO_SCHEMA']))).map((child, i) => this.lengthOf(child, `${field}.children[${i}]`)); // prettier-ignore
-      return schemaOf(one, field) === 'Stack' ? Math.max(0, ...lengths) : lengths.reduce((sum, length) => sum + length, 0);
+      const lengths = children
+        .map((child, i) => object(child, `${field}.children[${i}]`))
+        .filter((child) => !/^Transition/.test(String(child['OTIO_SCHEMA'])))
+        .map((child, i) => this.lengthOf(child, `${field}.children[${i}]`));
+      return schemaOf(one, field) === 'Stack'
+        ? Math.max(0, ...lengths)
+        : lengths.reduce((sum, length) => sum + length, 0);
     }
     const known = this.footageOf(one, '');
     if (known) return known.frames / framesPerSecond(known.nativeRate);
@@ -192,7 +218,8 @@ class TrackReader {
       const schema = schemaOf(effect, `${field}.effects[${i}]`);
       if (effect['enabled'] === false) continue;
       if (schema === 'FreezeFrame') speed = 0;
-      else if (schema === 'LinearTimeWarp') speed *= finite(effect['time_scalar'], `${field}.effects[${i}].time_scalar`);
+      else if (schema === 'LinearTimeWarp')
+        speed *= finite(effect['time_scalar'], `${field}.effects[${i}].time_scalar`);
       else this.losses.push(`The effect "${schema}" of "${name}" is left out.`);
     }
     return speed;
@@ -213,7 +240,15 @@ class TrackReader {
       return undefined;
     }
     const { id, frames, nativeRate } = found;
-    const source: Source = { id, name: found.name.replace(/\.\w+$/, ''), frames, nativeRate, readAs: nativeRate, moments: [], skips: null };
+    const source: Source = {
+      id,
+      name: found.name.replace(/\.\w+$/, ''),
+      frames,
+      nativeRate,
+      readAs: nativeRate,
+      moments: [],
+      skips: null,
+    };
     this.sources.set(found.id, source);
     return source;
   }

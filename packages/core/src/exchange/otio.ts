@@ -10,7 +10,11 @@ import { piecesOf, shownFootage, type ReelPiece } from './pieces.js';
 export const OTIO_NAMESPACE = 'idle_bend';
 
 const time = (value: number, fps: number) => ({ OTIO_SCHEMA: 'RationalTime.1', value, rate: fps });
-const range = (start: number, duration: number, fps: number) => ({ OTIO_SCHEMA: 'TimeRange.1', start_time: time(start, fps), duration: time(duration, fps) });
+const range = (start: number, duration: number, fps: number) => ({
+  OTIO_SCHEMA: 'TimeRange.1',
+  start_time: time(start, fps),
+  duration: time(duration, fps),
+});
 const plain = () => ({ effects: [] as object[], markers: [] as object[], enabled: true });
 
 /**
@@ -24,14 +28,28 @@ const plain = () => ({ effects: [] as object[], markers: [] as object[], enabled
 export function formatOtio(project: Project, name: string, urlOf: (sourceId: string) => string): object {
   const { rate, cues, sounds } = project.reel;
   const fps = framesPerSecond(rate);
-  const available = new Map(shownFootage(project).map((source) => [source.id, range(0, source.frames, framesPerSecond(source.nativeRate))]));
+  const available = new Map(
+    shownFootage(project).map((source) => [source.id, range(0, source.frames, framesPerSecond(source.nativeRate))]),
+  );
   const children = piecesOf(project).map((piece) => childOf(piece, fps, available, urlOf));
   const markers = [
     ...cues.map(({ frame, name: cue }) => marker(cue || 'cue', 'GREEN', frame, fps)),
     ...accentMarks(project).map(({ set, frame }) => marker(set.name, 'YELLOW', frame, fps)),
   ];
-  const track = (title: string, kind: 'Video' | 'Audio', of: object[], marks: object[] = []) => ({ OTIO_SCHEMA: 'Track.1', name: title, kind, source_range: null, ...plain(), markers: marks, metadata: {}, children: of }); // prettier-ignore
-  const tracks = [track('picture', 'Video', children, markers), ...sounds.map((sound) => track(sound.name, 'Audio', soundChildren(sound, fps, urlOf)))];
+  const track = (title: string, kind: 'Video' | 'Audio', of: object[], marks: object[] = []) => ({
+    OTIO_SCHEMA: 'Track.1',
+    name: title,
+    kind,
+    source_range: null,
+    ...plain(),
+    markers: marks,
+    metadata: {},
+    children: of,
+  });
+  const tracks = [
+    track('picture', 'Video', children, markers),
+    ...sounds.map((sound) => track(sound.name, 'Audio', soundChildren(sound, fps, urlOf))),
+  ];
   return {
     OTIO_SCHEMA: 'Timeline.1',
     name,
@@ -41,7 +59,12 @@ export function formatOtio(project: Project, name: string, urlOf: (sourceId: str
   };
 }
 
-function childOf({ from, to, of }: ReelPiece, fps: number, available: ReadonlyMap<string, object>, urlOf: (id: string) => string): object {
+function childOf(
+  { from, to, of }: ReelPiece,
+  fps: number,
+  available: ReadonlyMap<string, object>,
+  urlOf: (id: string) => string,
+): object {
   if (!of) return { OTIO_SCHEMA: 'Gap.1', name: '', source_range: range(0, to - from, fps), ...plain(), metadata: {} };
   const sourceFps = framesPerSecond(of.source.nativeRate);
   const media = available.get(of.source.id);
@@ -52,7 +75,9 @@ function childOf({ from, to, of }: ReelPiece, fps: number, available: ReadonlyMa
     ...plain(),
     effects: effectsOf(of.speed),
     metadata: { [OTIO_NAMESPACE]: { clip: of.clip.id, part: of.part, parts: of.parts } },
-    media_reference: media ? mediaOf(of.source.name, media, urlOf(of.source.id)) : { OTIO_SCHEMA: 'MissingReference.1', name: of.source.name, available_range: null, metadata: {} }, // prettier-ignore
+    media_reference: media
+      ? mediaOf(of.source.name, media, urlOf(of.source.id))
+      : { OTIO_SCHEMA: 'MissingReference.1', name: of.source.name, available_range: null, metadata: {} },
   };
 }
 
@@ -65,18 +90,32 @@ const mediaOf = (name: string, available: object | null, url: string) => ({
 });
 
 /** A sound under the picture: silence before it, and the part of its file that is heard on the reel. */
-function soundChildren({ name, footageId, start, from, to }: Sound, fps: number, urlOf: (id: string) => string): object[] {
+function soundChildren(
+  { name, footageId, start, from, to }: Sound,
+  fps: number,
+  urlOf: (id: string) => string,
+): object[] {
   const begin = Math.max(0, start);
   const first = from + Math.max(0, -start);
   const gap = { OTIO_SCHEMA: 'Gap.1', name: '', source_range: range(0, begin * fps, fps), ...plain(), metadata: {} };
-  const clip = { OTIO_SCHEMA: 'Clip.1', name, source_range: range(first * fps, Math.max(0, to - first) * fps, fps), ...plain(), metadata: {}, media_reference: mediaOf(name, null, urlOf(footageId)) }; // prettier-ignore
+  const clip = {
+    OTIO_SCHEMA: 'Clip.1',
+    name,
+    source_range: range(first * fps, Math.max(0, to - first) * fps, fps),
+    ...plain(),
+    metadata: {},
+    media_reference: mediaOf(name, null, urlOf(footageId)),
+  };
   return begin > 0 ? [gap, clip] : [clip];
 }
 
 function effectsOf(speed: number): object[] {
   if (Math.abs(speed - 1) < 1e-9) return [];
-  if (speed === 0) return [{ OTIO_SCHEMA: 'FreezeFrame.1', name: '', effect_name: 'FreezeFrame', time_scalar: 0, metadata: {} }];
-  return [{ OTIO_SCHEMA: 'LinearTimeWarp.1', name: '', effect_name: 'LinearTimeWarp', time_scalar: speed, metadata: {} }];
+  if (speed === 0)
+    return [{ OTIO_SCHEMA: 'FreezeFrame.1', name: '', effect_name: 'FreezeFrame', time_scalar: 0, metadata: {} }];
+  return [
+    { OTIO_SCHEMA: 'LinearTimeWarp.1', name: '', effect_name: 'LinearTimeWarp', time_scalar: speed, metadata: {} },
+  ];
 }
 
 const marker = (name: string, color: string, frame: number, fps: number) => ({

@@ -42,7 +42,11 @@ export interface PieceGrain {
 const TOLERANCE = 0.5 - 1e-9;
 
 /** Numbers as they are. */
-export const EXACT: PieceGrain = { unit: () => 1, start: (value) => value, slope: (low, high, wanted) => Math.min(high, Math.max(low, wanted)) };
+export const EXACT: PieceGrain = {
+  unit: () => 1,
+  start: (value) => value,
+  slope: (low, high, wanted) => Math.min(high, Math.max(low, wanted)),
+};
 
 /**
  * The reel in pieces of one speed each: within half a frame of the curve at every frame, and exact (as the grain has it) where they begin,
@@ -79,16 +83,25 @@ export function piecesOf(project: Project, grain: PieceGrain = EXACT): ReelPiece
   });
 }
 
-const sameClip = (a: ShownFrame | undefined, b: ShownFrame | undefined) => a?.shown.clip === b?.shown.clip && a?.shown.source.id === b?.shown.source.id;
+const sameClip = (a: ShownFrame | undefined, b: ShownFrame | undefined) =>
+  a?.shown.clip === b?.shown.clip && a?.shown.source.id === b?.shown.source.id;
 
 /** As many frames from `from` on as one speed keeps within tolerance; one at least. */
-function longest(frames: readonly ShownFrame[], from: number, limit: number, grain: PieceGrain): { to: number; slope: number; start: number } {
+function longest(
+  frames: readonly ShownFrame[],
+  from: number,
+  limit: number,
+  grain: PieceGrain,
+): { to: number; slope: number; start: number } {
   const first = frames[from]!;
   const unit = grain.unit(first.shown.source);
   const at = (k: number) => frames[k]!.native * unit;
   const start = grain.start(at(from));
   let [low, high] = [-Infinity, Infinity];
-  let best = { to: from + 1, slope: grain.slope(-Infinity, Infinity, from + 1 < limit ? at(from + 1) - start : 0) ?? 0 };
+  let best = {
+    to: from + 1,
+    slope: grain.slope(-Infinity, Infinity, from + 1 < limit ? at(from + 1) - start : 0) ?? 0,
+  };
   for (let k = from + 1; k < limit; k++) {
     const passed = k - from;
     low = Math.max(low, (at(k) - TOLERANCE - start) / passed);
@@ -133,22 +146,51 @@ export interface Carried {
 }
 
 /** What a hand-over in pieces of one speed cannot say of a project, in sentences. */
-export function lossesOf(project: Project, carried: Carried = { marks: false, sounds: false, method: false }): string[] {
+export function lossesOf(
+  project: Project,
+  carried: Carried = { marks: false, sounds: false, method: false },
+): string[] {
   const clips = allClips(project).filter((clip) => !isGroup(sourceOf(project, clip)));
   const { reel } = project;
   const losses: string[] = [];
-  const say = (n: number, one: string, more: string) => void (n > 0 && losses.push(`${n === 1 ? `One clip ${one}` : `${n} clips ${more}`}.`));
+  const say = (n: number, one: string, more: string) =>
+    void (n > 0 && losses.push(`${n === 1 ? `One clip ${one}` : `${n} clips ${more}`}.`));
   const count = (test: (clip: Clip) => boolean) => clips.filter(test).length;
-  say(count(({ map }) => map.bends.some(({ widthFrames }) => widthFrames > 0)), 'has gradual changes of speed, given as steps within half a frame', 'have gradual changes of speed, given as steps within half a frame'); // prettier-ignore
-  say(count(({ framing }) => framing !== null), 'is framed, which is left out', 'are framed, which is left out'); // prettier-ignore
-  say(count(({ steady }) => steady !== null), 'is held steady, which is left out', 'are held steady, which is left out'); // prettier-ignore
-  if (!carried.method) say(count(({ method, reachMethods, mends }) => (method ?? reel.method) !== 'step' || reachMethods.length + mends.length > 0), 'has in-betweens made here', 'have in-betweens made here'); // prettier-ignore
+  say(
+    count(({ map }) => map.bends.some(({ widthFrames }) => widthFrames > 0)),
+    'has gradual changes of speed, given as steps within half a frame',
+    'have gradual changes of speed, given as steps within half a frame',
+  );
+  say(
+    count(({ framing }) => framing !== null),
+    'is framed, which is left out',
+    'are framed, which is left out',
+  );
+  say(
+    count(({ steady }) => steady !== null),
+    'is held steady, which is left out',
+    'are held steady, which is left out',
+  );
+  if (!carried.method)
+    say(
+      count(
+        ({ method, reachMethods, mends }) =>
+          (method ?? reel.method) !== 'step' || reachMethods.length + mends.length > 0,
+      ),
+      'has in-betweens made here',
+      'have in-betweens made here',
+    );
   const isBlurred = (clip: Clip) =>
-    (clip.blur ?? reel.blur).kind !== 'none' || reel.joins.some(({ blur, before, after }) => blur && [before, after].includes(clip.id));
+    (clip.blur ?? reel.blur).kind !== 'none' ||
+    reel.joins.some(({ blur, before, after }) => blur && [before, after].includes(clip.id));
   say(count(isBlurred), 'has motion blur, which is left out', 'have motion blur, which is left out');
-  if (clips.some(({ sound }) => sound.mode !== 'mute')) losses.push('What is heard of the clips themselves is left out.');
+  if (clips.some(({ sound }) => sound.mode !== 'mute'))
+    losses.push('What is heard of the clips themselves is left out.');
   const others = reel.accents.filter(({ look }) => look.kind !== 'stutter');
-  if (others.length > 0) losses.push(carried.marks ? 'Accents are given as marks; what they look like is left out.' : 'Accents are left out.');
+  if (others.length > 0)
+    losses.push(
+      carried.marks ? 'Accents are given as marks; what they look like is left out.' : 'Accents are left out.',
+    );
   if (reel.sounds.length > 0 && !carried.sounds) losses.push('Sounds under the picture are left out.');
   if (reel.joins.some(({ whoosh }) => whoosh)) losses.push('The whooshes of ramp joins are left out.');
   return losses;

@@ -16,9 +16,24 @@ import { parseEdl } from './edl-read.js';
 import { formatOtio, OTIO_NAMESPACE } from './otio.js';
 import { parseOtio } from './otio-read.js';
 
-const bell: Source = { id: 'bell', name: 'marble-bell', frames: 600, nativeRate: rate(120), readAs: rate(120), moments: [], skips: null };
-const project = addCue(appendClip(addSource(emptyProject(rate(24)), bell), 'a', 'bell', 120, 239), { id: 'q', frame: 30, name: 'bell' });
-const cues = [{ second: 1.5, name: 'bell' }, { second: 2.25, name: 'boat, "paper"' }]; // prettier-ignore
+const bell: Source = {
+  id: 'bell',
+  name: 'marble-bell',
+  frames: 600,
+  nativeRate: rate(120),
+  readAs: rate(120),
+  moments: [],
+  skips: null,
+};
+const project = addCue(appendClip(addSource(emptyProject(rate(24)), bell), 'a', 'bell', 120, 239), {
+  id: 'q',
+  frame: 30,
+  name: 'bell',
+});
+const cues = [
+  { second: 1.5, name: 'bell' },
+  { second: 2.25, name: 'boat, "paper"' },
+];
 const foreign = () => {
   const timeline = JSON.parse(JSON.stringify(formatOtio(project, 'x', (id) => `${id}.mp4`)));
   delete timeline.metadata[OTIO_NAMESPACE];
@@ -37,20 +52,40 @@ const json = (read: (value: unknown) => unknown) => (text: string) => {
 /** Every reader of files, with a real file of its kind. */
 const READERS: readonly (readonly [string, string, (text: string) => unknown])[] = [
   ['project document', JSON.stringify(project), json(parseProject)],
-  ['map file', '{"version":1,"sourceRate":"120","timelineRate":"24","vertices":[[0,0],[30,150],[86,206]],"bends":[{"at":1,"width":14,"ease":[0.4,0,0.6,1]}]}', (text) => parseMapFile(text)], // prettier-ignore
+  [
+    'map file',
+    '{"version":1,"sourceRate":"120","timelineRate":"24","vertices":[[0,0],[30,150],[86,206]],"bends":[{"at":1,"width":14,"ease":[0.4,0,0.6,1]}]}',
+    (text) => parseMapFile(text),
+  ],
   ['landings', '[{"moment":184,"cue":64},{"moment":190,"cue":70.5}]', (text) => parseLandings(text)],
-  ['sample', '{"kind":"flow","a":143,"b":144,"fraction":0.4,"before":142,"after":145,"temper":{"trust":1,"keenness":0}}', json(parseSample)],
+  [
+    'sample',
+    '{"kind":"flow","a":143,"b":144,"fraction":0.4,"before":142,"after":145,"temper":{"trust":1,"keenness":0}}',
+    json(parseSample),
+  ],
   [
     'motion',
     '{"version":1,"fields":[],"pairs":[[0.9,null,0.1,0,0.02,1.5,1],[1,0.2,0,0,0,0,0.5]],"across":[{"from":0,"to":2,"pair":[1,0,0,0,0,0,1]}]}',
     json(parseMotion),
   ],
-  ['shapes', writeShapes([{ id: 'swing', name: 'bell swing', note: '', kind: 'bend', ease: [0.1, 0.8, 0.2, 1] }]), json(readShapes)],
+  [
+    'shapes',
+    writeShapes([{ id: 'swing', name: 'bell swing', note: '', kind: 'bend', ease: [0.1, 0.8, 0.2, 1] }]),
+    json(readShapes),
+  ],
   ['cues as CSV', formatCueCsv(cues, rate(24)), (text) => parseCueCsv(text, rate(24))],
   ['cues as WebVTT', formatCueVtt(cues), (text) => parseCueVtt(text)],
-  ['edit decision list', formatEdl(project, 'Marble Parade').lists[0]!, (text) => parseEdl(text, rate(24), [{ ...bell }])],
+  [
+    'edit decision list',
+    formatEdl(project, 'Marble Parade').lists[0]!,
+    (text) => parseEdl(text, rate(24), [{ ...bell }]),
+  ],
   ['OpenTimelineIO', foreign(), json((value) => parseOtio(value, [bell]))],
-  ['OpenTimelineIO of our own', JSON.stringify(formatOtio(project, 'x', (id) => id)), json((value) => parseOtio(value, [bell]))],
+  [
+    'OpenTimelineIO of our own',
+    JSON.stringify(formatOtio(project, 'x', (id) => id)),
+    json((value) => parseOtio(value, [bell])),
+  ],
 ];
 
 /** What happens to files: letters lost, doubled, swapped for others, figures changed, ends cut off, another file's piece inside. */
@@ -58,8 +93,21 @@ const damage = fc.oneof(
   fc.record({ kind: fc.constant('cut' as const), at: fc.nat(), length: fc.nat(40) }),
   fc.record({ kind: fc.constant('double' as const), at: fc.nat(), length: fc.nat(200) }),
   fc.record({ kind: fc.constant('end' as const), at: fc.nat(), length: fc.constant(0) }),
-  fc.record({ kind: fc.constant('figure' as const), at: fc.nat(), length: fc.constant(0), by: fc.constantFrom('-1', '1e308', '1e999', '0', 'null', '""', '[]', '{}', '9007199254740993', 'true') }), // prettier-ignore
-  fc.record({ kind: fc.constant('put' as const), at: fc.nat(), length: fc.nat(3), by: fc.oneof(fc.string(), fc.constantFrom('\u0000', '"', '}', ']', ',', '\n', '__proto__', 'constructor', '00:00:00:00')) }), // prettier-ignore
+  fc.record({
+    kind: fc.constant('figure' as const),
+    at: fc.nat(),
+    length: fc.constant(0),
+    by: fc.constantFrom('-1', '1e308', '1e999', '0', 'null', '""', '[]', '{}', '9007199254740993', 'true'),
+  }),
+  fc.record({
+    kind: fc.constant('put' as const),
+    at: fc.nat(),
+    length: fc.nat(3),
+    by: fc.oneof(
+      fc.string(),
+      fc.constantFrom('\u0000', '"', '}', ']', ',', '\n', '__proto__', 'constructor', '00:00:00:00'),
+    ),
+  }),
 );
 type Damage = typeof damage extends fc.Arbitrary<infer T> ? T : never;
 
@@ -106,6 +154,7 @@ describe('whatever a file has been through, it is read or refused by name', () =
   });
 
   test('the demo’s own files are among what is read', () => {
-    for (const name of ['parade-march', 'boat-song']) expect(JSON.parse(readFileSync(`demo/footage/${name}.json`, 'utf8'))).toHaveProperty('tempo');
+    for (const name of ['parade-march', 'boat-song'])
+      expect(JSON.parse(readFileSync(`demo/footage/${name}.json`, 'utf8'))).toHaveProperty('tempo');
   });
 });

@@ -31,6 +31,7 @@ function shownFrame(shown: Shown): ShownFrame | undefined {
   const { source, position, clip } = shown;
   const count = usableFrames(source);
   // What lies beyond the source's ends is what is shown there.
-  const inside = clip.end === 'loop' ? ((position % count) + count) % count : Math.min(Math.max(position, 0), count - 1);
+  const inside =
+    clip.end === 'loop' ? ((position % count) + count) % count : Math.min(Math.max(position, 0), count - 1);
   return { shown, native: frameOfPosition(source, isInSource(position, count) ? position : inside) };
 }

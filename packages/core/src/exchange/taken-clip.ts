@@ -15,7 +15,14 @@ export interface TakenTimeline {
 }
 
 /** A clip of `frames` frames of the reel at one speed, from native source position `from` on. */
-export function constantSegment(id: string, source: Source, rate: Rate, frames: number, from: number, speed: number): Clip {
+export function constantSegment(
+  id: string,
+  source: Source,
+  rate: Rate,
+  frames: number,
+  from: number,
+  speed: number,
+): Clip {
   const way = (frames / framesPerSecond(rate)) * framesPerSecond(source.nativeRate) * speed;
   return { ...plainClip(id, source, rate), map: straightMap(frames, from, from + way) };
 }
@@ -23,7 +30,9 @@ export function constantSegment(id: string, source: Source, rate: Rate, frames: 
 /** A file's name without its folder and ending, in small letters: how tools that moved it still know it. */
 export function bareName(text: string): string {
   const last = text.split(/[\\/]/).pop() ?? '';
-  return decoded(last).replace(/\.\w+$/, '').toLowerCase(); // prettier-ignore
+  return decoded(last)
+    .replace(/\.\w+$/, '')
+    .toLowerCase();
 }
 
 /** An address's last part in plain letters; one that is none is taken as it is. */

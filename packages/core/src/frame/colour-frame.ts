@@ -11,8 +11,12 @@ export const LUMA_WEIGHTS = {
 } as const;
 
 /** The weights of red and blue in a format's luma; an untagged picture is BT.709 from 720 lines up and BT.601 below. */
-export const lumaWeights = ({ colour, height }: Pick<FrameFormat, 'colour' | 'height'>): readonly [red: number, blue: number] =>
-  (LUMA_WEIGHTS as Readonly<Record<string, readonly [number, number]>>)[colour.matrix ?? ''] ?? LUMA_WEIGHTS[height >= 720 ? 'bt709' : 'smpte170m'];
+export const lumaWeights = ({
+  colour,
+  height,
+}: Pick<FrameFormat, 'colour' | 'height'>): readonly [red: number, blue: number] =>
+  (LUMA_WEIGHTS as Readonly<Record<string, readonly [number, number]>>)[colour.matrix ?? ''] ??
+  LUMA_WEIGHTS[height >= 720 ? 'bt709' : 'smpte170m'];
 
 /** One colour all over, red, green and blue 0 … 1 as coded (not linear light); alpha opaque. */
 export function colourFrame(format: FrameFormat, [red, green, blue]: readonly [number, number, number]): Frame {
@@ -24,7 +28,8 @@ export function colourFrame(format: FrameFormat, [red, green, blue]: readonly [n
   const full = format.colour.range === 'full' || layout.model === 'rgb';
   const step = 2 ** (layout.bitDepth - 8);
   const level = (value: number) => Math.round(full ? value * most : (16 + 219 * value) * step);
-  const chroma = (value: number) => Math.round(Math.min(most, 2 ** (layout.bitDepth - 1) + value * (full ? most : 224 * step)));
+  const chroma = (value: number) =>
+    Math.round(Math.min(most, 2 ** (layout.bitDepth - 1) + value * (full ? most : 224 * step)));
   const values =
     layout.model === 'yuv'
       ? [level(luma), chroma((blue - luma) / (2 * (1 - kb))), chroma((red - luma) / (2 * (1 - kr)))]

@@ -17,15 +17,29 @@ describe('pixel formats', () => {
     expect(parsePixelFormat(name)).toEqual({ model, bitDepth, chromaShiftX, chromaShiftY, alpha }),
   );
 
-  test.each(['nv12', 'rgb24', 'yuv420p10be', 'pal8', 'yuv999p', ''])('%s is not planar, and is not guessed at', (name) =>
-    expect(parsePixelFormat(name)).toBeUndefined(),
+  test.each(['nv12', 'rgb24', 'yuv420p10be', 'pal8', 'yuv999p', ''])(
+    '%s is not planar, and is not guessed at',
+    (name) => expect(parsePixelFormat(name)).toBeUndefined(),
   );
 
   test('planes: known sizes, odd ones rounded up', () => {
-    const of = (name: string, width: number, height: number) => planeSizes(parsePixelFormat(name)!, width, height).map((p) => [p.width, p.height, p.bytes]);
-    expect(of('yuv420p', 1920, 1080)).toEqual([[1920, 1080, 2073600], [960, 540, 518400], [960, 540, 518400]]); // prettier-ignore
-    expect(of('yuv420p', 321, 193)).toEqual([[321, 193, 61953], [161, 97, 15617], [161, 97, 15617]]); // prettier-ignore
-    expect(of('yuv422p10le', 5, 3)).toEqual([[5, 3, 30], [3, 3, 18], [3, 3, 18]]); // prettier-ignore
+    const of = (name: string, width: number, height: number) =>
+      planeSizes(parsePixelFormat(name)!, width, height).map((p) => [p.width, p.height, p.bytes]);
+    expect(of('yuv420p', 1920, 1080)).toEqual([
+      [1920, 1080, 2073600],
+      [960, 540, 518400],
+      [960, 540, 518400],
+    ]);
+    expect(of('yuv420p', 321, 193)).toEqual([
+      [321, 193, 61953],
+      [161, 97, 15617],
+      [161, 97, 15617],
+    ]);
+    expect(of('yuv422p10le', 5, 3)).toEqual([
+      [5, 3, 30],
+      [3, 3, 18],
+      [3, 3, 18],
+    ]);
     expect(of('yuva444p', 2, 2)).toHaveLength(4);
     expect(of('gray', 7, 7)).toEqual([[7, 7, 49]]);
   });
@@ -41,7 +55,13 @@ describe('black', () => {
         fc.constantFrom('limited' as const, 'full' as const, undefined),
         (name, width, height, range) => {
           const layout = parsePixelFormat(name)!;
-          const { data } = blackFrame({ width, height, layout, colour: { ...NO_COLOUR_TAGS, range }, pixelAspect: { num: 1, den: 1 } });
+          const { data } = blackFrame({
+            width,
+            height,
+            layout,
+            colour: { ...NO_COLOUR_TAGS, range },
+            pixelAspect: { num: 1, den: 1 },
+          });
           expect(data.length).toBe(frameBytes(layout, width, height));
           const samples = bytesPerSample(layout) === 2 ? new Uint16Array(data.buffer) : data;
           const unit = 2 ** (layout.bitDepth - 8);

@@ -9,7 +9,13 @@ export interface ColourTags {
   readonly chromaLocation: string | undefined;
 }
 
-export const NO_COLOUR_TAGS: ColourTags = { range: undefined, matrix: undefined, primaries: undefined, transfer: undefined, chromaLocation: undefined };
+export const NO_COLOUR_TAGS: ColourTags = {
+  range: undefined,
+  matrix: undefined,
+  primaries: undefined,
+  transfer: undefined,
+  chromaLocation: undefined,
+};
 
 /** Everything about a picture but its samples. Width and height in samples as stored; the pixel aspect is width : height of one. */
 export interface FrameFormat {
@@ -27,7 +33,10 @@ export interface Frame {
 }
 
 /** The code of black in every plane of a format: luma at its floor, colour in the middle, alpha opaque. */
-export function blackCodes({ layout: { model, bitDepth, alpha }, colour }: Pick<FrameFormat, 'layout' | 'colour'>): number[] {
+export function blackCodes({
+  layout: { model, bitDepth, alpha },
+  colour,
+}: Pick<FrameFormat, 'layout' | 'colour'>): number[] {
   const floor = model === 'rgb' || colour.range === 'full' ? 0 : 16 * 2 ** (bitDepth - 8);
   const middle = 2 ** (bitDepth - 1);
   const codes = model === 'gray' ? [floor] : model === 'rgb' ? [floor, floor, floor] : [floor, middle, middle];

@@ -38,7 +38,13 @@ export function frameBytes(layout: PixelLayout, width: number, height: number): 
   return planeSizes(layout, width, height).reduce((sum, p) => sum + p.bytes, 0);
 }
 
-const SUBSAMPLING: Readonly<Record<string, readonly [number, number]>> = { '420': [1, 1], '422': [1, 0], '444': [0, 0], '440': [0, 1], '411': [2, 0] };
+const SUBSAMPLING: Readonly<Record<string, readonly [number, number]>> = {
+  '420': [1, 1],
+  '422': [1, 0],
+  '444': [0, 0],
+  '440': [0, 1],
+  '411': [2, 0],
+};
 
 /**
  * Reads a planar pixel format by its usual name (`yuv420p`, `yuva444p12le`, `gbrp10le`, `gray`). `undefined` for any
@@ -49,10 +55,17 @@ export function parsePixelFormat(name: string): PixelLayout | undefined {
   if (yuv) {
     const shifts = SUBSAMPLING[yuv[2]!];
     if (!shifts) return undefined;
-    return { model: 'yuv', bitDepth: Number(yuv[3] ?? 8), chromaShiftX: shifts[0], chromaShiftY: shifts[1], alpha: yuv[1] === 'a' };
+    return {
+      model: 'yuv',
+      bitDepth: Number(yuv[3] ?? 8),
+      chromaShiftX: shifts[0],
+      chromaShiftY: shifts[1],
+      alpha: yuv[1] === 'a',
+    };
   }
   const rgb = /^gbr(a?)p(?:(9|10|12|14|16)le)?$/.exec(name);
-  if (rgb) return { model: 'rgb', bitDepth: Number(rgb[2] ?? 8), chromaShiftX: 0, chromaShiftY: 0, alpha: rgb[1] === 'a' };
+  if (rgb)
+    return { model: 'rgb', bitDepth: Number(rgb[2] ?? 8), chromaShiftX: 0, chromaShiftY: 0, alpha: rgb[1] === 'a' };
   const gray = /^gray(?:(9|10|12|14|16)le)?$/.exec(name);
   if (gray) return { model: 'gray', bitDepth: Number(gray[1] ?? 8), chromaShiftX: 0, chromaShiftY: 0, alpha: false };
   return undefined;
@@ -69,7 +82,10 @@ export function deepened(name: string, bitDepth: number, alpha: boolean): string
   if (layout.model === 'gray' && !alpha) return `gray${tail}`;
   const { chromaShiftX: x, chromaShiftY: y } = layout;
   // Transparency goes with these three ways to share colour.
-  const shared = layout.model === 'gray' ? '444' : (Object.entries(SUBSAMPLING).find(([, [sx, sy]]) => sx === x && sy === y)?.[0] ?? '444');
+  const shared =
+    layout.model === 'gray'
+      ? '444'
+      : (Object.entries(SUBSAMPLING).find(([, [sx, sy]]) => sx === x && sy === y)?.[0] ?? '444');
   const kept = alpha && !['420', '422', '444'].includes(shared) ? '444' : shared;
   return `yuv${alpha || layout.alpha ? 'a' : ''}${kept}p${tail}`;
 }

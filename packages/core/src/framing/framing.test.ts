@@ -7,16 +7,27 @@ const TALL = { width: 1080, height: 1920 };
 
 describe('a picture in the reel', () => {
   test('of the same shape covers it exactly, at any size', () => {
-    for (const reel of [WIDE, { width: 640, height: 360 }, { width: 3840, height: 2160 }]) expect(covers(placePicture(16 / 9, reel), reel)).toBe(true);
+    for (const reel of [WIDE, { width: 640, height: 360 }, { width: 3840, height: 2160 }])
+      expect(covers(placePicture(16 / 9, reel), reel)).toBe(true);
   });
 
   test('fitted, a wide one has black above and below in a tall reel; filled, it loses its sides', () => {
     expect(placePicture(16 / 9, TALL)).toEqual({ left: 0, top: 656, width: 1080, height: 608 });
-    expect(placePicture(16 / 9, TALL, { ...FITTED, fit: 'fill' })).toEqual({ left: -1166, top: 0, width: 3414, height: 1920 });
+    expect(placePicture(16 / 9, TALL, { ...FITTED, fit: 'fill' })).toEqual({
+      left: -1166,
+      top: 0,
+      width: 3414,
+      height: 1920,
+    });
   });
 
   test('is scaled and moved from its middle', () => {
-    expect(placePicture(16 / 9, WIDE, { fit: 'fit', scale: 2, x: 0.25, y: -0.5 })).toEqual({ left: -320, top: -720, width: 2560, height: 1440 });
+    expect(placePicture(16 / 9, WIDE, { fit: 'fit', scale: 2, x: 0.25, y: -0.5 })).toEqual({
+      left: -320,
+      top: -720,
+      width: 2560,
+      height: 1440,
+    });
   });
 
   const framings = fc.record({
@@ -26,10 +37,12 @@ describe('a picture in the reel', () => {
     y: fc.double({ min: -1, max: 1, noNaN: true }),
   });
   const shapes = fc.double({ min: 0.3, max: 3, noNaN: true });
-  const reels = fc.record({ width: fc.integer({ min: 16, max: 2000 }), height: fc.integer({ min: 16, max: 2000 }) }).map(({ width, height }) => ({
-    width: 2 * width,
-    height: 2 * height,
-  }));
+  const reels = fc
+    .record({ width: fc.integer({ min: 16, max: 2000 }), height: fc.integer({ min: 16, max: 2000 }) })
+    .map(({ width, height }) => ({
+      width: 2 * width,
+      height: 2 * height,
+    }));
 
   test('always lies on even pixels, keeps its shape, and filled leaves no black', () => {
     fc.assert(

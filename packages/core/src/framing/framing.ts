@@ -20,7 +20,8 @@ export const LARGEST_SCALE = 8;
 
 /** Throws `InvalidInput` for a framing that cannot be. */
 export function checkFraming({ scale, x, y }: Framing, field = 'framing'): void {
-  if (!(scale >= SMALLEST_SCALE && scale <= LARGEST_SCALE)) throw new InvalidInput(`${field}.scale`, 'must lie in 5 to 800 %');
+  if (!(scale >= SMALLEST_SCALE && scale <= LARGEST_SCALE))
+    throw new InvalidInput(`${field}.scale`, 'must lie in 5 to 800 %');
   if (!(Math.abs(x) <= 4 && Math.abs(y) <= 4)) throw new InvalidInput(`${field}.position`, 'must lie in −400 to 400 %');
 }
 
@@ -52,7 +53,8 @@ export function placePicture(aspect: number, reel: Size, { fit, scale, x, y }: F
 }
 
 /** Whether the picture covers the reel's exactly, so that there is nothing to do but to scale it. */
-export const covers = ({ left, top, width, height }: Place, reel: Size): boolean => left === 0 && top === 0 && width === reel.width && height === reel.height;
+export const covers = ({ left, top, width, height }: Place, reel: Size): boolean =>
+  left === 0 && top === 0 && width === reel.width && height === reel.height;
 
 /** The share of the reel's picture that the clip covers, 0…1. */
 export function coveredShare({ left, top, width, height }: Place, reel: Size): number {

@@ -24,7 +24,10 @@ describe('a constant rate', () => {
   });
 
   test('a rate nobody lists is kept to a thousandth', () => {
-    expect(constantGrid(ticks(500, 37.5, 1 / 90000), 1 / 90000, undefined)).toMatchObject({ rate: { num: 75, den: 2 }, variable: false });
+    expect(constantGrid(ticks(500, 37.5, 1 / 90000), 1 / 90000, undefined)).toMatchObject({
+      rate: { num: 75, den: 2 },
+      variable: false,
+    });
   });
 
   test.each([
@@ -80,7 +83,12 @@ describe('a variable rate', () => {
 
   test('one frame in twenty that comes early costs no faster grid', () => {
     const times = ticks(200, 30, 1 / 90000).map((t, i) => (i % 20 === 7 ? t - 1800 : t));
-    expect(constantGrid(times, 1 / 90000, undefined)).toMatchObject({ rate: rate(30), frames: 200, dropped: 0, held: 0 });
+    expect(constantGrid(times, 1 / 90000, undefined)).toMatchObject({
+      rate: rate(30),
+      frames: 200,
+      dropped: 0,
+      held: 0,
+    });
   });
 
   test('times that jump by days are refused', () => {

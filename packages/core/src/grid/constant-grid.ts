@@ -17,11 +17,51 @@ export interface ConstantGrid {
 }
 
 const COMMON: readonly Rate[] = [
-  [1, 1], [2, 1], [5, 1], [8, 1], [10, 1], [12, 1], [12000, 1001], [12500, 1000], [15000, 1001], [15, 1], [16, 1], [18, 1], [20, 1],
-  [24000, 1001], [24, 1], [25, 1], [30000, 1001], [30, 1], [48000, 1001], [48, 1], [50, 1], [60000, 1001], [60, 1], [72, 1], [75, 1],
-  [90, 1], [96, 1], [100, 1], [120000, 1001], [120, 1], [144, 1], [150, 1], [180, 1], [200, 1], [240000, 1001], [240, 1], [250, 1],
-  [300, 1], [400, 1], [480, 1], [500, 1], [600, 1], [960, 1], [1000, 1],
-].map(([n, d]) => rate(n!, d!)); // prettier-ignore
+  [1, 1],
+  [2, 1],
+  [5, 1],
+  [8, 1],
+  [10, 1],
+  [12, 1],
+  [12000, 1001],
+  [12500, 1000],
+  [15000, 1001],
+  [15, 1],
+  [16, 1],
+  [18, 1],
+  [20, 1],
+  [24000, 1001],
+  [24, 1],
+  [25, 1],
+  [30000, 1001],
+  [30, 1],
+  [48000, 1001],
+  [48, 1],
+  [50, 1],
+  [60000, 1001],
+  [60, 1],
+  [72, 1],
+  [75, 1],
+  [90, 1],
+  [96, 1],
+  [100, 1],
+  [120000, 1001],
+  [120, 1],
+  [144, 1],
+  [150, 1],
+  [180, 1],
+  [200, 1],
+  [240000, 1001],
+  [240, 1],
+  [250, 1],
+  [300, 1],
+  [400, 1],
+  [480, 1],
+  [500, 1],
+  [600, 1],
+  [960, 1],
+  [1000, 1],
+].map(([n, d]) => rate(n!, d!));
 
 /**
  * Lays presentation times on a grid.
@@ -55,7 +95,9 @@ function likelyRates(seconds: Float64Array, slack: number, declared: Rate | unde
   const lasts = seconds[n - 1]!;
   const average = (n - 1) / lasts;
   const apart = (r: Rate, fps: number) => Math.abs(framesPerSecond(r) - fps);
-  const near = COMMON.filter((r) => apart(r, average) <= average * ((2 * slack) / lasts + 1e-9)).sort((a, b) => apart(a, average) - apart(b, average));
+  const near = COMMON.filter((r) => apart(r, average) <= average * ((2 * slack) / lasts + 1e-9)).sort(
+    (a, b) => apart(a, average) - apart(b, average),
+  );
   // Where a tick is as long as a frame, times fit rates that are far apart: then the file's word counts.
   const telling = slack * average < 0.5 ? near : [];
   if (!declared) return [...telling, plainRate(average)];
@@ -94,7 +136,9 @@ function variableGrid(seconds: Float64Array, slack: number, declared: Rate | und
   }
   const [slowest] = apart;
   // 29.97 and 30 are told apart by which keeps the times better.
-  const alike = apart.filter(({ rate: r }) => framesPerSecond(r) <= 1.01 * framesPerSecond(slowest!.rate)).sort((a, b) => a.off - b.off);
+  const alike = apart
+    .filter(({ rate: r }) => framesPerSecond(r) <= 1.01 * framesPerSecond(slowest!.rate))
+    .sort((a, b) => a.off - b.off);
   return lay(seconds, alike[0]?.rate ?? best!.rate);
 }
 
@@ -111,7 +155,10 @@ function isExact(seconds: Float64Array, r: Rate, slack: number): boolean {
 }
 
 /** A slot for every frame: the nearest, or the one after where that is taken and near enough; −1 where neither is free. `moved`: not in their nearest; `off`: by how much in all, in slots. */
-function place(seconds: Float64Array, r: Rate): { readonly slots: Int32Array; readonly lost: number; readonly moved: number; readonly off: number } {
+function place(
+  seconds: Float64Array,
+  r: Rate,
+): { readonly slots: Int32Array; readonly lost: number; readonly moved: number; readonly off: number } {
   let lost = 0;
   let off = 0;
   let moved = 0;
@@ -135,7 +182,10 @@ function lay(seconds: Float64Array, r: Rate): ConstantGrid {
   const { slots: placed, lost } = place(seconds, r);
   const frames = placed.reduce((most, slot) => Math.max(most, slot), 0) + 1;
   if (frames > MOST_GRID_FRAMES || (frames > SURELY_FINE && frames > MOST_HELD * seconds.length))
-    throw new InvalidInput('times', `jump: ${seconds.length} frames are spread over ${Math.round(seconds[seconds.length - 1]!)} s`);
+    throw new InvalidInput(
+      'times',
+      `jump: ${seconds.length} frames are spread over ${Math.round(seconds[seconds.length - 1]!)} s`,
+    );
   const slots = new Int32Array(frames).fill(-1);
   placed.forEach((slot, i) => {
     if (slot >= 0) slots[slot] = i;

@@ -36,7 +36,8 @@ export function bindItems(project: Project, itemIds: readonly string[], { clipId
   const placed = placeItems(project);
   const chosen = placed.filter(({ item }) => itemIds.includes(item.id));
   const first = placed.indexOf(chosen[0]!);
-  if (chosen.length < 2 || !chosen.some(({ item }) => item.kind === 'clip')) throw new InvalidInput('group', 'pick two clips or more that are neighbours');
+  if (chosen.length < 2 || !chosen.some(({ item }) => item.kind === 'clip'))
+    throw new InvalidInput('group', 'pick two clips or more that are neighbours');
   if (chosen.some((place, i) => place !== placed[first + i]))
     throw new InvalidInput('group', 'only neighbours can be bound; something that is not picked lies between these');
   const items = chosen.map((place) => loosened(project, place));
@@ -44,16 +45,30 @@ export function bindItems(project: Project, itemIds: readonly string[], { clipId
   const within = new Set(items.map(({ id }) => id));
   const isInside = ({ before, after }: Join) => within.has(before) && within.has(after);
   const bound = { items, cues: [], joins: project.reel.joins.filter(isInside) };
-  const empty: Source = { id: sourceId, name, frames: 1, nativeRate: rate, readAs: rate, moments: [], skips: null, bound };
+  const empty: Source = {
+    id: sourceId,
+    name,
+    frames: 1,
+    nativeRate: rate,
+    readAs: rate,
+    moments: [],
+    skips: null,
+    bound,
+  };
   const held = { ...project, sources: [...project.sources, empty] };
   const inside = insideGroup(held, sourceId);
   const source = { ...empty, frames: reelFrames(inside), moments: momentsInside(inside) };
-  const ties = chosen.flatMap(({ item }, i) => (item.kind === 'clip' ? tiesOutside(item, i > 0) : [])).filter(isOneOf(source));
+  const ties = chosen
+    .flatMap(({ item }, i) => (item.kind === 'clip' ? tiesOutside(item, i > 0) : []))
+    .filter(isOneOf(source));
   const lead = chosen[0]!.item;
   const group: Clip = { ...plainClip(clipId, source, rate), ties, pin: lead.kind === 'clip' ? lead.pin : null };
   const bindings = { ...project, sources: [...project.sources, source] };
   const joins = project.reel.joins.filter((join) => !within.has(join.before) && !within.has(join.after));
-  const whole = { ...bindings, reel: { ...project.reel, joins, items: project.reel.items.toSpliced(first, chosen.length, group) } };
+  const whole = {
+    ...bindings,
+    reel: { ...project.reel, joins, items: project.reel.items.toSpliced(first, chosen.length, group) },
+  };
   checkDepth(whole);
   return whole;
 }
@@ -101,7 +116,10 @@ export function unbind(project: Project, clipId: string): Project {
     return before && after ? [{ ...join, before, after }] : [];
   });
   const held = [...project.reel.joins.filter((join) => join.before !== clipId && join.after !== clipId), ...joins];
-  const loose = { ...project, reel: { ...project.reel, joins: held, items: project.reel.items.toSpliced(index, 1, ...items) } };
+  const loose = {
+    ...project,
+    reel: { ...project.reel, joins: held, items: project.reel.items.toSpliced(index, 1, ...items) },
+  };
   return withoutUnused(settleJoins(loose), source.id);
 }
 

@@ -3,9 +3,29 @@ import fc from 'fast-check';
 import { mapArbitrary } from '../../test/arbitraries.js';
 import { landClip } from '../landing/land-clip.js';
 import { reelDrifts } from '../landing/land-reel.js';
-import { addCue, addMoment, addSource, appendClip, removeMoment, removeSource, splitClip, tie, updateClip, updateMoment, withMap } from '../project/edit.js';
+import {
+  addCue,
+  addMoment,
+  addSource,
+  appendClip,
+  removeMoment,
+  removeSource,
+  splitClip,
+  tie,
+  updateClip,
+  updateMoment,
+  withMap,
+} from '../project/edit.js';
 import { parseProject } from '../project/parse.js';
-import { emptyProject, placeItems, placeOf, reelFrames, type Clip, type Project, type Source } from '../project/project.js';
+import {
+  emptyProject,
+  placeItems,
+  placeOf,
+  reelFrames,
+  type Clip,
+  type Project,
+  type Source,
+} from '../project/project.js';
 import { insertGap, pinClip, replaceClip, setReelRate, settleReel, trimEnd } from '../project/reel-edit.js';
 import { rate } from '../rate/rate.js';
 import { straightMap } from '../time-map/time-map.js';
@@ -14,7 +34,15 @@ import { bindItems, playsAsItIs, unbind } from './bind.js';
 import { checkDepth, excerptOf, footageOf, footageOnReel, insideGroup, withInside } from './inside.js';
 import { showing } from './shown.js';
 
-const bell: Source = { id: 'bell', name: 'marble-bell', frames: 240, nativeRate: rate(24), readAs: rate(24), moments: [], skips: null };
+const bell: Source = {
+  id: 'bell',
+  name: 'marble-bell',
+  frames: 240,
+  nativeRate: rate(24),
+  readAs: rate(24),
+  moments: [],
+  skips: null,
+};
 const boat: Source = { ...bell, id: 'boat', name: 'paper-boat', frames: 480, nativeRate: rate(48), readAs: rate(48) };
 const GROUP = { clipId: 'g', sourceId: 'together', name: 'the run' };
 
@@ -56,7 +84,11 @@ describe('a group', () => {
       fc.property(mapArbitrary, mapArbitrary, fc.integer({ min: 1, max: 90 }), (first, second, at) => {
         let project = [bell].reduce(addSource, emptyProject(rate(24)));
         for (const id of ['a', 'b', 'c']) project = appendClip(project, id, 'bell');
-        project = updateClip(updateClip(project, 'a', (c) => withMap(c, first)), 'b', (c) => withMap(c, second)); // prettier-ignore
+        project = updateClip(
+          updateClip(project, 'a', (c) => withMap(c, first)),
+          'b',
+          (c) => withMap(c, second),
+        );
         project = pinClip(addCue(project, { id: 'q', frame: at, name: 'cue' }), 'b', 'q');
         const bound = bindItems(project, ['a', 'b', 'c'], GROUP);
         expect(bound.sources.at(-1)!.frames).toBe(reelFrames(project));
@@ -87,7 +119,8 @@ describe('a group', () => {
 
   test('beyond its ends holds, goes round or stays black, as it says', () => {
     const bound = bindItems(parade(), ['a', 'gap', 'b'], GROUP);
-    const long = (end: Clip['end']) => updateClip(bound, 'g', (clip) => ({ ...withMap(clip, straightMap(200, -10, 190)), end }));
+    const long = (end: Clip['end']) =>
+      updateClip(bound, 'g', (clip) => ({ ...withMap(clip, straightMap(200, -10, 190)), end }));
     const at = (end: Clip['end'], k: number) => showing(long(end), clipOf(long(end), 'g'))(k);
     expect([at('hold', 0)!.position, at('hold', 160)!.position]).toEqual([40, 118]);
     expect([at('black', 0), at('black', 160)]).toEqual([undefined, undefined]);
@@ -97,7 +130,8 @@ describe('a group', () => {
   test('makes in-betweens as the clip inside says, else as it says itself, else as the reel', () => {
     let project = updateClip(parade(), 'b', (clip) => ({ ...clip, method: 'mix' as const }));
     project = bindItems(project, ['a', 'gap', 'b'], GROUP);
-    const kinds = (p: Project) => [11, 161].map((k) => showing(p, { ...clipOf(p, 'g'), map: straightMap(400, 0, 100) })(k)?.sample.kind);
+    const kinds = (p: Project) =>
+      [11, 161].map((k) => showing(p, { ...clipOf(p, 'g'), map: straightMap(400, 0, 100) })(k)?.sample.kind);
     expect(kinds(project)).toEqual(['source', 'source']);
     const late = (p: Project) => showing(p, { ...clipOf(p, 'g'), map: straightMap(400, 0.25, 132.25) });
     expect([late(project)(11)!.sample.kind, late(project)(230)!.sample.kind]).toEqual(['source', 'mix']);
@@ -119,7 +153,10 @@ describe('moments and cuts inside a group', () => {
       { id: 'b.cut', frame: 72, name: 'cut to paper-boat' },
       { id: 'b.m', frame: 102.5, name: 'the bow' },
     ]);
-    expect(clipOf(bound, 'g').ties).toEqual([{ momentId: 'b.m', cueId: 'q' }, { momentId: 'b.cut', cueId: 'p' }]); // prettier-ignore
+    expect(clipOf(bound, 'g').ties).toEqual([
+      { momentId: 'b.m', cueId: 'q' },
+      { momentId: 'b.cut', cueId: 'p' },
+    ]);
     expect(clipOf(unbind(bound, 'g'), 'b')).toMatchObject({ pin: 'p', ties: [{ momentId: 'm', cueId: 'q' }] });
   });
 
@@ -138,7 +175,9 @@ describe('moments and cuts inside a group', () => {
     const more = settleReel(addMoment(bound, 'together', { id: 'n', frame: 20, name: 'the bell' }));
     expect(more.sources.find(({ id }) => id === 'bell')!.moments).toEqual([{ id: 'n', frame: 60, name: 'the bell' }]);
     expect(more.sources.at(-1)!.moments[0]).toEqual({ id: 'a.n', frame: 20, name: 'the bell' });
-    expect(settleReel(updateMoment(bound, 'together', 'b.m', { name: 'bow' })).sources.at(-1)!.moments[1]!.name).toBe('bow');
+    expect(settleReel(updateMoment(bound, 'together', 'b.m', { name: 'bow' })).sources.at(-1)!.moments[1]!.name).toBe(
+      'bow',
+    );
     expect(() => updateMoment(bound, 'together', 'b.m', { frame: 3 })).toThrow(/open it/);
     const without = settleReel(removeMoment(bound, 'together', 'b.m'));
     expect(clipOf(without, 'g').ties).toEqual([{ momentId: 'b.cut', cueId: 'p' }]);
@@ -165,8 +204,21 @@ describe('inside a group', () => {
   test('the reel’s own matters cannot be changed', () => {
     const view = insideGroup(bound, 'together');
     expect(() => withInside(bound, 'together', setReelRate(view, rate(30)))).toThrow(/whole reel/);
-    const heard = { id: 's', footageId: 'f', name: 'tune', start: 0, from: 0, to: 9, gain: 0, fadeIn: 0, fadeOut: 0, beats: null };
-    expect(() => withInside(bound, 'together', { ...view, reel: { ...view.reel, sounds: [heard] } })).toThrow(/whole reel/);
+    const heard = {
+      id: 's',
+      footageId: 'f',
+      name: 'tune',
+      start: 0,
+      from: 0,
+      to: 9,
+      gain: 0,
+      fadeIn: 0,
+      fadeOut: 0,
+      beats: null,
+    };
+    expect(() => withInside(bound, 'together', { ...view, reel: { ...view.reel, sounds: [heard] } })).toThrow(
+      /whole reel/,
+    );
   });
 
   test('groups lie in groups, but none in itself', () => {
@@ -175,11 +227,19 @@ describe('inside a group', () => {
     expect(outer.sources.at(-1)!.moments.map(({ id }) => id)).toEqual(['g.b.cut', 'c.cut']);
     expect(footageOf(outer, clipOf(outer, 'o')).map(({ id }) => id)).toEqual(['bell', 'boat']);
     expect([...footageOnReel(outer)]).toEqual(['bell', 'boat']);
-    expect(excerptOf(outer, [clipOf(outer, 'o')]).sources.map(({ id }) => id)).toEqual(['all', 'together', 'bell', 'boat']);
+    expect(excerptOf(outer, [clipOf(outer, 'o')]).sources.map(({ id }) => id)).toEqual([
+      'all',
+      'together',
+      'bell',
+      'boat',
+    ]);
     expect(parseProject(JSON.parse(JSON.stringify(outer)))).toEqual(outer);
     const inside = insideGroup(outer, 'together');
     expect(() => withInside(outer, 'together', replaceClip(inside, 'a', 'all'))).toThrow(/itself/);
-    const looped = { ...outer, sources: outer.sources.map((s) => (s.id === 'together' ? { ...s, bound: insideGroup(outer, 'all').reel } : s)) };
+    const looped = {
+      ...outer,
+      sources: outer.sources.map((s) => (s.id === 'together' ? { ...s, bound: insideGroup(outer, 'all').reel } : s)),
+    };
     expect(() => checkDepth(looped)).toThrow(/would hold itself/);
     // An edit deep inside reaches the reel.
     const edited = settleReel(withInside(outer, 'together', trimEnd(inside, 'a', 20)));

@@ -37,18 +37,41 @@ export function insideGroup(project: Project, sourceId: string): Project {
 /** The project with a group as it was edited inside. Throws `InvalidInput` for what only the whole reel can have. */
 export function withInside(project: Project, sourceId: string, view: Project): Project {
   const { items, cues, joins, accents, sounds, ...reel } = view.reel;
-  if (!sameRate(reel.rate, project.reel.rate)) throw new InvalidInput('rate', 'belongs to the whole reel; close the group first');
+  if (!sameRate(reel.rate, project.reel.rate))
+    throw new InvalidInput('rate', 'belongs to the whole reel; close the group first');
   if (sounds.length > 0) throw new InvalidInput('sound', 'lies under the whole reel; close the group first');
   if (accents.length > 0) throw new InvalidInput('accents', 'lie on the whole reel; close the group first');
-  const sources = view.sources.map((source) => (source.id === sourceId ? { ...source, bound: { items, cues, joins } } : source));
-  const { items: outside, cues: outsideCues, joins: outsideJoins, accents: outsideAccents, sounds: heard, range } = project.reel;
-  const whole = { ...view, reel: { ...reel, items: outside, cues: outsideCues, joins: outsideJoins, accents: outsideAccents, sounds: heard, range }, sources };
+  const sources = view.sources.map((source) =>
+    source.id === sourceId ? { ...source, bound: { items, cues, joins } } : source,
+  );
+  const {
+    items: outside,
+    cues: outsideCues,
+    joins: outsideJoins,
+    accents: outsideAccents,
+    sounds: heard,
+    range,
+  } = project.reel;
+  const whole = {
+    ...view,
+    reel: {
+      ...reel,
+      items: outside,
+      cues: outsideCues,
+      joins: outsideJoins,
+      accents: outsideAccents,
+      sounds: heard,
+      range,
+    },
+    sources,
+  };
   checkDepth(whole);
   return whole;
 }
 
 /** The sources of a group's clips. */
-export const sourcesInside = ({ bound }: Source): string[] => (bound?.items ?? []).flatMap((item) => (item.kind === 'clip' ? [item.sourceId] : []));
+export const sourcesInside = ({ bound }: Source): string[] =>
+  (bound?.items ?? []).flatMap((item) => (item.kind === 'clip' ? [item.sourceId] : []));
 
 /** Throws `InvalidInput` where a group holds itself, or too many are inside each other. */
 export function checkDepth(project: Project, field = 'group'): void {
@@ -60,7 +83,8 @@ export function checkDepth(project: Project, field = 'group'): void {
     if (path.includes(id)) throw new InvalidInput(field, `"${source.name}" would hold itself`);
     const known = depths.get(id);
     if (known !== undefined) return known;
-    if (path.length >= DEEPEST) throw new InvalidInput(field, `"${source.name}" lies inside ${DEEPEST} others; that is the most`);
+    if (path.length >= DEEPEST)
+      throw new InvalidInput(field, `"${source.name}" lies inside ${DEEPEST} others; that is the most`);
     const depth = 1 + Math.max(0, ...sourcesInside(source).map((inner) => depthOf(inner, [...path, id])));
     depths.set(id, depth);
     return depth;
@@ -84,16 +108,23 @@ export function sourcesOf(project: Project, clip: Clip): Source[] {
 }
 
 /** The footage a clip shows. */
-export const footageOf = (project: Project, clip: Clip): Source[] => sourcesOf(project, clip).filter((source) => !isGroup(source));
+export const footageOf = (project: Project, clip: Clip): Source[] =>
+  sourcesOf(project, clip).filter((source) => !isGroup(source));
 
 /** The footage that is on the reel, also where it is inside groups. */
 export function footageOnReel(project: Project): Set<string> {
-  return new Set(project.reel.items.flatMap((item) => (item.kind === 'clip' ? footageOf(project, item).map(({ id }) => id) : [])));
+  return new Set(
+    project.reel.items.flatMap((item) => (item.kind === 'clip' ? footageOf(project, item).map(({ id }) => id) : [])),
+  );
 }
 
 /** The project with what some of its clips need and nothing else. */
 export function excerptOf(project: Project, clips: readonly Clip[]): Project {
   const joins = project.reel.joins.filter(({ before, after }) => clips.some(({ id }) => id === before || id === after));
   const sources = new Map(clips.flatMap((clip) => sourcesOf(project, clip)).map((source) => [source.id, source]));
-  return { ...project, reel: { ...project.reel, items: clips, cues: [], joins, accents: [], sounds: [], range: null }, sources: [...sources.values()] };
+  return {
+    ...project,
+    reel: { ...project.reel, items: clips, cues: [], joins, accents: [], sounds: [], range: null },
+    sources: [...sources.values()],
+  };
 }

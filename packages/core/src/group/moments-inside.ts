@@ -1,6 +1,14 @@
 import { InvalidInput } from '../errors.js';
 import { WHOLE_FRAME_TOLERANCE } from '../clip/sampling.js';
-import { placeItems, reelFrames, sourceOf, type Clip, type Moment, type Project, type Source } from '../project/project.js';
+import {
+  placeItems,
+  reelFrames,
+  sourceOf,
+  type Clip,
+  type Moment,
+  type Project,
+  type Source,
+} from '../project/project.js';
 import { positionOfFrame } from '../repeats/skip.js';
 import { appearances } from '../time-map/inverse.js';
 import { groupOf, insideGroup } from './inside.js';
@@ -22,7 +30,8 @@ export function momentsInside(inside: Project): Moment[] {
   const moments = placeItems(inside).flatMap(({ item, start, frames }): Moment[] => {
     if (item.kind !== 'clip') return [];
     const source = sourceOf(inside, item);
-    const cut: Moment[] = start > 0 && start <= last ? [{ id: idOfCut(item.id), frame: start, name: `cut to ${item.name}` }] : [];
+    const cut: Moment[] =
+      start > 0 && start <= last ? [{ id: idOfCut(item.id), frame: start, name: `cut to ${item.name}` }] : [];
     const own = source.moments.flatMap((moment): Moment[] => {
       const time = firstTime(item, source, moment, frames);
       if (time === undefined || start + time > last) return [];
@@ -42,7 +51,11 @@ function firstTime(clip: Clip, source: Source, { frame }: Moment, frames: number
 }
 
 /** Where a group's moment comes from: the clip inside and, unless it is its cut, the moment of that clip's source. */
-export function originOf(project: Project, sourceId: string, id: string): { readonly clip: Clip; readonly momentId: string | undefined } {
+export function originOf(
+  project: Project,
+  sourceId: string,
+  id: string,
+): { readonly clip: Clip; readonly momentId: string | undefined } {
   const at = id.indexOf('.');
   const clip = groupOf(project, sourceId).bound.items.find((item) => item.id === id.slice(0, at));
   if (at < 0 || clip?.kind !== 'clip') throw new InvalidInput('moment', 'is not in the group any more');
@@ -51,7 +64,11 @@ export function originOf(project: Project, sourceId: string, id: string): { read
 }
 
 /** The clip inside a group that lies at one of its times, with its own time. */
-export function clipInside(project: Project, sourceId: string, time: number): { readonly clip: Clip; readonly k: number } | undefined {
+export function clipInside(
+  project: Project,
+  sourceId: string,
+  time: number,
+): { readonly clip: Clip; readonly k: number } | undefined {
   const place = placeItems(insideGroup(project, sourceId)).findLast(({ start }) => start <= time);
   return place?.item.kind === 'clip' ? { clip: place.item, k: time - place.start } : undefined;
 }

@@ -35,7 +35,9 @@ function settleGroup(project: Project, id: string): Project {
   const after: Group = { ...before, frames, moments, nativeRate: rate, readAs: rate };
   const sources = project.sources.map((source) => (source === before ? after : source));
   const there = new Set(moments.map((m) => m.id));
-  return mapClips({ ...project, sources }, (clip) => (clip.sourceId === id ? followed(clip, before.frames, frames, there) : clip));
+  return mapClips({ ...project, sources }, (clip) =>
+    clip.sourceId === id ? followed(clip, before.frames, frames, there) : clip,
+  );
 }
 
 const sameMoments = (a: readonly Moment[], b: readonly Moment[]): boolean =>
@@ -43,7 +45,9 @@ const sameMoments = (a: readonly Moment[], b: readonly Moment[]): boolean =>
 
 /** A clip of a group that became longer or shorter, without ties to moments that are gone. */
 function followed(clip: Clip, before: number, after: number, there: ReadonlySet<string>): Clip {
-  const ties = clip.ties.every((tie) => there.has(tie.momentId)) ? clip.ties : clip.ties.filter((tie) => there.has(tie.momentId));
+  const ties = clip.ties.every((tie) => there.has(tie.momentId))
+    ? clip.ties
+    : clip.ties.filter((tie) => there.has(tie.momentId));
   const map = before === after ? clip.map : endMoved(clip.map, before, after);
   return ties === clip.ties && map === clip.map ? clip : { ...clip, map, ties };
 }

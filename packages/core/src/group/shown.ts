@@ -4,7 +4,18 @@ import { steadyAt } from '../steady/steady.js';
 import { exposed, type Exposing } from '../blur/exposed.js';
 import { methodAt, momentMade, sampleMade } from '../clip/making.js';
 import { WHOLE_FRAME_TOLERANCE, type EndChoice, type Sample } from '../clip/sampling.js';
-import { blurOf, clipSlope, makingOf, placeItems, sourceOf, type Clip, type MadeAs, type PlacedItem, type Project, type Source } from '../project/project.js';
+import {
+  blurOf,
+  clipSlope,
+  makingOf,
+  placeItems,
+  sourceOf,
+  type Clip,
+  type MadeAs,
+  type PlacedItem,
+  type Project,
+  type Source,
+} from '../project/project.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { mapDuration } from '../time-map/time-map.js';
 import { insideGroup, isGroup } from './inside.js';
@@ -28,7 +39,11 @@ export interface Shown {
  * In-betweens are made, and motion is blurred, as the clip inside says, else as the group does, else as the reel does. `pace` is how
  * many of the clip's frames pass in a frame of the reel.
  */
-export function showing(project: Project, clip: Clip, madeAs: MadeAs = {}): (k: number, pace?: number) => Shown | undefined {
+export function showing(
+  project: Project,
+  clip: Clip,
+  madeAs: MadeAs = {},
+): (k: number, pace?: number) => Shown | undefined {
   const source = sourceOf(project, clip);
   const making = makingOf(project, clip, madeAs);
   const slope = clipSlope(project, clip);
@@ -44,7 +59,14 @@ export function showing(project: Project, clip: Clip, madeAs: MadeAs = {}): (k: 
       const position = positionAt(clip.map, k);
       const now = sampleMade(source, making, clip.end, position, k);
       const laid = clip.steady ? steadyAt(clip.steady, frameOfPosition(source, position)) : undefined;
-      return { clip, source, k, position, laid, sample: exposed(now, blurOf(project, clip, k, madeAs), exposing, k, pace) };
+      return {
+        clip,
+        source,
+        k,
+        position,
+        laid,
+        sample: exposed(now, blurOf(project, clip, k, madeAs), exposing, k, pace),
+      };
     };
   const inside = insideGroup(project, source.id);
   const places = placeItems(inside);
@@ -57,7 +79,15 @@ export function showing(project: Project, clip: Clip, madeAs: MadeAs = {}): (k: 
     const method = making.stretches.length > 0 ? methodAt(making, k) : own;
     const key = `${place.item.id} ${method}`;
     let show = inner.get(key);
-    if (!show) inner.set(key, (show = showing(inside, place.item, { method, temper: clip.temper ?? madeAs.temper, blur: clip.blur ?? madeAs.blur })));
+    if (!show)
+      inner.set(
+        key,
+        (show = showing(inside, place.item, {
+          method,
+          temper: clip.temper ?? madeAs.temper,
+          blur: clip.blur ?? madeAs.blur,
+        })),
+      );
     return show(at! - place.start, Math.abs(pace * slopeAt(clip.map, k)));
   };
 }

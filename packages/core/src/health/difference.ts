@@ -14,7 +14,14 @@ export interface FrameDifference {
   readonly returned: boolean;
 }
 
-export const NO_DIFFERENCE: FrameDifference = { mean: 0, motion: 0, shift: [0, 0], histogram: 0, unlike: 0, returned: false };
+export const NO_DIFFERENCE: FrameDifference = {
+  mean: 0,
+  motion: 0,
+  shift: [0, 0],
+  histogram: 0,
+  unlike: 0,
+  returned: false,
+};
 
 /** Means of square cells of a picture, which coding noise moves little. */
 interface Cells {
@@ -65,7 +72,8 @@ function halved({ columns, rows, values }: Cells): Cells {
   for (let row = 0; row < down; row++)
     for (let column = 0; column < across; column++) {
       const at = 2 * row * columns + 2 * column;
-      half[row * across + column] = (values[at]! + (values[at + 1] ?? 0) + (values[at + columns] ?? 0) + (values[at + columns + 1] ?? 0)) / 4;
+      half[row * across + column] =
+        (values[at]! + (values[at + 1] ?? 0) + (values[at + columns] ?? 0) + (values[at + columns + 1] ?? 0)) / 4;
     }
   return { columns: across, rows: down, values: half };
 }
@@ -187,10 +195,13 @@ function unmatched(a: Cells, b: Cells, reach: number): number {
 function motion(a: Cells, b: Cells): number {
   const { columns, rows } = a;
   const strengths: number[] = [];
-  for (let top = 1; top + BLOCK < rows; top += BLOCK) for (let left = 1; left + BLOCK < columns; left += BLOCK) strengths.push(blockMotion(a, b, left, top));
+  for (let top = 1; top + BLOCK < rows; top += BLOCK)
+    for (let left = 1; left + BLOCK < columns; left += BLOCK) strengths.push(blockMotion(a, b, left, top));
   strengths.sort((x, y) => y - x);
   const strongest = strengths.slice(0, STRONGEST);
-  return strongest.length === 0 ? 0 : Math.sqrt(strongest.reduce((s, v) => s + v, 0) / strongest.length / (BLOCK * BLOCK));
+  return strongest.length === 0
+    ? 0
+    : Math.sqrt(strongest.reduce((s, v) => s + v, 0) / strongest.length / (BLOCK * BLOCK));
 }
 
 /**
@@ -214,14 +225,19 @@ function blockMotion(a: Cells, b: Cells, left: number, top: number): number {
 }
 
 /** The sums of ∇I∇Iᵀ and ∇I·(I₂ − I₁) over a rectangle of cells, none of them at the edge. */
-function slopes(a: Cells, b: Cells, { left, top, right, bottom }: { left: number; top: number; right: number; bottom: number }) {
+function slopes(
+  a: Cells,
+  b: Cells,
+  { left, top, right, bottom }: { left: number; top: number; right: number; bottom: number },
+) {
   const { columns } = a;
   let [xx, xy, yy, xt, yt] = [0, 0, 0, 0, 0];
   for (let row = top; row < bottom; row++)
     for (let column = left; column < right; column++) {
       const i = row * columns + column;
       const gx = (a.values[i + 1]! - a.values[i - 1]! + b.values[i + 1]! - b.values[i - 1]!) / 4;
-      const gy = (a.values[i + columns]! - a.values[i - columns]! + b.values[i + columns]! - b.values[i - columns]!) / 4;
+      const gy =
+        (a.values[i + columns]! - a.values[i - columns]! + b.values[i + columns]! - b.values[i - columns]!) / 4;
       const change = b.values[i]! - a.values[i]!;
       xx += gx * gx;
       xy += gx * gy;

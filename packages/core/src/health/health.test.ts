@@ -19,7 +19,10 @@ function look(frames: readonly Uint8Array[]): Health {
 }
 
 /** Hits, misses and false ones over all seeds of a family. */
-function counted(make: (seed: number) => { frames: readonly Uint8Array[]; truth: readonly number[] }, found: (health: Health) => readonly number[]) {
+function counted(
+  make: (seed: number) => { frames: readonly Uint8Array[]; truth: readonly number[] },
+  found: (health: Health) => readonly number[],
+) {
   let [hits, misses, extra] = [0, 0, 0];
   for (const seed of SEEDS) {
     const { frames, truth } = make(seed);
@@ -51,12 +54,22 @@ describe('cuts of drawn shots', () => {
   });
 });
 
-test.each([0.1, 0.15, 0.5, 2, 6])('repeats in a pan of %f samples a frame: nearly every one, and nearly no false one', (pace) => {
-  const sums = (['none', 'some', 'twos'] as const).map((pattern) => counted((seed) => ({ frames: pan(seed, pace, pattern).frames, truth: pan(seed, pace, pattern).repeats }), ({ repeats }) => repeats)); // prettier-ignore
-  const [hits, misses, extra] = (['hits', 'misses', 'extra'] as const).map((key) => sums.reduce((sum, one) => sum + one[key], 0)) as [number, number, number];
-  expect(hits / (hits + misses)).toBeGreaterThanOrEqual(0.98);
-  expect(hits / (hits + extra)).toBeGreaterThanOrEqual(0.98);
-});
+test.each([0.1, 0.15, 0.5, 2, 6])(
+  'repeats in a pan of %f samples a frame: nearly every one, and nearly no false one',
+  (pace) => {
+    const sums = (['none', 'some', 'twos'] as const).map((pattern) =>
+      counted(
+        (seed) => ({ frames: pan(seed, pace, pattern).frames, truth: pan(seed, pace, pattern).repeats }),
+        ({ repeats }) => repeats,
+      ),
+    );
+    const [hits, misses, extra] = (['hits', 'misses', 'extra'] as const).map((key) =>
+      sums.reduce((sum, one) => sum + one[key], 0),
+    ) as [number, number, number];
+    expect(hits / (hits + misses)).toBeGreaterThanOrEqual(0.98);
+    expect(hits / (hits + extra)).toBeGreaterThanOrEqual(0.98);
+  },
+);
 
 test('repeats of a shot by hand: all of them, and hardly a step that is short by chance', () => {
   const both = [true, false].map((repeating) =>
@@ -65,7 +78,9 @@ test('repeats of a shot by hand: all of them, and hardly a step that is short by
       ({ repeats }) => repeats,
     ),
   );
-  const [hits, misses, extra] = (['hits', 'misses', 'extra'] as const).map((key) => both.reduce((sum, one) => sum + one[key], 0)) as [number, number, number];
+  const [hits, misses, extra] = (['hits', 'misses', 'extra'] as const).map((key) =>
+    both.reduce((sum, one) => sum + one[key], 0),
+  ) as [number, number, number];
   expect([hits + misses, hits / (hits + misses) >= 0.95]).toEqual([32, true]);
   // Of some 450 frames; steps that are short by chance and repeats look alike but for how far the whole picture went.
   expect(extra).toBeLessThanOrEqual(4);

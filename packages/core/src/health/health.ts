@@ -42,7 +42,9 @@ export function findHealth(differences: readonly FrameDifference[]): Health {
     const found = repeatsWithin(differences, start, end).filter((n) => !isShortStep(differences, start, end, n));
     for (const n of found) repeats.push(n);
     const known = new Set(found);
-    drops.push(...found.filter((n) => n + 1 < end && !isCut.has(n + 1) && movedTwice(differences, start, end, n, known)));
+    drops.push(
+      ...found.filter((n) => n + 1 < end && !isCut.has(n + 1) && movedTwice(differences, start, end, n, known)),
+    );
     start = end + 1;
   }
   return { repeats, cuts, drops };
@@ -63,15 +65,22 @@ const PLAIN_LEVELS = 25;
  */
 function findCuts(differences: readonly FrameDifference[]): number[] {
   const news = differences.map(({ unlike }) => unlike);
-  const beside = (n: number, far: number) => range(Math.max(1, n - far), Math.min(news.length, n + far + 1)).filter((i) => i !== n).map((i) => news[i]!).sort((a, b) => b - a); // prettier-ignore
+  const beside = (n: number, far: number) =>
+    range(Math.max(1, n - far), Math.min(news.length, n + far + 1))
+      .filter((i) => i !== n)
+      .map((i) => news[i]!)
+      .sort((a, b) => b - a);
   // Of animation on twos to fours only every second to fourth frame moves; another cut may be as near as that, so the second largest counts.
-  const liveliest = (n: number, adjacent: number) => Math.max(0, beside(n, adjacent)[0] ?? 0, beside(n, LONGEST_RUN)[1] ?? 0);
+  const liveliest = (n: number, adjacent: number) =>
+    Math.max(0, beside(n, adjacent)[0] ?? 0, beside(n, LONGEST_RUN)[1] ?? 0);
   return range(1, differences.length).filter((n) => {
     const { mean, histogram, unlike, returned } = differences[n]!;
     if (returned) return false;
     if (unlike > NEW_AMONG_CALM && unlike > OUT_OF_CALM * liveliest(n, 1)) return true;
     if (unlike > NEW_AMONG_LIVELY && unlike > OUT_OF_LIVELY * liveliest(n, 2)) return true;
-    const around = [n - 2, n - 1, n + 1, n + 2].filter((i) => i > 0 && i < differences.length).map((i) => differences[i]!.mean);
+    const around = [n - 2, n - 1, n + 1, n + 2]
+      .filter((i) => i > 0 && i < differences.length)
+      .map((i) => differences[i]!.mean);
     return mean > PLAIN_LEVELS && histogram > 0.5 && mean > 4 * Math.max(0, ...around);
   });
 }
@@ -80,7 +89,9 @@ function repeatsWithin(differences: readonly FrameDifference[], start: number, e
   const motion = differences.map((d) => d.motion);
   const found: number[] = [];
   for (let n = start + 1; n < end; n++) {
-    const length = range(1, LONGEST_RUN + 1).find((count) => n + count < end && isRun(motion, start, end, n, n + count));
+    const length = range(1, LONGEST_RUN + 1).find(
+      (count) => n + count < end && isRun(motion, start, end, n, n + count),
+    );
     if (length === undefined) continue;
     found.push(...range(n, n + length));
     n += length;
@@ -108,7 +119,9 @@ function isRun(motion: readonly number[], start: number, end: number, first: num
   const before = median(motion.slice(Math.max(start, first - CONTEXT), first));
   const afterwards = median(motion.slice(after, Math.min(end, after + CONTEXT)));
   const around = Math.min(before, afterwards);
-  const stands = (most < REPEAT_SHARE * edge && edge > NOISE_LEVELS) || (most < REPEAT_SHARE * around && edge > REPEAT_SHARE * around && around > NOISE_LEVELS);
+  const stands =
+    (most < REPEAT_SHARE * edge && edge > NOISE_LEVELS) ||
+    (most < REPEAT_SHARE * around && edge > REPEAT_SHARE * around && around > NOISE_LEVELS);
   // At the top of a flight motion dies down and grows again by itself: what is beside the run is slow already.
   const lively = motion.slice(Math.max(start, first - FAR), Math.min(end, after + FAR)).toSorted((a, b) => a - b);
   return stands && edge > 0.35 * lively[Math.floor(lively.length * 0.75)]!;
@@ -121,7 +134,12 @@ function withRhythm(motion: readonly number[], start: number, end: number, found
     for (const phase of range(0, hold)) {
       const held = range(start, end).filter((n) => n % hold !== phase);
       const moving = range(start, end).filter((n) => n % hold === phase);
-      if (moving.length < 3 || moving.some((n) => known.has(n)) || held.filter((n) => known.has(n)).length < 0.6 * held.length) continue;
+      if (
+        moving.length < 3 ||
+        moving.some((n) => known.has(n)) ||
+        held.filter((n) => known.has(n)).length < 0.6 * held.length
+      )
+        continue;
       const near = (n: number) => moving.filter((m) => Math.abs(m - n) < hold).map((m) => motion[m]!);
       return held.filter((n) => known.has(n) || near(n).every((m) => motion[n]! < RHYTHM_SHARE * m));
     }
@@ -129,8 +147,16 @@ function withRhythm(motion: readonly number[], start: number, end: number, found
 }
 
 /** After a repeat the picture makes up for it: it has moved clearly further than motion elsewhere does. */
-function movedTwice(differences: readonly FrameDifference[], start: number, end: number, n: number, repeats: ReadonlySet<number>): boolean {
-  const others = range(Math.max(start, n - 8), Math.min(end, n + 9)).filter((i) => !repeats.has(i) && !repeats.has(i - 1));
+function movedTwice(
+  differences: readonly FrameDifference[],
+  start: number,
+  end: number,
+  n: number,
+  repeats: ReadonlySet<number>,
+): boolean {
+  const others = range(Math.max(start, n - 8), Math.min(end, n + 9)).filter(
+    (i) => !repeats.has(i) && !repeats.has(i - 1),
+  );
   return others.length >= 3 && differences[n + 1]!.mean > 1.5 * median(others.map((i) => differences[i]!.mean));
 }
 
@@ -147,7 +173,8 @@ export function describeRepeats(repeats: readonly number[], frames: number): str
   if (repeats.length === 0) return undefined;
   const share = repeats.length / frames;
   const held = [2, 3, 4, 5].find((hold) => Math.abs(share - (hold - 1) / hold) < 0.04);
-  if (held) return `animated on ${['twos', 'threes', 'fours', 'fives'][held - 2]}: each picture stands for ${held} frames`;
+  if (held)
+    return `animated on ${['twos', 'threes', 'fours', 'fives'][held - 2]}: each picture stands for ${held} frames`;
   return repeats.length === 1 ? 'one repeated frame' : `${repeats.length} repeated frames`;
 }
 

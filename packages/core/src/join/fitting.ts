@@ -29,7 +29,11 @@ const LEAST = 6;
 const WIDEST_PACE = 8;
 
 /** Stretches of footage that move as `other` does, best first: by the angle, and by how far the speeds are apart. */
-export function fittingStretches(project: Project, other: SideMotion, motions: ReadonlyMap<string, SourceMotion>): FittingStretch[] {
+export function fittingStretches(
+  project: Project,
+  other: SideMotion,
+  motions: ReadonlyMap<string, SourceMotion>,
+): FittingStretch[] {
   if (other.kind === 'still' || other.kind === 'unclear') return [];
   const reelFps = framesPerSecond(project.reel.rate);
   const found = project.sources.flatMap((source): FittingStretch[] => {
@@ -54,13 +58,19 @@ export function fittingStretches(project: Project, other: SideMotion, motions: R
  * Has a clip show such a stretch beside the cut: its curve is slipped so that its first frame is the stretch's first, or its last the
  * stretch's last. Of other footage the clip is then, as long as it was.
  */
-export function takeStretch(project: Project, clipId: string, side: 'before' | 'after', stretch: FittingStretch): Project {
+export function takeStretch(
+  project: Project,
+  clipId: string,
+  side: 'before' | 'after',
+  stretch: FittingStretch,
+): Project {
   const clipIn = (p: Project): Clip => {
     const placed = placeOf(p, clipId);
     if (placed?.item.kind !== 'clip') throw new InvalidInput('clip', 'is not on the reel any more');
     return placed.item;
   };
-  const there = clipIn(project).sourceId === stretch.sourceId ? project : replaceClip(project, clipId, stretch.sourceId);
+  const there =
+    clipIn(project).sourceId === stretch.sourceId ? project : replaceClip(project, clipId, stretch.sourceId);
   const clip = clipIn(there);
   const source = sourceOf(there, clip);
   const count = clipFrameCount(clip.map, usableFrames(source));

@@ -50,7 +50,18 @@ export interface Join extends JoinChoice {
   readonly replaced: { readonly before: Replaced; readonly after: Replaced };
 }
 
-export const choiceOf = ({ into, outOf, hold, peak, ease, keeps, spare, matched, blur, whoosh }: JoinChoice): JoinChoice => ({
+export const choiceOf = ({
+  into,
+  outOf,
+  hold,
+  peak,
+  ease,
+  keeps,
+  spare,
+  matched,
+  blur,
+  whoosh,
+}: JoinChoice): JoinChoice => ({
   into,
   outOf,
   hold,
@@ -83,12 +94,17 @@ export const peakSpeeds = ({ peak, matched }: JoinChoice): readonly [before: num
 };
 
 /** Throws `InvalidInput` naming what cannot be. */
-export function checkJoin({ into, outOf, hold, peak, ease, spare, matched, blur, whoosh }: JoinChoice, field = 'join'): void {
+export function checkJoin(
+  { into, outOf, hold, peak, ease, spare, matched, blur, whoosh }: JoinChoice,
+  field = 'join',
+): void {
   for (const [name, value] of Object.entries({ into, outOf }))
-    if (!(value >= 2 && value <= 10_000)) throw new InvalidInput(`${field}.${name}`, `${value} is not a length; write 2 to 10000 frames`);
+    if (!(value >= 2 && value <= 10_000))
+      throw new InvalidInput(`${field}.${name}`, `${value} is not a length; write 2 to 10000 frames`);
   if (!(hold >= 0 && hold <= Math.min(into, outOf)))
     throw new InvalidInput(`${field}.hold`, `${hold} frames at the peak do not go into ramps of ${into} and ${outOf}`);
-  if (!(peak >= SLOWEST_SPEED && peak <= FASTEST_SPEED)) throw new InvalidInput(`${field}.peak`, `${peak} is not a speed`);
+  if (!(peak >= SLOWEST_SPEED && peak <= FASTEST_SPEED))
+    throw new InvalidInput(`${field}.peak`, `${peak} is not a speed`);
   if (!(spare >= 0 && spare <= 1e6)) throw new InvalidInput(`${field}.spare`, `${spare} is not a number of frames`);
   if (matched !== null && !(matched >= 1e-3 && matched <= 1e3))
     throw new InvalidInput(`${field}.matched`, 'the motion of the two clips is too far apart to be matched');

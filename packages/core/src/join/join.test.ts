@@ -4,7 +4,17 @@ import { bindItems, unbind } from '../group/bind.js';
 import { insideGroup } from '../group/inside.js';
 import { landClip } from '../landing/land-clip.js';
 import { reelDrifts } from '../landing/land-reel.js';
-import { addCue, addMoment, addSource, appendClip, moveItem, splitClip, tie, updateClip, withMap } from '../project/edit.js';
+import {
+  addCue,
+  addMoment,
+  addSource,
+  appendClip,
+  moveItem,
+  splitClip,
+  tie,
+  updateClip,
+  withMap,
+} from '../project/edit.js';
 import { parseProject } from '../project/parse.js';
 import { clipSlope, emptyProject, placeItems, placeOf, type Clip, type Project } from '../project/project.js';
 import { pinClip, setReelRate, settleReel, slipClip } from '../project/reel-edit.js';
@@ -19,7 +29,15 @@ import { joinAfter } from './standing.js';
 import { PLAIN_JOIN, type JoinChoice } from './join-choice.js';
 import { motionAtJoin, putMatchedJoin } from './matched.js';
 
-const source = (id: string, fps = 60) => ({ id, name: id, frames: 600, nativeRate: rate(fps), readAs: rate(fps), moments: [], skips: null });
+const source = (id: string, fps = 60) => ({
+  id,
+  name: id,
+  frames: 600,
+  nativeRate: rate(fps),
+  readAs: rate(fps),
+  moments: [],
+  skips: null,
+});
 /** The middle of each source, 80 reel frames long: there is source on both sides. */
 function parade(): Project {
   let project = ['out', 'in', 'boat'].map((id) => source(id)).reduce(addSource, emptyProject(rate(24)));
@@ -28,12 +46,16 @@ function parade(): Project {
 }
 const clipOf = (project: Project, id: string) => placeOf(project, id)!.item as Clip;
 const frames = (project: Project) => placeItems(project).map((p) => p.frames);
-const join = (project: Project, choice: Partial<JoinChoice> = {}) => putJoin(project, 'clip-out', { ...PLAIN_JOIN, ...choice }, 'j');
+const join = (project: Project, choice: Partial<JoinChoice> = {}) =>
+  putJoin(project, 'clip-out', { ...PLAIN_JOIN, ...choice }, 'j');
 
 /** Speeds just before and just after the cut. */
 function atCut(project: Project): [number, number] {
   const [a, b] = [clipOf(project, 'clip-out'), clipOf(project, 'clip-in')];
-  return [speedAt(a.map, mapDuration(a.map) - 1e-6, clipSlope(project, a)), speedAt(b.map, 1e-6, clipSlope(project, b))];
+  return [
+    speedAt(a.map, mapDuration(a.map) - 1e-6, clipSlope(project, a)),
+    speedAt(b.map, 1e-6, clipSlope(project, b)),
+  ];
 }
 
 describe('a ramp join', () => {
@@ -94,7 +116,9 @@ describe('a ramp join', () => {
 
   test('a chain joins every cut; the clip in the middle keeps both its ramps, and each comes off alone', () => {
     let n = 0;
-    const chain = joinChain(parade(), ['clip-out', 'clip-in', 'clip-boat'], (p, id) => putJoin(p, id, { ...PLAIN_JOIN, into: 20, outOf: 20 }, `j${n++}`));
+    const chain = joinChain(parade(), ['clip-out', 'clip-in', 'clip-boat'], (p, id) =>
+      putJoin(p, id, { ...PLAIN_JOIN, into: 20, outOf: 20 }, `j${n++}`),
+    );
     expect([chain.joined, chain.refused]).toEqual([2, []]);
     const settled = settleReel(chain.project);
     expect(settled.reel.joins).toHaveLength(2);
@@ -117,7 +141,11 @@ describe('a ramp join', () => {
   });
 
   test('a hit that had landed lands again when the rest has to be slowed for the ramp, and taking it off brings all back', () => {
-    let project = addMoment(addCue(parade(), { id: 'q', frame: 80 + 40, name: 'beat' }), 'in', { id: 'm', frame: 300, name: 'hit' });
+    let project = addMoment(addCue(parade(), { id: 'q', frame: 80 + 40, name: 'beat' }), 'in', {
+      id: 'm',
+      frame: 300,
+      name: 'hit',
+    });
     project = landClip(tie(project, 'clip-in', 'm', 'q'), 'clip-in').project;
     const joined = settleReel(join(project, { spare: 180 }));
     expect(joined.reel.joins[0]!.replaced.after.slowed).toBeLessThan(1);
@@ -129,7 +157,9 @@ describe('a ramp join', () => {
   test('is no more when its clips are no neighbours, or the cut was bent by hand; slipping and splitting leave it', () => {
     const joined = join(parade());
     expect(settleReel(moveItem(joined, 'clip-out', 2)).reel.joins).toEqual([]);
-    expect(settleReel(updateClip(joined, 'clip-out', (c) => withMap(c, setReachSpeed(c.map, 1, 2, 2.5, 'slot')))).reel.joins).toEqual([]);
+    expect(
+      settleReel(updateClip(joined, 'clip-out', (c) => withMap(c, setReachSpeed(c.map, 1, 2, 2.5, 'slot')))).reel.joins,
+    ).toEqual([]);
     expect(settleReel(slipClip(joined, 'clip-in', 5)).reel.joins).toHaveLength(1);
     expect(settleReel(splitClip(joined, 'clip-out', 30, 'tail')).reel.joins[0]!.before).toBe('tail');
   });
@@ -147,7 +177,11 @@ describe('a ramp join', () => {
 });
 
 const moving = (camera: (n: number) => Partial<CameraMotion>): SourceMotion => ({
-  pairs: Array.from({ length: 599 }, (_, n) => ({ confidence: 1, exposure: 0, camera: { x: 0, y: 0, push: 0, roll: 0, sure: 0.9, ...camera(n) } })),
+  pairs: Array.from({ length: 599 }, (_, n) => ({
+    confidence: 1,
+    exposure: 0,
+    camera: { x: 0, y: 0, push: 0, roll: 0, sure: 0.9, ...camera(n) },
+  })),
   across: new Map(),
 });
 
@@ -165,7 +199,10 @@ describe('matched by motion', () => {
 
   test('pictures that do not move the same way are not matched', () => {
     const put = (camera: Partial<CameraMotion>) =>
-      putMatchedJoin(parade(), 'clip-out', PLAIN_JOIN, 'j', { before: moving(() => ({ x: 0.01 })), after: moving(() => camera) });
+      putMatchedJoin(parade(), 'clip-out', PLAIN_JOIN, 'j', {
+        before: moving(() => ({ x: 0.01 })),
+        after: moving(() => camera),
+      });
     expect(() => put({ x: -0.01 })).toThrow(/do not move the same way/);
     expect(() => put({ push: 0.02 })).toThrow(/do not move the same way/);
     expect(() => put({})).toThrow(/do not move the same way/);
@@ -176,7 +213,10 @@ describe('stretches that fit', () => {
   const right = { kind: 'shift' as const, degrees: 0, perFrame: 0.025, sure: 1 };
   /** Goes left, then right and a little down, then stands still. */
   const boat = moving((n) => (n < 200 ? { x: -0.01 } : n < 320 ? { x: 0.01, y: 0.001 } : {}));
-  const motions = new Map([['in', moving(() => ({ x: 0.02, y: 0.008 }))], ['boat', boat]]); // prettier-ignore
+  const motions = new Map([
+    ['in', moving(() => ({ x: 0.02, y: 0.008 }))],
+    ['boat', boat],
+  ]);
 
   test('are those that move the same way, the nearest in angle and speed first', () => {
     const found = fittingStretches(parade(), right, motions);

@@ -6,7 +6,17 @@ import { clipSlope, pinnedFrame, placeOf, sourceOf, type Clip, type Project } fr
 import { usableFrames } from '../repeats/skip.js';
 import { reachSlope, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
 import { checkJoin, choiceOf, peakSpeeds, type Join, type JoinChoice, type Replaced } from './join-choice.js';
-import { rampEnd, rampEndKeepingContent, roomTurned, turnedRound, unrampEnd, type End, type Ramp, type Ramped, type Room } from './ramp.js';
+import {
+  rampEnd,
+  rampEndKeepingContent,
+  roomTurned,
+  turnedRound,
+  unrampEnd,
+  type End,
+  type Ramp,
+  type Ramped,
+  type Room,
+} from './ramp.js';
 import { clipAfter, joinAfter, joinBefore } from './standing.js';
 
 /**
@@ -19,7 +29,8 @@ export function putJoin(project: Project, beforeId: string, choice: JoinChoice, 
   const plain = old ? takeJoinOff(project, old.id) : project;
   const after = clipAfter(plain, beforeId);
   const place = placeOf(plain, beforeId);
-  if (!after || place?.item.kind !== 'clip') throw new InvalidInput('join', 'a clip has to follow right after this one');
+  if (!after || place?.item.kind !== 'clip')
+    throw new InvalidInput('join', 'a clip has to follow right after this one');
   const before = place.item;
   const [peakBefore, peakAfter] = peakSpeeds(choice);
   const pinned = pinnedFrame(plain, after) !== undefined;
@@ -27,12 +38,23 @@ export function putJoin(project: Project, beforeId: string, choice: JoinChoice, 
   const second = rampIn(plain, after, peakAfter, choice);
   const bent = withLock(withLock(plain, beforeId, first.map, 'last'), after.id, second.map, 'first');
   const landed = landedAgain(project, bent, [beforeId, after.id]);
-  const side = (clip: Clip, { from, slowed }: Ramped): Replaced => ({ was: clip.map, made: clipNow(landed, clip.id).map, from, slowed });
+  const side = (clip: Clip, { from, slowed }: Ramped): Replaced => ({
+    was: clip.map,
+    made: clipNow(landed, clip.id).map,
+    from,
+    slowed,
+  });
   const replaced = { before: side(before, first), after: side(after, second) };
-  return withJoins(landed, [...landed.reel.joins, { ...choiceOf(choice), id: old?.id ?? id, before: beforeId, after: after.id, replaced }]);
+  return withJoins(landed, [
+    ...landed.reel.joins,
+    { ...choiceOf(choice), id: old?.id ?? id, before: beforeId, after: after.id, replaced },
+  ]);
 }
 
-const withJoins = (project: Project, joins: readonly Join[]): Project => ({ ...project, reel: { ...project.reel, joins } });
+const withJoins = (project: Project, joins: readonly Join[]): Project => ({
+  ...project,
+  reel: { ...project.reel, joins },
+});
 
 const clipNow = (project: Project, clipId: string): Clip => project.reel.items.find(({ id }) => id === clipId) as Clip;
 
@@ -40,7 +62,8 @@ const clipNow = (project: Project, clipId: string): Clip => project.reel.items.f
 function landedAgain(before: Project, after: Project, clipIds: readonly string[]): Project {
   return clipIds.reduce((project, id) => {
     const had = reelDrifts(before, id);
-    if (had.length === 0 || !had.every(({ landed }) => landed) || reelDrifts(project, id).every(({ landed }) => landed)) return project;
+    if (had.length === 0 || !had.every(({ landed }) => landed) || reelDrifts(project, id).every(({ landed }) => landed))
+      return project;
     try {
       const answer = landClip(project, id, { offers: false });
       return answer.conflicts.length === 0 ? answer.project : project;
@@ -79,8 +102,13 @@ export function takeJoinOff(project: Project, joinId: string): Project {
   const join = project.reel.joins.find(({ id }) => id === joinId);
   if (!join) throw new InvalidInput('join', 'is not on the reel any more');
   const { before, after } = join.replaced;
-  const without = withJoins(project, project.reel.joins.filter((j) => j !== join)); // prettier-ignore
-  const first = unlocked(without, join.before, 'last', before, (map) => unrampEnd(map, before.was, before, joinBefore(without, join.before) ? 1 : 0));
+  const without = withJoins(
+    project,
+    project.reel.joins.filter((j) => j !== join),
+  );
+  const first = unlocked(without, join.before, 'last', before, (map) =>
+    unrampEnd(map, before.was, before, joinBefore(without, join.before) ? 1 : 0),
+  );
   const off = unlocked(first, join.after, 'first', after, (map) =>
     turnedRound(unrampEnd(turnedRound(map), turnedRound(after.was), after, joinAfter(first, join.after) ? 1 : 0)),
   );
@@ -93,7 +121,13 @@ function rampOut(project: Project, clip: Clip, frames: number, peak: number, cho
   // In the join's terms, whose peak may be shared out unevenly.
   const normal = (clipSlope(project, clip) * peak) / choice.peak;
   const slope = wayOf(clip.map, clip.map.vertices.length - 2) * choice.peak * normal;
-  return rampFor(clip.map, end, { frames: choice.into, hold: choice.hold, slope, normal, ease: choice.ease }, roomIn(source, choice), choice);
+  return rampFor(
+    clip.map,
+    end,
+    { frames: choice.into, hold: choice.hold, slope, normal, ease: choice.ease },
+    roomIn(source, choice),
+    choice,
+  );
 }
 
 function rampIn(project: Project, clip: Clip, peak: number, choice: JoinChoice): Ramped {
@@ -127,7 +161,13 @@ const withLock = (project: Project, clipId: string, map: TimeMap, which: 'first'
   });
 
 /** A clip as it was where nothing was done to it since; else with what the ramp replaced put back. */
-const unlocked = (project: Project, clipId: string, which: 'first' | 'last', { was, made }: Replaced, off: (map: TimeMap) => TimeMap): Project =>
+const unlocked = (
+  project: Project,
+  clipId: string,
+  which: 'first' | 'last',
+  { was, made }: Replaced,
+  off: (map: TimeMap) => TimeMap,
+): Project =>
   updateClip(project, clipId, (clip) => {
     const untouched = JSON.stringify(clip.map) === JSON.stringify(made);
     const locks = clip.locks.filter((reach) => reach !== reachAt(clip.map, which));

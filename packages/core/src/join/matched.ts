@@ -20,13 +20,24 @@ export interface MotionAtJoin {
   readonly after: SideMotion;
 }
 
-export function motionAtJoin(project: Project, beforeId: string, motionBefore: SourceMotion, motionAfter: SourceMotion): MotionAtJoin | undefined {
+export function motionAtJoin(
+  project: Project,
+  beforeId: string,
+  motionBefore: SourceMotion,
+  motionAfter: SourceMotion,
+): MotionAtJoin | undefined {
   const join = joinAfter(project, beforeId);
   const before = placeOf(project, beforeId);
   const after = join && clipAfter(project, beforeId);
   if (!join || !after || before?.item.kind !== 'clip') return undefined;
   const measured = Math.max(LEAST_MEASURED, Math.round(join.hold));
-  const first = sideMotion(project, before.item as Clip, motionBefore, Math.max(0, before.frames - measured), before.frames);
+  const first = sideMotion(
+    project,
+    before.item as Clip,
+    motionBefore,
+    Math.max(0, before.frames - measured),
+    before.frames,
+  );
   const second = sideMotion(project, after, motionAfter, 0, measured);
   return first && second && { before: first, after: second };
 }
@@ -47,7 +58,11 @@ export function putMatchedJoin(
   for (let round = 0; ; round++) {
     const joined = putJoin(project, beforeId, { ...choice, matched }, id);
     const found = motionAtJoin(joined, beforeId, motions.before, motions.after);
-    if (!found || !comparable(found)) throw new InvalidInput('matched', 'their pictures do not move the same way at the cut, so there is nothing to match');
+    if (!found || !comparable(found))
+      throw new InvalidInput(
+        'matched',
+        'their pictures do not move the same way at the cut, so there is nothing to match',
+      );
     const [peakBefore, peakAfter] = peakSpeeds({ ...choice, matched });
     const ratio = Math.abs(found.after.perFrame) / peakAfter / (Math.abs(found.before.perFrame) / peakBefore);
     const off = Math.abs(Math.log(ratio / matched));

@@ -43,7 +43,8 @@ describe('a ramp at the end of a clip', () => {
         if (!done) return;
         expect(mapDuration(done.map)).toBe(done.frames);
         sameCurve(map, done.map, 0, done.frames - ramp.frames);
-        for (const t of [done.frames - ramp.hold + 1e-6, done.frames - 0.01, done.frames]) expect(slopeAt(done.map, t) / ramp.slope).toBeCloseTo(1, 6);
+        for (const t of [done.frames - ramp.hold + 1e-6, done.frames - 0.01, done.frames])
+          expect(slopeAt(done.map, t) / ramp.slope).toBeCloseTo(1, 6);
       }),
     );
   });
@@ -74,7 +75,10 @@ describe('a ramp at the end of a clip', () => {
   test('where the source does not last, the rest is slowed until the last frame shown is the last there may be', () => {
     const frames = 60;
     const ramp: Ramp = { frames: 12, hold: 2, slope: 4, normal: 1, ease: 'soft' };
-    const { map, ...replaced } = rampEnd(straightMap(frames, 0, 60), { frames, shown: 59, free: 0 }, ramp, { from: 0, to: 59 });
+    const { map, ...replaced } = rampEnd(straightMap(frames, 0, 60), { frames, shown: 59, free: 0 }, ramp, {
+      from: 0,
+      to: 59,
+    });
     expect(positionAt(map, 59)).toBeCloseTo(59, 9);
     expect(replaced.slowed).toBeGreaterThan(MOST_SLOWED);
     expect(slopeAt(map, 1)).toBeCloseTo(replaced.slowed, 9);
@@ -84,7 +88,12 @@ describe('a ramp at the end of a clip', () => {
 
   test('a ramp there is no source for is refused with the peak that fits', () => {
     const put = (slope: number) =>
-      rampEnd(straightMap(40, 0, 40), { frames: 40, shown: 39, free: 0 }, { frames: 16, hold: 2, slope, normal: 1, ease: 'soft' }, { from: 0, to: 39 });
+      rampEnd(
+        straightMap(40, 0, 40),
+        { frames: 40, shown: 39, free: 0 },
+        { frames: 16, hold: 2, slope, normal: 1, ease: 'soft' },
+        { from: 0, to: 39 },
+      );
     expect(() => put(30)).toThrow(/frames too early.*a peak of [\d.]+ % fits/);
     let peak = 0;
     try {
@@ -117,7 +126,9 @@ describe('a ramp at the end of a clip', () => {
         const end = mapDuration(map);
         expect(positionAt(turned, end * at)).toBeCloseTo(-positionAt(map, end - end * at), 5);
         const again = turnedRound(turned);
-        again.vertices.forEach(({ t, s }, i) => expect([t, s]).toEqual([expect.closeTo(map.vertices[i]!.t, 9), map.vertices[i]!.s]));
+        again.vertices.forEach(({ t, s }, i) =>
+          expect([t, s]).toEqual([expect.closeTo(map.vertices[i]!.t, 9), map.vertices[i]!.s]),
+        );
       }),
     );
   });

@@ -4,7 +4,15 @@ import { percentText } from '../speed/speed-text.js';
 import { mirrorEase } from '../time-map/edit.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { joinMaps, splitMap } from '../time-map/split.js';
-import { bendWindow, checkTimeMap, HARD, mapDuration, TIME_EPSILON, type TimeMap, type Vertex } from '../time-map/time-map.js';
+import {
+  bendWindow,
+  checkTimeMap,
+  HARD,
+  mapDuration,
+  TIME_EPSILON,
+  type TimeMap,
+  type Vertex,
+} from '../time-map/time-map.js';
 
 /** A change of speed into a clip's end: over `frames`, the last `hold` of them at `slope` (source frames per timeline frame). */
 export interface Ramp {
@@ -61,7 +69,8 @@ export function rampEnd(map: TimeMap, end: End, ramp: Ramp, room: Room): Ramped 
     // What is shown last is linear in the factor.
     const [at0, at1] = [shown(0), shown(1)];
     slowed = (limit - at0) / (at1 - at0);
-    if (!(slowed >= MOST_SLOWED && slowed < 1)) throw tooLittle(beyond(shown(1)), limit - shown(MOST_SLOWED), end, ramp);
+    if (!(slowed >= MOST_SLOWED && slowed < 1))
+      throw tooLittle(beyond(shown(1)), limit - shown(MOST_SLOWED), end, ramp);
   }
   return { map: checkTimeMap(ended(slowed), 'join'), from: begin, slowed };
 }
@@ -86,7 +95,11 @@ export function unrampEnd(map: TimeMap, was: TimeMap, { from, slowed }: Omit<Ram
   const at = map.vertices.length - 2;
   const begin = bendWindow(map, at).from;
   const corner = { t: begin, s: positionAt(map, begin) };
-  const body = slowedFrom({ vertices: [...map.vertices.slice(0, at), corner], bends: [...map.bends.slice(0, at), HARD] }, free, 1 / slowed);
+  const body = slowedFrom(
+    { vertices: [...map.vertices.slice(0, at), corner], bends: [...map.bends.slice(0, at), HARD] },
+    free,
+    1 / slowed,
+  );
   const [, tail] = splitMap(was, from);
   const slip = body.vertices.at(-1)!.s - tail.vertices[0]!.s;
   return joinMaps(body, { ...tail, vertices: tail.vertices.map((v) => ({ t: v.t, s: v.s + slip })) });
@@ -104,22 +117,37 @@ export function turnedRound(map: TimeMap): TimeMap {
 export const roomTurned = ({ from, to }: Room): Room => ({ from: -to, to: -from });
 
 function checkRoom(map: TimeMap, { frames, free }: End, { frames: long, hold }: Ramp): void {
-  if (!(hold >= 0 && hold <= long)) throw new InvalidInput('hold', `${hold} frames at the peak do not go into a ramp of ${long}`);
+  if (!(hold >= 0 && hold <= long))
+    throw new InvalidInput('hold', `${hold} frames at the peak do not go into a ramp of ${long}`);
   const fixed = fixedUntil(map, free);
   if (frames - long >= fixed + 1) return;
   const other = fixed > 0 ? `, ${Math.ceil(fixed)} of them in the ramp at its other end` : '';
-  throw new InvalidInput('length', `the clip has ${Math.ceil(frames)} frames${other}; a ramp of ${long} leaves nothing of it`);
+  throw new InvalidInput(
+    'length',
+    `the clip has ${Math.ceil(frames)} frames${other}; a ramp of ${long} leaves nothing of it`,
+  );
 }
 
 /** Where what may not be touched at a clip's beginning ends. */
 const fixedUntil = (map: TimeMap, free: number): number => (free === 0 ? 0 : bendWindow(map, free).to);
 
-function tooLittle(by: number, spare: number, { frames, shown }: End, { frames: long, hold, ease, slope, normal }: Ramp): InvalidInput {
+function tooLittle(
+  by: number,
+  spare: number,
+  { frames, shown }: End,
+  { frames: long, hold, ease, slope, normal }: Ramp,
+): InvalidInput {
   // How many frames at the peak what is shown comes to.
   const weight = hold - (frames - shown) + (long - hold) * easeCurve(ease).mean;
   const peak = Math.floor(Math.abs((slope + spare / weight) / normal) * 100) / 100;
-  const offer = peak > 0 && slope * (slope + spare / weight) > 0 ? `a peak of ${percentText(peak)} fits, or a shorter ramp` : 'make the ramp shorter';
-  return new InvalidInput('peak', `the source ends ${by.toFixed(1)} frames too early for this ramp, however slow the rest; ${offer}`);
+  const offer =
+    peak > 0 && slope * (slope + spare / weight) > 0
+      ? `a peak of ${percentText(peak)} fits, or a shorter ramp`
+      : 'make the ramp shorter';
+  return new InvalidInput(
+    'peak',
+    `the source ends ${by.toFixed(1)} frames too early for this ramp, however slow the rest; ${offer}`,
+  );
 }
 
 /** The map up to frame `frames`: cut off there, or going on as it ends. */
@@ -138,12 +166,18 @@ function withRamp(body: TimeMap, frames: number, { frames: long, hold, slope, ea
   const t = frames - hold - easeCurve(ease).mean * bend.widthFrames;
   const corner: Vertex = { t, s: s + before * (t - begin) };
   const end: Vertex = { t: frames, s: corner.s + slope * (frames - t) };
-  return { vertices: [...body.vertices.slice(0, -1), corner, end], bends: [...body.bends.slice(0, -1), bend, body.bends.at(-1)!] };
+  return {
+    vertices: [...body.vertices.slice(0, -1), corner, end],
+    bends: [...body.bends.slice(0, -1), bend, body.bends.at(-1)!],
+  };
 }
 
 /** All speeds from vertex `free` on by one factor; times stay. */
 function slowedFrom(map: TimeMap, free: number, factor: number): TimeMap {
   if (factor === 1) return map;
   const pivot = map.vertices[free]!.s;
-  return { ...map, vertices: map.vertices.map((v, i) => (i <= free ? v : { t: v.t, s: pivot + (v.s - pivot) * factor })) };
+  return {
+    ...map,
+    vertices: map.vertices.map((v, i) => (i <= free ? v : { t: v.t, s: pivot + (v.s - pivot) * factor })),
+  };
 }

@@ -13,14 +13,34 @@ export function readJoins(value: unknown, field: string, items: readonly { reado
   unique(joins, field);
   joins.forEach(({ before, after }, i) => {
     for (const [name, id] of Object.entries({ before, after }))
-      if (!items.some((item) => item.id === id)) throw new InvalidInput(`${field}[${i}].${name}`, `"${id}" is not on the reel`);
+      if (!items.some((item) => item.id === id))
+        throw new InvalidInput(`${field}[${i}].${name}`, `"${id}" is not on the reel`);
   });
   return joins;
 }
 
 function readJoin(value: unknown, field: string): Join {
   const j = object(value, field);
-  onlyFields(j, ['id', 'before', 'after', 'into', 'outOf', 'hold', 'peak', 'ease', 'keeps', 'spare', 'matched', 'blur', 'whoosh', 'replaced'], field);
+  onlyFields(
+    j,
+    [
+      'id',
+      'before',
+      'after',
+      'into',
+      'outOf',
+      'hold',
+      'peak',
+      'ease',
+      'keeps',
+      'spare',
+      'matched',
+      'blur',
+      'whoosh',
+      'replaced',
+    ],
+    field,
+  );
   const number = (name: string) => finite(j[name], `${field}.${name}`);
   const replaced = object(j['replaced'], `${field}.replaced`);
   onlyFields(replaced, ['before', 'after'], `${field}.replaced`);
@@ -38,7 +58,10 @@ function readJoin(value: unknown, field: string): Join {
     matched: j['matched'] === null ? null : number('matched'),
     blur: j['blur'] === null ? null : readBlur(j['blur'], `${field}.blur`),
     whoosh: j['whoosh'] === null ? null : readWhoosh(j['whoosh'], `${field}.whoosh`),
-    replaced: { before: readReplaced(replaced['before'], `${field}.replaced.before`), after: readReplaced(replaced['after'], `${field}.replaced.after`) },
+    replaced: {
+      before: readReplaced(replaced['before'], `${field}.replaced.before`),
+      after: readReplaced(replaced['after'], `${field}.replaced.after`),
+    },
   };
   checkJoin(join, field);
   return join;
@@ -50,6 +73,7 @@ function readReplaced(value: unknown, field: string): Replaced {
   const [from, slowed] = [finite(replaced['from'], `${field}.from`), finite(replaced['slowed'], `${field}.slowed`)];
   if (!(slowed > 0 && slowed <= 1)) throw new InvalidInput(`${field}.slowed`, 'must lie above 0 and up to 1');
   const was = readMap(replaced['was'], `${field}.was`);
-  if (!(from > 0 && from < mapDuration(was))) throw new InvalidInput(`${field}.from`, 'must lie inside the curve that was');
+  if (!(from > 0 && from < mapDuration(was)))
+    throw new InvalidInput(`${field}.from`, 'must lie inside the curve that was');
   return { was, made: readMap(replaced['made'], `${field}.made`), from, slowed };
 }

@@ -3,8 +3,10 @@ import { reachSlope } from '../time-map/time-map.js';
 import { peakSpeeds, type Join } from './join-choice.js';
 
 /** The join out of a clip, or into it. */
-export const joinAfter = ({ reel }: Project, clipId: string): Join | undefined => reel.joins.find(({ before }) => before === clipId);
-export const joinBefore = ({ reel }: Project, clipId: string): Join | undefined => reel.joins.find(({ after }) => after === clipId);
+export const joinAfter = ({ reel }: Project, clipId: string): Join | undefined =>
+  reel.joins.find(({ before }) => before === clipId);
+export const joinBefore = ({ reel }: Project, clipId: string): Join | undefined =>
+  reel.joins.find(({ after }) => after === clipId);
 
 /** The clip right after another; none when that is the last, or a gap follows. */
 export function clipAfter({ reel }: Project, clipId: string): Clip | undefined {
@@ -27,6 +29,7 @@ function stands(project: Project, join: Join): boolean {
   const [peakBefore, peakAfter] = peakSpeeds(join);
   const reaches = before.map.vertices.length - 1;
   const is = (clip: Clip, reach: number, peak: number) =>
-    clip.map.vertices.length > 2 && Math.abs(Math.abs(reachSlope(clip.map, reach)) / clipSlope(project, clip) / peak - 1) < 1e-6;
+    clip.map.vertices.length > 2 &&
+    Math.abs(Math.abs(reachSlope(clip.map, reach)) / clipSlope(project, clip) / peak - 1) < 1e-6;
   return is(before, reaches - 1, peakBefore) && is(after, 0, peakAfter);
 }

@@ -14,13 +14,17 @@ export interface Box {
   readonly scale: Float64Array;
 }
 
-const place = ({ particular, basis }: AffineSet, z: Float64Array) => particular.map((p, i) => basis.reduce((sum, column, j) => sum + column[i]! * z[j]!, p));
+const place = ({ particular, basis }: AffineSet, z: Float64Array) =>
+  particular.map((p, i) => basis.reduce((sum, column, j) => sum + column[i]! * z[j]!, p));
 
 /** NᵀHN and Nᵀg for the columns N of a basis. */
 function reduced(basis: Matrix, h: Matrix, g: Float64Array): { h: Float64Array[]; g: Float64Array } {
   const hn = basis.map((column) => Float64Array.from(h, (row) => row.reduce((sum, x, j) => sum + x * column[j]!, 0)));
   const dot = (a: Float64Array, b: Float64Array) => a.reduce((sum, x, i) => sum + x * b[i]!, 0);
-  return { h: basis.map((column) => Float64Array.from(hn, (other) => dot(column, other))), g: Float64Array.from(basis, (column) => dot(column, g)) };
+  return {
+    h: basis.map((column) => Float64Array.from(hn, (other) => dot(column, other))),
+    g: Float64Array.from(basis, (column) => dot(column, g)),
+  };
 }
 
 /** Damped Newton steps for `f` over z, where `f` is Infinity outside its domain; z is changed in place. True when it has come to rest. */
@@ -34,7 +38,10 @@ function newton(
     const { h, g } = derivatives(z);
     const ridge = 1e-12 * Math.max(1e-12, ...h.map((row, i) => Math.abs(row[i]!)));
     h.forEach((row, i) => (row[i]! += ridge));
-    const step = solveLinear(h, g.map((x) => -x)); // prettier-ignore
+    const step = solveLinear(
+      h,
+      g.map((x) => -x),
+    );
     if (!step) return false;
     const slope = step.reduce((sum, x, i) => sum + x * g[i]!, 0);
     if (!(slope < -1e-16)) return true;
@@ -63,7 +70,9 @@ export function insidePoint(set: AffineSet, box: Box): Float64Array | undefined 
   // The last entry of z is r: every bound may be missed by r units.
   const z = new Float64Array(basis.length + 1);
   const rooms = (u: Float64Array, r: number) =>
-    Array.from({ length: 2 * n }, (_, i) => (i < n ? (u[i]! - low[i]!) / scale[i]! + r : (high[i - n]! - u[i - n]!) / scale[i - n]! + r));
+    Array.from({ length: 2 * n }, (_, i) =>
+      i < n ? (u[i]! - low[i]!) / scale[i]! + r : (high[i - n]! - u[i - n]!) / scale[i - n]! + r,
+    );
   const start = rooms(set.particular, 0);
   z[basis.length] = Math.max(0, -Math.min(...start)) + 1;
   const pointOf = (x: Float64Array) => place(set, x.subarray(0, basis.length));
@@ -71,16 +80,28 @@ export function insidePoint(set: AffineSet, box: Box): Float64Array | undefined 
   for (let weight = 1; weight < 1e10 && !reached(); weight *= 8) {
     const f = (x: Float64Array) => {
       const list = rooms(pointOf(x), x[basis.length]!);
-      return list.some((room) => room <= 0) ? Infinity : weight * x[basis.length]! - list.reduce((sum, room) => sum + Math.log(room), 0);
+      return list.some((room) => room <= 0)
+        ? Infinity
+        : weight * x[basis.length]! - list.reduce((sum, room) => sum + Math.log(room), 0);
     };
-    const centred = newton(f, (x) => phaseOneDerivatives(set, box, rooms(pointOf(x), x[basis.length]!), weight), z, reached);
+    const centred = newton(
+      f,
+      (x) => phaseOneDerivatives(set, box, rooms(pointOf(x), x[basis.length]!), weight),
+      z,
+      reached,
+    );
     // On the central path the least r is no lower than this (ibid., §11.2.2): above 0 there is no such point.
     if (centred && z[basis.length]! - (2 * n) / weight > 1e-9) return undefined;
   }
   return Math.min(...rooms(pointOf(z), 0)) > 0 ? pointOf(z) : undefined;
 }
 
-function phaseOneDerivatives({ basis, particular }: AffineSet, { scale }: Box, rooms: readonly number[], weight: number) {
+function phaseOneDerivatives(
+  { basis, particular }: AffineSet,
+  { scale }: Box,
+  rooms: readonly number[],
+  weight: number,
+) {
   const n = particular.length;
   const m = basis.length + 1;
   const g = new Float64Array(m);
@@ -114,17 +135,21 @@ export function leastInside(f: Smooth, set: AffineSet, box: Box, from: Float64Ar
       }
       return f.value(u) - mu * sum;
     };
-    newton(value, (x) => {
-      const u = place(local, x);
-      const g = f.gradient(u);
-      const h = f.hessian(u).map((row) => Float64Array.from(row));
-      for (let i = 0; i < u.length; i++) {
-        const [below, above] = [u[i]! - box.low[i]!, box.high[i]! - u[i]!];
-        g[i]! += mu * (1 / above - 1 / below);
-        h[i]![i]! += mu * (1 / (below * below) + 1 / (above * above));
-      }
-      return reduced(basis, h, g);
-    }, z); // prettier-ignore
+    newton(
+      value,
+      (x) => {
+        const u = place(local, x);
+        const g = f.gradient(u);
+        const h = f.hessian(u).map((row) => Float64Array.from(row));
+        for (let i = 0; i < u.length; i++) {
+          const [below, above] = [u[i]! - box.low[i]!, box.high[i]! - u[i]!];
+          g[i]! += mu * (1 / above - 1 / below);
+          h[i]![i]! += mu * (1 / (below * below) + 1 / (above * above));
+        }
+        return reduced(basis, h, g);
+      },
+      z,
+    );
   }
   return place(local, z);
 }

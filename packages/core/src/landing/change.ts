@@ -33,7 +33,8 @@ export function speedChange({ frames, before, neighbours, besideKept, smoothing 
   }
   for (const i of besideKept) quadratic[i]![i]! += 2 * smoothing;
   const ratios = (u: Float64Array) => u.map((x, i) => Math.log(x / before[i]!));
-  const slopes = (r: Float64Array) => Float64Array.from(quadratic, (row) => row.reduce((sum, q, j) => sum + q * r[j]!, 0));
+  const slopes = (r: Float64Array) =>
+    Float64Array.from(quadratic, (row) => row.reduce((sum, q, j) => sum + q * r[j]!, 0));
   return {
     value: (u) => {
       const r = ratios(u);
@@ -43,7 +44,9 @@ export function speedChange({ frames, before, neighbours, besideKept, smoothing 
     // The part that bends down far from the start is left out where it would make the step go uphill.
     hessian: (u) => {
       const g = slopes(ratios(u));
-      return quadratic.map((row, i) => row.map((q, j) => q / (u[i]! * u[j]!) + (i === j ? Math.max(0, -g[i]!) / (u[i]! * u[i]!) : 0)));
+      return quadratic.map((row, i) =>
+        row.map((q, j) => q / (u[i]! * u[j]!) + (i === j ? Math.max(0, -g[i]!) / (u[i]! * u[i]!) : 0)),
+      );
     },
   };
 }

@@ -23,7 +23,12 @@ export interface Answer {
  * Solves, and where that cannot be, says which landings are at odds, by how much, and what would do. Without `offers` the search
  * for what would do, which takes many times as long, is left out; by how much is then an estimate at the map's mean speed.
  */
-export function land(map: TimeMap, landings: readonly Landing[], choice: SolveChoice = SOLVE_DEFAULTS, offers = true): Answer {
+export function land(
+  map: TimeMap,
+  landings: readonly Landing[],
+  choice: SolveChoice = SOLVE_DEFAULTS,
+  offers = true,
+): Answer {
   checkLandings(map, landings);
   if (landings.length === 0) return { map, conflicts: [] };
   const solved = solveLandings(map, landings, choice);
@@ -39,18 +44,32 @@ export function land(map: TimeMap, landings: readonly Landing[], choice: SolveCh
     };
   });
   const all = offers ? nearestCues(map, landings, choice) : undefined;
-  const nearest = all && solveLandings(map, landings.map((l, i) => ({ ...l, cue: all[i]! })), choice); // prettier-ignore
+  const nearest =
+    all &&
+    solveLandings(
+      map,
+      landings.map((l, i) => ({ ...l, cue: all[i]! })),
+      choice,
+    );
   return { map: nearest?.map ?? map, conflicts };
 }
 
 /** Single landings that cannot be met alone, else pairs of neighbours in time, else all of them. */
 function smallestConflicts(map: TimeMap, landings: readonly Landing[], choice: SolveChoice): number[][] {
-  const fails = (group: readonly number[]) => !solveLandings(map, group.map((i) => landings[i]!), choice); // prettier-ignore
+  const fails = (group: readonly number[]) =>
+    !solveLandings(
+      map,
+      group.map((i) => landings[i]!),
+      choice,
+    );
   const order = landings.map((_, i) => i).sort((a, b) => landings[a]!.cue - landings[b]!.cue);
   const single = order.filter((i) => fails([i])).map((i) => [i]);
   const alone = new Set(single.flat());
   const rest = order.filter((i) => !alone.has(i));
-  const pairs = rest.slice(1).map((i, n) => [rest[n]!, i]).filter(fails); // prettier-ignore
+  const pairs = rest
+    .slice(1)
+    .map((i, n) => [rest[n]!, i])
+    .filter(fails);
   const found = [...single, ...pairs];
   return found.length > 0 ? found : [order];
 }
@@ -79,7 +98,9 @@ function nearestCues(map: TimeMap, landings: readonly Landing[], choice: SolveCh
     else low = middle;
   }
   const cues = between(high);
-  for (const i of cues.map((_, n) => n).sort((a, b) => Math.abs(cues[b]! - landings[b]!.cue) - Math.abs(cues[a]! - landings[a]!.cue)))
+  for (const i of cues
+    .map((_, n) => n)
+    .sort((a, b) => Math.abs(cues[b]! - landings[b]!.cue) - Math.abs(cues[a]! - landings[a]!.cue)))
     for (let step = Math.min(FARTHEST, Math.abs(landings[i]!.cue - cues[i]!)); step >= 1; step = Math.floor(step / 2))
       for (;;) {
         const left = landings[i]!.cue - cues[i]!;

@@ -22,7 +22,12 @@ export function landByCut(project: Project, clip: Clip, landings: readonly Landi
   const rest = first.moment - positionAt(clip.map, first.cue - came);
   const landed = shown !== undefined && came === by ? slipClip(moved, clip.id, rest) : moved;
   const { map } = placeOf(landed, clip.id)!.item as Clip;
-  return landedOrOffered(project, landed, map, landings.map(({ moment, cue }) => ({ moment, cue: cue - came }))); // prettier-ignore
+  return landedOrOffered(
+    project,
+    landed,
+    map,
+    landings.map(({ moment, cue }) => ({ moment, cue: cue - came })),
+  );
 }
 
 /** The reel with a clip's cut `by` frames later (earlier below 0), as far as what comes before it goes. */
@@ -33,7 +38,9 @@ function withCutMoved(project: Project, clip: Clip, by: number): Project {
   const before = places[index - 1];
   if (!before) return by < 0 ? project : insertGap(project, index, idOfGap(project, clip.id), by);
   const frames = Math.max(1, before.frames + by);
-  return before.item.kind === 'gap' ? setGap(project, before.item.id, frames) : trimEnd(project, before.item.id, frames);
+  return before.item.kind === 'gap'
+    ? setGap(project, before.item.id, frames)
+    : trimEnd(project, before.item.id, frames);
 }
 
 function idOfGap({ reel }: Project, clipId: string): string {

@@ -24,15 +24,31 @@ describe('drift', () => {
   });
 
   test('of two appearances the one nearest to a cue counts; what is not shown has none', () => {
-    const bounce = { vertices: [{ t: 0, s: 0 }, { t: 10, s: 20 }, { t: 20, s: 0 }], bends: [HARD, HARD, HARD] }; // prettier-ignore
-    expect(clipDrifts({ map: bounce, ties: [] }, 0, 20, [moment(10)], [cue(14)])[0]).toMatchObject({ shownAt: 15, frames: 1 });
+    const bounce = {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 10, s: 20 },
+        { t: 20, s: 0 },
+      ],
+      bends: [HARD, HARD, HARD],
+    };
+    expect(clipDrifts({ map: bounce, ties: [] }, 0, 20, [moment(10)], [cue(14)])[0]).toMatchObject({
+      shownAt: 15,
+      frames: 1,
+    });
     expect(clipDrifts({ map: bounce, ties: [] }, 0, 20, [moment(21)], [cue(14)])).toEqual([]);
     expect(clipDrifts({ map: bounce, ties: [] }, 0, 20, [moment(10)], [])).toEqual([]);
   });
 
   test('a tied moment speaks of its own cue, however near another is', () => {
     const map = straightMap(100, 0, 200);
-    const drifts = clipDrifts({ map, ties: [{ momentId: 'm60', cueId: 'c50' }] }, 0, 100, [moment(60)], [cue(31), cue(50)]);
+    const drifts = clipDrifts(
+      { map, ties: [{ momentId: 'm60', cueId: 'c50' }] },
+      0,
+      100,
+      [moment(60)],
+      [cue(31), cue(50)],
+    );
     expect(drifts).toMatchObject([{ frames: -20, tied: true }]);
   });
 

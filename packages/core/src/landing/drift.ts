@@ -44,14 +44,31 @@ export function clipDrifts(
           .filter((cue) => !tied || cue.id === tied.cueId)
           .map((cue) => ({ ...driftOf(map, start, moment, place(moment.frame), cue, k), tied: tied !== undefined })),
       );
-    const nearest = pairs.reduce<Drift | undefined>((best, pair) => (!best || Math.abs(pair.frames) < Math.abs(best.frames) ? pair : best), undefined);
+    const nearest = pairs.reduce<Drift | undefined>(
+      (best, pair) => (!best || Math.abs(pair.frames) < Math.abs(best.frames) ? pair : best),
+      undefined,
+    );
     return nearest ? [nearest] : [];
   });
 }
 
-function driftOf(map: TimeMap, start: number, moment: Moment, position: number, cue: Cue, k: number): Omit<Drift, 'tied'> {
+function driftOf(
+  map: TimeMap,
+  start: number,
+  moment: Moment,
+  position: number,
+  cue: Cue,
+  k: number,
+): Omit<Drift, 'tied'> {
   const target = Math.round(cue.frame);
   const shownAt = start + k;
   const exact = Math.abs(positionAt(map, target - start) - position) <= WHOLE_FRAME_TOLERANCE;
-  return { moment, cue, shownAt, frames: shownAt - target, landed: shownAt === target && exact, remainder: cue.frame - target };
+  return {
+    moment,
+    cue,
+    shownAt,
+    frames: shownAt - target,
+    landed: shownAt === target && exact,
+    remainder: cue.frame - target,
+  };
 }

@@ -36,20 +36,34 @@ export interface LandChoice extends SolveChoice {
 /**
  * Bends a clip so that all its ties are landings, within its limits and leaving its locked reaches alone. Where that cannot be, it says which are at odds. Throws `InvalidInput` for a cue outside the clip.
  */
-export function landClip(project: Project, clipId: string, { gives = 'all', offers = true, ...choice }: Partial<LandChoice> = {}): LandedClip {
+export function landClip(
+  project: Project,
+  clipId: string,
+  { gives = 'all', offers = true, ...choice }: Partial<LandChoice> = {},
+): LandedClip {
   const clip = project.reel.items.find((item) => item.id === clipId);
   if (clip?.kind !== 'clip') return { project, conflicts: [], nearest: undefined };
   const k0 = clipSlope(project, clip);
-  const limits = { slowest: (clip.limits?.slowest ?? SLOWEST_SPEED) * k0, fastest: (clip.limits?.fastest ?? FASTEST_SPEED) * k0 };
+  const limits = {
+    slowest: (clip.limits?.slowest ?? SLOWEST_SPEED) * k0,
+    fastest: (clip.limits?.fastest ?? FASTEST_SPEED) * k0,
+  };
   const landings = landingsOf(project, clipId);
   if (gives === 'start') return slipToLanding(project, clip, landings);
   if (gives === 'cut') return landByCut(project, clip, landings);
   const locked = [...new Set([...clip.locks, ...keptReaches(clip.map, landings, gives), ...(choice.locked ?? [])])];
   // What keeps its speed after the last cue has to slide with it.
   const freeEnd = gives === 'before' || (choice.freeEnd ?? SOLVE_DEFAULTS.freeEnd);
-  const { map, conflicts } = land(clip.map, landings, { ...SOLVE_DEFAULTS, limits, ...choice, locked, freeEnd }, offers);
+  const { map, conflicts } = land(
+    clip.map,
+    landings,
+    { ...SOLVE_DEFAULTS, limits, ...choice, locked, freeEnd },
+    offers,
+  );
   const bent = map === clip.map ? undefined : updateClip(project, clipId, (c) => withMap(c, map));
-  return conflicts.length > 0 ? { project, conflicts, nearest: bent } : { project: bent ?? project, conflicts, nearest: undefined };
+  return conflicts.length > 0
+    ? { project, conflicts, nearest: bent }
+    : { project: bent ?? project, conflicts, nearest: undefined };
 }
 
 /** Reaches that keep their speed when only those before, or beside, the landings may give. */
@@ -59,7 +73,9 @@ function keptReaches(map: TimeMap, landings: readonly Landing[], gives: 'all' | 
   const lastCue = Math.max(...landings.map(({ cue }) => cue));
   const [from, to] = [(i: number) => map.vertices[i]!.t, (i: number) => map.vertices[i + 1]!.t];
   if (gives === 'before') return reaches.filter((i) => from(i) >= lastCue - TIME_EPSILON);
-  return reaches.filter((i) => !landings.some(({ cue }) => cue >= from(i) - TIME_EPSILON && cue <= to(i) + TIME_EPSILON));
+  return reaches.filter(
+    (i) => !landings.some(({ cue }) => cue >= from(i) - TIME_EPSILON && cue <= to(i) + TIME_EPSILON),
+  );
 }
 
 /** Slips the whole curve in the source so that the first landing is met; the others are then met or, at their speeds, cannot be. */

@@ -17,9 +17,20 @@ const LIMITS = { slowest: 0.25, fastest: 4 };
 function reelOf(clips: readonly { readonly moments: readonly number[]; readonly cues: readonly number[] }[]): Project {
   let project = emptyProject(rate(24));
   clips.forEach((_, i) => {
-    const source = { id: `f${i}`, name: `film ${i}`, frames: 340, nativeRate: rate(60), readAs: rate(60), moments: [], skips: null };
+    const source = {
+      id: `f${i}`,
+      name: `film ${i}`,
+      frames: 340,
+      nativeRate: rate(60),
+      readAs: rate(60),
+      moments: [],
+      skips: null,
+    };
     project = appendClip(addSource(project, source), `c${i}`, `f${i}`);
-    project = updateClip(project, `c${i}`, (clip) => ({ ...withMap(clip, straightMap(FRAMES / 2, 0, 2.5 * (FRAMES / 2))), limits: LIMITS }));
+    project = updateClip(project, `c${i}`, (clip) => ({
+      ...withMap(clip, straightMap(FRAMES / 2, 0, 2.5 * (FRAMES / 2))),
+      limits: LIMITS,
+    }));
   });
   clips.forEach(({ moments, cues }, i) =>
     moments.forEach((frame, n) => {
@@ -37,7 +48,10 @@ const tied = fc
     moments: fc.uniqueArray(fc.integer({ min: 10, max: 285 }), { minLength: 1, maxLength: 3 }),
     cues: fc.uniqueArray(fc.integer({ min: 5, max: 114 }), { minLength: 3, maxLength: 3 }),
   })
-  .map(({ moments, cues }) => ({ moments: moments.toSorted((a, b) => a - b), cues: cues.slice(0, moments.length).toSorted((a, b) => a - b) }));
+  .map(({ moments, cues }) => ({
+    moments: moments.toSorted((a, b) => a - b),
+    cues: cues.slice(0, moments.length).toSorted((a, b) => a - b),
+  }));
 
 /** The mean speed of every stretch from landing to landing: what any curve at all has to have there. */
 function meanSpeeds({ moments, cues }: { moments: readonly number[]; cues: readonly number[] }): number[] {
@@ -100,7 +114,11 @@ describe('the whole reel', () => {
 });
 
 describe('when the cut gives', () => {
-  const project = () => reelOf([{ moments: [], cues: [] }, { moments: [100], cues: [47] }]); // prettier-ignore
+  const project = () =>
+    reelOf([
+      { moments: [], cues: [] },
+      { moments: [100], cues: [47] },
+    ]);
   const speeds = (p: Project) => p.reel.items.flatMap((item) => (item.kind === 'clip' ? [slopeAt(item.map, 10)] : []));
 
   test('what comes before lasts longer or shorter, every speed stays, and the moment shows on its cue', () => {
@@ -130,7 +148,10 @@ describe('when the cut gives', () => {
     expect(placeOf(gapped.project, 'g')!.frames).toBe(7);
     const first = reelOf([{ moments: [100], cues: [50] }]);
     const { project: moved } = landClip(first, 'c0', { gives: 'cut' });
-    expect(placeItems(moved).map(({ item, frames }) => [item.kind, frames])).toEqual([['gap', 10], ['clip', 120]]); // prettier-ignore
+    expect(placeItems(moved).map(({ item, frames }) => [item.kind, frames])).toEqual([
+      ['gap', 10],
+      ['clip', 120],
+    ]);
     expect(reelDrifts(moved)[0]!.landed).toBe(true);
   });
 
@@ -143,7 +164,9 @@ describe('when the cut gives', () => {
 });
 
 test('frames to fill: what the slot needs, and what the source gives at each even speed', () => {
-  const project = updateClip(reelOf([{ moments: [], cues: [] }]), 'c0', (clip) => withMap(clip, straightMap(48, 100, 220)));
+  const project = updateClip(reelOf([{ moments: [], cues: [] }]), 'c0', (clip) =>
+    withMap(clip, straightMap(48, 100, 220)),
+  );
   const { slot, fillings } = framesToFill(project, 'c0')!;
   expect(slot).toBe(48);
   const gives = (speed: number) => fillings.find((f) => Math.abs(f.speed - speed) < 1e-9)?.frames;

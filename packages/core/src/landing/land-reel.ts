@@ -16,7 +16,10 @@ export interface LandedReel {
  * through from its beginning: when a clip's turn comes its place is settled, and nothing after it can change that. Clips that have
  * landed are not touched. What is at odds is said and not searched on: `landClip` finds what would do. Throws nothing for a cue outside its clip: that is a conflict of that clip.
  */
-export function landReel(project: Project, choice: { readonly freeEnd?: boolean; readonly gives?: Gives } = {}): LandedReel {
+export function landReel(
+  project: Project,
+  choice: { readonly freeEnd?: boolean; readonly gives?: Gives } = {},
+): LandedReel {
   const conflicts: { clipId: string; conflicts: readonly Conflict[] }[] = [];
   let landed = project;
   for (const { id } of project.reel.items) {
@@ -30,7 +33,13 @@ export function landReel(project: Project, choice: { readonly freeEnd?: boolean;
       if (!(error instanceof InvalidInput)) throw error;
       conflicts.push({
         clipId: id,
-        conflicts: [{ landings: drifts.map((_, i) => i), frames: Math.max(...drifts.map((d) => Math.abs(d.frames))), offer: undefined }],
+        conflicts: [
+          {
+            landings: drifts.map((_, i) => i),
+            frames: Math.max(...drifts.map((d) => Math.abs(d.frames))),
+            offer: undefined,
+          },
+        ],
       });
     }
   }
@@ -60,4 +69,6 @@ export function reelDrifts(project: Project, clipId?: string): ReelDrift[] {
 
 /** Worst first: those that miss by most, then those that fall between frames, then what has landed. */
 export const byDrift = (drifts: readonly ReelDrift[]): ReelDrift[] =>
-  drifts.toSorted((a, b) => Number(a.landed) - Number(b.landed) || Math.abs(b.frames) - Math.abs(a.frames) || a.shownAt - b.shownAt);
+  drifts.toSorted(
+    (a, b) => Number(a.landed) - Number(b.landed) || Math.abs(b.frames) - Math.abs(a.frames) || a.shownAt - b.shownAt,
+  );

@@ -15,11 +15,22 @@ export interface LandedClip {
 }
 
 /** The answer where `after` is all that can be done, at the speeds there are: taken when every landing is met, else only offered. */
-export function landedOrOffered(before: Project, after: Project, map: TimeMap, landings: readonly Landing[]): LandedClip {
+export function landedOrOffered(
+  before: Project,
+  after: Project,
+  map: TimeMap,
+  landings: readonly Landing[],
+): LandedClip {
   const conflicts = landings.flatMap(({ moment, cue }, i): Conflict[] => {
     if (Math.abs(positionAt(map, cue) - moment) <= WHOLE_FRAME_TOLERANCE) return [];
     const away = framesShowing(map, moment).map((k) => Math.abs(k - cue));
-    return [{ landings: i === 0 ? [0] : [0, i], frames: away.length > 0 ? Math.min(...away) : Math.ceil(mapDuration(map)), offer: undefined }];
+    return [
+      {
+        landings: i === 0 ? [0] : [0, i],
+        frames: away.length > 0 ? Math.min(...away) : Math.ceil(mapDuration(map)),
+        offer: undefined,
+      },
+    ];
   });
   if (conflicts.length === 0) return { project: after, conflicts, nearest: undefined };
   return { project: before, conflicts, nearest: after === before ? undefined : after };

@@ -4,7 +4,8 @@ import { insidePoint, leastInside, type Smooth } from './barrier.js';
 import { affineSolutions, solveLinear } from './linear.js';
 
 const entry = fc.integer({ min: -9, max: 9 });
-const times = (rows: readonly Float64Array[], x: Float64Array) => rows.map((row) => row.reduce((sum, a, j) => sum + a * x[j]!, 0));
+const times = (rows: readonly Float64Array[], x: Float64Array) =>
+  rows.map((row) => row.reduce((sum, a, j) => sum + a * x[j]!, 0));
 
 describe('linear equations', () => {
   test('known answers, one that needs its rows exchanged among them', () => {
@@ -37,9 +38,12 @@ describe('linear equations', () => {
           const set = affineSolutions(rows, times(rows, Float64Array.from(x)), 5);
           fc.pre(set !== undefined && set.particular.every((v) => Math.abs(v) < 1e4));
           expect(set!.basis.length).toBeGreaterThanOrEqual(5 - rows.length);
-          times(rows, set!.particular).forEach((value, i) => expect(value).toBeCloseTo(times(rows, Float64Array.from(x))[i]!, 5));
+          times(rows, set!.particular).forEach((value, i) =>
+            expect(value).toBeCloseTo(times(rows, Float64Array.from(x))[i]!, 5),
+          );
           for (const direction of set!.basis)
-            for (const value of times(rows, direction)) expect(Math.abs(value)).toBeLessThan(1e-6 * Math.max(1, ...direction.map(Math.abs)));
+            for (const value of times(rows, direction))
+              expect(Math.abs(value)).toBeLessThan(1e-6 * Math.max(1, ...direction.map(Math.abs)));
         },
       ),
     );

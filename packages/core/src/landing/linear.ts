@@ -44,7 +44,8 @@ export function affineSolutions(a: Matrix, b: ArrayLike<number>, n: number): Aff
   let rank = 0;
   for (let column = 0; column < n && rank < rows.length; column++) {
     let pivot = rank;
-    for (let i = rank + 1; i < rows.length; i++) if (Math.abs(rows[i]![column]!) > Math.abs(rows[pivot]![column]!)) pivot = i;
+    for (let i = rank + 1; i < rows.length; i++)
+      if (Math.abs(rows[i]![column]!) > Math.abs(rows[pivot]![column]!)) pivot = i;
     if (Math.abs(rows[pivot]![column]!) < 1e-11 * scale) continue;
     [rows[rank], rows[pivot]] = [rows[pivot]!, rows[rank]!];
     const top = rows[rank]!;

@@ -9,14 +9,27 @@ import { influence } from './influence.js';
 import { SOLVE_DEFAULTS, solveLandings, type Landing, type SolveChoice } from './solve.js';
 
 const bell: TimeMap = {
-  vertices: [{ t: 0, s: 0 }, { t: 30, s: 150 }, { t: 86, s: 206 }, { t: 128.8, s: 420 }], // prettier-ignore
+  vertices: [
+    { t: 0, s: 0 },
+    { t: 30, s: 150 },
+    { t: 86, s: 206 },
+    { t: 128.8, s: 420 },
+  ],
   bends: [HARD, { widthFrames: 14, ease: 'soft' }, { widthFrames: 18, ease: 'silk' }, HARD],
 };
 const slopesOf = (map: TimeMap) => Array.from({ length: map.vertices.length - 1 }, (_, i) => reachSlope(map, i));
-const limited = (slowest: number, fastest: number): SolveChoice => ({ ...SOLVE_DEFAULTS, limits: { slowest, fastest } });
+const limited = (slowest: number, fastest: number): SolveChoice => ({
+  ...SOLVE_DEFAULTS,
+  limits: { slowest, fastest },
+});
 
 /** Every promise of an answer that has no conflicts. */
-function expectLanded(before: TimeMap, after: TimeMap, landings: readonly Landing[], { limits, freeEnd }: SolveChoice = SOLVE_DEFAULTS) {
+function expectLanded(
+  before: TimeMap,
+  after: TimeMap,
+  landings: readonly Landing[],
+  { limits, freeEnd }: SolveChoice = SOLVE_DEFAULTS,
+) {
   for (const { moment, cue } of landings) expect(Math.abs(positionAt(after, cue) - moment)).toBeLessThanOrEqual(1e-6);
   expect(after.vertices[0]).toEqual(before.vertices[0]);
   if (!freeEnd) expect(after.vertices.at(-1)).toEqual(before.vertices.at(-1));
@@ -96,10 +109,25 @@ describe('landings', () => {
 
   test('reverse and freezes stay what they are', () => {
     const map: TimeMap = {
-      vertices: [{ t: 0, s: 0 }, { t: 20, s: 100 }, { t: 32, s: 100 }, { t: 60, s: 30 }, { t: 90, s: 150 }], // prettier-ignore
-      bends: [HARD, { widthFrames: 6, ease: 'soft' }, { widthFrames: 6, ease: 'soft' }, { widthFrames: 10, ease: 'silk' }, HARD],
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 20, s: 100 },
+        { t: 32, s: 100 },
+        { t: 60, s: 30 },
+        { t: 90, s: 150 },
+      ],
+      bends: [
+        HARD,
+        { widthFrames: 6, ease: 'soft' },
+        { widthFrames: 6, ease: 'soft' },
+        { widthFrames: 10, ease: 'silk' },
+        HARD,
+      ],
     };
-    const landings = [{ moment: 104, cue: 26 }, { moment: 60, cue: 50 }]; // prettier-ignore
+    const landings = [
+      { moment: 104, cue: 26 },
+      { moment: 60, cue: 50 },
+    ];
     const solved = solveLandings(map, landings)!.map;
     expectLanded(map, solved, landings);
     expect(slopesOf(solved)[1]).toBe(0);
@@ -111,18 +139,27 @@ describe('landings', () => {
     fc.assert(
       fc.property(
         mapArbitrary,
-        fc.array(fc.record({ u: fc.double({ min: 0.05, max: 0.95, noNaN: true }), shift: fc.integer({ min: -6, max: 6 }) }), { minLength: 1, maxLength: 3 }),
+        fc.array(
+          fc.record({ u: fc.double({ min: 0.05, max: 0.95, noNaN: true }), shift: fc.integer({ min: -6, max: 6 }) }),
+          { minLength: 1, maxLength: 3 },
+        ),
         (map, wishes) => {
           const landings = wishes
-            .map(({ u, shift }) => ({ cue: Math.round(u * mapDuration(map)), moment: Math.round(positionAt(map, u * mapDuration(map))) + shift }))
-            .filter(({ cue }, i, all) => cue > 0 && cue < mapDuration(map) && all.findIndex((o) => o.cue === cue) === i);
+            .map(({ u, shift }) => ({
+              cue: Math.round(u * mapDuration(map)),
+              moment: Math.round(positionAt(map, u * mapDuration(map))) + shift,
+            }))
+            .filter(
+              ({ cue }, i, all) => cue > 0 && cue < mapDuration(map) && all.findIndex((o) => o.cue === cue) === i,
+            );
           fc.pre(landings.length > 0);
           const choice = limited(0.01, 60);
           const { map: answer, conflicts } = land(map, landings, choice);
           if (conflicts.length === 0) {
             expectLanded(map, answer, landings, choice);
             met++;
-          } else for (const { landings: which, frames } of conflicts) expect(which.length > 0 && frames >= 0).toBe(true);
+          } else
+            for (const { landings: which, frames } of conflicts) expect(which.length > 0 && frames >= 0).toBe(true);
         },
       ),
       { numRuns: 150 },
@@ -144,7 +181,16 @@ describe('against brute force', () => {
           const solved = solveLandings(bell, [landing], limited(slowest, fastest));
           if (!solved || solved.map.vertices.length !== 4) return;
           const frames = Float64Array.from(slopesOf(bell), (_, i) => bell.vertices[i + 1]!.t - bell.vertices[i]!.t);
-          const cost = speedChange({ frames, before: Float64Array.from(slopesOf(bell)), neighbours: [[0, 1], [1, 2]], besideKept: [], smoothing: 12 }); // prettier-ignore
+          const cost = speedChange({
+            frames,
+            before: Float64Array.from(slopesOf(bell)),
+            neighbours: [
+              [0, 1],
+              [1, 2],
+            ],
+            besideKept: [],
+            smoothing: 12,
+          });
           const [first, all] = [influence(bell, cue), influence(bell, mapDuration(bell))];
           let best = Infinity;
           for (let a = slowest; a <= fastest; a += 0.0005) {
@@ -166,7 +212,10 @@ describe('conflicts', () => {
   const straight = straightMap(100, 0, 200);
 
   test('one that asks for more than the limits is named, with the nearest cue that does', () => {
-    const landings = [{ moment: 100, cue: 50 }, { moment: 10, cue: 90 }]; // prettier-ignore
+    const landings = [
+      { moment: 100, cue: 50 },
+      { moment: 10, cue: 90 },
+    ];
     const { conflicts, map } = land(straight, landings, limited(0.5, 6));
     expect(conflicts).toHaveLength(1);
     expect(conflicts[0]!.landings).toEqual([1]);
@@ -178,7 +227,10 @@ describe('conflicts', () => {
   });
 
   test('two that are at odds with one another are named together', () => {
-    const landings = [{ moment: 80, cue: 40 }, { moment: 140, cue: 45 }]; // prettier-ignore
+    const landings = [
+      { moment: 80, cue: 40 },
+      { moment: 140, cue: 45 },
+    ];
     const { conflicts } = land(straight, landings, limited(1, 4));
     expect(conflicts).toMatchObject([{ landings: [0, 1], offer: { cues: expect.any(Array) } }]);
     const moved = landings.map((l, i) => ({ ...l, cue: conflicts[0]!.offer!.cues[i]! }));
@@ -186,8 +238,15 @@ describe('conflicts', () => {
   });
 
   test('what the clip never shows has no offer; nonsense is refused by name', () => {
-    expect(land(straight, [{ moment: 400, cue: 50 }]).conflicts).toEqual([{ landings: [0], frames: expect.any(Number), offer: undefined }]);
+    expect(land(straight, [{ moment: 400, cue: 50 }]).conflicts).toEqual([
+      { landings: [0], frames: expect.any(Number), offer: undefined },
+    ]);
     expect(() => land(straight, [{ moment: 4, cue: 500 }])).toThrow(/landings\[0\]\.cue: frame 500 is not in the map/);
-    expect(() => land(straight, [{ moment: 4, cue: 5 }, { moment: 9, cue: 5 }])).toThrow(/cannot show both 4 and 9/); // prettier-ignore
+    expect(() =>
+      land(straight, [
+        { moment: 4, cue: 5 },
+        { moment: 9, cue: 5 },
+      ]),
+    ).toThrow(/cannot show both 4 and 9/);
   });
 });

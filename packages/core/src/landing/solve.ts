@@ -3,7 +3,15 @@ import { WHOLE_FRAME_TOLERANCE } from '../clip/sampling.js';
 import { addVertex } from '../time-map/edit.js';
 import { easeCurve } from '../time-map/ease.js';
 import { positionAt } from '../time-map/evaluate.js';
-import { bendWindow, checkTimeMap, CLOSEST_VERTICES, mapDuration, reachSlope, type Bend, type TimeMap } from '../time-map/time-map.js';
+import {
+  bendWindow,
+  checkTimeMap,
+  CLOSEST_VERTICES,
+  mapDuration,
+  reachSlope,
+  type Bend,
+  type TimeMap,
+} from '../time-map/time-map.js';
 import { insidePoint, leastInside, type Box } from './barrier.js';
 import { speedChange } from './change.js';
 import { influence } from './influence.js';
@@ -26,7 +34,12 @@ export interface SolveChoice {
   readonly smoothing: number;
 }
 
-export const SOLVE_DEFAULTS: SolveChoice = { limits: { slowest: 1e-4, fastest: 1e5 }, locked: [], freeEnd: false, smoothing: 12 };
+export const SOLVE_DEFAULTS: SolveChoice = {
+  limits: { slowest: 1e-4, fastest: 1e5 },
+  locked: [],
+  freeEnd: false,
+  smoothing: 12,
+};
 
 export interface Solved {
   readonly map: TimeMap;
@@ -47,7 +60,11 @@ const MODEST_COST_PER_FRAME = (Math.LN2 / 2) ** 2;
  * the first vertex and, unless `freeEnd`, the last. Only where that does not do, a reach is divided at a landing, or a
  * bend that covers one is narrowed. `undefined` when no speeds within the limits meet all of them.
  */
-export function solveLandings(map: TimeMap, landings: readonly Landing[], choice: SolveChoice = SOLVE_DEFAULTS): Solved | undefined {
+export function solveLandings(
+  map: TimeMap,
+  landings: readonly Landing[],
+  choice: SolveChoice = SOLVE_DEFAULTS,
+): Solved | undefined {
   checkLandings(map, landings);
   const plain = solveSpeeds(map, landings, choice, choice.locked);
   if (plain && plain.cost <= MODEST_COST_PER_FRAME * mapDuration(map)) return plain;
@@ -64,23 +81,37 @@ export function checkLandings(map: TimeMap, landings: readonly Landing[]): void 
     const field = `landings[${i}]`;
     if (!Number.isFinite(moment)) throw new InvalidInput(`${field}.moment`, 'must be a source frame');
     if (!(cue >= 0 && cue <= mapDuration(map)))
-      throw new InvalidInput(`${field}.cue`, `frame ${cue} is not in the map, which runs from 0 to ${mapDuration(map)}`);
+      throw new InvalidInput(
+        `${field}.cue`,
+        `frame ${cue} is not in the map, which runs from 0 to ${mapDuration(map)}`,
+      );
     const twin = landings.findIndex((other, j) => j < i && other.cue === cue && other.moment !== moment);
-    if (twin >= 0) throw new InvalidInput(field, `frame ${cue} cannot show both ${landings[twin]!.moment} and ${moment}`);
+    if (twin >= 0)
+      throw new InvalidInput(field, `frame ${cue} cannot show both ${landings[twin]!.moment} and ${moment}`);
   });
 }
 
 /** The best speeds for fixed vertex times and bends. */
-function solveSpeeds(map: TimeMap, landings: readonly Landing[], { limits, freeEnd, smoothing }: SolveChoice, locked: readonly number[]): Solved | undefined {
+function solveSpeeds(
+  map: TimeMap,
+  landings: readonly Landing[],
+  { limits, freeEnd, smoothing }: SolveChoice,
+  locked: readonly number[],
+): Solved | undefined {
   const count = map.vertices.length - 1;
   const slopes = Float64Array.from({ length: count }, (_, i) => reachSlope(map, i));
-  const free = Array.from({ length: count }, (_, i) => i).filter((i) => Math.abs(slopes[i]!) > STILL && !locked.includes(i));
+  const free = Array.from({ length: count }, (_, i) => i).filter(
+    (i) => Math.abs(slopes[i]!) > STILL && !locked.includes(i),
+  );
   const start = map.vertices[0]!.s;
   const end = map.vertices[count]!;
   const targets = [...landings.map(({ moment, cue }) => ({ t: cue, s: moment })), ...(freeEnd ? [] : [end])];
   const weights = targets.map(({ t }) => influence(map, t));
   const rows = weights.map((weight) => Float64Array.from(free, (i) => weight[i]! * Math.sign(slopes[i]!)));
-  const wanted = targets.map(({ s }, j) => s - start - slopes.reduce((sum, slope, i) => (free.includes(i) ? sum : sum + slope * weights[j]![i]!), 0));
+  const wanted = targets.map(
+    ({ s }, j) =>
+      s - start - slopes.reduce((sum, slope, i) => (free.includes(i) ? sum : sum + slope * weights[j]![i]!), 0),
+  );
   const set = affineSolutions(rows, wanted, free.length);
   if (!set) return undefined;
   const magnitudes = Float64Array.from(free, (i) => Math.abs(slopes[i]!));
@@ -100,8 +131,15 @@ function solveSpeeds(map: TimeMap, landings: readonly Landing[], { limits, freeE
   const inside = free.length === 0 ? new Float64Array(0) : insidePoint(set, box);
   if (!inside) return undefined;
   const speeds = leastInside(cost, set, box, inside);
-  const solved = withSlopes(map, slopes.map((slope, i) => (free.includes(i) ? Math.sign(slope) * speeds[free.indexOf(i)]! : slope)), freeEnd); // prettier-ignore
-  const met = landings.every(({ moment, cue }) => Math.abs(positionAt(solved, Math.min(cue, mapDuration(solved))) - moment) <= WHOLE_FRAME_TOLERANCE);
+  const solved = withSlopes(
+    map,
+    slopes.map((slope, i) => (free.includes(i) ? Math.sign(slope) * speeds[free.indexOf(i)]! : slope)),
+    freeEnd,
+  );
+  const met = landings.every(
+    ({ moment, cue }) =>
+      Math.abs(positionAt(solved, Math.min(cue, mapDuration(solved))) - moment) <= WHOLE_FRAME_TOLERANCE,
+  );
   return met ? { map: solved, cost: free.length === 0 ? 0 : cost.value(speeds) } : undefined;
 }
 
@@ -130,7 +168,11 @@ function withSlopes(map: TimeMap, slopes: Float64Array, freeEnd: boolean): TimeM
 }
 
 /** Divides the free, moving reaches that hold landings there; the locked reaches' new numbers come along. */
-function withDivisions(map: TimeMap, landings: readonly Landing[], { locked }: SolveChoice): { map: TimeMap; locked: readonly number[] } | undefined {
+function withDivisions(
+  map: TimeMap,
+  landings: readonly Landing[],
+  { locked }: SolveChoice,
+): { map: TimeMap; locked: readonly number[] } | undefined {
   let current = { map, locked };
   for (const { cue } of landings) {
     const reach = current.map.vertices.findIndex((v) => v.t > cue) - 1;

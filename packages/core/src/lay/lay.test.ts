@@ -11,16 +11,44 @@ import { mapDuration } from '../time-map/time-map.js';
 import { layClips, planLay, type LayChoice } from './lay.js';
 
 const TIMES = Array.from({ length: 60 }, (_, i) => 0.5 + 0.5 * i);
-const MUSIC: Sound = { id: 's', footageId: 'f', name: 'tune', start: 0, from: 0, to: 31, gain: 0, fadeIn: 0, fadeOut: 0, beats: { times: TIMES, bar: { beats: 4, first: 0 } } }; // prettier-ignore
-const CHOICE: LayChoice = { soundId: 's', lengths: [2, 4, 8], limits: { slowest: 0.2, fastest: 5 }, onBars: true, kept: {} };
+const MUSIC: Sound = {
+  id: 's',
+  footageId: 'f',
+  name: 'tune',
+  start: 0,
+  from: 0,
+  to: 31,
+  gain: 0,
+  fadeIn: 0,
+  fadeOut: 0,
+  beats: { times: TIMES, bar: { beats: 4, first: 0 } },
+};
+const CHOICE: LayChoice = {
+  soundId: 's',
+  lengths: [2, 4, 8],
+  limits: { slowest: 0.2, fastest: 5 },
+  onBars: true,
+  kept: {},
+};
 
 /** A reel of clips, each of its own source at 60 fps, with moments at shares of it. */
 function reelOf(clips: readonly { readonly frames: number; readonly moments: readonly number[] }[]): Project {
   return clips.reduce(
     (project, { frames, moments }, i) => {
-      const source = { id: `f${i}`, name: `film ${i}`, frames, nativeRate: rate(60), readAs: rate(60), moments: [], skips: null };
+      const source = {
+        id: `f${i}`,
+        name: `film ${i}`,
+        frames,
+        nativeRate: rate(60),
+        readAs: rate(60),
+        moments: [],
+        skips: null,
+      };
       const put = appendClip(addSource(project, source), `c${i}`, `f${i}`);
-      return moments.reduce((p, share, k) => addMoment(p, `f${i}`, { id: `m${i}-${k}`, frame: Math.round(share * (frames - 1)), name: '' }), put);
+      return moments.reduce(
+        (p, share, k) => addMoment(p, `f${i}`, { id: `m${i}-${k}`, frame: Math.round(share * (frames - 1)), name: '' }),
+        put,
+      );
     },
     addSound(emptyProject(rate(24)), MUSIC),
   );
@@ -30,10 +58,16 @@ let made = 0;
 const newId = () => `cue${made++}`;
 
 const reels = fc
-  .array(fc.record({ frames: fc.integer({ min: 60, max: 300 }), moments: fc.uniqueArray(fc.integer({ min: 2, max: 8 }), { maxLength: 2 }) }), {
-    minLength: 1,
-    maxLength: 4,
-  })
+  .array(
+    fc.record({
+      frames: fc.integer({ min: 60, max: 300 }),
+      moments: fc.uniqueArray(fc.integer({ min: 2, max: 8 }), { maxLength: 2 }),
+    }),
+    {
+      minLength: 1,
+      maxLength: 4,
+    },
+  )
   .map((clips) => reelOf(clips.map(({ frames, moments }) => ({ frames, moments: moments.map((n) => n / 10) }))));
 
 describe('lay it on the music', () => {
@@ -75,7 +109,12 @@ describe('lay it on the music', () => {
           const [v, w] = [at / frame / 2.5, (last - at) / (end - 1 - frame) / 2.5];
           if ([v, w].some((x) => x < 0.2 || x > 5)) return [];
           const parts = (Math.log(v / whole) ** 2 * frame + Math.log(w / whole) ** 2 * (end - 1 - frame)) / end;
-          return [{ beat, cost: Math.log(whole) ** 2 + parts + 0.35 * Math.log(w / v) ** 2 - 0.6 * (beat % 4 === 0 ? 1 : 0.4) }];
+          return [
+            {
+              beat,
+              cost: Math.log(whole) ** 2 + parts + 0.35 * Math.log(w / v) ** 2 - 0.6 * (beat % 4 === 0 ? 1 : 0.4),
+            },
+          ];
         });
         const best = costs.reduce((a, b) => (b.cost < a.cost ? b : a), { beat: -1, cost: Math.log(whole) ** 2 });
         expect(plan.clips[0]!.cost).toBeCloseTo(best.cost, 6);
@@ -114,7 +153,9 @@ describe('lay it on the music', () => {
         // Laid once more otherwise, no cue stays behind that nothing uses.
         const again = planLay(laid, names, { ...CHOICE, onBars: false });
         const relaid = again ? layClips(laid, again, CHOICE, newId).project : laid;
-        const used = relaid.reel.items.flatMap((item) => (item.kind === 'clip' ? [...item.ties.map((t) => t.cueId), item.pin] : []));
+        const used = relaid.reel.items.flatMap((item) =>
+          item.kind === 'clip' ? [...item.ties.map((t) => t.cueId), item.pin] : [],
+        );
         expect(relaid.reel.cues.filter(({ id }) => !used.includes(id))).toEqual([]);
       }),
       { numRuns: 60 },
@@ -122,9 +163,16 @@ describe('lay it on the music', () => {
   });
 
   test('there may be no way: the limits, or too little music; and neighbours are asked for', () => {
-    const project = reelOf([{ frames: 60, moments: [] }, { frames: 60, moments: [] }]); // prettier-ignore
-    expect(planLay(project, ids(project), { ...CHOICE, limits: { slowest: 0.9, fastest: 1.1 }, lengths: [16] })).toBeUndefined();
-    expect(planLay(project, ids(project), { ...CHOICE, lengths: [40], limits: { slowest: 0.001, fastest: 9 } })).toBeUndefined();
+    const project = reelOf([
+      { frames: 60, moments: [] },
+      { frames: 60, moments: [] },
+    ]);
+    expect(
+      planLay(project, ids(project), { ...CHOICE, limits: { slowest: 0.9, fastest: 1.1 }, lengths: [16] }),
+    ).toBeUndefined();
+    expect(
+      planLay(project, ids(project), { ...CHOICE, lengths: [40], limits: { slowest: 0.001, fastest: 9 } }),
+    ).toBeUndefined();
     expect(() => planLay(project, ['c1', 'c0'], CHOICE)).toThrow(/neighbours/);
     expect(() => planLay(project, ['c0'], { ...CHOICE, soundId: 'other' })).toThrow(/beats/);
   });
@@ -156,7 +204,9 @@ describe('the whole reel landed at once', () => {
     expect(reelDrifts(landed).map((d) => d.landed)).toEqual([true, true, true, true]);
     expect(landReel(landed).project).toBe(landed);
     const free = landReel(project, { freeEnd: true });
-    expect(reelDrifts(free.project).every((d) => d.landed || free.conflicts.some((c) => c.clipId === d.clipId))).toBe(true);
+    expect(reelDrifts(free.project).every((d) => d.landed || free.conflicts.some((c) => c.clipId === d.clipId))).toBe(
+      true,
+    );
   });
 
   test('what cannot be is said, clip by clip, and the others land; the report begins with what misses most', () => {

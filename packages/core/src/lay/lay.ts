@@ -66,7 +66,8 @@ export function planLay(project: Project, clipIds: readonly string[], choice: La
   if (!sound?.beats || sound.beats.times.length < 2) throw new InvalidInput('sound', 'has no beats yet');
   const placed = placeItems(project);
   const indices = clipIds.map((id) => placed.findIndex(({ item }) => item.id === id));
-  if (indices.some((at, i) => at < 0 || (i > 0 && at !== indices[i - 1]! + 1))) throw new InvalidInput('clips', 'must be neighbours on the reel');
+  if (indices.some((at, i) => at < 0 || (i > 0 && at !== indices[i - 1]! + 1)))
+    throw new InvalidInput('clips', 'must be neighbours on the reel');
   const begin = placed[indices[0]!]!.start;
   const beats = sound.beats.times.map((second) => frameOfSecond(project, sound, second));
   const bars = beats.map((_, i) => isDownbeat(sound.beats!, i));
@@ -116,7 +117,12 @@ interface Step {
   readonly filled: InSlot;
 }
 
-function laidClip({ clip, momentIds }: Candidate, from: number, to: number, { frames, speed, beats, cost }: InSlot): LaidClip {
+function laidClip(
+  { clip, momentIds }: Candidate,
+  from: number,
+  to: number,
+  { frames, speed, beats, cost }: InSlot,
+): LaidClip {
   const landings = momentIds.flatMap((momentId, i) => (beats[i]! < 0 ? [] : [{ momentId, beat: beats[i]! }]));
   return { clipId: clip.id, from, to, frames, speed, landings, cost };
 }
@@ -175,13 +181,16 @@ export function layClips(
 
 /** Without the cues on music that only what was laid anew had used. */
 function withoutLooseCues(before: Project, after: Project): Project {
-  const used = ({ reel }: Project) => new Set(reel.items.flatMap((item) => (item.kind === 'clip' ? [...item.ties.map((t) => t.cueId), item.pin] : [])));
+  const used = ({ reel }: Project) =>
+    new Set(reel.items.flatMap((item) => (item.kind === 'clip' ? [...item.ties.map((t) => t.cueId), item.pin] : [])));
   const [then, now] = [used(before), used(after)];
   const cues = after.reel.cues.filter(({ id, beat }) => beat === null || now.has(id) || !then.has(id));
   return { ...after, reel: { ...after.reel, cues } };
 }
 
 function withLimits(project: Project, clipId: string, limits: SpeedLimits): Project {
-  const items = project.reel.items.map((item) => (item.id === clipId && item.kind === 'clip' ? { ...item, ties: [], limits } : item));
+  const items = project.reel.items.map((item) =>
+    item.id === clipId && item.kind === 'clip' ? { ...item, ties: [], limits } : item,
+  );
   return { ...project, reel: { ...project.reel, items } };
 }

@@ -13,7 +13,11 @@ function costOf(
   start: number,
   end: number,
 ) {
-  const marks = [{ frame: start, at: first }, ...moments.flatMap((at, i) => (chosen[i]! < 0 ? [] : [{ frame: beats[chosen[i]!]!, at }])), { frame: end - 1, at: last }]; // prettier-ignore
+  const marks = [
+    { frame: start, at: first },
+    ...moments.flatMap((at, i) => (chosen[i]! < 0 ? [] : [{ frame: beats[chosen[i]!]!, at }])),
+    { frame: end - 1, at: last },
+  ];
   const whole = Math.abs(last - first) / (end - start - 1) / slope;
   let cost = Math.log(whole) ** 2;
   let before: number | undefined;
@@ -42,7 +46,9 @@ const slots = fc
     const beats = [0];
     for (const gap of gaps) beats.push(beats.at(-1)! + gap);
     const moments = shares.toSorted((a, b) => a - b).map((share) => (share / 100) * length);
-    const content = back ? { first: length, last: 0, slope, moments: moments.map((at) => length - at) } : { first: 0, last: length, slope, moments };
+    const content = back
+      ? { first: length, last: 0, slope, moments: moments.map((at) => length - at) }
+      : { first: 0, last: length, slope, moments };
     return { beats, strengths, content };
   });
 
@@ -57,7 +63,8 @@ test('moments are put on beats, in order, as cheaply as any choice of all', () =
           least = Math.min(least, costOf(content, chosen, beats, strengths, start, end));
           return;
         }
-        for (let beat = -1; beat < beats.length; beat++) if (beat < 0 || (beats[beat]! - start >= 4 && end - beats[beat]! >= 4)) every([...chosen, beat]);
+        for (let beat = -1; beat < beats.length; beat++)
+          if (beat < 0 || (beats[beat]! - start >= 4 && end - beats[beat]! >= 4)) every([...chosen, beat]);
       };
       every([]);
       const filled = new SlotFiller({ beats, strengths }, LIMITS).fill(content, 0, beats.length - 1, start, end);

@@ -56,7 +56,13 @@ export class SlotFiller {
   ) {}
 
   /** The content from `start` to `end`, timeline frames, between beats `from` and `to`; `undefined` when the limits leave no way. */
-  fill({ first, last, slope, moments }: Content, from: number, to: number, start: number, end: number): InSlot | undefined {
+  fill(
+    { first, last, slope, moments }: Content,
+    from: number,
+    to: number,
+    start: number,
+    end: number,
+  ): InSlot | undefined {
     const frames = end - start;
     if (frames < 2) return undefined;
     const logSlope = Math.log(slope);
@@ -87,7 +93,8 @@ export class SlotFiller {
           const moment = state === 0 ? -1 : Math.floor((state - 1) / places);
           if (moment !== source || state === 0) {
             source = moment;
-            distance = Math.log(Math.abs((ending ? last : moments[m]!) - (moment < 0 ? first : moments[moment]!))) - logSlope;
+            distance =
+              Math.log(Math.abs((ending ? last : moments[m]!) - (moment < 0 ? first : moments[moment]!))) - logSlope;
           }
           const speed = distance - logOf(run);
           if (!(speed >= slowest && speed <= fastest)) continue;
@@ -106,7 +113,12 @@ export class SlotFiller {
       if (ending)
         return best === Infinity
           ? undefined
-          : { frames, speed: Math.exp(whole), beats: this.way(bestFrom, moments.length, places), cost: whole * whole + best };
+          : {
+              frames,
+              speed: Math.exp(whole),
+              beats: this.way(bestFrom, moments.length, places),
+              cost: whole * whole + best,
+            };
     }
     return undefined;
   }
@@ -124,7 +136,8 @@ export class SlotFiller {
 
   private way(state: number, moments: number, places: number): number[] {
     const beats = Array<number>(moments).fill(-1);
-    for (let at = state; at > 0; at = this.before[at]!) beats[Math.floor((at - 1) / places)] = this.places[(at - 1) % places]!;
+    for (let at = state; at > 0; at = this.before[at]!)
+      beats[Math.floor((at - 1) / places)] = this.places[(at - 1) % places]!;
     return beats;
   }
 

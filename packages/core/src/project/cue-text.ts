@@ -16,7 +16,12 @@ export const quotedCell = (text: string): string => (/[",\r\n]/.test(text) ? `"$
 export function formatCueCsv(cues: readonly NamedTime[], rate: Rate): string {
   const fps = framesPerSecond(rate);
   const fine = (value: number) => String(Math.round(value * 1e6) / 1e6);
-  return ['seconds,frame,name', ...cues.map(({ second, name }) => `${fine(second)},${fine(second * fps)},${quotedCell(name)}`)].join('\r\n') + '\r\n';
+  return (
+    [
+      'seconds,frame,name',
+      ...cues.map(({ second, name }) => `${fine(second)},${fine(second * fps)},${quotedCell(name)}`),
+    ].join('\r\n') + '\r\n'
+  );
 }
 
 /**
@@ -28,13 +33,19 @@ export function parseCueCsv(text: string, rate: Rate): NamedTime[] {
   if (rows.length === 0) throw new InvalidInput('file', 'has no lines');
   const header = rows[0]!.map((cell) => cell.trim().toLowerCase());
   const column = (...names: string[]) => header.findIndex((cell) => names.includes(cell));
-  const [time, frame, timecode, name] = [column('seconds', 'second', 'time', 'start'), column('frame', 'frames'), column('timecode'), column('name', 'label', 'cue')]; // prettier-ignore
+  const [time, frame, timecode, name] = [
+    column('seconds', 'second', 'time', 'start'),
+    column('frame', 'frames'),
+    column('timecode'),
+    column('name', 'label', 'cue'),
+  ];
   const named = time >= 0 || frame >= 0 || timecode >= 0;
   return rows.slice(named ? 1 : 0).map((row, i) => {
     const at = `line ${i + (named ? 2 : 1)}`;
     const word = (index: number) => row[index]?.trim() ?? '';
     // Where commas do not separate they may be those of decimals.
-    const figure = (index: number) => (separator === ',' ? word(index) : word(index).replace(/^([+-]?\d+),(\d+)$/, '$1.$2'));
+    const figure = (index: number) =>
+      separator === ',' ? word(index) : word(index).replace(/^([+-]?\d+),(\d+)$/, '$1.$2');
     const label = named ? (name >= 0 ? word(name) : '') : row.length > 1 ? word(row.length - 1) : '';
     if (named && time < 0 && timecode >= 0) return { second: timecodeSeconds(word(timecode), rate, at), name: label };
     if (named && time < 0) return { second: number(figure(frame), at) / framesPerSecond(rate), name: label };
@@ -65,7 +76,10 @@ function clockSeconds(text: string, rate: Rate, at: string): number {
 function splitRows(text: string): { readonly rows: string[][]; readonly separator: string } {
   const plain = text.replace(/^\ufeff/, '');
   const first = plain.slice(0, plain.search(/[\r\n]|$/));
-  const separator = [',', ';', '\t'].reduce((best, each) => (first.split(each).length > first.split(best).length ? each : best), ',');
+  const separator = [',', ';', '\t'].reduce(
+    (best, each) => (first.split(each).length > first.split(best).length ? each : best),
+    ',',
+  );
   const rows = dsvFormat(separator).parseRows(plain.replace(/\r\n?/g, '\n'));
   return { rows: rows.filter((row) => row.some((cell) => cell.trim() !== '')), separator };
 }
@@ -84,8 +98,23 @@ export function formatCueVtt(cues: readonly NamedTime[]): string {
   return ['WEBVTT', ...blocks].join('\n\n') + '\n';
 }
 
-const escaped = (name: string) => name.replace(/[\r\n]+/g, ' ').replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').trim(); // prettier-ignore
-const NAMED: Readonly<Record<string, string>> = { lt: '<', gt: '>', amp: '&', nbsp: '\u00a0', quot: '"', apos: "'", lrm: '\u200e', rlm: '\u200f' };
+const escaped = (name: string) =>
+  name
+    .replace(/[\r\n]+/g, ' ')
+    .replaceAll('&', '&amp;')
+    .replaceAll('<', '&lt;')
+    .replaceAll('>', '&gt;')
+    .trim();
+const NAMED: Readonly<Record<string, string>> = {
+  lt: '<',
+  gt: '>',
+  amp: '&',
+  nbsp: '\u00a0',
+  quot: '"',
+  apos: "'",
+  lrm: '\u200e',
+  rlm: '\u200f',
+};
 
 /** A cue's words without its tags, character references resolved (WebVTT, 6.4). A tag that is never closed ends with the text. */
 function unescaped(text: string): string {

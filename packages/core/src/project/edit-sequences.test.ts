@@ -9,7 +9,17 @@ import { InvalidInput } from '../errors.js';
 import { rate } from '../rate/rate.js';
 import { usableFrames } from '../repeats/skip.js';
 import { CLIP_SHAPES, stretchShape } from '../shape/clip-shapes.js';
-import { addVertex, fitDuration, moveVertex, removeVertex, reverseMap, setBend, setClipSpeed, setReachBends, setReachSpeed } from '../time-map/edit.js';
+import {
+  addVertex,
+  fitDuration,
+  moveVertex,
+  removeVertex,
+  reverseMap,
+  setBend,
+  setClipSpeed,
+  setReachBends,
+  setReachSpeed,
+} from '../time-map/edit.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { freezeAt } from '../time-map/freeze.js';
 import { ladder } from '../time-map/ladder.js';
@@ -24,12 +34,29 @@ import * as edits from './edit.js';
 import * as reel from './reel-edit.js';
 import * as sounds from './sounds.js';
 import { parseProject } from './parse.js';
-import { clipSlope, emptyProject, pinnedFrame, placeItems, sourceOf, type Clip, type Project, type Source } from './project.js';
+import {
+  clipSlope,
+  emptyProject,
+  pinnedFrame,
+  placeItems,
+  sourceOf,
+  type Clip,
+  type Project,
+  type Source,
+} from './project.js';
 
 /** The schema that is in the documents. */
 const isProject = new Ajv2020().compile(JSON.parse(readFileSync('docs/schemas/project.schema.json', 'utf8')));
 
-const source: Source = { id: 'bell', name: 'marble-bell', frames: 360, nativeRate: rate(120), readAs: rate(120), moments: [], skips: null };
+const source: Source = {
+  id: 'bell',
+  name: 'marble-bell',
+  frames: 360,
+  nativeRate: rate(120),
+  readAs: rate(120),
+  moments: [],
+  skips: null,
+};
 const parade = edits.appendClip(edits.addSource(emptyProject(rate(24)), source), 'c0', 'bell');
 
 /** What an editor may do next, with numbers a drag or a field could give. */
@@ -53,20 +80,36 @@ const MAP_EDITS: Readonly<Record<string, MapEdit>> = {
   speed: (map, { pick, y }, k0) => setReachSpeed(map, pick % (map.vertices.length - 1), speedOf(y), k0, keepOf(pick)),
   clipSpeed: (map, { y }, k0) => setClipSpeed(map, speedOf(y), k0),
   fit: (map, { y }) => fitDuration(map, 1 + Math.round(y * 300)),
-  drag: (map, { pick, x, y }) => moveVertex(map, pick % map.vertices.length, { t: x * mapDuration(map) * 1.2, s: y * 360 }, pick % 3 ? 'free' : 'left'),
+  drag: (map, { pick, x, y }) =>
+    moveVertex(
+      map,
+      pick % map.vertices.length,
+      { t: x * mapDuration(map) * 1.2, s: y * 360 },
+      pick % 3 ? 'free' : 'left',
+    ),
   bend: (map, { x, y, ease }) => addVertex(map, Math.round(x * mapDuration(map)), { widthFrames: y * 30, ease }).map,
   widen: (map, { pick, y, ease }) => setBend(map, pick % map.vertices.length, { widthFrames: y * 60, ease }),
-  match: (map, { pick, y, ease }) => setReachBends(map, pick % (map.vertices.length - 1), { widthFrames: y * 40, ease }),
+  match: (map, { pick, y, ease }) =>
+    setReachBends(map, pick % (map.vertices.length - 1), { widthFrames: y * 40, ease }),
   remove: (map, { pick }) => removeVertex(map, pick % map.vertices.length),
   reverse: (map) => reverseMap(map),
-  freeze: (map, { x, y }) => freezeAt(map, Math.round(x * mapDuration(map)), 1 + Math.round(y * 20), { widthFrames: 6, ease: 'soft' }).map,
-  rangeSpeed: (map, { x, y, pick }, k0) => setRangeSpeed(map, ...ends(map, x, y), ((pick % 40) - 8) / 10, k0, keepOf(pick), { widthFrames: 8, ease: 'silk' }),
+  freeze: (map, { x, y }) =>
+    freezeAt(map, Math.round(x * mapDuration(map)), 1 + Math.round(y * 20), { widthFrames: 6, ease: 'soft' }).map,
+  rangeSpeed: (map, { x, y, pick }, k0) =>
+    setRangeSpeed(map, ...ends(map, x, y), ((pick % 40) - 8) / 10, k0, keepOf(pick), { widthFrames: 8, ease: 'silk' }),
   hurry: (map, { x, y, pick }, k0) => scaleRangeSpeed(map, ...ends(map, x, y), 0.2 + (pick % 40) / 8, k0, keepOf(pick)),
   turn: (map, { x, y }) => turnRange(map, ...ends(map, x, y)),
   bounce: (map, { x, y, ease }) => bounceRange(map, ...ends(map, x, y), { widthFrames: 6, ease }),
   fitRange: (map, { x, y, pick }) => fitRange(map, ...ends(map, x, y), 1 + (pick % 80)),
   reachTurn: (map, { pick }) => reachTurn(map, pick % map.vertices.length),
-  steps: (map, { x, pick }, k0) => ladder(map, Math.round(x * mapDuration(map)), { speeds: [0.75, 0.5, 0.25], framesEach: 1 + (pick % 12) }, k0, keepOf(pick)),
+  steps: (map, { x, pick }, k0) =>
+    ladder(
+      map,
+      Math.round(x * mapDuration(map)),
+      { speeds: [0.75, 0.5, 0.25], framesEach: 1 + (pick % 12) },
+      k0,
+      keepOf(pick),
+    ),
   shape: (map, { pick }) => stretchShape(CLIP_SHAPES[pick % CLIP_SHAPES.length]!.map, map),
 };
 
@@ -74,14 +117,17 @@ const PROJECT_EDITS: Readonly<Record<string, (project: Project, clip: Clip, move
   split: (project, clip, { x }, id) => edits.splitClip(project, clip.id, Math.round(x * mapDuration(clip.map)), id),
   join: (project, clip) => edits.joinNext(project, clip.id),
   reorder: (project, clip, { pick }) => edits.moveItem(project, clip.id, pick % 5),
-  another: (project, _, { x, y }, id) => edits.appendClip(project, id, 'bell', Math.round(Math.min(x, y) * 100), 100 + Math.round(Math.max(x, y) * 60)),
+  another: (project, _, { x, y }, id) =>
+    edits.appendClip(project, id, 'bell', Math.round(Math.min(x, y) * 100), 100 + Math.round(Math.max(x, y) * 60)),
   plain: (project, clip) => edits.backToPlain(project, clip.id),
   keep: (project, clip, _, id) => edits.keepVersion(project, clip.id, id, id),
-  use: (project, clip, { pick }) => edits.useVersion(project, clip.id, clip.versions[pick % (clip.versions.length || 1)]?.id ?? ''),
+  use: (project, clip, { pick }) =>
+    edits.useVersion(project, clip.id, clip.versions[pick % (clip.versions.length || 1)]?.id ?? ''),
   lock: (project, clip, { pick }) => edits.lockReach(project, clip.id, pick % (clip.map.vertices.length - 1), true),
   moment: (project, _, { pick }, id) => edits.addMoment(project, 'bell', { id, frame: pick % 360, name: id }),
   cue: (project, _, { x }, id) => edits.addCue(project, { id, frame: x * 120, name: id }),
-  unCue: (project, _, { pick }) => edits.removeCue(project, project.reel.cues[pick % (project.reel.cues.length || 1)]?.id ?? ''),
+  unCue: (project, _, { pick }) =>
+    edits.removeCue(project, project.reel.cues[pick % (project.reel.cues.length || 1)]?.id ?? ''),
   land: (project, clip, { pick }) => {
     const moment = sourceOf(project, clip).moments[0];
     const cue = project.reel.cues[pick % (project.reel.cues.length || 1)];
@@ -89,17 +135,31 @@ const PROJECT_EDITS: Readonly<Record<string, (project: Project, clip: Clip, move
   },
   readAs: (project, _, { pick }) => edits.setReadAs(project, 'bell', rate([24, 60, 120][pick % 3]!)),
   gap: (project, _, { pick }, id) => reel.insertGap(project, pick % 6, id, 1 + (pick % 50)),
-  leaveGap: (project, clip, _, id) => (project.reel.items.filter((i) => i.kind === 'clip').length > 1 ? reel.leaveGap(project, clip.id, id) : project),
+  leaveGap: (project, clip, _, id) =>
+    project.reel.items.filter((i) => i.kind === 'clip').length > 1 ? reel.leaveGap(project, clip.id, id) : project,
   duplicate: (project, clip, _, id) => reel.duplicateClip(project, clip.id, id),
   replace: (project, clip) => reel.replaceClip(project, clip.id, 'bell'),
   trimEnd: (project, clip, { x }) => reel.trimEnd(project, clip.id, Math.round(x * 200)),
   trimStart: (project, clip, { x }) => reel.trimStart(project, clip.id, Math.round((x - 0.5) * 100)),
   stretch: (project, clip, { x }) => reel.stretchClip(project, clip.id, 1 + Math.round(x * 200)),
   slip: (project, clip, { x }) => reel.slipClip(project, clip.id, (x - 0.5) * 200),
-  pin: (project, clip, { pick }) => reel.pinClip(project, clip.id, project.reel.cues[pick % (project.reel.cues.length || 1)]?.id ?? null),
+  pin: (project, clip, { pick }) =>
+    reel.pinClip(project, clip.id, project.reel.cues[pick % (project.reel.cues.length || 1)]?.id ?? null),
   fills: (project, clip, { pick }) => reel.setFills(project, clip.id, pick % 2 === 0),
   reelRate: (project, _, { pick }) => reel.setReelRate(project, rate([24, 25, 30, 60][pick % 4]!)),
-  sound: (project, _, { x, y }, id) => sounds.addSound(project, { id, footageId: 'tune', name: id, start: x * 4 - 2, from: y, to: y + 8, gain: 0, fadeIn: x, fadeOut: y, beats: { times: [1, 1.5, 2, 2.5, 3, 3.5], bar: { beats: 4, first: 1 } } }), // prettier-ignore
+  sound: (project, _, { x, y }, id) =>
+    sounds.addSound(project, {
+      id,
+      footageId: 'tune',
+      name: id,
+      start: x * 4 - 2,
+      from: y,
+      to: y + 8,
+      gain: 0,
+      fadeIn: x,
+      fadeOut: y,
+      beats: { times: [1, 1.5, 2, 2.5, 3, 3.5], bar: { beats: 4, first: 1 } },
+    }),
   onBeat: (project, clip, { pick }, id) => {
     const beat = sounds.reelBeats(project)[pick % 7];
     if (!beat) return project;
@@ -107,12 +167,15 @@ const PROJECT_EDITS: Readonly<Record<string, (project: Project, clip: Clip, move
     return pick % 2 ? put.project : reel.pinClip(put.project, clip.id, put.cueId);
   },
   moveSound: (project, _, { x, pick }) =>
-    sounds.updateSound(project, project.reel.sounds[pick % (project.reel.sounds.length || 1)]?.id ?? '', { start: x * 6 - 3 }),
+    sounds.updateSound(project, project.reel.sounds[pick % (project.reel.sounds.length || 1)]?.id ?? '', {
+      start: x * 6 - 3,
+    }),
   halfLater: (project, _, { pick }) => {
     const sound = project.reel.sounds[pick % (project.reel.sounds.length || 1)];
     return sound?.beats ? sounds.setBeats(project, sound.id, shifted(sound.beats, 0.5)) : project;
   },
-  noSound: (project, _, { pick }) => sounds.removeSound(project, project.reel.sounds[pick % (project.reel.sounds.length || 1)]?.id ?? ''),
+  noSound: (project, _, { pick }) =>
+    sounds.removeSound(project, project.reel.sounds[pick % (project.reel.sounds.length || 1)]?.id ?? ''),
   bind: (project, _, { pick }, id) => {
     const from = pick % project.reel.items.length;
     const ids = project.reel.items.slice(from, from + 2 + (pick % 3)).map((item) => item.id);
@@ -123,11 +186,16 @@ const PROJECT_EDITS: Readonly<Record<string, (project: Project, clip: Clip, move
     const group = sourceOf(project, clip);
     if (!isGroup(group)) return project;
     const view = insideGroup(project, group.id);
-    return withInside(project, group.id, edits.appendClip(reel.trimEnd(view, view.reel.items.find((i) => i.kind === 'clip')!.id, 20), id, 'bell', 5, 9));
+    return withInside(
+      project,
+      group.id,
+      edits.appendClip(reel.trimEnd(view, view.reel.items.find((i) => i.kind === 'clip')!.id, 20), id, 'bell', 5, 9),
+    );
   },
   framing: (project, clip, { x, y }) => reel.setFraming(project, clip.id, { fit: 'fill', scale: 0.1 + x, x, y }),
   range: (project, _, { x, y }) => reel.setReelRange(project, { from: Math.round(x * 100), to: Math.round(y * 200) }),
-  closeUp: (project, _, { pick }) => edits.setSkips(project, 'bell', pick % 2 ? null : { mode: 'close', repeats: [3, 7, 40, 41, 200] }),
+  closeUp: (project, _, { pick }) =>
+    edits.setSkips(project, 'bell', pick % 2 ? null : { mode: 'close', repeats: [3, 7, 40, 41, 200] }),
 };
 
 const moves = fc.array(
@@ -166,7 +234,8 @@ describe('any sequence of edits', () => {
         project = reel.settleReel(project);
         expect(reel.settleReel(project)).toEqual(project);
         const missed = reel.missedPins(project).map(({ clipId }) => clipId);
-        for (const { item, start } of placeItems(project)) if (!missed.includes(item.id)) expect(pinnedFrame(project, item) ?? start).toBe(start);
+        for (const { item, start } of placeItems(project))
+          if (!missed.includes(item.id)) expect(pinnedFrame(project, item) ?? start).toBe(start);
         for (const { frame, beat } of project.reel.cues) {
           const sound = project.reel.sounds.find((s) => s.id === beat?.soundId);
           if (beat) expect(frame).toBeCloseTo(sounds.frameOfSecond(project, sound!, beat.second), 9);
@@ -190,8 +259,29 @@ describe('any sequence of edits', () => {
 });
 
 test('the schema refuses what the reader refuses: a field too many anywhere, one that is missing, one of another kind', () => {
-  let whole = edits.addCue(edits.addMoment(parade, 'bell', { id: 'm', frame: 30, name: 'bell' }), { id: 'q', frame: 20, name: '', beat: null });
-  whole = edits.tie(sounds.addSound(whole, { id: 's', footageId: 'march', name: 'march', start: 0, from: 0, to: 9, gain: 0, fadeIn: 0, fadeOut: 0, beats: { times: [1, 2], bar: { beats: 4, first: 0 } } }), 'c0', 'm', 'q'); // prettier-ignore
+  let whole = edits.addCue(edits.addMoment(parade, 'bell', { id: 'm', frame: 30, name: 'bell' }), {
+    id: 'q',
+    frame: 20,
+    name: '',
+    beat: null,
+  });
+  whole = edits.tie(
+    sounds.addSound(whole, {
+      id: 's',
+      footageId: 'march',
+      name: 'march',
+      start: 0,
+      from: 0,
+      to: 9,
+      gain: 0,
+      fadeIn: 0,
+      fadeOut: 0,
+      beats: { times: [1, 2], bar: { beats: 4, first: 0 } },
+    }),
+    'c0',
+    'm',
+    'q',
+  );
   expect(isProject(JSON.parse(JSON.stringify(whole)))).toBe(true);
   const refused = (value: unknown) => {
     try {

@@ -9,11 +9,24 @@ import type { Method } from '../clip/sampling.js';
 import { checkClipSound, type ClipSound, type SoundMode } from '../warp/clip-sound.js';
 import { isGroup } from '../group/inside.js';
 import { clipInside, originOf } from '../group/moments-inside.js';
-import { allClips, mapClips, placeItems, plainClip, plainMap, type Clip, type Cue, type Moment, type Project, type Source, type Tie } from './project.js';
+import {
+  allClips,
+  mapClips,
+  placeItems,
+  plainClip,
+  plainMap,
+  type Clip,
+  type Cue,
+  type Moment,
+  type Project,
+  type Source,
+  type Tie,
+} from './project.js';
 
 /** Puts footage into the project. Its id must be new. */
 export function addSource(project: Project, source: Source): Project {
-  if (project.sources.some((s) => s.id === source.id)) throw new InvalidInput('source', `"${source.name}" is in the project already`);
+  if (project.sources.some((s) => s.id === source.id))
+    throw new InvalidInput('source', `"${source.name}" is in the project already`);
   return { ...project, sources: [...project.sources, source] };
 }
 
@@ -40,13 +53,20 @@ export function moveItem(project: Project, itemId: string, index: number): Proje
 }
 
 export function removeItem(project: Project, itemId: string): Project {
-  return withItems(project, project.reel.items.filter((i) => i.id !== itemId)); // prettier-ignore
+  return withItems(
+    project,
+    project.reel.items.filter((i) => i.id !== itemId),
+  );
 }
 
 /** Replaces a clip by what `change` makes of it. */
 export function updateClip(project: Project, clipId: string, change: (clip: Clip) => Clip): Project {
-  if (!project.reel.items.some((i) => i.kind === 'clip' && i.id === clipId)) throw new InvalidInput('clip', 'is not on the reel any more');
-  return withItems(project, project.reel.items.map((item) => (item.kind === 'clip' && item.id === clipId ? change(item) : item))); // prettier-ignore
+  if (!project.reel.items.some((i) => i.kind === 'clip' && i.id === clipId))
+    throw new InvalidInput('clip', 'is not on the reel any more');
+  return withItems(
+    project,
+    project.reel.items.map((item) => (item.kind === 'clip' && item.id === clipId ? change(item) : item)),
+  );
 }
 
 /** Gives a clip another curve. Locks stay with their reaches; those of reaches that are gone go. */
@@ -98,7 +118,8 @@ export function setReachSound(project: Project, clipId: string, reach: number, m
 function followReach(before: TimeMap, after: TimeMap, reach: number): number | undefined {
   const grown = after.vertices.length - before.vertices.length;
   if (grown === 0) return reach;
-  const same = (i: number) => before.vertices[i]!.t === after.vertices[i]?.t && before.vertices[i]!.s === after.vertices[i]?.s;
+  const same = (i: number) =>
+    before.vertices[i]!.t === after.vertices[i]?.t && before.vertices[i]!.s === after.vertices[i]?.s;
   const kept = before.vertices.findIndex((_, i) => !same(i));
   const index = kept < 0 || reach + 1 < kept ? reach : reach + grown;
   return index >= 0 && index < after.vertices.length - 1 ? index : undefined;
@@ -120,7 +141,13 @@ export function backToPlain(project: Project, clipId: string): Project {
     const shown = Array.from({ length: clipFrameCount(clip.map, frames) }, (_, k) => positionAt(clip.map, k));
     const within = (s: number) => Math.max(0, Math.min(frames - 1, s));
     const first = within(Math.round(shown.reduce((a, b) => Math.min(a, b))));
-    const last = within(Math.max(first, Math.floor(shown.reduce((a, b) => Math.max(a, b)) + 1e-6), Math.ceil(clip.map.vertices.at(-1)!.s - 1)));
+    const last = within(
+      Math.max(
+        first,
+        Math.floor(shown.reduce((a, b) => Math.max(a, b)) + 1e-6),
+        Math.ceil(clip.map.vertices.at(-1)!.s - 1),
+      ),
+    );
     return {
       ...clip,
       map: plainMap(source, project.reel.rate, first, last),
@@ -139,21 +166,40 @@ export function splitClip(project: Project, clipId: string, at: number, newId: s
   const placed = placeItems(project).find(({ item }) => item.id === clipId);
   if (placed?.item.kind !== 'clip') throw new InvalidInput('clip', 'is not on the reel any more');
   const { item: clip, start, frames } = placed;
-  if (!Number.isInteger(at) || at < 1 || at >= frames) throw new InvalidInput('split', `frame ${at} is not between two frames of the clip`);
+  if (!Number.isInteger(at) || at < 1 || at >= frames)
+    throw new InvalidInput('split', `frame ${at} is not between two frames of the clip`);
   const [before, after] = splitMap(clip.map, at);
   const early = ({ cueId }: Tie) => project.reel.cues.find((c) => c.id === cueId)!.frame - start < at - 0.5;
   const kept = {
     locks: clip.locks.filter((i) => i < before.vertices.length - 1),
     reachMethods: clip.reachMethods.filter((m) => m.reach < before.vertices.length - 1),
-    sound: { ...clip.sound, fadeOut: 0, reaches: clip.sound.reaches.filter((m) => m.reach < before.vertices.length - 1) },
+    sound: {
+      ...clip.sound,
+      fadeOut: 0,
+      reaches: clip.sound.reaches.filter((m) => m.reach < before.vertices.length - 1),
+    },
   };
   const first: Clip = { ...clip, ...kept, map: before, ties: clip.ties.filter(early), versions: [] };
   const moved = after.vertices.length - clip.map.vertices.length;
   const there = (i: number) => i >= 0 && i < after.vertices.length - 1;
   const locks = clip.locks.map((i) => i + moved).filter(there);
   const reachMethods = clip.reachMethods.map((m) => ({ ...m, reach: m.reach + moved })).filter((m) => there(m.reach));
-  const sound = { ...clip.sound, fadeIn: 0, reaches: clip.sound.reaches.map((m) => ({ ...m, reach: m.reach + moved })).filter((m) => there(m.reach)) };
-  const second: Clip = { ...clip, id: newId, map: after, locks, reachMethods, sound, ties: clip.ties.filter((t) => !early(t)), versions: [], pin: null };
+  const sound = {
+    ...clip.sound,
+    fadeIn: 0,
+    reaches: clip.sound.reaches.map((m) => ({ ...m, reach: m.reach + moved })).filter((m) => there(m.reach)),
+  };
+  const second: Clip = {
+    ...clip,
+    id: newId,
+    map: after,
+    locks,
+    reachMethods,
+    sound,
+    ties: clip.ties.filter((t) => !early(t)),
+    versions: [],
+    pin: null,
+  };
   // A ramp into the next clip is the second part's now.
   const joins = project.reel.joins.map((join) => (join.before === clipId ? { ...join, before: newId } : join));
   const items = project.reel.items.flatMap((item) => (item.id === clipId ? [first, second] : [item]));
@@ -167,7 +213,11 @@ export function joinNext(project: Project, clipId: string): Project {
   const [clip, next] = [items[index], items[index + 1]];
   if (clip?.kind !== 'clip') throw new InvalidInput('clip', 'is not on the reel any more');
   if (next?.kind !== 'clip') throw new InvalidInput('join', 'no clip comes right after this one');
-  if (next.sourceId !== clip.sourceId) throw new InvalidInput('join', `"${next.name}" is of other footage; only clips that continue each other can be one`);
+  if (next.sourceId !== clip.sourceId)
+    throw new InvalidInput(
+      'join',
+      `"${next.name}" is of other footage; only clips that continue each other can be one`,
+    );
   const frames = clipFrameCount(clip.map, usableFrames(findSource(project, clip.sourceId)));
   const before = frames < mapDuration(clip.map) - TIME_EPSILON ? splitMap(clip.map, frames)[0] : clip.map;
   const map = joinMaps(before, next.map);
@@ -175,8 +225,14 @@ export function joinNext(project: Project, clipId: string): Project {
   const ties = [...clip.ties, ...next.ties.filter((t) => !shared.includes(t.momentId))];
   const moved = map.vertices.length - next.map.vertices.length;
   const locks = [...new Set([...clip.locks, ...next.locks.map((i) => i + moved)])].sort((a, b) => a - b);
-  const reachMethods = inOrder([...clip.reachMethods, ...next.reachMethods.map((m) => ({ ...m, reach: m.reach + moved }))]);
-  const reaches = inOrder([...clip.sound.reaches, ...next.sound.reaches.map((m) => ({ ...m, reach: m.reach + moved }))]);
+  const reachMethods = inOrder([
+    ...clip.reachMethods,
+    ...next.reachMethods.map((m) => ({ ...m, reach: m.reach + moved })),
+  ]);
+  const reaches = inOrder([
+    ...clip.sound.reaches,
+    ...next.sound.reaches.map((m) => ({ ...m, reach: m.reach + moved })),
+  ]);
   const sound = { ...clip.sound, fadeOut: next.sound.fadeOut, reaches };
   const mends = [...clip.mends, ...next.mends.filter(({ id }) => !clip.mends.some((m) => m.id === id))];
   return withItems(project, items.toSpliced(index, 2, { ...clip, map, ties, locks, reachMethods, sound, mends }));
@@ -184,7 +240,10 @@ export function joinNext(project: Project, clipId: string): Project {
 
 /** Keeps the clip's curve of now under a name. */
 export function keepVersion(project: Project, clipId: string, id: string, name: string): Project {
-  return updateClip(project, clipId, (clip) => ({ ...clip, versions: [...clip.versions, { id, name, map: clip.map }] }));
+  return updateClip(project, clipId, (clip) => ({
+    ...clip,
+    versions: [...clip.versions, { id, name, map: clip.map }],
+  }));
 }
 
 /** Puts a named version's curve on the clip. The version stays as it is. */
@@ -197,7 +256,10 @@ export function useVersion(project: Project, clipId: string, versionId: string):
 }
 
 export function removeVersion(project: Project, clipId: string, versionId: string): Project {
-  return updateClip(project, clipId, (clip) => ({ ...clip, versions: clip.versions.filter((v) => v.id !== versionId) }));
+  return updateClip(project, clipId, (clip) => ({
+    ...clip,
+    versions: clip.versions.filter((v) => v.id !== versionId),
+  }));
 }
 
 /**
@@ -243,16 +305,25 @@ export function addMoment(project: Project, sourceId: string, moment: Moment): P
   }
   return updateSource(project, sourceId, (source) => {
     if (!Number.isInteger(moment.frame) || moment.frame < 0 || moment.frame >= source.frames)
-      throw new InvalidInput('moment', `frame ${moment.frame} is not in "${source.name}", which has frames 0 to ${source.frames - 1}`);
+      throw new InvalidInput(
+        'moment',
+        `frame ${moment.frame} is not in "${source.name}", which has frames 0 to ${source.frames - 1}`,
+      );
     if (source.moments.some((m) => m.frame === moment.frame)) return source;
     return { ...source, moments: [...source.moments, moment].sort((a, b) => a.frame - b.frame) };
   });
 }
 
 /** Renames or moves a moment; of a group, that of the clip inside, which only a clip inside can move. */
-export function updateMoment(project: Project, sourceId: string, momentId: string, change: Partial<Omit<Moment, 'id'>>): Project {
+export function updateMoment(
+  project: Project,
+  sourceId: string,
+  momentId: string,
+  change: Partial<Omit<Moment, 'id'>>,
+): Project {
   if (isGroup(findSource(project, sourceId))) {
-    if (change.frame !== undefined) throw new InvalidInput('moment', 'belongs to a clip inside the group; open it to move it');
+    if (change.frame !== undefined)
+      throw new InvalidInput('moment', 'belongs to a clip inside the group; open it to move it');
     const [source, id] = insideMoment(project, sourceId, momentId);
     return updateMoment(project, source, id, change);
   }
@@ -263,7 +334,11 @@ export function updateMoment(project: Project, sourceId: string, momentId: strin
 }
 
 /** The source and the id of the moment behind a group's. */
-function insideMoment(project: Project, sourceId: string, momentId: string): readonly [sourceId: string, momentId: string] {
+function insideMoment(
+  project: Project,
+  sourceId: string,
+  momentId: string,
+): readonly [sourceId: string, momentId: string] {
   const { clip, momentId: id } = originOf(project, sourceId, momentId);
   if (id === undefined) throw new InvalidInput('moment', 'is a cut inside the group; open it to change that');
   return [clip.sourceId, id];
@@ -271,7 +346,8 @@ function insideMoment(project: Project, sourceId: string, momentId: string): rea
 
 /** Takes a moment out, and the ties that name it; of a group, that of the clip inside. */
 export function removeMoment(project: Project, sourceId: string, momentId: string): Project {
-  if (isGroup(findSource(project, sourceId))) return removeMoment(project, ...insideMoment(project, sourceId, momentId));
+  if (isGroup(findSource(project, sourceId)))
+    return removeMoment(project, ...insideMoment(project, sourceId, momentId));
   return updateSource(
     withoutTies(project, (tie) => tie.momentId === momentId),
     sourceId,
@@ -280,8 +356,12 @@ export function removeMoment(project: Project, sourceId: string, momentId: strin
 }
 
 /** Sets a cue on the reel. A time that carries one already keeps it. */
-export function addCue(project: Project, { beat = null, ...cue }: Omit<Cue, 'beat'> & Partial<Pick<Cue, 'beat'>>): Project {
-  if (!Number.isFinite(cue.frame) || cue.frame < 0) throw new InvalidInput('cue', `${cue.frame} is not a time on the reel`);
+export function addCue(
+  project: Project,
+  { beat = null, ...cue }: Omit<Cue, 'beat'> & Partial<Pick<Cue, 'beat'>>,
+): Project {
+  if (!Number.isFinite(cue.frame) || cue.frame < 0)
+    throw new InvalidInput('cue', `${cue.frame} is not a time on the reel`);
   if (project.reel.cues.some((c) => c.frame === cue.frame)) return project;
   return withCues(project, [...project.reel.cues, { ...cue, beat }]);
 }
@@ -290,7 +370,9 @@ export function updateCue(project: Project, cueId: string, change: Partial<Omit<
   return withCues(
     project,
     // Moved by hand, it does not belong to a sound any more.
-    project.reel.cues.map((c) => (c.id === cueId ? { ...c, ...(change.frame !== undefined && { beat: null }), ...change } : c)),
+    project.reel.cues.map((c) =>
+      c.id === cueId ? { ...c, ...(change.frame !== undefined && { beat: null }), ...change } : c,
+    ),
   );
 }
 
@@ -313,7 +395,9 @@ export function setSkips(project: Project, sourceId: string, skips: Skips | null
   const changed = updateSource(project, sourceId, () => after);
   const move = (map: TimeMap) => closedMap(map, (s) => placeOfFrame(after, frameOfPosition(before, s)));
   return mapClips(changed, (clip) =>
-    clip.sourceId === sourceId ? { ...clip, map: move(clip.map), versions: clip.versions.map((v) => ({ ...v, map: move(v.map) })) } : clip,
+    clip.sourceId === sourceId
+      ? { ...clip, map: move(clip.map), versions: clip.versions.map((v) => ({ ...v, map: move(v.map) })) }
+      : clip,
   );
 }
 
@@ -340,7 +424,10 @@ export function setReadAs(project: Project, sourceId: string, readAs: Rate): Pro
 
 /** Ties a moment of a clip's source to a cue; a moment that was tied elsewhere is tied here instead. */
 export function tie(project: Project, clipId: string, momentId: string, cueId: string): Project {
-  return updateClip(project, clipId, (clip) => ({ ...clip, ties: [...clip.ties.filter((t) => t.momentId !== momentId), { momentId, cueId }] }));
+  return updateClip(project, clipId, (clip) => ({
+    ...clip,
+    ties: [...clip.ties.filter((t) => t.momentId !== momentId), { momentId, cueId }],
+  }));
 }
 
 export function untie(project: Project, clipId: string, momentId: string): Project {
@@ -348,7 +435,9 @@ export function untie(project: Project, clipId: string, momentId: string): Proje
 }
 
 function withoutTies(project: Project, gone: (tie: Tie) => boolean): Project {
-  return mapClips(project, (clip) => (clip.ties.some(gone) ? { ...clip, ties: clip.ties.filter((t) => !gone(t)) } : clip));
+  return mapClips(project, (clip) =>
+    clip.ties.some(gone) ? { ...clip, ties: clip.ties.filter((t) => !gone(t)) } : clip,
+  );
 }
 
 function withItems(project: Project, items: Project['reel']['items']): Project {
@@ -368,5 +457,7 @@ function findSource(project: Project, sourceId: string): Source {
 function updateSource(project: Project, sourceId: string, change: (source: Source) => Source): Project {
   const source = findSource(project, sourceId);
   const changed = change(source);
-  return changed === source ? project : { ...project, sources: project.sources.map((s) => (s === source ? changed : s)) };
+  return changed === source
+    ? project
+    : { ...project, sources: project.sources.map((s) => (s === source ? changed : s)) };
 }

@@ -31,7 +31,10 @@ export function framesToFill(project: Project, clipId: string): FramesToFill | u
   const slope = clipSlope(project, clip);
   const last = usableFrames(source) - 1;
   const speeds = evenSpeeds(source.readAs, project.reel.rate, SLOWEST, FASTEST);
-  const fillings = speeds.map((speed) => ({ speed, frames: Math.max(1, Math.floor((last - first) / (speed * slope) + 1e-9) + 1) }));
+  const fillings = speeds.map((speed) => ({
+    speed,
+    frames: Math.max(1, Math.floor((last - first) / (speed * slope) + 1e-9) + 1),
+  }));
   return { slot: placed.frames, fillings };
 }
 
@@ -43,5 +46,7 @@ export function fillAt(project: Project, clipId: string, speed: number): Project
   const gives = found.fillings.find((filling) => filling.speed === speed)?.frames ?? Infinity;
   const frames = Math.min(found.slot, gives);
   const first = Math.max(0, positionAt(clip.map, 0));
-  return updateClip(project, clipId, (c) => withMap(c, straightMap(frames, first, first + frames * speed * clipSlope(project, clip))));
+  return updateClip(project, clipId, (c) =>
+    withMap(c, straightMap(frames, first, first + frames * speed * clipSlope(project, clip))),
+  );
 }

@@ -36,7 +36,10 @@ function withVersions(document: Record<string, unknown>): Record<string, unknown
     const item = object(value, `reel.items[${i}]`);
     return item['kind'] === 'clip' ? { ...item, locks: [], limits: null, versions: [] } : item;
   });
-  const sources = array(document['sources'], 'sources').map((value, i) => ({ ...object(value, `sources[${i}]`), skips: null }));
+  const sources = array(document['sources'], 'sources').map((value, i) => ({
+    ...object(value, `sources[${i}]`),
+    skips: null,
+  }));
   return { ...document, sources, reel: { ...reel, items } };
 }
 
@@ -57,7 +60,10 @@ function withSounds(document: Record<string, unknown>): Record<string, unknown> 
     const item = object(value, `reel.items[${i}]`);
     return item['kind'] === 'clip' ? { ...item, pin: null, fills: false } : item;
   });
-  const cues = array(reel['cues'], 'reel.cues').map((value, i) => ({ ...object(value, `reel.cues[${i}]`), beat: null }));
+  const cues = array(reel['cues'], 'reel.cues').map((value, i) => ({
+    ...object(value, `reel.cues[${i}]`),
+    beat: null,
+  }));
   return { ...document, reel: { ...reel, items, cues, sounds: [] } };
 }
 
@@ -89,7 +95,11 @@ function withJoins(document: Record<string, unknown>): Record<string, unknown> {
     const bound = object(source['bound'], field);
     return { ...source, bound: { ...bound, items: items(bound['items'], `${field}.items`), joins: [] } };
   });
-  return { ...document, sources, reel: { ...reel, blur: NO_BLUR, ceiling: null, accents: [], items: items(reel['items'], 'reel.items'), joins: [] } };
+  return {
+    ...document,
+    sources,
+    reel: { ...reel, blur: NO_BLUR, ceiling: null, accents: [], items: items(reel['items'], 'reel.items'), joins: [] },
+  };
 }
 
 /** Version 8 has a colour space; what was rendered before had the first clip's, and still does. */
@@ -107,7 +117,11 @@ export function migrate(
   for (;;) {
     const version = whole(current['version'], 'project, version', 1);
     if (version === target) return current;
-    if (version > target) throw new InvalidInput('project, version', `is ${version}; this program reads up to ${target}, so a newer one wrote it`);
+    if (version > target)
+      throw new InvalidInput(
+        'project, version',
+        `is ${version}; this program reads up to ${target}, so a newer one wrote it`,
+      );
     const lift = ladder[version];
     if (!lift) throw new InvalidInput('project, version', `${version} cannot be read any more`);
     current = { ...lift(current), version: version + 1 };

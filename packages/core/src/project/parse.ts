@@ -50,14 +50,31 @@ export function parseProject(value: unknown): Project {
   const reel = object(document['reel'], 'reel');
   onlyFields(
     reel,
-    ['rate', 'width', 'height', 'colour', 'method', 'temper', 'blur', 'items', 'cues', 'sounds', 'ceiling', 'accents', 'joins', 'range'],
+    [
+      'rate',
+      'width',
+      'height',
+      'colour',
+      'method',
+      'temper',
+      'blur',
+      'items',
+      'cues',
+      'sounds',
+      'ceiling',
+      'accents',
+      'joins',
+      'range',
+    ],
     'reel',
   );
   const sounds = array(reel['sounds'], 'reel.sounds', 1000).map((sound, i) => readSound(sound, `reel.sounds[${i}]`));
   unique(sounds, 'reel.sounds');
   const cues = array(reel['cues'], 'reel.cues', 1_000_000).map((c, i) => readCue(c, `reel.cues[${i}]`, sounds));
   unique(cues, 'reel.cues');
-  const items = array(reel['items'], 'reel.items', 100_000).map((item, i) => readItem(item, `reel.items[${i}]`, sources, cues));
+  const items = array(reel['items'], 'reel.items', 100_000).map((item, i) =>
+    readItem(item, `reel.items[${i}]`, sources, cues),
+  );
   unique(items, 'reel.items');
   const project: Project = {
     format: 'idle-bend-project',
@@ -93,12 +110,19 @@ function checkLength(project: Project): void {
   const most = Math.ceil(LONGEST_SECONDS * framesPerSecond(project.reel.rate));
   const check = (items: readonly ReelItem[], field: string) => {
     const frames = items.reduce((sum, item) => sum + (item.kind === 'gap' ? item.frames : mapDuration(item.map)), 0);
-    if (!(frames <= most)) throw new InvalidInput(field, `last ${Math.round(frames)} frames; a reel lasts ${most} at most, which are 24 hours`);
+    if (!(frames <= most))
+      throw new InvalidInput(
+        field,
+        `last ${Math.round(frames)} frames; a reel lasts ${most} at most, which are 24 hours`,
+      );
   };
   check(project.reel.items, 'reel.items');
   project.sources.forEach(({ bound }, i) => bound && check(bound.items, `sources[${i}].bound.items`));
-  const late = project.reel.cues.findIndex((cue) => project.reel.items.some((item) => item.kind === 'clip' && item.pin === cue.id) && cue.frame > most);
-  if (late >= 0) throw new InvalidInput(`reel.cues[${late}].frame`, `a cut is pinned there; a reel lasts ${most} frames at most`);
+  const late = project.reel.cues.findIndex(
+    (cue) => project.reel.items.some((item) => item.kind === 'clip' && item.pin === cue.id) && cue.frame > most,
+  );
+  if (late >= 0)
+    throw new InvalidInput(`reel.cues[${late}].frame`, `a cut is pinned there; a reel lasts ${most} frames at most`);
 }
 
 function readColour(value: unknown, field: string): ColourSpace {
@@ -119,7 +143,9 @@ function readBound(value: unknown, field: string, sources: readonly KnownSource[
   onlyFields(bound, ['items', 'cues', 'joins'], field);
   const cues = array(bound['cues'], `${field}.cues`).map((c, i) => readCue(c, `${field}.cues[${i}]`, []));
   unique(cues, `${field}.cues`);
-  const items = array(bound['items'], `${field}.items`, 100_000).map((item, i) => readItem(item, `${field}.items[${i}]`, sources, cues));
+  const items = array(bound['items'], `${field}.items`, 100_000).map((item, i) =>
+    readItem(item, `${field}.items[${i}]`, sources, cues),
+  );
   unique(items, `${field}.items`);
   return { items, cues, joins: readJoins(bound['joins'], `${field}.joins`, items) };
 }
@@ -127,7 +153,8 @@ function readBound(value: unknown, field: string, sources: readonly KnownSource[
 /** A moment of a group is named by the clips and the moment it comes from, with dots between. */
 function readMomentId(value: unknown, field: string): string {
   const id = string(value, field, 2000);
-  if (!/^[\w-]+(\.[\w-]+)*$/.test(id)) throw new InvalidInput(field, 'must be made of letters, digits, _, - and dots between');
+  if (!/^[\w-]+(\.[\w-]+)*$/.test(id))
+    throw new InvalidInput(field, 'must be made of letters, digits, _, - and dots between');
   return id;
 }
 
@@ -144,7 +171,9 @@ function readSource(value: unknown, field: string): KnownSource & { readonly bou
   onlyFields(s, ['id', 'name', 'frames', 'nativeRate', 'readAs', 'moments', 'skips', 'bound'], field);
   const frames = whole(s['frames'], `${field}.frames`, 1);
   const isGroup = s['bound'] !== undefined;
-  const moments = array(s['moments'], `${field}.moments`).map((m, i) => readMoment(m, `${field}.moments[${i}]`, frames, isGroup));
+  const moments = array(s['moments'], `${field}.moments`).map((m, i) =>
+    readMoment(m, `${field}.moments[${i}]`, frames, isGroup),
+  );
   unique(moments, `${field}.moments`);
   return {
     id: readId(s['id'], `${field}.id`),
@@ -161,9 +190,12 @@ function readSource(value: unknown, field: string): KnownSource & { readonly bou
 function readSkips(value: unknown, field: string, frames: number): Skips {
   const skips = object(value, field);
   onlyFields(skips, ['mode', 'repeats'], field);
-  const repeats = array(skips['repeats'], `${field}.repeats`, frames).map((n, i) => whole(n, `${field}.repeats[${i}]`, 1, frames - 1));
+  const repeats = array(skips['repeats'], `${field}.repeats`, frames).map((n, i) =>
+    whole(n, `${field}.repeats[${i}]`, 1, frames - 1),
+  );
   const unordered = repeats.findIndex((n, i) => i > 0 && n <= repeats[i - 1]!);
-  if (unordered >= 0) throw new InvalidInput(`${field}.repeats[${unordered}]`, 'must be greater than the one before it');
+  if (unordered >= 0)
+    throw new InvalidInput(`${field}.repeats[${unordered}]`, 'must be greater than the one before it');
   return { mode: oneOf(skips['mode'], ['keep', 'close'] as const, `${field}.mode`), repeats };
 }
 
@@ -190,7 +222,8 @@ function readPlace(value: unknown, field: string, sounds: readonly Sound[]): Sou
   const place = object(value, field);
   onlyFields(place, ['soundId', 'second'], field);
   const soundId = readId(place['soundId'], `${field}.soundId`);
-  if (!sounds.some((s) => s.id === soundId)) throw new InvalidInput(`${field}.soundId`, `"${soundId}" is not a sound of the reel`);
+  if (!sounds.some((s) => s.id === soundId))
+    throw new InvalidInput(`${field}.soundId`, `"${soundId}" is not a sound of the reel`);
   return { soundId, second: finite(place['second'], `${field}.second`) };
 }
 
@@ -233,7 +266,32 @@ function readItem(value: unknown, field: string, sources: readonly KnownSource[]
     onlyFields(item, ['kind', 'id', 'frames'], field);
     return { kind: 'gap', id, frames: whole(item['frames'], `${field}.frames`, 1, 1e9) };
   }
-  onlyFields(item, ['kind', 'id', 'name', 'sourceId', 'map', 'method', 'temper', 'reachMethods', 'mends', 'end', 'ties', 'locks', 'limits', 'versions', 'pin', 'fills', 'framing', 'blur', 'steady', 'sound'], field); // prettier-ignore
+  onlyFields(
+    item,
+    [
+      'kind',
+      'id',
+      'name',
+      'sourceId',
+      'map',
+      'method',
+      'temper',
+      'reachMethods',
+      'mends',
+      'end',
+      'ties',
+      'locks',
+      'limits',
+      'versions',
+      'pin',
+      'fills',
+      'framing',
+      'blur',
+      'steady',
+      'sound',
+    ],
+    field,
+  );
   const sourceId = readId(item['sourceId'], `${field}.sourceId`);
   const source = sources.find((s) => s.id === sourceId);
   if (!source) throw new InvalidInput(`${field}.sourceId`, `"${sourceId}" is not among the sources`);
@@ -250,7 +308,9 @@ function readItem(value: unknown, field: string, sources: readonly KnownSource[]
     mends: readMends(item['mends'], `${field}.mends`, source.frames),
     end: oneOf(item['end'], END_CHOICES, `${field}.end`),
     ties: readTies(item['ties'], `${field}.ties`, source, cues),
-    locks: array(item['locks'], `${field}.locks`).map((n, i) => whole(n, `${field}.locks[${i}]`, 0, map.vertices.length - 2)),
+    locks: array(item['locks'], `${field}.locks`).map((n, i) =>
+      whole(n, `${field}.locks[${i}]`, 0, map.vertices.length - 2),
+    ),
     limits: item['limits'] === null ? null : readLimits(item['limits'], `${field}.limits`),
     versions: readVersions(item['versions'], `${field}.versions`),
     pin: item['pin'] === null ? null : readPin(item['pin'], `${field}.pin`, cues),
@@ -266,7 +326,12 @@ function readFraming(value: unknown, field: string): Framing {
   const f = object(value, field);
   onlyFields(f, ['fit', 'scale', 'x', 'y'], field);
   const number = (name: string) => finite(f[name], `${field}.${name}`);
-  const framing = { fit: oneOf(f['fit'], FITS, `${field}.fit`), scale: number('scale'), x: number('x'), y: number('y') };
+  const framing = {
+    fit: oneOf(f['fit'], FITS, `${field}.fit`),
+    scale: number('scale'),
+    x: number('x'),
+    y: number('y'),
+  };
   checkFraming(framing, field);
   return framing;
 }
@@ -280,7 +345,10 @@ function readPin(value: unknown, field: string, cues: readonly Cue[]): string {
 export function readTemper(value: unknown, field: string): FlowTemper {
   const temper = object(value, field);
   onlyFields(temper, ['trust', 'keenness'], field);
-  const [trust, keenness] = [finite(temper['trust'], `${field}.trust`), finite(temper['keenness'], `${field}.keenness`)];
+  const [trust, keenness] = [
+    finite(temper['trust'], `${field}.trust`),
+    finite(temper['keenness'], `${field}.keenness`),
+  ];
   if (!(trust >= 0 && trust <= 1)) throw new InvalidInput(`${field}.trust`, 'must lie in 0 to 1');
   if (!(keenness >= -1 && keenness <= 1)) throw new InvalidInput(`${field}.keenness`, 'must lie in −1 to 1');
   return { trust, keenness };
@@ -291,7 +359,10 @@ function readReachMethods(value: unknown, field: string, reaches: number): Reach
     const at = `${field}[${i}]`;
     const one = object(entry, at);
     onlyFields(one, ['reach', 'method'], at);
-    return { reach: whole(one['reach'], `${at}.reach`, 0, reaches - 1), method: oneOf(one['method'], METHODS, `${at}.method`) };
+    return {
+      reach: whole(one['reach'], `${at}.reach`, 0, reaches - 1),
+      method: oneOf(one['method'], METHODS, `${at}.method`),
+    };
   });
   const unordered = entries.findIndex(({ reach }, i) => i > 0 && reach <= entries[i - 1]!.reach);
   if (unordered >= 0) throw new InvalidInput(`${field}[${unordered}].reach`, 'must be greater than the one before it');
@@ -303,8 +374,13 @@ function readMends(value: unknown, field: string, frames: number): Mend[] {
     const at = `${field}[${i}]`;
     const mend = object(entry, at);
     onlyFields(mend, ['id', 'from', 'to', 'way', 'soft'], at);
-    const [from, to, soft] = (['from', 'to', 'soft'] as const).map((name) => finite(mend[name], `${at}.${name}`)) as [number, number, number];
-    if (!(from >= 0 && to > from && to <= frames)) throw new InvalidInput(at, `must be a stretch of the source, which has frames 0 to ${frames - 1}`);
+    const [from, to, soft] = (['from', 'to', 'soft'] as const).map((name) => finite(mend[name], `${at}.${name}`)) as [
+      number,
+      number,
+      number,
+    ];
+    if (!(from >= 0 && to > from && to <= frames))
+      throw new InvalidInput(at, `must be a stretch of the source, which has frames 0 to ${frames - 1}`);
     if (!(soft >= 0 && soft <= 1000)) throw new InvalidInput(`${at}.soft`, 'must lie in 0 to 1000');
     return { id: readId(mend['id'], `${at}.id`), from, to, way: oneOf(mend['way'], MEND_WAYS, `${at}.way`), soft };
   });
@@ -315,8 +391,12 @@ function readMends(value: unknown, field: string, frames: number): Mend[] {
 function readLimits(value: unknown, field: string): SpeedLimits {
   const limits = object(value, field);
   onlyFields(limits, ['slowest', 'fastest'], field);
-  const [slowest, fastest] = [finite(limits['slowest'], `${field}.slowest`), finite(limits['fastest'], `${field}.fastest`)];
-  if (!(slowest > 0 && fastest >= slowest)) throw new InvalidInput(field, 'the slowest must be above 0 and not above the fastest');
+  const [slowest, fastest] = [
+    finite(limits['slowest'], `${field}.slowest`),
+    finite(limits['fastest'], `${field}.fastest`),
+  ];
+  if (!(slowest > 0 && fastest >= slowest))
+    throw new InvalidInput(field, 'the slowest must be above 0 and not above the fastest');
   return { slowest, fastest };
 }
 
@@ -325,7 +405,11 @@ function readVersions(value: unknown, field: string): ClipVersion[] {
     const at = `${field}[${i}]`;
     const version = object(entry, at);
     onlyFields(version, ['id', 'name', 'map'], at);
-    return { id: readId(version['id'], `${at}.id`), name: string(version['name'], `${at}.name`), map: readMap(version['map'], `${at}.map`) };
+    return {
+      id: readId(version['id'], `${at}.id`),
+      name: string(version['name'], `${at}.name`),
+      map: readMap(version['map'], `${at}.map`),
+    };
   });
   unique(versions, field);
   return versions;
@@ -338,7 +422,8 @@ function readTies(value: unknown, field: string, source: KnownSource, cues: read
     onlyFields(tie, ['momentId', 'cueId'], at);
     const momentId = readMomentId(tie['momentId'], `${at}.momentId`);
     const cueId = readId(tie['cueId'], `${at}.cueId`);
-    if (!source.moments.some((m) => m.id === momentId)) throw new InvalidInput(`${at}.momentId`, `"${momentId}" is not a moment of ${source.name}`);
+    if (!source.moments.some((m) => m.id === momentId))
+      throw new InvalidInput(`${at}.momentId`, `"${momentId}" is not a moment of ${source.name}`);
     if (!cues.some((c) => c.id === cueId)) throw new InvalidInput(`${at}.cueId`, `"${cueId}" is not a cue of the reel`);
     return { momentId, cueId };
   });

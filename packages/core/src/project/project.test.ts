@@ -29,18 +29,41 @@ import {
 } from './edit.js';
 import { migrate } from './migrate.js';
 import { parseProject } from './parse.js';
-import { clipSlope, emptyProject, makingOf, mapClips, placeItems, reelFrames, type Clip, type Project, type Source } from './project.js';
+import {
+  clipSlope,
+  emptyProject,
+  makingOf,
+  mapClips,
+  placeItems,
+  reelFrames,
+  type Clip,
+  type Project,
+  type Source,
+} from './project.js';
 
-const source: Source = { id: 'bell', name: 'marble-bell', frames: 360, nativeRate: rate(120), readAs: rate(120), moments: [], skips: null };
+const source: Source = {
+  id: 'bell',
+  name: 'marble-bell',
+  frames: 360,
+  nativeRate: rate(120),
+  readAs: rate(120),
+  moments: [],
+  skips: null,
+};
 const parade = (): Project => appendClip(addSource(emptyProject(rate(24)), source), 'c1', 'bell');
-const clipOf = (project: Project) => project.reel.items[0] as Extract<Project['reel']['items'][number], { kind: 'clip' }>;
+const clipOf = (project: Project) =>
+  project.reel.items[0] as Extract<Project['reel']['items'][number], { kind: 'clip' }>;
 
 describe('the document', () => {
   test('comes back from JSON as it was', () => {
     fc.assert(
       fc.property(mapArbitrary, fc.nat(359), fc.double({ min: 0, max: 1e6, noNaN: true }), (map, frame, cue) => {
         let project = updateClip(parade(), 'c1', (clip) => ({ ...clip, map, method: 'mix' }));
-        project = addCue(addMoment(project, 'bell', { id: 'm1', frame, name: 'marble meets bell' }), { id: 'q1', frame: cue === 0 ? 0 : cue, name: '' });
+        project = addCue(addMoment(project, 'bell', { id: 'm1', frame, name: 'marble meets bell' }), {
+          id: 'q1',
+          frame: cue === 0 ? 0 : cue,
+          name: '',
+        });
         expect(parseProject(JSON.parse(JSON.stringify(project)))).toEqual(JSON.parse(JSON.stringify(project)));
       }),
     );
@@ -63,11 +86,14 @@ describe('the document', () => {
   });
 
   test('a tie is one for each moment, and goes with its moment or its cue', () => {
-    const marked = addCue(addCue(addMoment(parade(), 'bell', { id: 'm', frame: 100, name: '' }), { id: 'a', frame: 9, name: '' }), {
-      id: 'b',
-      frame: 30,
-      name: '',
-    });
+    const marked = addCue(
+      addCue(addMoment(parade(), 'bell', { id: 'm', frame: 100, name: '' }), { id: 'a', frame: 9, name: '' }),
+      {
+        id: 'b',
+        frame: 30,
+        name: '',
+      },
+    );
     const tied = tie(tie(marked, 'c1', 'm', 'a'), 'c1', 'm', 'b');
     expect(clipOf(tied).ties).toEqual([{ momentId: 'm', cueId: 'b' }]);
     expect(clipOf(removeCue(tied, 'b')).ties).toEqual([]);
@@ -85,7 +111,10 @@ describe('the document', () => {
       vertices: t.map((x, i) => ({ t: x, s: s[i]! })),
       bends: t.map(() => ({ widthFrames: 0, ease: 'soft' as const })),
     });
-    let project = updateClip(parade(), 'c1', (clip) => ({ ...clip, map: map([0, 10, 20, 30, 40], [0, 50, 100, 150, 200]) }));
+    let project = updateClip(parade(), 'c1', (clip) => ({
+      ...clip,
+      map: map([0, 10, 20, 30, 40], [0, 50, 100, 150, 200]),
+    }));
     project = addCue(addMoment(project, 'bell', { id: 'm', frame: 90, name: '' }), { id: 'q', frame: 20, name: '' });
     const landed = (gives: 'before' | 'beside' | 'start', freeEnd: boolean) => {
       const answer = landClip(tie(project, 'c1', 'm', 'q'), 'c1', { gives, freeEnd });
@@ -108,9 +137,17 @@ describe('the document', () => {
 
   test('moments and cues stay in order, one to a place', () => {
     let project = addMoment(parade(), 'bell', { id: 'b', frame: 200, name: '' });
-    project = addMoment(addMoment(project, 'bell', { id: 'a', frame: 100, name: '' }), 'bell', { id: 'c', frame: 200, name: '' });
+    project = addMoment(addMoment(project, 'bell', { id: 'a', frame: 100, name: '' }), 'bell', {
+      id: 'c',
+      frame: 200,
+      name: '',
+    });
     expect(project.sources[0]!.moments.map((m) => m.id)).toEqual(['a', 'b']);
-    project = updateCue(addCue(addCue(project, { id: 'x', frame: 30, name: '' }), { id: 'y', frame: 10, name: '' }), 'x', { frame: 2 });
+    project = updateCue(
+      addCue(addCue(project, { id: 'x', frame: 30, name: '' }), { id: 'y', frame: 10, name: '' }),
+      'x',
+      { frame: 2 },
+    );
     expect(project.reel.cues.map((c) => c.id)).toEqual(['x', 'y']);
     expect(() => addMoment(project, 'bell', { id: 'd', frame: 360, name: '' })).toThrow(/frames 0 to 359/);
     expect(() => removeSource(project, 'bell')).toThrow(/still uses it/);
@@ -121,12 +158,18 @@ describe('how in-betweens are made', () => {
   const bent = () =>
     updateClip(parade(), 'c1', (clip) => ({
       ...clip,
-      map: { vertices: [0, 20, 40, 60].map((t) => ({ t, s: t * 5 })), bends: [0, 4, 4, 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })) },
+      map: {
+        vertices: [0, 20, 40, 60].map((t) => ({ t, s: t * 5 })),
+        bends: [0, 4, 4, 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })),
+      },
     }));
 
   test('a clip follows the reel until it says otherwise', () => {
     const project = bent();
-    const onReel: Project = { ...project, reel: { ...project.reel, method: 'flow', temper: { trust: 0.5, keenness: 0 } } };
+    const onReel: Project = {
+      ...project,
+      reel: { ...project.reel, method: 'flow', temper: { trust: 0.5, keenness: 0 } },
+    };
     expect(makingOf(onReel, clipOf(onReel))).toMatchObject({ method: 'flow', temper: { trust: 0.5 } });
     const own = updateClip(onReel, 'c1', (clip) => ({ ...clip, method: 'mix', temper: EVEN_TEMPER }));
     expect(makingOf(own, clipOf(own))).toMatchObject({ method: 'mix', temper: EVEN_TEMPER });
@@ -162,7 +205,8 @@ describe('how in-betweens are made', () => {
 });
 
 /** Clips of a document from before they were heard stay unheard. */
-const unheard = (project: Project): Project => mapClips(project, (clip) => ({ ...clip, sound: { ...clip.sound, mode: 'mute' } }));
+const unheard = (project: Project): Project =>
+  mapClips(project, (clip) => ({ ...clip, sound: { ...clip.sound, mode: 'mute' } }));
 
 describe('the door', () => {
   const broken = (change: (document: any) => void) => {
@@ -175,14 +219,38 @@ describe('the door', () => {
     ['a newer version', (d) => (d.version = 99), /a newer one wrote it/],
     ['an unknown field', (d) => (d.reel.tempo = 1), /"tempo"/],
     ['a clip without source', (d) => (d.reel.items[0].sourceId = 'gone'), /"gone" is not among/],
-    ['a map that goes back in time', (d) => (d.reel.items[0].map.vertices[1].t = -1), /reel\.items\[0\]\.map\.vertices\[1\]/],
+    [
+      'a map that goes back in time',
+      (d) => (d.reel.items[0].map.vertices[1].t = -1),
+      /reel\.items\[0\]\.map\.vertices\[1\]/,
+    ],
     ['a rate of zero', (d) => (d.reel.rate.num = 0), /reel\.rate/],
-    ['a tie to nothing', (d) => (d.reel.items[0].ties = [{ momentId: 'm', cueId: 'q' }]), /ties\[0\]\.momentId: "m" is not a moment/],
+    [
+      'a tie to nothing',
+      (d) => (d.reel.items[0].ties = [{ momentId: 'm', cueId: 'q' }]),
+      /ties\[0\]\.momentId: "m" is not a moment/,
+    ],
     ['a way of making nobody knows', (d) => (d.reel.method = 'melt'), /reel\.method: must be one of/],
-    ['trust beyond all bounds', (d) => (d.reel.items[0].temper = { trust: 2, keenness: 0 }), /items\[0\]\.temper\.trust/],
-    ['a mend beyond the source', (d) => d.reel.items[0].mends.push({ id: 'm', from: 300, to: 400, way: 'mix', soft: 1 }), /mends\[0\]: must be a stretch/],
-    ['a mend that ends before it begins', (d) => d.reel.items[0].mends.push({ id: 'm', from: 30, to: 30, way: 'mix', soft: 1 }), /mends\[0\]/],
-    ['a way for a reach that is not there', (d) => d.reel.items[0].reachMethods.push({ reach: 7, method: 'mix' }), /reachMethods\[0\]\.reach/],
+    [
+      'trust beyond all bounds',
+      (d) => (d.reel.items[0].temper = { trust: 2, keenness: 0 }),
+      /items\[0\]\.temper\.trust/,
+    ],
+    [
+      'a mend beyond the source',
+      (d) => d.reel.items[0].mends.push({ id: 'm', from: 300, to: 400, way: 'mix', soft: 1 }),
+      /mends\[0\]: must be a stretch/,
+    ],
+    [
+      'a mend that ends before it begins',
+      (d) => d.reel.items[0].mends.push({ id: 'm', from: 30, to: 30, way: 'mix', soft: 1 }),
+      /mends\[0\]/,
+    ],
+    [
+      'a way for a reach that is not there',
+      (d) => d.reel.items[0].reachMethods.push({ reach: 7, method: 'mix' }),
+      /reachMethods\[0\]\.reach/,
+    ],
     ['an id twice', (d) => d.reel.items.push(d.reel.items[0]), /twice/],
     ['a moment outside', (d) => d.sources[0].moments.push({ id: 'm', frame: 400, name: '' }), /moments\[0\]\.frame/],
   ])('%s is refused by name', (_, change, message) => expect(broken(change)).toThrow(message));
@@ -254,7 +322,10 @@ describe('the door', () => {
   });
 
   test('older versions climb one step at a time; a missing step is said', () => {
-    const ladder = { 1: (d: Record<string, unknown>) => ({ ...d, b: d['a'] }), 2: (d: Record<string, unknown>) => ({ ...d, c: d['b'] }) };
+    const ladder = {
+      1: (d: Record<string, unknown>) => ({ ...d, b: d['a'] }),
+      2: (d: Record<string, unknown>) => ({ ...d, c: d['b'] }),
+    };
     expect(migrate({ version: 1, a: 7 }, 3, ladder)).toEqual({ version: 3, a: 7, b: 7, c: 7 });
     expect(() => migrate({ version: 1 }, 3, { 2: ladder[2] })).toThrow(/1 cannot be read/);
   });

@@ -216,7 +216,13 @@ export function emptyProject(rate: Rate, width = 1280, height = 720): Project {
 }
 
 /** A clip that plays source frames first to last, both included, at 100 %; the whole source by default. */
-export function plainClip(id: string, source: Source, reelRate: Rate, first = 0, last = usableFrames(source) - 1): Clip {
+export function plainClip(
+  id: string,
+  source: Source,
+  reelRate: Rate,
+  first = 0,
+  last = usableFrames(source) - 1,
+): Clip {
   const map = plainMap(source, reelRate, first, last);
   const asReel = { method: null, temper: null, reachMethods: [], mends: [] };
   return {
@@ -241,7 +247,9 @@ export function plainClip(id: string, source: Source, reelRate: Rate, first = 0,
 }
 
 export function plainMap(source: Source, reelRate: Rate, first: number, last: number): TimeMap {
-  return constantMap(constantClip({ first, last, frames: usableFrames(source) }, stepOf(rational(1n, 1n), source.readAs, reelRate)));
+  return constantMap(
+    constantClip({ first, last, frames: usableFrames(source) }, stepOf(rational(1n, 1n), source.readAs, reelRate)),
+  );
 }
 
 export function sourceOf(project: Project, clip: Clip): Source {
@@ -259,7 +267,9 @@ export function mapClips(project: Project, change: (clip: Clip) => Clip): Projec
   const items = each(project.reel.items);
   const sources = project.sources.map((source) => {
     const inside = source.bound && each(source.bound.items);
-    return !inside || inside === source.bound!.items ? source : { ...source, bound: { ...source.bound!, items: inside } };
+    return !inside || inside === source.bound!.items
+      ? source
+      : { ...source, bound: { ...source.bound!, items: inside } };
   });
   return {
     ...project,
@@ -270,7 +280,9 @@ export function mapClips(project: Project, change: (clip: Clip) => Clip): Projec
 
 /** Every clip of the project, those inside groups too. */
 export const allClips = ({ reel, sources }: Project): Clip[] =>
-  [reel.items, ...sources.flatMap(({ bound }) => (bound ? [bound.items] : []))].flat().filter((item) => item.kind === 'clip');
+  [reel.items, ...sources.flatMap(({ bound }) => (bound ? [bound.items] : []))]
+    .flat()
+    .filter((item) => item.kind === 'clip');
 
 export function clipSlope(project: Project, clip: Clip): number {
   return naturalSlope(sourceOf(project, clip).readAs, project.reel.rate);
@@ -284,9 +296,11 @@ export interface MadeAs {
 }
 
 /** The way a clip's in-betweens are made, reaches and mends apart. */
-export const methodOf = ({ reel }: Project, clip: Clip, madeAs: MadeAs = {}): Method => clip.method ?? madeAs.method ?? reel.method;
+export const methodOf = ({ reel }: Project, clip: Clip, madeAs: MadeAs = {}): Method =>
+  clip.method ?? madeAs.method ?? reel.method;
 
-export const temperOf = ({ reel }: Project, clip: Clip, madeAs: MadeAs = {}): FlowTemper => clip.temper ?? madeAs.temper ?? reel.temper;
+export const temperOf = ({ reel }: Project, clip: Clip, madeAs: MadeAs = {}): FlowTemper =>
+  clip.temper ?? madeAs.temper ?? reel.temper;
 
 /** How a clip's in-betweens are made, with everything it says of stretches. */
 export function makingOf(project: Project, clip: Clip, madeAs: MadeAs = {}): Making {
@@ -297,7 +311,12 @@ export function makingOf(project: Project, clip: Clip, madeAs: MadeAs = {}): Mak
     to: reach === vertices.length - 2 ? Infinity : vertices[reach + 1]!.t,
     method,
   }));
-  return { method: methodOf(project, clip, madeAs), temper: temperOf(project, clip, madeAs), stretches, mends: clip.mends };
+  return {
+    method: methodOf(project, clip, madeAs),
+    temper: temperOf(project, clip, madeAs),
+    stretches,
+    mends: clip.mends,
+  };
 }
 
 /** The motion blur of a clip at its frame t: of a join where it ramps, else its own, its group's, the reel's. */

@@ -14,7 +14,10 @@ export function readMap(value: unknown, field: string): TimeMap {
   const bends = array(map['bends'], `${field}.bends`, 100_000).map((b, i) => {
     const at = `${field}.bends[${i}]`;
     const bend = object(b, at);
-    return { widthFrames: finite(bend['widthFrames'], `${at}.widthFrames`), ease: checkEase(bend['ease'], `${at}.ease`) };
+    return {
+      widthFrames: finite(bend['widthFrames'], `${at}.widthFrames`),
+      ease: checkEase(bend['ease'], `${at}.ease`),
+    };
   });
   return checkTimeMap({ vertices, bends }, field);
 }

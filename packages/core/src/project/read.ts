@@ -3,13 +3,15 @@ import { InvalidInput } from '../errors.js';
 /** Readers for JSON from outside: each returns the value as its type or throws `InvalidInput` naming the place. */
 
 export function object(value: unknown, field: string): Record<string, unknown> {
-  if (typeof value !== 'object' || value === null || Array.isArray(value)) throw new InvalidInput(field, 'must be an object');
+  if (typeof value !== 'object' || value === null || Array.isArray(value))
+    throw new InvalidInput(field, 'must be an object');
   return value as Record<string, unknown>;
 }
 
 export function onlyFields(value: Record<string, unknown>, known: readonly string[], field: string): void {
   const other = Object.keys(value).find((key) => !known.includes(key));
-  if (other !== undefined) throw new InvalidInput(field, `has a field "${other.slice(0, 60)}" that this version does not know`);
+  if (other !== undefined)
+    throw new InvalidInput(field, `has a field "${other.slice(0, 60)}" that this version does not know`);
 }
 
 export function array(value: unknown, field: string, most = 1_000_000): readonly unknown[] {
@@ -25,7 +27,8 @@ export function finite(value: unknown, field: string): number {
 
 export function whole(value: unknown, field: string, low = 0, high = Number.MAX_SAFE_INTEGER): number {
   const n = finite(value, field);
-  if (!Number.isSafeInteger(n) || n < low || n > high) throw new InvalidInput(field, `must be a whole number from ${low} to ${high}`);
+  if (!Number.isSafeInteger(n) || n < low || n > high)
+    throw new InvalidInput(field, `must be a whole number from ${low} to ${high}`);
   return n;
 }
 

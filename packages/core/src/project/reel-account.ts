@@ -19,7 +19,16 @@ export function accountOf(before: Project, after: Project): ClipAccount[] {
   return placeItems(before).flatMap(({ item, frames }) => {
     const then = later.get(item.id);
     if (item.kind !== 'clip' || then?.item.kind !== 'clip') return [];
-    return [{ clipId: item.id, name: item.name, framesBefore: frames, framesAfter: then.frames, realBefore: realShare(item.map, frames), realAfter: realShare(then.item.map, then.frames) }]; // prettier-ignore
+    return [
+      {
+        clipId: item.id,
+        name: item.name,
+        framesBefore: frames,
+        framesAfter: then.frames,
+        realBefore: realShare(item.map, frames),
+        realAfter: realShare(then.item.map, then.frames),
+      },
+    ];
   });
 }
 

@@ -11,12 +11,31 @@ import * as reel from './reel-edit.js';
 import * as sounds from './sounds.js';
 
 const parade = (): Project => {
-  const source = { id: 'bell', name: 'marble-bell', frames: 240, nativeRate: rate(24), readAs: rate(24), moments: [], skips: null };
+  const source = {
+    id: 'bell',
+    name: 'marble-bell',
+    frames: 240,
+    nativeRate: rate(24),
+    readAs: rate(24),
+    moments: [],
+    skips: null,
+  };
   let project = addSource(emptyProject(rate(24)), source);
   for (const id of ['a', 'b', 'c']) project = appendClip(project, id, 'bell', 40, 99);
   return project;
 };
-const music: Sound = { id: 's', footageId: 'f', name: 'tune', start: 1, from: 0.5, to: 20, gain: -6, fadeIn: 2, fadeOut: 4, beats: { times: Array.from({ length: 30 }, (_, i) => 0.5 + 0.5 * i), bar: { beats: 4, first: 0 } } }; // prettier-ignore
+const music: Sound = {
+  id: 's',
+  footageId: 'f',
+  name: 'tune',
+  start: 1,
+  from: 0.5,
+  to: 20,
+  gain: -6,
+  fadeIn: 2,
+  fadeOut: 4,
+  beats: { times: Array.from({ length: 30 }, (_, i) => 0.5 + 0.5 * i), bar: { beats: 4, first: 0 } },
+};
 const clipOf = (project: Project, id: string) => placeOf(project, id)!.item as Clip;
 const starts = (project: Project) => placeItems(project).map(({ start, frames }) => [start, frames]);
 const shows = (project: Project, id: string, k: number) => positionAt(clipOf(project, id).map, k);
@@ -24,7 +43,15 @@ const shows = (project: Project, id: string, k: number) => positionAt(clipOf(pro
 describe('clips on the reel', () => {
   test('stretched, a clip shows its first and its last frame, and asks for no source that is not there', () => {
     // 84 frames at 60 fps: at 100 % the clip's edge lies past its source's end.
-    const source = { id: 'whip', name: 'whip-out', frames: 84, nativeRate: rate(60), readAs: rate(60), moments: [], skips: null };
+    const source = {
+      id: 'whip',
+      name: 'whip-out',
+      frames: 84,
+      nativeRate: rate(60),
+      readAs: rate(60),
+      moments: [],
+      skips: null,
+    };
     const whip = appendClip(addSource(emptyProject(rate(24)), source), 'w', 'whip');
     const last = placeOf(whip, 'w')!.frames - 1;
     for (const frames of [2, 9, 33, 34, 35, 55, 200]) {
@@ -38,9 +65,18 @@ describe('clips on the reel', () => {
 
   test('a gap goes between; a clip taken off leaves one, or closes up', () => {
     const gapped = reel.insertGap(parade(), 1, 'g', 12);
-    expect(starts(gapped)).toEqual([[0, 60], [60, 12], [72, 60], [132, 60]]); // prettier-ignore
+    expect(starts(gapped)).toEqual([
+      [0, 60],
+      [60, 12],
+      [72, 60],
+      [132, 60],
+    ]);
     expect(starts(reel.setGap(gapped, 'g', 5))[2]).toEqual([65, 60]);
-    expect(starts(reel.leaveGap(parade(), 'b', 'g'))).toEqual([[0, 60], [60, 60], [120, 60]]); // prettier-ignore
+    expect(starts(reel.leaveGap(parade(), 'b', 'g'))).toEqual([
+      [0, 60],
+      [60, 60],
+      [120, 60],
+    ]);
     expect(() => reel.insertGap(parade(), 0, 'g', 0)).toThrow(/1 frame or more/);
   });
 
@@ -55,7 +91,11 @@ describe('clips on the reel', () => {
 
   test('trimming by the beginning keeps what is shown after it, and its place on the reel', () => {
     const shorter = reel.trimStart(parade(), 'b', 10);
-    expect(starts(shorter)).toEqual([[0, 60], [60, 50], [110, 60]]); // prettier-ignore
+    expect(starts(shorter)).toEqual([
+      [0, 60],
+      [60, 50],
+      [110, 60],
+    ]);
     expect(shows(shorter, 'b', 0)).toBe(50);
     const longer = reel.trimStart(parade(), 'b', -10);
     expect([shows(longer, 'b', 0), shows(longer, 'b', 10)]).toEqual([30, 40]);
@@ -67,7 +107,10 @@ describe('clips on the reel', () => {
     expect(placeOf(stretched, 'a')!.frames).toBe(120);
     expect(shows(stretched, 'a', 0)).toBe(40);
     expect(shows(stretched, 'a', 119)).toBeGreaterThan(98.5);
-    expect([shows(reel.slipClip(parade(), 'a', 25), 'a', 3), shows(reel.slipClip(parade(), 'a', -999), 'a', 0)]).toEqual([68, 0]);
+    expect([
+      shows(reel.slipClip(parade(), 'a', 25), 'a', 3),
+      shows(reel.slipClip(parade(), 'a', -999), 'a', 0),
+    ]).toEqual([68, 0]);
     expect(shows(reel.slipClip(parade(), 'a', 999), 'a', 59)).toBe(239);
     const twice = reel.duplicateClip(parade(), 'a', 'a2');
     expect(twice.reel.items.map(({ id }) => id)).toEqual(['a', 'a2', 'b', 'c']);
@@ -75,7 +118,15 @@ describe('clips on the reel', () => {
   });
 
   test('other footage takes a clip’s place and length', () => {
-    const other = { id: 'row', name: 'dominoes', frames: 600, nativeRate: rate(60), readAs: rate(60), moments: [], skips: null };
+    const other = {
+      id: 'row',
+      name: 'dominoes',
+      frames: 600,
+      nativeRate: rate(60),
+      readAs: rate(60),
+      moments: [],
+      skips: null,
+    };
     const swapped = reel.replaceClip(addSource(parade(), other), 'b', 'row');
     expect(starts(swapped)).toEqual(starts(parade()));
     expect(clipOf(swapped, 'b')).toMatchObject({ sourceId: 'row', name: 'dominoes' });
@@ -86,7 +137,11 @@ describe('pinned cuts', () => {
   const pinned = (frame: number) => reel.pinClip(addCue(parade(), { id: 'cue', frame, name: 'x' }), 'b', 'cue');
 
   test('stay where they are: what comes before is cut off or goes on', () => {
-    expect(starts(pinned(50))).toEqual([[0, 50], [50, 60], [110, 60]]); // prettier-ignore
+    expect(starts(pinned(50))).toEqual([
+      [0, 50],
+      [50, 60],
+      [110, 60],
+    ]);
     expect(starts(pinned(75.4))[1]).toEqual([75, 60]);
     const upstream = reel.stretchClip(pinned(50), 'a', 200);
     expect(starts(upstream)[1]).toEqual([50, 60]);
@@ -97,7 +152,10 @@ describe('pinned cuts', () => {
     expect(starts(filling)[1]).toEqual([90, 60]);
     expect(shows(filling, 'a', 0)).toBe(40);
     expect(shows(filling, 'a', 89)).toBeGreaterThan(98);
-    const moved = reel.settleReel({ ...filling, reel: { ...filling.reel, cues: [{ id: 'cue', frame: 30, name: 'x', beat: null }] } });
+    const moved = reel.settleReel({
+      ...filling,
+      reel: { ...filling.reel, cues: [{ id: 'cue', frame: 30, name: 'x', beat: null }] },
+    });
     expect(starts(moved)[1]).toEqual([30, 60]);
     expect(shows(moved, 'a', 29)).toBeGreaterThan(96);
   });
@@ -117,7 +175,9 @@ describe('sounds', () => {
     expect(sounds.frameOfSecond(laid, music, 2.5)).toBe(72);
     expect(sounds.secondOfFrame(laid, music, 72)).toBe(2.5);
     expect(sounds.loudnessAt(music, 10)).toBeCloseTo(0.501, 3);
-    expect([0.4, 0.5, 1.5, 18, 20].map((s) => sounds.loudnessAt(music, s) / 10 ** (-6 / 20))).toEqual([0, 0, 0.5, 0.5, 0].map((v) => expect.closeTo(v, 9)));
+    expect([0.4, 0.5, 1.5, 18, 20].map((s) => sounds.loudnessAt(music, s) / 10 ** (-6 / 20))).toEqual(
+      [0, 0, 0.5, 0.5, 0].map((v) => expect.closeTo(v, 9)),
+    );
     expect(() => sounds.updateSound(laid, 's', { fadeIn: 18 })).toThrow(/not be longer/);
     expect(() => sounds.updateSound(laid, 's', { gain: 100 })).toThrow(/-60 to 24/);
   });
@@ -151,7 +211,11 @@ describe('sounds', () => {
     const faster = reel.setReelRate(laid, rate(48));
     expect(reelFrames(faster)).toBe(2 * reelFrames(laid));
     expect(shows(faster, 'b', 20)).toBeCloseTo(50, 9);
-    expect(accountOf(laid, faster).map(({ framesBefore, framesAfter }) => [framesBefore, framesAfter])).toEqual([[60, 120], [60, 120], [60, 120]]); // prettier-ignore
+    expect(accountOf(laid, faster).map(({ framesBefore, framesAfter }) => [framesBefore, framesAfter])).toEqual([
+      [60, 120],
+      [60, 120],
+      [60, 120],
+    ]);
     expect(accountOf(laid, faster)[0]).toMatchObject({ name: 'marble-bell', realBefore: 1, realAfter: 0.5 });
     expect(() => reel.setReelSize(laid, 1081, 1920)).toThrow(/even number/);
     expect(reel.setReelSize(laid, 1080, 1920).reel).toMatchObject({ width: 1080, height: 1920 });

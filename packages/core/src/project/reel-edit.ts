@@ -15,10 +15,24 @@ import type { Steady } from '../steady/steady.js';
 import { checkBlur, type Blur } from '../blur/blur.js';
 import { checkFraming, type Framing } from '../framing/framing.js';
 import { updateClip, withMap } from './edit.js';
-import { pinnedFrame, placeItems, placeOf, plainClip, sourceOf, type Clip, type Project, type ReelItem, type Source, type Stretch } from './project.js';
+import {
+  pinnedFrame,
+  placeItems,
+  placeOf,
+  plainClip,
+  sourceOf,
+  type Clip,
+  type Project,
+  type ReelItem,
+  type Source,
+  type Stretch,
+} from './project.js';
 import { settleCues } from './sounds.js';
 
-const withItems = (project: Project, items: readonly ReelItem[]): Project => ({ ...project, reel: { ...project.reel, items } });
+const withItems = (project: Project, items: readonly ReelItem[]): Project => ({
+  ...project,
+  reel: { ...project.reel, items },
+});
 
 function clipOf(project: Project, clipId: string): Clip {
   const item = project.reel.items.find(({ id }) => id === clipId);
@@ -27,10 +41,14 @@ function clipOf(project: Project, clipId: string): Clip {
 }
 
 const replaced = (project: Project, id: string, by: readonly ReelItem[]): Project =>
-  withItems(project, project.reel.items.flatMap((item) => (item.id === id ? by : [item]))); // prettier-ignore
+  withItems(
+    project,
+    project.reel.items.flatMap((item) => (item.id === id ? by : [item])),
+  );
 
 function checkFrames(frames: number, field: string): void {
-  if (!Number.isInteger(frames) || frames < 1 || frames > 1e7) throw new InvalidInput(field, `${frames} is not a length; write 1 frame or more`);
+  if (!Number.isInteger(frames) || frames < 1 || frames > 1e7)
+    throw new InvalidInput(field, `${frames} is not a length; write 1 frame or more`);
 }
 
 /** Puts a gap of black before item `index`; at the end when there is none. */
@@ -65,9 +83,21 @@ export function replaceClip(project: Project, clipId: string, sourceId: string):
   if (!source || !placed) throw new InvalidInput('source', 'is not in the project any more');
   const plain = plainClip(clipId, source, project.reel.rate);
   const own = clipFrameCount(plain.map, usableFrames(source));
-  const map = clip.fills ? fitDuration(plain.map, placed.frames) : own > placed.frames ? splitMap(plain.map, placed.frames)[0] : plain.map;
+  const map = clip.fills
+    ? fitDuration(plain.map, placed.frames)
+    : own > placed.frames
+      ? splitMap(plain.map, placed.frames)[0]
+      : plain.map;
   const changed = replaced(project, clipId, [
-    { ...plain, map, pin: clip.pin, fills: clip.fills, framing: clip.framing, blur: clip.blur, sound: { ...clip.sound, reaches: [] } },
+    {
+      ...plain,
+      map,
+      pin: clip.pin,
+      fills: clip.fills,
+      framing: clip.framing,
+      blur: clip.blur,
+      sound: { ...clip.sound, reaches: [] },
+    },
   ]);
   checkDepth(changed);
   return changed;
@@ -79,7 +109,9 @@ export function replaceClip(project: Project, clipId: string, sourceId: string):
  */
 export function trimEnd(project: Project, clipId: string, frames: number): Project {
   const clip = clipOf(project, clipId);
-  return replaced(project, clipId, [withMap(clip, endedAt(clip.map, Math.max(1, Math.round(frames)), usableFrames(sourceOf(project, clip))))]);
+  return replaced(project, clipId, [
+    withMap(clip, endedAt(clip.map, Math.max(1, Math.round(frames)), usableFrames(sourceOf(project, clip)))),
+  ]);
 }
 
 function endedAt(map: TimeMap, frames: number, sourceFrames: number): TimeMap {
@@ -92,13 +124,17 @@ function endedAt(map: TimeMap, frames: number, sourceFrames: number): TimeMap {
   // A freeze lasts as long as one likes; anything else ends with the source.
   const room = slope > 0 ? (sourceFrames - s) / slope : slope < 0 ? s / -slope : Infinity;
   const more = Math.max(0, Math.min(frames - t, room));
-  return more <= TIME_EPSILON ? map : { ...map, vertices: map.vertices.with(last, { t: t + more, s: s + more * slope }) };
+  return more <= TIME_EPSILON
+    ? map
+    : { ...map, vertices: map.vertices.with(last, { t: t + more, s: s + more * slope }) };
 }
 
 /** Gives a clip another length by its beginning: the first `frames` (below 0: as many more) go; its place on the reel stays. */
 export function trimStart(project: Project, clipId: string, frames: number): Project {
   const clip = clipOf(project, clipId);
-  return replaced(project, clipId, [withMap(clip, begunAt(clip.map, Math.round(frames), usableFrames(sourceOf(project, clip))))]);
+  return replaced(project, clipId, [
+    withMap(clip, begunAt(clip.map, Math.round(frames), usableFrames(sourceOf(project, clip)))),
+  ]);
 }
 
 function begunAt(map: TimeMap, frames: number, sourceFrames: number): TimeMap {
@@ -166,7 +202,8 @@ export function setClipBlur(project: Project, clipId: string, blur: Blur | null)
 }
 
 /** Holds a stretch of a clip steady, or (null) shows it as it was filmed. */
-export const setSteady = (project: Project, clipId: string, steady: Steady | null): Project => updateClip(project, clipId, (clip) => ({ ...clip, steady }));
+export const setSteady = (project: Project, clipId: string, steady: Steady | null): Project =>
+  updateClip(project, clipId, (clip) => ({ ...clip, steady }));
 
 /** How motion is blurred where no clip says otherwise. */
 export function setReelBlur(project: Project, blur: Blur): Project {
@@ -175,11 +212,17 @@ export function setReelBlur(project: Project, blur: Blur): Project {
 }
 
 /** The colour space all pictures are brought into; none: that of the first clip. */
-export const setReelColour = (project: Project, colour: ColourSpace | null): Project => ({ ...project, reel: { ...project.reel, colour } });
+export const setReelColour = (project: Project, colour: ColourSpace | null): Project => ({
+  ...project,
+  reel: { ...project.reel, colour },
+});
 
 /** The stretch of the reel that is played round and can be rendered alone, or none. Throws `InvalidInput` for an empty one. */
 export function setReelRange(project: Project, range: Stretch | null): Project {
-  if (range && !(Number.isInteger(range.from) && Number.isInteger(range.to) && range.from >= 0 && range.to > range.from))
+  if (
+    range &&
+    !(Number.isInteger(range.from) && Number.isInteger(range.to) && range.from >= 0 && range.to > range.from)
+  )
     throw new InvalidInput('range', 'must begin on the reel and end after it begins');
   return { ...project, reel: { ...project.reel, range } };
 }
@@ -193,7 +236,9 @@ export function settleReel(project: Project): Project {
   const placed = placeItems(settled);
   const items = placed.map(({ item, frames }, i) => {
     if (item.kind !== 'clip' || !item.fills || pinnedFrame(settled, placed[i + 1]?.item) === undefined) return item;
-    return clipFrameCount(item.map, usableFrames(sourceOf(settled, item))) === frames ? item : withMap(item, filled(settled, item, frames));
+    return clipFrameCount(item.map, usableFrames(sourceOf(settled, item))) === frames
+      ? item
+      : withMap(item, filled(settled, item, frames));
   });
   return items.every((item, i) => item === settled.reel.items[i]) ? settled : withItems(settled, items);
 }
@@ -209,7 +254,8 @@ export function missedPins(project: Project): { readonly clipId: string; readonl
 /** Another size of the reel's pictures. */
 export function setReelSize(project: Project, width: number, height: number): Project {
   for (const [name, value] of Object.entries({ width, height }))
-    if (!Number.isInteger(value) || value < 16 || value > 16384 || value % 2) throw new InvalidInput(name, `${value} is not an even number from 16 to 16384`);
+    if (!Number.isInteger(value) || value < 16 || value > 16384 || value % 2)
+      throw new InvalidInput(name, `${value} is not an even number from 16 to 16384`);
   return { ...project, reel: { ...project.reel, width, height } };
 }
 
@@ -229,14 +275,29 @@ export function setReelRate(project: Project, rate: Rate): Project {
   const sources = project.sources.map((source): Source => {
     if (!source.bound) return source;
     const bound = { items: items(source.bound.items), cues: cues(source.bound.cues), joins: joins(source.bound.joins) };
-    return { ...source, bound, frames: Math.max(1, Math.round(source.frames * factor)), nativeRate: rate, readAs: rate };
+    return {
+      ...source,
+      bound,
+      frames: Math.max(1, Math.round(source.frames * factor)),
+      nativeRate: rate,
+      readAs: rate,
+    };
   });
-  return settleReel({ ...project, sources, reel: { ...reel, rate, items: items(reel.items), cues: cues(reel.cues), joins: joins(reel.joins), range } });
+  return settleReel({
+    ...project,
+    sources,
+    reel: { ...reel, rate, items: items(reel.items), cues: cues(reel.cues), joins: joins(reel.joins), range },
+  });
 }
 
 function scaledJoin(join: Join, factor: number): Join {
   const { into, outOf, hold, replaced } = join;
-  const side = (r: Replaced): Replaced => ({ was: scaledMap(r.was, factor), made: scaledMap(r.made, factor), from: r.from * factor, slowed: r.slowed });
+  const side = (r: Replaced): Replaced => ({
+    was: scaledMap(r.was, factor),
+    made: scaledMap(r.made, factor),
+    from: r.from * factor,
+    slowed: r.slowed,
+  });
   const scaled = { before: side(replaced.before), after: side(replaced.after) };
   return { ...join, into: into * factor, outOf: outOf * factor, hold: hold * factor, replaced: scaled };
 }

@@ -10,10 +10,13 @@ export const SHORTEST_SOUND = 0.05;
 
 /** Throws `InvalidInput` for a sound that cannot be. */
 export function checkSound({ start, from, to, gain, fadeIn, fadeOut }: Sound, field = 'sound'): void {
-  if (!(from >= 0 && to - from >= SHORTEST_SOUND - 1e-9)) throw new InvalidInput(field, `must last ${SHORTEST_SOUND} s at least, and begin within its file`);
+  if (!(from >= 0 && to - from >= SHORTEST_SOUND - 1e-9))
+    throw new InvalidInput(field, `must last ${SHORTEST_SOUND} s at least, and begin within its file`);
   if (!(Math.abs(start) <= 1e6)) throw new InvalidInput(`${field}.start`, 'is too far off the reel');
-  if (!(gain >= LEAST_GAIN && gain <= MOST_GAIN)) throw new InvalidInput(`${field}.gain`, `must lie in ${LEAST_GAIN} to ${MOST_GAIN} dB`);
-  if (!(fadeIn >= 0 && fadeOut >= 0 && fadeIn + fadeOut <= to - from + 1e-9)) throw new InvalidInput(`${field}.fades`, 'must not be longer than the sound');
+  if (!(gain >= LEAST_GAIN && gain <= MOST_GAIN))
+    throw new InvalidInput(`${field}.gain`, `must lie in ${LEAST_GAIN} to ${MOST_GAIN} dB`);
+  if (!(fadeIn >= 0 && fadeOut >= 0 && fadeIn + fadeOut <= to - from + 1e-9))
+    throw new InvalidInput(`${field}.fades`, 'must not be longer than the sound');
 }
 
 /** The highest true peak as delivered: −20 … 0 dBTP. Throws `InvalidInput`. */
@@ -37,12 +40,18 @@ export function loudnessAt({ from, to, gain, fadeIn, fadeOut }: Sound, second: n
 }
 
 /** The reel frame, a real number, at which a second of a sound is heard. */
-export const frameOfSecond = ({ reel }: Project, { start, from }: Pick<Sound, 'start' | 'from'>, second: number): number =>
-  (start + second - from) * framesPerSecond(reel.rate);
+export const frameOfSecond = (
+  { reel }: Project,
+  { start, from }: Pick<Sound, 'start' | 'from'>,
+  second: number,
+): number => (start + second - from) * framesPerSecond(reel.rate);
 
 /** The second of a sound that is heard at a reel frame. */
-export const secondOfFrame = ({ reel }: Project, { start, from }: Pick<Sound, 'start' | 'from'>, frame: number): number =>
-  frame / framesPerSecond(reel.rate) - start + from;
+export const secondOfFrame = (
+  { reel }: Project,
+  { start, from }: Pick<Sound, 'start' | 'from'>,
+  frame: number,
+): number => frame / framesPerSecond(reel.rate) - start + from;
 
 export function addSound(project: Project, sound: Sound): Project {
   checkSound(sound);
@@ -60,7 +69,9 @@ export function updateSound(project: Project, soundId: string, change: Partial<O
 
 /** Takes a sound off the reel. Its cues stay where they are, as cues of the reel. */
 export function removeSound(project: Project, soundId: string): Project {
-  const cues = project.reel.cues.map((cue): Cue => (cue.beat?.soundId === soundId ? { ...cue, frame: Math.max(0, cue.frame), beat: null } : cue));
+  const cues = project.reel.cues.map((cue): Cue =>
+    cue.beat?.soundId === soundId ? { ...cue, frame: Math.max(0, cue.frame), beat: null } : cue,
+  );
   const sounds = project.reel.sounds.filter(({ id }) => id !== soundId);
   return { ...project, reel: { ...project.reel, sounds, cues: inOrder(cues) } };
 }
@@ -82,12 +93,24 @@ export function setBeats(project: Project, soundId: string, beats: BeatGrid): Pr
 }
 
 /** A cue on a place of a sound, a beat as a rule; the one that is there already when there is one. */
-export function cueOnSound(project: Project, soundId: string, second: number, id: string): { readonly project: Project; readonly cueId: string } {
-  const there = project.reel.cues.find(({ beat }) => beat?.soundId === soundId && Math.abs(beat.second - second) < 1e-6);
+export function cueOnSound(
+  project: Project,
+  soundId: string,
+  second: number,
+  id: string,
+): { readonly project: Project; readonly cueId: string } {
+  const there = project.reel.cues.find(
+    ({ beat }) => beat?.soundId === soundId && Math.abs(beat.second - second) < 1e-6,
+  );
   if (there) return { project, cueId: there.id };
   const sound = project.reel.sounds.find((s) => s.id === soundId);
   if (!sound) throw new InvalidInput('sound', 'is not on the reel any more');
-  const cue: Cue = { id, frame: frameOfSecond(project, sound, second), name: placeName(sound, second), beat: { soundId, second } };
+  const cue: Cue = {
+    id,
+    frame: frameOfSecond(project, sound, second),
+    name: placeName(sound, second),
+    beat: { soundId, second },
+  };
   return { project: { ...project, reel: { ...project.reel, cues: inOrder([...project.reel.cues, cue]) } }, cueId: id };
 }
 
@@ -111,7 +134,9 @@ export function reelBeats(project: Project): ReelBeat[] {
   return project.reel.sounds
     .flatMap((sound) =>
       (sound.beats?.times ?? []).flatMap((second, index): ReelBeat[] =>
-        second >= sound.from && second < sound.to ? [{ frame: frameOfSecond(project, sound, second), soundId: sound.id, second, index }] : [],
+        second >= sound.from && second < sound.to
+          ? [{ frame: frameOfSecond(project, sound, second), soundId: sound.id, second, index }]
+          : [],
       ),
     )
     .filter(({ frame }) => frame >= -0.5)
@@ -127,9 +152,12 @@ export function settleCues(project: Project): Project {
     const frame = frameOfSecond(project, sound, cue.beat!.second);
     return frame === cue.frame ? cue : { ...cue, frame };
   });
-  return moved.every((cue, i) => cue === cues[i]) ? project : { ...project, reel: { ...project.reel, cues: inOrder(moved) } };
+  return moved.every((cue, i) => cue === cues[i])
+    ? project
+    : { ...project, reel: { ...project.reel, cues: inOrder(moved) } };
 }
 
 const inOrder = (cues: readonly Cue[]): Cue[] => cues.toSorted((a, b) => a.frame - b.frame);
 
-const withSounds = (project: Project, sounds: readonly Sound[]): Project => settleCues({ ...project, reel: { ...project.reel, sounds } });
+const withSounds = (project: Project, sounds: readonly Sound[]): Project =>
+  settleCues({ ...project, reel: { ...project.reel, sounds } });

@@ -18,8 +18,9 @@ describe('rates', () => {
     ['1000', 1000, 1],
   ])('%s is %d/%d', (text, num, den) => expect(parseRate(text)).toEqual({ num, den }));
 
-  test.each(['', 'fast', '0', '-24', '24/0', '1001', '0.5', '1e3', '24/1/1', 'NaN', '٢٤'])('"%s" is refused by name', (text) =>
-    expect(() => parseRate(text, '--fps')).toThrow(/^--fps: /),
+  test.each(['', 'fast', '0', '-24', '24/0', '1001', '0.5', '1e3', '24/1/1', 'NaN', '٢٤'])(
+    '"%s" is refused by name',
+    (text) => expect(() => parseRate(text, '--fps')).toThrow(/^--fps: /),
   );
 
   test('what is written is read back', () => {

@@ -45,15 +45,22 @@ function skippedLabels(frame: number, nominal: number): number {
 export function parseTimecode(text: string, r: Rate, field = 'timecode'): number {
   const match = /^(\d{1,3}):(\d{2}):(\d{2})([:;.])(\d{2,4})$/.exec(text.trim());
   if (!match) throw new InvalidInput(field, `"${text}" is not a timecode; write HH:MM:SS:FF`);
-  const [hours, minutes, seconds, frames] = [1, 2, 3, 5].map((i) => Number(match[i])) as [number, number, number, number];
+  const [hours, minutes, seconds, frames] = [1, 2, 3, 5].map((i) => Number(match[i])) as [
+    number,
+    number,
+    number,
+    number,
+  ];
   const nominal = nominalRate(r);
   if (minutes > 59 || seconds > 59 || frames >= nominal)
     throw new InvalidInput(field, `"${text}" has a part out of range; frames run from 00 to ${nominal - 1}`);
   const label = (hours * 3600 + minutes * 60 + seconds) * nominal + frames;
   if (match[4] === ':') return label;
-  if (!canDropFrames(r)) throw new InvalidInput(field, `"${text}" counts drop-frame, which only multiples of 29.97 have`);
+  if (!canDropFrames(r))
+    throw new InvalidInput(field, `"${text}" counts drop-frame, which only multiples of 29.97 have`);
   const skip = nominal / 15;
   const totalMinutes = hours * 60 + minutes;
-  if (seconds === 0 && frames < skip && totalMinutes % 10 !== 0) throw new InvalidInput(field, `"${text}" does not exist: drop-frame counting skips it`);
+  if (seconds === 0 && frames < skip && totalMinutes % 10 !== 0)
+    throw new InvalidInput(field, `"${text}" does not exist: drop-frame counting skips it`);
   return label - skip * (totalMinutes - Math.floor(totalMinutes / 10));
 }

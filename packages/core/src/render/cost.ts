@@ -51,7 +51,10 @@ interface Pace {
   readonly made: number;
 }
 
-const million = ({ pixels, frames, pictures }: RenderCost) => ({ written: pixels / 1e6, made: frames === 0 ? 0 : (pictures * pixels) / frames / 1e6 });
+const million = ({ pixels, frames, pictures }: RenderCost) => ({
+  written: pixels / 1e6,
+  made: frames === 0 ? 0 : (pictures * pixels) / frames / 1e6,
+});
 
 /**
  * About how many seconds a render takes on a machine that took the measured times: least squares over what was written and what was
@@ -64,7 +67,9 @@ export function estimateSeconds(measured: readonly MeasuredWork[], cost: RenderC
 }
 
 function paceOf(measured: readonly MeasuredWork[]): Pace | undefined {
-  const points = measured.map(({ cost, seconds }) => ({ ...million(cost), seconds })).filter(({ written }) => written > 0);
+  const points = measured
+    .map(({ cost, seconds }) => ({ ...million(cost), seconds }))
+    .filter(({ written }) => written > 0);
   if (points.length === 0) return undefined;
   const sum = (f: (p: (typeof points)[number]) => number) => points.reduce((total, p) => total + f(p), 0);
   const [ww, wm, mm] = [sum((p) => p.written ** 2), sum((p) => p.written * p.made), sum((p) => p.made ** 2)];

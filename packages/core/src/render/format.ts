@@ -21,28 +21,125 @@ export interface RenderFormat {
 
 /** A file with a picture track, numbered pictures in an archive, or a small moving picture for review. */
 export type PictureCoding =
-  { readonly kind: 'film'; readonly muxer: string; readonly codec: string } | { readonly kind: 'numbered' | 'review'; readonly codec: string };
+  | { readonly kind: 'film'; readonly muxer: string; readonly codec: string }
+  | { readonly kind: 'numbered' | 'review'; readonly codec: string };
 
 const film = (muxer: string, codec: string): PictureCoding => ({ kind: 'film', muxer, codec });
 const deep = { depths: [8, 10], alpha: false, timecode: true, chapters: true } as const;
-const prores = (codec: string) => ({ ...deep, extension: 'mov', picture: film('mov', codec), sound: 'pcm', depths: [10] }) as const;
-const pictures = (codec: string) => ({ ...deep, extension: 'zip', picture: { kind: 'numbered', codec }, sound: null, depths: [8, 9, 10, 12, 14, 16], alpha: true, timecode: false, chapters: false }) as const; // prettier-ignore
-const review = (codec: string) => ({ ...deep, extension: codec, picture: { kind: 'review', codec }, sound: null, depths: [8], timecode: false, chapters: false }) as const; // prettier-ignore
+const prores = (codec: string) =>
+  ({ ...deep, extension: 'mov', picture: film('mov', codec), sound: 'pcm', depths: [10] }) as const;
+const pictures = (codec: string) =>
+  ({
+    ...deep,
+    extension: 'zip',
+    picture: { kind: 'numbered', codec },
+    sound: null,
+    depths: [8, 9, 10, 12, 14, 16],
+    alpha: true,
+    timecode: false,
+    chapters: false,
+  }) as const;
+const review = (codec: string) =>
+  ({
+    ...deep,
+    extension: codec,
+    picture: { kind: 'review', codec },
+    sound: null,
+    depths: [8],
+    timecode: false,
+    chapters: false,
+  }) as const;
 
 const FORMATS = {
-  h264: { ...deep, title: 'MP4 · H.264', suits: 'To watch and to send: small, plays everywhere.', extension: 'mp4', picture: film('mp4', 'h264'), sound: 'aac', mostBits: 4 }, // prettier-ignore
-  hevc: { ...deep, title: 'MP4 · HEVC', suits: 'Smaller, and at home with 10 bit and high dynamic range.', extension: 'mp4', picture: film('mp4', 'hevc'), sound: 'aac', mostBits: 4 }, // prettier-ignore
-  vp9: { ...deep, title: 'WebM · VP9', suits: 'For web pages; free to use.', extension: 'webm', picture: film('webm', 'vp9'), sound: 'opus', timecode: false, mostBits: 4 }, // prettier-ignore
-  av1: { ...deep, title: 'WebM · AV1', suits: 'For web pages, the smallest.', extension: 'webm', picture: film('webm', 'av1'), sound: 'opus', timecode: false, mostBits: 4 }, // prettier-ignore
-  'prores-422': { ...prores('prores-422'), title: 'MOV · ProRes 422', suits: 'To edit on: light to decode.', mostBits: 8 },
+  h264: {
+    ...deep,
+    title: 'MP4 · H.264',
+    suits: 'To watch and to send: small, plays everywhere.',
+    extension: 'mp4',
+    picture: film('mp4', 'h264'),
+    sound: 'aac',
+    mostBits: 4,
+  },
+  hevc: {
+    ...deep,
+    title: 'MP4 · HEVC',
+    suits: 'Smaller, and at home with 10 bit and high dynamic range.',
+    extension: 'mp4',
+    picture: film('mp4', 'hevc'),
+    sound: 'aac',
+    mostBits: 4,
+  },
+  vp9: {
+    ...deep,
+    title: 'WebM · VP9',
+    suits: 'For web pages; free to use.',
+    extension: 'webm',
+    picture: film('webm', 'vp9'),
+    sound: 'opus',
+    timecode: false,
+    mostBits: 4,
+  },
+  av1: {
+    ...deep,
+    title: 'WebM · AV1',
+    suits: 'For web pages, the smallest.',
+    extension: 'webm',
+    picture: film('webm', 'av1'),
+    sound: 'opus',
+    timecode: false,
+    mostBits: 4,
+  },
+  'prores-422': {
+    ...prores('prores-422'),
+    title: 'MOV · ProRes 422',
+    suits: 'To edit on: light to decode.',
+    mostBits: 8,
+  },
   'prores-hq': { ...prores('prores-hq'), title: 'MOV · ProRes 422 HQ', suits: 'To edit and grade on.', mostBits: 12 },
-  'prores-4444': { ...prores('prores-4444'), alpha: true, title: 'MOV · ProRes 4444', suits: 'To edit on, with transparency.', mostBits: 20 },
-  ffv1: { ...deep, title: 'MKV · FFV1', suits: 'To work on: lossless, every frame exactly as it was made.', extension: 'mkv', picture: film('matroska', 'ffv1'), sound: 'flac', depths: [8, 9, 10, 12, 14, 16], alpha: true, mostBits: 32 }, // prettier-ignore
-  png: { ...pictures('png'), title: 'PNG pictures', suits: 'One numbered picture a frame, in an archive.', mostBits: 64 },
-  tiff: { ...pictures('tiff'), title: 'TIFF pictures', suits: 'One numbered picture a frame, for print and compositing.', mostBits: 64 },
+  'prores-4444': {
+    ...prores('prores-4444'),
+    alpha: true,
+    title: 'MOV · ProRes 4444',
+    suits: 'To edit on, with transparency.',
+    mostBits: 20,
+  },
+  ffv1: {
+    ...deep,
+    title: 'MKV · FFV1',
+    suits: 'To work on: lossless, every frame exactly as it was made.',
+    extension: 'mkv',
+    picture: film('matroska', 'ffv1'),
+    sound: 'flac',
+    depths: [8, 9, 10, 12, 14, 16],
+    alpha: true,
+    mostBits: 32,
+  },
+  png: {
+    ...pictures('png'),
+    title: 'PNG pictures',
+    suits: 'One numbered picture a frame, in an archive.',
+    mostBits: 64,
+  },
+  tiff: {
+    ...pictures('tiff'),
+    title: 'TIFF pictures',
+    suits: 'One numbered picture a frame, for print and compositing.',
+    mostBits: 64,
+  },
   gif: { ...review('gif'), title: 'GIF', suits: 'A small moving picture for a message.', mostBits: 24 },
   webp: { ...review('webp'), title: 'WebP', suits: 'A moving picture for a page, in better colours.', mostBits: 24 },
-  wav: { ...deep, title: 'WAV', suits: 'The sound alone, 24 bit.', extension: 'wav', picture: null, sound: 'pcm', depths: [8], timecode: false, chapters: false, mostBits: 0 }, // prettier-ignore
+  wav: {
+    ...deep,
+    title: 'WAV',
+    suits: 'The sound alone, 24 bit.',
+    extension: 'wav',
+    picture: null,
+    sound: 'pcm',
+    depths: [8],
+    timecode: false,
+    chapters: false,
+    mostBits: 0,
+  },
 } as const satisfies Readonly<Record<string, RenderFormat>>;
 
 export type RenderFormatName = keyof typeof FORMATS;

@@ -17,11 +17,17 @@ export interface Chapter {
 
 /** The cues of a stretch of the reel as chapters that follow one another, from its beginning to its end; none without cues. */
 export function chaptersOf({ reel }: Project, { from, to }: Stretch): Chapter[] {
-  const cues = reel.cues.map(({ frame, name }) => ({ at: Math.round(frame) - from, name })).filter(({ at }) => at >= 0 && at < to - from); // prettier-ignore
+  const cues = reel.cues
+    .map(({ frame, name }) => ({ at: Math.round(frame) - from, name }))
+    .filter(({ at }) => at >= 0 && at < to - from);
   if (cues.length === 0) return [];
   const sorted = [...new Map(cues.sort((a, b) => a.at - b.at).map((cue) => [cue.at, cue])).values()];
   const starts = sorted[0]!.at > 0 ? [{ at: 0, name: 'Start' }, ...sorted] : sorted;
-  return starts.map(({ at, name }, i) => ({ name: name || `Cue ${i + 1}`, from: at, to: starts[i + 1]?.at ?? to - from }));
+  return starts.map(({ at, name }, i) => ({
+    name: name || `Cue ${i + 1}`,
+    from: at,
+    to: starts[i + 1]?.at ?? to - from,
+  }));
 }
 
 /**
@@ -29,11 +35,18 @@ export function chaptersOf({ reel }: Project, { from, to }: Stretch): Chapter[] 
  * first, counted at the reel's rate, from where its file says that it begins, or from nought.
  * @param startOf the start timecode a source's file has, and whether it was read
  */
-export function startTimecode(project: Project, { from }: Stretch, wanted: RenderTimecode, startOf: (sourceId: string) => string | null): string | null {
+export function startTimecode(
+  project: Project,
+  { from }: Stretch,
+  wanted: RenderTimecode,
+  startOf: (sourceId: string) => string | null,
+): string | null {
   const { rate } = project.reel;
   if (wanted === 'none') return null;
   if (wanted === 'reel') return formatTimecode(Math.round(REEL_HOUR * 3600 * framesPerSecond(rate)) + from, rate);
-  const place = placeItems(project).find(({ start, frames, item }) => item.kind === 'clip' && from >= start && from < start + frames);
+  const place = placeItems(project).find(
+    ({ start, frames, item }) => item.kind === 'clip' && from >= start && from < start + frames,
+  );
   const shown = place?.item.kind === 'clip' ? showing(project, place.item)(from - place.start) : undefined;
   if (!shown) return null;
   const { nativeRate, id } = shown.source;

@@ -61,7 +61,10 @@ export function renderPieces(project: Project, part: RenderPart, clipId?: string
   }
   return placeItems(project)
     .filter(({ item }) => item.kind === 'clip' && (part === 'clips' || item.id === clipId))
-    .map(({ item, start, frames }) => ({ stretch: { from: start, to: start + frames }, clipName: item.kind === 'clip' ? item.name : null }));
+    .map(({ item, start, frames }) => ({
+      stretch: { from: start, to: start + frames },
+      clipName: item.kind === 'clip' ? item.name : null,
+    }));
 }
 
 /** The document a render keeps: as it is, with the piece as its range. */
@@ -92,5 +95,8 @@ const CHUNK_SECONDS = 4;
 export function chunksOf({ from, to }: Stretch, { reel }: Project): Stretch[] {
   const length = Math.max(1, Math.round(CHUNK_SECONDS * framesPerSecond(reel.rate)));
   const count = Math.max(1, Math.ceil((to - from) / length));
-  return Array.from({ length: count }, (_, i) => ({ from: from + i * length, to: Math.min(to, from + (i + 1) * length) }));
+  return Array.from({ length: count }, (_, i) => ({
+    from: from + i * length,
+    to: Math.min(to, from + (i + 1) * length),
+  }));
 }

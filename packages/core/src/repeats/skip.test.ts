@@ -1,7 +1,14 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { sampleAt, type Sample } from '../clip/sampling.js';
-import { frameOfPosition, placeOfFrame, positionOfFrame, skippingSampler, usableFrames, type Skipping } from './skip.js';
+import {
+  frameOfPosition,
+  placeOfFrame,
+  positionOfFrame,
+  skippingSampler,
+  usableFrames,
+  type Skipping,
+} from './skip.js';
 
 const skippingArbitrary: fc.Arbitrary<Skipping> = fc
   .tuple(fc.integer({ min: 2, max: 120 }), fc.constantFrom('keep' as const, 'close' as const), fc.array(fc.nat(200)))
@@ -15,14 +22,17 @@ const stepped = (source: Skipping) => skippingSampler(source, (p, n) => sampleAt
 
 describe('skipping repeats', () => {
   test('animation on twos: keeping time, motion goes on between drawings; closed up, drawings follow one another', () => {
-    const at = (source: Skipping, sampler: (s: Skipping) => (p: number) => Sample, ...p: number[]) => p.map(sampler(source));
+    const at = (source: Skipping, sampler: (s: Skipping) => (p: number) => Sample, ...p: number[]) =>
+      p.map(sampler(source));
     expect(at(twos('keep'), mixed, 0, 1, 2, 2.5)).toEqual([
       { kind: 'source', frame: 0 },
       { kind: 'mix', a: 0, b: 2, fraction: 0.5 },
       { kind: 'source', frame: 2 },
       { kind: 'mix', a: 2, b: 4, fraction: 0.25 },
     ]);
-    expect(at(twos('keep'), stepped, 0, 1, 2, 3, 7)).toEqual([0, 0, 2, 2, 6].map((frame) => ({ kind: 'source', frame })));
+    expect(at(twos('keep'), stepped, 0, 1, 2, 3, 7)).toEqual(
+      [0, 0, 2, 2, 6].map((frame) => ({ kind: 'source', frame })),
+    );
     expect(at(twos('close'), stepped, 0, 1, 2, 3)).toEqual([0, 2, 4, 6].map((frame) => ({ kind: 'source', frame })));
     expect(usableFrames(twos('close'))).toBe(4);
     expect(usableFrames(twos('keep'))).toBe(8);
@@ -41,7 +51,8 @@ describe('skipping repeats', () => {
         const sample = mixed(source)(p);
         const used = sample.kind === 'mix' ? [sample.a, sample.b] : sample.kind === 'source' ? [sample.frame] : [];
         for (const n of used) expect(repeats.has(n) || n < 0 || n >= source.frames).toBe(false);
-        for (let n = 0; n < source.frames; n++) if (!repeats.has(n)) expect(mixed(source)(positionOfFrame(source, n))).toEqual({ kind: 'source', frame: n });
+        for (let n = 0; n < source.frames; n++)
+          if (!repeats.has(n)) expect(mixed(source)(positionOfFrame(source, n))).toEqual({ kind: 'source', frame: n });
       }),
     );
   });

@@ -73,11 +73,17 @@ export function frameOfPosition({ frames, skips }: Skipping, position: number): 
  * What shows a clip's source position when repeats are left out: `sample(p, count)` decides among the `count` frames that are
  * no repeats, and its answer is given in native frames. Without a choice to skip it is asked as it is.
  */
-export function skippingSampler({ frames, skips }: Skipping, sample: (position: number, count: number) => SimpleSample): (position: number) => SimpleSample {
+export function skippingSampler(
+  { frames, skips }: Skipping,
+  sample: (position: number, count: number) => SimpleSample,
+): (position: number) => SimpleSample {
   if (!skips || skips.repeats.length === 0) return (position) => sample(position, frames);
   const unique = uniqueFrames(frames, skips);
   const at = (frame: number | undefined) => (frame === undefined ? undefined : unique[frame]);
-  const among = skips.mode === 'close' ? (position: number) => position : (position: number) => placeInTime(unique, frames, position);
+  const among =
+    skips.mode === 'close'
+      ? (position: number) => position
+      : (position: number) => placeInTime(unique, frames, position);
   return (position) => {
     const made = sample(among(position), unique.length);
     if (made.kind === 'source') return { kind: 'source', frame: unique[made.frame]! };

@@ -6,11 +6,28 @@ import { emptyProject, placeItems, type Project } from '../project/project.js';
 import { rate } from '../rate/rate.js';
 import { resolveFrames, resolveReel } from './resolve-frames.js';
 
-const source = (id: string) => ({ id, name: id, frames: 100, nativeRate: rate(24), readAs: rate(24), moments: [], skips: null });
+const source = (id: string) => ({
+  id,
+  name: id,
+  frames: 100,
+  nativeRate: rate(24),
+  readAs: rate(24),
+  moments: [],
+  skips: null,
+});
 /** bell 0–19, five frames of nothing, boat 40–59, kite 10–29. */
 function parade(accents: readonly AccentSet[] = []): Project {
-  const sources = ['bell', 'boat', 'kite'].reduce((p, id) => addSource(p, source(id)), emptyProject(rate(24), 320, 180));
-  const clips = appendClip(appendClip(appendClip(sources, 'a', 'bell', 0, 19), 'b', 'boat', 40, 59), 'c', 'kite', 10, 29);
+  const sources = ['bell', 'boat', 'kite'].reduce(
+    (p, id) => addSource(p, source(id)),
+    emptyProject(rate(24), 320, 180),
+  );
+  const clips = appendClip(
+    appendClip(appendClip(sources, 'a', 'bell', 0, 19), 'b', 'boat', 40, 59),
+    'c',
+    'kite',
+    10,
+    29,
+  );
   const project = insertGap(clips, 1, 'gap', 5);
   return { ...project, reel: { ...project.reel, accents, cues: [{ id: 'hit', frame: 30, name: 'hit', beat: null }] } };
 }
@@ -40,14 +57,32 @@ describe('what a frame of the reel shows', () => {
   test('a picture that stutters stands still, within its clip', () => {
     const stutter = { id: 's', name: 's', look: { ...PLAIN_LOOKS.stutter, frames: 4 }, strength: 1 } as const;
     const onCue = parade([{ ...stutter, on: { kind: 'cues', cueIds: ['hit'] } }]);
-    expect([29, 30, 32, 33, 34].map((k) => shownAt(onCue, k)[0])).toEqual(['boat 44', 'boat 45', 'boat 45', 'boat 45', 'boat 49']);
+    expect([29, 30, 32, 33, 34].map((k) => shownAt(onCue, k)[0])).toEqual([
+      'boat 44',
+      'boat 45',
+      'boat 45',
+      'boat 45',
+      'boat 49',
+    ]);
     const project = { ...onCue, reel: { ...onCue.reel, cues: [{ id: 'hit', frame: 43, name: 'hit', beat: null }] } };
     // The next clip does not show what the one before it stood on.
-    expect([43, 44, 45, 46, 47].map((k) => shownAt(project, k)[0])).toEqual(['boat 58', 'boat 58', 'kite 10', 'kite 10', 'kite 12']);
+    expect([43, 44, 45, 46, 47].map((k) => shownAt(project, k)[0])).toEqual([
+      'boat 58',
+      'boat 58',
+      'kite 10',
+      'kite 10',
+      'kite 12',
+    ]);
   });
 
   test('while one clip pushes another both are known, and which one goes', () => {
-    const push = { id: 'p', name: 'p', look: { ...PLAIN_LOOKS.push, frames: 4 }, strength: 1, on: { kind: 'cuts', clipIds: ['c'] } } as const;
+    const push = {
+      id: 'p',
+      name: 'p',
+      look: { ...PLAIN_LOOKS.push, frames: 4 },
+      strength: 1,
+      on: { kind: 'cuts', clipIds: ['c'] },
+    } as const;
     const project = parade([push]);
     expect([42, 43, 44, 45, 46, 47].map((k) => shownAt(project, k))).toEqual([
       ['boat 57', undefined, false],
@@ -63,7 +98,10 @@ describe('what a frame of the reel shows', () => {
     const project = parade();
     const all = placeItems(project);
     const excerpt = all.slice(2).map((place) => ({ ...place, start: place.start - 25 }));
-    const [whole, part] = [resolveReel(project), resolveFrames(project, excerpt, () => resolveReel(project)(0).effects)];
+    const [whole, part] = [
+      resolveReel(project),
+      resolveFrames(project, excerpt, () => resolveReel(project)(0).effects),
+    ];
     for (let k = 0; k < 40; k++) expect(part(k).shown).toEqual(whole(25 + k).shown);
     expect(part(-1).shown).toBeUndefined();
   });

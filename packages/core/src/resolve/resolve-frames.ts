@@ -15,13 +15,18 @@ export interface ResolvedFrame {
 }
 
 /** What every frame of a reel shows. Frames that are not on it are black. */
-export const resolveReel = (project: Project): ((frame: number) => ResolvedFrame) => resolveFrames(project, placeItems(project), effectsOf(project));
+export const resolveReel = (project: Project): ((frame: number) => ResolvedFrame) =>
+  resolveFrames(project, placeItems(project), effectsOf(project));
 
 /**
  * The same of items of a project, in order of time, wherever they were placed; frames and effects count in the time of the places. A clip is
  * pushed by the one next to it in the list, if that touches it.
  */
-export function resolveFrames(project: Project, places: readonly PlacedItem[], effectsAt: (frame: number) => Effects): (frame: number) => ResolvedFrame {
+export function resolveFrames(
+  project: Project,
+  places: readonly PlacedItem[],
+  effectsAt: (frame: number) => Effects,
+): (frame: number) => ResolvedFrame {
   const shows = new Map<number, (k: number) => Shown | undefined>();
   const showAt = (i: number, frame: number): Shown | undefined => {
     const place = places[i];

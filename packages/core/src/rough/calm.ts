@@ -1,7 +1,8 @@
 import { ROUGH_BELOW, type CameraMotion, type SourceMotion } from './source-motion.js';
 
 /** How much of the picture's width a point passes from one frame to the next, at the picture's edge when it grows or turns. */
-export const cameraPace = ({ x, y, push, roll }: CameraMotion): number => Math.hypot(x, y) + Math.abs(push) / 2 + (Math.abs(roll) * Math.PI) / 360;
+export const cameraPace = ({ x, y, push, roll }: CameraMotion): number =>
+  Math.hypot(x, y) + Math.abs(push) / 2 + (Math.abs(roll) * Math.PI) / 360;
 
 /** Change of exposure from frame to frame that is seen as a flash, as log₂ of the gain. */
 const FLASH = 0.15;
@@ -11,7 +12,13 @@ export function unrest({ pairs }: SourceMotion, n: number): number {
   const beside = [pairs[n - 1], pairs[n]].filter((pair) => pair !== undefined);
   return beside.reduce((sum, { camera, exposure, confidence }) => {
     const flash = Number.isNaN(exposure) || Math.abs(exposure) > FLASH;
-    return sum + (cameraPace(camera) * 100 + (flash ? 5 : 0) + (confidence < ROUGH_BELOW ? 5 * (ROUGH_BELOW - confidence + 0.5) : 0)) / beside.length;
+    return (
+      sum +
+      (cameraPace(camera) * 100 +
+        (flash ? 5 : 0) +
+        (confidence < ROUGH_BELOW ? 5 * (ROUGH_BELOW - confidence + 0.5) : 0)) /
+        beside.length
+    );
   }, 0);
 }
 

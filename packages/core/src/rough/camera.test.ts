@@ -13,7 +13,9 @@ const times = <T>(n: number, value: T) => Array.from({ length: n }, () => value)
 
 describe('stretches of motion', () => {
   test('a pan, a rest, a push and a roll, one after another', () => {
-    const found = motionStretches(motionOf([...times(20, { x: 0.02 }), ...times(12, {}), ...times(15, { push: 0.02 }), ...times(10, { roll: -1 })]));
+    const found = motionStretches(
+      motionOf([...times(20, { x: 0.02 }), ...times(12, {}), ...times(15, { push: 0.02 }), ...times(10, { roll: -1 })]),
+    );
     expect(found.map(({ kind }) => kind)).toEqual(['shift', 'still', 'push', 'roll']);
     expect(found[0]).toMatchObject({ from: 0, to: 20, degrees: 0 });
     expect(found[0]!.perFrame).toBeCloseTo(0.02, 6);
@@ -27,7 +29,9 @@ describe('stretches of motion', () => {
         fc.array(fc.double({ min: -0.001, max: 0.001, noNaN: true }), { minLength: 30, maxLength: 30 }),
         (degrees, jitter) => {
           const angle = (degrees * Math.PI) / 180;
-          const found = motionStretches(motionOf(jitter.map((j) => ({ x: 0.01 * Math.cos(angle) + j, y: 0.01 * Math.sin(angle) - j }))));
+          const found = motionStretches(
+            motionOf(jitter.map((j) => ({ x: 0.01 * Math.cos(angle) + j, y: 0.01 * Math.sin(angle) - j }))),
+          );
           expect(found).toHaveLength(1);
           expect(turn(found[0]!.degrees!, degrees)).toBeLessThan(10);
         },

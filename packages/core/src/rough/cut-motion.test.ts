@@ -10,31 +10,53 @@ import { turn } from './directions.js';
 import type { CameraMotion, SourceMotion } from './source-motion.js';
 
 const moving = (camera: Partial<CameraMotion>, from = 0): SourceMotion => ({
-  pairs: Array.from({ length: 239 }, (_, n) => ({ confidence: 1, exposure: 0, camera: { x: 0, y: 0, push: 0, roll: 0, sure: 0.9, ...(n >= from && camera) } })),
+  pairs: Array.from({ length: 239 }, (_, n) => ({
+    confidence: 1,
+    exposure: 0,
+    camera: { x: 0, y: 0, push: 0, roll: 0, sure: 0.9, ...(n >= from && camera) },
+  })),
   across: new Map(),
 });
 
 /** Two clips of 60 fps film on a reel of 24. */
 function two(change: (project: Project) => Project = (p) => p): Project {
-  const source = (id: string) => ({ id, name: id, frames: 240, nativeRate: rate(60), readAs: rate(60), moments: [], skips: null });
-  return change(appendClip(appendClip(addSource(addSource(emptyProject(rate(24)), source('s')), source('t')), 'a', 's'), 'b', 't'));
+  const source = (id: string) => ({
+    id,
+    name: id,
+    frames: 240,
+    nativeRate: rate(60),
+    readAs: rate(60),
+    moments: [],
+    skips: null,
+  });
+  return change(
+    appendClip(appendClip(addSource(addSource(emptyProject(rate(24)), source('s')), source('t')), 'a', 's'), 'b', 't'),
+  );
 }
 const clipOf = (project: Project, id: string) => placeOf(project, id)!.item as Clip;
-const at = (project: Project, a: SourceMotion, b: SourceMotion) => cutMotion(project, clipOf(project, 'a'), a, clipOf(project, 'b'), b)!;
-const pan = (degrees: number, perFrame: number) => ({ x: perFrame * Math.cos((degrees * Math.PI) / 180), y: perFrame * Math.sin((degrees * Math.PI) / 180) });
+const at = (project: Project, a: SourceMotion, b: SourceMotion) =>
+  cutMotion(project, clipOf(project, 'a'), a, clipOf(project, 'b'), b)!;
+const pan = (degrees: number, perFrame: number) => ({
+  x: perFrame * Math.cos((degrees * Math.PI) / 180),
+  y: perFrame * Math.sin((degrees * Math.PI) / 180),
+});
 
 describe('motion at a cut', () => {
   test('two pans: the angle between them, and how fast each goes on the screen', () => {
     fc.assert(
-      fc.property(fc.double({ min: 0, max: 360, noNaN: true }), fc.double({ min: 0, max: 360, noNaN: true }), (one, other) => {
-        const found = at(two(), moving(pan(one, 0.01)), moving(pan(other, 0.02)));
-        expect(found.apart!).toBeCloseTo(turn(one, other), 6);
-        expect(found.before.perFrame).toBeCloseTo(0.025, 9);
-        expect(found.after.perFrame).toBeCloseTo(0.05, 9);
-        const between = turn(one, other);
-        if (Math.abs(between - 30) > 1e-6 && Math.abs(between - 150) > 1e-6)
-          expect(found.relation).toBe(between < 30 ? 'together' : between > 150 ? 'against' : 'across');
-      }),
+      fc.property(
+        fc.double({ min: 0, max: 360, noNaN: true }),
+        fc.double({ min: 0, max: 360, noNaN: true }),
+        (one, other) => {
+          const found = at(two(), moving(pan(one, 0.01)), moving(pan(other, 0.02)));
+          expect(found.apart!).toBeCloseTo(turn(one, other), 6);
+          expect(found.before.perFrame).toBeCloseTo(0.025, 9);
+          expect(found.after.perFrame).toBeCloseTo(0.05, 9);
+          const between = turn(one, other);
+          if (Math.abs(between - 30) > 1e-6 && Math.abs(between - 150) > 1e-6)
+            expect(found.relation).toBe(between < 30 ? 'together' : between > 150 ? 'against' : 'across');
+        },
+      ),
     );
   });
 
@@ -51,7 +73,9 @@ describe('motion at a cut', () => {
     expect(waysSentence(at(two(), moving(pan(0, 0.01)), moving(pan(6, 0.02))))).toBe('Both move right, 6° apart.');
     expect(waysSentence(at(two(), moving({ push: 0.02 }), moving({ push: 0.03 })))).toBe('Both grow.');
     expect(waysSentence(at(two(), moving({}), moving({})))).toBe('Both stand still.');
-    expect(waysSentence(at(two(), moving(pan(0, 0.01)), moving(pan(170, 0.01))))).toMatch(/^These fight: .*170° apart\.$/);
+    expect(waysSentence(at(two(), moving(pan(0, 0.01)), moving(pan(170, 0.01))))).toMatch(
+      /^These fight: .*170° apart\.$/,
+    );
   });
 
   test('only what is beside the cut counts', () => {
@@ -64,8 +88,12 @@ describe('motion at a cut', () => {
     expect(say({}, {})).toBe('At the cut both pictures stand still.');
     expect(say({ push: 0.01 }, { push: -0.01 })).toBe('These fight: the first picture grows, the second shrinks.');
     expect(say({ roll: 1 }, { roll: 1.05 })).toBe('At the cut each picture turns clockwise, equally fast.');
-    expect(say(pan(180, 0.02), pan(0, 0.02))).toBe('These fight: the first picture moves left, the second moves right, 180° apart.');
-    expect(say({ x: 0.02 }, { x: 0.02, sure: 0.1 })).toBe('At the cut the first picture moves right, the second moves no one way.');
+    expect(say(pan(180, 0.02), pan(0, 0.02))).toBe(
+      'These fight: the first picture moves left, the second moves right, 180° apart.',
+    );
+    expect(say({ x: 0.02 }, { x: 0.02, sure: 0.1 })).toBe(
+      'At the cut the first picture moves right, the second moves no one way.',
+    );
   });
 
   test('rest is said of the film, however it is passed; a frozen and a held picture rest', () => {
@@ -82,6 +110,8 @@ describe('motion at a cut', () => {
   });
 
   test('what was not looked at says nothing', () => {
-    expect(cutMotion(two(), clipOf(two(), 'a'), { pairs: [], across: new Map() }, clipOf(two(), 'b'), moving({}))).toBeUndefined();
+    expect(
+      cutMotion(two(), clipOf(two(), 'a'), { pairs: [], across: new Map() }, clipOf(two(), 'b'), moving({})),
+    ).toBeUndefined();
   });
 });

@@ -22,12 +22,19 @@ export interface CutMotion {
 export const BESIDE_CUT = 6;
 
 /** How a clip and the one after it move at their cut; nothing while the motion of either is not known there. */
-export function cutMotion(project: Project, before: Clip, motionBefore: SourceMotion, after: Clip, motionAfter: SourceMotion): CutMotion | undefined {
+export function cutMotion(
+  project: Project,
+  before: Clip,
+  motionBefore: SourceMotion,
+  after: Clip,
+  motionAfter: SourceMotion,
+): CutMotion | undefined {
   const frames = placeOf(project, before.id)?.frames ?? 0;
   const first = sideMotion(project, before, motionBefore, Math.max(0, frames - BESIDE_CUT), frames);
   const second = sideMotion(project, after, motionAfter, 0, BESIDE_CUT);
   if (!first || !second) return undefined;
-  const apart = first.degrees !== undefined && second.degrees !== undefined ? turn(first.degrees, second.degrees) : undefined;
+  const apart =
+    first.degrees !== undefined && second.degrees !== undefined ? turn(first.degrees, second.degrees) : undefined;
   return { before: first, after: second, relation: relationOf(first, second, apart), apart };
 }
 
@@ -42,7 +49,13 @@ function relationOf(a: SideMotion, b: SideMotion, apart: number | undefined): Cu
  * A clip's motion on the screen from its frame `from` to `to` − 1: each pair of source frames counts as it is passed; past the
  * source's end a held picture rests. Nothing where its motion is not known.
  */
-export function sideMotion(project: Project, clip: Clip, { pairs }: SourceMotion, from: number, to: number): SideMotion | undefined {
+export function sideMotion(
+  project: Project,
+  clip: Clip,
+  { pairs }: SourceMotion,
+  from: number,
+  to: number,
+): SideMotion | undefined {
   const source = sourceOf(project, clip);
   const sums = { x: 0, y: 0, push: 0, roll: 0, sure: 0 };
   let [looked, way] = [0, 0];
@@ -59,7 +72,9 @@ export function sideMotion(project: Project, clip: Clip, { pairs }: SourceMotion
     looked++;
   }
   if (looked === 0) return undefined;
-  const mean = Object.fromEntries(Object.entries(sums).map(([field, sum]) => [field, sum / looked])) as unknown as CameraMotion;
+  const mean = Object.fromEntries(
+    Object.entries(sums).map(([field, sum]) => [field, sum / looked]),
+  ) as unknown as CameraMotion;
   // Standing still is said of the film, however fast it is passed.
   return described(mean, Math.max(1e-9, (STILL * way) / looked));
 }
@@ -96,7 +111,12 @@ export function cutSentence({ before, after, relation, apart }: CutMotion): stri
   if (relation === 'together' && before.kind === 'still') return 'At the cut both pictures stand still.';
   if (relation === 'together') {
     const ratio = Math.abs(after.perFrame / before.perFrame);
-    const pace = ratio > 1.15 ? `the second ${ratio.toFixed(1)} times as fast` : ratio < 1 / 1.15 ? `the first ${(1 / ratio).toFixed(1)} times as fast` : 'equally fast'; // prettier-ignore
+    const pace =
+      ratio > 1.15
+        ? `the second ${ratio.toFixed(1)} times as fast`
+        : ratio < 1 / 1.15
+          ? `the first ${(1 / ratio).toFixed(1)} times as fast`
+          : 'equally fast';
     return `At the cut each picture ${motionWords(after)}${degrees}, ${pace}.`;
   }
   const clash = relation === 'against' ? 'These fight: the' : 'At the cut the';

@@ -37,7 +37,9 @@ export function motionStretches(motion: SourceMotion): readonly MotionStretch[] 
 const known = new WeakMap<SourceMotion, readonly MotionStretch[]>();
 
 function findStretches({ pairs }: SourceMotion): MotionStretch[] {
-  const cameras = pairs.map((_, n) => steadied(pairs.slice(Math.max(0, n - AROUND), n + AROUND + 1).map((p) => p.camera)));
+  const cameras = pairs.map((_, n) =>
+    steadied(pairs.slice(Math.max(0, n - AROUND), n + AROUND + 1).map((p) => p.camera)),
+  );
   let runs: number[][] = [];
   for (const [n, camera] of cameras.entries()) {
     const last = runs.at(-1);
@@ -90,16 +92,28 @@ export const turn = (a: number, b: number): number => {
 /** A motion in its own terms: what it does, which way, how far from frame to frame. */
 export function described(camera: CameraMotion, still = STILL): Omit<MotionStretch, 'from' | 'to'> {
   const kind = kindOf(camera, still);
-  const perFrame = { still: 0, unclear: 0, shift: Math.hypot(camera.x, camera.y), push: camera.push, roll: camera.roll }[kind];
+  const perFrame = {
+    still: 0,
+    unclear: 0,
+    shift: Math.hypot(camera.x, camera.y),
+    push: camera.push,
+    roll: camera.roll,
+  }[kind];
   return { kind, degrees: kind === 'shift' ? degreesOf(camera) : undefined, perFrame, sure: camera.sure };
 }
 
-const describe = (from: number, to: number, camera: CameraMotion): MotionStretch => ({ from, to, ...described(camera) });
+const describe = (from: number, to: number, camera: CameraMotion): MotionStretch => ({
+  from,
+  to,
+  ...described(camera),
+});
 
 const FIELDS = ['x', 'y', 'push', 'roll', 'sure'] as const;
 
 const combined = (cameras: readonly CameraMotion[], combine: (values: number[]) => number): CameraMotion =>
   Object.fromEntries(FIELDS.map((field) => [field, combine(cameras.map((c) => c[field]))])) as unknown as CameraMotion;
 
-const meanOf = (cameras: readonly CameraMotion[]) => combined(cameras, (values) => values.reduce((sum, v) => sum + v, 0) / values.length);
-const steadied = (cameras: readonly CameraMotion[]) => combined(cameras, (values) => values.sort((a, b) => a - b)[values.length >> 1]!);
+const meanOf = (cameras: readonly CameraMotion[]) =>
+  combined(cameras, (values) => values.reduce((sum, v) => sum + v, 0) / values.length);
+const steadied = (cameras: readonly CameraMotion[]) =>
+  combined(cameras, (values) => values.sort((a, b) => a - b)[values.length >> 1]!);

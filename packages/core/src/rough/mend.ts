@@ -9,14 +9,29 @@ import { positionOfFrame } from '../repeats/skip.js';
 import { FASTEST_SPEED, SLOWEST_SPEED } from '../time-map/edit.js';
 import { appearances } from '../time-map/inverse.js';
 import { positionAt } from '../time-map/evaluate.js';
-import { fittedMap, HARD, mapDuration, reachSlope, type Bend, type TimeMap, type Vertex } from '../time-map/time-map.js';
+import {
+  fittedMap,
+  HARD,
+  mapDuration,
+  reachSlope,
+  type Bend,
+  type TimeMap,
+  type Vertex,
+} from '../time-map/time-map.js';
 import type { RoughSpot } from './rough-spots.js';
 
 /** Source frames over which a mend is handed over, unless it says otherwise. */
 export const SOFT_FRAMES = 1;
 
 /** Makes a spot's stretch of the source another way. It replaces mends it covers. */
-export function mendSpot(project: Project, clipId: string, spot: RoughSpot, way: MendWay, id: string, soft = SOFT_FRAMES): Project {
+export function mendSpot(
+  project: Project,
+  clipId: string,
+  spot: RoughSpot,
+  way: MendWay,
+  id: string,
+  soft = SOFT_FRAMES,
+): Project {
   const mend: Mend = { id, from: spot.sourceFrom, to: spot.sourceTo, way, soft };
   return updateClip(project, clipId, (clip) => {
     const others = clip.mends.filter(({ from, to }) => from < mend.from || to > mend.to);
@@ -27,8 +42,16 @@ export function mendSpot(project: Project, clipId: string, spot: RoughSpot, way:
 export const removeMend = (project: Project, clipId: string, mendId: string): Project =>
   updateClip(project, clipId, (clip) => ({ ...clip, mends: clip.mends.filter(({ id }) => id !== mendId) }));
 
-export const updateMend = (project: Project, clipId: string, mendId: string, change: Partial<Omit<Mend, 'id'>>): Project =>
-  updateClip(project, clipId, (clip) => ({ ...clip, mends: clip.mends.map((mend) => (mend.id === mendId ? { ...mend, ...change } : mend)) }));
+export const updateMend = (
+  project: Project,
+  clipId: string,
+  mendId: string,
+  change: Partial<Omit<Mend, 'id'>>,
+): Project =>
+  updateClip(project, clipId, (clip) => ({
+    ...clip,
+    mends: clip.mends.map((mend) => (mend.id === mendId ? { ...mend, ...change } : mend)),
+  }));
 
 /** How wide the bends into and out of a hurried stretch are where there is room, timeline frames. */
 const HURRY_BEND = 8;
@@ -47,26 +70,39 @@ export function hurryThrough(project: Project, clipId: string, spot: RoughSpot):
     const [enter, leave] = forward ? [first, last] : [last, first];
     const [t0, t1] = [timeOf(clip.map, enter, middle), timeOf(clip.map, leave, middle)];
     const frames = last - first;
-    if (frames < 1 || t1 - t0 < frames + 1) throw new InvalidInput('hurry', 'this stretch passes as fast as its frames allow already');
+    if (frames < 1 || t1 - t0 < frames + 1)
+      throw new InvalidInput('hurry', 'this stretch passes as fast as its frames allow already');
     const ties = landingsOf(project, clipId);
     const start = startOf(t0, t1, frames, enter, forward ? 1 : -1, ties);
     const map = withHurry(clip, { from: start, to: start + frames, enter, leave });
-    return withMap(clip, ties.length === 0 ? map.map : landed(project, clip, map, ties, { start, frames, enter, leave }));
+    return withMap(
+      clip,
+      ties.length === 0 ? map.map : landed(project, clip, map, ties, { start, frames, enter, leave }),
+    );
   });
 }
 
 /** Where the map shows a position, of several times the one nearest to `near`. */
 function timeOf(map: TimeMap, s: number, near: number): number {
   const times = appearances(map, s).map(({ from, to }) => Math.min(Math.max(near, from), to));
-  if (times.length === 0) throw new InvalidInput('hurry', 'the clip begins or ends inside this stretch; trim it or move its end first');
+  if (times.length === 0)
+    throw new InvalidInput('hurry', 'the clip begins or ends inside this stretch; trim it or move its end first');
   return times.reduce((a, b) => (Math.abs(a - near) <= Math.abs(b - near) ? a : b));
 }
 
 /** The frame the hurried stretch begins on: in the middle of the time it took, or where a landing inside it says. */
-function startOf(t0: number, t1: number, frames: number, enter: number, way: 1 | -1, ties: readonly { moment: number; cue: number }[]): number {
+function startOf(
+  t0: number,
+  t1: number,
+  frames: number,
+  enter: number,
+  way: 1 | -1,
+  ties: readonly { moment: number; cue: number }[],
+): number {
   const inside = ties.filter(({ moment }) => (moment - enter) * way >= 0 && (moment - enter) * way <= frames);
   const starts = [...new Set(inside.map(({ moment, cue }) => cue - (moment - enter) * way))];
-  if (starts.length > 1) throw new InvalidInput('hurry', 'two landings lie in this stretch, and hurrying through it would miss one of them');
+  if (starts.length > 1)
+    throw new InvalidInput('hurry', 'two landings lie in this stretch, and hurrying through it would miss one of them');
   return starts[0] ?? Math.round((t0 + t1 - frames) / 2);
 }
 
@@ -82,10 +118,15 @@ function withHurry({ map, locks }: Clip, { from, to, enter, leave }: Hurry): { m
   const slope = Math.sign(leave - enter);
   const kept = map.vertices.map((vertex, i) => ({ vertex, bend: map.bends[i]!, i }));
   const outer = kept.length - 1;
-  const before = kept.filter(({ vertex, i }) => i === 0 || (i < outer && vertex.t < from - 1 && (vertex.s - enter) * slope < 0));
-  const after = kept.filter(({ vertex, i }) => i === outer || (i > 0 && vertex.t > to + 1 && (vertex.s - leave) * slope > 0));
+  const before = kept.filter(
+    ({ vertex, i }) => i === 0 || (i < outer && vertex.t < from - 1 && (vertex.s - enter) * slope < 0),
+  );
+  const after = kept.filter(
+    ({ vertex, i }) => i === outer || (i > 0 && vertex.t > to + 1 && (vertex.s - leave) * slope > 0),
+  );
   const [previous, next] = [before.at(-1)!, after[0]!];
-  if (locks.includes(previous.i) || locks.includes(next.i - 1)) throw new InvalidInput('hurry', 'a locked reach beside this stretch cannot give it time');
+  if (locks.includes(previous.i) || locks.includes(next.i - 1))
+    throw new InvalidInput('hurry', 'a locked reach beside this stretch cannot give it time');
   // Half a bend's width on either side, on the line of the hurried reach, so that the bend ends where the stretch begins.
   const room = (gap: number) => Math.max(0, Math.min(HURRY_BEND, Math.floor(gap / 2)));
   const [into, outOf] = [room(from - previous.vertex.t), room(next.vertex.t - to)];
@@ -94,7 +135,12 @@ function withHurry({ map, locks }: Clip, { from, to, enter, leave }: Hurry): { m
   const bend = (widthFrames: number): Bend => ({ widthFrames, ease: 'soft' });
   const result = fittedMap(
     [...before.map(({ vertex }) => vertex), entry, exit, ...after.map(({ vertex }) => vertex)],
-    [...before.map((v) => v.bend), into > 0 ? bend(into) : HARD, outOf > 0 ? bend(outOf) : HARD, ...after.map((v) => v.bend)],
+    [
+      ...before.map((v) => v.bend),
+      into > 0 ? bend(into) : HARD,
+      outOf > 0 ? bend(outOf) : HARD,
+      ...after.map((v) => v.bend),
+    ],
   );
   const reach = before.length;
   for (const [beside, was] of [
@@ -115,7 +161,10 @@ function landed(
   { start, frames, enter, leave }: { start: number; frames: number; enter: number; leave: number },
 ): TimeMap {
   const k0 = clipSlope(project, clip);
-  const limits = { slowest: (clip.limits?.slowest ?? SLOWEST_SPEED) * k0, fastest: (clip.limits?.fastest ?? FASTEST_SPEED) * k0 };
+  const limits = {
+    slowest: (clip.limits?.slowest ?? SLOWEST_SPEED) * k0,
+    fastest: (clip.limits?.fastest ?? FASTEST_SPEED) * k0,
+  };
   const ends = [
     { moment: enter, cue: start },
     { moment: leave, cue: start + frames },

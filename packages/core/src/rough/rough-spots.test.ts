@@ -21,7 +21,15 @@ const motionOf = (frames: number, rough: readonly number[], confidence = 0.1): S
 
 const FRAMES = 240;
 function parade(map: TimeMap, change: Partial<Clip> = {}): Project {
-  const source = { id: 's', name: 'marble-bell', frames: FRAMES, nativeRate: rate(24), readAs: rate(24), moments: [], skips: null };
+  const source = {
+    id: 's',
+    name: 'marble-bell',
+    frames: FRAMES,
+    nativeRate: rate(24),
+    readAs: rate(24),
+    moments: [],
+    skips: null,
+  };
   const project = appendClip(addSource(emptyProject(rate(24)), source), 'c', 's');
   return updateClip(project, 'c', (clip) => ({ ...clip, map, method: 'flow', ...change }));
 }
@@ -50,7 +58,14 @@ describe('rough spots', () => {
   });
 
   test('there and back are two', () => {
-    const bounce: TimeMap = { vertices: [{ t: 0, s: 0 }, { t: 100, s: 20 }, { t: 200, s: 0 }], bends: [HARD, HARD, HARD] }; // prettier-ignore
+    const bounce: TimeMap = {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 100, s: 20 },
+        { t: 200, s: 0 },
+      ],
+      bends: [HARD, HARD, HARD],
+    };
     expect(spotsOf(parade(bounce), motionOf(FRAMES, [7])).map(({ from, to }) => [from, to])).toEqual([
       [36, 39],
       [161, 164],
@@ -74,7 +89,10 @@ describe('rough spots', () => {
     const skips = { mode: 'keep' as const, repeats: [8] };
     const project = slow();
     const skipped = { ...project, sources: project.sources.map((s) => ({ ...s, skips })) };
-    const motion: SourceMotion = { ...motionOf(FRAMES, []), across: new Map([[7, { to: 9, motion: { ...SURE, confidence: 0.2 } }]]) };
+    const motion: SourceMotion = {
+      ...motionOf(FRAMES, []),
+      across: new Map([[7, { to: 9, motion: { ...SURE, confidence: 0.2 } }]]),
+    };
     expect(pairMotion(motion, 7, 9)?.confidence).toBe(0.2);
     expect(pairMotion(motion, 7, 10)).toBeUndefined();
     expect(spotsOf(skipped, motion)[0]).toMatchObject({ sourceFrom: 7, sourceTo: 9, worst: { a: 7, b: 9 } });
@@ -115,15 +133,21 @@ describe('hurrying through', () => {
     const [before, after] = [clipOf(project).map, clipOf(hurried).map];
     expect(mapDuration(after)).toBe(mapDuration(before));
     expect([positionAt(after, 0), positionAt(after, 200)]).toEqual([positionAt(before, 0), positionAt(before, 200)]);
-    const shown = Array.from({ length: 191 }, (_, k) => sampleMade(hurried.sources[0]!, makingOf(hurried, clipOf(hurried)), 'hold', positionAt(after, k), k));
-    for (const frame of [7, 8, 9]) expect(shown.filter((s) => partsOf(s).some((part) => part.kind === 'source' && part.frame === frame))).not.toEqual([]);
+    const shown = Array.from({ length: 191 }, (_, k) =>
+      sampleMade(hurried.sources[0]!, makingOf(hurried, clipOf(hurried)), 'hold', positionAt(after, k), k),
+    );
+    for (const frame of [7, 8, 9])
+      expect(
+        shown.filter((s) => partsOf(s).some((part) => part.kind === 'source' && part.frame === frame)),
+      ).not.toEqual([]);
   });
 
   test('runs backward in a reversed clip', () => {
     const project = parade(straightMap(200, 20, 0));
     const hurried = hurryThrough(project, 'c', spotsOf(project, motion)[0]!);
     expect(spotsOf(hurried, motion)).toEqual([]);
-    for (let k = 1; k < 200; k++) expect(positionAt(clipOf(hurried).map, k)).toBeLessThan(positionAt(clipOf(hurried).map, k - 1));
+    for (let k = 1; k < 200; k++)
+      expect(positionAt(clipOf(hurried).map, k)).toBeLessThan(positionAt(clipOf(hurried).map, k - 1));
   });
 
   test('keeps every landing, wherever moments and spots lie', () => {
@@ -141,8 +165,11 @@ describe('hurrying through', () => {
           return;
         }
         const { start } = placeItems(hurried)[0]!;
-        for (const { moment: s, cue } of landingsOf(hurried, 'c')) expect(Math.abs(positionAt(clipOf(hurried).map, cue - start) - s)).toBeLessThanOrEqual(1e-6);
-        const k = Array.from({ length: 190 }, (_, n) => n).find((n) => Math.abs(positionAt(clipOf(hurried).map, n) - rough) < 1e-6)!;
+        for (const { moment: s, cue } of landingsOf(hurried, 'c'))
+          expect(Math.abs(positionAt(clipOf(hurried).map, cue - start) - s)).toBeLessThanOrEqual(1e-6);
+        const k = Array.from({ length: 190 }, (_, n) => n).find(
+          (n) => Math.abs(positionAt(clipOf(hurried).map, n) - rough) < 1e-6,
+        )!;
         expect(isWholeFrame(positionAt(clipOf(hurried).map, k + 1))).toBe(true);
       }),
     );
@@ -150,8 +177,12 @@ describe('hurrying through', () => {
 
   test('is refused, and says why, where nothing can be gained or something would be lost', () => {
     const spot = spotsOf(slow(), motion)[0]!;
-    expect(() => hurryThrough(parade(straightMap(20, 0, 20)), 'c', { ...spot, from: 7, to: 9 })).toThrow(/as fast as its frames allow/);
-    expect(() => hurryThrough(parade(straightMap(40, 8, 12)), 'c', { ...spot, from: 0, to: 9 })).toThrow(/begins or ends inside/);
+    expect(() => hurryThrough(parade(straightMap(20, 0, 20)), 'c', { ...spot, from: 7, to: 9 })).toThrow(
+      /as fast as its frames allow/,
+    );
+    expect(() => hurryThrough(parade(straightMap(40, 8, 12)), 'c', { ...spot, from: 0, to: 9 })).toThrow(
+      /begins or ends inside/,
+    );
     expect(() => hurryThrough(parade(straightMap(200, 0, 20), { locks: [0] }), 'c', spot)).toThrow(/locked/);
   });
 });
@@ -167,7 +198,13 @@ describe('a motion file', () => {
   test('comes back, rounded to ten-thousandths, cuts among it', () => {
     fc.assert(
       fc.property(fc.array(pair, { maxLength: 20 }), (pairs) => {
-        const back = parseMotion(JSON.parse(JSON.stringify(writeMotion({ pairs, across: new Map(pairs.map((motion, n) => [n, { to: n + 2, motion }])) }))));
+        const back = parseMotion(
+          JSON.parse(
+            JSON.stringify(
+              writeMotion({ pairs, across: new Map(pairs.map((motion, n) => [n, { to: n + 2, motion }])) }),
+            ),
+          ),
+        );
         expect(back.pairs).toHaveLength(pairs.length);
         expect(back.across.size).toBe(pairs.length);
         back.pairs.forEach((read, n) => {

@@ -57,7 +57,8 @@ export function roughSpots(project: Project, clip: Clip, motion: SourceMotion): 
     if (confidence >= ROUGH_BELOW || !flow) continue;
     const { a, b } = flow;
     const last = spots.at(-1);
-    if (!last || passed > SAME_SPOT) spots.push({ from: k, to: k, sourceFrom: a, sourceTo: b, frames: 1, confidence, worst: { a, b } });
+    if (!last || passed > SAME_SPOT)
+      spots.push({ from: k, to: k, sourceFrom: a, sourceTo: b, frames: 1, confidence, worst: { a, b } });
     else spots[spots.length - 1] = joined(last, k, confidence, a, b);
     passed = 0;
   }
@@ -65,9 +66,18 @@ export function roughSpots(project: Project, clip: Clip, motion: SourceMotion): 
 }
 
 function joined(spot: RoughSpot, k: number, confidence: number, a: number, b: number): RoughSpot {
-  const least = confidence < spot.confidence ? { confidence, worst: { a, b } } : { confidence: spot.confidence, worst: spot.worst };
-  return { from: spot.from, to: k, sourceFrom: Math.min(spot.sourceFrom, a), sourceTo: Math.max(spot.sourceTo, b), frames: spot.frames + 1, ...least };
+  const least =
+    confidence < spot.confidence ? { confidence, worst: { a, b } } : { confidence: spot.confidence, worst: spot.worst };
+  return {
+    from: spot.from,
+    to: k,
+    sourceFrom: Math.min(spot.sourceFrom, a),
+    sourceTo: Math.max(spot.sourceTo, b),
+    frames: spot.frames + 1,
+    ...least,
+  };
 }
 
 /** Most doubtful first: what a list shows. */
-export const byDoubt = (spots: readonly RoughSpot[]): RoughSpot[] => spots.toSorted((x, y) => x.confidence - y.confidence || x.from - y.from);
+export const byDoubt = (spots: readonly RoughSpot[]): RoughSpot[] =>
+  spots.toSorted((x, y) => x.confidence - y.confidence || x.from - y.from);

@@ -55,7 +55,8 @@ export interface MotionFile {
 const rounded = (value: number) => (Number.isFinite(value) ? Math.round(value * 1e4) / 1e4 : null);
 
 export function writeMotion({ pairs, across }: SourceMotion): MotionFile {
-  const row = ({ confidence, exposure, camera: { x, y, push, roll, sure } }: PairMotion) => [confidence, exposure, x, y, push, roll, sure].map(rounded);
+  const row = ({ confidence, exposure, camera: { x, y, push, roll, sure } }: PairMotion) =>
+    [confidence, exposure, x, y, push, roll, sure].map(rounded);
   return {
     version: 1,
     fields: FIELDS,
@@ -72,9 +73,15 @@ export function parseMotion(value: unknown): SourceMotion {
   const across = array(file['across'], 'motion.across').map((entry, i) => {
     const field = `motion.across[${i}]`;
     const one = object(entry, field);
-    return [whole(one['from'], `${field}.from`), { to: whole(one['to'], `${field}.to`), motion: readPair(one['pair'], `${field}.pair`) }] as const;
+    return [
+      whole(one['from'], `${field}.from`),
+      { to: whole(one['to'], `${field}.to`), motion: readPair(one['pair'], `${field}.pair`) },
+    ] as const;
   });
-  return { pairs: array(file['pairs'], 'motion.pairs', 10_000_000).map((row, i) => readPair(row, `motion.pairs[${i}]`)), across: new Map(across) };
+  return {
+    pairs: array(file['pairs'], 'motion.pairs', 10_000_000).map((row, i) => readPair(row, `motion.pairs[${i}]`)),
+    across: new Map(across),
+  };
 }
 
 function readPair(value: unknown, field: string): PairMotion {

@@ -20,7 +20,8 @@ export function writeShapes(shapes: readonly SavedShape[]): string {
 export function readShapes(value: unknown): SavedShape[] {
   const file = object(value, 'shapes file');
   if (file['format'] !== SHAPE_FILE_FORMAT) throw new InvalidInput('shapes file', 'is not a file of Idle Bend shapes');
-  if (whole(file['version'], 'shapes file, version') !== 1) throw new InvalidInput('shapes file, version', 'is newer than this program reads');
+  if (whole(file['version'], 'shapes file, version') !== 1)
+    throw new InvalidInput('shapes file, version', 'is newer than this program reads');
   onlyFields(file, ['format', 'version', 'shapes'], 'shapes file');
   return array(file['shapes'], 'shapes', 10_000).map((entry, i) => readShape(entry, `shapes[${i}]`));
 }
@@ -31,10 +32,15 @@ export function readShape(value: unknown, field: string): SavedShape {
   onlyFields(shape, ['id', 'name', 'note', 'kind', kind === 'bend' ? 'ease' : 'map'], field);
   const id = string(shape['id'], `${field}.id`, 64);
   if (!/^[\w-]+$/.test(id)) throw new InvalidInput(`${field}.id`, 'must be made of letters, digits, _ and -');
-  const own = { id, name: string(shape['name'], `${field}.name`, 60), note: string(shape['note'], `${field}.note`, 300) };
+  const own = {
+    id,
+    name: string(shape['name'], `${field}.name`, 60),
+    note: string(shape['note'], `${field}.note`, 300),
+  };
   if (kind === 'bend') return { ...own, kind, ease: checkEase(shape['ease'], `${field}.ease`) };
   const map = readMap(shape['map'], `${field}.map`);
   const [first, last] = [map.vertices[0]!, map.vertices.at(-1)!];
-  if (first.s !== 0 || last.t !== 1 || last.s !== 1) throw new InvalidInput(`${field}.map`, 'must run from (0, 0) to (1, 1)');
+  if (first.s !== 0 || last.t !== 1 || last.s !== 1)
+    throw new InvalidInput(`${field}.map`, 'must run from (0, 0) to (1, 1)');
   return { ...own, kind, map };
 }

@@ -12,7 +12,8 @@ describe('the shape library', () => {
   test('has ten or more for a bend and for a clip, each distinct and each with when it suits and when not', () => {
     for (const shapes of [BEND_SHAPES, CLIP_SHAPES]) {
       expect(shapes.length).toBeGreaterThanOrEqual(10);
-      for (const key of ['id', 'name', 'suits', 'avoid'] as const) expect(new Set(shapes.map((s) => s[key])).size).toBe(shapes.length);
+      for (const key of ['id', 'name', 'suits', 'avoid'] as const)
+        expect(new Set(shapes.map((s) => s[key])).size).toBe(shapes.length);
     }
     expect(new Set(BEND_SHAPES.map((s) => easeCurve(s.ease).value(0.3).toFixed(3))).size).toBe(BEND_SHAPES.length);
   });
@@ -44,7 +45,9 @@ describe('a clip’s curve on another clip', () => {
         const back = stretchShape(asShape(map), map);
         const room = 1e-7 * Math.max(1, ...map.vertices.map((v) => Math.abs(v.s)));
         for (let i = 0; i <= 20; i++)
-          expect(Math.abs(positionAt(back, (mapDuration(map) * i) / 20) - positionAt(map, (mapDuration(map) * i) / 20))).toBeLessThan(room);
+          expect(
+            Math.abs(positionAt(back, (mapDuration(map) * i) / 20) - positionAt(map, (mapDuration(map) * i) / 20)),
+          ).toBeLessThan(room);
       }),
     );
     expect(() => asShape(straightMap(10, 5, 5))).toThrow(/ends on the source frame it starts with/);

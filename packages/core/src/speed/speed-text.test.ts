@@ -19,9 +19,12 @@ describe('a typed speed', () => {
     ['0', 0],
   ])('%s is %d', (text, ratio) => expect(parseSpeed(text, measure)).toBeCloseTo(ratio, 12));
 
-  test.each(['', 'fast', '40 % now', '1e3', '--4', '0f'])('"%s" is refused', (text) => expect(() => parseSpeed(text, measure)).toThrow(/^speed: /));
+  test.each(['', 'fast', '40 % now', '1e3', '--4', '0f'])('"%s" is refused', (text) =>
+    expect(() => parseSpeed(text, measure)).toThrow(/^speed: /),
+  );
 
-  test('a freeze cannot be given a length by its speed', () => expect(() => parseSpeed('12f', { ...measure, speed: 0 })).toThrow(/freeze/));
+  test('a freeze cannot be given a length by its speed', () =>
+    expect(() => parseSpeed('12f', { ...measure, speed: 0 })).toThrow(/freeze/));
 
   test('what is shown is read back, to a hundredth of a percent', () => {
     fc.assert(

@@ -12,7 +12,12 @@ export interface Similarity {
 export const IDENTITY: Similarity = { scale: 1, angle: 0, x: 0, y: 0 };
 
 /** What is seen goes so from one frame to the next. */
-export const ofCamera = ({ x, y, push, roll }: CameraMotion): Similarity => ({ scale: 1 + push, angle: (roll * Math.PI) / 180, x, y });
+export const ofCamera = ({ x, y, push, roll }: CameraMotion): Similarity => ({
+  scale: 1 + push,
+  angle: (roll * Math.PI) / 180,
+  x,
+  y,
+});
 
 export function moved({ scale, angle, x, y }: Similarity, px: number, py: number): readonly [number, number] {
   const [cos, sin] = [scale * Math.cos(angle), scale * Math.sin(angle)];

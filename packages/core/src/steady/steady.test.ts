@@ -23,7 +23,8 @@ describe('turns, growths and shifts', () => {
   test('undone they are nothing; one after another they act so', () => {
     fc.assert(
       fc.property(similarity, similarity, (a, b) => {
-        for (const [value, none] of Object.entries(IDENTITY)) expect(after(a, inverse(a))[value as keyof Similarity]).toBeCloseTo(none, 9);
+        for (const [value, none] of Object.entries(IDENTITY))
+          expect(after(a, inverse(a))[value as keyof Similarity]).toBeCloseTo(none, 9);
         const [x, y] = moved(b, ...moved(a, 0.2, -0.1));
         expect(moved(after(a, b), 0.2, -0.1)).toEqual([expect.closeTo(x, 9), expect.closeTo(y, 9)]);
       }),
@@ -33,10 +34,21 @@ describe('turns, growths and shifts', () => {
 
 /** A camera that shakes: what is seen goes to and fro by these shares of the width, on top of an even pan. */
 function shaken(pan: number, shake: (n: number) => number): { motion: SourceMotion; place: (n: number) => Similarity } {
-  const at = (n: number): Similarity => ({ scale: 1 + 0.02 * shake(n + 5), angle: 0.1 * shake(n + 2), x: pan * n + shake(n), y: 0.7 * shake(n + 3) });
+  const at = (n: number): Similarity => ({
+    scale: 1 + 0.02 * shake(n + 5),
+    angle: 0.1 * shake(n + 2),
+    x: pan * n + shake(n),
+    y: 0.7 * shake(n + 3),
+  });
   const pairs = Array.from({ length: 119 }, (_, n) => {
     const step = after(inverse(at(n)), at(n + 1));
-    const camera: CameraMotion = { x: step.x, y: step.y, push: step.scale - 1, roll: (step.angle * 180) / Math.PI, sure: 1 };
+    const camera: CameraMotion = {
+      x: step.x,
+      y: step.y,
+      push: step.scale - 1,
+      roll: (step.angle * 180) / Math.PI,
+      sure: 1,
+    };
     return { confidence: 1, exposure: 0, camera };
   });
   return { motion: { pairs, across: new Map() }, place: at };
@@ -62,7 +74,8 @@ describe('holding a picture steady', () => {
     const seen = Array.from({ length: 80 }, (_, i) => moved(steady.path[i + 20]!, ...moved(place(i + 20), 0, 0))[0]);
     const steps = seen.slice(1).map((x, i) => x - seen[i]!);
     const filmed = Array.from({ length: 79 }, (_, i) => place(i + 21).x - place(i + 20).x);
-    const spread = (values: number[]) => Math.sqrt(values.reduce((sum, v) => sum + (v - 0.001) ** 2, 0) / values.length);
+    const spread = (values: number[]) =>
+      Math.sqrt(values.reduce((sum, v) => sum + (v - 0.001) ** 2, 0) / values.length);
     expect(steps.reduce((sum, v) => sum + v, 0) / steps.length).toBeCloseTo(0.001, 4);
     expect(spread(steps)).toBeLessThan(spread(filmed) / 8);
   });
@@ -71,21 +84,37 @@ describe('holding a picture steady', () => {
     fc.assert(
       fc.property(
         fc.array(
-          similarity.map((s) => ({ ...s, scale: 1 + (s.scale - 1) / 20, angle: s.angle / 20, x: s.x / 10, y: s.y / 10 })),
+          similarity.map((s) => ({
+            ...s,
+            scale: 1 + (s.scale - 1) / 20,
+            angle: s.angle / 20,
+            x: s.x / 10,
+            y: s.y / 10,
+          })),
           { minLength: 1, maxLength: 8 },
         ),
         (path) => {
           const scale = fillingScale(path, ASPECT);
           const beyond = (closer: number) =>
-          Math.max(
-            ...path.flatMap((lay) => {
-              const back = inverse({ scale: lay.scale * closer, angle: lay.angle, x: lay.x * closer, y: lay.y * closer });
-              return [[-0.5, -0.5], [0.5, -0.5], [-0.5, 0.5], [0.5, 0.5]].map(([sx, sy]) => {
-                const [x, y] = moved(back, sx!, sy! / ASPECT);
-                return Math.max(Math.abs(x) - 0.5, Math.abs(y) - 0.5 / ASPECT);
-              });
-            }),
-          ); // prettier-ignore
+            Math.max(
+              ...path.flatMap((lay) => {
+                const back = inverse({
+                  scale: lay.scale * closer,
+                  angle: lay.angle,
+                  x: lay.x * closer,
+                  y: lay.y * closer,
+                });
+                return [
+                  [-0.5, -0.5],
+                  [0.5, -0.5],
+                  [-0.5, 0.5],
+                  [0.5, 0.5],
+                ].map(([sx, sy]) => {
+                  const [x, y] = moved(back, sx!, sy! / ASPECT);
+                  return Math.max(Math.abs(x) - 0.5, Math.abs(y) - 0.5 / ASPECT);
+                });
+              }),
+            );
           expect(beyond(scale)).toBeLessThan(1e-6);
           if (scale > 1) expect(beyond(scale * 0.999)).toBeGreaterThan(0);
         },
@@ -127,7 +156,8 @@ describe('a clip that is held steady', () => {
 
 describe('following a patch', () => {
   const { sin } = Math;
-  const ground = (x: number, y: number) => 120 + 50 * sin(x / 5 + sin(y / 9)) * sin(y / 4) + 30 * sin((x + 2 * y) / 3.1);
+  const ground = (x: number, y: number) =>
+    120 + 50 * sin(x / 5 + sin(y / 9)) * sin(y / 4) + 30 * sin((x + 2 * y) / 3.1);
   /** A marble's number rolls over uneven ground, by parts of a sample; later it grows a little brighter. */
   const film = (n: number): Luma => {
     const [cx, cy] = [60 + 2.3 * n, 50 + 6 * sin(n / 6)];
@@ -156,7 +186,11 @@ describe('following a patch', () => {
   test('held, it stays where it was in the middle of the stretch', () => {
     const places = Array.from({ length: 11 }, (_, n) => [0.1 + 0.01 * n, -0.05] as const);
     const steady = steadyPatch(places, 30, 'still', { x: 0.1, y: -0.05, size: 0.1 }, ASPECT);
-    for (const n of [0, 4, 10]) expect(moved(steady.path[n]!, ...places[n]!)).toEqual([expect.closeTo(places[5]![0], 9), expect.closeTo(-0.05, 9)]);
+    for (const n of [0, 4, 10])
+      expect(moved(steady.path[n]!, ...places[n]!)).toEqual([
+        expect.closeTo(places[5]![0], 9),
+        expect.closeTo(-0.05, 9),
+      ]);
     expect([steady.from, steady.to]).toEqual([30, 40]);
     expect(steady.scale).toBeGreaterThan(1.09);
   });

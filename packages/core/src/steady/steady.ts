@@ -34,7 +34,13 @@ const SOFT = 8;
 export const LONGEST_STEADY = 20_000;
 
 /** Holds the whole picture by the camera's motion. `aspect` is the picture's width over its height. Throws `InvalidInput`. */
-export function steadyWhole({ pairs }: SourceMotion, from: number, to: number, keeps: SteadyKeeps, aspect: number): Steady {
+export function steadyWhole(
+  { pairs }: SourceMotion,
+  from: number,
+  to: number,
+  keeps: SteadyKeeps,
+  aspect: number,
+): Steady {
   checkStretch(from, to, pairs.length);
   // How what is seen at the beginning has moved by then.
   const way = [IDENTITY];
@@ -43,7 +49,13 @@ export function steadyWhole({ pairs }: SourceMotion, from: number, to: number, k
 }
 
 /** Holds a patch whose middle was at those places (widths of the picture from its middle), frame by frame. */
-export function steadyPatch(places: readonly (readonly [number, number])[], from: number, keeps: SteadyKeeps, patch: Patch, aspect: number): Steady {
+export function steadyPatch(
+  places: readonly (readonly [number, number])[],
+  from: number,
+  keeps: SteadyKeeps,
+  patch: Patch,
+  aspect: number,
+): Steady {
   const to = from + places.length - 1;
   checkStretch(from, to, to);
   const [first] = places;
@@ -53,11 +65,22 @@ export function steadyPatch(places: readonly (readonly [number, number])[], from
 
 function checkStretch(from: number, to: number, last: number): void {
   if (!(Number.isInteger(from) && Number.isInteger(to) && from >= 0 && to > from && to <= last))
-    throw new InvalidInput('steady', `frames ${from} to ${to} are not a stretch of the source, which has frames 0 to ${last}`);
-  if (to - from > LONGEST_STEADY) throw new InvalidInput('steady', `${to - from} frames are more than the ${LONGEST_STEADY} that can be held at once`);
+    throw new InvalidInput(
+      'steady',
+      `frames ${from} to ${to} are not a stretch of the source, which has frames 0 to ${last}`,
+    );
+  if (to - from > LONGEST_STEADY)
+    throw new InvalidInput(
+      'steady',
+      `${to - from} frames are more than the ${LONGEST_STEADY} that can be held at once`,
+    );
 }
 
-function laid(steady: Pick<Steady, 'from' | 'to' | 'keeps' | 'patch'>, way: readonly Similarity[], aspect: number): Steady {
+function laid(
+  steady: Pick<Steady, 'from' | 'to' | 'keeps' | 'patch'>,
+  way: readonly Similarity[],
+  aspect: number,
+): Steady {
   const middle = way[way.length >> 1]!;
   const path = way.map((here, i) => after(inverse(here), steady.keeps === 'still' ? middle : evened(way, i)));
   return { ...steady, path, scale: fillingScale(path, aspect) };
@@ -101,7 +124,12 @@ export function fillingScale(path: readonly Similarity[], aspect: number): numbe
   return high;
 }
 
-const closer = ({ scale, angle, x, y }: Similarity, by: number): Similarity => ({ scale: scale * by, angle, x: x * by, y: y * by });
+const closer = ({ scale, angle, x, y }: Similarity, by: number): Similarity => ({
+  scale: scale * by,
+  angle,
+  x: x * by,
+  y: y * by,
+});
 
 /** How the picture is laid at a native position, between frames too; nothing away from the stretch. */
 export function steadyAt({ from, to, scale, path }: Steady, frame: number): Similarity | undefined {
@@ -111,7 +139,12 @@ export function steadyAt({ from, to, scale, path }: Steady, frame: number): Simi
   const [a, b] = [path[Math.floor(at)]!, path[Math.min(path.length - 1, Math.floor(at) + 1)]!];
   const share = at - Math.floor(at);
   const mixed = (p: number, q: number) => p + (q - p) * share;
-  const now = { scale: mixed(a.scale, b.scale), angle: mixed(a.angle, b.angle), x: mixed(a.x, b.x), y: mixed(a.y, b.y) };
+  const now = {
+    scale: mixed(a.scale, b.scale),
+    angle: mixed(a.angle, b.angle),
+    x: mixed(a.x, b.x),
+    y: mixed(a.y, b.y),
+  };
   return partOf(closer(now, scale), 1 - outside / SOFT);
 }
 
@@ -126,9 +159,15 @@ export function readSteady(value: unknown, field: string, frames: number): Stead
     const at = `${field}.path[${i}]`;
     const one = object(entry, at);
     onlyFields(one, ['scale', 'angle', 'x', 'y'], at);
-    return { scale: number(one, 'scale', at), angle: number(one, 'angle', at), x: number(one, 'x', at), y: number(one, 'y', at) };
+    return {
+      scale: number(one, 'scale', at),
+      angle: number(one, 'angle', at),
+      x: number(one, 'x', at),
+      y: number(one, 'y', at),
+    };
   });
-  if (path.length !== to - from + 1) throw new InvalidInput(`${field}.path`, `has ${path.length} entries for ${to - from + 1} frames`);
+  if (path.length !== to - from + 1)
+    throw new InvalidInput(`${field}.path`, `has ${path.length} entries for ${to - from + 1} frames`);
   const bad = path.findIndex(({ scale }) => !(scale > 0.01 && scale < 100));
   if (bad >= 0) throw new InvalidInput(`${field}.path[${bad}].scale`, 'is not a scale');
   const scale = number(s, 'scale');
@@ -146,7 +185,11 @@ export function readSteady(value: unknown, field: string, frames: number): Stead
 function readPatch(value: unknown, field: string): Patch {
   const p = object(value, field);
   onlyFields(p, ['x', 'y', 'size'], field);
-  const patch = { x: finite(p['x'], `${field}.x`), y: finite(p['y'], `${field}.y`), size: finite(p['size'], `${field}.size`) };
+  const patch = {
+    x: finite(p['x'], `${field}.x`),
+    y: finite(p['y'], `${field}.y`),
+    size: finite(p['size'], `${field}.size`),
+  };
   if (!(Math.abs(patch.x) <= 0.5 && Math.abs(patch.y) <= 2 && patch.size > 0.01 && patch.size <= 1))
     throw new InvalidInput(field, 'is not a patch of the picture');
   return patch;

@@ -59,7 +59,8 @@ export function checkEase(value: unknown, field: string): Ease {
 
 function checkBezier(ease: BezierEase, field: string): BezierEase {
   const [x1, y1, x2, y2] = ease;
-  if (!(x1 >= 0 && x1 <= 1 && x2 >= 0 && x2 <= 1)) throw new InvalidInput(field, `x1 and x2 must be within 0 to 1, not ${x1} and ${x2}`);
+  if (!(x1 >= 0 && x1 <= 1 && x2 >= 0 && x2 <= 1))
+    throw new InvalidInput(field, `x1 and x2 must be within 0 to 1, not ${x1} and ${x2}`);
   const mean = bezierArea(ease, 1);
   if (!(mean >= 0 && mean <= 1) || Math.abs(y1) > 1e6 || Math.abs(y2) > 1e6)
     throw new InvalidInput(field, `the ease overshoots so far that its mean, ${mean.toFixed(3)}, leaves 0 to 1`);
@@ -112,7 +113,12 @@ function bezierCurve(ease: BezierEase): EaseCurve {
     .filter((p) => p > 0 && p < 1)
     .map(x)
     .sort((a, b) => a - b);
-  return { value: (u) => y(parameter(u)), area: (u) => bezierArea(ease, parameter(u)), mean: bezierArea(ease, 1), turns };
+  return {
+    value: (u) => y(parameter(u)),
+    area: (u) => bezierArea(ease, parameter(u)),
+    mean: bezierArea(ease, 1),
+    turns,
+  };
 }
 
 /** The named eases that are cubics of u, as Béziers with x(p) = p. */
@@ -132,11 +138,15 @@ export function splitEase(ease: Ease, u: number): readonly [before: Ease, after:
   if (ease === 'straight') return ['straight', 'straight'];
   const { value, area, mean } = easeCurve(ease);
   const reached = value(u);
-  if (!(Math.abs(reached) > 1e-9 && Math.abs(1 - reached) > 1e-9)) throw new InvalidInput('ease', 'it is where it starts or ends in its middle');
+  if (!(Math.abs(reached) > 1e-9 && Math.abs(1 - reached) > 1e-9))
+    throw new InvalidInput('ease', 'it is where it starts or ends in its middle');
   if (ease === 'silk') {
     const before = area(u) / (u * reached);
     const after = (mean - area(u) - reached * (1 - u)) / ((1 - u) * (1 - reached));
-    return [checkBezier([1 / 3, 0, 2 / 3, 4 * before - 1], 'ease'), checkBezier([1 / 3, 4 * after - 2, 2 / 3, 1], 'ease')];
+    return [
+      checkBezier([1 / 3, 0, 2 / 3, 4 * before - 1], 'ease'),
+      checkBezier([1 / 3, 4 * after - 2, 2 / 3, 1], 'ease'),
+    ];
   }
   const [x1, y1, x2, y2] = typeof ease === 'string' ? AS_BEZIER[ease]! : ease;
   const p = bezierParameter([x1, y1, x2, y2], u);

@@ -3,14 +3,36 @@ import fc from 'fast-check';
 import { easeArbitrary, mapArbitrary } from '../../test/arbitraries.js';
 import { InvalidInput } from '../errors.js';
 import { freezeAt } from './freeze.js';
-import { fitDuration, mirrorEase, moveVertex, removeVertex, reverseMap, setBend, setClipSpeed, setReachSpeed } from './edit.js';
+import {
+  fitDuration,
+  mirrorEase,
+  moveVertex,
+  removeVertex,
+  reverseMap,
+  setBend,
+  setClipSpeed,
+  setReachSpeed,
+} from './edit.js';
 import { easeCurve } from './ease.js';
 import { positionAt, speedAt } from './evaluate.js';
 import { formatMapFile, parseMapFile } from './map-file.js';
-import { bendWindow, checkTimeMap, HARD, mapDuration, mapFrameCount, reachSlope, straightMap, type TimeMap } from './time-map.js';
+import {
+  bendWindow,
+  checkTimeMap,
+  HARD,
+  mapDuration,
+  mapFrameCount,
+  reachSlope,
+  straightMap,
+  type TimeMap,
+} from './time-map.js';
 
 const K0 = 5;
-const speedArbitrary = fc.oneof(fc.double({ min: 0.01, max: 20, noNaN: true }), fc.double({ min: -20, max: -0.01, noNaN: true }), fc.constant(0));
+const speedArbitrary = fc.oneof(
+  fc.double({ min: 0.01, max: 20, noNaN: true }),
+  fc.double({ min: -20, max: -0.01, noNaN: true }),
+  fc.constant(0),
+);
 
 describe('speed of a reach', () => {
   test('keep content: source ranges stay, what follows slides with its speed', () => {
@@ -22,7 +44,8 @@ describe('speed of a reach', () => {
         const changed = setReachSpeed(map, reach, speed, K0, 'content');
         expect(reachSlope(changed, reach) / K0).toBeCloseTo(speed, 6);
         changed.vertices.forEach((v, i) => expect(Math.abs(v.s - map.vertices[i]!.s)).toBeLessThan(1e-6));
-        for (let i = reach + 1; i < map.vertices.length - 1; i++) expect(reachSlope(changed, i)).toBeCloseTo(reachSlope(map, i), 5);
+        for (let i = reach + 1; i < map.vertices.length - 1; i++)
+          expect(reachSlope(changed, i)).toBeCloseTo(reachSlope(map, i), 5);
       }),
     );
   });
@@ -51,7 +74,8 @@ describe('whole clip', () => {
         const fitted = fitDuration(map, duration);
         expect(mapDuration(fitted)).toBe(duration);
         const factor = mapDuration(map) / duration;
-        for (const u of [0, 0.21, 0.5, 0.83]) expect(positionAt(fitted, u * duration)).toBeCloseTo(positionAt(map, u * duration * factor), 4);
+        for (const u of [0, 0.21, 0.5, 0.83])
+          expect(positionAt(fitted, u * duration)).toBeCloseTo(positionAt(map, u * duration * factor), 4);
       }),
     );
   });
@@ -69,7 +93,12 @@ describe('whole clip', () => {
         const count = mapFrameCount(map);
         fc.pre(
           count > 2 &&
-            map.vertices.every((_, i) => i === 0 || i === map.vertices.length - 1 || (bendWindow(map, i).to < count - 1 && map.vertices[i]!.t < count - 1.1)),
+            map.vertices.every(
+              (_, i) =>
+                i === 0 ||
+                i === map.vertices.length - 1 ||
+                (bendWindow(map, i).to < count - 1 && map.vertices[i]!.t < count - 1.1),
+            ),
         );
         let reversed: TimeMap;
         try {
@@ -79,7 +108,8 @@ describe('whole clip', () => {
         }
         expect(mapFrameCount(reversed)).toBe(count);
         const size = Math.max(1, ...map.vertices.map((v) => Math.abs(v.s)));
-        for (let k = 0; k < count; k++) expect(Math.abs(positionAt(reversed, k) - positionAt(map, count - 1 - k))).toBeLessThan(1e-6 * size);
+        for (let k = 0; k < count; k++)
+          expect(Math.abs(positionAt(reversed, k) - positionAt(map, count - 1 - k))).toBeLessThan(1e-6 * size);
       }),
       { numRuns: 400 },
     );
@@ -144,7 +174,14 @@ describe('where a freeze may sit', () => {
   });
 
   test('at a hard change: between its two speeds, both kept', () => {
-    const corner: TimeMap = { vertices: [{ t: 0, s: 0 }, { t: 10, s: 20 }, { t: 20, s: 30 }], bends: [HARD, HARD, HARD] }; // prettier-ignore
+    const corner: TimeMap = {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 10, s: 20 },
+        { t: 20, s: 30 },
+      ],
+      bends: [HARD, HARD, HARD],
+    };
     const { map } = freezeAt(corner, 10, 4, { widthFrames: 4, ease: 'soft' });
     expect(reachSlope(map, 0)).toBe(2);
     expect(reachSlope(map, 1)).toBe(0);
@@ -159,7 +196,14 @@ describe('where a freeze may sit', () => {
   });
 
   test('inside a bend, on a freeze, and outside the clip it is refused in words', () => {
-    const bent: TimeMap = { vertices: [{ t: 0, s: 0 }, { t: 10, s: 20 }, { t: 20, s: 20 }], bends: [HARD, { widthFrames: 6, ease: 'soft' }, HARD] }; // prettier-ignore
+    const bent: TimeMap = {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 10, s: 20 },
+        { t: 20, s: 20 },
+      ],
+      bends: [HARD, { widthFrames: 6, ease: 'soft' }, HARD],
+    };
     expect(() => freezeAt(bent, 11, 4)).toThrow(/inside a bend/);
     expect(() => freezeAt(bent, 15, 4)).toThrow(/already still/);
     expect(() => freezeAt(bent, 25, 4)).toThrow(/not in the clip/);
@@ -170,14 +214,45 @@ describe('where a freeze may sit', () => {
 describe('any run of edits', () => {
   type Step = (map: TimeMap) => TimeMap;
   const step: fc.Arbitrary<Step> = fc.oneof(
-    fc.tuple(fc.nat(), speedArbitrary, fc.constantFrom('content' as const, 'slot' as const)).map(([i, v, keep]): Step => (m) => setReachSpeed(m, i % (m.vertices.length - 1), v, K0, keep)),
-    fc.tuple(fc.nat(), fc.double({ min: -20, max: 200, noNaN: true }), fc.double({ min: -50, max: 900, noNaN: true }), fc.constantFrom('free' as const, 'left' as const, 'right' as const)).map(([i, t, s, drag]): Step => (m) => moveVertex(m, i % m.vertices.length, { t, s }, drag)),
-    fc.tuple(fc.nat(), fc.double({ min: 0, max: 90, noNaN: true }), easeArbitrary).map(([i, widthFrames, ease]): Step => (m) => (m.vertices.length < 3 ? m : setBend(m, 1 + (i % (m.vertices.length - 2)), { widthFrames, ease }))),
-    fc.tuple(fc.double({ min: 0, max: 1, noNaN: true }), fc.integer({ min: 1, max: 30 })).map(([u, n]): Step => (m) => freezeAt(m, Math.floor(u * mapDuration(m)), n, { widthFrames: 6, ease: 'soft' }).map),
-    fc.nat().map((i): Step => (m) => (m.vertices.length < 3 ? m : removeVertex(m, 1 + (i % (m.vertices.length - 2))))),
+    fc.tuple(fc.nat(), speedArbitrary, fc.constantFrom('content' as const, 'slot' as const)).map(
+      ([i, v, keep]): Step =>
+        (m) =>
+          setReachSpeed(m, i % (m.vertices.length - 1), v, K0, keep),
+    ),
+    fc
+      .tuple(
+        fc.nat(),
+        fc.double({ min: -20, max: 200, noNaN: true }),
+        fc.double({ min: -50, max: 900, noNaN: true }),
+        fc.constantFrom('free' as const, 'left' as const, 'right' as const),
+      )
+      .map(
+        ([i, t, s, drag]): Step =>
+          (m) =>
+            moveVertex(m, i % m.vertices.length, { t, s }, drag),
+      ),
+    fc.tuple(fc.nat(), fc.double({ min: 0, max: 90, noNaN: true }), easeArbitrary).map(
+      ([i, widthFrames, ease]): Step =>
+        (m) =>
+          m.vertices.length < 3 ? m : setBend(m, 1 + (i % (m.vertices.length - 2)), { widthFrames, ease }),
+    ),
+    fc.tuple(fc.double({ min: 0, max: 1, noNaN: true }), fc.integer({ min: 1, max: 30 })).map(
+      ([u, n]): Step =>
+        (m) =>
+          freezeAt(m, Math.floor(u * mapDuration(m)), n, { widthFrames: 6, ease: 'soft' }).map,
+    ),
+    fc.nat().map(
+      (i): Step =>
+        (m) =>
+          m.vertices.length < 3 ? m : removeVertex(m, 1 + (i % (m.vertices.length - 2))),
+    ),
     fc.constant<Step>(reverseMap),
-    fc.double({ min: 2, max: 900, noNaN: true }).map((d): Step => (m) => fitDuration(m, d)),
-  ); // prettier-ignore
+    fc.double({ min: 2, max: 900, noNaN: true }).map(
+      (d): Step =>
+        (m) =>
+          fitDuration(m, d),
+    ),
+  );
 
   test('either gives a sound map or is refused by name; the map before it is untouched', () => {
     fc.assert(
@@ -205,7 +280,9 @@ describe('map files', () => {
   test('come back as they were', () => {
     fc.assert(
       fc.property(mapArbitrary, (map) => {
-        const read = parseMapFile(formatMapFile({ map, sourceRate: { num: 120, den: 1 }, timelineRate: { num: 24000, den: 1001 } }));
+        const read = parseMapFile(
+          formatMapFile({ map, sourceRate: { num: 120, den: 1 }, timelineRate: { num: 24000, den: 1001 } }),
+        );
         expect(read.map.vertices).toEqual(map.vertices);
         for (const t of [0, 3.3, 17]) expect(positionAt(read.map, t)).toBe(positionAt(map, t));
         expect(read.timelineRate).toEqual({ num: 24000, den: 1001 });
@@ -230,8 +307,12 @@ describe('map files', () => {
   });
 
   test('a hard map has no bends to write', () => {
-    expect(formatMapFile({ map: { ...straightMap(4, 0, 4), bends: [HARD, HARD] }, sourceRate: undefined, timelineRate: undefined })).toBe(
-      '{"version":1,"vertices":[[0,0],[4,4]],"bends":[]}',
-    );
+    expect(
+      formatMapFile({
+        map: { ...straightMap(4, 0, 4), bends: [HARD, HARD] },
+        sourceRate: undefined,
+        timelineRate: undefined,
+      }),
+    ).toBe('{"version":1,"vertices":[[0,0],[4,4]],"bends":[]}');
   });
 });

@@ -45,7 +45,8 @@ export function setReachSpeed(map: TimeMap, reach: number, speed: number, k0: nu
   const content = Math.abs(b.s - a.s);
   const keepsContent = keep === 'content' && slope !== 0 && content > 0;
   const run = keepsContent ? content / Math.abs(slope) : b.t - a.t;
-  if (run < CLOSEST_VERTICES) throw new InvalidInput('speed', `at ${speed * 100} % this part would pass in less than 1/64 of a frame`);
+  if (run < CLOSEST_VERTICES)
+    throw new InvalidInput('speed', `at ${speed * 100} % this part would pass in less than 1/64 of a frame`);
   const end = { t: a.t + run, s: keepsContent && slope * (b.s - a.s) > 0 ? b.s : a.s + slope * run };
   const [dt, ds] = [end.t - b.t, end.s - b.s];
   return fittedMap(
@@ -61,14 +62,16 @@ export function setClipSpeed(map: TimeMap, speed: number, k0: number): TimeMap {
   const first = map.vertices[0]!;
   const last = map.vertices[map.vertices.length - 1]!;
   const average = (last.s - first.s) / last.t / k0;
-  if (average === 0) throw new InvalidInput('speed', 'this clip ends on the frame it starts with, so it has no overall speed to set');
+  if (average === 0)
+    throw new InvalidInput('speed', 'this clip ends on the frame it starts with, so it has no overall speed to set');
   const turned = average * speed < 0 ? reverseMap(map) : map;
   return fitDuration(turned, (last.t * Math.abs(average)) / Math.abs(speed));
 }
 
 /** Scales all of time by one factor so that the clip lasts `durationFrames`; keeps the source range. Bends scale along. */
 export function fitDuration(map: TimeMap, durationFrames: number): TimeMap {
-  if (!(durationFrames >= 1 && durationFrames <= 1e9)) throw new InvalidInput('duration', `${durationFrames} frames is not a length for a clip`);
+  if (!(durationFrames >= 1 && durationFrames <= 1e9))
+    throw new InvalidInput('duration', `${durationFrames} frames is not a length for a clip`);
   const duration = mapDuration(map);
   const lastIndex = map.vertices.length - 1;
   return fittedMap(
@@ -102,7 +105,8 @@ export function moveVertex(map: TimeMap, index: number, to: Vertex, drag: Vertex
  * moves until one of them does. Refused inside another bend's window, where there is no reach to divide.
  */
 export function addVertex(map: TimeMap, t: number, bend: Bend = HARD): { map: TimeMap; index: number } {
-  if (!(t >= CLOSEST_VERTICES && t <= mapDuration(map) - CLOSEST_VERTICES)) throw new InvalidInput('bend', 'a bend must sit inside the clip, not at its ends');
+  if (!(t >= CLOSEST_VERTICES && t <= mapDuration(map) - CLOSEST_VERTICES))
+    throw new InvalidInput('bend', 'a bend must sit inside the clip, not at its ends');
   const near = map.vertices.findIndex((v) => Math.abs(v.t - t) < CLOSEST_VERTICES);
   if (near >= 0) throw new InvalidInput('bend', `there is a bend at ${map.vertices[near]!.t} already`);
   const index = map.vertices.findIndex((v) => v.t > t);
@@ -131,7 +135,10 @@ export function widestBend(map: TimeMap, index: number, ease: Ease): number {
   const before = bendWindow(map, index - 1).to;
   const after = bendWindow(map, index + 1).from;
   const { t } = map.vertices[index]!;
-  return Math.max(0, Math.min(mean < 1 ? (t - before) / (1 - mean) : Infinity, mean > 0 ? (after - t) / mean : Infinity));
+  return Math.max(
+    0,
+    Math.min(mean < 1 ? (t - before) / (1 - mean) : Infinity, mean > 0 ? (after - t) / mean : Infinity),
+  );
 }
 
 /** Sets the width and shape of the bend at an interior vertex; a width past the room there is cut to it. Moves nothing outside its window. */
@@ -164,7 +171,9 @@ export function reverseMap(map: TimeMap): TimeMap {
   const pivot = count - 1;
   const first = map.vertices[0]!;
   const firstSlope = reachSlope(map, 0);
-  const kept = map.vertices.map((v, i) => ({ v, bend: map.bends[i]! })).filter(({ v }, i) => i > 0 && v.t < pivot - CLOSEST_VERTICES);
+  const kept = map.vertices
+    .map((v, i) => ({ v, bend: map.bends[i]! }))
+    .filter(({ v }, i) => i > 0 && v.t < pivot - CLOSEST_VERTICES);
   const head: Vertex = { t: 0, s: count > 1 ? positionAt(map, pivot) : first.s };
   const tail: Vertex = { t: count, s: first.s - firstSlope };
   return fittedMap(
@@ -183,7 +192,8 @@ export function mirrorEase(ease: Ease): Ease {
 }
 
 function checkReach(map: TimeMap, reach: number): void {
-  if (!Number.isInteger(reach) || reach < 0 || reach >= reachCount(map)) throw new InvalidInput('reach', `there is no reach ${reach}`);
+  if (!Number.isInteger(reach) || reach < 0 || reach >= reachCount(map))
+    throw new InvalidInput('reach', `there is no reach ${reach}`);
 }
 
 function checkInterior(map: TimeMap, index: number): void {

@@ -11,7 +11,13 @@ export interface Piece {
   /** Reach: rise/run. Bend: the speeds on both sides, in source frames per timeline frame. */
   readonly shape:
     | { readonly kind: 'reach'; readonly rise: number; readonly run: number }
-    | { readonly kind: 'bend'; readonly before: number; readonly after: number; readonly width: number; readonly curve: EaseCurve };
+    | {
+        readonly kind: 'bend';
+        readonly before: number;
+        readonly after: number;
+        readonly width: number;
+        readonly curve: EaseCurve;
+      };
 }
 
 const compiled = new WeakMap<TimeMap, readonly Piece[]>();
@@ -32,14 +38,26 @@ function compile(map: TimeMap): Piece[] {
     const from = bendWindow(map, i).to;
     const next = bendWindow(map, i + 1);
     if (next.from > from || list.length === 0)
-      list.push({ from, to: Math.max(from, next.from), t: a.t, s: a.s, shape: { kind: 'reach', rise: b.s - a.s, run: b.t - a.t } });
+      list.push({
+        from,
+        to: Math.max(from, next.from),
+        t: a.t,
+        s: a.s,
+        shape: { kind: 'reach', rise: b.s - a.s, run: b.t - a.t },
+      });
     const bend = bends[i + 1]!;
     if (bend.widthFrames > 0 && i + 1 < vertices.length - 1)
       list.push({
         ...next,
         t: b.t,
         s: b.s,
-        shape: { kind: 'bend', before: reachSlope(map, i), after: reachSlope(map, i + 1), width: bend.widthFrames, curve: easeCurve(bend.ease) },
+        shape: {
+          kind: 'bend',
+          before: reachSlope(map, i),
+          after: reachSlope(map, i + 1),
+          width: bend.widthFrames,
+          curve: easeCurve(bend.ease),
+        },
       });
   }
   return list;

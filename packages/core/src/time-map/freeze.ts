@@ -1,6 +1,16 @@
 import { InvalidInput } from '../errors.js';
 import { easeCurve } from './ease.js';
-import { bendWindow, CLOSEST_VERTICES, fittedMap, HARD, mapDuration, reachSlope, TIME_EPSILON, type Bend, type TimeMap } from './time-map.js';
+import {
+  bendWindow,
+  CLOSEST_VERTICES,
+  fittedMap,
+  HARD,
+  mapDuration,
+  reachSlope,
+  TIME_EPSILON,
+  type Bend,
+  type TimeMap,
+} from './time-map.js';
 
 /** Where a freeze begins: a whole source frame on the curve, after `before` vertices and in front of the rest from `after` on. */
 interface HoldPlace {
@@ -17,7 +27,8 @@ interface HoldPlace {
  * the clip is still already, and where no whole frame shows nearby.
  */
 export function freezeAt(map: TimeMap, t: number, frames: number, bend: Bend = HARD): { map: TimeMap; reach: number } {
-  if (!Number.isInteger(frames) || frames < 1 || frames > 1e6) throw new InvalidInput('freeze', `"${frames}" is not a count of frames to hold`);
+  if (!Number.isInteger(frames) || frames < 1 || frames > 1e6)
+    throw new InvalidInput('freeze', `"${frames}" is not a count of frames to hold`);
   const { t: from, source, before, after } = holdPlace(map, t);
   const { mean } = easeCurve(bend.ease);
   // Bends in and out may take what is free on both sides; inside, the freeze is made long enough.
@@ -35,7 +46,12 @@ export function freezeAt(map: TimeMap, t: number, frames: number, bend: Bend = H
         { t: to, s: source },
         ...map.vertices.slice(after).map((v) => ({ t: v.t + to - from, s: v.s })),
       ],
-      [...map.bends.slice(0, before), { widthFrames: widthIn, ease: bend.ease }, { widthFrames: widthOut, ease: bend.ease }, ...map.bends.slice(after)],
+      [
+        ...map.bends.slice(0, before),
+        { widthFrames: widthIn, ease: bend.ease },
+        { widthFrames: widthOut, ease: bend.ease },
+        ...map.bends.slice(after),
+      ],
     ),
     reach: before,
   };
@@ -54,14 +70,22 @@ function holdPlace(map: TimeMap, t: number): HoldPlace {
   const reach = Math.max(0, vertices.findIndex((v) => v.t > t) - 1);
   const from = bendWindow(map, reach).to;
   const to = bendWindow(map, reach + 1).from;
-  if (t < from - TIME_EPSILON || t > to + TIME_EPSILON) throw new InvalidInput('freeze', `frame ${t} lies inside a bend; narrow that one first`);
+  if (t < from - TIME_EPSILON || t > to + TIME_EPSILON)
+    throw new InvalidInput('freeze', `frame ${t} lies inside a bend; narrow that one first`);
   const slope = reachSlope(map, reach);
   if (slope === 0) throw new InvalidInput('freeze', `the clip is already still at frame ${t}`);
   const { t: anchor, s } = vertices[reach]!;
   const position = s + (t - anchor) * slope;
-  const places = [Math.round(position), Math.floor(position), Math.ceil(position)].map((source) => ({ source, t: anchor + (source - s) / slope }));
-  const room = { from: Math.max(from, anchor + CLOSEST_VERTICES), to: Math.min(to, vertices[reach + 1]!.t - CLOSEST_VERTICES) };
+  const places = [Math.round(position), Math.floor(position), Math.ceil(position)].map((source) => ({
+    source,
+    t: anchor + (source - s) / slope,
+  }));
+  const room = {
+    from: Math.max(from, anchor + CLOSEST_VERTICES),
+    to: Math.min(to, vertices[reach + 1]!.t - CLOSEST_VERTICES),
+  };
   const place = places.find((p) => p.t >= room.from - TIME_EPSILON && p.t <= room.to + TIME_EPSILON);
-  if (!place) throw new InvalidInput('freeze', `no whole source frame shows near frame ${t} on this reach; move along it`);
+  if (!place)
+    throw new InvalidInput('freeze', `no whole source frame shows near frame ${t} on this reach; move along it`);
   return { ...place, before: reach + 1, after: reach + 1 };
 }

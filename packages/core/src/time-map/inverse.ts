@@ -51,7 +51,8 @@ function addCrossing(map: TimeMap, part: Appearance, s: number, found: Appearanc
 
 function add(found: Appearance[], from: number, to: number): void {
   const last = found[found.length - 1];
-  if (last && from - last.to <= TIME_EPSILON * 10) found[found.length - 1] = { from: last.from, to: Math.max(last.to, to) };
+  if (last && from - last.to <= TIME_EPSILON * 10)
+    found[found.length - 1] = { from: last.from, to: Math.max(last.to, to) };
   else found.push({ from, to });
 }
 

@@ -17,9 +17,17 @@ export interface Ladder {
  * that comes after, at the speeds it had, and the clip's length gives; keeping the slot, what follows stays where it is in
  * time and slips in the source. `bend` rounds the changes between rungs, where there is room. Throws `InvalidInput`.
  */
-export function ladder(map: TimeMap, at: number, { speeds, framesEach }: Ladder, k0: number, keep: Keep, bend: Bend = HARD): TimeMap {
+export function ladder(
+  map: TimeMap,
+  at: number,
+  { speeds, framesEach }: Ladder,
+  k0: number,
+  keep: Keep,
+  bend: Bend = HARD,
+): TimeMap {
   if (speeds.length === 0 || speeds.length > 50) throw new InvalidInput('steps', 'a ladder has 1 to 50 steps');
-  if (!(framesEach >= 1 && framesEach <= 1e6)) throw new InvalidInput('steps', `${framesEach} frames is not a length for a step`);
+  if (!(framesEach >= 1 && framesEach <= 1e6))
+    throw new InvalidInput('steps', `${framesEach} frames is not a length for a step`);
   speeds.forEach(checkSpeed);
   const lead = at >= 1 ? splitMap(map, at)[0] : undefined;
   const start = lead ? lead.vertices.at(-1)! : map.vertices[0]!;
@@ -46,7 +54,8 @@ function remainder(map: TimeMap, end: number, s: number, from: number, keep: Kee
 function roundAll(map: TimeMap, from: number, to: number, bend: Bend): TimeMap {
   if (bend.widthFrames === 0) return map;
   return map.vertices.reduce((result, { t }, i) => {
-    const inner = i > 0 && i < map.vertices.length - 1 && t >= from - 1e-9 && t <= to + 1e-9 && result.bends[i]!.widthFrames === 0;
+    const inner =
+      i > 0 && i < map.vertices.length - 1 && t >= from - 1e-9 && t <= to + 1e-9 && result.bends[i]!.widthFrames === 0;
     return inner ? setBend(result, i, bend) : result;
   }, map);
 }

@@ -21,8 +21,10 @@ export function parseMapFile(text: string, name = 'map'): MapFile {
   }
   const file = object(json, name);
   onlyFields(file, ['version', 'sourceRate', 'timelineRate', 'vertices', 'bends'], name);
-  if (file['version'] !== 1) throw new InvalidInput(`${name}, version`, `is ${JSON.stringify(file['version'])}, but only version 1 can be read`);
-  const readRate = (key: string) => (file[key] === undefined ? undefined : parseRate(string(file[key], `${name}, ${key}`), `${name}, ${key}`));
+  if (file['version'] !== 1)
+    throw new InvalidInput(`${name}, version`, `is ${JSON.stringify(file['version'])}, but only version 1 can be read`);
+  const readRate = (key: string) =>
+    file[key] === undefined ? undefined : parseRate(string(file[key], `${name}, ${key}`), `${name}, ${key}`);
   const vertices = array(file['vertices'], `${name}, vertices`).map((pair, i) => {
     const at = `${name}, vertices[${i}]`;
     const values = array(pair, at);
@@ -36,12 +38,20 @@ export function parseMapFile(text: string, name = 'map'): MapFile {
     const bend = object(entry, at);
     onlyFields(bend, ['at', 'width', 'ease'], at);
     const index = whole(bend['at'], `${at}, at`);
-    if (index < 1 || index >= vertices.length - 1) throw new InvalidInput(`${at}, at`, `vertex ${index} is not an interior vertex`);
+    if (index < 1 || index >= vertices.length - 1)
+      throw new InvalidInput(`${at}, at`, `vertex ${index} is not an interior vertex`);
     if (taken.has(index)) throw new InvalidInput(`${at}, at`, `vertex ${index} has a bend already`);
     taken.add(index);
-    bends[index] = { widthFrames: finite(bend['width'], `${at}, width`), ease: checkEase(bend['ease'] ?? 'soft', `${at}, ease`) };
+    bends[index] = {
+      widthFrames: finite(bend['width'], `${at}, width`),
+      ease: checkEase(bend['ease'] ?? 'soft', `${at}, ease`),
+    };
   });
-  return { sourceRate: readRate('sourceRate'), timelineRate: readRate('timelineRate'), map: checkTimeMap({ vertices, bends }, name) };
+  return {
+    sourceRate: readRate('sourceRate'),
+    timelineRate: readRate('timelineRate'),
+    map: checkTimeMap({ vertices, bends }, name),
+  };
 }
 
 /** The text of a map file, which `parseMapFile` reads back to the same map. */

@@ -1,6 +1,17 @@
 import { InvalidInput } from '../errors.js';
 import { addVertex, mirrorEase, setBend, setReachSpeed, type Keep } from './edit.js';
-import { bendWindow, CLOSEST_VERTICES, fittedMap, HARD, mapDuration, reachSlope, TIME_EPSILON, type Bend, type TimeMap, type Vertex } from './time-map.js';
+import {
+  bendWindow,
+  CLOSEST_VERTICES,
+  fittedMap,
+  HARD,
+  mapDuration,
+  reachSlope,
+  TIME_EPSILON,
+  type Bend,
+  type TimeMap,
+  type Vertex,
+} from './time-map.js';
 
 /** A stretch of a clip's timeline between two vertices of its map. */
 interface Cut {
@@ -15,7 +26,15 @@ interface Cut {
  * `bend` rounds both changes where there is room. What it keeps is as for `setReachSpeed`. Throws `InvalidInput` when
  * either end lies inside another bend.
  */
-export function setRangeSpeed(map: TimeMap, from: number, to: number, speed: number, k0: number, keep: Keep, bend: Bend = HARD): TimeMap {
+export function setRangeSpeed(
+  map: TimeMap,
+  from: number,
+  to: number,
+  speed: number,
+  k0: number,
+  keep: Keep,
+  bend: Bend = HARD,
+): TimeMap {
   const cut = cutRange(map, from, to);
   let changed = cut.map;
   for (let reach = cut.first; reach < cut.last; reach++) changed = setReachSpeed(changed, reach, speed, k0, keep);
@@ -23,8 +42,17 @@ export function setRangeSpeed(map: TimeMap, from: number, to: number, speed: num
 }
 
 /** The same with every reach of the stretch at `factor` times its own speed: a brief hurry, or a lull. Still reaches stay still. */
-export function scaleRangeSpeed(map: TimeMap, from: number, to: number, factor: number, k0: number, keep: Keep, bend: Bend = HARD): TimeMap {
-  if (!(factor > 0 && Number.isFinite(factor))) throw new InvalidInput('speed', `${factor} times is not a change of speed`);
+export function scaleRangeSpeed(
+  map: TimeMap,
+  from: number,
+  to: number,
+  factor: number,
+  k0: number,
+  keep: Keep,
+  bend: Bend = HARD,
+): TimeMap {
+  if (!(factor > 0 && Number.isFinite(factor)))
+    throw new InvalidInput('speed', `${factor} times is not a change of speed`);
   const cut = cutRange(map, from, to);
   let changed = cut.map;
   for (let reach = cut.first; reach < cut.last; reach++) {
@@ -56,25 +84,39 @@ export function bounceRange(map: TimeMap, from: number, to: number, bend: Bend =
   const inner = cut.vertices.slice(first, last + 1);
   const innerBends = cut.bends.slice(first, last + 1);
   // Backward, a vertex at t from the start is met at 2·end − t, and again going forward two lengths later.
-  const back = inner.slice(0, -1).toReversed().map((v) => ({ t: 2 * end - v.t, s: v.s })); // prettier-ignore
+  const back = inner
+    .slice(0, -1)
+    .toReversed()
+    .map((v) => ({ t: 2 * end - v.t, s: v.s }));
   const again = inner.slice(1).map((v) => ({ t: v.t + 2 * length, s: v.s }));
   const after = cut.vertices.slice(last + 1).map((v) => ({ t: v.t + 2 * length, s: v.s }));
   const vertices = [...cut.vertices.slice(0, last + 1), ...back, ...again, ...after];
   const within = innerBends.slice(1, -1);
   const mirrored = within.toReversed().map((b) => ({ ...b, ease: mirrorEase(b.ease) }));
-  const bends = [...cut.bends.slice(0, last), HARD, ...mirrored, HARD, ...within, innerBends.at(-1)!, ...cut.bends.slice(last + 1)];
+  const bends = [
+    ...cut.bends.slice(0, last),
+    HARD,
+    ...mirrored,
+    HARD,
+    ...within,
+    innerBends.at(-1)!,
+    ...cut.bends.slice(last + 1),
+  ];
   const turns = [last, last + back.length];
   return rounded(fittedMap(vertices, bends), turns, bend);
 }
 
 /** The whole stretch as long as `frames` timeline frames, one factor on all its reaches; content kept, what follows slides. */
 export function fitRange(map: TimeMap, from: number, to: number, frames: number): TimeMap {
-  if (!(frames >= CLOSEST_VERTICES && frames <= 1e9)) throw new InvalidInput('length', `${frames} frames is not a length for a stretch`);
+  if (!(frames >= CLOSEST_VERTICES && frames <= 1e9))
+    throw new InvalidInput('length', `${frames} frames is not a length for a stretch`);
   const { map: cut, first, last } = cutRange(map, from, to);
   const start = cut.vertices[first]!.t;
   const factor = frames / (cut.vertices[last]!.t - start);
   const slide = frames - (cut.vertices[last]!.t - start);
-  const vertices = cut.vertices.map((v, i) => (i <= first ? v : i <= last ? { t: start + (v.t - start) * factor, s: v.s } : { t: v.t + slide, s: v.s }));
+  const vertices = cut.vertices.map((v, i) =>
+    i <= first ? v : i <= last ? { t: start + (v.t - start) * factor, s: v.s } : { t: v.t + slide, s: v.s },
+  );
   const bends = cut.bends.map((b, i) => (i > first && i < last ? { ...b, widthFrames: b.widthFrames * factor } : b));
   return fittedMap(vertices, bends);
 }
@@ -93,8 +135,11 @@ function cutRange(map: TimeMap, from: number, to: number): Cut {
 function cutAt(map: TimeMap, t: number): { map: TimeMap; index: number } {
   const near = map.vertices.findIndex((v) => Math.abs(v.t - t) < CLOSEST_VERTICES);
   if (near >= 0) return { map, index: near };
-  const covering = map.bends.findIndex((_, i) => t > bendWindow(map, i).from + TIME_EPSILON && t < bendWindow(map, i).to - TIME_EPSILON);
-  if (covering >= 0) throw new InvalidInput('range', `frame ${t} lies inside bend ${covering}; begin or end the range outside it`);
+  const covering = map.bends.findIndex(
+    (_, i) => t > bendWindow(map, i).from + TIME_EPSILON && t < bendWindow(map, i).to - TIME_EPSILON,
+  );
+  if (covering >= 0)
+    throw new InvalidInput('range', `frame ${t} lies inside bend ${covering}; begin or end the range outside it`);
   return addVertex(map, t, HARD);
 }
 

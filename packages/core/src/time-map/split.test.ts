@@ -34,7 +34,9 @@ describe('dividing an ease', () => {
         if (Math.min(Math.abs(reached), Math.abs(1 - reached)) < 1e-4) return;
         const [before, after] = parts.map(easeCurve);
         expect(Math.abs(before!.mean * u * reached - whole.area(u))).toBeLessThan(1e-7);
-        expect(Math.abs((reached + after!.mean * (1 - reached)) * (1 - u) - (whole.mean - whole.area(u)))).toBeLessThan(1e-7);
+        expect(Math.abs((reached + after!.mean * (1 - reached)) * (1 - u) - (whole.mean - whole.area(u)))).toBeLessThan(
+          1e-7,
+        );
         // A part of silk is the nearest cubic; all others are exact.
         const room = ease === 'silk' ? 0.06 : 1e-6;
         expect(Math.abs(before!.value(x) * reached - whole.value(x * u))).toBeLessThan(room);
@@ -56,12 +58,16 @@ describe('split and join', () => {
         const [before, after] = parts;
         expect(mapDuration(before)).toBe(at);
         expect(mapDuration(before) + mapDuration(after)).toBeCloseTo(mapDuration(map), 9);
-        const inSilk = map.bends.some((b, i) => b.ease === 'silk' && bendWindow(map, i).from < at && bendWindow(map, i).to > at);
+        const inSilk = map.bends.some(
+          (b, i) => b.ease === 'silk' && bendWindow(map, i).from < at && bendWindow(map, i).to > at,
+        );
         const room = inSilk ? 2 : 1e-6 * scale(map);
         const joined = joinMaps(before, after);
         for (let i = 0; i <= 40; i++) {
           const t = (mapDuration(map) * i) / 40;
-          expect(Math.abs((t < at ? positionAt(before, t) : positionAt(after, t - at)) - positionAt(map, t))).toBeLessThan(room);
+          expect(
+            Math.abs((t < at ? positionAt(before, t) : positionAt(after, t - at)) - positionAt(map, t)),
+          ).toBeLessThan(room);
           expect(Math.abs(positionAt(joined, t) - positionAt(map, t))).toBeLessThan(room);
         }
       }),
@@ -72,7 +78,9 @@ describe('split and join', () => {
   test('on a plain reach split and join give the very map back', () => {
     const map = straightMap(72, 0, 360);
     expect(joinMaps(...(splitMap(map, 30) as [TimeMap, TimeMap]))).toEqual(map);
-    expect(() => joinMaps(straightMap(10, 0, 20), straightMap(10, 25, 30))).toThrow(/goes on at source 25.00, but the first ends at 20.00/);
+    expect(() => joinMaps(straightMap(10, 0, 20), straightMap(10, 25, 30))).toThrow(
+      /goes on at source 25.00, but the first ends at 20.00/,
+    );
     expect(() => splitMap(map, 0)).toThrow(/not inside the clip/);
   });
 });
@@ -112,7 +120,14 @@ describe('turns', () => {
         fc.double({ min: 0, max: 30, noNaN: true }),
         easeArbitrary,
         (up, down, widthFrames, ease) => {
-          const map = { vertices: [{ t: 0, s: 0 }, { t: 40, s: 40 * up }, { t: 80, s: 40 * up - 40 * down }], bends: [HARD, { widthFrames, ease }, HARD] }; // prettier-ignore
+          const map = {
+            vertices: [
+              { t: 0, s: 0 },
+              { t: 40, s: 40 * up },
+              { t: 80, s: 40 * up - 40 * down },
+            ],
+            bends: [HARD, { widthFrames, ease }, HARD],
+          };
           expect(isTurn(map, 1)).toBe(true);
           const reached = unlessRefused(() => reachTurn(map, 1));
           if (!reached) return;

@@ -1,7 +1,17 @@
 import { InvalidInput } from '../errors.js';
 import { easeCurve, splitEase, type Ease } from './ease.js';
 import { positionAt, slopeAt } from './evaluate.js';
-import { bendWindow, checkTimeMap, HARD, mapDuration, reachSlope, TIME_EPSILON, type Bend, type TimeMap, type Vertex } from './time-map.js';
+import {
+  bendWindow,
+  checkTimeMap,
+  HARD,
+  mapDuration,
+  reachSlope,
+  TIME_EPSILON,
+  type Bend,
+  type TimeMap,
+  type Vertex,
+} from './time-map.js';
 
 /** Windows this much inside a bend are divided; less is the bend's edge. Timeline frames. */
 const EDGE = 1e-6;
@@ -19,8 +29,13 @@ export function splitMap(map: TimeMap, at: number): readonly [before: TimeMap, a
   const bend = bends.findIndex((_, i) => bendWindow(map, i).from < at - EDGE && bendWindow(map, i).to > at + EDGE);
   const parts = bend < 0 ? { before: [], after: [] } : divideBend(map, bend, at);
   const lefts = vertices.flatMap((v, i): Part[] => (i !== bend && v.t < at - TIME_EPSILON ? [[v, bends[i]!]] : []));
-  const rights = vertices.flatMap((v, i): Part[] => (i !== bend && v.t > at + TIME_EPSILON ? [[{ t: v.t - at, s: v.s }, bends[i]!]] : []));
-  return [fromParts([...lefts, ...parts.before, [{ t: at, s }, HARD]]), fromParts([[{ t: 0, s }, HARD], ...parts.after, ...rights])];
+  const rights = vertices.flatMap((v, i): Part[] =>
+    i !== bend && v.t > at + TIME_EPSILON ? [[{ t: v.t - at, s: v.s }, bends[i]!]] : [],
+  );
+  return [
+    fromParts([...lefts, ...parts.before, [{ t: at, s }, HARD]]),
+    fromParts([[{ t: 0, s }, HARD], ...parts.after, ...rights]),
+  ];
 }
 
 type Part = readonly [Vertex, Bend];
@@ -56,7 +71,10 @@ function dividedEase(ease: Ease, u: number, i: number, at: number) {
     return splitEase(ease, u);
   } catch (error) {
     if (!(error instanceof InvalidInput)) throw error;
-    throw new InvalidInput('split', `the shape of bend ${i} cannot be divided at frame ${at}; split beside the bend, or give it another shape`);
+    throw new InvalidInput(
+      'split',
+      `the shape of bend ${i} cannot be divided at frame ${at}; split beside the bend, or give it another shape`,
+    );
   }
 }
 
@@ -77,7 +95,10 @@ export function joinMaps(before: TimeMap, after: TimeMap): TimeMap {
   const head = before.vertices.length - (smooth ? 1 : 0);
   return checkTimeMap(
     {
-      vertices: [...before.vertices.slice(0, head), ...after.vertices.slice(1).map((v) => ({ t: v.t + end.t, s: v.s }))],
+      vertices: [
+        ...before.vertices.slice(0, head),
+        ...after.vertices.slice(1).map((v) => ({ t: v.t + end.t, s: v.s })),
+      ],
       bends: [...before.bends.slice(0, head), ...after.bends.slice(1)],
     },
     'join',

@@ -17,7 +17,8 @@ const bent = (widthFrames: number, ease: Parameters<typeof easeCurve>[0] = 'soft
 });
 
 /** Times inside a map, its boundaries among them. */
-const timesOf = (map: TimeMap, count = 40) => Array.from({ length: count + 1 }, (_, i) => (mapDuration(map) * i) / count);
+const timesOf = (map: TimeMap, count = 40) =>
+  Array.from({ length: count + 1 }, (_, i) => (mapDuration(map) * i) / count);
 const scale = (map: TimeMap) => Math.max(1, ...map.vertices.map((v) => Math.abs(v.s)));
 
 describe('eases', () => {
@@ -74,7 +75,10 @@ describe('position', () => {
       fc.property(mapArbitrary, (map) => {
         for (let i = 1; i < map.vertices.length - 1; i++) {
           const { from, to } = bendWindow(map, i);
-          for (const edge of [from, to]) expect(Math.abs(positionAt(map, edge - 1e-9) - positionAt(map, edge + 1e-9))).toBeLessThan(1e-6 * scale(map));
+          for (const edge of [from, to])
+            expect(Math.abs(positionAt(map, edge - 1e-9) - positionAt(map, edge + 1e-9))).toBeLessThan(
+              1e-6 * scale(map),
+            );
         }
       }),
     );
@@ -82,37 +86,52 @@ describe('position', () => {
 
   test('is the integral of speed', () => {
     fc.assert(
-      fc.property(mapArbitrary, fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true }), (map, x, y) => {
-        const [from, to] = [Math.min(x, y) * mapDuration(map), Math.max(x, y) * mapDuration(map)];
-        // Piecewise between every window's edges, where speed is smooth.
-        const marks = [from, to, ...map.vertices.flatMap((_, i) => Object.values(bendWindow(map, i)))]
-          .filter((t) => t >= from && t <= to)
-          .sort((a, b) => a - b);
-        let sum = 0;
-        for (let m = 0; m + 1 < marks.length; m++) {
-          const [a, b] = [marks[m]!, marks[m + 1]!];
-          if (b - a < 1e-9) continue;
-          const n = 400;
-          for (let i = 0; i < n; i++) sum += (slopeAt(map, a + ((i + 0.5) * (b - a)) / n) * (b - a)) / n;
-        }
-        expect(Math.abs(positionAt(map, to) - positionAt(map, from) - sum)).toBeLessThan(2e-2 * Math.max(1, to - from));
-      }),
+      fc.property(
+        mapArbitrary,
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        (map, x, y) => {
+          const [from, to] = [Math.min(x, y) * mapDuration(map), Math.max(x, y) * mapDuration(map)];
+          // Piecewise between every window's edges, where speed is smooth.
+          const marks = [from, to, ...map.vertices.flatMap((_, i) => Object.values(bendWindow(map, i)))]
+            .filter((t) => t >= from && t <= to)
+            .sort((a, b) => a - b);
+          let sum = 0;
+          for (let m = 0; m + 1 < marks.length; m++) {
+            const [a, b] = [marks[m]!, marks[m + 1]!];
+            if (b - a < 1e-9) continue;
+            const n = 400;
+            for (let i = 0; i < n; i++) sum += (slopeAt(map, a + ((i + 0.5) * (b - a)) / n) * (b - a)) / n;
+          }
+          expect(Math.abs(positionAt(map, to) - positionAt(map, from) - sum)).toBeLessThan(
+            2e-2 * Math.max(1, to - from),
+          );
+        },
+      ),
       { numRuns: 150 },
     );
   });
 
   test('the equal-area rule: a bend moves nothing outside its own window', () => {
     fc.assert(
-      fc.property(mapArbitrary, fc.nat(), fc.double({ min: 0, max: 80, noNaN: true }), easeArbitrary, (map, pick, widthFrames, ease) => {
-        fc.pre(map.vertices.length > 2);
-        const index = 1 + (pick % (map.vertices.length - 2));
-        const changed = setBend(map, index, { widthFrames, ease });
-        const old = bendWindow(map, index);
-        const now = bendWindow(changed, index);
-        const [from, to] = [Math.min(old.from, now.from), Math.max(old.to, now.to)];
-        for (const t of timesOf(map)) if (t < from || t > to) expect(Math.abs(positionAt(changed, t) - positionAt(map, t))).toBeLessThan(1e-12 * scale(map));
-        expect(mapDuration(changed)).toBe(mapDuration(map));
-      }),
+      fc.property(
+        mapArbitrary,
+        fc.nat(),
+        fc.double({ min: 0, max: 80, noNaN: true }),
+        easeArbitrary,
+        (map, pick, widthFrames, ease) => {
+          fc.pre(map.vertices.length > 2);
+          const index = 1 + (pick % (map.vertices.length - 2));
+          const changed = setBend(map, index, { widthFrames, ease });
+          const old = bendWindow(map, index);
+          const now = bendWindow(changed, index);
+          const [from, to] = [Math.min(old.from, now.from), Math.max(old.to, now.to)];
+          for (const t of timesOf(map))
+            if (t < from || t > to)
+              expect(Math.abs(positionAt(changed, t) - positionAt(map, t))).toBeLessThan(1e-12 * scale(map));
+          expect(mapDuration(changed)).toBe(mapDuration(map));
+        },
+      ),
       { numRuns: 500 },
     );
   });
@@ -128,7 +147,8 @@ describe('position', () => {
           expect((error as Error).message).toMatch(/bend/);
           return;
         }
-        for (const time of timesOf(map)) expect(Math.abs(positionAt(split, time) - positionAt(map, time))).toBeLessThan(1e-9 * scale(map));
+        for (const time of timesOf(map))
+          expect(Math.abs(positionAt(split, time) - positionAt(map, time))).toBeLessThan(1e-9 * scale(map));
       }),
     );
   });
@@ -138,9 +158,13 @@ describe('position', () => {
     expect(positionAt(map, 1_000_000)).toBe(800_000);
     expect(positionAt(map, 1_000_003)).toBeCloseTo(800_002.4, 8);
     const long: TimeMap = {
-      vertices: [{ t: 0, s: 0 }, { t: 1_000_000, s: 5_000_000 }, { t: 1_000_100, s: 5_000_120 }],
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 1_000_000, s: 5_000_000 },
+        { t: 1_000_100, s: 5_000_120 },
+      ],
       bends: [HARD, { widthFrames: 40, ease: [0.3, 0, 0.6, 1] }, HARD],
-    }; // prettier-ignore
+    };
     expect(positionAt(long, 999_979)).toBe(4_999_895);
     expect(positionAt(long, 1_000_100)).toBeCloseTo(5_000_120, 9);
   });
@@ -165,22 +189,46 @@ describe('inverse', () => {
         // A turning point is flat, so a hair of position there is a wide stretch of time.
         const near = found.some((a) => t >= a.from - 1e-3 && t <= a.to + 1e-3) || Math.abs(slopeAt(map, t)) < 1e-2;
         expect(near).toBe(true);
-        for (const a of found) for (const x of [a.from, (a.from + a.to) / 2, a.to]) expect(Math.abs(positionAt(map, x) - s)).toBeLessThan(1e-6 * scale(map));
+        for (const a of found)
+          for (const x of [a.from, (a.from + a.to) / 2, a.to])
+            expect(Math.abs(positionAt(map, x) - s)).toBeLessThan(1e-6 * scale(map));
       }),
       { numRuns: 500 },
     );
   });
 
   test('a bounce shows a moment twice, a freeze for a stretch, and what is never shown nowhere', () => {
-    const bounce: TimeMap = { vertices: [{ t: 0, s: 0 }, { t: 10, s: 20 }, { t: 20, s: 0 }], bends: [HARD, HARD, HARD] }; // prettier-ignore
+    const bounce: TimeMap = {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 10, s: 20 },
+        { t: 20, s: 0 },
+      ],
+      bends: [HARD, HARD, HARD],
+    };
     expect(appearances(bounce, 10).map((a) => a.from)).toEqual([5, 15].map((t) => expect.closeTo(t, 9)));
-    const freeze: TimeMap = { vertices: [{ t: 0, s: 0 }, { t: 10, s: 20 }, { t: 18, s: 20 }, { t: 28, s: 40 }], bends: [HARD, HARD, HARD, HARD] }; // prettier-ignore
+    const freeze: TimeMap = {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 10, s: 20 },
+        { t: 18, s: 20 },
+        { t: 28, s: 40 },
+      ],
+      bends: [HARD, HARD, HARD, HARD],
+    };
     expect(appearances(freeze, 20)).toEqual([{ from: expect.closeTo(10, 9), to: expect.closeTo(18, 9) }]);
     expect(appearances(freeze, 41)).toEqual([]);
   });
 
   test('a rounded bounce that turns short of a moment does not show it', () => {
-    const map: TimeMap = { vertices: [{ t: 0, s: 0 }, { t: 20, s: 40 }, { t: 40, s: 0 }], bends: [HARD, { widthFrames: 10, ease: 'soft' }, HARD] }; // prettier-ignore
+    const map: TimeMap = {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 20, s: 40 },
+        { t: 40, s: 0 },
+      ],
+      bends: [HARD, { widthFrames: 10, ease: 'soft' }, HARD],
+    };
     const top = positionAt(map, 20);
     expect(top).toBeLessThan(40);
     expect(appearances(map, 40)).toEqual([]);
@@ -193,9 +241,36 @@ describe('the door', () => {
   const refuses = (map: TimeMap, message: RegExp) => expect(() => checkTimeMap(map, 'clip.map')).toThrow(message);
   test('names what is wrong', () => {
     refuses({ vertices: [{ t: 0, s: 0 }], bends: [HARD] }, /at least two/);
-    refuses({ vertices: [{ t: 1, s: 0 }, { t: 2, s: 0 }], bends: [HARD, HARD] }, /clip\.map\.vertices\[0\].*t = 0/); // prettier-ignore
-    refuses({ vertices: [{ t: 0, s: 0 }, { t: 0, s: 9 }], bends: [HARD, HARD] }, /vertices\[1\].*grow/); // prettier-ignore
-    refuses({ vertices: [{ t: 0, s: NaN }, { t: 3, s: 9 }], bends: [HARD, HARD] }, /finite/); // prettier-ignore
+    refuses(
+      {
+        vertices: [
+          { t: 1, s: 0 },
+          { t: 2, s: 0 },
+        ],
+        bends: [HARD, HARD],
+      },
+      /clip\.map\.vertices\[0\].*t = 0/,
+    );
+    refuses(
+      {
+        vertices: [
+          { t: 0, s: 0 },
+          { t: 0, s: 9 },
+        ],
+        bends: [HARD, HARD],
+      },
+      /vertices\[1\].*grow/,
+    );
+    refuses(
+      {
+        vertices: [
+          { t: 0, s: NaN },
+          { t: 3, s: 9 },
+        ],
+        bends: [HARD, HARD],
+      },
+      /finite/,
+    );
     refuses({ ...bent(10), bends: [{ widthFrames: 2, ease: 'soft' }, HARD, HARD] }, /only interior/);
     refuses(bent(90), /narrower/);
     refuses({ ...bent(10), bends: [HARD, { widthFrames: -1, ease: 'soft' }, HARD] }, /0 or more/);

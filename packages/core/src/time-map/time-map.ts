@@ -79,26 +79,38 @@ export function bendWindow(map: TimeMap, i: number): { from: number; to: number 
 export function checkTimeMap(map: TimeMap, field = 'map'): TimeMap {
   const { vertices, bends } = map;
   if (vertices.length < 2) throw new InvalidInput(`${field}.vertices`, 'a map needs at least two vertices');
-  if (bends.length !== vertices.length) throw new InvalidInput(`${field}.bends`, 'there must be one entry for each vertex');
+  if (bends.length !== vertices.length)
+    throw new InvalidInput(`${field}.bends`, 'there must be one entry for each vertex');
   vertices.forEach((v, i) => {
     if (!Number.isFinite(v.t) || !Number.isFinite(v.s) || Math.abs(v.t) > 1e12 || Math.abs(v.s) > 1e12)
       throw new InvalidInput(`${field}.vertices[${i}]`, 'both coordinates must be finite numbers below 1e12');
-    if (i === 0 && v.t !== 0) throw new InvalidInput(`${field}.vertices[0]`, `the first vertex must be at t = 0, not ${v.t}`);
+    if (i === 0 && v.t !== 0)
+      throw new InvalidInput(`${field}.vertices[0]`, `the first vertex must be at t = 0, not ${v.t}`);
     if (i > 0 && v.t <= vertices[i - 1]!.t)
-      throw new InvalidInput(`${field}.vertices[${i}]`, `t must grow from vertex to vertex, but ${v.t} follows ${vertices[i - 1]!.t}`);
+      throw new InvalidInput(
+        `${field}.vertices[${i}]`,
+        `t must grow from vertex to vertex, but ${v.t} follows ${vertices[i - 1]!.t}`,
+      );
   });
   let free = 0;
   bends.forEach((bend, i) => {
     const at = `${field}.bends at vertex ${i}`;
     checkEase(bend.ease, `${at}, ease`);
-    if (!Number.isFinite(bend.widthFrames) || bend.widthFrames < 0) throw new InvalidInput(at, 'the width must be 0 or more frames');
+    if (!Number.isFinite(bend.widthFrames) || bend.widthFrames < 0)
+      throw new InvalidInput(at, 'the width must be 0 or more frames');
     if (bend.widthFrames === 0) return;
     if (i === 0 || i === bends.length - 1) throw new InvalidInput(at, 'only interior vertices can have a bend');
     const { from, to } = bendWindow(map, i);
     if (from < free - TIME_EPSILON)
-      throw new InvalidInput(at, `its window starts at ${from.toFixed(3)}, inside what ends at ${free.toFixed(3)}; make it narrower`);
+      throw new InvalidInput(
+        at,
+        `its window starts at ${from.toFixed(3)}, inside what ends at ${free.toFixed(3)}; make it narrower`,
+      );
     if (to > mapDuration(map) + TIME_EPSILON)
-      throw new InvalidInput(at, `its window ends at ${to.toFixed(3)}, after the clip's end at ${mapDuration(map)}; make it narrower`);
+      throw new InvalidInput(
+        at,
+        `its window ends at ${to.toFixed(3)}, after the clip's end at ${mapDuration(map)}; make it narrower`,
+      );
     free = to;
   });
   return map;
@@ -116,7 +128,10 @@ export function clampBends(map: TimeMap): TimeMap {
     }
   }
   if (factor.every((f) => f === 1)) return map;
-  return { ...map, bends: map.bends.map((b, i) => (factor[i] === 1 ? b : { ...b, widthFrames: b.widthFrames * factor[i]! })) };
+  return {
+    ...map,
+    bends: map.bends.map((b, i) => (factor[i] === 1 ? b : { ...b, widthFrames: b.widthFrames * factor[i]! })),
+  };
 }
 
 /** A map as an edit leaves it: bends narrowed to the room there is, then checked. Throws `InvalidInput`. */

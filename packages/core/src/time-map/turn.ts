@@ -47,7 +47,9 @@ function moveTurn(map: TimeMap, index: number, bySource: number): TimeMap {
   const later = bySource / reachSlope(map, index - 1);
   const slide = later - bySource / reachSlope(map, index);
   return fittedMap(
-    map.vertices.map((v, i) => (i < index ? v : i === index ? { t: v.t + later, s: v.s + bySource } : { t: v.t + slide, s: v.s })),
+    map.vertices.map((v, i) =>
+      i < index ? v : i === index ? { t: v.t + later, s: v.s + bySource } : { t: v.t + slide, s: v.s },
+    ),
     map.bends,
   );
 }

@@ -34,9 +34,11 @@ export const QUIETEST = -96;
 
 /** Throws `InvalidInput` naming what cannot be. */
 export function checkClipSound({ gain, fadeIn, fadeOut }: ClipSound, field = 'sound'): void {
-  if (!(gain >= QUIETEST && gain <= LOUDEST)) throw new InvalidInput(`${field}.gain`, `${gain} dB is not between ${QUIETEST} and ${LOUDEST} dB`);
+  if (!(gain >= QUIETEST && gain <= LOUDEST))
+    throw new InvalidInput(`${field}.gain`, `${gain} dB is not between ${QUIETEST} and ${LOUDEST} dB`);
   for (const [name, value] of Object.entries({ fadeIn, fadeOut }))
-    if (!(value >= 0 && value <= 3600)) throw new InvalidInput(`${field}.${name}`, `${value} s is not a length for a fade`);
+    if (!(value >= 0 && value <= 3600))
+      throw new InvalidInput(`${field}.${name}`, `${value} s is not a length for a fade`);
 }
 
 /** Reads a clip's sound from a document; `reaches` is how many its curve has. Throws `InvalidInput` naming the place. */
@@ -48,10 +50,14 @@ export function readClipSound(value: unknown, field: string, reaches: number): C
     const at = `${field}.reaches[${i}]`;
     const one = object(entry, at);
     onlyFields(one, ['reach', 'mode'], at);
-    return { reach: whole(one['reach'], `${at}.reach`, 0, reaches - 1), mode: oneOf(one['mode'], SOUND_MODES, `${at}.mode`) };
+    return {
+      reach: whole(one['reach'], `${at}.reach`, 0, reaches - 1),
+      mode: oneOf(one['mode'], SOUND_MODES, `${at}.mode`),
+    };
   });
   const unordered = own.findIndex(({ reach }, i) => i > 0 && reach <= own[i - 1]!.reach);
-  if (unordered >= 0) throw new InvalidInput(`${field}.reaches[${unordered}].reach`, 'must be greater than the one before it');
+  if (unordered >= 0)
+    throw new InvalidInput(`${field}.reaches[${unordered}].reach`, 'must be greater than the one before it');
   const sound: ClipSound = {
     mode: oneOf(s['mode'], SOUND_MODES, `${field}.mode`),
     freeze: oneOf(s['freeze'], FREEZE_SOUNDS, `${field}.freeze`),

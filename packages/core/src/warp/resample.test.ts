@@ -2,8 +2,10 @@ import { describe, expect, test } from '@jest/globals';
 import { reachOf, resample, SOUND_RATE } from './resample.js';
 
 const { sin, PI, sqrt } = Math;
-const tone = (hertz: number, count: number) => Float32Array.from({ length: count }, (_, i) => sin((2 * PI * hertz * i) / SOUND_RATE));
-const decibels = (a: ArrayLike<number>) => 20 * Math.log10(Math.max(1e-12, sqrt(Array.from(a).reduce((sum, v) => sum + v * v, 0) / a.length)));
+const tone = (hertz: number, count: number) =>
+  Float32Array.from({ length: count }, (_, i) => sin((2 * PI * hertz * i) / SOUND_RATE));
+const decibels = (a: ArrayLike<number>) =>
+  20 * Math.log10(Math.max(1e-12, sqrt(Array.from(a).reduce((sum, v) => sum + v * v, 0) / a.length)));
 
 /** A second of a tone read at a constant rate, from well inside it. */
 function readAt(rate: number, hertz: number, count = 4800): { out: Float32Array; expected: Float64Array } {
@@ -80,7 +82,13 @@ describe('reading a sound along a curve', () => {
     resample([source, source], 0, positions, new Float64Array(1000).fill(-1), out);
     // The kernel leaves out what is near the very top.
     expect(decibels(out[0].map((v, n) => v - source[1500 - n]!))).toBeLessThan(-60);
-    resample([source, source], 0, positions.map((p) => p + 5000), new Float64Array(1000).fill(1), out); // prettier-ignore
+    resample(
+      [source, source],
+      0,
+      positions.map((p) => p + 5000),
+      new Float64Array(1000).fill(1),
+      out,
+    );
     expect(out[0].every((v) => v === 0)).toBe(true);
   });
 });

@@ -34,7 +34,8 @@ function phases(): Float32Array {
   if (rows) return rows;
   const values = kernel();
   rows = new Float32Array((FINE + 1) * 2 * HALF);
-  for (let p = 0; p <= FINE; p++) for (let k = 0; k < 2 * HALF; k++) rows[p * 2 * HALF + k] = values[Math.abs((k - HALF + 1) * FINE - p)]!;
+  for (let p = 0; p <= FINE; p++)
+    for (let k = 0; k < 2 * HALF; k++) rows[p * 2 * HALF + k] = values[Math.abs((k - HALF + 1) * FINE - p)]!;
   return rows;
 }
 
@@ -57,7 +58,13 @@ type Two = readonly [left: Float32Array, right: Float32Array];
  * @param positions in samples of the sound, one for each of `out`
  * @param rates samples of the sound passed per sample of `out`, of any sign
  */
-export function resample([left, right]: Two, first: number, positions: Float64Array, rates: Float64Array, [outLeft, outRight]: Two): void {
+export function resample(
+  [left, right]: Two,
+  first: number,
+  positions: Float64Array,
+  rates: Float64Array,
+  [outLeft, outRight]: Two,
+): void {
   const values = kernel();
   const last = left.length - 1;
   const { abs, ceil, floor } = Math;
@@ -90,7 +97,14 @@ export function resample([left, right]: Two, first: number, positions: Float64Ar
 }
 
 /** One sample read no faster than the sound runs: two neighbouring phases, blended. */
-function readOne(left: Float32Array, right: Float32Array, at: number, n: number, outLeft: Float32Array, outRight: Float32Array): void {
+function readOne(
+  left: Float32Array,
+  right: Float32Array,
+  at: number,
+  n: number,
+  outLeft: Float32Array,
+  outRight: Float32Array,
+): void {
   const table = phases();
   const base = Math.floor(at);
   const place = (at - base) * FINE;

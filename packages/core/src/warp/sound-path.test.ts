@@ -24,7 +24,10 @@ describe('the way of a clip’s sound', () => {
       fc.property(mapArbitrary, fc.integer({ min: 0, max: 40 }), (map, k) => {
         const project = updateClip(parade(), 'c', (clip) => withMap(clip, map));
         const { position } = path(project);
-        expect(position((k / 24) * SOUND_RATE) / SOUND_RATE).toBeCloseTo(Math.min(Math.max(positionAt(map, k), 0), 600) / 60, 6);
+        expect(position((k / 24) * SOUND_RATE) / SOUND_RATE).toBeCloseTo(
+          Math.min(Math.max(positionAt(map, k), 0), 600) / 60,
+          6,
+        );
       }),
     );
   });
@@ -38,12 +41,20 @@ describe('the way of a clip’s sound', () => {
   test('where a clip is cut in two both together are as loud as it was, sample by sample', () => {
     const cut = splitClip(parade(), 'c', 60, 'd');
     const [one, two] = [path(cut), path(cut, 'd')];
-    for (let i = 0; i <= CROSSED * SOUND_RATE; i++) expect(one.shares(one.length + i).follow + two.shares(i).follow).toBeCloseTo(1, 9);
+    for (let i = 0; i <= CROSSED * SOUND_RATE; i++)
+      expect(one.shares(one.length + i).follow + two.shares(i).follow).toBeCloseTo(1, 9);
     expect(one.shares(one.length + CROSSED * SOUND_RATE + 1)).toEqual({ follow: 0, keep: 0 });
   });
 
   test('from one way to another it goes over a hundredth of a second, never louder than whole', () => {
-    const halves = { vertices: [{ t: 0, s: 0 }, { t: 48, s: 120 }, { t: 96, s: 180 }], bends: [HARD, HARD, HARD] }; // prettier-ignore
+    const halves = {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 48, s: 120 },
+        { t: 96, s: 180 },
+      ],
+      bends: [HARD, HARD, HARD],
+    };
     const project = setReachSound(
       updateClip(parade(), 'c', (clip) => withMap(clip, halves)),
       'c',
@@ -52,7 +63,10 @@ describe('the way of a clip’s sound', () => {
     );
     const { shares } = path(project);
     const at = (second: number) => shares(second * SOUND_RATE);
-    expect([at(1), at(3)]).toEqual([{ follow: 1, keep: 0 }, { follow: 0, keep: 1 }]); // prettier-ignore
+    expect([at(1), at(3)]).toEqual([
+      { follow: 1, keep: 0 },
+      { follow: 0, keep: 1 },
+    ]);
     for (let ms = -8; ms <= 8; ms++) {
       const { follow, keep } = at(2 + ms / 1000);
       expect(follow + keep).toBeCloseTo(1, 6);
@@ -61,7 +75,15 @@ describe('the way of a clip’s sound', () => {
   });
 
   test('a freeze is silent or goes on, a creep fades with its pitch, fades are straight', () => {
-    const still = { vertices: [{ t: 0, s: 0 }, { t: 48, s: 120 }, { t: 96, s: 120 }, { t: 144, s: 121 }], bends: [HARD, HARD, HARD, HARD] }; // prettier-ignore
+    const still = {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 48, s: 120 },
+        { t: 96, s: 120 },
+        { t: 144, s: 121 },
+      ],
+      bends: [HARD, HARD, HARD, HARD],
+    };
     const frozen = updateClip(parade(), 'c', (clip) => withMap(clip, still));
     expect(path(frozen).shares(3 * SOUND_RATE)).toEqual({ follow: 0, keep: 0 });
     expect(path(setClipSound(frozen, 'c', { freeze: 'grain' })).shares(3 * SOUND_RATE)).toEqual({ follow: 0, keep: 1 });

@@ -47,8 +47,10 @@ export function soundPath(project: Project, clip: Clip, frames: number): SoundPa
   const length = round((frames / fps) * SOUND_RATE);
   const perSample = fps / SOUND_RATE;
   const held = (t: number) => frameOfPosition(source, min(max(positionAt(clip.map, t), 0), usable - 1e-9));
-  const at = (sample: number) => (stands(sample * perSample) ? held(sample * perSample) : frameAt(sample * perSample)) * perFrame;
-  const rate = (sample: number) => (stands(sample * perSample) ? 0 : slopeAt(clip.map, sample * perSample) * perFrame * perSample);
+  const at = (sample: number) =>
+    (stands(sample * perSample) ? held(sample * perSample) : frameAt(sample * perSample)) * perFrame;
+  const rate = (sample: number) =>
+    stands(sample * perSample) ? 0 : slopeAt(clip.map, sample * perSample) * perFrame * perSample;
   const { vertices } = clip.map;
   const { sound } = clip;
   const gain = 10 ** (sound.gain / 20);
@@ -89,7 +91,11 @@ export function soundPath(project: Project, clip: Clip, frames: number): SoundPa
   /** Fades, and the crossing at both cuts: the sound before a cut goes on a little past it. */
   function level(second: number): number {
     const crossed = min(1, second / CROSSED, (seconds + CROSSED - second) / CROSSED);
-    const faded = min(1, sound.fadeIn > 0 ? second / sound.fadeIn : 1, sound.fadeOut > 0 ? (seconds - second) / sound.fadeOut : 1);
+    const faded = min(
+      1,
+      sound.fadeIn > 0 ? second / sound.fadeIn : 1,
+      sound.fadeOut > 0 ? (seconds - second) / sound.fadeOut : 1,
+    );
     return gain * max(0, crossed) * max(0, faded);
   }
 
@@ -100,7 +106,10 @@ export function soundPath(project: Project, clip: Clip, frames: number): SoundPa
     const place = second / KNOT;
     const [a, b] = [knot(floor(place)), knot(floor(place) + 1)];
     const between = place - floor(place);
-    return { follow: loud * (a.follow + (b.follow - a.follow) * between), keep: loud * (a.keep + (b.keep - a.keep) * between) };
+    return {
+      follow: loud * (a.follow + (b.follow - a.follow) * between),
+      keep: loud * (a.keep + (b.keep - a.keep) * between),
+    };
   }
   return { length, position: at, rate, shares };
 }

@@ -12,7 +12,10 @@ const [version, commit] = process.argv.slice(2);
 const v = Number(version);
 if (!Number.isInteger(v) || !commit) throw new Error('usage: make.mjs VERSION COMMIT');
 const folder = mkdtempSync(join(tmpdir(), 'golden-'));
-execFileSync('sh', ['-c', `git -C "${root}" archive ${commit} packages/core tsconfig.base.json | tar x -C "${folder}"`]);
+execFileSync('sh', [
+  '-c',
+  `git -C "${root}" archive ${commit} packages/core tsconfig.base.json | tar x -C "${folder}"`,
+]);
 symlinkSync(join(root, 'node_modules'), join(folder, 'node_modules'));
 execFileSync(join(root, 'node_modules/.bin/tsc'), ['-p', join(folder, 'packages/core')], { stdio: 'inherit' });
 const c = await import(join(folder, 'packages/core/dist/index.js'));
@@ -21,7 +24,15 @@ const r = c.rate;
 
 let p = c.emptyProject(r(24000, 1001), 1920, 1080);
 const skips = v >= 3 ? { skips: null } : {};
-const src = (id, name, frames, rate, readAs = rate) => ({ id, name, frames, nativeRate: rate, readAs, moments: [], ...skips });
+const src = (id, name, frames, rate, readAs = rate) => ({
+  id,
+  name,
+  frames,
+  nativeRate: rate,
+  readAs,
+  moments: [],
+  ...skips,
+});
 p = c.addSource(p, src('bell', 'marble-bell', 360, r(120)));
 p = c.addSource(p, src('dominoes', 'dominoes', 480, r(60000, 1001), r(24000, 1001)));
 p = c.addSource(p, src('whirligig', 'whirligig', 120, r(25)));
@@ -40,7 +51,11 @@ const bent = map(
     [62, 84],
     [72, 134],
   ],
-  { 1: { widthFrames: 10, ease: 'silk' }, 2: { widthFrames: 4, ease: [0.3, 0, 0.7, 1] }, 4: { widthFrames: 6, ease: 'late' } },
+  {
+    1: { widthFrames: 10, ease: 'silk' },
+    2: { widthFrames: 4, ease: [0.3, 0, 0.7, 1] },
+    4: { widthFrames: 6, ease: 'late' },
+  },
 );
 const withMap = (clip, m) => (has('withMap') ? c.withMap(clip, m) : { ...clip, map: m });
 p = c.updateClip(p, 'c1', (clip) => ({ ...withMap(clip, bent), method: v >= 3 ? 'flow' : 'mix', end: 'black' }));
@@ -72,13 +87,33 @@ if (v >= 4) {
   p = { ...p, reel: { ...p.reel, method: 'mix', temper: { trust: 0.25, keenness: -0.5 } } };
   p = c.setReachMethod(p, 'c1', 1, 'step');
   p = c.setReachMethod(p, 'c1', 4, 'mix');
-  p = c.updateClip(p, 'c1', (clip) => ({ ...clip, temper: { trust: 0.5, keenness: 0.5 }, mends: [{ id: 'd1', from: 112, to: 118, way: 'mix', soft: 2 }] }));
+  p = c.updateClip(p, 'c1', (clip) => ({
+    ...clip,
+    temper: { trust: 0.5, keenness: 0.5 },
+    mends: [{ id: 'd1', from: 112, to: 118, way: 'mix', soft: 2 }],
+  }));
   p = c.updateClip(p, 'c4', (clip) => ({ ...clip, method: null }));
 }
 if (v >= 5) {
-  p = c.addSound(p, { id: 's1', footageId: 'march', name: 'parade-march', start: 0.5, from: 1, to: 20, gain: -3, fadeIn: 0.25, fadeOut: 1, beats: null });
+  p = c.addSound(p, {
+    id: 's1',
+    footageId: 'march',
+    name: 'parade-march',
+    start: 0.5,
+    from: 1,
+    to: 20,
+    gain: -3,
+    fadeIn: 0.25,
+    fadeOut: 1,
+    beats: null,
+  });
   p = c.setBeats(p, 's1', { times: [1.5, 2, 2.5, 3, 3.5], bar: { beats: 4, first: 1 } });
-  p = c.addCue(p, { id: 'q3', frame: c.frameOfSecond(p, p.reel.sounds[0], 3), name: 'beat', beat: { soundId: 's1', second: 3 } });
+  p = c.addCue(p, {
+    id: 'q3',
+    frame: c.frameOfSecond(p, p.reel.sounds[0], 3),
+    name: 'beat',
+    beat: { soundId: 's1', second: 3 },
+  });
   p = c.insertGap(p, 2, 'g1', 7);
   const cut = c.placeOf(p, 'c3').start;
   p = c.addCue(p, { id: 'q4', frame: cut + 3, name: 'cut', beat: null });
@@ -132,23 +167,64 @@ if (v >= 7) {
     name: 'flashes',
     look: { kind: 'flash', frames: 3, colour: '#ffaa00', falls: true },
     strength: 0.8,
-    on: { kind: 'music', soundId: 's1', of: 'high', every: 2, first: 1, least: 0.3, from: 1, to: 10, hits: [1.5, 2.25, 3], without: [2.25] },
+    on: {
+      kind: 'music',
+      soundId: 's1',
+      of: 'high',
+      every: 2,
+      first: 1,
+      least: 0.3,
+      from: 1,
+      to: 10,
+      hits: [1.5, 2.25, 3],
+      without: [2.25],
+    },
   });
-  p = c.putAccents(p, { id: 'a2', name: 'punch', look: { kind: 'punch', frames: 8, scale: 1.12 }, strength: 1, on: { kind: 'cues', cueIds: ['q1'] } });
-  p = c.putAccents(p, { id: 'a3', name: 'push', look: { kind: 'push', frames: 10, way: 'left' }, strength: 1, on: { kind: 'cuts', clipIds: ['c2'] } });
-  p = c.putAccents(p, { id: 'a4', name: 'stutter', look: { kind: 'stutter', frames: 3 }, strength: 1, on: { kind: 'cues', cueIds: ['q2'] } });
+  p = c.putAccents(p, {
+    id: 'a2',
+    name: 'punch',
+    look: { kind: 'punch', frames: 8, scale: 1.12 },
+    strength: 1,
+    on: { kind: 'cues', cueIds: ['q1'] },
+  });
+  p = c.putAccents(p, {
+    id: 'a3',
+    name: 'push',
+    look: { kind: 'push', frames: 10, way: 'left' },
+    strength: 1,
+    on: { kind: 'cuts', clipIds: ['c2'] },
+  });
+  p = c.putAccents(p, {
+    id: 'a4',
+    name: 'stutter',
+    look: { kind: 'stutter', frames: 3 },
+    strength: 1,
+    on: { kind: 'cues', cueIds: ['q2'] },
+  });
   p = c.putAccents(p, {
     id: 'a5',
     name: 'knock',
     look: { kind: 'knock', frames: 8, size: 0.02 },
     strength: 0.5,
-    on: { kind: 'music', soundId: 's1', of: 'bars', every: 1, first: 0, least: 0, from: null, to: null, hits: [], without: [] },
+    on: {
+      kind: 'music',
+      soundId: 's1',
+      of: 'bars',
+      every: 1,
+      first: 0,
+      least: 0,
+      from: null,
+      to: null,
+      hits: [],
+      without: [],
+    },
   });
   p = c.appendClip(p, 'c7', 'bell');
   p = c.appendClip(p, 'c8', 'whirligig');
   p = c.putJoin(p, 'c7', c.PLAIN_JOIN, 'j1');
 }
-if (v >= 8) p = { ...p, reel: { ...p.reel, colour: { matrix: 'bt709', primaries: 'bt709', transfer: 'bt709', range: 'full' } } };
+if (v >= 8)
+  p = { ...p, reel: { ...p.reel, colour: { matrix: 'bt709', primaries: 'bt709', transfer: 'bt709', range: 'full' } } };
 const text = JSON.parse(JSON.stringify(p));
 const read = c.parseProject(text);
 if (read.version !== v) throw new Error(`${commit} writes version ${read.version}`);
@@ -161,7 +237,9 @@ rmSync(folder, { recursive: true });
 function framesOf(project) {
   return c.placeItems(project).flatMap(({ item, frames }) => {
     if (item.kind === 'gap') return Array.from({ length: frames }, () => 'gap');
-    const show = has('showing') ? c.showing(project, item) : (k) => ({ clip: item, source: { id: item.sourceId }, position: c.positionAt(item.map, k) });
+    const show = has('showing')
+      ? c.showing(project, item)
+      : (k) => ({ clip: item, source: { id: item.sourceId }, position: c.positionAt(item.map, k) });
     return Array.from({ length: frames }, (_, k) => {
       const shown = show(k);
       return shown ? `${shown.clip.id} ${shown.source.id} ${Number(shown.position.toFixed(9))}` : 'nothing';

@@ -54,7 +54,8 @@ function trustedPoints(pair: PairFlow): { points: Points; looked: number } {
   const chosen: number[] = [];
   let looked = 0;
   for (let y = step >> 1; y < height; y += step)
-    for (let x = step >> 1; x < width; x += step, looked++) if (forward.trust[y * width + x]! > 0.3) chosen.push(y * width + x);
+    for (let x = step >> 1; x < width; x += step, looked++)
+      if (forward.trust[y * width + x]! > 0.3) chosen.push(y * width + x);
   const all = (value: (i: number) => number) => Float64Array.from(chosen, value);
   const points = {
     count: chosen.length,

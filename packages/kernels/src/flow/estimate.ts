@@ -54,20 +54,40 @@ export function estimate(kernels: FlowKernels, a: Picture, b: Picture, wanted: F
   );
   run.lean(forward, forwardTrust, p.at, q.at, stride, width, height);
   run.lean(backward, backwardTrust, q.at, p.at, stride, width, height);
-  const field = (flow: number, trust: number) => ({ flow: kernels.copy(flow, points * 2), trust: kernels.copy(trust, points) });
-  const result = { width, height, shift: effort.finest, exposure, agreement, forward: field(forward, forwardTrust), backward: field(backward, backwardTrust) };
+  const field = (flow: number, trust: number) => ({
+    flow: kernels.copy(flow, points * 2),
+    trust: kernels.copy(trust, points),
+  });
+  const result = {
+    width,
+    height,
+    shift: effort.finest,
+    exposure,
+    agreement,
+    forward: field(forward, forwardTrust),
+    backward: field(backward, backwardTrust),
+  };
   arena.release(mark);
   return result;
 }
 
 /** How the exposure changed, and the second pyramid as it would be without: the same one when it did not. */
-function matchExposure(kernels: FlowKernels, first: readonly Sloped[], second: readonly Sloped[], { step, steps }: FlowEffort) {
+function matchExposure(
+  kernels: FlowKernels,
+  first: readonly Sloped[],
+  second: readonly Sloped[],
+  { step, steps }: FlowEffort,
+) {
   const { arena, run } = kernels;
   const mark = arena.mark();
   const level = Math.max(0, first.length - 2);
   const { at, stride, width, height } = first[level]!;
   const { columns, rows } = gridOf(first[level]!, step);
-  const [found, costs, means] = [arena.take(columns * rows * 8), arena.take(columns * rows * 4), arena.take(columns * rows * 8)];
+  const [found, costs, means] = [
+    arena.take(columns * rows * 8),
+    arena.take(columns * rows * 4),
+    arena.take(columns * rows * 8),
+  ];
   const [field, sums] = [arena.take(width * height * 8 + 64), arena.take(width * height * 20 + 128)];
   coarseToFine(kernels, first, second, { finest: level, step, steps, farWidth: 0 }, field, sums, found, costs);
   run.fitExposure(at, second[level]!.at, stride, width, height, step, columns, rows, found, means);
@@ -85,7 +105,13 @@ function matchExposure(kernels: FlowKernels, first: readonly Sloped[], second: r
   return { pyramid, exposure: { gain, offset } };
 }
 
-function direction(kernels: FlowKernels, from: readonly Sloped[], to: readonly Sloped[], effort: FlowEffort, out: number): void {
+function direction(
+  kernels: FlowKernels,
+  from: readonly Sloped[],
+  to: readonly Sloped[],
+  effort: FlowEffort,
+  out: number,
+): void {
   const { arena } = kernels;
   const mark = arena.mark();
   const finest = from[effort.finest]!;
@@ -131,7 +157,10 @@ function coarseToFine(
   }
 }
 
-const gridOf = ({ width, height }: Plane, step: number) => ({ columns: Math.ceil((width - PATCH) / step) + 1, rows: Math.ceil((height - PATCH) / step) + 1 });
+const gridOf = ({ width, height }: Plane, step: number) => ({
+  columns: Math.ceil((width - PATCH) / step) + 1,
+  rows: Math.ceil((height - PATCH) / step) + 1,
+});
 
 /** A small picture's field is finer than asked, so that a patch fits. */
 function finestFor(pyramid: readonly Plane[], { finest: wanted, widest = Infinity }: FlowEffort): number {

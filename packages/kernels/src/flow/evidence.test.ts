@@ -44,7 +44,15 @@ describe('the kernel that doubts, against its slow twin', () => {
             const zeros = kernels.load(new Float32Array(points).fill(-1));
             run.doubt(
               ...[a!.at, b!.at, first!.at, second!.at, a!.stride, 1, first!.at, first!.stride, width, height, fraction],
-              ...[kernels.load(vectors), kernels.load(weights), kernels.load(trust), zeros, kernels.load(before), 0, out],
+              ...[
+                kernels.load(vectors),
+                kernels.load(weights),
+                kernels.load(trust),
+                zeros,
+                kernels.load(before),
+                0,
+                out,
+              ],
             );
             const sums = [0, 0, 0, 0, 0];
             const blocks = new Map<string, { sum: number; count: number }>();
@@ -58,7 +66,12 @@ describe('the kernel that doubts, against its slow twin', () => {
             for (let y = 0; y < height; y++)
               for (let x = 0; x < width; x++) {
                 const i = y * width + x;
-                const [ax, ay, bx, by] = [held(x + u, width), held(y + v, height), held(x - u, width), held(y - v, height)];
+                const [ax, ay, bx, by] = [
+                  held(x + u, width),
+                  held(y + v, height),
+                  held(x - u, width),
+                  held(y - v, height),
+                ];
                 if (weights[2 * i]! > 0 && weights[2 * i + 1]! > 0) {
                   const d = at(a!, ax, ay) - at(b!, bx, by);
                   sums[0]! += d ** 2;
@@ -66,14 +79,19 @@ describe('the kernel that doubts, against its slow twin', () => {
                   const { sum, count } = blocks.get(block) ?? { sum: 0, count: 0 };
                   blocks.set(block, { sum: sum + d, count: count + 1 });
                 }
-                const [gx, gy] = [at(first!, x + 1, y) - at(first!, x - 1, y), at(first!, x, y + 1) - at(first!, x, y - 1)];
+                const [gx, gy] = [
+                  at(first!, x + 1, y) - at(first!, x - 1, y),
+                  at(first!, x, y + 1) - at(first!, x, y - 1),
+                ];
                 sums[2]! += (1 - Math.max(0, trust[i]!)) * 0.25 * (gx * gx + gy * gy);
                 sums[3]! += (at(a!, ax, ay) - between(held(x + u + bow, width), ay)) ** 2;
                 sums[4]! += (at(first!, x, y) - at(second!, x, y)) ** 2;
               }
             for (const { sum, count } of blocks.values()) sums[1]! += sum ** 2 / count;
             sums[0]! -= sums[1]!;
-            floats(out, 5).forEach((value, i) => expect(Math.abs(value / (sums[i]! / points / 256) - 1)).toBeLessThan(1e-3));
+            floats(out, 5).forEach((value, i) =>
+              expect(Math.abs(value / (sums[i]! / points / 256) - 1)).toBeLessThan(1e-3),
+            );
           }),
       ),
       { numRuns: 20 },
@@ -143,7 +161,9 @@ describe('evidence', () => {
     const frames = [0, 12, 16, 12].map((at) => pan(at));
     const [before, pair, after] = [0, 1, 2].map((n) => flow.pair(frames[n]!, frames[n + 1]!, 'quick'));
     const bent = flow.evidence(frames[1]!, frames[2]!, pair!, 0.5, { around: { before, after } });
-    expect(bent.bowed).toBeGreaterThan(4 * flow.evidence(frames[1]!, frames[2]!, pair!, 0.5, { around: { before: pair, after: pair } }).bowed);
+    expect(bent.bowed).toBeGreaterThan(
+      4 * flow.evidence(frames[1]!, frames[2]!, pair!, 0.5, { around: { before: pair, after: pair } }).bowed,
+    );
   });
 
   test('weighing changes no picture', () => {
@@ -157,7 +177,8 @@ describe('evidence', () => {
 describe('the temper', () => {
   const [a, b] = [pan(0), gray((x, y) => (Math.hypot(x - 90, y - 60) < 30 ? other(x, y) : paint(x - 9, y)))];
   const pair = flow.pair(a, b, 'default');
-  const made = (trust: number, keenness: number) => flow.between(a, b, pair, 0.4, new Uint8Array(W * H), { temper: { trust, keenness } });
+  const made = (trust: number, keenness: number) =>
+    flow.between(a, b, pair, 0.4, new Uint8Array(W * H), { temper: { trust, keenness } });
   const mix = a.data.map((value, i) => Math.round(value * 0.6 + b.data[i]! * 0.4));
   const plain = flow.between(a, b, pair, 0.4, new Uint8Array(W * H));
 
@@ -173,14 +194,16 @@ describe('the temper', () => {
   test('a sure pan stays as it is at middling trust', () => {
     const [c, d] = [pan(0), pan(5)];
     const sure = flow.pair(c, d, 'default');
-    const at = (trust: number) => flow.between(c, d, sure, 0.5, new Uint8Array(W * H), { temper: { trust, keenness: 0 } });
+    const at = (trust: number) =>
+      flow.between(c, d, sure, 0.5, new Uint8Array(W * H), { temper: { trust, keenness: 0 } });
     expect(difference(at(0.5), at(1), W, H, 16)).toBeLessThan(0.2);
   });
 
   test('keen is crisper than calm where the pictures differ', () => {
     const contrast = (picture: Uint8Array) => {
       let sum = 0;
-      for (let y = 45; y < 75; y++) for (let x = 75; x < 105; x++) sum += Math.abs(picture[y * W + x]! - picture[y * W + x + 1]!);
+      for (let y = 45; y < 75; y++)
+        for (let x = 75; x < 105; x++) sum += Math.abs(picture[y * W + x]! - picture[y * W + x + 1]!);
       return sum;
     };
     expect(contrast(made(1, 1))).toBeGreaterThan(contrast(made(1, -1)));
@@ -198,13 +221,17 @@ describe('the camera’s motion', () => {
 
   test('a shift, whatever moves by itself in front of it', () => {
     fc.assert(
-      fc.property(fc.double({ min: -8, max: 8, noNaN: true }), fc.double({ min: -6, max: 6, noNaN: true }), (dx, dy) => {
-        const { x, y, push, roll, sure } = see((px, py) => [px - dx, py - dy], true);
-        expect(Math.hypot(x * W - dx, y * W - dy)).toBeLessThan(0.4);
-        expect(Math.abs(push)).toBeLessThan(0.005);
-        expect(Math.abs(roll)).toBeLessThan(0.3);
-        expect(sure).toBeGreaterThan(0.5);
-      }),
+      fc.property(
+        fc.double({ min: -8, max: 8, noNaN: true }),
+        fc.double({ min: -6, max: 6, noNaN: true }),
+        (dx, dy) => {
+          const { x, y, push, roll, sure } = see((px, py) => [px - dx, py - dy], true);
+          expect(Math.hypot(x * W - dx, y * W - dy)).toBeLessThan(0.4);
+          expect(Math.abs(push)).toBeLessThan(0.005);
+          expect(Math.abs(roll)).toBeLessThan(0.3);
+          expect(sure).toBeGreaterThan(0.5);
+        },
+      ),
       { numRuns: 15 },
     );
   });
@@ -215,16 +242,23 @@ describe('the camera’s motion', () => {
       return (n - Math.floor(n) - 0.5) * 0.12;
     };
     fc.assert(
-      fc.property(fc.double({ min: 0, max: 360, noNaN: true }), fc.double({ min: 2.5, max: 8, noNaN: true }), (degrees, far) => {
-        const angle = (degrees * Math.PI) / 180;
-        const [dx, dy] = [far * Math.cos(angle), far * Math.sin(angle)];
-        const subject = (x: number, y: number, cx: number, cy: number) => Math.hypot(x - cx, y - cy) < 24;
-        const a = gray((x, y) => (subject(x, y, 90, 60) ? other(x, y) : paint(x, y)) + grain(x, y, 1));
-        const b = gray((x, y) => (subject(x, y, 90 - dx, 60 - dy) ? other(x + dx, y + dy) : paint(x - dx, y - dy)) + grain(x, y, 2));
-        const found = cameraMotion(flow.pair(a, b, 'default'));
-        const off = Math.abs((((Math.atan2(found.y, found.x) * 180) / Math.PI - degrees + 540) % 360) - 180);
-        expect(off).toBeLessThan(10);
-      }),
+      fc.property(
+        fc.double({ min: 0, max: 360, noNaN: true }),
+        fc.double({ min: 2.5, max: 8, noNaN: true }),
+        (degrees, far) => {
+          const angle = (degrees * Math.PI) / 180;
+          const [dx, dy] = [far * Math.cos(angle), far * Math.sin(angle)];
+          const subject = (x: number, y: number, cx: number, cy: number) => Math.hypot(x - cx, y - cy) < 24;
+          const a = gray((x, y) => (subject(x, y, 90, 60) ? other(x, y) : paint(x, y)) + grain(x, y, 1));
+          const b = gray(
+            (x, y) =>
+              (subject(x, y, 90 - dx, 60 - dy) ? other(x + dx, y + dy) : paint(x - dx, y - dy)) + grain(x, y, 2),
+          );
+          const found = cameraMotion(flow.pair(a, b, 'default'));
+          const off = Math.abs((((Math.atan2(found.y, found.x) * 180) / Math.PI - degrees + 540) % 360) - 180);
+          expect(off).toBeLessThan(10);
+        },
+      ),
       { numRuns: 12 },
     );
   });

@@ -23,12 +23,22 @@ export const noEvidence = (): Evidence => ({ apart: 0, light: 0, untrusted: 0, b
  * How much of each becomes error, found by comparing with the true frames of drawn sequences with crossings, occlusion, shaking,
  * turning and flashes (`bench/rough.bench.mjs`), and an error that is always there.
  */
-const SHARES: Readonly<Record<keyof Evidence, number>> = { apart: 1.15, light: 0.6, untrusted: 0.45, bowed: 1.4, flashed: 1, cut: 0.5 };
+const SHARES: Readonly<Record<keyof Evidence, number>> = {
+  apart: 1.15,
+  light: 0.6,
+  untrusted: 0.45,
+  bowed: 1.4,
+  flashed: 1,
+  cut: 0.5,
+};
 const ALWAYS = 2;
 
 /** The peak signal to noise ratio the picture is expected to have, dB at a peak of 255; meant to be right at 26, where rough begins. */
 export function expectedDecibels(evidence: Evidence): number {
-  const error = (Object.keys(SHARES) as (keyof Evidence)[]).reduce((sum, kind) => sum + SHARES[kind] * evidence[kind], ALWAYS);
+  const error = (Object.keys(SHARES) as (keyof Evidence)[]).reduce(
+    (sum, kind) => sum + SHARES[kind] * evidence[kind],
+    ALWAYS,
+  );
   return 10 * Math.log10((255 * 255) / error);
 }
 
@@ -38,7 +48,8 @@ const ROUGH_DECIBELS = 26;
 const UNSURE_DECIBELS = 1.5;
 
 /** 0…1: how sure the picture is to look right; 0.5 where it is expected to have 26 dB. */
-export const confidence = (evidence: Evidence): number => 1 / (1 + Math.exp((ROUGH_DECIBELS - expectedDecibels(evidence)) / UNSURE_DECIBELS));
+export const confidence = (evidence: Evidence): number =>
+  1 / (1 + Math.exp((ROUGH_DECIBELS - expectedDecibels(evidence)) / UNSURE_DECIBELS));
 
 /** What is known of a pair as a whole. */
 export interface Across {
@@ -49,7 +60,13 @@ export interface Across {
 }
 
 /** Weighs a settled moment. */
-export function weigh(kernels: FlowKernels, wanted: Wanted, moment: SettledMoment, { isCut, aside }: Across, evidence: Evidence): void {
+export function weigh(
+  kernels: FlowKernels,
+  wanted: Wanted,
+  moment: SettledMoment,
+  { isCut, aside }: Across,
+  evidence: Evidence,
+): void {
   const { arena, run } = kernels;
   const { a, b, flow, fraction, around } = wanted;
   const { vectors, weights, scores, lumas } = moment;
@@ -60,10 +77,25 @@ export function weigh(kernels: FlowKernels, wanted: Wanted, moment: SettledMomen
   const out = arena.take(64);
   const [luma, plane] = [exposedFirst[0]!, exposedFirst[flow.shift]!];
   run.doubt(
-    ...[luma.at, exposedSecond[0]!.at, a.lumas[0]!.at, b.lumas[0]!.at, luma.stride, 2 ** flow.shift, plane.at, plane.stride],
+    ...[
+      luma.at,
+      exposedSecond[0]!.at,
+      a.lumas[0]!.at,
+      b.lumas[0]!.at,
+      luma.stride,
+      2 ** flow.shift,
+      plane.at,
+      plane.stride,
+    ],
     ...[flow.width, flow.height, fraction, vectors, weights, ...scores, before, after, out],
   );
-  const [apart, light, untrusted, bowed, unmoved] = new Float32Array(arena.memory.buffer, out, 5) as unknown as [number, number, number, number, number];
+  const [apart, light, untrusted, bowed, unmoved] = new Float32Array(arena.memory.buffer, out, 5) as unknown as [
+    number,
+    number,
+    number,
+    number,
+    number,
+  ];
   arena.release(mark);
   if (isCut) Object.assign(evidence, noEvidence(), { cut: aside ? missed(wanted) : unmoved * wrongSide(fraction) });
   else Object.assign(evidence, { apart, light, untrusted, bowed, flashed: flash(wanted), cut: 0 });
@@ -80,7 +112,8 @@ function missed({ fraction, around: { before, after } }: Wanted): number {
   if (!pair) return ROUGH_ERROR;
   const { flow, trust } = pair.forward;
   let [sum, count] = [0, 0];
-  for (let i = 0; i < trust.length; i += 7) if (trust[i]! > 0.3) [sum, count] = [sum + Math.hypot(flow[2 * i]!, flow[2 * i + 1]!), count + 1];
+  for (let i = 0; i < trust.length; i += 7)
+    if (trust[i]! > 0.3) [sum, count] = [sum + Math.hypot(flow[2 * i]!, flow[2 * i + 1]!), count + 1];
   const way = (sum / Math.max(1, count)) * 2 ** pair.shift * (before ? fraction : 1 - fraction);
   return way > HELD_PIXELS ? ROUGH_ERROR : 0;
 }
@@ -93,7 +126,8 @@ const MID = 2048;
 
 /** The error where light that only one of the pictures has is shown in part. */
 function flash({ flow, fraction, around: { before, after } }: Wanted): number {
-  const change = (pair: typeof flow | undefined) => pair && Math.log(Math.max(0.05, pair.exposure.gain + pair.exposure.offset / MID));
+  const change = (pair: typeof flow | undefined) =>
+    pair && Math.log(Math.max(0.05, pair.exposure.gain + pair.exposure.offset / MID));
   const own = change(flow)!;
   const [first, second] = [alone(own, change(before), change(after)), alone(own, change(after), change(before))];
   return ((MID / 16) * (second >= first ? second * fraction : first * (1 - fraction))) ** 2;

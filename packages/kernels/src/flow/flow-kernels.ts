@@ -5,7 +5,19 @@ type Kernel = (...args: number[]) => number;
 type Name =
   | ('widen8' | 'widen16' | 'halve' | 'slopes' | 'expose' | 'fitExposure' | 'exposureGain' | 'exposureOffset')
   | ('scanPatches' | 'searchPatches' | 'searchAfar' | 'inherit' | 'spread' | 'even' | 'agree' | 'agreement' | 'lean')
-  | ('accelerate' | 'bothEnds' | 'project' | 'settle' | 'tidy' | 'fillHoles' | 'temper' | 'synthesise' | 'blend8' | 'blend16' | 'doubt');
+  | (
+      | 'accelerate'
+      | 'bothEnds'
+      | 'project'
+      | 'settle'
+      | 'tidy'
+      | 'fillHoles'
+      | 'temper'
+      | 'synthesise'
+      | 'blend8'
+      | 'blend16'
+      | 'doubt'
+    );
 
 /** The flow kernels over one WebAssembly memory. */
 export class FlowKernels {
@@ -26,7 +38,9 @@ export class FlowKernels {
 
   /** A copy that workers may share, where the platform lets them. */
   copy(at: number, count: number): Float32Array {
-    const out = new Float32Array(typeof SharedArrayBuffer === 'undefined' ? new ArrayBuffer(count * 4) : new SharedArrayBuffer(count * 4));
+    const out = new Float32Array(
+      typeof SharedArrayBuffer === 'undefined' ? new ArrayBuffer(count * 4) : new SharedArrayBuffer(count * 4),
+    );
     out.set(new Float32Array(this.arena.memory.buffer, at, count));
     return out;
   }

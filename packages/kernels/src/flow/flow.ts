@@ -10,10 +10,12 @@ import { noEvidence, weigh, type Evidence } from './evidence.js';
 export type PairFlow = readonly GridFlow[];
 
 /** Whether frames of this size have room for motion to be found in; smaller ones can only be blended. */
-export const canFlow = ({ width, height }: { width: number; height: number }): boolean => Math.min(width, height) >= 2 * PATCH;
+export const canFlow = ({ width, height }: { width: number; height: number }): boolean =>
+  Math.min(width, height) >= 2 * PATCH;
 
 /** Bytes a pair's motion takes in memory. */
-export const flowBytes = (pair: PairFlow): number => pair.reduce((sum, { width, height }) => sum + width * height * 24, 0);
+export const flowBytes = (pair: PairFlow): number =>
+  pair.reduce((sum, { width, height }) => sum + width * height * 24, 0);
 
 /** Numbers that stand for the pixels of the two frames: what was made of a frame is used again while it is held. */
 export type Keys = readonly [number, number];
@@ -48,8 +50,10 @@ export class Flow {
 
   /** As `pair`, with each estimate's effort said. */
   estimate(a: Frame, b: Frame, efforts: readonly FlowEffort[], keys?: Keys): PairFlow {
-    if (a.data.length !== b.data.length || a.format.width !== b.format.width) throw new RangeError('there is no motion between frames of different formats');
-    if (!canFlow(a.format)) throw new RangeError(`frames of ${a.format.width} × ${a.format.height} are too small to find motion in`);
+    if (a.data.length !== b.data.length || a.format.width !== b.format.width)
+      throw new RangeError('there is no motion between frames of different formats');
+    if (!canFlow(a.format))
+      throw new RangeError(`frames of ${a.format.width} × ${a.format.height} are too small to find motion in`);
     const [first, second] = [this.pictures.of(a, keys?.[0]), this.pictures.of(b, keys?.[1])];
     return efforts.map((effort) => estimate(this.kernels, first, second, effort));
   }
@@ -58,7 +62,14 @@ export class Flow {
    * The picture `fraction` (0…1) of the way from `a` to `b`, whose motion `pair` is, written to `out` (as long as the
    * frames) and returned; at 0 and 1 the frame itself.
    */
-  between(a: Frame, b: Frame, pair: PairFlow, fraction: number, out: Uint8Array, options: BetweenOptions = {}): Uint8Array {
+  between(
+    a: Frame,
+    b: Frame,
+    pair: PairFlow,
+    fraction: number,
+    out: Uint8Array,
+    options: BetweenOptions = {},
+  ): Uint8Array {
     if (!(fraction >= 0 && fraction <= 1)) throw new RangeError(`the fraction ${fraction} is outside 0 to 1`);
     if (out.length !== a.data.length || b.data.length !== a.data.length)
       throw new RangeError(`a picture of ${a.data.length} bytes does not go into ${out.length}`);
@@ -76,14 +87,16 @@ export class Flow {
       const wanted = wantedOf(i);
       const moment = settleMoment(this.kernels, wanted, options.temper ?? EVEN_TEMPER);
       paintMoment(this.kernels, layout, wanted, moment, target);
-      if (i === 0 && options.evidence) weigh(this.kernels, wanted, moment, across(pair, options.around), options.evidence);
+      if (i === 0 && options.evidence)
+        weigh(this.kernels, wanted, moment, across(pair, options.around), options.evidence);
       arena.release(within);
       return target;
     });
     const size = bytesPerSample(layout);
     const blend = size === 1 ? run.blend8 : run.blend16;
     // The mean of the first k + 1 is the mean of the first k, moved by one part in k + 1.
-    for (let k = 1; k < made.length; k++) blend(made[0]!, made[k]!, made[0]!, out.length / size, Math.round(32768 / (k + 1)));
+    for (let k = 1; k < made.length; k++)
+      blend(made[0]!, made[k]!, made[0]!, out.length / size, Math.round(32768 / (k + 1)));
     out.set(new Uint8Array(arena.memory.buffer, made[0]!, out.length));
     arena.release(mark);
     return out;
@@ -92,7 +105,9 @@ export class Flow {
   /** What speaks against the picture `between` would make, without painting it. */
   evidence(a: Frame, b: Frame, pair: PairFlow, fraction: number, options: BetweenOptions = {}): Evidence {
     const evidence = noEvidence();
-    this.settled(a, b, pair, fraction, options, (wanted, moment) => weigh(this.kernels, wanted, moment, across(pair, options.around), evidence));
+    this.settled(a, b, pair, fraction, options, (wanted, moment) =>
+      weigh(this.kernels, wanted, moment, across(pair, options.around), evidence),
+    );
     return evidence;
   }
 
@@ -105,7 +120,14 @@ export class Flow {
     });
   }
 
-  private settled<T>(a: Frame, b: Frame, pair: PairFlow, fraction: number, options: BetweenOptions, use: (wanted: Wanted, moment: SettledMoment) => T): T {
+  private settled<T>(
+    a: Frame,
+    b: Frame,
+    pair: PairFlow,
+    fraction: number,
+    options: BetweenOptions,
+    use: (wanted: Wanted, moment: SettledMoment) => T,
+  ): T {
     const { arena } = this.kernels;
     const wanted = this.wanted(a, b, pair, fraction, options)(0);
     const mark = arena.mark();
@@ -115,11 +137,23 @@ export class Flow {
   }
 
   /** What each of the pair's estimates is to be painted of. The pictures come first: they may take the memory anew. */
-  private wanted(a: Frame, b: Frame, pair: PairFlow, fraction: number, { around, keys }: BetweenOptions): (i: number) => Wanted {
+  private wanted(
+    a: Frame,
+    b: Frame,
+    pair: PairFlow,
+    fraction: number,
+    { around, keys }: BetweenOptions,
+  ): (i: number) => Wanted {
     const [first, second] = [this.pictures.of(a, keys?.[0]), this.pictures.of(b, keys?.[1])];
     const goesOn = (other: PairFlow | undefined) => (other && !isCut(other) ? other : undefined);
     const [before, after] = [goesOn(around?.before), goesOn(around?.after)];
-    return (i) => ({ a: first, b: second, flow: pair[i]!, fraction, around: { before: before?.[i], after: after?.[i] } });
+    return (i) => ({
+      a: first,
+      b: second,
+      flow: pair[i]!,
+      fraction,
+      around: { before: before?.[i], after: after?.[i] },
+    });
   }
 }
 

@@ -14,14 +14,20 @@ describe('carrying motion to a moment', () => {
   const [width, height] = [24, 18];
   const points = width * height;
   const field = (value: (x: number, y: number) => readonly [number, number]) =>
-    kernels.load(Float32Array.from({ length: 2 * points }, (_, i) => value((i >> 1) % width, Math.floor((i >> 1) / width))[i & 1]!));
+    kernels.load(
+      Float32Array.from(
+        { length: 2 * points },
+        (_, i) => value((i >> 1) % width, Math.floor((i >> 1) / width))[i & 1]!,
+      ),
+    );
 
   test('there and back agrees where it is the same way', () =>
     freshly(() => {
       const slopes = plane(width, height, (x, y) => (x * 37 + y * 91) & 255);
       const there = field(() => [2.5, -1]);
       const trust = arena.take(points * 4);
-      const agree = (back: number) => run.agree(there, back, width, height, slopes.at, slopes.at, slopes.stride, 0.5, trust);
+      const agree = (back: number) =>
+        run.agree(there, back, width, height, slopes.at, slopes.at, slopes.stride, 0.5, trust);
       agree(field(() => [-2.5, 1]));
       expect(floats(trust, points)[5 * width + 5]).toBe(1);
       // Out of the picture to the right.
@@ -55,7 +61,9 @@ describe('carrying motion to a moment', () => {
               const vector = floats(vectors + 16 * (9 * width + 12), 4);
               const near = [-part * u, -part * v];
               const far = [(1 - part) * u, (1 - part) * v];
-              (first ? [...near, ...far] : [...far, ...near]).forEach((value, i) => expect(vector[i]).toBeCloseTo(value, 4));
+              (first ? [...near, ...far] : [...far, ...near]).forEach((value, i) =>
+                expect(vector[i]).toBeCloseTo(value, 4),
+              );
             }
           }),
       ),
@@ -90,7 +98,12 @@ describe('carrying motion to a moment', () => {
             const places = [a0 - 1, 0, 1, a1 + 2];
             const cubic = [-1, 0, 1, 2].reduce(
               (sum, at_, i) =>
-                sum + places[i]! * [-1, 0, 1, 2].reduce((product, other) => (other === at_ ? product : (product * (t - other)) / (at_ - other)), 1),
+                sum +
+                places[i]! *
+                  [-1, 0, 1, 2].reduce(
+                    (product, other) => (other === at_ ? product : (product * (t - other)) / (at_ - other)),
+                    1,
+                  ),
               0,
             );
             expect(floats(vectors + 16 * (9 * width + 12), 1)[0]).toBeCloseTo(-cubic, 4);
@@ -146,15 +159,34 @@ describe('settling', () => {
   const [width, height] = [12, 10];
   const points = width * height;
   const middle = 5 * width + 6;
-  const flat = (value: readonly number[]) => kernels.load(Float32Array.from({ length: points * 4 }, (_, n) => value[n & 3]!));
+  const flat = (value: readonly number[]) =>
+    kernels.load(Float32Array.from({ length: points * 4 }, (_, n) => value[n & 3]!));
   const even = (value: number) => kernels.load(new Float32Array(points).fill(value));
 
-  function settled(first: { way: readonly number[]; score: number }, second: { way: readonly number[]; score: number }, fraction = 0.25) {
+  function settled(
+    first: { way: readonly number[]; score: number },
+    second: { way: readonly number[]; score: number },
+    fraction = 0.25,
+  ) {
     const p = plane(width, height, (x, y) => (x * 53 + y * 97) & 255);
     const field = kernels.load(new Float32Array(points * 2));
     const [vectors, weights] = [arena.take(points * 16), arena.take(points * 8)];
     const sides = [flat(first.way), even(first.score), flat(second.way), even(second.score)] as const;
-    run.settle(p.at, p.at, p.stride, width, height, fraction, field, even(0), field, even(0), ...sides, vectors, weights);
+    run.settle(
+      p.at,
+      p.at,
+      p.stride,
+      width,
+      height,
+      fraction,
+      field,
+      even(0),
+      field,
+      even(0),
+      ...sides,
+      vectors,
+      weights,
+    );
     return { vector: floats(vectors + 16 * middle, 4), weights: floats(weights + 8 * middle, 2) };
   }
 
@@ -182,7 +214,9 @@ describe('settling', () => {
   test('where nothing landed, the nearest way is taken', () =>
     freshly(() => {
       const vectors = kernels.load(Float32Array.from({ length: points * 4 }, (_, n) => (n >> 2) % width));
-      const weights = kernels.load(Float32Array.from({ length: points * 2 }, (_, n) => ((n >> 1) % width > 3 && (n >> 1) % width < 7 ? -1 : 0.5)));
+      const weights = kernels.load(
+        Float32Array.from({ length: points * 2 }, (_, n) => ((n >> 1) % width > 3 && (n >> 1) % width < 7 ? -1 : 0.5)),
+      );
       run.fillHoles(vectors, weights, width, height);
       expect(floats(weights, points * 2).every((w) => w === 0.5)).toBe(true);
       expect(floats(vectors + 16 * (5 * width + 5), 1)[0]).toBe(3);
@@ -191,8 +225,19 @@ describe('settling', () => {
   test('a speck joins those around it, a thin line stays', () =>
     freshly(() => {
       const tidied = (odd: (x: number, y: number) => boolean) => {
-        const vectors = kernels.load(Float32Array.from({ length: points * 4 }, (_, n) => (odd((n >> 2) % width, Math.floor((n >> 2) / width)) ? 9 : 1)));
-        run.tidy(vectors, kernels.load(new Float32Array(points * 2).fill(0.5)), arena.take(points * 16), arena.take(points * 8), width, height);
+        const vectors = kernels.load(
+          Float32Array.from({ length: points * 4 }, (_, n) =>
+            odd((n >> 2) % width, Math.floor((n >> 2) / width)) ? 9 : 1,
+          ),
+        );
+        run.tidy(
+          vectors,
+          kernels.load(new Float32Array(points * 2).fill(0.5)),
+          arena.take(points * 16),
+          arena.take(points * 8),
+          width,
+          height,
+        );
         return floats(vectors, points * 4);
       };
       expect(tidied((x, y) => x === 6 && y === 5).every((v) => v === 1)).toBe(true);
@@ -220,15 +265,22 @@ describe('making the picture', () => {
     freshly(() => {
       const [width, height] = [48, 32];
       const paint = texture(14);
-      const [a, b] = [plane(width, height, (x, y) => 255 * paint(x, y)), plane(width, height, (x, y) => 255 * paint(x + 2, y + 1))];
+      const [a, b] = [
+        plane(width, height, (x, y) => 255 * paint(x, y)),
+        plane(width, height, (x, y) => 255 * paint(x + 2, y + 1)),
+      ];
       const [gridWidth, gridHeight] = [width / 2, height / 2];
       for (const way of [
         () => [0.61, -0.33, -0.4, 0.2],
         (x: number) => [0.05 * x, 0, -0.02 * x, 0.3],
         (x: number) => (x < 12 ? [1, 0, -1, 0] : [-1, 0, 1, 0]),
       ]) {
-        const vectors = kernels.load(Float32Array.from({ length: gridWidth * gridHeight * 4 }, (_, i) => way((i >> 2) % gridWidth)[i & 3]!));
-        const weights = kernels.load(Float32Array.from({ length: gridWidth * gridHeight * 2 }, (_, i) => (i & 1 ? 0.4 : 0.6)));
+        const vectors = kernels.load(
+          Float32Array.from({ length: gridWidth * gridHeight * 4 }, (_, i) => way((i >> 2) % gridWidth)[i & 3]!),
+        );
+        const weights = kernels.load(
+          Float32Array.from({ length: gridWidth * gridHeight * 2 }, (_, i) => (i & 1 ? 0.4 : 0.6)),
+        );
         const out = arena.take(width * height);
         run.synthesise(a.at, b.at, a.stride, width, height, vectors, weights, gridWidth, gridHeight, 0.5, 0.5, out, 8);
         const made = new Uint8Array(arena.memory.buffer.slice(out, out + width * height));
@@ -237,10 +289,13 @@ describe('making the picture', () => {
           for (let x = 4; x < width - 4; x++) {
             const gx = (x + 0.5) / 2 - 0.5;
             const [i, fx] = [Math.floor(gx), gx - Math.floor(gx)];
-            const value = (v: readonly number[]) => 0.6 * sampled(a, x + 2 * v[0]!, y + 2 * v[1]!) + 0.4 * sampled(b, x + 2 * v[2]!, y + 2 * v[3]!);
+            const value = (v: readonly number[]) =>
+              0.6 * sampled(a, x + 2 * v[0]!, y + 2 * v[1]!) + 0.4 * sampled(b, x + 2 * v[2]!, y + 2 * v[3]!);
             const [left, right] = [way(i), way(i + 1)];
             const meet = left.some((l, n) => Math.abs(l - right[n]!) > 0.75);
-            const twin = meet ? (1 - fx) * value(left) + fx * value(right) : value(left.map((l, n) => l + (right[n]! - l) * fx));
+            const twin = meet
+              ? (1 - fx) * value(left) + fx * value(right)
+              : value(left.map((l, n) => l + (right[n]! - l) * fx));
             worst = Math.max(worst, Math.abs(made[y * width + x]! - held(twin, 255)));
           }
         }

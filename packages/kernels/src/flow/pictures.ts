@@ -46,7 +46,8 @@ export class Picture {
 
   /** Luma, finest first, down to the level of about 20 samples. */
   get lumas(): readonly Plane[] {
-    for (; this.halved < this.levels.length; this.halved++) this.kernels.halve(this.levels[this.halved - 1]!, this.levels[this.halved]!);
+    for (; this.halved < this.levels.length; this.halved++)
+      this.kernels.halve(this.levels[this.halved - 1]!, this.levels[this.halved]!);
     return this.levels;
   }
 

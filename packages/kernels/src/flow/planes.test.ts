@@ -24,7 +24,8 @@ describe('planes equal their slow twins', () => {
           const bytes = bytesOf(width, height, seed);
           const p = plane(width, height, (x, y) => bytes[y * width + x]!);
           for (let y = -BORDER; y < height + BORDER; y += 3)
-            for (let x = -BORDER; x < width + BORDER; x += 3) expect(at(p, x, y)).toBe(bytes[held(y, height - 1) * width + held(x, width - 1)]! * 16);
+            for (let x = -BORDER; x < width + BORDER; x += 3)
+              expect(at(p, x, y)).toBe(bytes[held(y, height - 1) * width + held(x, width - 1)]! * 16);
         }),
       ),
       { numRuns: 30 },
@@ -39,7 +40,8 @@ describe('planes equal their slow twins', () => {
       new Uint8Array(arena.memory.buffer).set(new Uint8Array(samples.buffer), raw);
       const p = takePlane(arena, width, height);
       run.widen16(raw, width, p.at, p.stride, width, height, bits);
-      for (let i = 0; i < samples.length; i++) expect(at(p, i % width, Math.floor(i / width))).toBe(Math.floor(samples[i]! * 2 ** (12 - bits)));
+      for (let i = 0; i < samples.length; i++)
+        expect(at(p, i % width, Math.floor(i / width))).toBe(Math.floor(samples[i]! * 2 ** (12 - bits)));
     }),
   );
 
@@ -55,7 +57,8 @@ describe('planes equal their slow twins', () => {
           kernels.slopes({ ...p, alongX: alongX.at, alongY: alongY.at });
           for (let y = 0; y < half.height; y++) {
             for (let x = 0; x < half.width; x++) {
-              const sum = at(p, 2 * x, 2 * y) + at(p, 2 * x + 1, 2 * y) + at(p, 2 * x, 2 * y + 1) + at(p, 2 * x + 1, 2 * y + 1);
+              const sum =
+                at(p, 2 * x, 2 * y) + at(p, 2 * x + 1, 2 * y) + at(p, 2 * x, 2 * y + 1) + at(p, 2 * x + 1, 2 * y + 1);
               expect(at(half, x, y)).toBe((sum + 2) >> 2);
             }
           }
@@ -81,7 +84,18 @@ describe('planes equal their slow twins', () => {
       const [columns, rows] = [(width - 8) / 4 + 1, (height - 8) / 4 + 1];
       const found = arena.take(columns * rows * 8);
       new Float32Array(arena.memory.buffer, found, columns * rows * 2).fill(0);
-      run.fitExposure(first.at, second.at, first.stride, width, height, 4, columns, rows, found, arena.take(columns * rows * 8));
+      run.fitExposure(
+        first.at,
+        second.at,
+        first.stride,
+        width,
+        height,
+        4,
+        columns,
+        rows,
+        found,
+        arena.take(columns * rows * 8),
+      );
       expect(run.exposureGain()).toBeCloseTo(0.9, 1);
       const [gain, offset] = [run.exposureGain(), run.exposureOffset()];
       const back = takePlane(arena, width, height);
@@ -94,7 +108,8 @@ describe('patches', () => {
   /** The mismatch of two patches as the paper defines it: squared difference, its mean taken out. */
   function mismatch(a: Plane, b: Plane, x: number, y: number, u: number, v: number): number {
     const differences: number[] = [];
-    for (let j = 0; j < 8; j++) for (let i = 0; i < 8; i++) differences.push(at(b, x + i + u, y + j + v) - at(a, x + i, y + j));
+    for (let j = 0; j < 8; j++)
+      for (let i = 0; i < 8; i++) differences.push(at(b, x + i + u, y + j + v) - at(a, x + i, y + j));
     const mean = differences.reduce((sum, d) => sum + d, 0) / 64;
     return differences.reduce((sum, d) => sum + (d - mean) ** 2, 0);
   }
@@ -153,7 +168,12 @@ describe('a level’s field', () => {
   const ground = texture(17);
   const moved = (u: number, v: number) => plane(width, height, (x, y) => 255 * ground(x - u, y - v));
   const patches = (vector: (i: number, j: number) => readonly [number, number]) =>
-    kernels.load(Float32Array.from({ length: columns * rows * 2 }, (_, n) => vector((n >> 1) % columns, Math.floor((n >> 1) / columns))[n & 1]!));
+    kernels.load(
+      Float32Array.from(
+        { length: columns * rows * 2 },
+        (_, n) => vector((n >> 1) % columns, Math.floor((n >> 1) / columns))[n & 1]!,
+      ),
+    );
   const spreadOf = (a: Plane, b: Plane, found: number) => {
     const [field, sums] = [arena.take(width * height * 8 + 64), arena.take(width * height * 12 + 64)];
     run.spread(a.at, b.at, a.stride, width, height, step, columns, rows, found, field, sums);
@@ -208,7 +228,11 @@ describe('a level’s field', () => {
   test('evening leaves even change and borders of motion as they are, and takes noise out', () =>
     freshly(() => {
       const evened = (value: (x: number, y: number) => number) => {
-        const from = kernels.load(Float32Array.from({ length: width * height * 2 }, (_, n) => value((n >> 1) % width, Math.floor((n >> 1) / width))));
+        const from = kernels.load(
+          Float32Array.from({ length: width * height * 2 }, (_, n) =>
+            value((n >> 1) % width, Math.floor((n >> 1) / width)),
+          ),
+        );
         const to = arena.take(width * height * 8 + 64);
         run.even(from, to, width, height);
         return floats(to, width * height * 2);
@@ -236,7 +260,9 @@ describe('a level’s field', () => {
   test('a patch that nothing near explains looks afar; one that is explained does not', () =>
     freshly(() => {
       const square = (cx: number) =>
-        plane(width, height, (x, y) => (x >= cx && x < cx + 8 && y >= 12 && y < 20 ? 120 + 100 * ground(4 * (x - cx), 4 * y) : 40));
+        plane(width, height, (x, y) =>
+          x >= cx && x < cx + 8 && y >= 12 && y < 20 ? 120 + 100 * ground(4 * (x - cx), 4 * y) : 40,
+        );
       const [a, b] = [square(8), square(30)];
       const slopes = { alongX: takePlane(arena, width, height).at, alongY: takePlane(arena, width, height).at };
       kernels.slopes({ ...a, ...slopes });

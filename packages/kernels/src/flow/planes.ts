@@ -18,4 +18,5 @@ export function takePlane(arena: Arena, width: number, height: number): Plane {
 }
 
 /** A picture's width or height at a pyramid level. */
-export const sizeAt = (size: number, level: number): number => (level === 0 ? size : sizeAt((size + 1) >> 1, level - 1));
+export const sizeAt = (size: number, level: number): number =>
+  level === 0 ? size : sizeAt((size + 1) >> 1, level - 1);

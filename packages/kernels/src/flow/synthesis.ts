@@ -30,7 +30,11 @@ export interface SettledMoment {
 }
 
 /** Says for every grid point of the moment where it is in both pictures. Takes memory of the arena; the caller gives it back. */
-export function settleMoment(kernels: FlowKernels, { a, b, flow, fraction, around }: Wanted, { trust, keenness }: FlowTemper): SettledMoment {
+export function settleMoment(
+  kernels: FlowKernels,
+  { a, b, flow, fraction, around }: Wanted,
+  { trust, keenness }: FlowTemper,
+): SettledMoment {
   const { arena, run } = kernels;
   const { width, height, shift } = flow;
   const grid = [width, height] as const;
@@ -47,7 +51,16 @@ export function settleMoment(kernels: FlowKernels, { a, b, flow, fraction, aroun
   const side = ({ flow: f, trust: t }: Field, other: Field | undefined) => {
     const [field, held] = [kernels.load(f), kernels.load(t)];
     const own = other ? arena.take(slow * 16) : 0;
-    if (other) run.accelerate(field, held, kernels.load(other.flow), kernels.load(other.trust), ...grid, own, arena.take(slow * 16));
+    if (other)
+      run.accelerate(
+        field,
+        held,
+        kernels.load(other.flow),
+        kernels.load(other.trust),
+        ...grid,
+        own,
+        arena.take(slow * 16),
+      );
     return { field, trust: held, own };
   };
   const [near, far] = [side(flow.forward, around.before?.backward), side(flow.backward, around.after?.forward)];
@@ -69,12 +82,32 @@ export function settleMoment(kernels: FlowKernels, { a, b, flow, fraction, aroun
   run.fillHoles(vectors, weights, ...grid);
   const [before, weightsBefore] = [arena.take(points * 16), arena.take(points * 8)];
   for (let pass = 0; pass < 2; pass++) run.tidy(vectors, weights, before, weightsBefore, ...grid);
-  if (trust < 1 || keenness !== 0) run.temper(p.at, q.at, p.stride, ...grid, fraction, fromFirst[1], fromSecond[1], trust, keenness, vectors, weights, before);
+  if (trust < 1 || keenness !== 0)
+    run.temper(
+      p.at,
+      q.at,
+      p.stride,
+      ...grid,
+      fraction,
+      fromFirst[1],
+      fromSecond[1],
+      trust,
+      keenness,
+      vectors,
+      weights,
+      before,
+    );
   return { vectors, weights, scores: [fromFirst[1], fromSecond[1]], lumas: [first, second] };
 }
 
 /** Paints a moment's picture at `target`, every plane of it. */
-export function paintMoment({ run }: FlowKernels, layout: PixelLayout, { a, b, flow }: Wanted, moment: SettledMoment, target: number): void {
+export function paintMoment(
+  { run }: FlowKernels,
+  layout: PixelLayout,
+  { a, b, flow }: Wanted,
+  moment: SettledMoment,
+  target: number,
+): void {
   const { width, height, shift } = flow;
   const [first, second] = moment.lumas;
   const luma = first[0]!;

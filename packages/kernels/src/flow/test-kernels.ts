@@ -15,8 +15,10 @@ export function around({ arena, run }: FlowKernels) {
     return made;
   }
 
-  const at = (p: Plane, x: number, y: number) => new DataView(arena.memory.buffer).getInt16(p.at + 2 * (y * p.stride + x), true);
-  const floats = (address: number, count: number) => new Float32Array(arena.memory.buffer.slice(address, address + 4 * count));
+  const at = (p: Plane, x: number, y: number) =>
+    new DataView(arena.memory.buffer).getInt16(p.at + 2 * (y * p.stride + x), true);
+  const floats = (address: number, count: number) =>
+    new Float32Array(arena.memory.buffer.slice(address, address + 4 * count));
 
   /** Runs with fresh memory. */
   function freshly<T>(work: () => T): T {

@@ -4,7 +4,16 @@ import { dirname } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { Transform, type Readable } from 'node:stream';
 import { crc32 } from 'node:zlib';
-import { BUNDLED_ORIGINAL, InvalidInput, parseBundle, parseProject, readShapes, type BundleManifest, type Project, type SavedShape } from '@idle-bend/core';
+import {
+  BUNDLED_ORIGINAL,
+  InvalidInput,
+  parseBundle,
+  parseProject,
+  readShapes,
+  type BundleManifest,
+  type Project,
+  type SavedShape,
+} from '@idle-bend/core';
 import type { Entry, ZipFile } from 'yauzl';
 import { fingerprintOf } from '../fingerprint.js';
 
@@ -46,7 +55,8 @@ export async function openBundle(file: string, room: string): Promise<OpenedBund
     const entries = await listed(zip);
     const { bavail, bsize } = await statfs(room);
     const total = [...entries.values()].reduce((sum, { uncompressedSize }) => sum + uncompressedSize, 0);
-    if (total > bavail * bsize) throw new InvalidInput('bundle', `holds ${(total / 1e6).toFixed(0)} MB, which do not fit on the disk`);
+    if (total > bavail * bsize)
+      throw new InvalidInput('bundle', `holds ${(total / 1e6).toFixed(0)} MB, which do not fit on the disk`);
     const json = async (name: string): Promise<unknown> => {
       const entry = entries.get(name);
       if (!entry) throw new InvalidInput('bundle', `has no ${name}, so it is none`);
@@ -60,16 +70,25 @@ export async function openBundle(file: string, room: string): Promise<OpenedBund
     const manifest = parseBundle(await json('bundle.json'));
     const document = parseProject(await json('document.json'));
     const shapes = readShapes(await json('shapes.json'));
-    const files = manifest.footage.map((_, i) => new Set([...entries.keys()].flatMap((name) => (name.startsWith(`footage/${i}/`) ? [name.slice(`footage/${i}/`.length)] : [])))); // prettier-ignore
+    const files = manifest.footage.map(
+      (_, i) =>
+        new Set(
+          [...entries.keys()].flatMap((name) =>
+            name.startsWith(`footage/${i}/`) ? [name.slice(`footage/${i}/`.length)] : [],
+          ),
+        ),
+    );
     return {
       ...{ manifest, document, shapes, files },
       async extract(footage, name, to) {
         const entry = entries.get(`footage/${footage}/${name}`);
         if (!entry) throw new InvalidInput('bundle', `has no ${name} of "${manifest.footage[footage]?.name}"`);
         await mkdir(dirname(to), { recursive: true });
-        await pipeline(await streamOf(zip, entry), checked(entry), createWriteStream(to, { flags: 'wx' })).catch((error: Error) => {
-          throw error instanceof InvalidInput ? error : damaged(entry, error);
-        });
+        await pipeline(await streamOf(zip, entry), checked(entry), createWriteStream(to, { flags: 'wx' })).catch(
+          (error: Error) => {
+            throw error instanceof InvalidInput ? error : damaged(entry, error);
+          },
+        );
         const { fingerprint, fileName } = manifest.footage[footage]!;
         if (name === fileName && fingerprint !== null && (await fingerprintOf(to)) !== fingerprint)
           throw new InvalidInput(entry.fileName, 'is not the file that the bundle says it is');
@@ -83,7 +102,9 @@ export async function openBundle(file: string, room: string): Promise<OpenedBund
 }
 
 const damaged = (entry: Entry, error: Error) =>
-  (error as NodeJS.ErrnoException).code === 'ENOSPC' ? error : new InvalidInput(entry.fileName, `is damaged in this bundle (${error.message})`);
+  (error as NodeJS.ErrnoException).code === 'ENOSPC'
+    ? error
+    : new InvalidInput(entry.fileName, `is damaged in this bundle (${error.message})`);
 
 /** yauzl checks names against leaving the folder, and sizes against what was declared. */
 async function opened(file: string): Promise<ZipFile> {
@@ -99,8 +120,10 @@ async function opened(file: string): Promise<ZipFile> {
 function listed(zip: ZipFile): Promise<Map<string, Entry>> {
   return new Promise((resolve, reject) => {
     const entries = new Map<string, Entry>();
-    const refuse = (name: string, problem: string) => reject(new InvalidInput(`bundle, ${name.slice(0, 100)}`, problem));
-    if (zip.entryCount > MOST_ENTRIES) return reject(new InvalidInput('bundle', `has ${zip.entryCount} entries; ${MOST_ENTRIES} is the most`));
+    const refuse = (name: string, problem: string) =>
+      reject(new InvalidInput(`bundle, ${name.slice(0, 100)}`, problem));
+    if (zip.entryCount > MOST_ENTRIES)
+      return reject(new InvalidInput('bundle', `has ${zip.entryCount} entries; ${MOST_ENTRIES} is the most`));
     zip.on('error', (error: Error) => reject(new InvalidInput('bundle', `cannot be read: ${error.message}`)));
     zip.on('end', () => resolve(entries));
     zip.on('entry', (entry: Entry) => {
@@ -111,7 +134,8 @@ function listed(zip: ZipFile): Promise<Map<string, Entry>> {
       if (most === undefined || isLink) return refuse(fileName, 'does not belong in a bundle');
       if (entries.has(fileName)) return refuse(fileName, 'is there twice');
       if (uncompressedSize > most) return refuse(fileName, `is larger than ${most} bytes`);
-      if (uncompressedSize > SMALL_BYTES && uncompressedSize > MOST_RATIO * compressedSize) return refuse(fileName, 'is compressed beyond belief');
+      if (uncompressedSize > SMALL_BYTES && uncompressedSize > MOST_RATIO * compressedSize)
+        return refuse(fileName, 'is compressed beyond belief');
       entries.set(fileName, entry);
       zip.readEntry();
     });
@@ -127,12 +151,18 @@ function checked(entry: Entry): Transform {
       sum = crc32(piece, sum);
       done(null, piece);
     },
-    flush: (done) => done(sum === entry.crc32 ? null : new InvalidInput(entry.fileName, 'is damaged in this bundle (its checksum is another)')),
+    flush: (done) =>
+      done(
+        sum === entry.crc32
+          ? null
+          : new InvalidInput(entry.fileName, 'is damaged in this bundle (its checksum is another)'),
+      ),
   });
 }
 
 /** Folders, and what desktops leave in archives that were opened and packed again. */
-const isDropping = (name: string) => name.endsWith('/') || /^__MACOSX\//.test(name) || /(^|\/)(\.DS_Store|\._[^/]*|Thumbs\.db|desktop\.ini)$/i.test(name);
+const isDropping = (name: string) =>
+  name.endsWith('/') || /^__MACOSX\//.test(name) || /(^|\/)(\.DS_Store|\._[^/]*|Thumbs\.db|desktop\.ini)$/i.test(name);
 
 function streamOf(zip: ZipFile, entry: Entry): Promise<Readable> {
   return new Promise((resolve, reject) => {

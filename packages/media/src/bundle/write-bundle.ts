@@ -23,7 +23,11 @@ export async function writeBundle({ manifest, document, shapes, files }: BundleC
   // Loaded by those who write one only: every job begins with a process that loads this package.
   const { ZipFile } = await import('yazl');
   const zip = new ZipFile();
-  const json = (name: string, value: unknown) => zip.addBuffer(Buffer.from(typeof value === 'string' ? value : JSON.stringify(value, null, 2)), name, { mtime: MOMENT, mode: 0o100644 }); // prettier-ignore
+  const json = (name: string, value: unknown) =>
+    zip.addBuffer(Buffer.from(typeof value === 'string' ? value : JSON.stringify(value, null, 2)), name, {
+      mtime: MOMENT,
+      mode: 0o100644,
+    });
   json('bundle.json', manifest);
   json('document.json', document);
   json('shapes.json', writeShapes(shapes));
@@ -34,12 +38,16 @@ export async function writeBundle({ manifest, document, shapes, files }: BundleC
   output.once('close', () => reading?.destroy());
   for (const [i, all] of files.entries())
     for (const { name, path } of all)
-      zip.addReadStreamLazy(`footage/${i}/${name}`, { mtime: MOMENT, mode: 0o100644, compress: name.endsWith('.json') }, (done) => {
-        // Whoever asked may have gone before its turn came.
-        if (output.destroyed) return;
-        reading = createReadStream(path).on('error', fail);
-        done(null, reading);
-      });
+      zip.addReadStreamLazy(
+        `footage/${i}/${name}`,
+        { mtime: MOMENT, mode: 0o100644, compress: name.endsWith('.json') },
+        (done) => {
+          // Whoever asked may have gone before its turn came.
+          if (output.destroyed) return;
+          reading = createReadStream(path).on('error', fail);
+          done(null, reading);
+        },
+      );
   zip.end();
   return output;
 }

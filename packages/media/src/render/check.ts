@@ -13,7 +13,13 @@ const BLOCK_SECONDS = 0.15;
  * Reads a finished render from beginning to end: all of it decodes, it has the frames it should have, and lasts as long as they do.
  * Throws `MediaError` saying which is not so.
  */
-export async function checkRender(file: string, format: RenderFormatName, rate: Rate, frames: number, signal?: AbortSignal): Promise<void> {
+export async function checkRender(
+  file: string,
+  format: RenderFormatName,
+  rate: Rate,
+  frames: number,
+  signal?: AbortSignal,
+): Promise<void> {
   const { picture } = RENDER_FORMATS[format];
   // An archive's pictures were decoded one by one when they went in.
   if (picture?.kind === 'numbered') return;
@@ -24,8 +30,21 @@ export async function checkRender(file: string, format: RenderFormatName, rate: 
     return refuseLength(await webpSeconds(file), seconds, 2 / framesPerSecond(rate));
   }
   const explain = (complaint: string) => `The finished file does not decode: ${lastComplaint(complaint)}.`;
-  const args = ['-v', 'error', '-count_frames', '-show_entries', 'stream=codec_type,nb_read_frames,time_base:format=duration', '-of', 'json', `file:${file}`];
-  const { stdout, stderr } = await collect('ffprobe', args, { seconds: 600 + 10 * seconds, explain, ...(signal && { signal }) });
+  const args = [
+    '-v',
+    'error',
+    '-count_frames',
+    '-show_entries',
+    'stream=codec_type,nb_read_frames,time_base:format=duration',
+    '-of',
+    'json',
+    `file:${file}`,
+  ];
+  const { stdout, stderr } = await collect('ffprobe', args, {
+    seconds: 600 + 10 * seconds,
+    explain,
+    ...(signal && { signal }),
+  });
   const wrong = stderr.trim();
   if (wrong) throw new MediaError(explain(wrong));
   const read = JSON.parse(stdout.toString()) as {
@@ -44,10 +63,25 @@ export async function checkRender(file: string, format: RenderFormatName, rate: 
 /** Every picture is shown at its frame's own time, to the container's tick: a file may hold the right pictures on a wrong clock. */
 async function checkTimes(file: string, timeBase: string, rate: Rate, signal?: AbortSignal): Promise<void> {
   const explain = (complaint: string) => `The times of the finished file cannot be read: ${lastComplaint(complaint)}.`;
-  const args = ['-v', 'error', '-select_streams', 'v:0', '-show_entries', 'packet=pts', '-of', 'csv=p=0', `file:${file}`];
+  const args = [
+    '-v',
+    'error',
+    '-select_streams',
+    'v:0',
+    '-show_entries',
+    'packet=pts',
+    '-of',
+    'csv=p=0',
+    `file:${file}`,
+  ];
   const { stdout } = await collect('ffprobe', args, { seconds: 600, explain, ...(signal && { signal }) });
   const [num, den] = timeBase.split('/').map(Number) as [number, number];
-  const times = stdout.toString('latin1').split('\n').filter((row) => row.trim() !== '').map(Number.parseFloat).sort((a, b) => a - b); // prettier-ignore
+  const times = stdout
+    .toString('latin1')
+    .split('\n')
+    .filter((row) => row.trim() !== '')
+    .map(Number.parseFloat)
+    .sort((a, b) => a - b);
   const wrong = wrongTime(times, num / den, rate);
   if (wrong !== undefined)
     throw new MediaError(
@@ -62,20 +96,38 @@ export function wrongTime(times: readonly number[], tick: number, rate: Rate): n
 }
 
 function refuseLength(lasts: number, seconds: number, slack: number): void {
-  if (!(Math.abs(lasts - seconds) <= slack)) throw new MediaError(`The finished file lasts ${lasts.toFixed(2)} s instead of ${seconds.toFixed(2)}.`);
+  if (!(Math.abs(lasts - seconds) <= slack))
+    throw new MediaError(`The finished file lasts ${lasts.toFixed(2)} s instead of ${seconds.toFixed(2)}.`);
 }
 
 /** Looks at a chunk somebody else made: all of it decodes, and it has its frames. Throws `MediaError`. */
-export async function checkChunk(path: string, format: RenderFormatName, frames: number, firstNumber: number): Promise<void> {
+export async function checkChunk(
+  path: string,
+  format: RenderFormatName,
+  frames: number,
+  firstNumber: number,
+): Promise<void> {
   const { picture } = RENDER_FORMATS[format];
   if (!existsSync(path)) throw new MediaError('Nothing was brought for this chunk.');
   const explain = () => 'The chunk that was brought does not decode.';
   if (picture?.kind === 'numbered') {
     const count = await countPictures(path, picture.codec, firstNumber);
-    if (count !== frames) throw new MediaError(`The chunk that was brought has ${count} pictures instead of ${frames}.`);
+    if (count !== frames)
+      throw new MediaError(`The chunk that was brought has ${count} pictures instead of ${frames}.`);
     return;
   }
-  const args = ['-v', 'error', '-count_frames', '-select_streams', 'v:0', '-show_entries', 'stream=nb_read_frames', '-of', 'csv=p=0', ...safeInput(path)];
+  const args = [
+    '-v',
+    'error',
+    '-count_frames',
+    '-select_streams',
+    'v:0',
+    '-show_entries',
+    'stream=nb_read_frames',
+    '-of',
+    'csv=p=0',
+    ...safeInput(path),
+  ];
   const { stdout, stderr } = await collect('ffprobe', args, { seconds: 600 + frames, explain });
   const count = Number.parseInt(stdout.toString(), 10);
   if (stderr.trim() !== '' || !(count > 0)) throw new MediaError(explain());
@@ -83,10 +135,30 @@ export async function checkChunk(path: string, format: RenderFormatName, frames:
 }
 
 /** How many of a folder's numbered pictures, from `first` on, can be decoded. */
-export async function countPictures(folder: string, kind: string, first: number, signal?: AbortSignal): Promise<number> {
+export async function countPictures(
+  folder: string,
+  kind: string,
+  first: number,
+  signal?: AbortSignal,
+): Promise<number> {
   const explain = (complaint: string) => `A picture of the render cannot be decoded: ${lastComplaint(complaint)}.`;
-  const args = ['-v', 'error', '-xerror', '-nostdin', '-f', 'image2', '-start_number', String(first), '-i', `file:${join(folder, `%08d.${kind}`)}`];
-  const { stdout } = await collect('ffmpeg', [...args, '-fps_mode', 'passthrough', '-f', 'null', '-progress', 'pipe:1', '-'], { seconds: 3600, explain, ...(signal && { signal }) }); // prettier-ignore
+  const args = [
+    '-v',
+    'error',
+    '-xerror',
+    '-nostdin',
+    '-f',
+    'image2',
+    '-start_number',
+    String(first),
+    '-i',
+    `file:${join(folder, `%08d.${kind}`)}`,
+  ];
+  const { stdout } = await collect(
+    'ffmpeg',
+    [...args, '-fps_mode', 'passthrough', '-f', 'null', '-progress', 'pipe:1', '-'],
+    { seconds: 3600, explain, ...(signal && { signal }) },
+  );
   return Number([...stdout.toString().matchAll(/^frame=\s*(\d+)/gm)].at(-1)?.[1] ?? 0);
 }
 

@@ -1,6 +1,15 @@
 import { rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { framesPerSecond, RENDER_FORMATS, type Chapter, type Loudness, type Project, type Rate, type RenderFormatName, type Stretch } from '@idle-bend/core'; // prettier-ignore
+import {
+  framesPerSecond,
+  RENDER_FORMATS,
+  type Chapter,
+  type Loudness,
+  type Project,
+  type Rate,
+  type RenderFormatName,
+  type Stretch,
+} from '@idle-bend/core';
 import type { MediaFiles } from '../clip-sounds.js';
 import { PLAIN_TIMES, timescaleOf } from '../encoder.js';
 import { collect } from '../ffmpeg.js';
@@ -28,7 +37,13 @@ export const renderName = (format: RenderFormatName): string => `reel.${RENDER_F
  * Puts the chunks of a render together, lays its sound under them and writes it to its folder, once it has been looked at from first to
  * last frame and found whole. Pictures are copied as they were made. Tells how loud it is. Throws `MediaError`, and leaves the chunks.
  */
-export async function joinRender(project: Project, files: MediaFiles, folder: string, order: JoinOrder, signal?: AbortSignal): Promise<Loudness | undefined> {
+export async function joinRender(
+  project: Project,
+  files: MediaFiles,
+  folder: string,
+  order: JoinOrder,
+  signal?: AbortSignal,
+): Promise<Loudness | undefined> {
   const target = join(folder, renderName(order.format));
   const part = join(folder, `.joining.${RENDER_FORMATS[order.format].extension}`);
   const frames = order.stretch.to - order.stretch.from;
@@ -63,7 +78,14 @@ function onFrames(rate: Rate, muxer: string): string {
 const MATROSKA_TICKS = 1000;
 
 /** Tells whether there is sound in it. */
-async function writeFilm(project: Project, files: MediaFiles, folder: string, order: JoinOrder, out: string, signal?: AbortSignal): Promise<boolean> {
+async function writeFilm(
+  project: Project,
+  files: MediaFiles,
+  folder: string,
+  order: JoinOrder,
+  out: string,
+  signal?: AbortSignal,
+): Promise<boolean> {
   const { picture } = RENDER_FORMATS[order.format];
   const muxer = picture?.kind === 'film' ? picture.muxer : 'wav';
   const { rate } = project.reel;
@@ -72,7 +94,8 @@ async function writeFilm(project: Project, files: MediaFiles, folder: string, or
   try {
     const film = picture ? await chunkInput(folder, order) : [];
     const mix = await soundMix(project, files, scratch, picture ? 1 : 0, { signal, stretch: order.stretch });
-    if (!picture && !mix) throw new MediaError('Nothing is heard in that part of the reel, so there is no sound to write.');
+    if (!picture && !mix)
+      throw new MediaError('Nothing is heard in that part of the reel, so there is no sound to write.');
     const isMov = muxer === 'mp4' || muxer === 'mov';
     const can = RENDER_FORMATS[order.format];
     const chapters = can.chapters && order.chapters.length > 0 ? ['-f', 'ffmetadata', '-i', `file:${chapterFile}`] : [];
@@ -102,7 +125,9 @@ async function writeFilm(project: Project, files: MediaFiles, folder: string, or
 
 /** ffmpeg's own text form of chapters. */
 function chapterText(chapters: readonly Chapter[], { num, den }: Rate): string {
-  const escaped = (text: string) => text.replace(/[\r\n]+/g, ' ').replace(/[=;#\\]/g, '\\$&'); // prettier-ignore
-  const blocks = chapters.map(({ name, from, to }) => `[CHAPTER]\nTIMEBASE=${den}/${num}\nSTART=${from}\nEND=${to}\ntitle=${escaped(name)}`);
+  const escaped = (text: string) => text.replace(/[\r\n]+/g, ' ').replace(/[=;#\\]/g, '\\$&');
+  const blocks = chapters.map(
+    ({ name, from, to }) => `[CHAPTER]\nTIMEBASE=${den}/${num}\nSTART=${from}\nEND=${to}\ntitle=${escaped(name)}`,
+  );
   return [';FFMETADATA1', ...blocks, ''].join('\n');
 }

@@ -28,7 +28,8 @@ export async function zipPictures(
   for (let i = 0; i < chunks; i++) {
     const place = join(folder, chunkName(format, i));
     const names = (await readdir(place)).sort();
-    if ((await countPictures(place, kind, count, signal)) !== names.length) throw new MediaError('A picture of the render cannot be decoded.');
+    if ((await countPictures(place, kind, count, signal)) !== names.length)
+      throw new MediaError('A picture of the render cannot be decoded.');
     for (const name of names) zip.addFile(join(place, name), name, { compress: false, mtime: MOMENT, mode: 0o100644 });
     count += names.length;
   }

@@ -4,7 +4,22 @@ import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSyn
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { addCue, addSound, addSource, appendClip, chaptersOf, chunksOf, emptyProject, insertGap, rate, RENDER_FORMATS, startTimecode, type Project, type RenderFormatName, type Stretch } from '@idle-bend/core'; // prettier-ignore
+import {
+  addCue,
+  addSound,
+  addSource,
+  appendClip,
+  chaptersOf,
+  chunksOf,
+  emptyProject,
+  insertGap,
+  rate,
+  RENDER_FORMATS,
+  startTimecode,
+  type Project,
+  type RenderFormatName,
+  type Stretch,
+} from '@idle-bend/core';
 import yauzl from 'yauzl';
 import { H264, makeNumberedClip, readNumbers } from '../../test/numbered-clip.js';
 import { openSource, type OpenedSource } from '../source.js';
@@ -21,9 +36,24 @@ beforeAll(async () => {
     file: at('bell.mp4'),
     frames: 60,
     rate: '24',
-    options: [...H264, '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709', '-color_range', 'tv'],
+    options: [
+      ...H264,
+      '-colorspace',
+      'bt709',
+      '-color_primaries',
+      'bt709',
+      '-color_trc',
+      'bt709',
+      '-color_range',
+      'tv',
+    ],
   });
-  const boat = await makeNumberedClip({ file: at('boat.mkv'), frames: 200, rate: '48', options: ['-pix_fmt', 'yuv422p10le', '-c:v', 'ffv1'] });
+  const boat = await makeNumberedClip({
+    file: at('boat.mkv'),
+    frames: 200,
+    rate: '48',
+    options: ['-pix_fmt', 'yuv422p10le', '-c:v', 'ffv1'],
+  });
   sources = { bell: await openSource(bell), boat: await openSource(boat) };
   spawnSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', 'sine=frequency=440:duration=5', at('tone.wav')]);
 });
@@ -33,13 +63,46 @@ const open = (id: string) => Promise.resolve(sources[id]!);
 
 /** bell 0–23, 6 of black, boat 100–147 (24 frames), a tone under all of it, two cues. */
 function parade(fps = rate(24)): Project {
-  const source = (id: string, frames: number, native: number) => ({ id, name: id, frames, nativeRate: rate(native), readAs: rate(native), moments: [], skips: null }); // prettier-ignore
+  const source = (id: string, frames: number, native: number) => ({
+    id,
+    name: id,
+    frames,
+    nativeRate: rate(native),
+    readAs: rate(native),
+    moments: [],
+    skips: null,
+  });
   let project = addSource(addSource(emptyProject(fps, 320, 192), source('bell', 60, 24)), source('boat', 200, 48));
   project = insertGap(appendClip(appendClip(project, 'a', 'bell', 0, 23), 'b', 'boat', 100, 147), 1, 'gap', 6);
-  project = addSound(project, { id: 's', footageId: 'tone', name: 'tone', start: 0, from: 0, to: 5, gain: 0, fadeIn: 0, fadeOut: 0, beats: null });
-  return addCue(addCue(project, { id: 'c1', frame: 10, name: 'the bell = rings', beat: null }), { id: 'c2', frame: 30, name: '', beat: null });
+  project = addSound(project, {
+    id: 's',
+    footageId: 'tone',
+    name: 'tone',
+    start: 0,
+    from: 0,
+    to: 5,
+    gain: 0,
+    fadeIn: 0,
+    fadeOut: 0,
+    beats: null,
+  });
+  return addCue(addCue(project, { id: 'c1', frame: 10, name: 'the bell = rings', beat: null }), {
+    id: 'c2',
+    frame: 30,
+    name: '',
+    beat: null,
+  });
 }
-const FRAMES = [...Array.from({ length: 24 }, (_, i) => i), 0, 0, 0, 0, 0, 0, ...Array.from({ length: 24 }, (_, i) => 100 + 2 * i)];
+const FRAMES = [
+  ...Array.from({ length: 24 }, (_, i) => i),
+  0,
+  0,
+  0,
+  0,
+  0,
+  0,
+  ...Array.from({ length: 24 }, (_, i) => 100 + 2 * i),
+];
 
 interface Wish {
   readonly depth?: number;
@@ -55,7 +118,14 @@ interface Wish {
 async function render(
   name: string,
   format: RenderFormatName,
-  { depth = 8, alpha = false, stretch = { from: 0, to: 54 }, cut = [20, 37], project = parade(), order = (c) => c }: Wish = {},
+  {
+    depth = 8,
+    alpha = false,
+    stretch = { from: 0, to: 54 },
+    cut = [20, 37],
+    project = parade(),
+    order = (c) => c,
+  }: Wish = {},
 ) {
   const place = at(name);
   mkdirSync(place, { recursive: true });
@@ -65,7 +135,17 @@ async function render(
     const index = chunks.findIndex(({ from }) => from === chunk.from);
     await writeChunk(
       project,
-      { index, stretch: chunk, first: stretch.from, format, depth, alpha, toneMap: false, level: 'default', ownSize: false },
+      {
+        index,
+        stretch: chunk,
+        first: stretch.from,
+        format,
+        depth,
+        alpha,
+        toneMap: false,
+        level: 'default',
+        ownSize: false,
+      },
       open,
       place,
     );
@@ -78,7 +158,13 @@ async function render(
   };
   const timecode = startTimecode(project, stretch, 'reel', () => null);
   const chapters = chaptersOf(project, stretch);
-  const loudness = await joinRender(project, files, place, { format, chunks: chunks.length, stretch, chapters, timecode });
+  const loudness = await joinRender(project, files, place, {
+    format,
+    chunks: chunks.length,
+    stretch,
+    chapters,
+    timecode,
+  });
   return { file: join(place, renderName(format)), loudness };
 }
 
@@ -93,7 +179,11 @@ async function unpack(file: string, out: string): Promise<void> {
 }
 
 const probe = (file: string, entries: string) =>
-  JSON.parse(spawnSync('ffprobe', ['-v', 'error', '-show_entries', entries, '-show_chapters', '-of', 'json', file], { encoding: 'utf8' }).stdout);
+  JSON.parse(
+    spawnSync('ffprobe', ['-v', 'error', '-show_entries', entries, '-show_chapters', '-of', 'json', file], {
+      encoding: 'utf8',
+    }).stdout,
+  );
 const hash = (file: string) => createHash('sha256').update(readFileSync(file)).digest('hex');
 
 describe('a render in chunks', () => {
@@ -115,8 +205,13 @@ describe('a render in chunks', () => {
     expect(of('audio')?.codec_name).toBe(sound);
     expect(loudness!.integrated).toBeLessThan(-10);
     if (RENDER_FORMATS[format].chapters)
-      expect(chapters.map((c: any) => [Math.round(Number(c.start_time) * 24), c.tags.title])).toEqual([[0, 'Start'], [10, 'the bell = rings'], [30, 'Cue 3']]); // prettier-ignore
-    if (RENDER_FORMATS[format].timecode) expect(JSON.stringify(probe(file, 'stream_tags:format_tags'))).toContain('01:00:00:00');
+      expect(chapters.map((c: any) => [Math.round(Number(c.start_time) * 24), c.tags.title])).toEqual([
+        [0, 'Start'],
+        [10, 'the bell = rings'],
+        [30, 'Cue 3'],
+      ]);
+    if (RENDER_FORMATS[format].timecode)
+      expect(JSON.stringify(probe(file, 'stream_tags:format_tags'))).toContain('01:00:00:00');
     expect(readdirSync(at(format)).filter((n) => n.startsWith('.') && n !== '.chunks.txt')).toEqual([]);
   });
 
@@ -142,11 +237,22 @@ describe('a render in chunks', () => {
   });
 
   test('at a rate whose frames are no whole number of microseconds each keeps its place', async () => {
-    const { file } = await render('odd', 'h264', { project: parade({ num: 24000, den: 1001 }), cut: [7, 14, 21, 35, 36] });
-    const times = spawnSync('ffprobe', ['-v', 'error', '-select_streams', 'v', '-show_entries', 'packet=pts', '-of', 'csv=p=0', file], {
-      encoding: 'utf8',
-    }).stdout;
-    const ticks = times.trim().split('\n').map((line) => Number(line.replace(/,.*/, ''))).sort((a, b) => a - b); // prettier-ignore
+    const { file } = await render('odd', 'h264', {
+      project: parade({ num: 24000, den: 1001 }),
+      cut: [7, 14, 21, 35, 36],
+    });
+    const times = spawnSync(
+      'ffprobe',
+      ['-v', 'error', '-select_streams', 'v', '-show_entries', 'packet=pts', '-of', 'csv=p=0', file],
+      {
+        encoding: 'utf8',
+      },
+    ).stdout;
+    const ticks = times
+      .trim()
+      .split('\n')
+      .map((line) => Number(line.replace(/,.*/, '')))
+      .sort((a, b) => a - b);
     expect(ticks).toEqual(Array.from({ length: ticks.length }, (_, i) => i * 1001));
     expect(readNumbers(file)).toHaveLength(ticks.length);
   });
@@ -164,10 +270,21 @@ describe('a render in chunks', () => {
       at('clear.mkv'),
     ]);
     sources['clear'] = await openSource(at('clear.mkv'));
-    const source = { id: 'clear', name: 'clear', frames: 24, nativeRate: rate(24), readAs: rate(24), moments: [], skips: null };
+    const source = {
+      id: 'clear',
+      name: 'clear',
+      frames: 24,
+      nativeRate: rate(24),
+      readAs: rate(24),
+      moments: [],
+      skips: null,
+    };
     // The clip without transparency comes first.
     const project = appendClip(
-      addSource({ ...parade(), reel: { ...parade().reel, items: parade().reel.items.slice(0, 1), sounds: [] } }, source),
+      addSource(
+        { ...parade(), reel: { ...parade().reel, items: parade().reel.items.slice(0, 1), sounds: [] } },
+        source,
+      ),
       'd',
       'clear',
       0,
@@ -201,20 +318,26 @@ describe('a render in chunks', () => {
     for (const format of ['h264', 'hevc', 'ffv1', 'prores-hq'] as const) {
       const { file } = await render(`${format}-tags`, format, { stretch: { from: 0, to: 12 } });
       const { streams } = probe(file, 'stream=codec_type,color_space,color_primaries,color_transfer');
-      expect([format, streams[0]]).toMatchObject([format, { color_space: 'bt709', color_primaries: 'bt709', color_transfer: 'bt709' }]);
+      expect([format, streams[0]]).toMatchObject([
+        format,
+        { color_space: 'bt709', color_primaries: 'bt709', color_transfer: 'bt709' },
+      ]);
     }
   });
 
-  test.each<RenderFormatName>(['png', 'tiff'])('%s: an archive with a picture for every frame, counted from nought', async (format) => {
-    const { file } = await render(format, format, { stretch: { from: 18, to: 40 } });
-    const out = at(`${format}-out`);
-    mkdirSync(out);
-    await unpack(file, out);
-    const names = readdirSync(out).sort();
-    expect(names).toEqual(Array.from({ length: 22 }, (_, i) => `${String(i).padStart(8, '0')}.${format}`));
-    expect(readNumbers(join(out, `%08d.${format}`))).toEqual(FRAMES.slice(18, 40));
-    expect(hash((await render(`${format}-again`, format, { stretch: { from: 18, to: 40 } })).file)).toBe(hash(file));
-  });
+  test.each<RenderFormatName>(['png', 'tiff'])(
+    '%s: an archive with a picture for every frame, counted from nought',
+    async (format) => {
+      const { file } = await render(format, format, { stretch: { from: 18, to: 40 } });
+      const out = at(`${format}-out`);
+      mkdirSync(out);
+      await unpack(file, out);
+      const names = readdirSync(out).sort();
+      expect(names).toEqual(Array.from({ length: 22 }, (_, i) => `${String(i).padStart(8, '0')}.${format}`));
+      expect(readNumbers(join(out, `%08d.${format}`))).toEqual(FRAMES.slice(18, 40));
+      expect(hash((await render(`${format}-again`, format, { stretch: { from: 18, to: 40 } })).file)).toBe(hash(file));
+    },
+  );
 
   test('GIF and WebP for review, WAV for the sound', async () => {
     const { file: gif } = await render('gif', 'gif');
@@ -239,7 +362,9 @@ describe('a finished render is looked at', () => {
   test('one that is cut short, too long, or damaged is not called done', async () => {
     const { file } = await render('whole', 'h264');
     await checkRender(file, 'h264', rate(24), 54);
-    await expect(checkRender(file, 'h264', rate(24), 55)).rejects.toThrow('The finished file has 54 frames instead of 55.');
+    await expect(checkRender(file, 'h264', rate(24), 55)).rejects.toThrow(
+      'The finished file has 54 frames instead of 55.',
+    );
     await expect(checkRender(file, 'h264', rate(30), 54)).rejects.toThrow(/lasts 2\.2\d s instead of 1\.80/);
     const bytes = readFileSync(file);
     const start = bytes.indexOf('mdat') + 2000;
@@ -269,7 +394,9 @@ describe('a finished render is looked at', () => {
       'ffv1',
       wrong,
     ]);
-    await expect(checkRender(wrong, 'ffv1', rate(24), 54)).rejects.toThrow(/^Frame 1 of the finished file is shown at 0\.02\d+ s instead of 0\.0417\.$/);
+    await expect(checkRender(wrong, 'ffv1', rate(24), 54)).rejects.toThrow(
+      /^Frame 1 of the finished file is shown at 0\.02\d+ s instead of 0\.0417\.$/,
+    );
     expect(wrongTime([0, 41, 83, 125], 1 / 1000, rate(24))).toBeUndefined();
     expect(wrongTime([0, 41, 81, 125], 1 / 1000, rate(24))).toBe(2);
     expect(wrongTime([0, 0, 100, 100, 200], 1 / 1000, rate(25))).toBe(1);
@@ -282,7 +409,11 @@ describe('a finished render is looked at', () => {
     await expect(
       joinRender(
         parade(),
-        { tone: { file: at('tone.wav'), name: 't' }, bell: { file: at('bell.mp4'), name: 'b' }, boat: { file: at('boat.mkv'), name: 'b' } },
+        {
+          tone: { file: at('tone.wav'), name: 't' },
+          bell: { file: at('bell.mp4'), name: 'b' },
+          boat: { file: at('boat.mkv'), name: 'b' },
+        },
         at('hole'),
         order,
       ),

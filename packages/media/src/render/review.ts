@@ -16,14 +16,36 @@ export interface ReviewOrder {
 }
 
 /** Writes chunks as a small moving picture, its colours chosen from the whole. Throws `MediaError`. */
-export async function writeReview(rate: Rate, folder: string, order: ReviewOrder, out: string, signal?: AbortSignal): Promise<void> {
+export async function writeReview(
+  rate: Rate,
+  folder: string,
+  order: ReviewOrder,
+  out: string,
+  signal?: AbortSignal,
+): Promise<void> {
   const step = reviewStep(rate);
   const size = `scale='min(${REVIEW_WIDTHS[order.format]},iw)':-2:flags=lanczos`;
   const pace = `select='not(mod(n,${step}))'`;
   const colours = 'split[a][b];[a]palettegen=stats_mode=diff[p];[b][p]paletteuse=dither=bayer:bayer_scale=3';
   const look = order.format === 'gif' ? `${pace},${size},${colours}` : `${pace},${size},format=yuv420p`;
   const codec = order.format === 'gif' ? ['-c:v', 'gif'] : ['-c:v', 'libwebp_anim', '-q:v', '75', '-loop', '0'];
-  const args = ['-v', 'error', '-nostdin', '-y', '-r', formatRate(rate), ...(await chunkInput(folder, order)), '-filter_complex', look, ...codec, '-fps_mode', 'passthrough', '-f', order.format, `file:${out}`]; // prettier-ignore
+  const args = [
+    '-v',
+    'error',
+    '-nostdin',
+    '-y',
+    '-r',
+    formatRate(rate),
+    ...(await chunkInput(folder, order)),
+    '-filter_complex',
+    look,
+    ...codec,
+    '-fps_mode',
+    'passthrough',
+    '-f',
+    order.format,
+    `file:${out}`,
+  ];
   const seconds = (order.stretch.to - order.stretch.from) / framesPerSecond(rate);
   await collect('ffmpeg', args, { seconds: 600 + 60 * seconds, explain: joining, ...(signal && { signal }) });
 }

@@ -14,7 +14,12 @@ export interface ChunkJob {
 }
 
 /** Makes a chunk of a render from the media it is given, which lie in folders of our own. Throws `MediaError`, or `InvalidInput` for a document that is none. */
-export async function runChunk({ document, quality, order }: ChunkJob, files: MediaFiles, folder: string, work: ChunkWork = {}): Promise<number> {
+export async function runChunk(
+  { document, quality, order }: ChunkJob,
+  files: MediaFiles,
+  folder: string,
+  work: ChunkWork = {},
+): Promise<number> {
   const opened = new Map<string, Promise<OpenedSource>>();
   const open = (id: string) => {
     const media = files[id];

@@ -16,22 +16,37 @@ function drawn(name: string, value: (x: number, y: number, plane: number) => num
   const samples = layout.bitDepth > 8 ? new Uint16Array(data.buffer) : data;
   let at = 0;
   planes.forEach(({ width, height }, p) => {
-    for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) samples[at++] = value(x, y, p) * 2 ** (layout.bitDepth - 8);
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) samples[at++] = value(x, y, p) * 2 ** (layout.bitDepth - 8);
   });
-  return { format: { width: WIDTH, height: HEIGHT, layout, colour: { ...NO_COLOUR_TAGS, matrix: 'bt709' }, pixelAspect: { num: 1, den: 1 } }, data };
+  return {
+    format: {
+      width: WIDTH,
+      height: HEIGHT,
+      layout,
+      colour: { ...NO_COLOUR_TAGS, matrix: 'bt709' },
+      pixelAspect: { num: 1, den: 1 },
+    },
+    data,
+  };
 }
-const samplesOf = ({ format, data }: Frame) => (format.layout.bitDepth > 8 ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2) : data);
+const samplesOf = ({ format, data }: Frame) =>
+  format.layout.bitDepth > 8 ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2) : data;
 const flashed = (frame: Frame, flash: NonNullable<Effects['flash']>) => samplesOf(accents.flashed(frame, flash));
-const pushed = (frame: Frame, push: NonNullable<Effects['push']>, goes: boolean, other: Frame) => samplesOf(accents.pushed(frame, other, push, goes));
+const pushed = (frame: Frame, push: NonNullable<Effects['push']>, goes: boolean, other: Frame) =>
+  samplesOf(accents.pushed(frame, other, push, goes));
 
 describe('what accents do to pixels', () => {
-  test.each(['yuv420p', 'yuv420p10le', 'yuv444p'])('a white flash of half its strength is half way to white, in %s', (name) => {
-    const frame = drawn(name, (_x, _y, plane) => (plane === 0 ? 35 : 90));
-    const out = flashed(frame, { colour: 'white', amount: 0.5 });
-    const step = name.endsWith('10le') ? 4 : 1;
-    expect(out[0]! / step).toBeCloseTo((35 + 235) / 2, -0.3);
-    expect(out.at(-1)! / step).toBeCloseTo((90 + 128) / 2, -0.3);
-  });
+  test.each(['yuv420p', 'yuv420p10le', 'yuv444p'])(
+    'a white flash of half its strength is half way to white, in %s',
+    (name) => {
+      const frame = drawn(name, (_x, _y, plane) => (plane === 0 ? 35 : 90));
+      const out = flashed(frame, { colour: 'white', amount: 0.5 });
+      const step = name.endsWith('10le') ? 4 : 1;
+      expect(out[0]! / step).toBeCloseTo((35 + 235) / 2, -0.3);
+      expect(out.at(-1)! / step).toBeCloseTo((90 + 128) / 2, -0.3);
+    },
+  );
 
   test('a colour is what its matrix makes of it; black and inverted too; twice inverted is as it was', () => {
     const frame = drawn('yuv444p', (x, _y, plane) => (plane === 0 ? 40 + x : 100 + plane));
@@ -46,7 +61,10 @@ describe('what accents do to pixels', () => {
   });
 
   test.each(['left', 'right'] as const)('pushed to the %s, one picture goes and the other comes with it', (way) => {
-    const [out, into] = [drawn('yuv420p', (px, _y, plane) => (plane === 0 ? px : 50)), drawn('yuv420p', (px, _y, plane) => (plane === 0 ? 100 + px : 60))];
+    const [out, into] = [
+      drawn('yuv420p', (px, _y, plane) => (plane === 0 ? px : 50)),
+      drawn('yuv420p', (px, _y, plane) => (plane === 0 ? 100 + px : 60)),
+    ];
     const push = { cut: 0, way, come: 0.5, pace: 0 };
     const [before, after] = [pushed(out, push, true, into).slice(), pushed(into, push, false, out).slice()];
     expect([...before]).toEqual([...after]);
@@ -61,7 +79,8 @@ describe('what accents do to pixels', () => {
     const [out, into] = [drawn('gray', () => 20), drawn('gray', () => 220)];
     const sharp = pushed(out, { cut: 0, way: 'left', come: 0.5, pace: 0 }, true, into).slice();
     const blurred = pushed(out, { cut: 0, way: 'left', come: 0.5, pace: 0.5 }, true, into);
-    const between = (row: Uint8Array | Uint16Array) => [...row.subarray(0, WIDTH)].filter((v) => v > 30 && v < 210).length;
+    const between = (row: Uint8Array | Uint16Array) =>
+      [...row.subarray(0, WIDTH)].filter((v) => v > 30 && v < 210).length;
     expect([between(sharp), between(blurred) > 4]).toEqual([0, true]);
   });
 });

@@ -1,4 +1,12 @@
-import { bytesPerSample, colourFrame, invertInto, planeSizes, type Effects, type FlashColour, type Frame } from '@idle-bend/core';
+import {
+  bytesPerSample,
+  colourFrame,
+  invertInto,
+  planeSizes,
+  type Effects,
+  type FlashColour,
+  type Frame,
+} from '@idle-bend/core';
 import type { Exposure, Kernels } from '@idle-bend/kernels';
 
 /** What a push is blurred by: the share of a frame its shutter is open. */
@@ -16,7 +24,8 @@ export class Accents {
 
   /** A picture gives way to a colour, or to its own inverse. */
   flashed(frame: Frame, { colour, amount }: NonNullable<Effects['flash']>): Frame {
-    const full = colour === 'inverted' ? this.with(frame, 0, (out) => invertInto(frame, out)) : this.colour(frame, colour);
+    const full =
+      colour === 'inverted' ? this.with(frame, 0, (out) => invertInto(frame, out)) : this.colour(frame, colour);
     return this.with(frame, 1, (out) => this.kernels.blend(frame, full, amount, out));
   }
 
@@ -35,7 +44,11 @@ export class Accents {
     const length = pace * PUSH_SHUTTER * (across ? width : height);
     if (length < 1) return joined;
     this.exposure.begin(frame.format);
-    this.exposure.add(joined, { width: 1, height: 1, step: 1, vectors: Float32Array.of(across ? length : 0, across ? 0 : length) }, 1);
+    this.exposure.add(
+      joined,
+      { width: 1, height: 1, step: 1, vectors: Float32Array.of(across ? length : 0, across ? 0 : length) },
+      1,
+    );
     return this.with(frame, 2, (room) => this.exposure.end(room));
   }
 

@@ -34,7 +34,8 @@ function drawn(format: FrameFormat, value: (x: number, y: number, plane: number)
   const samples = format.layout.bitDepth > 8 ? new Uint16Array(data.buffer) : data;
   let at = 0;
   planes.forEach(({ width, height }, p) => {
-    for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) samples[at++] = value(x, y, p) * 2 ** (format.layout.bitDepth - 8);
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) samples[at++] = value(x, y, p) * 2 ** (format.layout.bitDepth - 8);
   });
   return { format, data };
 }
@@ -46,7 +47,14 @@ interface Laid {
 }
 
 const resolvedOf = ({ framing = null, laid, effects = {} }: Laid, beside?: Shown): ResolvedFrame => ({
-  shown: { clip: { framing }, source: { id: 's' }, sample: { kind: 'source', frame: 0 }, laid, k: 0, position: 0 } as unknown as Shown,
+  shown: {
+    clip: { framing },
+    source: { id: 's' },
+    sample: { kind: 'source', frame: 0 },
+    laid,
+    k: 0,
+    position: 0,
+  } as unknown as Shown,
   effects: { ...NO_EFFECTS, ...effects },
   beside,
   goes: true,
@@ -54,7 +62,11 @@ const resolvedOf = ({ framing = null, laid, effects = {} }: Laid, beside?: Shown
 
 /** What the compositor makes of one picture on a reel of that format. */
 async function made(picture: Frame, reel: FrameFormat, how: Laid): Promise<Frame> {
-  const compositor = new ReelCompositor(reel, { kernels, exposure, composer: () => Promise.resolve({ compose: () => Promise.resolve(picture) }) });
+  const compositor = new ReelCompositor(reel, {
+    kernels,
+    exposure,
+    composer: () => Promise.resolve({ compose: () => Promise.resolve(picture) }),
+  });
   return compositor.frame(resolvedOf(how));
 }
 const gray = formatOf('gray', 32, 16);
@@ -67,28 +79,38 @@ describe('a picture laid into the reel’s', () => {
   });
 
   test('without a clip it is black', async () => {
-    const compositor = new ReelCompositor(gray, { kernels, exposure, composer: () => Promise.reject(new Error('not wanted')) });
+    const compositor = new ReelCompositor(gray, {
+      kernels,
+      exposure,
+      composer: () => Promise.reject(new Error('not wanted')),
+    });
     const frame = await compositor.frame({ shown: undefined, effects: NO_EFFECTS, beside: undefined, goes: false });
     expect(frame.data).toEqual(blackFrame(gray).data);
   });
 
-  test.each(['yuv420p', 'yuv422p10le', 'yuv444p', 'gbrp'])('a tall one stands in the middle of black, sample for sample, in %s', async (name) => {
-    const picture = drawn(formatOf(name, 16, 16), (x, y, plane) => 40 + 3 * x + 5 * y + plane);
-    const reel = formatOf(name, 32, 16);
-    const wanted = drawn(reel, () => 0);
-    blackFrame(reel).data.forEach((v, i) => (wanted.data[i] = v));
-    const size = reel.layout.bitDepth > 8 ? 2 : 1;
-    let [from, to] = [0, 0];
-    planeSizes(reel.layout, 16, 16).forEach((plane, i) => {
-      const wide = planeSizes(reel.layout, 32, 16)[i]!;
-      const left = (wide.width - plane.width) / 2;
-      for (let y = 0; y < plane.height; y++)
-        wanted.data.set(picture.data.subarray(from + y * plane.width * size, from + (y + 1) * plane.width * size), to + (y * wide.width + left) * size);
-      from += plane.bytes;
-      to += wide.bytes;
-    });
-    expect((await made(picture, reel, {})).data).toEqual(wanted.data);
-  });
+  test.each(['yuv420p', 'yuv422p10le', 'yuv444p', 'gbrp'])(
+    'a tall one stands in the middle of black, sample for sample, in %s',
+    async (name) => {
+      const picture = drawn(formatOf(name, 16, 16), (x, y, plane) => 40 + 3 * x + 5 * y + plane);
+      const reel = formatOf(name, 32, 16);
+      const wanted = drawn(reel, () => 0);
+      blackFrame(reel).data.forEach((v, i) => (wanted.data[i] = v));
+      const size = reel.layout.bitDepth > 8 ? 2 : 1;
+      let [from, to] = [0, 0];
+      planeSizes(reel.layout, 16, 16).forEach((plane, i) => {
+        const wide = planeSizes(reel.layout, 32, 16)[i]!;
+        const left = (wide.width - plane.width) / 2;
+        for (let y = 0; y < plane.height; y++)
+          wanted.data.set(
+            picture.data.subarray(from + y * plane.width * size, from + (y + 1) * plane.width * size),
+            to + (y * wide.width + left) * size,
+          );
+        from += plane.bytes;
+        to += wide.bytes;
+      });
+      expect((await made(picture, reel, {})).data).toEqual(wanted.data);
+    },
+  );
 
   test('closer by two, the middle half fills the picture; moved, what was beside it comes in', async () => {
     const slope = drawn(gray, (x) => 4 * x);
@@ -134,7 +156,10 @@ describe('a picture laid into the reel’s', () => {
         // The other way round, by hand: a point of the picture is steadied, framed and drawn closer in turn.
         const even = (v: number) => 2 * Math.round(v / 2);
         const [w, h] = [even(width * s), even(height * s)];
-        const [left, top] = [2 * Math.round(((width - w) / 2 + fx * width) / 2), 2 * Math.round(((height - h) / 2 + fy * height) / 2)];
+        const [left, top] = [
+          2 * Math.round(((width - w) / 2 + fx * width) / 2),
+          2 * Math.round(((height - h) / 2 + fy * height) / 2),
+        ];
         const there = (px: number, py: number) => {
           const [dx, dy] = [px - (width - 1) / 2, py - (height - 1) / 2];
           const [c, n] = [Math.cos(angle) * z, Math.sin(angle) * z];
@@ -145,7 +170,10 @@ describe('a picture laid into the reel’s', () => {
         let seen = 0;
         for (let py = 4; py < height - 4; py += 3)
           for (let px = 4; px < width - 4; px += 3) {
-            const [ox, oy] = there(px, py).map((v, i) => v + [(width - 1) / 2, (height - 1) / 2][i]!) as [number, number];
+            const [ox, oy] = there(px, py).map((v, i) => v + [(width - 1) / 2, (height - 1) / 2][i]!) as [
+              number,
+              number,
+            ];
             if (ox < 1 || oy < 1 || ox > width - 2 || oy > height - 2) continue;
             // Between samples of the result, which is a plane there.
             const [x0, y0] = [Math.floor(ox), Math.floor(oy)];
@@ -170,12 +198,21 @@ describe('a picture laid into the reel’s', () => {
 
   test('while one pushes the other both are laid as their clips say', async () => {
     const [out, into] = [drawn(gray, (x) => 20 + x), drawn(formatOf('gray', 16, 16), () => 200)];
-    const beside = { clip: { id: 'b', framing: null }, source: { id: 'b' }, sample: { kind: 'source', frame: 0 } } as unknown as Shown;
-    const composer = (_: unknown, { id }: { readonly id: string }) => Promise.resolve({ compose: () => Promise.resolve(id === 'b' ? into : out) });
+    const beside = {
+      clip: { id: 'b', framing: null },
+      source: { id: 'b' },
+      sample: { kind: 'source', frame: 0 },
+    } as unknown as Shown;
+    const composer = (_: unknown, { id }: { readonly id: string }) =>
+      Promise.resolve({ compose: () => Promise.resolve(id === 'b' ? into : out) });
     const compositor = new ReelCompositor(gray, { kernels, exposure, composer });
     const push = { cut: 5, way: 'left' as const, come: 0.5, pace: 0 };
     const { data } = await compositor.frame(resolvedOf({ effects: { push } }, beside));
     // The right half of the one that goes, then the left half of the one that comes: black, and its picture from a quarter on.
-    expect([...data.subarray(0, 32)]).toEqual([...Array.from({ length: 16 }, (_, x) => 36 + x), ...Array(8).fill(16), ...Array(8).fill(200)]);
+    expect([...data.subarray(0, 32)]).toEqual([
+      ...Array.from({ length: 16 }, (_, x) => 36 + x),
+      ...Array(8).fill(16),
+      ...Array(8).fill(200),
+    ]);
   });
 });

@@ -1,4 +1,14 @@
-import { blackFrame, type Clip, type Effects, type Frame, type FrameFormat, type ResolvedFrame, type Sample, type Shown, type Source } from '@idle-bend/core';
+import {
+  blackFrame,
+  type Clip,
+  type Effects,
+  type Frame,
+  type FrameFormat,
+  type ResolvedFrame,
+  type Sample,
+  type Shown,
+  type Source,
+} from '@idle-bend/core';
 import type { Exposure, Kernels, Level } from '@idle-bend/kernels';
 import { Accents } from './accents.js';
 import { isWhole, placingOf } from './placing.js';
@@ -41,19 +51,28 @@ export class ReelCompositor {
     const { shown, effects, beside, goes } = resolved;
     const picture = await this.placed(shown, effects, 0, level, effects.push !== undefined);
     const { push, flash } = effects;
-    const pushed = push ? this.accents.pushed(picture, await this.placed(beside, effects, 1, level, false), push, goes) : picture;
+    const pushed = push
+      ? this.accents.pushed(picture, await this.placed(beside, effects, 1, level, false), push, goes)
+      : picture;
     return flash ? this.accents.flashed(pushed, flash) : pushed;
   }
 
   /** A clip's picture where it lies in the reel's. `isKept`: it has to outlast the next one. */
-  private async placed(shown: Shown | undefined, effects: Effects, slot: number, level: Level | undefined, isKept: boolean): Promise<Frame> {
+  private async placed(
+    shown: Shown | undefined,
+    effects: Effects,
+    slot: number,
+    level: Level | undefined,
+    isKept: boolean,
+  ): Promise<Frame> {
     if (!shown) return this.black;
     const { clip, source, sample, laid } = shown;
     const picture = await (await this.means.composer(clip, source)).compose(sample, level);
     const { format } = this;
     const { scale, x, y } = effects;
     const placing = placingOf(picture.format, format, { framing: clip.framing, laid, scale, x, y });
-    if (!isWhole(picture.format, format, placing)) return { format, data: this.means.kernels.place(picture, format, placing, this.room(slot)) };
+    if (!isWhole(picture.format, format, placing))
+      return { format, data: this.means.kernels.place(picture, format, placing, this.room(slot)) };
     if (!isKept) return { format, data: picture.data };
     const room = this.room(slot);
     room.set(picture.data);

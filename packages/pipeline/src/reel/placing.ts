@@ -18,7 +18,10 @@ export interface Laying {
 export function placingOf(picture: Size, canvas: Size, { framing, laid, scale, x, y }: Laying): Placing {
   const place = placePicture(picture.width / picture.height, canvas, framing ?? undefined);
   const [scaleX, scaleY] = [place.width / picture.width, place.height / picture.height];
-  const centre = [place.left + (place.width - canvas.width) / 2, place.top + (place.height - canvas.height) / 2] as const;
+  const centre = [
+    place.left + (place.width - canvas.width) / 2,
+    place.top + (place.height - canvas.height) / 2,
+  ] as const;
   const steady = laid ?? { scale: 1, angle: 0, x: 0, y: 0 };
   const [cos, sin] = [Math.cos(steady.angle) / steady.scale, Math.sin(steady.angle) / steady.scale];
   // Shifts that hold a picture steady are in widths, both of them.
@@ -32,4 +35,11 @@ export function placingOf(picture: Size, canvas: Size, { framing, laid, scale, x
 
 /** Whether a picture is the reel's as it is. */
 export const isWhole = (picture: Size, canvas: Size, { matrix: [a, b, c, d], shift: [x, y] }: Placing): boolean =>
-  picture.width === canvas.width && picture.height === canvas.height && a === 1 && d === 1 && b === 0 && c === 0 && x === 0 && y === 0;
+  picture.width === canvas.width &&
+  picture.height === canvas.height &&
+  a === 1 &&
+  d === 1 &&
+  b === 0 &&
+  c === 0 &&
+  x === 0 &&
+  y === 0;

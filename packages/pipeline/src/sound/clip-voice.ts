@@ -94,7 +94,13 @@ export class ClipVoice {
     const { ahead, looksAt } = stretcher;
     const drawnOut = drawnOutBy(abs(rate));
     if (drawnOut < 1)
-      return stretcher.next(await this.drawnOut(position, ahead, looksAt, rate < 0 ? -drawnOut : drawnOut), abs(rate) / drawnOut, out, at, drawnOut);
+      return stretcher.next(
+        await this.drawnOut(position, ahead, looksAt, rate < 0 ? -drawnOut : drawnOut),
+        abs(rate) / drawnOut,
+        out,
+        at,
+        drawnOut,
+      );
     if (rate >= 0) return stretcher.next(await this.source.read(position + ahead - looksAt, looksAt), rate, out, at);
     // Backward the source is put in the other way round.
     const [left, right] = await this.source.read(position - ahead, looksAt);
@@ -108,7 +114,13 @@ export class ClipVoice {
     const around = reachOf(1);
     const from = floor(low) - around;
     const out = silence(count);
-    resample(await this.source.read(from, ceil(high) + around - from + 1), from, positions, new Float64Array(count).fill(by), out);
+    resample(
+      await this.source.read(from, ceil(high) + around - from + 1),
+      from,
+      positions,
+      new Float64Array(count).fill(by),
+      out,
+    );
     return out;
   }
 }

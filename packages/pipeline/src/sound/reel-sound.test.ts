@@ -24,8 +24,17 @@ import { inMemory, type Stereo } from './sound-provider.js';
 
 const { sin, PI, sqrt, abs, max } = Math;
 const SECONDS = 10;
-const source = { id: 's', name: 'bell', frames: 60 * SECONDS, nativeRate: rate(60), readAs: rate(60), moments: [], skips: null };
-const tone = (hertz: number) => Float32Array.from({ length: SECONDS * SOUND_RATE }, (_, i) => 0.5 * sin((2 * PI * hertz * i) / SOUND_RATE));
+const source = {
+  id: 's',
+  name: 'bell',
+  frames: 60 * SECONDS,
+  nativeRate: rate(60),
+  readAs: rate(60),
+  moments: [],
+  skips: null,
+};
+const tone = (hertz: number) =>
+  Float32Array.from({ length: SECONDS * SOUND_RATE }, (_, i) => 0.5 * sin((2 * PI * hertz * i) / SOUND_RATE));
 /** Short knocks, twice a second. */
 const knocks = Float32Array.from({ length: SECONDS * SOUND_RATE }, (_, i) => {
   const t = i % (SOUND_RATE / 2);
@@ -35,13 +44,16 @@ const knocks = Float32Array.from({ length: SECONDS * SOUND_RATE }, (_, i) => {
 function parade(change: (project: Project) => Project = (p) => p): Project {
   return change(appendClip(addSource(emptyProject(rate(24)), source), 'a', 's'));
 }
-const speed = (factor: number) => (p: Project) => updateClip(p, 'a', (c) => withMap(c, setClipSpeed(c.map, factor, 2.5)));
-const soundOf = (project: Project, channel: Float32Array) => new ReelSound(project, () => Promise.resolve(inMemory([channel, channel])));
+const speed = (factor: number) => (p: Project) =>
+  updateClip(p, 'a', (c) => withMap(c, setClipSpeed(c.map, factor, 2.5)));
+const soundOf = (project: Project, channel: Float32Array) =>
+  new ReelSound(project, () => Promise.resolve(inMemory([channel, channel])));
 async function heard(project: Project, channel: Float32Array, from = 0, to = Infinity): Promise<Float32Array> {
   const sound = soundOf(project, channel);
   return (await sound.read(from, Math.min(to, sound.length) - from))[0];
 }
-const decibels = (a: Float32Array) => 20 * Math.log10(max(1e-12, sqrt(a.reduce((sum, v) => sum + v * v, 0) / a.length)));
+const decibels = (a: Float32Array) =>
+  20 * Math.log10(max(1e-12, sqrt(a.reduce((sum, v) => sum + v * v, 0) / a.length)));
 const most = (a: Float32Array) => a.reduce((m, v) => max(m, abs(v)), 0);
 
 /** The strength of one frequency in a stretch, under a Blackman window, against a full-scale tone, dB. */
@@ -57,7 +69,8 @@ function lineAt(sound: Float32Array, hertz: number): number {
   return 20 * Math.log10(max(1e-12, (2 * Math.hypot(re, im)) / whole));
 }
 /** How often it crosses zero upward in a second. */
-const pitchOf = (sound: Float32Array) => (sound.reduce((n, v, i) => n + (i > 0 && sound[i - 1]! < 0 && v >= 0 ? 1 : 0), 0) / sound.length) * SOUND_RATE;
+const pitchOf = (sound: Float32Array) =>
+  (sound.reduce((n, v, i) => n + (i > 0 && sound[i - 1]! < 0 && v >= 0 ? 1 : 0), 0) / sound.length) * SOUND_RATE;
 /** Where its energy lies about a place, in samples. */
 function centreNear(sound: Float32Array, at: number, around = 6000): number {
   let [sum, weighed] = [0, 0];
@@ -78,7 +91,8 @@ describe('a clip’s sound follows its picture', () => {
     );
     // Frame k shows what frame N − 1 − k showed: the source's 597.5 first.
     const shift = (597.5 / 60) * SOUND_RATE;
-    for (const k of [4, 9, 14]) expect(abs(centreNear(backward, shift - (k * 24_000 + 120)) - (shift - (k * 24_000 + 120)))).toBeLessThan(5);
+    for (const k of [4, 9, 14])
+      expect(abs(centreNear(backward, shift - (k * 24_000 + 120)) - (shift - (k * 24_000 + 120)))).toBeLessThan(5);
   });
 
   test('is in step within 5 ms at every speed, kept pitch or not', async () => {
@@ -98,26 +112,46 @@ describe('a clip’s sound follows its picture', () => {
     let project = appendClip(addSource(emptyProject(rate(24000, 1001)), long), 'a', 's');
     project = updateClip(project, 'a', (c) => withMap(c, setClipSpeed(c.map, 0.9, 60 / (24000 / 1001))));
     const second = 10_000;
-    const provider = { read: (from: number, count: number): Promise<Stereo> => Promise.resolve([0, 1].map(() => Float32Array.from({ length: count }, (_, i) => knocks[(from + i) % (SECONDS * SOUND_RATE)] ?? 0)) as unknown as Stereo) }; // prettier-ignore
+    const provider = {
+      read: (from: number, count: number): Promise<Stereo> =>
+        Promise.resolve(
+          [0, 1].map(() =>
+            Float32Array.from({ length: count }, (_, i) => knocks[(from + i) % (SECONDS * SOUND_RATE)] ?? 0),
+          ) as unknown as Stereo,
+        ),
+    };
     const from = Math.round(((second + 0.0025) / 0.9) * SOUND_RATE) - 12_000;
     const [sound] = await new ReelSound(project, () => Promise.resolve(provider)).read(from, 24_000);
     expect(abs(centreNear(sound, 12_000) - 12_000) / 48).toBeLessThan(0.5);
   });
 
   test('keeping its pitch, a tone stays where it is, with no line at the rate of the blocks', async () => {
-    const sound = (await heard(setClipSound(parade(speed(0.5)), 'a', { mode: 'keep' }), tone(1000))).subarray(48_000, 192_000);
+    const sound = (await heard(setClipSound(parade(speed(0.5)), 'a', { mode: 'keep' }), tone(1000))).subarray(
+      48_000,
+      192_000,
+    );
     expect(pitchOf(sound)).toBeCloseTo(1000, -1);
     const block = SOUND_RATE / 256;
-    for (const off of [block, 2 * block, -block]) expect(lineAt(sound, 1000 + off) - lineAt(sound, 1000)).toBeLessThan(-60);
+    for (const off of [block, 2 * block, -block])
+      expect(lineAt(sound, 1000 + off) - lineAt(sound, 1000)).toBeLessThan(-60);
   });
 
-  test.each([0.2, 0.25, 0.4, 0.6, 1, 2, 4])('keeping its pitch at %f of its speed, a steady tone stays as loud, within 1 dB, all along', async (factor) => {
-    const sound = await heard(setClipSound(parade(speed(factor)), 'a', { mode: 'keep' }), tone(1000), 0, 6 * SOUND_RATE);
-    const inside = sound.subarray(SOUND_RATE / 2, sound.length - SOUND_RATE / 2);
-    const loud = decibels(tone(1000));
-    for (let i = 0; i + 4800 <= inside.length; i += 4800) expect(abs(decibels(inside.subarray(i, i + 4800)) - loud)).toBeLessThan(1);
-    expect(pitchOf(inside)).toBeCloseTo(1000, -1);
-  });
+  test.each([0.2, 0.25, 0.4, 0.6, 1, 2, 4])(
+    'keeping its pitch at %f of its speed, a steady tone stays as loud, within 1 dB, all along',
+    async (factor) => {
+      const sound = await heard(
+        setClipSound(parade(speed(factor)), 'a', { mode: 'keep' }),
+        tone(1000),
+        0,
+        6 * SOUND_RATE,
+      );
+      const inside = sound.subarray(SOUND_RATE / 2, sound.length - SOUND_RATE / 2);
+      const loud = decibels(tone(1000));
+      for (let i = 0; i + 4800 <= inside.length; i += 4800)
+        expect(abs(decibels(inside.subarray(i, i + 4800)) - loud)).toBeLessThan(1);
+      expect(pitchOf(inside)).toBeCloseTo(1000, -1);
+    },
+  );
 
   test('past the source’s end: looped it is heard again, held or black it is silent', async () => {
     const beyond = (end: 'loop' | 'hold' | 'black') => (p: Project) =>
@@ -132,7 +166,9 @@ describe('a clip’s sound follows its picture', () => {
           ],
         },
       }));
-    const [loop, hold, black] = await Promise.all((['loop', 'hold', 'black'] as const).map((end) => heard(parade(beyond(end)), tone(1000))));
+    const [loop, hold, black] = await Promise.all(
+      (['loop', 'hold', 'black'] as const).map((end) => heard(parade(beyond(end)), tone(1000))),
+    );
     expect(loop!.length).toBe(4 * SOUND_RATE);
     const late = (sound: Float32Array) => decibels(sound.subarray(2.2 * SOUND_RATE, 3.9 * SOUND_RATE));
     expect(late(loop!)).toBeCloseTo(decibels(tone(1000)), 1);
@@ -151,7 +187,11 @@ describe('a clip’s sound follows its picture', () => {
 
 describe('freezes, reaches, loudness', () => {
   const frozen = (change: (p: Project) => Project = (p) => p) =>
-    change(parade((p) => updateClip(p, 'a', (c) => withMap(c, freezeAt(c.map, 96, 48, { widthFrames: 0, ease: 'soft' }).map))));
+    change(
+      parade((p) =>
+        updateClip(p, 'a', (c) => withMap(c, freezeAt(c.map, 96, 48, { widthFrames: 0, ease: 'soft' }).map)),
+      ),
+    );
   const [begins, ends] = [(97 / 24) * SOUND_RATE, (143 / 24) * SOUND_RATE];
 
   test('a freeze is silent, or the moment goes on; both without a click', async () => {
@@ -165,7 +205,8 @@ describe('freezes, reaches, loudness', () => {
     expect(pitchOf(held)).toBeCloseTo(1000, -2);
     expect(decibels(held)).toBeGreaterThan(-20);
     // A tone of 1 kHz at half scale changes by 0.066 from sample to sample; a click would by more.
-    for (const sound of [silent, grain]) expect(most(sound.map((v, i) => (i === 0 ? 0 : v - sound[i - 1]!)))).toBeLessThan(0.09);
+    for (const sound of [silent, grain])
+      expect(most(sound.map((v, i) => (i === 0 ? 0 : v - sound[i - 1]!)))).toBeLessThan(0.09);
   });
 
   test('a reach may be heard its own way, and muting is silence', async () => {
@@ -202,18 +243,29 @@ describe('cuts, groups and joins', () => {
 
   test('a whoosh rises into the cut and falls out of it, louder and brighter where it is fast, the same every time', async () => {
     let project = appendClip(addSource(emptyProject(rate(24)), source), 'a', 's', 100, 399);
-    project = setClipSound(setClipSound(appendClip(project, 'b', 's', 100, 399), 'a', { mode: 'mute' }), 'b', { mode: 'mute' });
-    project = putJoin(project, 'a', { ...PLAIN_JOIN, into: 24, outOf: 24, peak: 3, whoosh: { gain: -12, tone: 0.5 } }, 'j');
+    project = setClipSound(setClipSound(appendClip(project, 'b', 's', 100, 399), 'a', { mode: 'mute' }), 'b', {
+      mode: 'mute',
+    });
+    project = putJoin(
+      project,
+      'a',
+      { ...PLAIN_JOIN, into: 24, outOf: 24, peak: 3, whoosh: { gain: -12, tone: 0.5 } },
+      'j',
+    );
     const cut = (placeOf(project, 'b')!.start / 24) * SOUND_RATE;
     const sound = await heard(project, tone(1));
-    const loud = [-44_000, -24_000, -4000, 4000, 24_000, 44_000].map((off) => decibels(sound.subarray(cut + off - 2000, cut + off + 2000)));
+    const loud = [-44_000, -24_000, -4000, 4000, 24_000, 44_000].map((off) =>
+      decibels(sound.subarray(cut + off - 2000, cut + off + 2000)),
+    );
     expect(loud[0]!).toBeLessThan(loud[1]!);
     expect(loud[1]!).toBeLessThan(loud[2]!);
     expect(loud[3]!).toBeGreaterThan(loud[4]!);
     expect(loud[4]!).toBeGreaterThan(loud[5]!);
     expect(most(sound)).toBeLessThan(1);
     expect(Math.max(...loud)).toBeGreaterThan(-30);
-    expect(pitchOf(sound.subarray(cut - 4000, cut + 4000))).toBeGreaterThan(1.5 * pitchOf(sound.subarray(cut - 40_000, cut - 30_000)));
+    expect(pitchOf(sound.subarray(cut - 4000, cut + 4000))).toBeGreaterThan(
+      1.5 * pitchOf(sound.subarray(cut - 40_000, cut - 30_000)),
+    );
     expect(await heard(project, tone(1))).toEqual(sound);
     expect(most(sound.subarray(0, cut - 49_000))).toBe(0);
   });

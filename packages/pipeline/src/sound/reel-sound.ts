@@ -73,7 +73,11 @@ async function voicesOf(project: Project, open: OpenSound): Promise<Voice[]> {
     const provider = isGroup(source) ? groupSound(project, source, open) : await open(source);
     if (!provider) continue;
     const voice = new ClipVoice(soundPath(project, item, frames), provider);
-    voices.push({ start: samplesOf(project, start), length: voice.length, addBlock: (n, out, at) => voice.addBlock(n, out, at) });
+    voices.push({
+      start: samplesOf(project, start),
+      length: voice.length,
+      addBlock: (n, out, at) => voice.addBlock(n, out, at),
+    });
   }
   for (const join of project.reel.joins) {
     const whoosh = whooshSound(project, join);

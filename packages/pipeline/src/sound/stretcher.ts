@@ -60,7 +60,8 @@ export class Stretcher {
     const globals = globalThis as WorkletGlobals;
     globals.sampleRate ??= SOUND_RATE;
     const processor = new Class({ numberOfOutputs: 1, outputChannelCount: [2] });
-    while (!processor.wasmReady || processor.bufferLength === undefined) await new Promise((resolve) => setTimeout(resolve, 1));
+    while (!processor.wasmReady || processor.bufferLength === undefined)
+      await new Promise((resolve) => setTimeout(resolve, 1));
     return new Stretcher(processor);
   }
 

@@ -42,9 +42,13 @@ function ChartDrawing({ bench, width, height }: { bench: BenchClip; width: numbe
   const { clip, source, frames } = bench;
   const scaleMap = useScaleMap(bench);
   const usable = usableFrames(source);
-  const places = useMemo(() => placesOf(scaleMap, clipFrameCount(scaleMap, usable), usable, width, height), [scaleMap, usable, width, height]);
+  const places = useMemo(
+    () => placesOf(scaleMap, clipFrameCount(scaleMap, usable), usable, width, height),
+    [scaleMap, usable, width, height],
+  );
   const { x } = places.scales;
-  const frameAt = (event: MouseEvent<SVGSVGElement>) => x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left);
+  const frameAt = (event: MouseEvent<SVGSVGElement>) =>
+    x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left);
   const picking = useRef<number | undefined>(undefined);
   const scrub = (event: PointerEvent<SVGSVGElement>) => {
     useBench.setState({ clock: 0 });
@@ -74,7 +78,14 @@ function ChartDrawing({ bench, width, height }: { bench: BenchClip; width: numbe
       onDoubleClick={(e) => bendHere(Math.round(frameAt(e)))}
     >
       <Filmstrip bench={bench} places={places} />
-      <rect x={LEFT} y={TOP} width={places.right - LEFT} height={places.chartBottom - TOP} fill="var(--paper)" stroke="var(--line)" />
+      <rect
+        x={LEFT}
+        y={TOP}
+        width={places.right - LEFT}
+        height={places.chartBottom - TOP}
+        fill="var(--paper)"
+        stroke="var(--line)"
+      />
       <RangeBand places={places} />
       <TimeLines bench={bench} places={places} />
       <MomentLines bench={bench} places={places} />

@@ -57,7 +57,14 @@ export function Curve({ bench, places }: { bench: BenchClip; places: Places }) {
                 onClick={() => select({ kind: 'reach', index: i })}
                 transform={`translate(${Math.min(places.right - half - 2, Math.max(LEFT + half + 2, cx + 4))},${Math.min(places.chartBottom - 14, Math.max(TOP + 14, cy + 20))})`}
               >
-                <rect x={-half} y={-10} width={half * 2} height={20} rx={10} fill={chosen ? 'var(--river)' : 'var(--ink)'} />
+                <rect
+                  x={-half}
+                  y={-10}
+                  width={half * 2}
+                  height={20}
+                  rx={10}
+                  fill={chosen ? 'var(--river)' : 'var(--ink)'}
+                />
                 <text textAnchor="middle" y={4} className="fill-paper font-mono text-[12px]">
                   {label}
                 </text>
@@ -81,7 +88,9 @@ export function Curve({ bench, places }: { bench: BenchClip; places: Places }) {
             className="cursor-move"
             tabIndex={0}
             role="button"
-            aria-label={inner ? `Bend ${i} at frame ${Math.round(v.t)}` : i === 0 ? 'Start of the clip' : 'End of the clip'}
+            aria-label={
+              inner ? `Bend ${i} at frame ${Math.round(v.t)}` : i === 0 ? 'Start of the clip' : 'End of the clip'
+            }
             onFocus={() => select({ kind: 'vertex', index: i })}
             {...dragVertex({ index: i })}
           />

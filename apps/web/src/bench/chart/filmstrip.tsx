@@ -45,13 +45,23 @@ export function Filmstrip({ bench, places }: { bench: BenchClip; places: Places 
     <g aria-hidden>
       {Array.from({ length: rows }, (_, i) => {
         const middle = TOP + rowHeight * (i + 0.5);
-        const frame = Math.max(0, Math.min(bench.source.frames - 1, Math.round(frameOfPosition(bench.source, y.invert(middle)))));
+        const frame = Math.max(
+          0,
+          Math.min(bench.source.frames - 1, Math.round(frameOfPosition(bench.source, y.invert(middle)))),
+        );
         if (frame < low - 1 || frame > high + 1) return null;
         const small = pictureOf(frame);
         return (
           <g key={i}>
             {small && (
-              <svg x={8} y={middle - cell / 2 + 1} width={62} height={cell - 4} viewBox={`${small.index * 62} 0 62 ${cell - 4}`} preserveAspectRatio="none">
+              <svg
+                x={8}
+                y={middle - cell / 2 + 1}
+                width={62}
+                height={cell - 4}
+                viewBox={`${small.index * 62} 0 62 ${cell - 4}`}
+                preserveAspectRatio="none"
+              >
                 <image href={small.address} width={small.count * 62} height={cell - 4} preserveAspectRatio="none" />
               </svg>
             )}

@@ -58,7 +58,15 @@ export function InBetweens({ bench, places }: { bench: BenchClip; places: Places
         <path d={paths.rough} stroke="var(--vermilion)" strokeWidth={17} data-testid="rough-cells" />
         <path d={paths.none} stroke="var(--vermilion)" strokeDasharray="2 2" />
         {smooth && smooth.done > 0 && (
-          <line x1={x(smooth.from)} x2={x(smooth.from + smooth.done)} y1={11} y2={11} stroke="var(--river)" strokeWidth={3} data-testid="smooth-stretch" />
+          <line
+            x1={x(smooth.from)}
+            x2={x(smooth.from + smooth.done)}
+            y1={11}
+            y2={11}
+            stroke="var(--river)"
+            strokeWidth={3}
+            data-testid="smooth-stretch"
+          />
         )}
       </g>
     </g>

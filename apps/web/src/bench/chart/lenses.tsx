@@ -50,7 +50,15 @@ export function Lenses({ bench, places }: { bench: BenchClip; places: Places }) 
         return (
           <g key={i}>
             {chosen && (
-              <rect x={a} y={TOP} width={Math.max(1, b - a)} height={places.chartBottom - TOP} fill="var(--river-mid)" opacity={0.28} pointerEvents="none" />
+              <rect
+                x={a}
+                y={TOP}
+                width={Math.max(1, b - a)}
+                height={places.chartBottom - TOP}
+                fill="var(--river-mid)"
+                opacity={0.28}
+                pointerEvents="none"
+              />
             )}
             <path
               d={

@@ -9,9 +9,25 @@ export function RangeBand({ places }: { places: Places }) {
   const [left, right] = [x(range.from), x(range.to)];
   return (
     <g pointerEvents="none">
-      <rect x={left} y={TOP} width={Math.max(1, right - left)} height={places.speedBottom - TOP} fill="var(--brass)" opacity={0.12} />
+      <rect
+        x={left}
+        y={TOP}
+        width={Math.max(1, right - left)}
+        height={places.speedBottom - TOP}
+        fill="var(--brass)"
+        opacity={0.12}
+      />
       {[left, right].map((at, i) => (
-        <line key={i} x1={at} x2={at} y1={TOP} y2={places.speedBottom} stroke="var(--brass)" strokeWidth={1.4} strokeDasharray="6 4" />
+        <line
+          key={i}
+          x1={at}
+          x2={at}
+          y1={TOP}
+          y2={places.speedBottom}
+          stroke="var(--brass)"
+          strokeWidth={1.4}
+          strokeDasharray="6 4"
+        />
       ))}
     </g>
   );

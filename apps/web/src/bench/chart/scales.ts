@@ -10,7 +10,9 @@ export interface ChartScales {
 /** Lowest and highest source position the curve reaches, its turning points among them. */
 export function sourceRange(map: TimeMap, sourceFrames: number): [number, number] {
   const last = map.vertices[map.vertices.length - 1]!.t;
-  const marks = pieces(map).flatMap(({ from, to }) => [from, to, (from + to) / 2]).filter((t) => t >= 0 && t <= last); // prettier-ignore
+  const marks = pieces(map)
+    .flatMap(({ from, to }) => [from, to, (from + to) / 2])
+    .filter((t) => t >= 0 && t <= last);
   const reached = marks.map((t) => positionAt(map, t));
   const low = Math.min(...reached);
   const high = Math.max(...reached);
@@ -61,7 +63,12 @@ export function speedScale(top: number, bottom: number): SpeedScale {
   const forward = scaleLinear([LOG_TOP, LOG_BOTTOM], [top + 4, stillTop]).clamp(true);
   const reverse = scaleLinear([LOG_BOTTOM, LOG_TOP], [stillBottom, bottom - 2]).clamp(true);
   return {
-    place: (speed) => (Math.abs(speed) < 0.0005 ? (stillTop + stillBottom) / 2 : speed > 0 ? forward(Math.log2(speed)) : reverse(Math.log2(-speed))),
+    place: (speed) =>
+      Math.abs(speed) < 0.0005
+        ? (stillTop + stillBottom) / 2
+        : speed > 0
+          ? forward(Math.log2(speed))
+          : reverse(Math.log2(-speed)),
     stillTop,
     stillBottom,
   };

@@ -12,7 +12,10 @@ const FASTEST = 100;
 /** Dragging a reach's speed up or down, caught by even speeds and whole percents. */
 export function useSpeedDrag({ clip, slope, source, project: { reel } }: BenchClip) {
   const keep = useBench((s) => s.keep);
-  const hint = keep === 'content' ? 'Keeps the content: the length gives, what follows slides' : 'Keeps the slot: the content after it slips';
+  const hint =
+    keep === 'content'
+      ? 'Keeps the content: the length gives, what follows slides'
+      : 'Keeps the slot: the content after it slips';
   return makeDrag<{ index: number }>({
     hint: `${hint} · Alt goes off the even speeds`,
     move: ({ index }, { dy, event }) =>
@@ -23,7 +26,13 @@ export function useSpeedDrag({ clip, slope, source, project: { reel } }: BenchCl
             const wish = (was === 0 ? 0.05 : was) * 2 ** (-dy / PIXELS_PER_DOUBLING);
             const even = nearestEvenSpeed(wish, source.readAs, reel.rate, CATCH_OCTAVES);
             const clean = even ?? (Math.round(wish * 100) / 100 || Math.sign(wish) * 0.01);
-            return setReachSpeed(start, index, Math.max(-FASTEST, Math.min(FASTEST, event.altKey ? wish : clean)), slope, keep);
+            return setReachSpeed(
+              start,
+              index,
+              Math.max(-FASTEST, Math.min(FASTEST, event.altKey ? wish : clean)),
+              slope,
+              keep,
+            );
           });
         } catch (error) {
           if (error instanceof InvalidInput) return project;

@@ -14,7 +14,8 @@ export function Speed({ bench, places }: { bench: BenchClip; places: Places }) {
   const path = useMemo(() => {
     const points: string[] = [];
     const step = Math.max(0.25, end / 1200);
-    for (let t = 0; t <= end + 1e-9; t += step) points.push(`${x(t).toFixed(1)},${speed.place(speedAt(clip.map, Math.min(t, end - 1e-9), slope)).toFixed(1)}`);
+    for (let t = 0; t <= end + 1e-9; t += step)
+      points.push(`${x(t).toFixed(1)},${speed.place(speedAt(clip.map, Math.min(t, end - 1e-9), slope)).toFixed(1)}`);
     return points.join('L');
   }, [clip.map, slope, end, x, speed]);
   const dragSpeed = useSpeedDrag(bench);
@@ -23,8 +24,21 @@ export function Speed({ bench, places }: { bench: BenchClip; places: Places }) {
       <text x={8} y={speedTop + 12} className="fill-faint font-mono text-[11px]">
         speed
       </text>
-      <rect x={LEFT} y={speedTop} width={places.right - LEFT} height={speedBottom - speedTop} fill="var(--paper)" stroke="var(--line)" />
-      <rect x={LEFT} y={speed.stillTop} width={places.right - LEFT} height={speed.stillBottom - speed.stillTop} fill="var(--shoal)" />
+      <rect
+        x={LEFT}
+        y={speedTop}
+        width={places.right - LEFT}
+        height={speedBottom - speedTop}
+        fill="var(--paper)"
+        stroke="var(--line)"
+      />
+      <rect
+        x={LEFT}
+        y={speed.stillTop}
+        width={places.right - LEFT}
+        height={speed.stillBottom - speed.stillTop}
+        fill="var(--shoal)"
+      />
       {SPEED_MARKS.map((v) => (
         <g key={v}>
           <line
@@ -40,13 +54,28 @@ export function Speed({ bench, places }: { bench: BenchClip; places: Places }) {
           </text>
         </g>
       ))}
-      <text x={LEFT - 6} y={(speed.stillTop + speed.stillBottom) / 2 + 3.5} textAnchor="end" className="fill-faint font-mono text-[10px]">
+      <text
+        x={LEFT - 6}
+        y={(speed.stillTop + speed.stillBottom) / 2 + 3.5}
+        textAnchor="end"
+        className="fill-faint font-mono text-[10px]"
+      >
         still
       </text>
-      <text x={LEFT - 6} y={(speed.stillBottom + speedBottom) / 2 + 3.5} textAnchor="end" className="fill-faint font-mono text-[10px]">
+      <text
+        x={LEFT - 6}
+        y={(speed.stillBottom + speedBottom) / 2 + 3.5}
+        textAnchor="end"
+        className="fill-faint font-mono text-[10px]"
+      >
         reverse
       </text>
-      <path d={`M${path}L${x(end)},${speed.place(0)}L${LEFT},${speed.place(0)}Z`} fill="var(--river-pale)" opacity={0.75} pointerEvents="none" />
+      <path
+        d={`M${path}L${x(end)},${speed.place(0)}L${LEFT},${speed.place(0)}Z`}
+        fill="var(--river-pale)"
+        opacity={0.75}
+        pointerEvents="none"
+      />
       <path d={`M${path}`} fill="none" stroke="var(--river)" strokeWidth={2.2} pointerEvents="none" />
       {clip.map.vertices.slice(0, -1).map((_, i) => {
         const from = x(bendWindow(clip.map, i).to);

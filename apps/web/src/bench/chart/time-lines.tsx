@@ -10,9 +10,16 @@ export function TimeLines({ bench, places }: { bench: BenchClip; places: Places 
   const perSecond = Math.round(bench.project.reel.rate.num / bench.project.reel.rate.den);
   const [, end] = x.domain() as [number, number];
   const every =
-    [perSecond / 2, perSecond, perSecond * 2, perSecond * 5, perSecond * 10, perSecond * 30, perSecond * 60, perSecond * 300].find(
-      (step) => x(step) - x(0) > (units === 'timecode' ? 84 : 46),
-    ) ?? perSecond * 600;
+    [
+      perSecond / 2,
+      perSecond,
+      perSecond * 2,
+      perSecond * 5,
+      perSecond * 10,
+      perSecond * 30,
+      perSecond * 60,
+      perSecond * 300,
+    ].find((step) => x(step) - x(0) > (units === 'timecode' ? 84 : 46)) ?? perSecond * 600;
   const marks = Array.from({ length: Math.floor(end / every) + 1 }, (_, i) => i * every);
   const selection = useBench((s) => s.selection);
   return (
@@ -33,10 +40,25 @@ export function TimeLines({ bench, places }: { bench: BenchClip; places: Places 
         if (t < 0 || t > end) return null;
         const chosen = selection.kind === 'cue' && selection.id === cue.id;
         return (
-          <g key={cue.id} onPointerDown={(e) => (e.stopPropagation(), select({ kind: 'cue', id: cue.id }))} className="cursor-pointer">
-            <line x1={x(t)} x2={x(t)} y1={TOP} y2={places.speedBottom} stroke="var(--brass)" strokeWidth={chosen ? 2.4 : 1.4} />
+          <g
+            key={cue.id}
+            onPointerDown={(e) => (e.stopPropagation(), select({ kind: 'cue', id: cue.id }))}
+            className="cursor-pointer"
+          >
+            <line
+              x1={x(t)}
+              x2={x(t)}
+              y1={TOP}
+              y2={places.speedBottom}
+              stroke="var(--brass)"
+              strokeWidth={chosen ? 2.4 : 1.4}
+            />
             <line x1={x(t)} x2={x(t)} y1={TOP} y2={places.speedBottom} stroke="transparent" strokeWidth={9} />
-            <text {...besideLine(x(t), cue.name, places.right)} y={TOP + 12} className="fill-brass font-mono text-[11px]">
+            <text
+              {...besideLine(x(t), cue.name, places.right)}
+              y={TOP + 12}
+              className="fill-brass font-mono text-[11px]"
+            >
               {cue.name}
             </text>
           </g>
@@ -55,7 +77,10 @@ const BeatLines = memo(function BeatLines({ bench, places }: { bench: BenchClip;
   const { x } = places.scales;
   const [, end] = x.domain() as [number, number];
   const { project, start } = bench;
-  const beats = useMemo(() => reelBeats(project).filter(({ frame }) => frame >= start && frame <= start + end), [project, start, end]);
+  const beats = useMemo(
+    () => reelBeats(project).filter(({ frame }) => frame >= start && frame <= start + end),
+    [project, start, end],
+  );
   const apart = beats.length > 1 ? (x(beats.at(-1)!.frame) - x(beats[0]!.frame)) / (beats.length - 1) : Infinity;
   return (
     <g pointerEvents="none" data-testid="beat-lines">
@@ -67,7 +92,15 @@ const BeatLines = memo(function BeatLines({ bench, places }: { bench: BenchClip;
         const at = x(frame - start);
         return (
           <g key={`${soundId} ${index}`}>
-            <line x1={at} x2={at} y1={TOP} y2={places.chartBottom} stroke="var(--brass-pale)" strokeWidth={down ? 1.6 : 0.8} opacity={down ? 0.9 : 0.6} />
+            <line
+              x1={at}
+              x2={at}
+              y1={TOP}
+              y2={places.chartBottom}
+              stroke="var(--brass-pale)"
+              strokeWidth={down ? 1.6 : 0.8}
+              opacity={down ? 0.9 : 0.6}
+            />
             {down && bar > 0 && (
               <text x={at + 3} y={places.chartBottom - 18} className="fill-brass font-mono text-[10px]">
                 {bar}
@@ -92,8 +125,20 @@ export function MomentLines({ bench, places }: { bench: BenchClip; places: Place
         .map(({ moment, at }) => {
           const chosen = selection.kind === 'moment' && selection.id === moment.id;
           return (
-            <g key={moment.id} onPointerDown={(e) => (e.stopPropagation(), select({ kind: 'moment', id: moment.id }))} className="cursor-pointer">
-              <line x1={LEFT} x2={places.right} y1={y(at)} y2={y(at)} stroke="var(--river)" strokeDasharray="4 3" strokeWidth={chosen ? 2 : 1} />
+            <g
+              key={moment.id}
+              onPointerDown={(e) => (e.stopPropagation(), select({ kind: 'moment', id: moment.id }))}
+              className="cursor-pointer"
+            >
+              <line
+                x1={LEFT}
+                x2={places.right}
+                y1={y(at)}
+                y2={y(at)}
+                stroke="var(--river)"
+                strokeDasharray="4 3"
+                strokeWidth={chosen ? 2 : 1}
+              />
               <line x1={LEFT} x2={places.right} y1={y(at)} y2={y(at)} stroke="transparent" strokeWidth={9} />
               <path d={`M${LEFT},${y(at)}l-7,-4v8z`} fill="var(--river)" transform="translate(8 0)" />
               <text x={LEFT + 14} y={y(at) - 5} className="fill-river font-mono text-[11px]">

@@ -37,7 +37,9 @@ export function vertexDrag({ clip, source, start: clipStart, project }: BenchCli
           const marks = [...project.reel.cues, ...reelBeats(project)];
           const cues = marks.map((c) => Math.round(c.frame) - clipStart);
           const moments = source.moments.map((m) => positionOfFrame(source, m.frame));
-          const to = event.altKey ? wish : { t: caught(wish.t, cues, across), s: caught(wish.s, moments, Math.abs(up)) };
+          const to = event.altKey
+            ? wish
+            : { t: caught(wish.t, cues, across), s: caught(wish.s, moments, Math.abs(up)) };
           const how: VertexDrag = event.shiftKey ? 'left' : event.ctrlKey || event.metaKey ? 'right' : 'free';
           return moveVertex(map, index, to, how);
         }),

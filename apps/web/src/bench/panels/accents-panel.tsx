@@ -41,7 +41,13 @@ const KIND_CHOICES: readonly { value: AccentKind; text: string; title: string }[
   { value: 'push', text: 'push', title: 'At a cut, one clip pushes the other out' },
 ];
 
-const HIT_WORDS: Readonly<Record<AccentHits, string>> = { beats: 'beats', bars: 'first beats of bars', low: 'drums', mid: 'snares', high: 'hats' };
+const HIT_WORDS: Readonly<Record<AccentHits, string>> = {
+  beats: 'beats',
+  bars: 'first beats of bars',
+  low: 'drums',
+  mid: 'snares',
+  high: 'hats',
+};
 
 /** Flashes, punches and the like: sets of them, each by its pattern; every one listed. */
 export function AccentsPanel({ bench, chosen }: { bench: BenchClip; chosen: string | undefined }) {
@@ -62,20 +68,30 @@ export function AccentsPanel({ bench, chosen }: { bench: BenchClip; chosen: stri
     >
       <div className="flex flex-wrap gap-1.5">
         {accents.map(({ id, name }) => (
-          <button key={id} className="button px-2 text-xs" aria-pressed={id === open?.id} onClick={() => select({ kind: 'accents', id })}>
+          <button
+            key={id}
+            className="button px-2 text-xs"
+            aria-pressed={id === open?.id}
+            onClick={() => select({ kind: 'accents', id })}
+          >
             {name}
           </button>
         ))}
         {KIND_CHOICES.map(({ value, text, title }) => (
-          <button key={value} className="button px-2 text-xs" title={title} onClick={() => attempt(() => begin(project, value))}>
+          <button
+            key={value}
+            className="button px-2 text-xs"
+            title={title}
+            onClick={() => attempt(() => begin(project, value))}
+          >
             <Plus size={13} aria-hidden /> {text}
           </button>
         ))}
       </div>
       {spots.map(({ from, to, flashes }) => (
         <Note key={from} tone="missed">
-          {flashes} flashes of the whole picture within a second, {formatTimecode(from, rate)} to {formatTimecode(to, rate)}: more than three may harm viewers
-          and is refused by broadcasters.
+          {flashes} flashes of the whole picture within a second, {formatTimecode(from, rate)} to{' '}
+          {formatTimecode(to, rate)}: more than three may harm viewers and is refused by broadcasters.
         </Note>
       ))}
       {open && <OneSet project={project} set={open} />}
@@ -91,14 +107,26 @@ function begin(project: Project, kind: AccentKind): void {
     kind === 'push'
       ? { kind: 'cuts', clipIds: cutsOf(project) }
       : sound
-        ? { kind: 'music', soundId: sound.id, of: 'bars', every: 1, first: 0, least: 0, from: null, to: null, hits: [], without: [] }
+        ? {
+            kind: 'music',
+            soundId: sound.id,
+            of: 'bars',
+            every: 1,
+            first: 0,
+            least: 0,
+            from: null,
+            to: null,
+            hits: [],
+            without: [],
+          }
         : { kind: 'cues', cueIds: project.reel.cues.map((cue) => cue.id) };
   const set = { id, look: PLAIN_LOOKS[kind], strength: 1, on };
   edit((before) => putAccents(before, { ...set, name: nameOf(set) }));
   select({ kind: 'accents', id });
 }
 
-const cutsOf = (project: Project): string[] => placeItems(project).flatMap(({ item, start }) => (item.kind === 'clip' && start > 0 ? [item.id] : []));
+const cutsOf = (project: Project): string[] =>
+  placeItems(project).flatMap(({ item, start }) => (item.kind === 'clip' && start > 0 ? [item.id] : []));
 
 /** As it is called: flash on hats, every second. */
 function nameOf({ look, on }: Pick<AccentSet, 'look' | 'on'>): string {
@@ -108,7 +136,10 @@ function nameOf({ look, on }: Pick<AccentSet, 'look' | 'on'>): string {
 }
 
 function OneSet({ project, set }: { project: Project; set: AccentSet }) {
-  const sound = set.on.kind === 'music' ? project.reel.sounds.find(({ id }) => set.on.kind === 'music' && id === set.on.soundId) : project.reel.sounds[0];
+  const sound =
+    set.on.kind === 'music'
+      ? project.reel.sounds.find(({ id }) => set.on.kind === 'music' && id === set.on.soundId)
+      : project.reel.sounds[0];
   const heard = useHeard(sound?.footageId ?? '');
   const changed = (change: Partial<AccentSet>): AccentSet => {
     const next = { ...set, ...change };
@@ -127,7 +158,9 @@ function OneSet({ project, set }: { project: Project; set: AccentSet }) {
         shown={`${Math.round(set.strength * 100)} %`}
         slide={(value) => editDuringGesture((before) => putAccents(before, changed({ strength: value / 100 })))}
       />
-      {set.look.kind !== 'push' && <PlaceFields project={project} set={set} sound={sound} heard={heard} put={(on) => put({ on })} />}
+      {set.look.kind !== 'push' && (
+        <PlaceFields project={project} set={set} sound={sound} heard={heard} put={(on) => put({ on })} />
+      )}
       <Marks project={project} set={set} />
       <button
         className="button self-start"
@@ -158,7 +191,11 @@ function LookFields({ look, put }: { look: AccentLook; put: (look: AccentLook) =
             <select
               className="field font-sans"
               value={look.colour.startsWith('#') ? '#' : look.colour}
-              onChange={(e) => attempt(() => put({ ...look, colour: e.target.value === '#' ? '#c8902a' : (e.target.value as FlashColour) }))}
+              onChange={(e) =>
+                attempt(() =>
+                  put({ ...look, colour: e.target.value === '#' ? '#c8902a' : (e.target.value as FlashColour) }),
+                )
+              }
             >
               <option value="white">white</option>
               <option value="black">black</option>
@@ -167,10 +204,19 @@ function LookFields({ look, put }: { look: AccentLook; put: (look: AccentLook) =
             </select>
           </label>
           {look.colour.startsWith('#') ? (
-            <TypedField label="Colour" text={look.colour} commit={(typed) => put({ ...look, colour: typed as FlashColour })} />
+            <TypedField
+              label="Colour"
+              text={look.colour}
+              commit={(typed) => put({ ...look, colour: typed as FlashColour })}
+            />
           ) : (
             <label className="flex h-8 items-center gap-1.5 text-sm whitespace-nowrap">
-              <input type="checkbox" className="accent-river size-4" checked={look.falls} onChange={(e) => put({ ...look, falls: e.target.checked })} />
+              <input
+                type="checkbox"
+                className="accent-river size-4"
+                checked={look.falls}
+                onChange={(e) => put({ ...look, falls: e.target.checked })}
+              />
               falls off
             </label>
           )}
@@ -194,7 +240,12 @@ function LookFields({ look, put }: { look: AccentLook; put: (look: AccentLook) =
       )}
       {look.kind === 'push' && (
         <div className="col-span-2">
-          <Choice label="Towards" value={look.way} options={PUSH_WAYS.map((way) => ({ value: way, text: way }))} choose={(way) => put({ ...look, way })} />
+          <Choice
+            label="Towards"
+            value={look.way}
+            options={PUSH_WAYS.map((way) => ({ value: way, text: way }))}
+            choose={(way) => put({ ...look, way })}
+          />
         </div>
       )}
     </div>
@@ -218,14 +269,28 @@ function PlaceFields({ project, set: { on }, sound, heard, put }: PlaceProps) {
     if (value === 'cues') return put({ kind: 'cues', cueIds: project.reel.cues.map(({ id }) => id) });
     if (value === 'cuts') return put({ kind: 'cuts', clipIds: cutsOf(project) });
     const of = value as AccentHits;
-    const plain = { kind: 'music' as const, soundId: sound!.id, every: 1, first: 0, least: 0, from: null, to: null, without: [] };
+    const plain = {
+      kind: 'music' as const,
+      soundId: sound!.id,
+      every: 1,
+      first: 0,
+      least: 0,
+      from: null,
+      to: null,
+      without: [],
+    };
     put({ ...plain, ...music, of, hits: hits(of, music?.least ?? 0), without: [] });
   };
   return (
     <div className="grid grid-cols-3 gap-3">
       <label className="block min-w-0">
         <span className="label">On</span>
-        <select className="field font-sans" aria-label="On" value={music?.of ?? on.kind} onChange={(e) => attempt(() => choose(e.target.value))}>
+        <select
+          className="field font-sans"
+          aria-label="On"
+          value={music?.of ?? on.kind}
+          onChange={(e) => attempt(() => choose(e.target.value))}
+        >
           {sound &&
             ACCENT_HITS.map((of) => (
               <option key={of} value={of}>
@@ -241,7 +306,13 @@ function PlaceFields({ project, set: { on }, sound, heard, put }: PlaceProps) {
           label="One in"
           text={music.every === 1 ? '1' : `${music.every}, from ${music.first + 1}`}
           commit={(typed) => put({ ...music, ...pattern(typed) })}
-          step={(by) => put({ ...music, every: Math.max(1, music.every + by), first: Math.min(music.first, Math.max(0, music.every + by - 1)) })}
+          step={(by) =>
+            put({
+              ...music,
+              every: Math.max(1, music.every + by),
+              first: Math.min(music.first, Math.max(0, music.every + by - 1)),
+            })
+          }
         />
       )}
       {music && sound && <Within project={project} sound={sound} music={music} put={put} />}
@@ -250,7 +321,11 @@ function PlaceFields({ project, set: { on }, sound, heard, put }: PlaceProps) {
           label="Weakest, %"
           text={String(Math.round(music.least * 100))}
           commit={(typed) =>
-            put({ ...music, least: typedNumber(typed, /%$/, 'per cent') / 100, hits: hits(music.of, typedNumber(typed, /%$/, 'per cent') / 100) })
+            put({
+              ...music,
+              least: typedNumber(typed, /%$/, 'per cent') / 100,
+              hits: hits(music.of, typedNumber(typed, /%$/, 'per cent') / 100),
+            })
           }
           step={(by) => {
             const least = Math.max(0, Math.min(1, music.least + by / 20));
@@ -277,9 +352,15 @@ function Within({
   const { range } = project.reel;
   const choose = (value: string) => {
     if (value === 'all') return put({ ...music, from: null, to: null });
-    if (value === 'range' && range) return put({ ...music, from: secondOfFrame(project, sound, range.from), to: secondOfFrame(project, sound, range.to - 1) });
+    if (value === 'range' && range)
+      return put({
+        ...music,
+        from: secondOfFrame(project, sound, range.from),
+        to: secondOfFrame(project, sound, range.to - 1),
+      });
     const bench = current();
-    const bar = bench && sound.beats ? barAt(sound.beats, secondOfFrame(project, sound, reelFrameOf(bench))) : undefined;
+    const bar =
+      bench && sound.beats ? barAt(sound.beats, secondOfFrame(project, sound, reelFrameOf(bench))) : undefined;
     if (!bar) throw new InvalidInput('accents', 'no bar of the music is at the playhead');
     put({ ...music, ...bar });
   };

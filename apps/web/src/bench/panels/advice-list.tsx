@@ -28,7 +28,8 @@ export function AdviceList({ bench }: { bench: BenchClip }) {
 
 function Entry({ bench, advice }: { bench: BenchClip; advice: Advice }) {
   const { frame, sentence, remedy } = advice;
-  const dismiss = () => useBench.setState(({ dismissed }) => ({ dismissed: [...dismissed, adviceKey(bench.clip, advice)] }));
+  const dismiss = () =>
+    useBench.setState(({ dismissed }) => ({ dismissed: [...dismissed, adviceKey(bench.clip, advice)] }));
   return (
     <li className="flex items-start gap-2">
       <p className="min-w-0 flex-1">

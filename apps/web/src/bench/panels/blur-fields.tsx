@@ -16,8 +16,16 @@ type Kind = Blur['kind'] | 'inherited';
 
 const KINDS: readonly { value: Kind; text: string; title: string }[] = [
   { value: 'none', text: 'none', title: 'No blur beyond the footage’s own' },
-  { value: 'shutter', text: 'shutter', title: 'What really passes while a shutter is open, from moments made along the motion' },
-  { value: 'smear', text: 'smear', title: 'The picture drawn out along its common motion: quicker, and for footage Flow cannot follow' },
+  {
+    value: 'shutter',
+    text: 'shutter',
+    title: 'What really passes while a shutter is open, from moments made along the motion',
+  },
+  {
+    value: 'smear',
+    text: 'smear',
+    title: 'The picture drawn out along its common motion: quicker, and for footage Flow cannot follow',
+  },
 ];
 
 const FIRST: Readonly<Record<Blur['kind'], Blur>> = { none: NO_BLUR, shutter: PLAIN_SHUTTER, smear: PLAIN_SMEAR };

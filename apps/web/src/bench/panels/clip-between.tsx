@@ -67,7 +67,12 @@ export function ClipBetween({ bench }: { bench: BenchClip }) {
       <Mends bench={bench} />
       {usesFlow(making) && <Temper bench={bench} temper={making.temper} />}
       {usesFlow(making) && (
-        <Choice<Look> label="Look at" value={look} options={LOOK_CHOICES} choose={(next) => useBench.setState({ look: next, compare: undefined })} />
+        <Choice<Look>
+          label="Look at"
+          value={look}
+          options={LOOK_CHOICES}
+          choose={(next) => useBench.setState({ look: next, compare: undefined })}
+        />
       )}
     </>
   );
@@ -79,8 +84,12 @@ function Repeats({ bench: { source } }: { bench: BenchClip }) {
   if (!repeats || repeats.length === 0 || source.skips) return null;
   return (
     <p className="border-line bg-sheet rounded-lg border px-3 py-1.5 text-[13px]">
-      {repeats.length === 1 ? 'One frame of this footage repeats' : `${repeats.length} frames of this footage repeat`} the one before: Flow stands still there.{' '}
-      <button className="text-river font-semibold hover:underline" onClick={() => edit((p) => setSkips(p, source.id, { mode: 'keep', repeats }))}>
+      {repeats.length === 1 ? 'One frame of this footage repeats' : `${repeats.length} frames of this footage repeat`}{' '}
+      the one before: Flow stands still there.{' '}
+      <button
+        className="text-river font-semibold hover:underline"
+        onClick={() => edit((p) => setSkips(p, source.id, { mode: 'keep', repeats }))}
+      >
         Leave {repeats.length === 1 ? 'it' : 'them'} out
       </button>
     </p>
@@ -90,7 +99,9 @@ function Repeats({ bench: { source } }: { bench: BenchClip }) {
 /** How far motion is trusted, calm or keen: both seen at once on the frame that shows. */
 function Temper({ bench, temper }: { bench: BenchClip; temper: FlowTemper }) {
   const slide = (change: Partial<FlowTemper>) =>
-    editDuringGesture((project) => updateClip(project, bench.clip.id, (c) => ({ ...c, temper: { ...temperOf(project, c), ...change } })));
+    editDuringGesture((project) =>
+      updateClip(project, bench.clip.id, (c) => ({ ...c, temper: { ...temperOf(project, c), ...change } })),
+    );
   const keen = Math.round(temper.keenness * 100);
   return (
     <div className="grid grid-cols-[1fr_1fr_auto] items-center gap-4">
@@ -134,7 +145,10 @@ function Mends({ bench }: { bench: BenchClip }) {
       <span className="label">Mended</span>
       <ul className="flex flex-col gap-1" aria-label="Mended stretches">
         {clip.mends.map((mend) => (
-          <li key={mend.id} className="border-line bg-sheet flex items-center gap-2 rounded-lg border px-2 py-1 text-[13px]">
+          <li
+            key={mend.id}
+            className="border-line bg-sheet flex items-center gap-2 rounded-lg border px-2 py-1 text-[13px]"
+          >
             <span className="min-w-0 flex-1 truncate">
               <span className="font-mono">
                 {mend.from}–{mend.to}
@@ -146,7 +160,9 @@ function Mends({ bench }: { bench: BenchClip }) {
               <select
                 className="border-line bg-paper rounded border px-1 font-mono"
                 value={mend.soft}
-                onChange={(e) => edit((project) => updateMend(project, clip.id, mend.id, { soft: Number(e.target.value) }))}
+                onChange={(e) =>
+                  edit((project) => updateMend(project, clip.id, mend.id, { soft: Number(e.target.value) }))
+                }
               >
                 {[...new Set([0, 0.5, 1, 2, 4, mend.soft])]
                   .sort((a, b) => a - b)

@@ -1,4 +1,14 @@
-import { coveredShare, FITTED, InvalidInput, isGroup, LARGEST_SCALE, placePicture, setFraming, SMALLEST_SCALE, type Framing } from '@idle-bend/core';
+import {
+  coveredShare,
+  FITTED,
+  InvalidInput,
+  isGroup,
+  LARGEST_SCALE,
+  placePicture,
+  setFraming,
+  SMALLEST_SCALE,
+  type Framing,
+} from '@idle-bend/core';
 import { RotateCcw } from 'lucide-react';
 import { edit } from '../../shell/project-store.ts';
 import type { BenchClip } from '../bench-store.ts';
@@ -17,7 +27,8 @@ const percent = (share: number) => `${Math.round(share * 1000) / 10} %`;
 
 function readPercent(typed: string): number {
   const value = Number(typed.replace('%', '').replace('−', '-').trim());
-  if (!Number.isFinite(value) || typed.trim() === '') throw new InvalidInput('framing', `"${typed}" is not a number of per cent`);
+  if (!Number.isFinite(value) || typed.trim() === '')
+    throw new InvalidInput('framing', `"${typed}" is not a number of per cent`);
   return value / 100;
 }
 
@@ -28,14 +39,25 @@ export function ClipFraming({ bench }: { bench: BenchClip }) {
   const framing = clip.framing ?? FITTED;
   const picture = useFootageOf(source.id)?.facts.picture;
   const change = (to: Partial<Framing>) => edit((before) => setFraming(before, clip.id, { ...framing, ...to }));
-  if (isGroup(source)) return <Note>Each clip inside a group has a framing of its own: open the group to change it.</Note>;
+  if (isGroup(source))
+    return <Note>Each clip inside a group has a framing of its own: open the group to change it.</Note>;
   const place = picture && placePicture(picture.width / picture.height, project.reel, framing);
-  const step = (field: 'x' | 'y', size: number) => (by: number) => change({ [field]: framing[field] + (2 * by) / size });
+  const step = (field: 'x' | 'y', size: number) => (by: number) =>
+    change({ [field]: framing[field] + (2 * by) / size });
   return (
     <>
       <div className="grid grid-cols-[1fr_auto] items-end gap-3">
-        <Choice label={`In the reel’s ${width} × ${height}`} value={framing.fit} options={FITS} choose={(fit) => attempt(() => change({ fit }))} />
-        <button className="button h-8" disabled={clip.framing === null} onClick={() => edit((before) => setFraming(before, clip.id, null))}>
+        <Choice
+          label={`In the reel’s ${width} × ${height}`}
+          value={framing.fit}
+          options={FITS}
+          choose={(fit) => attempt(() => change({ fit }))}
+        />
+        <button
+          className="button h-8"
+          disabled={clip.framing === null}
+          onClick={() => edit((before) => setFraming(before, clip.id, null))}
+        >
           <RotateCcw size={14} aria-hidden /> As fitted
         </button>
       </div>
@@ -46,12 +68,23 @@ export function ClipFraming({ bench }: { bench: BenchClip }) {
           commit={(typed) => change({ scale: readPercent(typed) })}
           step={(by) => change({ scale: Math.min(LARGEST_SCALE, Math.max(SMALLEST_SCALE, framing.scale + by / 100)) })}
         />
-        <TypedField label="Across" text={percent(framing.x)} commit={(typed) => change({ x: readPercent(typed) })} step={step('x', width)} />
-        <TypedField label="Down" text={percent(framing.y)} commit={(typed) => change({ y: readPercent(typed) })} step={step('y', height)} />
+        <TypedField
+          label="Across"
+          text={percent(framing.x)}
+          commit={(typed) => change({ x: readPercent(typed) })}
+          step={step('x', width)}
+        />
+        <TypedField
+          label="Down"
+          text={percent(framing.y)}
+          commit={(typed) => change({ y: readPercent(typed) })}
+          step={step('y', height)}
+        />
       </div>
       {place && picture && (
         <p className="text-faint font-mono text-xs">
-          {picture.width} × {picture.height} shown at {place.width} × {place.height}, covers {percent(coveredShare(place, project.reel))} of the reel’s picture
+          {picture.width} × {picture.height} shown at {place.width} × {place.height}, covers{' '}
+          {percent(coveredShare(place, project.reel))} of the reel’s picture
           {place.width > picture.width * 1.001 && ` · enlarged ${(place.width / picture.width).toFixed(2)} times`}
         </p>
       )}

@@ -9,7 +9,8 @@ import { KEEPS } from './keeps.ts';
 import { TypedField } from './typed-field.tsx';
 
 const wholeFrames = (typed: string, least: number): number => {
-  if (!/^\d+$/.test(typed) || Number(typed) < least) throw new InvalidInput('frames', `"${typed}" is not a whole number of frames from ${least} up`);
+  if (!/^\d+$/.test(typed) || Number(typed) < least)
+    throw new InvalidInput('frames', `"${typed}" is not a whole number of frames from ${least} up`);
   return Number(typed);
 };
 
@@ -34,7 +35,12 @@ function Hold() {
         commit={(t) => setFrames(wholeFrames(t, 1))}
         step={(by) => setFrames(Math.max(1, frames + by))}
       />
-      <TypedField label="Ramps in and out" text={String(ramp)} commit={(t) => setRamp(wholeFrames(t, 0))} step={(by) => setRamp(Math.max(0, ramp + by))} />
+      <TypedField
+        label="Ramps in and out"
+        text={String(ramp)}
+        commit={(t) => setRamp(wholeFrames(t, 0))}
+        step={(by) => setRamp(Math.max(0, ramp + by))}
+      />
       <button className="button h-8" onClick={() => attempt(() => hold(frames, ramp))}>
         <Snowflake size={15} aria-hidden /> Hold here
       </button>
@@ -54,15 +60,35 @@ function Steps({ bench }: { bench: BenchClip }) {
   const [framesEach, setFramesEach] = useState(12);
   const [way, setWay] = useState<(typeof WAYS)[number]['value']>('in');
   const measure = speedMeasure(bench, framesEach, 1);
-  const take = (typed: string) => setSpeeds(typed.split(/[\s,/]+/).filter(Boolean).map((word) => parseSpeed(word, measure))); // prettier-ignore
+  const take = (typed: string) =>
+    setSpeeds(
+      typed
+        .split(/[\s,/]+/)
+        .filter(Boolean)
+        .map((word) => parseSpeed(word, measure)),
+    );
   const up = speeds.toReversed();
   const rungs = way === 'in' ? speeds : way === 'out' ? up : [...speeds, ...up];
   const put = () =>
-    attempt(() => applyMap((map) => ladder(map, Math.min(useBench.getState().k, mapDuration(map) - 1), { speeds: rungs, framesEach }, bench.slope, keep)));
+    attempt(() =>
+      applyMap((map) =>
+        ladder(
+          map,
+          Math.min(useBench.getState().k, mapDuration(map) - 1),
+          { speeds: rungs, framesEach },
+          bench.slope,
+          keep,
+        ),
+      ),
+    );
   return (
     <>
       <div className="grid grid-cols-[1.4fr_1fr] gap-3">
-        <TypedField label="Steps, % one after another" text={speeds.map((v) => percentText(v).replace(/\s*%/, '')).join(' ')} commit={take} />
+        <TypedField
+          label="Steps, % one after another"
+          text={speeds.map((v) => percentText(v).replace(/\s*%/, '')).join(' ')}
+          commit={take}
+        />
         <TypedField
           label="Frames each"
           text={String(framesEach)}
@@ -72,7 +98,12 @@ function Steps({ bench }: { bench: BenchClip }) {
       </div>
       <div className="grid grid-cols-2 gap-3">
         <Choice label="Which way" value={way} options={WAYS} choose={setWay} />
-        <Choice label="What follows keeps its" value={keep} options={KEEPS} choose={(next: Keep) => useBench.setState({ keep: next })} />
+        <Choice
+          label="What follows keeps its"
+          value={keep}
+          options={KEEPS}
+          choose={(next: Keep) => useBench.setState({ keep: next })}
+        />
       </div>
       <button className="button self-start" onClick={put}>
         <Footprints size={15} aria-hidden /> {rungs.length} steps from here, {rungs.length * framesEach} frames

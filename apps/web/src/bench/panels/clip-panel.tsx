@@ -31,12 +31,18 @@ export function ClipPanel({ bench }: { bench: BenchClip }) {
   const { clip, frames, slope } = bench;
   const page = useBench((s) => s.clipPage);
   return (
-    <Panel title={isGroup(bench.source) ? 'Group' : 'Clip'} about={`${frames} frames · ${speedWords(speedRange(clip.map, slope))}`}>
+    <Panel
+      title={isGroup(bench.source) ? 'Group' : 'Clip'}
+      about={`${frames} frames · ${speedWords(speedRange(clip.map, slope))}`}
+    >
       <GroupLine bench={bench} />
       <AdviceList bench={bench} />
       <RoughLine bench={bench} />
       <Tabs.Root value={page} onValueChange={(clipPage) => useBench.setState({ clipPage })}>
-        <Tabs.List aria-label="What to do with the clip" className="border-line mb-3 flex justify-between gap-1 border-b text-[13px]">
+        <Tabs.List
+          aria-label="What to do with the clip"
+          className="border-line mb-3 flex justify-between gap-1 border-b text-[13px]"
+        >
           {PAGES.map(({ value, text }) => (
             <Tabs.Trigger
               key={value}
@@ -68,9 +74,12 @@ function RoughLine({ bench }: { bench: BenchClip }) {
     goTo(Math.round((worst.from + worst.to) / 2), bench.frames);
   };
   return (
-    <button className="border-vermilion bg-sheet rounded-lg border border-dashed px-3 py-1.5 text-left text-[13px] hover:underline" onClick={go}>
-      {spots.length === 1 ? 'One rough spot' : `${spots.length} rough spots`}: Flow is likely to tear or smear around frame{' '}
-      {Math.round((worst.from + worst.to) / 2)}.
+    <button
+      className="border-vermilion bg-sheet rounded-lg border border-dashed px-3 py-1.5 text-left text-[13px] hover:underline"
+      onClick={go}
+    >
+      {spots.length === 1 ? 'One rough spot' : `${spots.length} rough spots`}: Flow is likely to tear or smear around
+      frame {Math.round((worst.from + worst.to) / 2)}.
     </button>
   );
 }

@@ -58,7 +58,8 @@ export function ClipPlace({ bench }: { bench: BenchClip }) {
       <div className="flex flex-wrap gap-2">
         {cue ? (
           <button className="button" onClick={() => act((p) => pinClip(p, clip.id, null))}>
-            <PinOff size={15} aria-hidden /> Unpin from “{cue.name || formatTimecode(Math.round(cue.frame), project.reel.rate)}”
+            <PinOff size={15} aria-hidden /> Unpin from “
+            {cue.name || formatTimecode(Math.round(cue.frame), project.reel.rate)}”
           </button>
         ) : (
           <button
@@ -72,18 +73,24 @@ export function ClipPlace({ bench }: { bench: BenchClip }) {
           </button>
         )}
         <label className="flex items-center gap-1.5 text-sm">
-          <input type="checkbox" className="accent-river size-4" checked={clip.fills} onChange={(e) => act((p) => setFills(p, clip.id, e.target.checked))} />
+          <input
+            type="checkbox"
+            className="accent-river size-4"
+            checked={clip.fills}
+            onChange={(e) => act((p) => setFills(p, clip.id, e.target.checked))}
+          />
           Fills its room by its speed
         </label>
       </div>
       {missed && (
         <Note tone="missed">
-          Its cut comes {missed.frames} frame{missed.frames === 1 ? '' : 's'} late: what comes before keeps one frame at least.
+          Its cut comes {missed.frames} frame{missed.frames === 1 ? '' : 's'} late: what comes before keeps one frame at
+          least.
         </Note>
       )}
       <p className="text-faint text-xs">
-        {start === 0 ? 'First on the reel.' : `Begins at ${formatTimecode(start, project.reel.rate)}.`} Drag its edges on the reel to trim (Shift stretches),
-        its name to move it, Alt and its middle to slip.
+        {start === 0 ? 'First on the reel.' : `Begins at ${formatTimecode(start, project.reel.rate)}.`} Drag its edges
+        on the reel to trim (Shift stretches), its name to move it, Alt and its middle to slip.
       </p>
       <div className="flex flex-wrap gap-2">
         <button
@@ -96,10 +103,17 @@ export function ClipPlace({ bench }: { bench: BenchClip }) {
         >
           <CopyPlus size={15} aria-hidden /> Duplicate
         </button>
-        <button className="button" onClick={() => act((p) => insertGap(p, placeIndex(p, clip.id), newId('gap'), Math.round(fps)))}>
+        <button
+          className="button"
+          onClick={() => act((p) => insertGap(p, placeIndex(p, clip.id), newId('gap'), Math.round(fps)))}
+        >
           <SquareDashed size={15} aria-hidden /> A second of black before it
         </button>
-        <button className="button" onClick={() => act((p) => leaveGap(p, clip.id, newId('gap')))} title="Takes the clip off and leaves black as long as it was">
+        <button
+          className="button"
+          onClick={() => act((p) => leaveGap(p, clip.id, newId('gap')))}
+          title="Takes the clip off and leaves black as long as it was"
+        >
           <Scissors size={15} aria-hidden /> Leave a gap for it
         </button>
       </div>
@@ -148,20 +162,28 @@ function AtTheCut({ bench: { project, clip } }: { bench: BenchClip }) {
   const other = next?.kind === 'clip' ? next : undefined;
   const before = useMotion(clip.sourceId).motion;
   const after = useMotion(other?.sourceId ?? '').motion;
-  const found = useMemo(() => (other && before && after ? cutMotion(project, clip, before, other, after) : undefined), [project, clip, other, before, after]);
+  const found = useMemo(
+    () => (other && before && after ? cutMotion(project, clip, before, other, after) : undefined),
+    [project, clip, other, before, after],
+  );
   if (!other) return null;
   return (
     <>
       {found && <Note tone={found.relation === 'against' ? 'missed' : 'plain'}>{cutSentence(found)}</Note>}
-      <button className="button self-start" onClick={joinHere} title="This clip speeds up into the cut, the next starts as fast and settles">
-        <ChevronsRightLeft size={15} aria-hidden /> {joinAfter(project, clip.id) ? 'The ramp join with' : 'Ramp into'} “{other.name}”
-        <kbd className="font-mono text-xs opacity-70">Shift J</kbd>
+      <button
+        className="button self-start"
+        onClick={joinHere}
+        title="This clip speeds up into the cut, the next starts as fast and settles"
+      >
+        <ChevronsRightLeft size={15} aria-hidden /> {joinAfter(project, clip.id) ? 'The ramp join with' : 'Ramp into'} “
+        {other.name}”<kbd className="font-mono text-xs opacity-70">Shift J</kbd>
       </button>
     </>
   );
 }
 
-const placeIndex = (project: Project, clipId: string) => placeItems(project).findIndex(({ item }) => item.id === clipId);
+const placeIndex = (project: Project, clipId: string) =>
+  placeItems(project).findIndex(({ item }) => item.id === clipId);
 
 function Replacing({ bench: { clip, project } }: { bench: BenchClip }) {
   const others = project.sources.filter(({ id }) => id !== clip.sourceId);
@@ -169,7 +191,11 @@ function Replacing({ bench: { clip, project } }: { bench: BenchClip }) {
   return (
     <label className="text-sm">
       <span className="label">Other footage in its place</span>
-      <select className="field" value="" onChange={(e) => e.target.value && attempt(() => edit((p) => replaceClip(p, clip.id, e.target.value)))}>
+      <select
+        className="field"
+        value=""
+        onChange={(e) => e.target.value && attempt(() => edit((p) => replaceClip(p, clip.id, e.target.value)))}
+      >
         <option value="">choose…</option>
         {others.map(({ id, name }) => (
           <option key={id} value={id}>

@@ -25,7 +25,11 @@ export function ClipShapes({ bench }: { bench: BenchClip }) {
         ))}
       </div>
       <ShapeNote shown={note.shown} otherwise="Each keeps the clip’s length and its first and last source frame." />
-      <SavedShapes kind="clip" content={() => ({ kind: 'clip', map: asShape(bench.clip.map) })} put={(shape) => shape.kind === 'clip' && put(shape.map)} />
+      <SavedShapes
+        kind="clip"
+        content={() => ({ kind: 'clip', map: asShape(bench.clip.map) })}
+        put={(shape) => shape.kind === 'clip' && put(shape.map)}
+      />
     </>
   );
 }

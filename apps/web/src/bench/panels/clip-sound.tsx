@@ -1,4 +1,12 @@
-import { LOUDEST, QUIETEST, setClipSound, setReachSound, type ClipSound as Own, type FreezeSound, type SoundMode } from '@idle-bend/core';
+import {
+  LOUDEST,
+  QUIETEST,
+  setClipSound,
+  setReachSound,
+  type ClipSound as Own,
+  type FreezeSound,
+  type SoundMode,
+} from '@idle-bend/core';
 import { edit } from '../../shell/project-store.ts';
 import type { BenchClip } from '../bench-store.ts';
 import { attempt } from '../edits.ts';
@@ -10,7 +18,11 @@ import { typedNumber } from './typed-number.ts';
 
 const SOUND_CHOICES: readonly { value: SoundMode; text: string; title: string }[] = [
   { value: 'follow', text: 'follows', title: 'Its pitch falls and rises with the speed; backward it plays backward' },
-  { value: 'keep', text: 'keeps pitch', title: 'It is drawn out and together along the same curve, and its pitch stays' },
+  {
+    value: 'keep',
+    text: 'keeps pitch',
+    title: 'It is drawn out and together along the same curve, and its pitch stays',
+  },
   { value: 'mute', text: 'muted', title: 'It is not heard' },
 ];
 
@@ -31,8 +43,18 @@ export function ClipSound({ bench }: { bench: BenchClip }) {
   if (media && media.sound === 'none') return <Note>This footage has no sound.</Note>;
   return (
     <>
-      <Choice label="Its own sound" value={sound.mode} options={SOUND_CHOICES} choose={(mode) => attempt(() => set({ mode }))} />
-      <Choice label="In a freeze" value={sound.freeze} options={FREEZES} choose={(freeze) => attempt(() => set({ freeze }))} />
+      <Choice
+        label="Its own sound"
+        value={sound.mode}
+        options={SOUND_CHOICES}
+        choose={(mode) => attempt(() => set({ mode }))}
+      />
+      <Choice
+        label="In a freeze"
+        value={sound.freeze}
+        options={FREEZES}
+        choose={(freeze) => attempt(() => set({ freeze }))}
+      />
       <div className="grid grid-cols-3 gap-3">
         <TypedField
           label="Loudness"
@@ -40,15 +62,26 @@ export function ClipSound({ bench }: { bench: BenchClip }) {
           commit={(typed) => set({ gain: readDecibels(typed) })}
           step={(by) => set({ gain: Math.max(QUIETEST, Math.min(LOUDEST, sound.gain + by)) })}
         />
-        <TypedField label="Fade in, s" text={String(sound.fadeIn)} commit={(typed) => set({ fadeIn: readSeconds(typed) })} />
-        <TypedField label="Fade out, s" text={String(sound.fadeOut)} commit={(typed) => set({ fadeOut: readSeconds(typed) })} />
+        <TypedField
+          label="Fade in, s"
+          text={String(sound.fadeIn)}
+          commit={(typed) => set({ fadeIn: readSeconds(typed) })}
+        />
+        <TypedField
+          label="Fade out, s"
+          text={String(sound.fadeOut)}
+          commit={(typed) => set({ fadeOut: readSeconds(typed) })}
+        />
       </div>
       {sound.reaches.length > 0 && (
         <p className="text-faint text-xs">
-          {sound.reaches.length === 1 ? 'One reach is' : `${sound.reaches.length} reaches are`} heard another way: see the reach.
+          {sound.reaches.length === 1 ? 'One reach is' : `${sound.reaches.length} reaches are`} heard another way: see
+          the reach.
         </p>
       )}
-      <p className="text-faint text-xs">Drawn on the reel as it will sound. Cuts are crossed over three thousandths of a second, so none clicks.</p>
+      <p className="text-faint text-xs">
+        Drawn on the reel as it will sound. Cuts are crossed over three thousandths of a second, so none clicks.
+      </p>
     </>
   );
 }

@@ -26,7 +26,11 @@ export const METHOD_CHOICES: readonly { value: Method; text: string; title: stri
   { value: 'mix', text: 'Mix', title: 'Each frame is blended of the two around it' },
   { value: 'flow', text: 'Flow', title: 'Each frame is made where things have moved to by then' },
 ];
-const END_WORDS: Readonly<Record<EndChoice, string>> = { hold: 'holds its last frame', loop: 'begins again', black: 'is black' };
+const END_WORDS: Readonly<Record<EndChoice, string>> = {
+  hold: 'holds its last frame',
+  loop: 'begins again',
+  black: 'is black',
+};
 
 /** The clip as a whole: its speed, its length, how in-between frames are made. */
 export function ClipSpeed({ bench }: { bench: BenchClip }) {
@@ -42,22 +46,46 @@ export function ClipSpeed({ bench }: { bench: BenchClip }) {
         <TypedField
           label="Speed over all"
           text={percentText(average)}
-          commit={(typed) => applyMap((map) => setClipSpeed(map, parseSpeed(typed, speedMeasure(bench, last.t, average)), slope))}
+          commit={(typed) =>
+            applyMap((map) => setClipSpeed(map, parseSpeed(typed, speedMeasure(bench, last.t, average)), slope))
+          }
         />
-        <Choice label="In-betweens" value={methodOf(bench.project, clip)} options={METHOD_CHOICES} choose={changeMethod} />
+        <Choice
+          label="In-betweens"
+          value={methodOf(bench.project, clip)}
+          options={METHOD_CHOICES}
+          choose={changeMethod}
+        />
       </div>
-      <FitField bench={bench} frames={mapDuration(clip.map)} content={last.s - first.s} fit={(n) => applyMap((map) => fitDuration(map, n))} />
+      <FitField
+        bench={bench}
+        frames={mapDuration(clip.map)}
+        content={last.s - first.s}
+        fit={(n) => applyMap((map) => fitDuration(map, n))}
+      />
       <div className="grid grid-cols-4 gap-1.5">
         <button className="button justify-center px-1" onClick={reverseClip}>
           <Undo2 size={14} aria-hidden /> Reverse
         </button>
-        <button className="button justify-center px-1" title="Cut the clip in two at the playhead (S)" onClick={splitHere}>
+        <button
+          className="button justify-center px-1"
+          title="Cut the clip in two at the playhead (S)"
+          onClick={splitHere}
+        >
           <Scissors size={14} aria-hidden /> Split
         </button>
-        <button className="button justify-center px-1" title="Make one clip of this and the next (Shift S)" onClick={joinWithNext}>
+        <button
+          className="button justify-center px-1"
+          title="Make one clip of this and the next (Shift S)"
+          onClick={joinWithNext}
+        >
           <Link size={14} aria-hidden /> Join
         </button>
-        <button className="button justify-center px-1" title="Back to plain: take all retiming off" onClick={plainAgain}>
+        <button
+          className="button justify-center px-1"
+          title="Back to plain: take all retiming off"
+          onClick={plainAgain}
+        >
           <Eraser size={14} aria-hidden /> Plain
         </button>
       </div>

@@ -23,7 +23,11 @@ const BYS = [
 const WAYS: readonly { key: string; text: string; other: ComparedMethod }[] = [
   { key: 'way-step', text: 'Step', other: { kind: 'method', method: 'step', level: undefined } },
   { key: 'way-mix', text: 'Mix', other: { kind: 'method', method: 'mix', level: undefined } },
-  ...LEVELS.map((level) => ({ key: `way-${level}`, text: `Flow, ${level}`, other: { kind: 'method', method: 'flow', level } as const })),
+  ...LEVELS.map((level) => ({
+    key: `way-${level}`,
+    text: `Flow, ${level}`,
+    other: { kind: 'method', method: 'flow', level } as const,
+  })),
 ];
 
 function keyOf(other: Compare['other']): string {
@@ -38,14 +42,22 @@ export function ClipVersions({ bench }: { bench: BenchClip }) {
   const { versions } = bench.clip;
   const choose = (key: string) => {
     if (key === 'none') useBench.setState({ compare: undefined });
-    else compareWith(WAYS.find((way) => way.key === key)?.other ?? (key === 'plain' || key === 'opened' ? { kind: key } : { kind: 'version', id: key }));
+    else
+      compareWith(
+        WAYS.find((way) => way.key === key)?.other ??
+          (key === 'plain' || key === 'opened' ? { kind: key } : { kind: 'version', id: key }),
+      );
   };
   return (
     <>
       <div className="grid grid-cols-2 items-end gap-3">
         <label className="block min-w-0">
           <span className="label">Compare with</span>
-          <select className="field font-sans" value={compare ? keyOf(compare.other) : 'none'} onChange={(e) => choose(e.target.value)}>
+          <select
+            className="field font-sans"
+            value={compare ? keyOf(compare.other) : 'none'}
+            onChange={(e) => choose(e.target.value)}
+          >
             <option value="none">nothing</option>
             <optgroup label="Another curve">
               <option value="plain">plain, 100 %</option>
@@ -86,14 +98,27 @@ export function ClipVersions({ bench }: { bench: BenchClip }) {
                 label="Version"
                 text={version.name}
                 commit={(name) =>
-                  edit((p) => updateClip(p, bench.clip.id, (c) => ({ ...c, versions: c.versions.map((v) => (v.id === version.id ? { ...v, name } : v)) })))
+                  edit((p) =>
+                    updateClip(p, bench.clip.id, (c) => ({
+                      ...c,
+                      versions: c.versions.map((v) => (v.id === version.id ? { ...v, name } : v)),
+                    })),
+                  )
                 }
               />
             </div>
-            <button className="button h-8" disabled={version.map === bench.clip.map} onClick={() => switchTo(version.id)}>
+            <button
+              className="button h-8"
+              disabled={version.map === bench.clip.map}
+              onClick={() => switchTo(version.id)}
+            >
               {version.map === bench.clip.map ? 'On the clip' : 'Use'}
             </button>
-            <button className="button h-8 px-2" aria-label={`Remove ${version.name}`} onClick={() => forgetVersion(version.id)}>
+            <button
+              className="button h-8 px-2"
+              aria-label={`Remove ${version.name}`}
+              onClick={() => forgetVersion(version.id)}
+            >
               <Trash2 size={15} aria-hidden />
             </button>
           </li>

@@ -6,7 +6,12 @@ export function CurveDrawing({ map }: { map: TimeMap }) {
   const path = useMemo(() => {
     const at = Array.from({ length: 49 }, (_, i) => positionAt(map, (mapDuration(map) * i) / 48));
     const [low, high] = [Math.min(...at), Math.max(...at)];
-    return at.map((s, i) => `${i === 0 ? 'M' : 'L'}${(4 + (i / 48) * 46).toFixed(1)},${(30 - ((s - low) / (high - low || 1)) * 26).toFixed(1)}`).join('');
+    return at
+      .map(
+        (s, i) =>
+          `${i === 0 ? 'M' : 'L'}${(4 + (i / 48) * 46).toFixed(1)},${(30 - ((s - low) / (high - low || 1)) * 26).toFixed(1)}`,
+      )
+      .join('');
   }, [map]);
   return (
     <svg viewBox="0 0 54 34" className="mx-auto block h-8 w-full" aria-hidden>

@@ -23,7 +23,17 @@ function withHandle([x1, y1, x2, y2]: BezierEase, handle: Handle, x: number, y: 
 const round = (n: number) => Math.round(n / HUNDREDTH) * HUNDREDTH;
 
 /** A shape of one's own: the two handles of its curve, dragged or moved by arrow keys. */
-export function EaseEditor({ bench, index, ease, falls }: { bench: BenchClip; index: number; ease: BezierEase; falls: boolean }) {
+export function EaseEditor({
+  bench,
+  index,
+  ease,
+  falls,
+}: {
+  bench: BenchClip;
+  index: number;
+  ease: BezierEase;
+  falls: boolean;
+}) {
   const at = (x: number, y: number) => ({ x: EDGE + x * ACROSS, y: HEIGHT - EDGE - (falls ? 1 - y : y) * UP });
   const drag = makeDrag<{ handle: Handle; from: BezierEase }>({
     hint: 'Moves nothing outside the bend',
@@ -40,23 +50,45 @@ export function EaseEditor({ bench, index, ease, falls }: { bench: BenchClip; in
       }),
   });
   const nudge = (handle: Handle) => (event: KeyboardEvent) => {
-    const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, falls ? -1 : 1], ArrowDown: [0, falls ? 1 : -1] }[event.key];
+    const way = {
+      ArrowLeft: [-1, 0],
+      ArrowRight: [1, 0],
+      ArrowUp: [0, falls ? -1 : 1],
+      ArrowDown: [0, falls ? 1 : -1],
+    }[event.key];
     if (!way || event.ctrlKey) return;
     event.preventDefault();
     event.stopPropagation();
-    const wish = withHandle(ease, handle, ease[handle * 2]! + way[0]! * HUNDREDTH, ease[handle * 2 + 1]! + way[1]! * HUNDREDTH);
+    const wish = withHandle(
+      ease,
+      handle,
+      ease[handle * 2]! + way[0]! * HUNDREDTH,
+      ease[handle * 2 + 1]! + way[1]! * HUNDREDTH,
+    );
     changeMap((map) => setBend(map, index, { ease: wish }));
   };
   const ends = [at(0, 0), at(1, 1)];
   return (
-    <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="border-line bg-sheet block w-full touch-none rounded-lg border" role="group" aria-label="Own shape">
+    <svg
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      className="border-line bg-sheet block w-full touch-none rounded-lg border"
+      role="group"
+      aria-label="Own shape"
+    >
       <rect x={EDGE} y={EDGE} width={ACROSS} height={UP} fill="none" stroke="var(--line)" />
       <path d={easePath(ease, falls, WIDTH, HEIGHT, EDGE)} fill="none" stroke="var(--river)" strokeWidth={2.4} />
       {([0, 1] as const).map((handle) => {
         const place = at(ease[handle * 2]!, ease[handle * 2 + 1]!);
         return (
           <g key={handle}>
-            <line x1={ends[handle]!.x} y1={ends[handle]!.y} x2={place.x} y2={place.y} stroke="var(--brass)" strokeWidth={1.4} />
+            <line
+              x1={ends[handle]!.x}
+              y1={ends[handle]!.y}
+              x2={place.x}
+              y2={place.y}
+              stroke="var(--brass)"
+              strokeWidth={1.4}
+            />
             <circle
               cx={place.x}
               cy={place.y}

@@ -56,7 +56,12 @@ function SpanChoice({ bench, fit }: Pick<Props, 'bench' | 'fit'>) {
   return (
     <label className="block min-w-0">
       <span className="label">Fit to the span</span>
-      <select className="field font-sans" value="" disabled={spans.length === 0} onChange={(e) => fit(Number(e.target.value))}>
+      <select
+        className="field font-sans"
+        value=""
+        disabled={spans.length === 0}
+        onChange={(e) => fit(Number(e.target.value))}
+      >
         <option value="" disabled>
           {spans.length === 0 ? 'set cues first (C)' : 'between two cues…'}
         </option>

@@ -36,8 +36,16 @@ import { TypedField } from './typed-field.tsx';
 import { typedNumber } from './typed-number.ts';
 
 const KEEPS: readonly { value: JoinKeeps; text: string; title: string }[] = [
-  { value: 'slot', text: 'lengths', title: 'Both clips stay as long as they are, and the cut stays; more of the source is used' },
-  { value: 'content', text: 'content', title: 'Both clips show the frames they show, in less time; what follows moves up' },
+  {
+    value: 'slot',
+    text: 'lengths',
+    title: 'Both clips stay as long as they are, and the cut stays; more of the source is used',
+  },
+  {
+    value: 'content',
+    text: 'content',
+    title: 'Both clips show the frames they show, in less time; what follows moves up',
+  },
 ];
 
 /** How a clip races into the one after it, as one thing. */
@@ -70,11 +78,22 @@ export function JoinPanel({ bench, clipId }: { bench: BenchClip; clipId: string 
           value={join.matched === null ? 'equal' : 'matched'}
           options={[
             { value: 'equal', text: 'equal', title: 'The same speed on both sides' },
-            { value: 'matched', text: 'by motion', title: 'So that both pictures go equally far on the screen from frame to frame, as measured' },
+            {
+              value: 'matched',
+              text: 'by motion',
+              title: 'So that both pictures go equally far on the screen from frame to frame, as measured',
+            },
           ]}
-          choose={(next) => attempt(() => (next === 'equal' ? set({ matched: null }) : edit((p) => matchJoin(p, clipId, motions))))}
+          choose={(next) =>
+            attempt(() => (next === 'equal' ? set({ matched: null }) : edit((p) => matchJoin(p, clipId, motions))))
+          }
         />
-        <Choice label={pinned ? 'Keeps (the cut is pinned)' : 'Keeps'} value={join.keeps} options={KEEPS} choose={(keeps) => attempt(() => set({ keeps }))} />
+        <Choice
+          label={pinned ? 'Keeps (the cut is pinned)' : 'Keeps'}
+          value={join.keeps}
+          options={KEEPS}
+          choose={(keeps) => attempt(() => set({ keeps }))}
+        />
       </div>
       <BlurFields
         label="Motion blur of the ramps"
@@ -160,7 +179,19 @@ function Lengths({ bench, join, set }: { bench: BenchClip; join: Join; set: (cha
 }
 
 /** What the cut is like, in sentences: the speeds, how far the pictures go, what the rest of the clips gave for it. */
-function AtTheCut({ project, join, before, after, motions }: { project: Project; join: Join; before: Clip; after: Clip; motions: Motions }) {
+function AtTheCut({
+  project,
+  join,
+  before,
+  after,
+  motions,
+}: {
+  project: Project;
+  join: Join;
+  before: Clip;
+  after: Clip;
+  motions: Motions;
+}) {
   const [first, second] = peakSpeeds(join);
   const found = useMemo(() => {
     if (!motions.before || !motions.after) return undefined;
@@ -168,7 +199,8 @@ function AtTheCut({ project, join, before, after, motions }: { project: Project;
     return cut && { cut, at: motionAtJoin(project, before.id, motions.before, motions.after) };
   }, [project, before, after, motions.before, motions.after]);
   const { width } = project.reel;
-  const pixels = (side: { kind: string; perFrame: number }) => (side.kind === 'shift' ? `${Math.round(side.perFrame * width)} px` : undefined);
+  const pixels = (side: { kind: string; perFrame: number }) =>
+    side.kind === 'shift' ? `${Math.round(side.perFrame * width)} px` : undefined;
   const ways = found?.at && [pixels(found.at.before), pixels(found.at.after)];
   const slowed = [
     [before.name, join.replaced.before.slowed],
@@ -177,13 +209,19 @@ function AtTheCut({ project, join, before, after, motions }: { project: Project;
   return (
     <>
       <Note tone={found && found.cut.relation === 'against' ? 'missed' : 'landed'}>
-        {first === second ? `${percentText(first)} on both sides of the cut` : `${percentText(first)} into the cut, ${percentText(second)} out of it`}
-        {ways?.every(Boolean) ? `; the pictures go ${ways[0]} and ${ways[1]} a frame there.` : '.'} {found && waysSentence(found.cut)}
+        {first === second
+          ? `${percentText(first)} on both sides of the cut`
+          : `${percentText(first)} into the cut, ${percentText(second)} out of it`}
+        {ways?.every(Boolean) ? `; the pictures go ${ways[0]} and ${ways[1]} a frame there.` : '.'}{' '}
+        {found && waysSentence(found.cut)}
       </Note>
       {slowed.some(([, factor]) => factor < 1) && (
         <p className="text-faint text-xs">
           To leave source for the ramp, the rest is slowed:{' '}
-          {slowed.flatMap(([name, factor]) => (factor < 1 ? [`“${name}” to ${percentText(factor)} of its speed`] : [])).join(', ')}.
+          {slowed
+            .flatMap(([name, factor]) => (factor < 1 ? [`“${name}” to ${percentText(factor)} of its speed`] : []))
+            .join(', ')}
+          .
         </p>
       )}
     </>
@@ -194,10 +232,13 @@ function AtTheCut({ project, join, before, after, motions }: { project: Project;
 function Fits({ project, before, after, motions }: { project: Project; before: Clip; after: Clip; motions: Motions }) {
   const all = useMotions(project.sources.map(({ id }) => id));
   const found = useMemo(() => {
-    const cut = motions.before && motions.after ? cutMotion(project, before, motions.before, after, motions.after) : undefined;
+    const cut =
+      motions.before && motions.after ? cutMotion(project, before, motions.before, after, motions.after) : undefined;
     if (!cut) return [];
     const list = (side: 'before' | 'after', clip: Clip, other: typeof cut.before) =>
-      fittingStretches(project, other, all).slice(0, 3).map((stretch) => ({ side, clip, stretch })); // prettier-ignore
+      fittingStretches(project, other, all)
+        .slice(0, 3)
+        .map((stretch) => ({ side, clip, stretch }));
     return [...list('after', after, cut.before), ...list('before', before, cut.after)];
   }, [project, before, after, motions.before, motions.after, all]);
   if (found.length === 0) return null;

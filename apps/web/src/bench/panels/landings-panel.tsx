@@ -21,21 +21,35 @@ export function LandingsPanel({ bench }: { bench: BenchClip }) {
     </button>
   );
   return (
-    <Panel title="Landings" {...(drifts.length > 0 && { about: `${drifts.length - missing} of ${drifts.length} landed` })} action={close}>
-      {drifts.length === 0 && <Note>No moment is tied yet: mark one (M) and land it (T), or draw its thread to a beat.</Note>}
+    <Panel
+      title="Landings"
+      {...(drifts.length > 0 && { about: `${drifts.length - missing} of ${drifts.length} landed` })}
+      action={close}
+    >
+      {drifts.length === 0 && (
+        <Note>No moment is tied yet: mark one (M) and land it (T), or draw its thread to a beat.</Note>
+      )}
       {missing > 0 && (
         <button className="button button-ink self-start" onClick={() => void landWholeReel()}>
           <Link2 size={15} aria-hidden /> Land all of them <kbd className="font-mono text-xs opacity-70">Shift T</kbd>
         </button>
       )}
       {pins.length > 0 && (
-        <Note tone="missed">{pins.length === 1 ? 'One pinned cut is' : `${pins.length} pinned cuts are`} missed: what comes before has no room to give.</Note>
+        <Note tone="missed">
+          {pins.length === 1 ? 'One pinned cut is' : `${pins.length} pinned cuts are`} missed: what comes before has no
+          room to give.
+        </Note>
       )}
       <ol className="divide-line divide-y" aria-label="All landings">
         {drifts.map(({ clipId, clipName, moment, cue, frames, landed, shownAt }) => (
           <li key={`${clipId} ${moment.id}`}>
-            <button className="flex w-full items-baseline gap-2 py-1 text-left text-sm hover:underline" onClick={() => go(clipId, moment.id, shownAt)}>
-              <span className={`w-14 shrink-0 font-mono text-xs font-semibold ${landed ? 'text-moss' : 'text-vermilion'}`}>
+            <button
+              className="flex w-full items-baseline gap-2 py-1 text-left text-sm hover:underline"
+              onClick={() => go(clipId, moment.id, shownAt)}
+            >
+              <span
+                className={`w-14 shrink-0 font-mono text-xs font-semibold ${landed ? 'text-moss' : 'text-vermilion'}`}
+              >
                 {landed ? 'landed' : frames === 0 ? 'between' : `${frames > 0 ? '+' : '−'}${Math.abs(frames)} f`}
               </span>
               <span className="min-w-0 flex-1 truncate">

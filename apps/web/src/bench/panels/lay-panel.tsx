@@ -12,7 +12,11 @@ import { Note, Panel } from './panel.tsx';
 import { TypedField } from './typed-field.tsx';
 
 const EACH = [
-  { value: 'choose', text: 'It chooses', title: 'From one beat to four bars, by what the clips and their moments bear' },
+  {
+    value: 'choose',
+    text: 'It chooses',
+    title: 'From one beat to four bars, by what the clips and their moments bear',
+  },
   { value: '2', text: '2 beats' },
   { value: '4', text: '4 beats' },
   { value: 'bar', text: 'A bar' },
@@ -29,7 +33,11 @@ export function LayPanel({ bench }: { bench: BenchClip }) {
   );
   return (
     <Panel title="Lay it on the music" action={close}>
-      {sound ? <Plan bench={bench} sound={sound} /> : <Note>There is no music with beats under the reel. Lay some there from the footage room.</Note>}
+      {sound ? (
+        <Plan bench={bench} sound={sound} />
+      ) : (
+        <Note>There is no music with beats under the reel. Lay some there from the footage room.</Note>
+      )}
     </Panel>
   );
 }
@@ -57,19 +65,38 @@ function Plan({ bench, sound }: { bench: BenchClip; sound: Sound }) {
   };
   return (
     <>
-      <Choice label="Each clip" value={state.each} options={EACH} choose={(each) => useLay.setState({ each, kept: {} })} />
+      <Choice
+        label="Each clip"
+        value={state.each}
+        options={EACH}
+        choose={(each) => useLay.setState({ each, kept: {} })}
+      />
       <div className="grid grid-cols-[1fr_1fr_auto] items-end gap-3">
-        <TypedField label="No slower than" text={percentText(state.slowest)} commit={(t) => useLay.setState({ slowest: checked(parseSpeed(t, measure)) })} />
-        <TypedField label="No faster than" text={percentText(state.fastest)} commit={(t) => useLay.setState({ fastest: checked(parseSpeed(t, measure)) })} />
+        <TypedField
+          label="No slower than"
+          text={percentText(state.slowest)}
+          commit={(t) => useLay.setState({ slowest: checked(parseSpeed(t, measure)) })}
+        />
+        <TypedField
+          label="No faster than"
+          text={percentText(state.fastest)}
+          commit={(t) => useLay.setState({ fastest: checked(parseSpeed(t, measure)) })}
+        />
         <label className="flex items-center gap-1.5 pb-1.5 text-sm">
-          <input type="checkbox" className="accent-river size-4" checked={state.onBars} onChange={(e) => useLay.setState({ onBars: e.target.checked })} />
+          <input
+            type="checkbox"
+            className="accent-river size-4"
+            checked={state.onBars}
+            onChange={(e) => useLay.setState({ onBars: e.target.checked })}
+          />
           Cuts on bars
         </label>
       </div>
       {plan ? (
         <>
           <button className="button button-ink self-start" onClick={take} disabled={waiting}>
-            <Music size={15} aria-hidden /> Lay {plan.clips.length === 1 ? 'this clip' : `these ${plan.clips.length} clips`}
+            <Music size={15} aria-hidden /> Lay{' '}
+            {plan.clips.length === 1 ? 'this clip' : `these ${plan.clips.length} clips`}
           </button>
           <Rows plan={plan} clips={clips} />
         </>
@@ -95,7 +122,8 @@ function checked(speed: number): number {
 function Rows({ plan, clips }: { plan: LayPlan; clips: readonly BenchClip[] }) {
   const kept = useLay((s) => s.kept);
   const set = (clipId: string, beats: number) => useLay.setState({ kept: { ...kept, [clipId]: Math.max(1, beats) } });
-  const free = (clipId: string) => useLay.setState({ kept: Object.fromEntries(Object.entries(kept).filter(([id]) => id !== clipId)) });
+  const free = (clipId: string) =>
+    useLay.setState({ kept: Object.fromEntries(Object.entries(kept).filter(([id]) => id !== clipId)) });
   return (
     <ol className="divide-line divide-y" aria-label="The plan">
       {plan.clips.map(({ clipId, from, to, frames, speed, landings }) => {
@@ -112,7 +140,11 @@ function Rows({ plan, clips }: { plan: LayPlan; clips: readonly BenchClip[] }) {
             <span className="text-moss w-16 text-right font-mono text-xs whitespace-nowrap">
               {landings.length > 0 ? `${landings.length} land${landings.length > 1 ? '' : 's'}` : ''}
             </span>
-            <button className="button px-1 py-0.5" aria-label={`${name}: a beat less`} onClick={() => set(clipId, to - from - 1)}>
+            <button
+              className="button px-1 py-0.5"
+              aria-label={`${name}: a beat less`}
+              onClick={() => set(clipId, to - from - 1)}
+            >
               <Minus size={12} aria-hidden />
             </button>
             <button
@@ -123,7 +155,11 @@ function Rows({ plan, clips }: { plan: LayPlan; clips: readonly BenchClip[] }) {
               {to - from} beat{to - from === 1 ? '' : 's'}
               {decided && ' ·'}
             </button>
-            <button className="button px-1 py-0.5" aria-label={`${name}: a beat more`} onClick={() => set(clipId, to - from + 1)}>
+            <button
+              className="button px-1 py-0.5"
+              aria-label={`${name}: a beat more`}
+              onClick={() => set(clipId, to - from + 1)}
+            >
               <Plus size={12} aria-hidden />
             </button>
           </li>

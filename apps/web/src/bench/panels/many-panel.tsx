@@ -33,9 +33,17 @@ const RATES = ['23.976', '24', '25', '29.97', '30', '50', '59.94', '60', '120', 
 const NOTHING_ELSE: ForMany = { kind: 'curve', how: 'stretch' };
 
 /** Everything that can be put on several clips, by the key its entry in the list has. */
-function choices(saved: readonly SavedShape[]): { group: string; entries: { key: string; text: string; what: ForMany }[] }[] {
-  const own = saved.flatMap((s) => (s.kind === 'clip' ? [{ key: s.id, text: s.name, what: { kind: 'shape', map: s.map } as const }] : []));
-  const library = CLIP_SHAPES.map(({ id, name, map }) => ({ key: `shape-${id}`, text: name, what: { kind: 'shape', map } as const }));
+function choices(
+  saved: readonly SavedShape[],
+): { group: string; entries: { key: string; text: string; what: ForMany }[] }[] {
+  const own = saved.flatMap((s) =>
+    s.kind === 'clip' ? [{ key: s.id, text: s.name, what: { kind: 'shape', map: s.map } as const }] : [],
+  );
+  const library = CLIP_SHAPES.map(({ id, name, map }) => ({
+    key: `shape-${id}`,
+    text: name,
+    what: { kind: 'shape', map } as const,
+  }));
   return [
     {
       group: 'The curve on the bench',
@@ -45,8 +53,18 @@ function choices(saved: readonly SavedShape[]): { group: string; entries: { key:
       ],
     },
     { group: 'A shape', entries: [...library, ...own] },
-    { group: 'The shape of all bends', entries: BEND_SHAPES.map(({ id, name, ease }) => ({ key: `bend-${id}`, text: name, what: { kind: 'bend', ease } })) },
-    { group: 'Read as', entries: RATES.map((rate) => ({ key: `rate-${rate}`, text: `${rate} fps`, what: { kind: 'readAs', rate } })) },
+    {
+      group: 'The shape of all bends',
+      entries: BEND_SHAPES.map(({ id, name, ease }) => ({
+        key: `bend-${id}`,
+        text: name,
+        what: { kind: 'bend', ease },
+      })),
+    },
+    {
+      group: 'Read as',
+      entries: RATES.map((rate) => ({ key: `rate-${rate}`, text: `${rate} fps`, what: { kind: 'readAs', rate } })),
+    },
     {
       group: 'In-betweens',
       entries: [
@@ -74,9 +92,15 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
   const { data: saved = [] } = useQuery({ queryKey: ['shapes'], queryFn: api.shapes });
   const [key, setKey] = useState('stretch');
   const groups = useMemo(() => choices(saved), [saved]);
-  const what = useMemo(() => groups.flatMap((g) => g.entries).find((e) => e.key === key)?.what ?? NOTHING_ELSE, [groups, key]);
+  const what = useMemo(
+    () => groups.flatMap((g) => g.entries).find((e) => e.key === key)?.what ?? NOTHING_ELSE,
+    [groups, key],
+  );
   const { project, clip } = bench;
-  const ids = useMemo(() => project.reel.items.filter(({ id }) => id === clip.id || picked.includes(id)).map(({ id }) => id), [project, clip.id, picked]);
+  const ids = useMemo(
+    () => project.reel.items.filter(({ id }) => id === clip.id || picked.includes(id)).map(({ id }) => id),
+    [project, clip.id, picked],
+  );
   const result = useMemo(() => putOnMany(project, ids, clip, what), [project, ids, clip, what]);
   const taking = result.outcomes.filter((o) => o.after).length;
   const apply = () => {
@@ -88,7 +112,11 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
       title={`${ids.length} clips`}
       about="picked with Ctrl and a press"
       action={
-        <button className="button px-1.5" aria-label="Let the picked clips go" onClick={() => useBench.setState({ picked: [] })}>
+        <button
+          className="button px-1.5"
+          aria-label="Let the picked clips go"
+          onClick={() => useBench.setState({ picked: [] })}
+        >
           <X size={15} aria-hidden />
         </button>
       }
@@ -113,22 +141,35 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
         </button>
       </div>
       <div className="flex flex-wrap gap-2">
-        <button className="button" onClick={joinPicked} title="At every cut between them the first speeds up and the second settles">
+        <button
+          className="button"
+          onClick={joinPicked}
+          title="At every cut between them the first speeds up and the second settles"
+        >
           <ChevronsRightLeft size={15} aria-hidden /> Ramp join them
         </button>
-        <button className="button" onClick={bindHere} title="Neighbours become one clip with a curve of its own, which can be opened again">
+        <button
+          className="button"
+          onClick={bindHere}
+          title="Neighbours become one clip with a curve of its own, which can be opened again"
+        >
           <Group size={15} aria-hidden /> Bind into a group <kbd className="font-mono text-xs opacity-70">Ctrl B</kbd>
         </button>
       </div>
       <ul className="flex flex-col gap-1.5" aria-label="What would come of it">
         {result.outcomes.map(({ clip: before, after, refusal }) => (
-          <li key={before.id} className="border-line bg-sheet grid grid-cols-[56px_16px_56px_1fr] items-center gap-2 rounded-lg border px-2 py-1">
+          <li
+            key={before.id}
+            className="border-line bg-sheet grid grid-cols-[56px_16px_56px_1fr] items-center gap-2 rounded-lg border px-2 py-1"
+          >
             <CurveDrawing map={before.map} />
             <ArrowRight size={14} aria-hidden className="text-faint" />
             {after ? <CurveDrawing map={after.map} /> : <span className="text-vermilion text-center">–</span>}
             <span className="min-w-0 text-xs">
               <span className="block truncate font-semibold">{before.name}</span>
-              <span className={refusal ? 'text-vermilion' : 'text-faint font-mono'}>{refusal ?? outcomeWords(result.project, after!)}</span>
+              <span className={refusal ? 'text-vermilion' : 'text-faint font-mono'}>
+                {refusal ?? outcomeWords(result.project, after!)}
+              </span>
             </span>
           </li>
         ))}

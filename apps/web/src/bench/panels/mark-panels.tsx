@@ -38,13 +38,20 @@ const GIVES: readonly { value: Gives; text: string; title: string }[] = [
   { value: 'before', text: 'Before', title: 'What comes before the cue; all after it keeps its speed' },
   { value: 'beside', text: 'Beside', title: 'The reaches on either side of the cue' },
   { value: 'start', text: 'In point', title: 'No speed at all: the clip starts on another source frame' },
-  { value: 'cut', text: 'Cut', title: 'No speed at all: its cut moves, and what comes before it lasts as much longer or shorter' },
+  {
+    value: 'cut',
+    text: 'Cut',
+    title: 'No speed at all: its cut moves, and what comes before it lasts as much longer or shorter',
+  },
 ];
 
 /** How a moment stands to its nearest cue, in a sentence. */
 export function driftSentence({ moment, cue, frames, landed, remainder }: Drift): string {
   const names = [moment.name || `source frame ${moment.frame}`, cue.name || 'the cue'];
-  const apart = remainder === 0 ? '' : ` The cue itself is ${Math.abs(remainder).toFixed(2)} of a frame ${remainder > 0 ? 'later' : 'earlier'}.`;
+  const apart =
+    remainder === 0
+      ? ''
+      : ` The cue itself is ${Math.abs(remainder).toFixed(2)} of a frame ${remainder > 0 ? 'later' : 'earlier'}.`;
   if (landed) return `“${names[0]}” shows exactly on “${names[1]}”.${apart}`;
   if (frames === 0) return `“${names[0]}” falls between frames at “${names[1]}”: no frame shows it exactly.`;
   const count = Math.abs(frames) === 1 ? '1 frame' : `${Math.abs(frames)} frames`;
@@ -65,7 +72,11 @@ function RemoveButton({ what }: { what: string }) {
 
 function GoThere({ k, frames }: { k: number | undefined; frames: number }) {
   return (
-    <button className="button self-start" disabled={k === undefined || k < 0 || k >= frames} onClick={() => goTo(k!, frames)}>
+    <button
+      className="button self-start"
+      disabled={k === undefined || k < 0 || k >= frames}
+      onClick={() => goTo(k!, frames)}
+    >
       <Crosshair size={15} aria-hidden /> Go there
     </button>
   );
@@ -74,16 +85,23 @@ function GoThere({ k, frames }: { k: number | undefined; frames: number }) {
 export function MomentPanel({ bench, moment }: { bench: BenchClip; moment: Moment }) {
   const { source, clip, frames } = bench;
   const shown = framesShowing(clip.map, positionOfFrame(source, moment.frame)).find((k) => k < frames);
-  const change = (to: Partial<Omit<Moment, 'id'>>) => edit((project) => updateMoment(project, source.id, moment.id, to));
+  const change = (to: Partial<Omit<Moment, 'id'>>) =>
+    edit((project) => updateMoment(project, source.id, moment.id, to));
   const setFrame = (frame: number) => {
-    if (!Number.isInteger(frame) || frame < 0 || frame >= source.frames) throw new InvalidInput('frame', `the source has frames 0 to ${source.frames - 1}`);
+    if (!Number.isInteger(frame) || frame < 0 || frame >= source.frames)
+      throw new InvalidInput('frame', `the source has frames 0 to ${source.frames - 1}`);
     change({ frame });
   };
   return (
     <Panel title="Moment" about={`of ${source.name}`} action={<RemoveButton what="moment" />}>
       <div className="grid grid-cols-2 gap-3">
         <TypedField label="Name" text={moment.name} commit={(name) => change({ name })} />
-        <TypedField label="Source frame" text={String(moment.frame)} commit={(typed) => setFrame(Number(typed))} step={(by) => setFrame(moment.frame + by)} />
+        <TypedField
+          label="Source frame"
+          text={String(moment.frame)}
+          commit={(typed) => setFrame(Number(typed))}
+          step={(by) => setFrame(moment.frame + by)}
+        />
       </div>
       {shown === undefined ? (
         <Note tone="missed">The clip does not show this moment.</Note>
@@ -105,11 +123,20 @@ function Landing({ bench, moment }: { bench: BenchClip; moment: Moment }) {
   return (
     <>
       <div className="grid grid-cols-2 items-end gap-3">
-        <Choice label="A landing keeps" value={keep} options={LANDING_KEEPS} choose={(next) => useBench.setState({ keep: next })} />
+        <Choice
+          label="A landing keeps"
+          value={keep}
+          options={LANDING_KEEPS}
+          choose={(next) => useBench.setState({ keep: next })}
+        />
         <div className="flex gap-2">
           {tied ? (
             <>
-              <button className={`button ${drift?.landed ? '' : 'button-ink'}`} disabled={drift?.landed} onClick={landAgain}>
+              <button
+                className={`button ${drift?.landed ? '' : 'button-ink'}`}
+                disabled={drift?.landed}
+                onClick={landAgain}
+              >
                 <Link2 size={15} aria-hidden /> Land again
               </button>
               <button className="button px-2" aria-label="Untie" title="Untie" onClick={() => untieMoment(moment.id)}>
@@ -173,14 +200,25 @@ function Limits({ bench }: { bench: BenchClip }) {
   const set = (change: Partial<SpeedLimits>) => {
     const limits = { slowest, fastest, ...change };
     if (!(limits.slowest >= SLOWEST_SPEED && limits.fastest <= FASTEST_SPEED && limits.slowest <= limits.fastest))
-      throw new InvalidInput('limits', `${percentText(limits.slowest)} to ${percentText(limits.fastest)} is not a range of speeds within 0.1 % to 10,000 %`);
+      throw new InvalidInput(
+        'limits',
+        `${percentText(limits.slowest)} to ${percentText(limits.fastest)} is not a range of speeds within 0.1 % to 10,000 %`,
+      );
     edit((project) => updateClip(project, clip.id, (c) => ({ ...c, limits })));
   };
   const measure = speedMeasure(bench, 1, 1);
   return (
     <div className="grid grid-cols-2 gap-3">
-      <TypedField label="No slower than" text={percentText(slowest)} commit={(typed) => set({ slowest: parseSpeed(typed, measure) })} />
-      <TypedField label="No faster than" text={percentText(fastest)} commit={(typed) => set({ fastest: parseSpeed(typed, measure) })} />
+      <TypedField
+        label="No slower than"
+        text={percentText(slowest)}
+        commit={(typed) => set({ slowest: parseSpeed(typed, measure) })}
+      />
+      <TypedField
+        label="No faster than"
+        text={percentText(fastest)}
+        commit={(typed) => set({ fastest: parseSpeed(typed, measure) })}
+      />
     </div>
   );
 }

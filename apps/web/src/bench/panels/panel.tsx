@@ -1,7 +1,17 @@
 import type { ReactNode } from 'react';
 
 /** What concerns the thing selected: its name, a line about it, its controls. */
-export function Panel({ title, about, action, children }: { title: string; about?: string; action?: ReactNode; children: ReactNode }) {
+export function Panel({
+  title,
+  about,
+  action,
+  children,
+}: {
+  title: string;
+  about?: string;
+  action?: ReactNode;
+  children: ReactNode;
+}) {
   return (
     <section aria-label={title} className="flex flex-col gap-2.5 px-3.5 py-2.5">
       <div className="flex items-baseline gap-2">

@@ -1,4 +1,13 @@
-import { appearances, calmerFrame, frameOfPosition, InvalidInput, parseSpeed, percentText, positionAt, positionOfFrame } from '@idle-bend/core';
+import {
+  appearances,
+  calmerFrame,
+  frameOfPosition,
+  InvalidInput,
+  parseSpeed,
+  percentText,
+  positionAt,
+  positionOfFrame,
+} from '@idle-bend/core';
 import { Repeat2, Undo2, X } from 'lucide-react';
 import { speedMeasure, useBench, type BenchClip } from '../bench-store.ts';
 import { useMotion } from '../motion.ts';
@@ -19,7 +28,8 @@ export function RangePanel({ bench }: { bench: BenchClip }) {
   const speed = (end - start) / frames / bench.slope;
   const times = (typed: string) => {
     const match = /^(\d+(?:\.\d+)?)\s*x?$/.exec(typed);
-    if (!match || Number(match[1]) === 0) throw new InvalidInput('times', `"${typed}" is not a factor such as 4 or 0.5`);
+    if (!match || Number(match[1]) === 0)
+      throw new InvalidInput('times', `"${typed}" is not a factor such as 4 or 0.5`);
     scaleTheRange(Number(match[1]));
   };
   return (
@@ -41,7 +51,12 @@ export function RangePanel({ bench }: { bench: BenchClip }) {
         <TypedField label="Times its own speed" text="1" commit={times} />
       </div>
       <FitField bench={bench} frames={frames} content={end - start} fit={fitTheRange} />
-      <Choice label="A new speed keeps" value={keep} options={KEEPS} choose={(next) => useBench.setState({ keep: next })} />
+      <Choice
+        label="A new speed keeps"
+        value={keep}
+        options={KEEPS}
+        choose={(next) => useBench.setState({ keep: next })}
+      />
       <CalmerEnds bench={bench} from={from} to={to} />
       <div className="flex gap-2">
         <button className="button" onClick={turnTheRange}>
@@ -68,14 +83,20 @@ function CalmerEnds({ bench, from, to }: { bench: BenchClip; from: number; to: n
     const frame = calmerFrame(motion, Math.round(frameOfPosition(source, positionAt(clip.map, t))), reach);
     if (frame === undefined) return undefined;
     const times = appearances(clip.map, positionOfFrame(source, frame)).map((a) => Math.min(Math.max(t, a.from), a.to));
-    const nearest = times.reduce<number | undefined>((best, each) => (best === undefined || Math.abs(each - t) < Math.abs(best - t) ? each : best), undefined);
+    const nearest = times.reduce<number | undefined>(
+      (best, each) => (best === undefined || Math.abs(each - t) < Math.abs(best - t) ? each : best),
+      undefined,
+    );
     return nearest === undefined ? undefined : { frame, at: Math.max(0, Math.min(frames, Math.round(nearest))) };
   };
   const [start, end] = [calmer(from), calmer(to)];
   const put = (range: { from: number; to: number }) => range.to > range.from && useBench.setState({ range });
   if (!start && !end) return null;
   return (
-    <ul className="border-line bg-sheet flex flex-col gap-1 rounded-lg border px-3 py-1.5 text-[13px]" aria-label="Calmer places">
+    <ul
+      className="border-line bg-sheet flex flex-col gap-1 rounded-lg border px-3 py-1.5 text-[13px]"
+      aria-label="Calmer places"
+    >
       {start && (
         <li>
           The picture is calmer at source {start.frame}.{' '}

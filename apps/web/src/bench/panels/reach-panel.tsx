@@ -29,7 +29,10 @@ import { Note, Panel } from './panel.tsx';
 function Ends({ bench, index }: { bench: BenchClip; index: number }) {
   const { map, locks, id } = bench.clip;
   const last = map.vertices.length - 1;
-  const [into, outOf] = [index > 0 ? map.bends[index]! : undefined, index + 1 < last ? map.bends[index + 1]! : undefined];
+  const [into, outOf] = [
+    index > 0 ? map.bends[index]! : undefined,
+    index + 1 < last ? map.bends[index + 1]! : undefined,
+  ];
   const bend = into ?? (outOf && { ...outOf, ease: mirrorEase(outOf.ease) });
   const locked = locks.includes(index);
   const width = (frames: number) => applyMap((m) => setReachBends(m, index, { widthFrames: frames, ease: bend!.ease }));
@@ -53,7 +56,8 @@ function Ends({ bench, index }: { bench: BenchClip; index: number }) {
         title="A locked reach keeps its speed when a moment is landed"
         onClick={() => edit((project) => lockReach(project, id, index, !locked))}
       >
-        {locked ? <Lock size={15} aria-hidden /> : <LockOpen size={15} aria-hidden />} {locked ? 'Locked' : 'Lock its speed'}
+        {locked ? <Lock size={15} aria-hidden /> : <LockOpen size={15} aria-hidden />}{' '}
+        {locked ? 'Locked' : 'Lock its speed'}
       </button>
     </div>
   );
@@ -85,7 +89,10 @@ export function ReachPanel({ bench, index }: { bench: BenchClip; index: number }
   const cadence = cadenceOfSpeed(speed, source.readAs, project.reel.rate);
   const even = nearestEvenSpeed(speed, source.readAs, project.reel.rate, 0.5);
   return (
-    <Panel title={`Reach ${index + 1}`} about={`${frames} frames · source ${Math.round(a.s * 100) / 100} to ${Math.round(b.s * 100) / 100}`}>
+    <Panel
+      title={`Reach ${index + 1}`}
+      about={`${frames} frames · source ${Math.round(a.s * 100) / 100} to ${Math.round(b.s * 100) / 100}`}
+    >
       <div className="grid grid-cols-2 gap-3">
         <TypedField
           label="Speed"
@@ -93,13 +100,26 @@ export function ReachPanel({ bench, index }: { bench: BenchClip; index: number }
           commit={(typed) => set(parseSpeed(typed, measure))}
           step={(by) => set((Math.round(speed * 100) + by) / 100)}
         />
-        <Choice label="A new speed keeps" value={keep} options={KEEPS} choose={(next) => useBench.setState({ keep: next })} />
+        <Choice
+          label="A new speed keeps"
+          value={keep}
+          options={KEEPS}
+          choose={(next) => useBench.setState({ keep: next })}
+        />
       </div>
       <div className="flex gap-2">
-        <button className="button" disabled={speed === 0} onClick={() => changeMap((map) => setReachSpeed(map, index, 0, slope, keep))}>
+        <button
+          className="button"
+          disabled={speed === 0}
+          onClick={() => changeMap((map) => setReachSpeed(map, index, 0, slope, keep))}
+        >
           Freeze
         </button>
-        <button className="button" disabled={speed === 0} onClick={() => changeMap((map) => setReachSpeed(map, index, -speed, slope, keep))}>
+        <button
+          className="button"
+          disabled={speed === 0}
+          onClick={() => changeMap((map) => setReachSpeed(map, index, -speed, slope, keep))}
+        >
           Turn round
         </button>
         {even !== undefined && Math.abs(even - speed) > 1e-9 && (

@@ -72,12 +72,18 @@ export function ReelPanel({ bench: { project } }: { bench: BenchClip }) {
       <div className="grid grid-cols-3 gap-3">
         <label className="text-sm">
           <span className="label">Rate, fps</span>
-          <select className="field" value={`${(tried ?? rate).num}/${(tried ?? rate).den}`} onChange={(e) => setTried(parseRate(e.target.value))}>
-            {[...new Set([...RATES.map((text) => parseRate(text)), rate].map((r) => `${r.num}/${r.den}`))].map((text) => (
-              <option key={text} value={text}>
-                {speakRate(parseRate(text))}
-              </option>
-            ))}
+          <select
+            className="field"
+            value={`${(tried ?? rate).num}/${(tried ?? rate).den}`}
+            onChange={(e) => setTried(parseRate(e.target.value))}
+          >
+            {[...new Set([...RATES.map((text) => parseRate(text)), rate].map((r) => `${r.num}/${r.den}`))].map(
+              (text) => (
+                <option key={text} value={text}>
+                  {speakRate(parseRate(text))}
+                </option>
+              ),
+            )}
           </select>
         </label>
         <TypedField label="Width" text={String(width)} commit={(t) => edit((p) => setReelSize(p, size(t), height))} />
@@ -85,13 +91,22 @@ export function ReelPanel({ bench: { project } }: { bench: BenchClip }) {
       </div>
       <div className="flex gap-1.5" role="group" aria-label="Shape of the picture">
         {SHAPES.map(({ text, width: w, height: h }) => (
-          <button key={text} className="button px-2 text-xs" aria-pressed={Math.abs(width / height / (w / h) - 1) < 0.01} onClick={() => shaped(w, h)}>
+          <button
+            key={text}
+            className="button px-2 text-xs"
+            aria-pressed={Math.abs(width / height / (w / h) - 1) < 0.01}
+            onClick={() => shaped(w, h)}
+          >
             {text} {w}:{h}
           </button>
         ))}
       </div>
       <Colour project={project} />
-      <BlurFields label="Motion blur of all clips" blur={project.reel.blur} set={(blur) => blur && put((before) => setReelBlur(before, blur))} />
+      <BlurFields
+        label="Motion blur of all clips"
+        blur={project.reel.blur}
+        set={(blur) => blur && put((before) => setReelBlur(before, blur))}
+      />
       <Ceiling project={project} />
       <Range project={project} />
       <Cues project={project} />
@@ -114,7 +129,11 @@ function Colour({ project }: { project: Project }) {
       <select
         className="field"
         value={chosen}
-        onChange={(e) => attempt(() => edit((before) => setReelColour(before, e.target.value === '' ? null : all[Number(e.target.value)]!)))}
+        onChange={(e) =>
+          attempt(() =>
+            edit((before) => setReelColour(before, e.target.value === '' ? null : all[Number(e.target.value)]!)),
+          )
+        }
       >
         <option value="">as the first clip</option>
         {all.map((space, i) => (
@@ -124,7 +143,9 @@ function Colour({ project }: { project: Project }) {
         ))}
       </select>
       {colour && highRangeOf(colour) && (
-        <span className="text-faint text-[13px]">High dynamic range: shown here in the standard range; renders have all of it.</span>
+        <span className="text-faint text-[13px]">
+          High dynamic range: shown here in the standard range; renders have all of it.
+        </span>
       )}
     </label>
   );
@@ -145,7 +166,11 @@ function Ceiling({ project }: { project: Project }) {
         Hold the mix’s true peaks down
       </label>
       {ceiling !== null && (
-        <TypedField label="to" text={`${ceiling} dBTP`} commit={(typed) => edit((before) => setCeiling(before, readDecibels(typed.replace(/TP$/i, ''))))} />
+        <TypedField
+          label="to"
+          text={`${ceiling} dBTP`}
+          commit={(typed) => edit((before) => setCeiling(before, readDecibels(typed.replace(/TP$/i, ''))))}
+        />
       )}
     </div>
   );
@@ -158,7 +183,8 @@ function Range({ project }: { project: Project }) {
   if (!range)
     return (
       <p className="text-faint text-[13px]">
-        No range: <kbd className="text-ink font-mono">Shift I</kbd> begins one at the playhead, <kbd className="text-ink font-mono">Shift O</kbd> ends it.
+        No range: <kbd className="text-ink font-mono">Shift I</kbd> begins one at the playhead,{' '}
+        <kbd className="text-ink font-mono">Shift O</kbd> ends it.
       </p>
     );
   const frame = (typed: string) => (typed.includes(':') ? parseTimecode(typed, rate) : Math.round(Number(typed)));
@@ -177,7 +203,11 @@ function Range({ project }: { project: Project }) {
         commit={(t) => set({ to: frame(t) + 1 })}
         step={(by) => set({ to: range.to + by })}
       />
-      <button className={`button h-8 ${looped ? 'border-river text-river' : ''}`} aria-pressed={looped} onClick={toggleReelLoop}>
+      <button
+        className={`button h-8 ${looped ? 'border-river text-river' : ''}`}
+        aria-pressed={looped}
+        onClick={toggleReelLoop}
+      >
         <Repeat size={14} aria-hidden /> Loop
       </button>
       <button className="button h-8 px-2" aria-label="Take the range off" onClick={clearReelRange}>
@@ -231,7 +261,9 @@ function Account({ project, rate, leave }: { project: Project; rate: Rate; leave
   const percent = (share: number) => `${Math.round(100 * share)} %`;
   return (
     <>
-      <Note>Everything keeps its time; curves and cues are counted in the new frames, beats stay where they are heard.</Note>
+      <Note>
+        Everything keeps its time; curves and cues are counted in the new frames, beats stay where they are heard.
+      </Note>
       <table className="w-full text-sm" aria-label={`What ${speakRate(rate)} fps does`}>
         <thead className="text-faint text-left text-xs">
           <tr>
@@ -247,7 +279,9 @@ function Account({ project, rate, leave }: { project: Project; rate: Rate; leave
               <td className="text-right">
                 {framesBefore} → {framesAfter}
               </td>
-              <td className={`text-right ${realAfter < realBefore - 0.01 ? 'text-vermilion' : realAfter > realBefore + 0.01 ? 'text-moss' : ''}`}>
+              <td
+                className={`text-right ${realAfter < realBefore - 0.01 ? 'text-vermilion' : realAfter > realBefore + 0.01 ? 'text-moss' : ''}`}
+              >
                 {percent(realBefore)} → {percent(realAfter)}
               </td>
             </tr>

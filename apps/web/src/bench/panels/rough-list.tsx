@@ -1,4 +1,13 @@
-import { byDoubt, hurryThrough, makingOf, mendSpot, isGroup, usesFlow, type MendWay, type RoughSpot } from '@idle-bend/core';
+import {
+  byDoubt,
+  hurryThrough,
+  makingOf,
+  mendSpot,
+  isGroup,
+  usesFlow,
+  type MendWay,
+  type RoughSpot,
+} from '@idle-bend/core';
 import { FastForward, Snowflake } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { useProgress } from '../../shell/use-server-events.ts';
@@ -21,13 +30,18 @@ export function RoughList({ bench }: { bench: BenchClip }) {
     shown.flatMap(({ worst: { a, b } }) => [a, b]),
   );
   if (!usesFlow(makingOf(bench.project, bench.clip))) return null;
-  if (isGroup(bench.source)) return <p className="text-faint text-[13px]">Open the group to see the rough spots of its clips.</p>;
+  if (isGroup(bench.source))
+    return <p className="text-faint text-[13px]">Open the group to see the rough spots of its clips.</p>;
   if (!motion) return <Looking sourceId={bench.source.id} failed={failed} />;
-  if (spots.length === 0) return <p className="text-moss text-[13px]">No rough spots: every in-between of this clip is likely to look right.</p>;
+  if (spots.length === 0)
+    return (
+      <p className="text-moss text-[13px]">No rough spots: every in-between of this clip is likely to look right.</p>
+    );
   return (
     <div>
       <span className="label">
-        {spots.length === 1 ? 'One rough spot' : `${spots.length} rough spots`}: Flow is likely to tear or smear {spots.length === 1 ? 'there' : 'in them'}
+        {spots.length === 1 ? 'One rough spot' : `${spots.length} rough spots`}: Flow is likely to tear or smear{' '}
+        {spots.length === 1 ? 'there' : 'in them'}
       </span>
       <ul className="flex flex-col gap-1.5" aria-label="Rough spots">
         {shown.map((spot) => (
@@ -48,12 +62,22 @@ function Looking({ sourceId, failed }: { sourceId: string; failed: boolean }) {
   const share = progress && progress.total > 0 ? ` ${Math.round((100 * progress.done) / progress.total)} %` : '';
   return (
     <p className="text-faint text-[13px]">
-      {failed ? 'The motion of this footage could not be looked at, so rough spots are not known.' : `Looking for rough spots…${share}`}
+      {failed
+        ? 'The motion of this footage could not be looked at, so rough spots are not known.'
+        : `Looking for rough spots…${share}`}
     </p>
   );
 }
 
-function Entry({ bench, spot, thumb }: { bench: BenchClip; spot: RoughSpot; thumb: (frame: number) => ImageBitmap | undefined }) {
+function Entry({
+  bench,
+  spot,
+  thumb,
+}: {
+  bench: BenchClip;
+  spot: RoughSpot;
+  thumb: (frame: number) => ImageBitmap | undefined;
+}) {
   const { clip, frames } = bench;
   const mend = (way: MendWay) => edit((project) => mendSpot(project, clip.id, spot, way, newId('mend')));
   const hurry = () => attempt(() => edit((project) => hurryThrough(project, clip.id, spot)));
@@ -62,7 +86,11 @@ function Entry({ bench, spot, thumb }: { bench: BenchClip; spot: RoughSpot; thum
   const where = spot.from === spot.to ? `Frame ${spot.from}` : `Frames ${spot.from}–${spot.to}`;
   return (
     <li className={`bg-sheet rounded-lg border px-2 py-1.5 ${here ? 'border-vermilion' : 'border-line'}`}>
-      <button className="flex w-full items-center gap-2 text-left" aria-label={`Go to ${where}`} onClick={() => goTo(middle, frames)}>
+      <button
+        className="flex w-full items-center gap-2 text-left"
+        aria-label={`Go to ${where}`}
+        onClick={() => goTo(middle, frames)}
+      >
         <Thumb picture={thumb(spot.worst.a)} />
         <Thumb picture={thumb(spot.worst.b)} />
         <span className="min-w-0 flex-1 text-xs">
@@ -83,13 +111,25 @@ function Entry({ bench, spot, thumb }: { bench: BenchClip; spot: RoughSpot; thum
         >
           <FastForward size={13} aria-hidden /> Hurry through
         </button>
-        <button className="button px-2 py-0.5 text-xs" title="Blend there, softly handed over" onClick={() => mend('mix')}>
+        <button
+          className="button px-2 py-0.5 text-xs"
+          title="Blend there, softly handed over"
+          onClick={() => mend('mix')}
+        >
           Mix there
         </button>
-        <button className="button px-2 py-0.5 text-xs" title="Hold frames there, softly handed over" onClick={() => mend('step')}>
+        <button
+          className="button px-2 py-0.5 text-xs"
+          title="Hold frames there, softly handed over"
+          onClick={() => mend('step')}
+        >
           Step there
         </button>
-        <button className="button px-2 py-0.5 text-xs" title="Hold the frame before it, then go on" onClick={() => mend('hold')}>
+        <button
+          className="button px-2 py-0.5 text-xs"
+          title="Hold the frame before it, then go on"
+          onClick={() => mend('hold')}
+        >
           <Snowflake size={13} aria-hidden /> Freeze
         </button>
       </div>
@@ -100,7 +140,16 @@ function Entry({ bench, spot, thumb }: { bench: BenchClip; spot: RoughSpot; thum
 function Thumb({ picture }: { picture: ImageBitmap | undefined }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
-    if (picture) canvas.current?.getContext('2d')?.drawImage(picture, 0, 0, canvas.current.width, canvas.current.height);
+    if (picture)
+      canvas.current?.getContext('2d')?.drawImage(picture, 0, 0, canvas.current.width, canvas.current.height);
   }, [picture]);
-  return <canvas ref={canvas} width={picture?.width ?? 192} height={picture?.height ?? 108} aria-hidden className="bg-frame h-12 w-auto rounded" />;
+  return (
+    <canvas
+      ref={canvas}
+      width={picture?.width ?? 192}
+      height={picture?.height ?? 108}
+      aria-hidden
+      className="bg-frame h-12 w-auto rounded"
+    />
+  );
 }

@@ -23,8 +23,14 @@ interface Props {
 export function SavedShapes({ kind, content, put }: Props) {
   const queries = useQueryClient();
   const { data: all = [] } = useQuery({ queryKey: ['shapes'], queryFn: api.shapes });
-  const told = { onSuccess: () => queries.invalidateQueries({ queryKey: ['shapes'] }), onError: (e: Error) => toast.error(e.message) };
-  const keep = useMutation({ mutationFn: async (shapes: readonly SavedShape[]) => void (await Promise.all(shapes.map(api.keepShape))), ...told });
+  const told = {
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['shapes'] }),
+    onError: (e: Error) => toast.error(e.message),
+  };
+  const keep = useMutation({
+    mutationFn: async (shapes: readonly SavedShape[]) => void (await Promise.all(shapes.map(api.keepShape))),
+    ...told,
+  });
   const forget = useMutation({ mutationFn: api.removeShape, ...told });
   const chooser = useRef<HTMLInputElement>(null);
   const [chosen, setChosen] = useState<string>();
@@ -53,10 +59,19 @@ export function SavedShapes({ kind, content, put }: Props) {
         <button className="button px-2 py-0.5 text-xs" onClick={save}>
           <Plus size={13} aria-hidden /> Save this one
         </button>
-        <button className="button px-2 py-0.5 text-xs" disabled={all.length === 0} onClick={() => download(writeShapes(all))} aria-label="Export all my shapes">
+        <button
+          className="button px-2 py-0.5 text-xs"
+          disabled={all.length === 0}
+          onClick={() => download(writeShapes(all))}
+          aria-label="Export all my shapes"
+        >
           <Download size={13} aria-hidden />
         </button>
-        <button className="button px-2 py-0.5 text-xs" onClick={() => chooser.current?.click()} aria-label="Import shapes">
+        <button
+          className="button px-2 py-0.5 text-xs"
+          onClick={() => chooser.current?.click()}
+          aria-label="Import shapes"
+        >
           <Upload size={13} aria-hidden />
         </button>
         <input
@@ -88,7 +103,11 @@ export function SavedShapes({ kind, content, put }: Props) {
         <div className="grid grid-cols-[1fr_1.6fr_auto] items-end gap-2">
           <TypedField label="Name" text={shape.name} commit={(name) => keep.mutate([{ ...shape, name }])} />
           <TypedField label="Note" text={shape.note} commit={(note) => keep.mutate([{ ...shape, note }])} />
-          <button className="button h-8 px-2" aria-label={`Delete ${shape.name}`} onClick={() => forget.mutate(shape.id)}>
+          <button
+            className="button h-8 px-2"
+            aria-label={`Delete ${shape.name}`}
+            onClick={() => forget.mutate(shape.id)}
+          >
             <Trash2 size={15} aria-hidden />
           </button>
         </div>

@@ -46,7 +46,12 @@ export function SelectionPanel({ bench }: { bench: BenchClip }) {
     case 'sound':
       return <SoundPanel bench={bench} sound={bench.project.reel.sounds.find((s) => s.id === selection.id)!} />;
     case 'gap':
-      return <GapPanel bench={bench} gap={bench.project.reel.items.find((i): i is Gap => i.kind === 'gap' && i.id === selection.id)!} />;
+      return (
+        <GapPanel
+          bench={bench}
+          gap={bench.project.reel.items.find((i): i is Gap => i.kind === 'gap' && i.id === selection.id)!}
+        />
+      );
     case 'cue':
       return <CuePanel bench={bench} cue={bench.project.reel.cues.find((c) => c.id === selection.id)!} />;
   }

@@ -24,7 +24,8 @@ export function ShapeNote({ shown, otherwise }: { shown: Noted | undefined; othe
     <p className="text-faint min-h-8 text-xs" aria-live="polite">
       {shown ? (
         <>
-          <span className="text-ink font-semibold">{shown.name}.</span> {shown.suits} <span className="text-vermilion">Not for:</span> {shown.avoid}
+          <span className="text-ink font-semibold">{shown.name}.</span> {shown.suits}{' '}
+          <span className="text-vermilion">Not for:</span> {shown.avoid}
         </>
       ) : (
         otherwise

@@ -16,7 +16,16 @@ interface Props {
 }
 
 /** Keys that move the slide, and so must not move the playhead. */
-const OWN_KEYS: ReadonlySet<string> = new Set(['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown', 'Home', 'End', 'PageUp', 'PageDown']);
+const OWN_KEYS: ReadonlySet<string> = new Set([
+  'ArrowLeft',
+  'ArrowRight',
+  'ArrowUp',
+  'ArrowDown',
+  'Home',
+  'End',
+  'PageUp',
+  'PageDown',
+]);
 
 /** A number that is slid, with its effect in sight meanwhile; arrows move it by one, with Shift by ten. */
 export function SlideField({ label, value, low, high, ends, shown, slide }: Props) {
@@ -45,7 +54,11 @@ export function SlideField({ label, value, low, high, ends, shown, slide }: Prop
         <Slider.Track className="bg-line relative h-1 flex-1 rounded-full">
           <Slider.Range className="bg-river-mid absolute h-full rounded-full" />
         </Slider.Track>
-        <Slider.Thumb aria-label={label} aria-valuetext={shown} className="bg-sheet border-river block h-4 w-4 rounded-full border-2" />
+        <Slider.Thumb
+          aria-label={label}
+          aria-valuetext={shown}
+          className="bg-sheet border-river block h-4 w-4 rounded-full border-2"
+        />
       </Slider.Root>
       <div className="text-faint -mt-0.5 flex justify-between text-[11px]">
         <span>{ends[0]}</span>

@@ -67,7 +67,9 @@ export function SoundPanel({ bench, sound }: { bench: BenchClip; sound: Sound })
           label="Starts, s"
           text={seconds(sound.start)}
           commit={(t) => change({ start: number(t, /s$/, 'start') })}
-          step={(by) => change({ start: sound.start + (by * bench.project.reel.rate.den) / bench.project.reel.rate.num })}
+          step={(by) =>
+            change({ start: sound.start + (by * bench.project.reel.rate.den) / bench.project.reel.rate.num })
+          }
         />
         <TypedField
           label="Loudness"
@@ -75,8 +77,16 @@ export function SoundPanel({ bench, sound }: { bench: BenchClip; sound: Sound })
           commit={(t) => change({ gain: number(t, /dB$/i, 'loudness') })}
           step={(by) => change({ gain: Math.max(LEAST_GAIN, Math.min(MOST_GAIN, sound.gain + by)) })}
         />
-        <TypedField label="Fade in, s" text={seconds(sound.fadeIn)} commit={(t) => change({ fadeIn: number(t, /s$/, 'fade') })} />
-        <TypedField label="Fade out, s" text={seconds(sound.fadeOut)} commit={(t) => change({ fadeOut: number(t, /s$/, 'fade') })} />
+        <TypedField
+          label="Fade in, s"
+          text={seconds(sound.fadeIn)}
+          commit={(t) => change({ fadeIn: number(t, /s$/, 'fade') })}
+        />
+        <TypedField
+          label="Fade out, s"
+          text={seconds(sound.fadeOut)}
+          commit={(t) => change({ fadeOut: number(t, /s$/, 'fade') })}
+        />
       </div>
     </Panel>
   );
@@ -136,23 +146,48 @@ function Grid({ bench, sound, grid }: { bench: BenchClip; sound: Sound; grid: Be
           label="Beats a minute"
           text={tempo ? tempo.toFixed(2) : 'none'}
           commit={(t) =>
-            edit((project) => setBeats(project, sound.id, evenBeats(number(t, /bpm$/i, 'tempo'), grid.times[grid.bar.first] ?? sound.from, sound.to, grid.bar)))
+            edit((project) =>
+              setBeats(
+                project,
+                sound.id,
+                evenBeats(number(t, /bpm$/i, 'tempo'), grid.times[grid.bar.first] ?? sound.from, sound.to, grid.bar),
+              ),
+            )
           }
         />
         <TypedField
           label="First bar at, s"
           text={(grid.times[grid.bar.first] ?? 0).toFixed(3)}
-          commit={(t) => edit((project) => setBeats(project, sound.id, evenBeats(tempo ?? 120, number(t, /s$/, 'offset'), sound.to, grid.bar)))}
+          commit={(t) =>
+            edit((project) =>
+              setBeats(project, sound.id, evenBeats(tempo ?? 120, number(t, /s$/, 'offset'), sound.to, grid.bar)),
+            )
+          }
         />
-        <Choice label="Beats a bar" value={String(grid.bar.beats)} options={BARS} choose={(value) => put(() => barsOf(grid, Number(value)))} />
+        <Choice
+          label="Beats a bar"
+          value={String(grid.bar.beats)}
+          options={BARS}
+          choose={(value) => put(() => barsOf(grid, Number(value)))}
+        />
       </div>
       <div className="flex flex-wrap gap-1.5">
         {buttons.map(([text, title, make]) => (
-          <button key={text} className="button px-2 font-mono text-xs" title={title} disabled={grid.times.length < 4} onClick={() => put(make)}>
+          <button
+            key={text}
+            className="button px-2 font-mono text-xs"
+            title={title}
+            disabled={grid.times.length < 4}
+            onClick={() => put(make)}
+          >
             {text}
           </button>
         ))}
-        <button className="button px-2 text-xs" disabled={i < 0 || isDownbeat(grid, i)} onClick={() => put(() => barFrom(grid, i))}>
+        <button
+          className="button px-2 text-xs"
+          disabled={i < 0 || isDownbeat(grid, i)}
+          onClick={() => put(() => barFrom(grid, i))}
+        >
           Bar begins here
         </button>
         <button

@@ -40,7 +40,8 @@ export function VertexPanel({ bench, index }: { bench: BenchClip; index: number 
   const { map } = bench.clip;
   const { t, s } = map.vertices[index]!;
   const inner = index > 0 && index < map.vertices.length - 1;
-  const move = (to: { t?: number; s?: number }) => applyMap((m) => moveVertex(m, index, { ...m.vertices[index]!, ...to }));
+  const move = (to: { t?: number; s?: number }) =>
+    applyMap((m) => moveVertex(m, index, { ...m.vertices[index]!, ...to }));
   const speed = (reach: number) => percentText(reachSlope(map, reach) / bench.slope);
   const title = inner ? `Bend ${index}` : index === 0 ? 'Start of the clip' : 'End of the clip';
   return (
@@ -70,7 +71,11 @@ export function VertexPanel({ bench, index }: { bench: BenchClip; index: number 
             label="Width, frames"
             text={shortNumber(map.bends[index]!.widthFrames)}
             commit={(typed) => applyMap((m) => setBend(m, index, { widthFrames: readNumber(typed) }))}
-            step={(by) => applyMap((m) => setBend(m, index, { widthFrames: Math.max(0, Math.round(m.bends[index]!.widthFrames) + by) }))}
+            step={(by) =>
+              applyMap((m) =>
+                setBend(m, index, { widthFrames: Math.max(0, Math.round(m.bends[index]!.widthFrames) + by) }),
+              )
+            }
           />
         )}
         {index > 0 && (
@@ -115,17 +120,28 @@ function Shapes({ bench, index }: { bench: BenchClip; index: number }) {
   const known = BEND_SHAPES.find((shape) => isEase(shape.ease));
   const own = !known;
   const put = (next: Ease) => changeMap((m) => setBend(m, index, { ease: next }));
-  const card = (on: boolean) => `rounded-lg border px-1 pt-1 text-xs ${on ? 'border-vermilion bg-sheet' : 'border-line bg-sheet hover:border-river'}`;
+  const card = (on: boolean) =>
+    `rounded-lg border px-1 pt-1 text-xs ${on ? 'border-vermilion bg-sheet' : 'border-line bg-sheet hover:border-river'}`;
   return (
     <>
       <div role="group" aria-label="Shape" className="grid grid-cols-6 gap-1.5">
         {BEND_SHAPES.map((shape) => (
-          <button key={shape.id} className={card(isEase(shape.ease))} aria-pressed={isEase(shape.ease)} onClick={() => put(shape.ease)} {...note.of(shape)}>
+          <button
+            key={shape.id}
+            className={card(isEase(shape.ease))}
+            aria-pressed={isEase(shape.ease)}
+            onClick={() => put(shape.ease)}
+            {...note.of(shape)}
+          >
             <EaseDrawing ease={shape.ease} falls={falls} />
             {shape.name}
           </button>
         ))}
-        <button className={card(own)} aria-pressed={own} onClick={() => !own && put(typeof ease === 'string' ? OWN_START : nearOwn(ease))}>
+        <button
+          className={card(own)}
+          aria-pressed={own}
+          onClick={() => !own && put(typeof ease === 'string' ? OWN_START : nearOwn(ease))}
+        >
           <EaseDrawing ease={own ? ease : OWN_START} falls={falls} />
           Own
         </button>
@@ -140,11 +156,16 @@ function Turn({ bench, index }: { bench: BenchClip; index: number }) {
   const { map } = bench.clip;
   const meant = map.vertices[index]!.s;
   const real = turnsAt(map, index);
-  if (Math.abs(real - Math.round(real)) < 1e-6) return <p className="text-faint text-xs">Turns exactly at source {Math.round(real)}.</p>;
+  if (Math.abs(real - Math.round(real)) < 1e-6)
+    return <p className="text-faint text-xs">Turns exactly at source {Math.round(real)}.</p>;
   return (
     <p className="flex items-center gap-2 text-sm">
-      Turns at source <span className="font-mono">{real.toFixed(2)}</span>, short of <span className="font-mono">{shortNumber(meant)}</span>.
-      <button className="button ml-auto py-0.5" onClick={() => changeMap((m) => reachTurn(m, index, Math.round(meant)))}>
+      Turns at source <span className="font-mono">{real.toFixed(2)}</span>, short of{' '}
+      <span className="font-mono">{shortNumber(meant)}</span>.
+      <button
+        className="button ml-auto py-0.5"
+        onClick={() => changeMap((m) => reachTurn(m, index, Math.round(meant)))}
+      >
         Reach {Math.round(meant)}
       </button>
     </p>
@@ -155,8 +176,8 @@ function WindowNote({ bench, index }: { bench: BenchClip; index: number }) {
   const { from, to } = bendWindow(bench.clip.map, index);
   return (
     <p className="text-faint text-xs">
-      Changes speed from frame <span className="font-mono">{shortNumber(from)}</span> to <span className="font-mono">{shortNumber(to)}</span>; nothing outside
-      that moves.
+      Changes speed from frame <span className="font-mono">{shortNumber(from)}</span> to{' '}
+      <span className="font-mono">{shortNumber(to)}</span>; nothing outside that moves.
     </p>
   );
 }

@@ -34,7 +34,15 @@ const HEAD = 18;
 export const NARROW = 16;
 
 /** A clip too narrow for a name, for edges and marks: a press goes there. */
-export function NarrowBlock({ bench: { clip, start, frames }, x, active }: { bench: BenchClip; x: X; active: boolean }) {
+export function NarrowBlock({
+  bench: { clip, start, frames },
+  x,
+  active,
+}: {
+  bench: BenchClip;
+  x: X;
+  active: boolean;
+}) {
   return (
     <rect
       x={x(start)}
@@ -59,7 +67,11 @@ export function ClipBlock({ bench, x, active }: { bench: BenchClip; x: X; active
   const drags = clipDrags(bench, x);
   const words = speedWords(speedRange(map, slope));
   return (
-    <g onPointerDown={() => select({ kind: 'clip' })} onDoubleClick={isGroup(source) ? openHere : undefined} data-clip={clip.id}>
+    <g
+      onPointerDown={() => select({ kind: 'clip' })}
+      onDoubleClick={isGroup(source) ? openHere : undefined}
+      data-clip={clip.id}
+    >
       <rect
         x={left}
         y={CLIP_TOP}
@@ -75,8 +87,24 @@ export function ClipBlock({ bench, x, active }: { bench: BenchClip; x: X; active
       <RoughMarks bench={bench} x={x} />
       <GroupMarks bench={bench} x={x} />
       {width > 64 && <WaysAlong bench={bench} left={left} width={width} />}
-      <rect x={left} y={CLIP_TOP + HEAD} width={width} height={CLIP_BOTTOM - CLIP_TOP - HEAD} fill="transparent" {...drags.body} />
-      <rect x={left} y={CLIP_TOP} width={width} height={HEAD} fill="transparent" className="cursor-grab" data-testid={`move-${clip.id}`} {...drags.move} />
+      <rect
+        x={left}
+        y={CLIP_TOP + HEAD}
+        width={width}
+        height={CLIP_BOTTOM - CLIP_TOP - HEAD}
+        fill="transparent"
+        {...drags.body}
+      />
+      <rect
+        x={left}
+        y={CLIP_TOP}
+        width={width}
+        height={HEAD}
+        fill="transparent"
+        className="cursor-grab"
+        data-testid={`move-${clip.id}`}
+        {...drags.move}
+      />
       {width > 30 && <BlockName name={clip.name} speeds={words} left={left + 8} room={width - 14} />}
       {clip.pin !== null && <Pin at={left} />}
       {width > 18 &&
@@ -103,7 +131,15 @@ export function ClipBlock({ bench, x, active }: { bench: BenchClip; x: X; active
 const SIGN_ROOM = 72;
 
 /** How the picture moves where the clip begins, where it ends, and between them wherever it goes another way. */
-function WaysAlong({ bench: { project, clip, frames }, left, width }: { bench: BenchClip; left: number; width: number }) {
+function WaysAlong({
+  bench: { project, clip, frames },
+  left,
+  width,
+}: {
+  bench: BenchClip;
+  left: number;
+  width: number;
+}) {
   const { motion } = useMotion(clip.sourceId);
   const parts = Math.max(1, Math.floor((width - 26) / SIGN_ROOM));
   const ways = useMemo(() => {
@@ -126,7 +162,8 @@ function WaysAlong({ bench: { project, clip, frames }, left, width }: { bench: B
 }
 
 const alike = (a: SideMotion, b: SideMotion | undefined): boolean =>
-  a.kind === b?.kind && (a.degrees === undefined ? a.perFrame * b.perFrame >= 0 : turn(a.degrees, b.degrees!) <= SAME_WAY);
+  a.kind === b?.kind &&
+  (a.degrees === undefined ? a.perFrame * b.perFrame >= 0 : turn(a.degrees, b.degrees!) <= SAME_WAY);
 
 /** A group has a second edge behind it, and its inner cuts as dashes. */
 function GroupMarks({ bench: { source, clip, start, frames }, x }: { bench: BenchClip; x: X }) {
@@ -189,12 +226,18 @@ function clipDrags({ clip, start, slope }: BenchClip, x: X) {
     trim: (side: 'start' | 'end') => trim(side),
     move: withPress(move(undefined), () => (useBench.getState().activeId === clip.id ? undefined : start)),
     // Only with Alt: a plain press goes through time.
-    body: { ...slip, onPointerDown: (event: Parameters<typeof slip.onPointerDown>[0]) => event.altKey && slip.onPointerDown(event) },
+    body: {
+      ...slip,
+      onPointerDown: (event: Parameters<typeof slip.onPointerDown>[0]) => event.altKey && slip.onPointerDown(event),
+    },
   };
 }
 
 /** A press on a clip's name brings it to the bench, before it is dragged anywhere. */
-function withPress<T extends { onPointerDown: (event: PointerEvent) => void }>(handlers: T, target: () => number | undefined): T {
+function withPress<T extends { onPointerDown: (event: PointerEvent) => void }>(
+  handlers: T,
+  target: () => number | undefined,
+): T {
   return {
     ...handlers,
     onPointerDown: (event: PointerEvent) => {
@@ -222,7 +265,10 @@ function RoughMarks({ bench, x }: { bench: BenchClip; x: X }) {
     .map(({ from, to }) => {
       const [left, right] = [x(bench.start + from), Math.max(x(bench.start + to + 1), x(bench.start + from) + 8)];
       const waves = Math.max(2, Math.round((right - left) / 4));
-      const wave = Array.from({ length: waves }, (_, i) => `l${((right - left) / waves).toFixed(2)},${i % 2 ? 4 : -4}`).join('');
+      const wave = Array.from(
+        { length: waves },
+        (_, i) => `l${((right - left) / waves).toFixed(2)},${i % 2 ? 4 : -4}`,
+      ).join('');
       return `M${left.toFixed(1)},${CLIP_BOTTOM - 2}${wave}`;
     })
     .join('');

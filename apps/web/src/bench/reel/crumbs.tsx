@@ -9,7 +9,10 @@ export function Crumbs() {
   if (within.length === 0) return null;
   const names = within.map(({ clipId, sourceId }) => whole?.sources.find((s) => s.id === sourceId)?.name ?? clipId);
   return (
-    <nav aria-label="Open groups" className="border-river bg-river-pale/40 flex shrink-0 items-center gap-2 border-b px-3 py-1 text-[13px]">
+    <nav
+      aria-label="Open groups"
+      className="border-river bg-river-pale/40 flex shrink-0 items-center gap-2 border-b px-3 py-1 text-[13px]"
+    >
       <button className="button px-2 py-0.5 text-xs" onClick={closeHere}>
         <CornerLeftUp size={14} aria-hidden /> Close the group
         <kbd className="font-mono text-xs opacity-70">Shift Enter</kbd>
@@ -17,7 +20,10 @@ export function Crumbs() {
       <ol className="flex min-w-0 items-center gap-1">
         <li className="text-faint">Reel</li>
         {names.map((name, i) => (
-          <li key={within[i]!.sourceId} className={`flex items-center gap-1 truncate ${i === names.length - 1 ? 'font-semibold' : 'text-faint'}`}>
+          <li
+            key={within[i]!.sourceId}
+            className={`flex items-center gap-1 truncate ${i === names.length - 1 ? 'font-semibold' : 'text-faint'}`}
+          >
             <ChevronRight size={13} aria-hidden /> {name}
           </li>
         ))}

@@ -17,8 +17,19 @@ export function Cues({ bench, x }: { bench: BenchClip; x: X }) {
         const room = Math.min(next ? x(next.frame) - at : Infinity, high - at + 60) - 16;
         const toLeft = at > high - 70;
         return (
-          <g key={cue.id} className="cursor-pointer" onPointerDown={(e) => (e.stopPropagation(), select({ kind: 'cue', id: cue.id }))}>
-            <circle cx={at} cy={CUE_Y} r={chosen ? 6 : 4.5} fill="var(--brass)" stroke={chosen ? 'var(--ink)' : 'none'} strokeWidth={1.5} />
+          <g
+            key={cue.id}
+            className="cursor-pointer"
+            onPointerDown={(e) => (e.stopPropagation(), select({ kind: 'cue', id: cue.id }))}
+          >
+            <circle
+              cx={at}
+              cy={CUE_Y}
+              r={chosen ? 6 : 4.5}
+              fill="var(--brass)"
+              stroke={chosen ? 'var(--ink)' : 'none'}
+              strokeWidth={1.5}
+            />
             {room > cue.name.length * 6.7 || chosen ? (
               <text
                 x={at + (toLeft ? -9 : 9)}

@@ -57,7 +57,12 @@ export function drawReel(context: CanvasRenderingContext2D, drawing: ReelDrawing
   });
 }
 
-function drawPace(context: CanvasRenderingContext2D, bench: BenchClip, { x, active, colours }: ReelDrawing, from: number): void {
+function drawPace(
+  context: CanvasRenderingContext2D,
+  bench: BenchClip,
+  { x, active, colours }: ReelDrawing,
+  from: number,
+): void {
   const { ticks, speed } = paceOf(bench, x);
   const colour = bench.clip.id === active ? colours.river : colours.faint;
   const [low, high] = x.range() as [number, number];
@@ -141,7 +146,12 @@ function extremes(wave: Int8Array, from: number, to: number): readonly [number, 
 }
 
 /** The waveform under its gain and fades; a line where it is silent or not known yet. */
-function drawWave(context: CanvasRenderingContext2D, sound: Sound, lane: number, { project, x, peaks, colours }: ReelDrawing): void {
+function drawWave(
+  context: CanvasRenderingContext2D,
+  sound: Sound,
+  lane: number,
+  { project, x, peaks, colours }: ReelDrawing,
+): void {
   const wave = peaks.get(sound.footageId);
   const middle = laneTop(lane) + LANE / 2;
   const half = LANE / 2 - 3;
@@ -150,7 +160,8 @@ function drawWave(context: CanvasRenderingContext2D, sound: Sound, lane: number,
   const to = Math.min(high, x(frameOfSecond(project, sound, sound.to)));
   context.fillStyle = colours.brass;
   context.globalAlpha = 0.55;
-  const second = (pixel: number) => sound.from + (x.invert(pixel) * project.reel.rate.den) / project.reel.rate.num - sound.start;
+  const second = (pixel: number) =>
+    sound.from + (x.invert(pixel) * project.reel.rate.den) / project.reel.rate.num - sound.start;
   for (let pixel = Math.floor(from); pixel < to; pixel++) {
     let [least, most] = [0, 0];
     if (wave) [least, most] = extremes(wave, second(pixel) * PEAKS_PER_SECOND, second(pixel + 1) * PEAKS_PER_SECOND);
@@ -162,7 +173,12 @@ function drawWave(context: CanvasRenderingContext2D, sound: Sound, lane: number,
 }
 
 /** Beats stand on the cues' line for the first sound, within their lane for others; first beats of bars are taller and counted. */
-function drawBeats(context: CanvasRenderingContext2D, sound: Sound, lane: number, { project, x, colours }: ReelDrawing): void {
+function drawBeats(
+  context: CanvasRenderingContext2D,
+  sound: Sound,
+  lane: number,
+  { project, x, colours }: ReelDrawing,
+): void {
   if (!sound.beats) return;
   const { times } = sound.beats;
   const [low, high] = x.range() as [number, number];

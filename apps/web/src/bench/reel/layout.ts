@@ -9,5 +9,6 @@ export const LANE = 40;
 const PLAIN = 128;
 
 /** How high the reel is with so many sounds under it; of more than three the rest is scrolled to. */
-export const reelHeight = (sounds: number): number => (sounds === 0 ? PLAIN : SOUND_TOP + Math.min(3, sounds) * LANE + 6);
+export const reelHeight = (sounds: number): number =>
+  sounds === 0 ? PLAIN : SOUND_TOP + Math.min(3, sounds) * LANE + 6;
 export const laneTop = (lane: number): number => SOUND_TOP + lane * LANE;

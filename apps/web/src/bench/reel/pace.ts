@@ -29,7 +29,13 @@ function paceFor({ clip, frames }: BenchClip): Pace {
   const samples = Array.from({ length: 65 }, (_, i) => (i / 64) * mapDuration(map));
   const fastest = Math.max(...samples.map((t) => Math.abs(slopeAt(map, t))));
   const positions = samples.map((t) => positionAt(map, t));
-  const made: Pace = { frames, fastest, reached: [Math.min(...positions), Math.max(...positions)], ticks: new Map(), lines: new Map() };
+  const made: Pace = {
+    frames,
+    fastest,
+    reached: [Math.min(...positions), Math.max(...positions)],
+    ticks: new Map(),
+    lines: new Map(),
+  };
   known.set(clip, made);
   return made;
 }
@@ -37,14 +43,19 @@ function paceFor({ clip, frames }: BenchClip): Pace {
 const DISTANCES = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000];
 
 /** Marks at even source distances, about one a second of source, no closer than 3 pixels where the clip runs fastest. */
-function ticksOf({ clip: { map }, frames, source }: BenchClip, { fastest, reached: [low, high], ticks }: Pace, pixel: number): readonly PaceTick[] {
+function ticksOf(
+  { clip: { map }, frames, source }: BenchClip,
+  { fastest, reached: [low, high], ticks }: Pace,
+  pixel: number,
+): readonly PaceTick[] {
   const wanted = Math.max((3 / pixel) * fastest, source.frames / 120);
   const distance = DISTANCES.find((d) => d >= wanted) ?? 10_000;
   let marks = ticks.get(distance);
   if (!marks) {
     const all: PaceTick[] = [];
     for (let n = Math.ceil(low / distance); n <= Math.floor(high / distance); n++)
-      for (const { from, to } of appearances(map, n * distance)) if (from < frames && to - from <= 1e-3) all.push({ at: from, back: slopeAt(map, from) < 0 });
+      for (const { from, to } of appearances(map, n * distance))
+        if (from < frames && to - from <= 1e-3) all.push({ at: from, back: slopeAt(map, from) < 0 });
     ticks.set(distance, (marks = all));
   }
   return marks;
@@ -58,7 +69,9 @@ function lineOf({ clip: { map }, frames, slope }: BenchClip, { lines }: Pace, wi
   while (count * 8 < width && count < 4096) count *= 2;
   let line = lines.get(count);
   if (!line) {
-    line = Float32Array.from({ length: count + 1 }, (_, i) => place(speedAt(map, Math.min(mapDuration(map) - 1e-6, (i / count) * frames), slope)));
+    line = Float32Array.from({ length: count + 1 }, (_, i) =>
+      place(speedAt(map, Math.min(mapDuration(map) - 1e-6, (i / count) * frames), slope)),
+    );
     lines.set(count, line);
   }
   return line;

@@ -24,12 +24,27 @@ function useAllPeaks(footageIds: readonly string[]): ReadonlyMap<string, Int8Arr
 }
 
 /** What of the reel is drawn: under the parts one can press. */
-export function ReelCanvas({ bench, clips, x, width, height }: { bench: BenchClip; clips: readonly BenchClip[]; x: X; width: number; height: number }) {
+export function ReelCanvas({
+  bench,
+  clips,
+  x,
+  width,
+  height,
+}: {
+  bench: BenchClip;
+  clips: readonly BenchClip[];
+  x: X;
+  width: number;
+  height: number;
+}) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const { project } = bench;
   const { sounds } = project.reel;
   const { sources } = project;
-  const ids = useMemo(() => [...new Set([...sounds.map(({ footageId }) => footageId), ...sources.map(({ id }) => id)])], [sounds, sources]);
+  const ids = useMemo(
+    () => [...new Set([...sounds.map(({ footageId }) => footageId), ...sources.map(({ id }) => id)])],
+    [sounds, sources],
+  );
   const peaks = useAllPeaks(ids);
   const theme = useTheme();
   const active = bench.clip.id;

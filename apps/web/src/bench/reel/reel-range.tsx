@@ -20,7 +20,9 @@ export function ReelRange({ bench: { project }, x, height }: { bench: BenchClip;
         const last = Math.max(reelFrames(before), range.to);
         return setReelRange(
           before,
-          end === 'from' ? { ...range, from: Math.min(range.to - 1, at) } : { ...range, to: Math.min(last, Math.max(range.from + 1, at)) },
+          end === 'from'
+            ? { ...range, from: Math.min(range.to - 1, at) }
+            : { ...range, to: Math.min(last, Math.max(range.from + 1, at)) },
         );
       }),
   });
@@ -29,15 +31,40 @@ export function ReelRange({ bench: { project }, x, height }: { bench: BenchClip;
   const [left, right] = [x(range.from), x(range.to)];
   return (
     <g data-testid="reel-range" data-from={range.from} data-to={range.to}>
-      <rect x={left} y={0} width={Math.max(1, right - left)} height={RULER} fill="var(--river)" fillOpacity={0.16} pointerEvents="none" />
-      <rect x={left} y={RULER - 3} width={Math.max(1, right - left)} height={3} fill="var(--river)" pointerEvents="none" />
+      <rect
+        x={left}
+        y={0}
+        width={Math.max(1, right - left)}
+        height={RULER}
+        fill="var(--river)"
+        fillOpacity={0.16}
+        pointerEvents="none"
+      />
+      <rect
+        x={left}
+        y={RULER - 3}
+        width={Math.max(1, right - left)}
+        height={3}
+        fill="var(--river)"
+        pointerEvents="none"
+      />
       {looped && (
-        <rect x={left} y={RULER} width={Math.max(1, right - left)} height={height - RULER} fill="var(--river)" fillOpacity={0.05} pointerEvents="none" />
+        <rect
+          x={left}
+          y={RULER}
+          width={Math.max(1, right - left)}
+          height={height - RULER}
+          fill="var(--river)"
+          fillOpacity={0.05}
+          pointerEvents="none"
+        />
       )}
       {(['from', 'to'] as const).map((end) => (
         <g key={end} className="cursor-ew-resize" data-testid={`reel-range-${end}`} {...drag(end)}>
           <path
-            d={end === 'from' ? `M${left},2h5M${left},2v14M${left},16h5` : `M${right},2h-5M${right},2v14M${right},16h-5`}
+            d={
+              end === 'from' ? `M${left},2h5M${left},2v14M${left},16h5` : `M${right},2h-5M${right},2v14M${right},16h-5`
+            }
             fill="none"
             stroke="var(--river)"
             strokeWidth={2}

@@ -1,6 +1,14 @@
 import { frameOfSecond, placeItems, reelFrames, type Gap, type PlacedItem } from '@idle-bend/core';
 import { useEffect, useMemo, useRef, type PointerEvent, type WheelEvent } from 'react';
-import { benchClips, goToReelFrame, reelFrameOf, select, togglePicked, useBench, type BenchClip } from '../bench-store.ts';
+import {
+  benchClips,
+  goToReelFrame,
+  reelFrameOf,
+  select,
+  togglePicked,
+  useBench,
+  type BenchClip,
+} from '../bench-store.ts';
 import { useHearing } from '../sound/use-sounds.ts';
 import { inUnits, useUnits } from '../units.ts';
 import { useSize } from '../use-size.ts';
@@ -74,7 +82,9 @@ function Drawing({ bench, width, height }: { bench: BenchClip; width: number; he
       >
         <Ruler bench={bench} x={x} />
         <ReelRange bench={bench} x={x} height={height} />
-        {gaps.map((placed) => seen(placed.start, placed.frames) && <GapBlock key={placed.item.id} placed={placed} x={x} />)}
+        {gaps.map(
+          (placed) => seen(placed.start, placed.frames) && <GapBlock key={placed.item.id} placed={placed} x={x} />,
+        )}
         {clips.map((each) => {
           if (!seen(each.start, each.frames)) return null;
           const Block = each.frames * (x(1) - x(0)) < NARROW ? NarrowBlock : ClipBlock;
@@ -84,7 +94,11 @@ function Drawing({ bench, width, height }: { bench: BenchClip; width: number; he
         {project.reel.sounds.map((sound, lane) => (
           <SoundLane key={sound.id} project={project} sound={sound} lane={lane} x={x} />
         ))}
-        {clips.map((each) => seen(each.start, each.frames) && each.source.moments.length > 0 && <Threads key={each.clip.id} bench={each} x={x} />)}
+        {clips.map(
+          (each) =>
+            seen(each.start, each.frames) &&
+            each.source.moments.length > 0 && <Threads key={each.clip.id} bench={each} x={x} />,
+        )}
         <Cues bench={bench} x={x} />
         <Accents project={project} x={x} />
         <ReelPlayhead bench={bench} x={x} end={end} height={height} />
@@ -117,7 +131,8 @@ function useWheel(act: (turned: number, at: number, close: boolean) => void) {
 function useNoPageZoom(): void {
   useEffect(() => {
     const keep = (event: globalThis.WheelEvent) => {
-      if ((event.ctrlKey || event.metaKey) && (event.target as Element).closest('[aria-label=Reel]')) event.preventDefault();
+      if ((event.ctrlKey || event.metaKey) && (event.target as Element).closest('[aria-label=Reel]'))
+        event.preventDefault();
     };
     addEventListener('wheel', keep, { passive: false });
     return () => removeEventListener('wheel', keep);

@@ -4,15 +4,25 @@ import { create } from 'zustand';
 export type X = ScaleLinear<number, number>;
 
 /** The stretch of the reel in sight, in frames; the whole of it without one. */
-export const useReelView = create<{ readonly from: number | undefined; readonly span: number | undefined }>(() => ({ from: undefined, span: undefined }));
+export const useReelView = create<{ readonly from: number | undefined; readonly span: number | undefined }>(() => ({
+  from: undefined,
+  span: undefined,
+}));
 
 export const EDGE = 12;
 /** Never closer than this many frames across. */
 const CLOSEST = 24;
 
 /** Frames to pixels, for a reel that ends at `end`. */
-export function reelScale(end: number, width: number, { from, span }: { from: number | undefined; span: number | undefined }): X {
-  const [first, frames] = from === undefined || span === undefined || span >= end ? [0, end] : [Math.max(0, Math.min(from, end - span)), span];
+export function reelScale(
+  end: number,
+  width: number,
+  { from, span }: { from: number | undefined; span: number | undefined },
+): X {
+  const [first, frames] =
+    from === undefined || span === undefined || span >= end
+      ? [0, end]
+      : [Math.max(0, Math.min(from, end - span)), span];
   return scaleLinear([first, first + frames], [EDGE, width - EDGE]);
 }
 

@@ -80,7 +80,9 @@ export function SoundLane({ project, sound, lane, x }: { project: Project; sound
           {...drags.edge(side)}
         />
       ))}
-      {sound.beats && <BeatHandles project={project} sound={sound} beats={sound.beats} lane={lane} x={x} left={left} right={right} />}
+      {sound.beats && (
+        <BeatHandles project={project} sound={sound} beats={sound.beats} lane={lane} x={x} left={left} right={right} />
+      )}
     </g>
   );
 }
@@ -95,7 +97,9 @@ function soundDrags(project: Project, sound: Sound, x: X) {
     move: (_, { dx, event }) => {
       editDuringGesture((before) => {
         const frame = begun(before).start * fps + dx / pixel;
-        return updateSound(before, sound.id, { start: (event.altKey ? frame : caughtBySound(before, begun(before), frame, pixel)) / fps });
+        return updateSound(before, sound.id, {
+          start: (event.altKey ? frame : caughtBySound(before, begun(before), frame, pixel)) / fps,
+        });
       });
     },
   });
@@ -106,7 +110,10 @@ function soundDrags(project: Project, sound: Sound, x: X) {
         const { start, from: first, to: last, fadeIn, fadeOut } = begun(before);
         const wish = (side === 'from' ? start : start + last - first) * fps + dx / pixel;
         const at = (event.altKey ? wish : caughtFrame(before, wish, pixel)) / fps;
-        const fades = (seconds: number) => ({ fadeIn: Math.min(fadeIn, seconds / 2), fadeOut: Math.min(fadeOut, seconds / 2) });
+        const fades = (seconds: number) => ({
+          fadeIn: Math.min(fadeIn, seconds / 2),
+          fadeOut: Math.min(fadeOut, seconds / 2),
+        });
         if (side === 'to') {
           const to = Math.max(first + 0.1, first + (at - start));
           return updateSound(before, sound.id, { to, ...fades(to - first) });
@@ -165,7 +172,9 @@ function BeatHandles({ project, sound, beats, lane, x, left, right }: HandlesPro
     move: (i, { dx, event }) => {
       const second = beats.times[i]! + dx / pixel / fps;
       try {
-        editDuringGesture((before) => setBeats(before, sound.id, (event.shiftKey ? fixedFrom : movedBeat)(beats, i, second)));
+        editDuringGesture((before) =>
+          setBeats(before, sound.id, (event.shiftKey ? fixedFrom : movedBeat)(beats, i, second)),
+        );
       } catch (error) {
         // Dragged onto the next beat: it stays where it last could be.
         if (!(error instanceof InvalidInput)) throw error;

@@ -12,7 +12,9 @@ export function Threads({ bench, x }: { bench: BenchClip; x: X }) {
     const drift = drifts.find((d) => d.moment.id === moment.id);
     // A cut inside a group lands when it is asked to, and is near nothing otherwise.
     if (isCutInside(moment) && !drift?.tied) return [];
-    const at = drift ? drift.shownAt - bench.start : framesShowing(bench.clip.map, positionOfFrame(bench.source, moment.frame)).find((k) => k < bench.frames);
+    const at = drift
+      ? drift.shownAt - bench.start
+      : framesShowing(bench.clip.map, positionOfFrame(bench.source, moment.frame)).find((k) => k < bench.frames);
     return at === undefined ? [] : [{ moment, drift, at: bench.start + at }];
   });
   return (
@@ -31,7 +33,10 @@ function targetNear({ project }: BenchClip, x: X, pixel: number): Target | undef
   const cues = project.reel.cues.map((cue): Target => ({ frame: cue.frame, cueId: cue.id }));
   const beats = reelBeats(project).map(({ frame, soundId, second }): Target => ({ frame, soundId, second }));
   const near = [...cues, ...beats].filter(({ frame }) => Math.abs(x(frame) - pixel) <= CATCH_PIXELS);
-  return near.reduce<Target | undefined>((best, each) => (!best || Math.abs(x(each.frame) - pixel) < Math.abs(x(best.frame) - pixel) ? each : best), undefined);
+  return near.reduce<Target | undefined>(
+    (best, each) => (!best || Math.abs(x(each.frame) - pixel) < Math.abs(x(best.frame) - pixel) ? each : best),
+    undefined,
+  );
 }
 
 interface ThreadProps {
@@ -44,7 +49,11 @@ interface ThreadProps {
 
 /** From where a moment shows to its cue: straight and moss when it has landed, leaning and vermilion with its drift when not. */
 function Thread({ bench, moment, drift, at, x }: ThreadProps) {
-  const [pulled, setPulled] = useState<{ readonly x: number; readonly y: number; readonly target: Target | undefined }>();
+  const [pulled, setPulled] = useState<{
+    readonly x: number;
+    readonly y: number;
+    readonly target: Target | undefined;
+  }>();
   const clipId = bench.clip.id;
   const top = x(at);
   const colour = !drift ? 'var(--river)' : drift.landed ? 'var(--moss)' : 'var(--vermilion)';
@@ -98,14 +107,32 @@ function Thread({ bench, moment, drift, at, x }: ThreadProps) {
             stroke="var(--moss)"
             strokeWidth={2}
           />
-          {pulled.target && <circle cx={x(pulled.target.frame)} cy={CUE_Y} r={6} fill="none" stroke="var(--moss)" strokeWidth={2} />}
+          {pulled.target && (
+            <circle cx={x(pulled.target.frame)} cy={CUE_Y} r={6} fill="none" stroke="var(--moss)" strokeWidth={2} />
+          )}
         </g>
       )}
-      <circle cx={top} cy={CLIP_BOTTOM} r={4.5} fill={drift?.landed ? colour : 'var(--sheet)'} stroke={colour} strokeWidth={2} />
+      <circle
+        cx={top}
+        cy={CLIP_BOTTOM}
+        r={4.5}
+        fill={drift?.landed ? colour : 'var(--sheet)'}
+        stroke={colour}
+        strokeWidth={2}
+      />
       <circle cx={top} cy={CLIP_BOTTOM} r={10} fill="transparent" />
       {bottom !== undefined && !pulled && (
-        <text x={Math.max(top, bottom) + 8} y={CLIP_BOTTOM + 13} className="font-mono text-[11px] font-semibold" fill={colour}>
-          {drift!.landed ? '0' : drift!.frames === 0 ? 'between' : `${drift!.frames > 0 ? '+' : '−'}${Math.abs(drift!.frames)} f`}
+        <text
+          x={Math.max(top, bottom) + 8}
+          y={CLIP_BOTTOM + 13}
+          className="font-mono text-[11px] font-semibold"
+          fill={colour}
+        >
+          {drift!.landed
+            ? '0'
+            : drift!.frames === 0
+              ? 'between'
+              : `${drift!.frames > 0 ? '+' : '−'}${Math.abs(drift!.frames)} f`}
         </text>
       )}
       <title>{moment.name}</title>

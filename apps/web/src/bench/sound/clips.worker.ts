@@ -37,6 +37,8 @@ addEventListener('message', ({ data }: MessageEvent<ToClips>) => {
 
 async function answer({ wish, from, count }: Extract<ToClips, { kind: 'read' }>): Promise<void> {
   const silent = (): Stereo => [new Float32Array(count), new Float32Array(count)];
-  const [left, right] = (project ? await soundNow(project).read(from, count).catch(silent) : silent()) as readonly Float32Array<ArrayBuffer>[];
+  const [left, right] = (
+    project ? await soundNow(project).read(from, count).catch(silent) : silent()
+  ) as readonly Float32Array<ArrayBuffer>[];
   postMessage({ wish, left: left!, right: right! } satisfies FromClips, { transfer: [left!.buffer, right!.buffer] });
 }

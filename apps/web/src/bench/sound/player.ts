@@ -32,7 +32,9 @@ export function prepareSound(url: string): Promise<AudioBuffer> {
   let buffer = decoded.get(url);
   if (!buffer) {
     buffer = fetch(url)
-      .then((response) => (response.ok ? response.arrayBuffer() : Promise.reject(new Error(`the sound is not there (${response.status})`))))
+      .then((response) =>
+        response.ok ? response.arrayBuffer() : Promise.reject(new Error(`the sound is not there (${response.status})`)),
+      )
       .then((bytes) => contextNow().decodeAudioData(bytes));
     buffer.catch(() => decoded.delete(url));
     decoded.set(url, buffer);
@@ -49,12 +51,18 @@ export interface SoundClock {
  * Plays from a second of the reel on at a pace (1: as recorded; other paces change the pitch). Answers the clock to follow, or
  * `undefined` where there is nothing to hear or the device does not run: then the computer's own clock will do.
  */
-export async function playSounds(sounds: readonly PlayedSound[], clips: PlayedClips, fromSecond: number, pace: number): Promise<SoundClock | undefined> {
+export async function playSounds(
+  sounds: readonly PlayedSound[],
+  clips: PlayedClips,
+  fromSecond: number,
+  pace: number,
+): Promise<SoundClock | undefined> {
   stopSounds();
   const turn = turns;
   if (sounds.length === 0 && clips.sources.length === 0 && !clips.whooshes) return undefined;
   const audio = contextNow();
-  if (audio.state !== 'running') await Promise.race([audio.resume(), new Promise((resolve) => setTimeout(resolve, 300))]);
+  if (audio.state !== 'running')
+    await Promise.race([audio.resume(), new Promise((resolve) => setTimeout(resolve, 300))]);
   if (audio.state !== 'running') return undefined;
   const buffers = await Promise.all(sounds.map(({ url }) => prepareSound(url).catch(() => undefined)));
   await prepareClips(clips);
@@ -100,7 +108,9 @@ function scheduled(audio: AudioContext, sound: Sound, buffer: AudioBuffer, { beg
   const when = begin + (first - fromSecond) / pace;
   // Its loudness, fades included, as a line of points.
   const points = 64;
-  const curve = Float32Array.from({ length: points + 1 }, (_, i) => loudnessAt(sound, Math.min(sound.to - 1e-6, offset + (i / points) * length)));
+  const curve = Float32Array.from({ length: points + 1 }, (_, i) =>
+    loudnessAt(sound, Math.min(sound.to - 1e-6, offset + (i / points) * length)),
+  );
   const flat = curve.every((value) => Math.abs(value - curve[0]!) < 1e-6);
   if (flat) gain.gain.setValueAtTime(curve[0]!, when);
   else fade(gain.gain, sound, { offset, length, when, pace });
@@ -110,11 +120,18 @@ function scheduled(audio: AudioContext, sound: Sound, buffer: AudioBuffer, { beg
 }
 
 /** Straight lines between where fades begin and end. */
-function fade(gain: AudioParam, sound: Sound, { offset, length, when, pace }: { offset: number; length: number; when: number; pace: number }): void {
+function fade(
+  gain: AudioParam,
+  sound: Sound,
+  { offset, length, when, pace }: { offset: number; length: number; when: number; pace: number },
+): void {
   const end = offset + length;
-  const corners = [sound.from + sound.fadeIn, sound.to - sound.fadeOut].filter((second) => second > offset && second < end);
+  const corners = [sound.from + sound.fadeIn, sound.to - sound.fadeOut].filter(
+    (second) => second > offset && second < end,
+  );
   gain.setValueAtTime(loudnessAt(sound, offset), when);
-  for (const second of [...corners, end - 1e-6].sort((a, b) => a - b)) gain.linearRampToValueAtTime(loudnessAt(sound, second), when + (second - offset) / pace);
+  for (const second of [...corners, end - 1e-6].sort((a, b) => a - b))
+    gain.linearRampToValueAtTime(loudnessAt(sound, second), when + (second - offset) / pace);
 }
 
 /** What the clips themselves sound of: the sounds behind their sources, and the reel. */
@@ -145,7 +162,10 @@ async function firstOfClips({ sources, whooshes }: PlayedClips, fromSecond: numb
 }
 
 async function partOfClips(fromSecond: number, part: number): Promise<AudioBuffer> {
-  const { left, right } = await readClips(Math.round((fromSecond + part * PART) * SOUND_RATE), Math.round(PART * SOUND_RATE));
+  const { left, right } = await readClips(
+    Math.round((fromSecond + part * PART) * SOUND_RATE),
+    Math.round(PART * SOUND_RATE),
+  );
   const buffer = contextNow().createBuffer(2, left.length, SOUND_RATE);
   buffer.copyToChannel(left, 0);
   buffer.copyToChannel(right, 1);
@@ -153,7 +173,12 @@ async function partOfClips(fromSecond: number, part: number): Promise<AudioBuffe
 }
 
 /** Part after part, each made while the ones before it are heard. */
-async function playClips(audio: AudioContext, own: Playing, first: AudioBuffer, { begin, fromSecond, pace }: Beginning): Promise<void> {
+async function playClips(
+  audio: AudioContext,
+  own: Playing,
+  first: AudioBuffer,
+  { begin, fromSecond, pace }: Beginning,
+): Promise<void> {
   for (let [part, buffer] = [0, first]; !own.over; buffer = await partOfClips(fromSecond, ++part)) {
     if (own.over) return;
     const source = audio.createBufferSource();
@@ -166,7 +191,8 @@ async function playClips(audio: AudioContext, own: Playing, first: AudioBuffer, 
     source.start(when + missed, missed * pace);
     own.nodes.push(source);
     source.onended = () => own.nodes.splice(own.nodes.indexOf(source), 1);
-    while (!own.over && when + PART / pace - audio.currentTime > AHEAD) await new Promise((resolve) => setTimeout(resolve, 50));
+    while (!own.over && when + PART / pace - audio.currentTime > AHEAD)
+      await new Promise((resolve) => setTimeout(resolve, 50));
   }
 }
 

@@ -5,7 +5,10 @@ import { current } from '../edits.ts';
 import { playedSecond } from './player.ts';
 
 /** Beats tapped along with a sound, seconds of its file. */
-export const useTaps = create<{ readonly soundId: string | undefined; readonly taps: readonly number[] }>(() => ({ soundId: undefined, taps: [] }));
+export const useTaps = create<{ readonly soundId: string | undefined; readonly taps: readonly number[] }>(() => ({
+  soundId: undefined,
+  taps: [],
+}));
 
 export const clearTaps = () => useTaps.setState({ soundId: undefined, taps: [] });
 
@@ -13,7 +16,11 @@ export const clearTaps = () => useTaps.setState({ soundId: undefined, taps: [] }
 export function tapBeat(sound: Sound, bench: BenchClip): void {
   const reelSecond = playedSecond();
   const { num, den } = bench.project.reel.rate;
-  const second = secondOfFrame(bench.project, sound, reelSecond === undefined ? reelFrameOf(bench) : (reelSecond * num) / den);
+  const second = secondOfFrame(
+    bench.project,
+    sound,
+    reelSecond === undefined ? reelFrameOf(bench) : (reelSecond * num) / den,
+  );
   const { soundId, taps } = useTaps.getState();
   const goesOn = soundId === sound.id && taps.length > 0 && second > taps.at(-1)! && second - taps.at(-1)! < 4;
   useTaps.setState({ soundId: sound.id, taps: goesOn ? [...taps, second] : [second] });

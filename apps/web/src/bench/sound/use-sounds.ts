@@ -5,7 +5,8 @@ import { api } from '../../api.ts';
 import { useFootage } from '../motion.ts';
 import { amend } from '../../shell/project-store.ts';
 
-export const useSoundFootage = (footageId: string): Footage | undefined => useFootage()?.find(({ id }) => id === footageId);
+export const useSoundFootage = (footageId: string): Footage | undefined =>
+  useFootage()?.find(({ id }) => id === footageId);
 
 const heardQuery = (footageId: string, media: Footage | undefined) => ({
   queryKey: ['heard', footageId, media?.revision],
@@ -19,7 +20,10 @@ export function useHeard(footageId: string): HeardSound | undefined {
   return useQuery(heardQuery(footageId, useSoundFootage(footageId))).data;
 }
 
-export const gridOf = ({ beats, bar }: HeardSound): BeatGrid => ({ times: beats, bar: { beats: bar.beats, first: ((bar.first % bar.beats) + bar.beats) % bar.beats } }); // prettier-ignore
+export const gridOf = ({ beats, bar }: HeardSound): BeatGrid => ({
+  times: beats,
+  bar: { beats: bar.beats, first: ((bar.first % bar.beats) + bar.beats) % bar.beats },
+});
 
 /** Gives sounds that have no beats yet what was heard in them, as soon as that is known. */
 export function useHearing(project: Project): void {
@@ -36,7 +40,8 @@ export function useHearing(project: Project): void {
   const ready = waiting.flatMap(({ id }, i) => (heard[i]?.data ? [{ id, heard: heard[i].data }] : []));
   const key = ready.map(({ id }) => id).join(' ');
   useEffect(() => {
-    for (const { id, heard: found } of ready) if (found.beats.length > 1) amend((before) => setBeats(before, id, gridOf(found)));
+    for (const { id, heard: found } of ready)
+      if (found.beats.length > 1) amend((before) => setBeats(before, id, gridOf(found)));
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the ids say all
   }, [key]);
 }
