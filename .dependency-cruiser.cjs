@@ -5,6 +5,32 @@ const only = (from, allowed) => ({
   from: { path: `^${from}/`, pathNot: '\\.test\\.ts$' },
   to: { path: '^(packages|apps|demo|e2e|bench)/', pathNot: [`^${from}/`, ...allowed.map((p) => `^${p}/`)] },
 });
+
+/** Core in layers, the lowest first: a folder imports those before it in this list only, so none import each other in a circle. */
+const CORE = [
+  ...['foundation', 'time', 'time-map', 'frame', 'colour', 'health', 'cadence', 'shape', 'model'],
+  ...['beats', 'sampling', 'framing', 'blur', 'reel', 'motion', 'group', 'sound', 'steady', 'accent', 'advice'],
+  ...['edit', 'resolve', 'landing', 'lay', 'join', 'rough', 'render', 'api', 'exchange'],
+];
+const layers = CORE.map((folder, i) => ({
+  name: `core-layers-${folder}`,
+  severity: 'error',
+  from: { path: `^packages/core/src/${folder}/`, pathNot: '\\.test\\.ts$' },
+  to: { path: '^packages/core/src/', pathNot: `^packages/core/src/(${CORE.slice(0, i + 1).join('|')})/` },
+}));
+const everyFolderHasALayer = {
+  name: 'core-layers',
+  severity: 'error',
+  from: { path: '^packages/core/src/', pathNot: `^packages/core/src/(${CORE.join('|')})/` },
+  to: { path: '.' },
+};
+const coreByDoors = {
+  name: 'core-by-its-doors',
+  severity: 'error',
+  from: { path: '^(packages|apps|e2e|bench|demo)/', pathNot: ['^packages/core/', '\\.test\\.ts$', '/test/', '^e2e/'] },
+  to: { path: '^packages/core/src/', pathNot: '^packages/core/src/[^/]+/index\\.ts$' },
+};
+
 module.exports = {
   forbidden: [
     { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
@@ -24,6 +50,9 @@ module.exports = {
       from: { path: '^packages/(kernels|pipeline)/src', pathNot: '\\.test\\.ts$' },
       to: { dependencyTypes: ['core', 'npm'], pathNot: '^packages/|node_modules/signalsmith-stretch/' },
     },
+    ...layers,
+    everyFolderHasALayer,
+    coreByDoors,
     only('packages/core', []),
     only('packages/kernels', ['packages/core']),
     only('packages/pipeline', ['packages/core', 'packages/kernels']),

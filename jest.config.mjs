@@ -1,5 +1,5 @@
 const map = Object.fromEntries(
-  ['core', 'kernels', 'pipeline', 'media'].map((name) => [
+  ['kernels', 'pipeline', 'media'].map((name) => [
     `^@idle-bend/${name}$`,
     `<rootDir>/packages/${name}/src/index.ts`,
   ]),
@@ -12,7 +12,10 @@ export default {
   testMatch: ['**/src/**/*.test.ts', '**/test/**/*.test.ts'],
   extensionsToTreatAsEsm: ['.ts'],
   setupFiles: ['<rootDir>/scripts/property-seed.mjs'],
-  moduleNameMapper: { ...map, '^(\\.{1,2}/.*)\\.[jt]s$': '$1' },
+  moduleNameMapper: {
+    '^@idle-bend/core/([\\w-]+)$': '<rootDir>/packages/core/src/$1/index.ts',
+    ...map,
+    '^(\\.{1,2}/.*)\\.[jt]s$': '$1' },
   transform: {
     '^.+\\.ts$': '<rootDir>/scripts/jest-transform.mjs',
   },

@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { analyseBeats } from '@idle-bend/core';
+import { analyseBeats } from '@idle-bend/core/beats';
 import { BEATS_RATE, probe, readMono } from '@idle-bend/media';
 import { writeWav } from '../demo/music/tape.mjs';
 import { continuity, fMeasure, metrical } from './tracks/meet.mjs';

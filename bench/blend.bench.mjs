@@ -1,5 +1,5 @@
 import { loadKernels } from '@idle-bend/media';
-import { NO_COLOUR_TAGS, parsePixelFormat, frameBytes } from '@idle-bend/core';
+import { NO_COLOUR_TAGS, parsePixelFormat, frameBytes } from '@idle-bend/core/frame';
 import { seconds, times } from './measure.mjs';
 
 export const about = 'Mix of two 1920 × 1080 pictures, 8 bit 4:2:0';

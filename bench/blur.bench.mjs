@@ -1,15 +1,8 @@
-import {
-  addSource,
-  appendClip,
-  emptyProject,
-  PLAIN_SHUTTER,
-  setClipSpeed,
-  setReelBlur,
-  showing,
-  placeOf,
-  updateClip,
-  withMap,
-} from '@idle-bend/core';
+import { addSource, appendClip, setReelBlur, updateClip, withMap } from '@idle-bend/core/edit';
+import { emptyProject, PLAIN_SHUTTER } from '@idle-bend/core/model';
+import { placeOf } from '@idle-bend/core/reel';
+import { showing } from '@idle-bend/core/resolve';
+import { setClipSpeed } from '@idle-bend/core/time-map';
 import { FlowThreads, loadKernels, openSource, SourceReader } from '@idle-bend/media';
 import { FrameComposer } from '@idle-bend/pipeline';
 import { median, times } from './measure.mjs';

@@ -2,7 +2,8 @@ import { spawn, spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
-import { plainClip, rate } from '@idle-bend/core';
+import { plainClip } from '@idle-bend/core/reel';
+import { rate } from '@idle-bend/core/time';
 import { chromium } from '@playwright/test';
 import { median } from './measure.mjs';
 

@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { NO_COLOUR_TAGS, parsePixelFormat } from '@idle-bend/core';
+import { NO_COLOUR_TAGS, parsePixelFormat } from '@idle-bend/core/frame';
 import { isCut, sideOfCut } from '@idle-bend/kernels';
 import { loadFlow } from '@idle-bend/media';
 import { median } from './measure.mjs';

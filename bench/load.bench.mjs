@@ -3,7 +3,9 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { createServer } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { addCue, plainClip, rate } from '@idle-bend/core';
+import { addCue } from '@idle-bend/core/edit';
+import { plainClip } from '@idle-bend/core/reel';
+import { rate } from '@idle-bend/core/time';
 import { median, times } from './measure.mjs';
 
 export const about = 'Load: 50 projects of 300 clips each; 20 people editing and uploading at once';

@@ -1,4 +1,4 @@
-import { positionsInto, positionAt } from '@idle-bend/core';
+import { positionsInto, positionAt } from '@idle-bend/core/time-map';
 import { millions, seconds, times } from './measure.mjs';
 
 export const about = 'positions of a map of eight bends (a drawn one among them), a million frames long';

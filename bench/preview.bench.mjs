@@ -2,7 +2,9 @@ import { spawn, spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { plainClip, rate, straightMap } from '@idle-bend/core';
+import { plainClip } from '@idle-bend/core/reel';
+import { rate } from '@idle-bend/core/time';
+import { straightMap } from '@idle-bend/core/time-map';
 import { chromium } from '@playwright/test';
 import { median, times } from './measure.mjs';
 
@@ -193,18 +195,12 @@ export async function run() {
     await page.waitForSelector('[data-testid=picture][data-fingerprint]');
     const jumps = Array.from({ length: 16 }, (_, i) => (((i * 7 + 3) % 16) / 16 + 0.02) * BELL);
     const ours = await page.evaluate(measureBench, { jumps, again: 60, steps: 20 });
-    const player = await (
-      await browser.newPage()
-    )
-      .goto(url)
-      .then(async (response) =>
-        response
-          .frame()
-          .evaluate(measurePlayer, {
-            jumps: jumps.map((u) => u / BELL),
-            address: '/api/footage/demo-marble-bell/proxy',
-          }),
-      );
+    const player = await (await browser.newPage()).goto(url).then(async (response) =>
+      response.frame().evaluate(measurePlayer, {
+        jumps: jumps.map((u) => u / BELL),
+        address: '/api/footage/demo-marble-bell/proxy',
+      }),
+    );
     const slow = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await slow.goto(`${url}/projects/${await slowBell(url, data)}/bench`);
     await slow.waitForSelector('[data-testid=picture][data-fingerprint]');

@@ -2,7 +2,10 @@ import { spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { landReel, placeItems, planLay, plainClip, rate, reelDrifts } from '@idle-bend/core';
+import { landReel, reelDrifts } from '@idle-bend/core/landing';
+import { planLay } from '@idle-bend/core/lay';
+import { placeItems, plainClip } from '@idle-bend/core/reel';
+import { rate } from '@idle-bend/core/time';
 import { chromium } from '@playwright/test';
 import { median } from './measure.mjs';
 

@@ -3,17 +3,11 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { availableParallelism, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import {
-  addSource,
-  appendClip,
-  chunksOf,
-  emptyProject,
-  rate,
-  setClipSpeed,
-  setReelRange,
-  updateClip,
-  withMap,
-} from '@idle-bend/core';
+import { addSource, appendClip, setReelRange, updateClip, withMap } from '@idle-bend/core/edit';
+import { emptyProject } from '@idle-bend/core/model';
+import { chunksOf } from '@idle-bend/core/render';
+import { rate } from '@idle-bend/core/time';
+import { setClipSpeed } from '@idle-bend/core/time-map';
 import { FlowStore, openSource, writeChunk, writeReel } from '@idle-bend/media';
 import { times } from './measure.mjs';
 

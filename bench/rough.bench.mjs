@@ -1,4 +1,4 @@
-import { NO_COLOUR_TAGS, parsePixelFormat } from '@idle-bend/core';
+import { NO_COLOUR_TAGS, parsePixelFormat } from '@idle-bend/core/frame';
 import { confidence, isCut, noEvidence, sideOfCut } from '@idle-bend/kernels';
 import { loadFlow } from '@idle-bend/media';
 import { FAILURES } from './sequences/failures.mjs';

@@ -1,15 +1,9 @@
 import { spawnSync } from 'node:child_process';
-import {
-  addSource,
-  appendClip,
-  emptyProject,
-  rate,
-  setClipSound,
-  setClipSpeed,
-  SOUND_RATE,
-  updateClip,
-  withMap,
-} from '@idle-bend/core';
+import { addSource, appendClip, setClipSound, updateClip, withMap } from '@idle-bend/core/edit';
+import { emptyProject } from '@idle-bend/core/model';
+import { SOUND_RATE } from '@idle-bend/core/sound';
+import { rate } from '@idle-bend/core/time';
+import { setClipSpeed } from '@idle-bend/core/time-map';
 import { programPath } from '@idle-bend/media';
 import { inMemory, ReelSound } from '@idle-bend/pipeline';
 import { median, times } from './measure.mjs';

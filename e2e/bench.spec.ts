@@ -2,7 +2,8 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
-import { positionAt, type Project } from '@idle-bend/core';
+import type { Project } from '@idle-bend/core/model';
+import { positionAt } from '@idle-bend/core/time-map';
 import { H264, makeNumberedClip } from '../packages/media/test/numbered-clip.js';
 import { allKept, clipOf, drag, expect, kept, openBench, projectOfClip, shownAt, test, type Clip } from './fixtures.js';
 

@@ -1,17 +1,17 @@
 import { join } from 'node:path';
+import { bindItems } from '@idle-bend/core/group';
+import { putJoin } from '@idle-bend/core/join';
 import {
-  bindItems,
   PLAIN_JOIN,
   PLAIN_LOOKS,
   PLAIN_SMEAR,
-  placeItems,
-  putJoin,
   type AccentKind,
   type Project,
-  type Rate,
   type Similarity,
-  type TimeMap,
-} from '@idle-bend/core';
+} from '@idle-bend/core/model';
+import { placeItems } from '@idle-bend/core/reel';
+import type { Rate } from '@idle-bend/core/time';
+import type { TimeMap } from '@idle-bend/core/time-map';
 import { draftChecksums, expect, kept, numberedClip, openBench, shownAt, test, type Clip } from './fixtures.js';
 
 const HARD = { widthFrames: 0, ease: 'soft' as const };

@@ -4,7 +4,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { crc32 } from 'node:zlib';
 import { test as base, expect, type Page } from '@playwright/test';
-import { draftSize, OWN_SOUND, parseTimecode, type Clip, type Project } from '@idle-bend/core';
+import { OWN_SOUND, type Clip, type Project } from '@idle-bend/core/model';
+import { draftSize } from '@idle-bend/core/render';
+import { parseTimecode } from '@idle-bend/core/time';
 
 export type { Clip };
 import { H264, makeNumberedClip } from '../packages/media/test/numbered-clip.js';

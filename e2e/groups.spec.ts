@@ -1,6 +1,9 @@
 import { spawnSync } from 'node:child_process';
 import { join } from 'node:path';
-import { placeItems, placeOf, positionAt, showing, type Clip, type Project } from '@idle-bend/core';
+import type { Clip, Project } from '@idle-bend/core/model';
+import { placeItems, placeOf } from '@idle-bend/core/reel';
+import { showing } from '@idle-bend/core/resolve';
+import { positionAt } from '@idle-bend/core/time-map';
 import type { Page } from '@playwright/test';
 import { readNumbers } from '../packages/media/test/numbered-clip.js';
 import {

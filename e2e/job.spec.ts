@@ -1,5 +1,7 @@
 import { join } from 'node:path';
-import { clipFrameCount, placeItems, positionAt } from '@idle-bend/core';
+import { placeItems } from '@idle-bend/core/reel';
+import { clipFrameCount } from '@idle-bend/core/sampling';
+import { positionAt } from '@idle-bend/core/time-map';
 import { readNumbers } from '../packages/media/test/numbered-clip.js';
 import { allKept, drag, expect, FRAMES, kept, picture, test, type Clip } from './fixtures.js';
 

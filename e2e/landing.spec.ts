@@ -1,4 +1,4 @@
-import { positionAt } from '@idle-bend/core';
+import { positionAt } from '@idle-bend/core/time-map';
 import { allKept, clipOf, drag, expect, kept, openBench, projectOfClip, test, type Clip } from './fixtures.js';
 
 test('one key lands a moment on its cue, exactly and as one undo; a change by hand shows its drift; and it lands again', async ({

@@ -1,7 +1,9 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { placeItems, positionAt, type Project } from '@idle-bend/core';
+import type { Project } from '@idle-bend/core/model';
+import { placeItems } from '@idle-bend/core/reel';
+import { positionAt } from '@idle-bend/core/time-map';
 import type { Page } from '@playwright/test';
 import { beatsAt, type Strike } from '../packages/core/src/beats/test-drums.js';
 import { leftChannel, makeDrumFile } from '../packages/media/test/drum-file.js';

@@ -2,7 +2,8 @@ import { spawnSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { crc32 } from 'node:zlib';
-import { formatMapFile, positionAt, sampleAt, type TimeMap } from '@idle-bend/core';
+import { sampleAt } from '@idle-bend/core/sampling';
+import { formatMapFile, positionAt, type TimeMap } from '@idle-bend/core/time-map';
 import {
   allKept,
   clipOf,

@@ -1,6 +1,10 @@
 import { spawnSync } from 'node:child_process';
 import { join } from 'node:path';
-import { parseMotion, setClipBlur, setSteady, showing, steadyWhole, type Blur, type Project } from '@idle-bend/core';
+import { setClipBlur, setSteady } from '@idle-bend/core/edit';
+import type { Blur, Project } from '@idle-bend/core/model';
+import { parseMotion } from '@idle-bend/core/motion';
+import { showing } from '@idle-bend/core/resolve';
+import { steadyWhole } from '@idle-bend/core/steady';
 import type { Page } from '@playwright/test';
 import { readNumbers } from '../packages/media/test/numbered-clip.js';
 import {

@@ -1,15 +1,11 @@
 import { spawnSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import {
-  BEND_SHAPES,
-  clipFrameCount,
-  positionAt,
-  reachSlope,
-  sourceOf,
-  usableFrames,
-  type Project,
-} from '@idle-bend/core';
+import type { Project } from '@idle-bend/core/model';
+import { sourceOf } from '@idle-bend/core/reel';
+import { clipFrameCount, usableFrames } from '@idle-bend/core/sampling';
+import { BEND_SHAPES } from '@idle-bend/core/shape';
+import { positionAt, reachSlope } from '@idle-bend/core/time-map';
 import { H264, makeNumberedClip, readNumbers } from '../packages/media/test/numbered-clip.js';
 import {
   allKept,

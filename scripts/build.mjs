@@ -15,8 +15,18 @@ function newest(folder) {
   return time;
 }
 
-/** A package and those it takes along as one file: every job and command begins with a process that loads it. Core stays one module for all. */
-async function bundlePackage(name, along) {
+/** The doors of core: a folder's `index.js` is what others may import of it. */
+function coreDoors() {
+  const folder = join(root, 'packages/core/src');
+  const doors = readdirSync(folder).filter((name) => existsSync(join(folder, name, 'index.ts')));
+  return Object.fromEntries(doors.map((name) => [`doors/${name}`, join(root, 'packages/core/dist', name, 'index.js')]));
+}
+
+/**
+ * A package and those it takes along in few files: every job and command begins with a process that loads it. `entries` names
+ * them by where they go in its `dist`. Core stays one module for all.
+ */
+async function bundlePackage(name, entries, along) {
   const { build: bundle } = await import('vite');
   const folder = join(root, 'packages', name, 'dist');
   await bundle({
@@ -24,11 +34,14 @@ async function bundlePackage(name, along) {
     logLevel: 'warn',
     ssr: { noExternal: along, external: name === 'core' ? [] : ['@idle-bend/core'] },
     build: {
-      ssr: join(folder, 'index.js'),
+      ssr: true,
       outDir: folder,
       emptyOutDir: false,
       target: 'es2022',
-      rollupOptions: { output: { entryFileNames: `${name}.js` } },
+      rollupOptions: {
+        input: entries,
+        output: { entryFileNames: '[name].js', chunkFileNames: 'doors/parts/[name]-[hash].js' },
+      },
     },
   });
 }
@@ -36,8 +49,11 @@ async function bundlePackage(name, along) {
 export async function build() {
   await import('./build-kernels.mjs');
   run(bin('tsc'), ['-b']);
-  await bundlePackage('core', ['fft.js', 'd3-dsv', 'midi-file']);
-  await bundlePackage('media', ['@idle-bend/kernels', '@idle-bend/pipeline']);
+  await bundlePackage('core', coreDoors(), ['fft.js', 'd3-dsv', 'midi-file']);
+  await bundlePackage('media', { media: join(root, 'packages/media/dist/index.js') }, [
+    '@idle-bend/kernels',
+    '@idle-bend/pipeline',
+  ]);
   const page = 'apps/web/dist/index.html';
   const sources = ['apps/web', 'packages/core/src', 'packages/kernels/src', 'packages/pipeline/src'];
   if (

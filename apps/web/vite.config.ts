@@ -11,7 +11,11 @@ export default defineConfig({
   resolve: {
     alias: [
       {
-        find: /^@idle-bend\/(core|pipeline|kernels)$/,
+        find: /^@idle-bend\/core\/([\w-]+)$/,
+        replacement: fileURLToPath(new URL('../../packages/core/src/$1/index.ts', import.meta.url)),
+      },
+      {
+        find: /^@idle-bend\/(pipeline|kernels)$/,
         replacement: fileURLToPath(new URL('../../packages/$1/src/index.ts', import.meta.url)),
       },
       {

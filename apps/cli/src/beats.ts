@@ -1,5 +1,6 @@
 import { basename } from 'node:path';
-import { analyseBeats, ANY_TEMPO, InvalidInput, type TempoRange } from '@idle-bend/core';
+import { analyseBeats, ANY_TEMPO, type TempoRange } from '@idle-bend/core/beats';
+import { InvalidInput } from '@idle-bend/core/foundation';
 import { BEATS_RATE, readUnknownMono } from '@idle-bend/media';
 import { readOptions, text, type OptionKind, type Values } from './options.js';
 

@@ -1,13 +1,7 @@
-import {
-  emptyProject,
-  plainClip,
-  type EndChoice,
-  type Project,
-  type Rate,
-  type SoundMode,
-  type Source,
-  type TimeMap,
-} from '@idle-bend/core';
+import { emptyProject, type EndChoice, type Project, type SoundMode, type Source } from '@idle-bend/core/model';
+import { plainClip } from '@idle-bend/core/reel';
+import type { Rate } from '@idle-bend/core/time';
+import type { TimeMap } from '@idle-bend/core/time-map';
 import { mixSounds, type OpenedSource, type OutputKind } from '@idle-bend/media';
 
 const ID = 'clip';

@@ -1,19 +1,17 @@
 import { extname } from 'node:path';
+import { tempoOf } from '@idle-bend/core/beats';
 import {
   decodeText,
   formatCueCsv,
   formatCueVtt,
-  framesPerSecond,
-  InvalidInput,
   midiOf,
   parseCueCsv,
   parseCueVtt,
-  rate,
   readMidi,
-  tempoOf,
   type NamedTime,
-  type Rate,
-} from '@idle-bend/core';
+} from '@idle-bend/core/exchange';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { framesPerSecond, rate, type Rate } from '@idle-bend/core/time';
 import { readBytes, writeOut } from './io.js';
 import { choiceOption, DATA_OPTION, rateOption, readOptions, text, UsageError, type OptionKind } from './options.js';
 import { openProject } from './open-project.js';

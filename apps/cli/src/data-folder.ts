@@ -2,17 +2,10 @@ import { createReadStream, existsSync } from 'node:fs';
 import { readFile, stat } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { Readable } from 'node:stream';
-import {
-  array,
-  InvalidInput,
-  object,
-  parseProject,
-  rate,
-  string,
-  whole,
-  type KnownFootage,
-  type Project,
-} from '@idle-bend/core';
+import type { KnownFootage } from '@idle-bend/core/exchange';
+import { array, InvalidInput, object, string, whole } from '@idle-bend/core/foundation';
+import { parseProject, type Project } from '@idle-bend/core/model';
+import { rate } from '@idle-bend/core/time';
 import { MediaError } from '@idle-bend/media';
 import type { ProjectFile } from './project-file.js';
 

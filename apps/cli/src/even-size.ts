@@ -1,4 +1,5 @@
-import { InvalidInput, type Size } from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import type { Size } from '@idle-bend/core/framing';
 import { evenOnly, type Codec } from '@idle-bend/media';
 
 /**

@@ -3,7 +3,10 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { addSource, appendClip, emptyProject, parseOtio, rate } from '@idle-bend/core';
+import { addSource, appendClip } from '@idle-bend/core/edit';
+import { parseOtio } from '@idle-bend/core/exchange';
+import { emptyProject } from '@idle-bend/core/model';
+import { rate } from '@idle-bend/core/time';
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-export-'));
 const at = (name: string) => join(folder, name);

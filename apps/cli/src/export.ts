@@ -10,7 +10,7 @@ import {
   formatOtio,
   lossesOf,
   type BundledFootage,
-} from '@idle-bend/core';
+} from '@idle-bend/core/exchange';
 import {
   fingerprintOf,
   holdScratch,

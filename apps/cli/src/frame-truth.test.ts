@@ -3,7 +3,7 @@ import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSy
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { parseMapFile, positionAt } from '@idle-bend/core';
+import { parseMapFile, positionAt } from '@idle-bend/core/time-map';
 import { H264, makeNumberedClip, readNumbers } from '../../../packages/media/test/numbered-clip.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'frame-truth-'));

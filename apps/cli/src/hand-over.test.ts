@@ -3,19 +3,12 @@ import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSyn
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import {
-  addCue,
-  addSource,
-  appendClip,
-  bindItems,
-  emptyProject,
-  putAccents,
-  rate,
-  updateClip,
-  withMap,
-  type Ease,
-  type Project,
-} from '@idle-bend/core';
+import { putAccents } from '@idle-bend/core/accent';
+import { addCue, addSource, appendClip, updateClip, withMap } from '@idle-bend/core/edit';
+import { bindItems } from '@idle-bend/core/group';
+import { emptyProject, type Project } from '@idle-bend/core/model';
+import { rate } from '@idle-bend/core/time';
+import type { Ease } from '@idle-bend/core/time-map';
 import { placesInEdl, placesInOtio, rowsOfMap } from '../../../packages/core/test/hand-over-readers.js';
 import { H264, makeNumberedClip, readNumbers } from '../../../packages/media/test/numbered-clip.js';
 

@@ -1,19 +1,11 @@
 import { existsSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { basename, extname, join, resolve } from 'node:path';
-import {
-  addCue,
-  decodeText,
-  framesPerSecond,
-  InvalidInput,
-  parseEdl,
-  parseOtio,
-  rate,
-  type KnownFootage,
-  type Project,
-  type Rate,
-  type TakenTimeline,
-} from '@idle-bend/core';
+import { addCue } from '@idle-bend/core/edit';
+import { decodeText, parseEdl, parseOtio, type KnownFootage, type TakenTimeline } from '@idle-bend/core/exchange';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import type { Project } from '@idle-bend/core/model';
+import { framesPerSecond, rate, type Rate } from '@idle-bend/core/time';
 import { fingerprintOf, openBundle, openSource } from '@idle-bend/media';
 import { DataServer } from './data-folder.js';
 import { rateOption, readOptions, text, UsageError, type OptionKind } from './options.js';

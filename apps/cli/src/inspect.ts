@@ -1,11 +1,6 @@
-import {
-  describeRepeats,
-  formatRate,
-  frameToSeconds,
-  motionStretches,
-  speakRate,
-  type MotionStretch,
-} from '@idle-bend/core';
+import { describeRepeats } from '@idle-bend/core/health';
+import { motionStretches, type MotionStretch } from '@idle-bend/core/motion';
+import { formatRate, frameToSeconds, speakRate } from '@idle-bend/core/time';
 import {
   indexFrames,
   inspectHealth,

@@ -1,5 +1,5 @@
 import { readFile, rename, writeFile } from 'node:fs/promises';
-import { InvalidInput } from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
 import { holdScratch, releaseScratch } from '@idle-bend/media';
 
 /** A file's bytes; of `-` those of standard input. Throws `InvalidInput` naming it. */

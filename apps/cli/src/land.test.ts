@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
-import { parseMapFile, positionAt } from '@idle-bend/core';
+import { parseMapFile, positionAt } from '@idle-bend/core/time-map';
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-land-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));

@@ -1,17 +1,9 @@
 import { readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
-import {
-  formatMapFile,
-  framesShowing,
-  InvalidInput,
-  land as solve,
-  naturalSlope,
-  parseLandings,
-  positionAt,
-  SOLVE_DEFAULTS,
-  type Landing,
-  type TimeMap,
-} from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { land as solve, parseLandings, SOLVE_DEFAULTS, type Landing } from '@idle-bend/core/landing';
+import { naturalSlope } from '@idle-bend/core/time';
+import { formatMapFile, framesShowing, positionAt, type TimeMap } from '@idle-bend/core/time-map';
 import { readMap } from './map.js';
 import { readOptions, text, UsageError, type OptionKind, type Values } from './options.js';
 

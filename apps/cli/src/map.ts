@@ -1,20 +1,10 @@
 import { basename } from 'node:path';
-import {
-  decodeText,
-  InvalidInput,
-  isWholeFrame,
-  mapFrameCount,
-  naturalSlope,
-  parseMapFile,
-  positionAt,
-  sameRate,
-  speedAt,
-  stepOf,
-  timesWhole,
-  toNumber,
-  type MapFile,
-  type Rate,
-} from '@idle-bend/core';
+import { stepOf } from '@idle-bend/core/cadence';
+import { decodeText } from '@idle-bend/core/exchange';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { isWholeFrame } from '@idle-bend/core/sampling';
+import { naturalSlope, sameRate, timesWhole, toNumber, type Rate } from '@idle-bend/core/time';
+import { mapFrameCount, parseMapFile, positionAt, speedAt, type MapFile } from '@idle-bend/core/time-map';
 import { readBytes } from './io.js';
 import { countOption, percentOption, rateOption, readOptions, text, UsageError, type OptionKind } from './options.js';
 

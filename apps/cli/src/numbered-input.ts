@@ -1,7 +1,8 @@
 import { mkdir, mkdtemp, readdir, rm, symlink } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, dirname, extname, join, resolve } from 'node:path';
-import { InvalidInput, type Rate } from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import type { Rate } from '@idle-bend/core/time';
 import {
   holdScratch,
   isNumbered,

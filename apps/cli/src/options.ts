@@ -1,6 +1,6 @@
 import { parseArgs } from 'node:util';
+import { InvalidInput } from '@idle-bend/core/foundation';
 import {
-  InvalidInput,
   parseDecimal,
   parseRate,
   parseTimecode,
@@ -9,7 +9,7 @@ import {
   secondsToFrames,
   type Rate,
   type Rational,
-} from '@idle-bend/core';
+} from '@idle-bend/core/time';
 
 /** A command called in a way it cannot be: exit code 2. */
 export class UsageError extends Error {

@@ -1,7 +1,8 @@
 import { mkdtemp, readdir, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join, resolve } from 'node:path';
-import { InvalidInput, parseProject, type Project } from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { parseProject, type Project } from '@idle-bend/core/model';
 import { holdScratch, MediaError, openBundle, releaseScratch, type MediaFiles } from '@idle-bend/media';
 
 /** A project as it lies in a file: a document, or a bundle. */

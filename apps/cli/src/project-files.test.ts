@@ -4,17 +4,10 @@ import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSyn
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import {
-  addSound,
-  addSource,
-  appendClip,
-  emptyProject,
-  insertGap,
-  parseProject,
-  piecesOf,
-  rate,
-  type Project,
-} from '@idle-bend/core';
+import { addSound, addSource, appendClip, insertGap } from '@idle-bend/core/edit';
+import { piecesOf } from '@idle-bend/core/exchange';
+import { emptyProject, parseProject, type Project } from '@idle-bend/core/model';
+import { rate } from '@idle-bend/core/time';
 import { H264, makeNumberedClip, readNumbers } from '../../../packages/media/test/numbered-clip.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-files-'));

@@ -1,22 +1,22 @@
 import { existsSync } from 'node:fs';
 import { mkdir, mkdtemp, rename, rm } from 'node:fs/promises';
 import { dirname, extname, join, resolve } from 'node:path';
+import { setReelRange } from '@idle-bend/core/edit';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { footageOnReel } from '@idle-bend/core/group';
+import type { Project } from '@idle-bend/core/model';
+import { reelFrames } from '@idle-bend/core/reel';
 import {
   chaptersOf,
   chunksOf,
-  footageOnReel,
-  InvalidInput,
-  reelFrames,
   RENDER_FORMAT_NAMES,
   RENDER_FORMATS,
   RENDER_TIMECODES,
   renderDepth,
-  setReelRange,
-  speakRate,
   startTimecode,
-  type Project,
   type RenderFormatName,
-} from '@idle-bend/core';
+} from '@idle-bend/core/render';
+import { speakRate } from '@idle-bend/core/time';
 import {
   holdScratch,
   releaseScratch,

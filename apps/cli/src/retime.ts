@@ -1,26 +1,19 @@
 import { writeFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
+import { stepOf } from '@idle-bend/core/cadence';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { END_CHOICES, METHODS, PLAIN_SHUTTER, WIDEST_ANGLE } from '@idle-bend/core/model';
+import { ROUGH_BELOW } from '@idle-bend/core/motion';
+import { plainMaking } from '@idle-bend/core/sampling';
+import { naturalSlope, rate, rational, speakRate, type Rational } from '@idle-bend/core/time';
 import {
   constantClip,
   constantMap,
-  END_CHOICES,
   fittedClip,
-  InvalidInput,
   mapFrameCount,
-  naturalSlope,
-  METHODS,
-  PLAIN_SHUTTER,
-  plainMaking,
-  rate,
-  rational,
-  ROUGH_BELOW,
-  speakRate,
-  stepOf,
-  WIDEST_ANGLE,
   type ConstantClip,
-  type Rational,
   type TimeMap,
-} from '@idle-bend/core';
+} from '@idle-bend/core/time-map';
 import { CODECS, findSkips, outputKind, writeClip } from '@idle-bend/media';
 import { describePlan, LEVELS, planConstant, planMap, type ClipPlan } from '@idle-bend/pipeline';
 import { refuseOddSize } from './even-size.js';

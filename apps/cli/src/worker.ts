@@ -5,7 +5,7 @@ import { hostname, tmpdir } from 'node:os';
 import { basename, join, resolve } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { InvalidInput } from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
 import {
   CHUNK_QUEUE,
   chunkName,

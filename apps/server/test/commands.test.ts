@@ -3,7 +3,9 @@ import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'no
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { addCue, addSource, appendClip, parseProject, rate } from '@idle-bend/core';
+import { addCue, addSource, appendClip } from '@idle-bend/core/edit';
+import { parseProject } from '@idle-bend/core/model';
+import { rate } from '@idle-bend/core/time';
 import { H264, makeNumberedClip, readNumbers } from '../../../packages/media/test/numbered-clip.js';
 import { RunningServer } from './running-server.js';
 

@@ -16,7 +16,7 @@ import { connect } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { addSource, appendClip } from '@idle-bend/core';
+import { addSource, appendClip } from '@idle-bend/core/edit';
 import { H264, makeNumberedClip } from '../../../packages/media/test/numbered-clip.js';
 import { RunningServer } from './running-server.js';
 

@@ -2,7 +2,11 @@ import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { addCue, plainClip, rate, straightMap, type Project, type Source } from '@idle-bend/core';
+import { addCue } from '@idle-bend/core/edit';
+import type { Project, Source } from '@idle-bend/core/model';
+import { plainClip } from '@idle-bend/core/reel';
+import { rate } from '@idle-bend/core/time';
+import { straightMap } from '@idle-bend/core/time-map';
 import { H264, makeNumberedClip, readNumbers } from '../../../packages/media/test/numbered-clip.js';
 import { RunningServer } from './running-server.js';
 

@@ -1,6 +1,7 @@
 import { request } from 'node:http';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { addCue, parseProject } from '@idle-bend/core';
+import { addCue } from '@idle-bend/core/edit';
+import { parseProject } from '@idle-bend/core/model';
 import { RunningServer } from './running-server.js';
 
 let server: RunningServer;

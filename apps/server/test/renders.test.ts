@@ -3,19 +3,10 @@ import { existsSync, mkdtempSync, readdirSync, renameSync, rmSync, statSync, wri
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import {
-  OWN_SOUND,
-  clipFrameCount,
-  HARD,
-  isInSource,
-  parseMotion,
-  positionAt,
-  reverseMap,
-  straightMap,
-  type Method,
-  type Project,
-  type TimeMap,
-} from '@idle-bend/core';
+import { OWN_SOUND, type Method, type Project } from '@idle-bend/core/model';
+import { parseMotion } from '@idle-bend/core/motion';
+import { clipFrameCount, isInSource } from '@idle-bend/core/sampling';
+import { HARD, positionAt, reverseMap, straightMap, type TimeMap } from '@idle-bend/core/time-map';
 import { H264, makeNumberedClip, numberIn, readNumbers } from '../../../packages/media/test/numbered-clip.js';
 import { RunningServer } from './running-server.js';
 

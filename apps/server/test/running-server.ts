@@ -2,7 +2,7 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
-import type { Project } from '@idle-bend/core';
+import type { Project } from '@idle-bend/core/model';
 
 /** A server of its own on a port of its own, over HTTP, as its users have it. */
 export class RunningServer {

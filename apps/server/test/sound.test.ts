@@ -3,16 +3,10 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import {
-  OWN_SOUND,
-  plainClip,
-  straightMap,
-  type ClipSound,
-  HARD,
-  PEAKS_PER_SECOND,
-  type Project,
-  type Sound,
-} from '@idle-bend/core';
+import { OWN_SOUND, type ClipSound, type Project, type Sound } from '@idle-bend/core/model';
+import { plainClip } from '@idle-bend/core/reel';
+import { PEAKS_PER_SECOND } from '@idle-bend/core/sound';
+import { straightMap, HARD } from '@idle-bend/core/time-map';
 import { beatsAt, rockOn } from '../../../packages/core/src/beats/test-drums.js';
 import { firstLoud, leftChannel, makeDrumFile } from '../../../packages/media/test/drum-file.js';
 import { H264, makeNumberedClip, readNumbers } from '../../../packages/media/test/numbered-clip.js';

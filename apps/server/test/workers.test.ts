@@ -5,7 +5,10 @@ import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { plainClip, rate, straightMap, type Project, type Source } from '@idle-bend/core';
+import type { Project, Source } from '@idle-bend/core/model';
+import { plainClip } from '@idle-bend/core/reel';
+import { rate } from '@idle-bend/core/time';
+import { straightMap } from '@idle-bend/core/time-map';
 import { H264, makeNumberedClip } from '../../../packages/media/test/numbered-clip.js';
 import { RunningServer } from './running-server.js';
 

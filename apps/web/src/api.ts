@@ -1,21 +1,19 @@
-import { parseMotion, type SourceMotion } from '@idle-bend/core';
+import { parseMotion, type SourceMotion } from '@idle-bend/core/motion';
 import type {
   Backup,
   Footage,
   HeardSound,
   MotionCache,
-  Patch,
   OpenedProject,
-  Project,
   ProjectSummary,
   Render,
   RenderEstimate,
-  RenderPart,
-  RenderSettings,
-  Sample,
-  SavedShape,
   ServerState,
-} from '@idle-bend/core';
+} from '@idle-bend/core/api';
+import type { Patch, Project } from '@idle-bend/core/model';
+import type { RenderPart, RenderSettings } from '@idle-bend/core/render';
+import type { Sample } from '@idle-bend/core/sampling';
+import type { SavedShape } from '@idle-bend/core/shape';
 
 /** A refusal from the server: its sentence, and its status. */
 export class ApiError extends Error {

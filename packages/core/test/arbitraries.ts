@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { clampBends, easeCurve, HARD, NAMED_EASES, type Ease, type TimeMap } from '@idle-bend/core';
+import { clampBends, HARD, type TimeMap } from '../src/time-map/time-map.js';
+import { easeCurve, NAMED_EASES, type Ease } from '../src/time-map/ease.js';
 
 /** Hand-drawn eases that stay inside their limits, overshoot included. */
 const bezier = fc

@@ -1,12 +1,5 @@
-import {
-  bytesPerSample,
-  frameBytes,
-  planeSizes,
-  type ColourConversion,
-  type Frame,
-  type FrameFormat,
-  type LightGain,
-} from '@idle-bend/core';
+import type { ColourConversion, LightGain } from '@idle-bend/core/colour';
+import { bytesPerSample, frameBytes, planeSizes, type Frame, type FrameFormat } from '@idle-bend/core/frame';
 import { Arena } from './flow/arena.js';
 
 interface Exports {

@@ -1,4 +1,5 @@
-import { bytesPerSample, planeSizes, type CameraMotion, type Frame, type FrameFormat } from '@idle-bend/core';
+import { bytesPerSample, planeSizes, type Frame, type FrameFormat } from '@idle-bend/core/frame';
+import type { CameraMotion } from '@idle-bend/core/motion';
 import { Arena } from './flow/arena.js';
 import type { Moment, PairFlow } from './flow/flow.js';
 

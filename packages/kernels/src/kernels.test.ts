@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
-import { frameBytes, NO_COLOUR_TAGS, parsePixelFormat, type Frame } from '@idle-bend/core';
+import { frameBytes, NO_COLOUR_TAGS, parsePixelFormat, type Frame } from '@idle-bend/core/frame';
 import fc from 'fast-check';
 import { Kernels } from './kernels.js';
 

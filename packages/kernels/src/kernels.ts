@@ -1,4 +1,11 @@
-import { blackCodes, bytesPerSample, lumaWeights, planeSizes, type Frame, type FrameFormat } from '@idle-bend/core';
+import {
+  blackCodes,
+  bytesPerSample,
+  lumaWeights,
+  planeSizes,
+  type Frame,
+  type FrameFormat,
+} from '@idle-bend/core/frame';
 
 interface Exports {
   blend8(a: number, b: number, out: number, count: number, weight: number): void;

@@ -1,6 +1,9 @@
 import { mkdtemp, open, rm, type FileHandle } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { reelFrames, SOUND_RATE, framesPerSecond, type Project, type Source, type Stretch } from '@idle-bend/core';
+import type { Project, Source, Stretch } from '@idle-bend/core/model';
+import { reelFrames } from '@idle-bend/core/reel';
+import { SOUND_RATE } from '@idle-bend/core/sound';
+import { framesPerSecond } from '@idle-bend/core/time';
 import { ReelSound, silence, type SoundProvider, type Stereo } from '@idle-bend/pipeline';
 import { collect, safeInput } from './ffmpeg.js';
 import { MediaError, missingFile } from './media-error.js';

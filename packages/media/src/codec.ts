@@ -1,5 +1,7 @@
 import { basename, extname } from 'node:path';
-import { deepened, InvalidInput, parsePixelFormat, reduced, type PixelLayout, type Size } from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { deepened, parsePixelFormat, reduced, type PixelLayout } from '@idle-bend/core/frame';
+import type { Size } from '@idle-bend/core/framing';
 
 export const CODECS = [
   'h264',

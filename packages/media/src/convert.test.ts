@@ -1,19 +1,8 @@
 import { spawnSync } from 'node:child_process';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import {
-  BT2100_HLG,
-  BT2100_PQ,
-  BT709,
-  conversionOf,
-  frameBytes,
-  parsePixelFormat,
-  spaceOf,
-  tagsOf,
-  type ColourSpace,
-  type Frame,
-  type FrameFormat,
-} from '@idle-bend/core';
+import { BT2100_HLG, BT2100_PQ, BT709, conversionOf, spaceOf, tagsOf, type ColourSpace } from '@idle-bend/core/colour';
+import { frameBytes, parsePixelFormat, type Frame, type FrameFormat } from '@idle-bend/core/frame';
 import { loadConverter } from './kernels.js';
 
 /** zscale (the zimg library) is the referee: it shares no code with ours. */

@@ -3,7 +3,7 @@ import { chmodSync, existsSync, mkdtempSync, readdirSync, rmSync, writeFileSync 
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
-import { blackFrame, NO_COLOUR_TAGS, parsePixelFormat } from '@idle-bend/core';
+import { blackFrame, NO_COLOUR_TAGS, parsePixelFormat } from '@idle-bend/core/frame';
 import { codecOptions, outputKind } from './codec.js';
 import { Encoder } from './encoder.js';
 

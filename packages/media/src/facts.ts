@@ -1,4 +1,6 @@
-import { canDropFrames, highRangeOf, spaceOf, type FootageFacts, type PictureFacts } from '@idle-bend/core';
+import type { FootageFacts, PictureFacts } from '@idle-bend/core/api';
+import { highRangeOf, spaceOf } from '@idle-bend/core/colour';
+import { canDropFrames } from '@idle-bend/core/time';
 import type { FrameIndex } from './frame-index.js';
 import type { MediaFacts, VideoFacts } from './probe.js';
 import { proxySize, stripLayout } from './proxy.js';

@@ -2,7 +2,7 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync, truncateSync, utimesSyn
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
-import { NO_COLOUR_TAGS, parsePixelFormat, type Frame } from '@idle-bend/core';
+import { NO_COLOUR_TAGS, parsePixelFormat, type Frame } from '@idle-bend/core/frame';
 import { FlowStore } from './flow-store.js';
 import { FlowThreads } from './flow-threads.js';
 import { loadFlow } from './kernels.js';

@@ -1,7 +1,7 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { mkdir, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { Frame } from '@idle-bend/core';
+import type { Frame } from '@idle-bend/core/frame';
 import { EFFORTS, type GridFlow, type Level, type PairFlow } from '@idle-bend/kernels';
 import { kernelsDigest } from './kernels.js';
 

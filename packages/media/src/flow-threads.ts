@@ -1,5 +1,6 @@
 import { Worker } from 'node:worker_threads';
-import { partsOf, type Frame, type Sample } from '@idle-bend/core';
+import type { Frame } from '@idle-bend/core/frame';
+import { partsOf, type Sample } from '@idle-bend/core/sampling';
 import type { Keys, Level, PairFlow, PairWish } from '@idle-bend/kernels';
 import type { FlowMeans, FrameComposer } from '@idle-bend/pipeline';
 import type { FlowStore } from './flow-store.js';

@@ -1,4 +1,5 @@
-import { PatchTracker, type Luma, type Patch } from '@idle-bend/core';
+import type { Patch } from '@idle-bend/core/model';
+import { PatchTracker, type Luma } from '@idle-bend/core/steady';
 import type { FrameProvider } from '@idle-bend/pipeline';
 import { MediaError } from './media-error.js';
 

@@ -1,4 +1,5 @@
-import { constantGrid, InvalidInput, type ConstantGrid } from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { constantGrid, type ConstantGrid } from '@idle-bend/core/time';
 import { collect, ended, safeInput, start } from './ffmpeg.js';
 import { MediaError } from './media-error.js';
 import { explainOpening, type MediaFacts, type VideoFacts } from './probe.js';

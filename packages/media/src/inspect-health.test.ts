@@ -4,7 +4,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { describeRepeats } from '@idle-bend/core';
+import { describeRepeats } from '@idle-bend/core/health';
 import { inspectHealth } from './inspect-health.js';
 import { openSource } from './source.js';
 

@@ -1,4 +1,4 @@
-import { HealthMeter, type Health } from '@idle-bend/core';
+import { HealthMeter, type Health } from '@idle-bend/core/health';
 import { proxyPictures } from './proxy.js';
 import type { OpenedSource } from './source.js';
 

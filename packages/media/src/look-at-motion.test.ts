@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import { NO_COLOUR_TAGS, pairMotion, parsePixelFormat, type Frame } from '@idle-bend/core';
+import { NO_COLOUR_TAGS, parsePixelFormat, type Frame } from '@idle-bend/core/frame';
+import { pairMotion } from '@idle-bend/core/motion';
 import type { FrameProvider } from '@idle-bend/pipeline';
 import { lookAtMotion } from './look-at-motion.js';
 

@@ -1,4 +1,4 @@
-import type { PairMotion, SourceMotion } from '@idle-bend/core';
+import type { PairMotion, SourceMotion } from '@idle-bend/core/motion';
 import { cameraMotion, canFlow, confidence, isCut, type Flow, type Level, type PairFlow } from '@idle-bend/kernels';
 import type { FrameProvider } from '@idle-bend/pipeline';
 import { loadFlow } from './kernels.js';

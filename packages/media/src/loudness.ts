@@ -1,4 +1,4 @@
-import type { Loudness } from '@idle-bend/core';
+import type { Loudness } from '@idle-bend/core/api';
 import { collect, lastComplaint, safeInput } from './ffmpeg.js';
 
 /** How loud a file's sound is by EBU R 128 (ffmpeg's ebur128); none where it has none, or nothing is heard in it. */

@@ -1,5 +1,8 @@
 import { rename, rm } from 'node:fs/promises';
-import { frameToSeconds, reelFrames, SOUND_RATE, type Project, type Sound, type Stretch } from '@idle-bend/core';
+import type { Project, Sound, Stretch } from '@idle-bend/core/model';
+import { reelFrames } from '@idle-bend/core/reel';
+import { SOUND_RATE } from '@idle-bend/core/sound';
+import { frameToSeconds } from '@idle-bend/core/time';
 import { writeClipSounds, type MediaFiles } from './clip-sounds.js';
 import { collect, lastComplaint, safeInput } from './ffmpeg.js';
 import type { OutputKind } from './codec.js';

@@ -1,19 +1,6 @@
-import {
-  conversionOf,
-  parsePixelFormat,
-  placePicture,
-  sameSpace,
-  spaceOf,
-  highRangeOf,
-  tagsOf,
-  BT709,
-  type ColourSpace,
-  type ColourTags,
-  type Frame,
-  type FrameFormat,
-  type Place,
-  type Size,
-} from '@idle-bend/core';
+import { conversionOf, sameSpace, spaceOf, highRangeOf, tagsOf, BT709, type ColourSpace } from '@idle-bend/core/colour';
+import { parsePixelFormat, type ColourTags, type Frame, type FrameFormat } from '@idle-bend/core/frame';
+import { placePicture, type Place, type Size } from '@idle-bend/core/framing';
 import { ConvertedProvider, type Canvas, type FrameProvider } from '@idle-bend/pipeline';
 import { loadConverter } from './kernels.js';
 import { MediaError } from './media-error.js';

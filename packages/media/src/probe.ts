@@ -1,14 +1,8 @@
 import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import {
-  frameBytes,
-  InvalidInput,
-  parsePixelFormat,
-  rate,
-  type ColourTags,
-  type FrameFormat,
-  type Rate,
-} from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { frameBytes, parsePixelFormat, type ColourTags, type FrameFormat } from '@idle-bend/core/frame';
+import { rate, type Rate } from '@idle-bend/core/time';
 import { collect, safeInput } from './ffmpeg.js';
 import { MediaError, missingFile } from './media-error.js';
 

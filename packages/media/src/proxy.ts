@@ -1,4 +1,4 @@
-import { HealthMeter, type Health } from '@idle-bend/core';
+import { HealthMeter, type Health } from '@idle-bend/core/health';
 import { Encoder } from './encoder.js';
 import { collect, lastComplaint, safeInput } from './ffmpeg.js';
 import { MediaError } from './media-error.js';

@@ -1,13 +1,8 @@
-import {
-  parsePixelFormat,
-  placePicture,
-  type Clip,
-  type ColourSpace,
-  type FrameFormat,
-  type Project,
-  type Shown,
-  type Size,
-} from '@idle-bend/core';
+import type { ColourSpace } from '@idle-bend/core/colour';
+import { parsePixelFormat, type FrameFormat } from '@idle-bend/core/frame';
+import { placePicture, type Size } from '@idle-bend/core/framing';
+import type { Clip, Project } from '@idle-bend/core/model';
+import type { Shown } from '@idle-bend/core/resolve';
 import { FrameComposer, type FlowMeans } from '@idle-bend/pipeline';
 import { loadKernels } from './kernels.js';
 import { MediaError } from './media-error.js';

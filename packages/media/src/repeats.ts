@@ -1,4 +1,4 @@
-import type { Skips } from '@idle-bend/core';
+import type { Skips } from '@idle-bend/core/model';
 import type { FrameIndex } from './frame-index.js';
 import { inspectHealth } from './inspect-health.js';
 import type { OpenedSource } from './source.js';

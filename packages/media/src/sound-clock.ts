@@ -1,4 +1,4 @@
-import { SOUND_RATE } from '@idle-bend/core';
+import { SOUND_RATE } from '@idle-bend/core/sound';
 import { indexFrames } from './frame-index.js';
 import { readKnown } from './known-source.js';
 import type { MediaFacts } from './probe.js';

@@ -1,4 +1,6 @@
-import { decodedFrame, frameBytes, type Frame, type FrameFormat, type Place, type Size } from '@idle-bend/core';
+import { frameBytes, type Frame, type FrameFormat } from '@idle-bend/core/frame';
+import type { Place, Size } from '@idle-bend/core/framing';
+import { decodedFrame } from '@idle-bend/core/time';
 import type { FrameProvider } from '@idle-bend/pipeline';
 import type { FrameIndex } from './frame-index.js';
 import { MediaError } from './media-error.js';

@@ -1,7 +1,9 @@
 import { mkdtemp, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { BT709, deepened, type Sample } from '@idle-bend/core';
+import { BT709 } from '@idle-bend/core/colour';
+import { deepened } from '@idle-bend/core/frame';
+import type { Sample } from '@idle-bend/core/sampling';
 import { FrameComposer } from '@idle-bend/pipeline';
 import { Encoder } from './encoder.js';
 import type { FlowStore } from './flow-store.js';

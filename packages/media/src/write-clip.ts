@@ -1,5 +1,6 @@
 import { availableParallelism } from 'node:os';
-import { madeOf, partsOf, type Rate } from '@idle-bend/core';
+import { madeOf, partsOf } from '@idle-bend/core/sampling';
+import type { Rate } from '@idle-bend/core/time';
 import { confidence, noEvidence, type Level } from '@idle-bend/kernels';
 import { FrameComposer, type ClipPlan } from '@idle-bend/pipeline';
 import { handedAs, type OutputKind } from './codec.js';

@@ -3,23 +3,12 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import {
-  addSource,
-  appendClip,
-  bindItems,
-  emptyProject,
-  FITTED,
-  insertGap,
-  placePicture,
-  rate,
-  setFraming,
-  showing,
-  updateClip,
-  withMap,
-  type Clip,
-  type Framing,
-  type Project,
-} from '@idle-bend/core';
+import { addSource, appendClip, insertGap, setFraming, updateClip, withMap } from '@idle-bend/core/edit';
+import { placePicture } from '@idle-bend/core/framing';
+import { bindItems } from '@idle-bend/core/group';
+import { emptyProject, FITTED, type Clip, type Framing, type Project } from '@idle-bend/core/model';
+import { showing } from '@idle-bend/core/resolve';
+import { rate } from '@idle-bend/core/time';
 import { H264, makeNumberedClip, readNumbers } from '../test/numbered-clip.js';
 import { openSource, type OpenedSource } from './source.js';
 import { writeReel, type ReelWork } from './write-reel.js';

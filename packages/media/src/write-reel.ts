@@ -1,32 +1,11 @@
 import { availableParallelism } from 'node:os';
-import {
-  allClips,
-  BT709,
-  footageOf,
-  highRangeOf,
-  makingOf,
-  parsePixelFormat,
-  placeItems,
-  reelFrames,
-  resolveReel,
-  sameSpace,
-  spaceIn,
-  spaceOf,
-  tagsOf,
-  usesBlur,
-  usesFlow,
-  type Clip,
-  type ColourSpace,
-  type ColourTags,
-  type FlowLevel,
-  type FrameFormat,
-  type PixelLayout,
-  type Project,
-  type ResolvedFrame,
-  type Sample,
-  type Shown,
-  type Stretch,
-} from '@idle-bend/core';
+import { BT709, highRangeOf, sameSpace, spaceIn, spaceOf, tagsOf, type ColourSpace } from '@idle-bend/core/colour';
+import { parsePixelFormat, type ColourTags, type FrameFormat, type PixelLayout } from '@idle-bend/core/frame';
+import { footageOf } from '@idle-bend/core/group';
+import type { Clip, FlowLevel, Project, Stretch } from '@idle-bend/core/model';
+import { allClips, makingOf, placeItems, reelFrames, usesBlur } from '@idle-bend/core/reel';
+import { resolveReel, type ResolvedFrame, type Shown } from '@idle-bend/core/resolve';
+import { usesFlow, type Sample } from '@idle-bend/core/sampling';
 import { ReelCompositor } from '@idle-bend/pipeline';
 import { carriesAlpha, formatWith, handedAs, type OutputKind } from './codec.js';
 import { Encoder } from './encoder.js';

@@ -1,5 +1,5 @@
 import { resolve } from 'node:path';
-import { formatRate, type Rate } from '@idle-bend/core';
+import { formatRate, type Rate } from '@idle-bend/core/time';
 import { collect, lastComplaint } from './ffmpeg.js';
 
 /** Kinds of picture a numbered sequence may be made of. */

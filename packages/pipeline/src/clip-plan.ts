@@ -1,19 +1,7 @@
-import {
-  exposed,
-  momentMade,
-  NO_BLUR,
-  type Blur,
-  constantPosition,
-  isWholeFrame,
-  positionAt,
-  sampleMade,
-  type ConstantClip,
-  type EndChoice,
-  type Making,
-  type Sample,
-  type Skips,
-  type TimeMap,
-} from '@idle-bend/core';
+import { exposed } from '@idle-bend/core/blur';
+import { NO_BLUR, type Blur, type EndChoice, type Skips } from '@idle-bend/core/model';
+import { momentMade, isWholeFrame, sampleMade, type Making, type Sample } from '@idle-bend/core/sampling';
+import { constantPosition, positionAt, type ConstantClip, type TimeMap } from '@idle-bend/core/time-map';
 
 /** Which source position every output frame of a clip shows, and how it is made. */
 export interface ClipPlan {

@@ -1,16 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
-import {
-  exposed,
-  momentMade,
-  EVEN_TEMPER,
-  NO_COLOUR_TAGS,
-  sampleAt,
-  type Blur,
-  type Frame,
-  type FrameFormat,
-  type Sample,
-} from '@idle-bend/core';
+import { exposed } from '@idle-bend/core/blur';
+import { NO_COLOUR_TAGS, type Frame, type FrameFormat } from '@idle-bend/core/frame';
+import { EVEN_TEMPER, type Blur } from '@idle-bend/core/model';
+import { momentMade, sampleAt, type Sample } from '@idle-bend/core/sampling';
 import { Exposure, Flow, Kernels } from '@idle-bend/kernels';
 import { FrameComposer } from './compose.js';
 

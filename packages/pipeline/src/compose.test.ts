@@ -1,14 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
-import {
-  NO_COLOUR_TAGS,
-  parseDecimal,
-  constantClip,
-  plainMaking,
-  straightMap,
-  type Frame,
-  type FrameFormat,
-} from '@idle-bend/core';
+import { NO_COLOUR_TAGS, type Frame, type FrameFormat } from '@idle-bend/core/frame';
+import { plainMaking } from '@idle-bend/core/sampling';
+import { parseDecimal } from '@idle-bend/core/time';
+import { constantClip, straightMap } from '@idle-bend/core/time-map';
 import { Exposure, Flow, Kernels, type Level } from '@idle-bend/kernels';
 import { describePlan, planConstant, planMap } from './clip-plan.js';
 import { FrameComposer } from './compose.js';

@@ -1,13 +1,12 @@
+import { blackFrame, type Frame } from '@idle-bend/core/frame';
 import {
-  blackFrame,
   nowOf,
   partsOf,
   type FlowSample,
-  type Frame,
   type PlainSample,
   type Sample,
   type SimpleSample,
-} from '@idle-bend/core';
+} from '@idle-bend/core/sampling';
 import {
   cameraMotion,
   canFlow,

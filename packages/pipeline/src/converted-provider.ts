@@ -1,13 +1,13 @@
+import type { ColourConversion } from '@idle-bend/core/colour';
 import {
   blackFrame,
   bytesPerSample,
   frameBytes,
   planeSizes,
-  type ColourConversion,
   type ColourTags,
   type Frame,
   type FrameFormat,
-} from '@idle-bend/core';
+} from '@idle-bend/core/frame';
 import type { Converter } from '@idle-bend/kernels';
 import type { FrameProvider } from './frame-provider.js';
 

@@ -1,4 +1,4 @@
-import type { Frame, FrameFormat } from '@idle-bend/core';
+import type { Frame, FrameFormat } from '@idle-bend/core/frame';
 
 /**
  * Where source pixels come from: the browser's decoder on a proxy, the server's on the original. The one thing that

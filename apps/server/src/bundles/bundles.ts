@@ -3,14 +3,9 @@ import { existsSync } from 'node:fs';
 import { mkdir, rm, stat } from 'node:fs/promises';
 import type { Readable } from 'node:stream';
 import { Injectable } from '@nestjs/common';
-import {
-  BUNDLE_FORMAT,
-  BUNDLE_VERSION,
-  parseProject,
-  withFootageIds,
-  type BundledFootage,
-  type SavedShape,
-} from '@idle-bend/core';
+import { BUNDLE_FORMAT, BUNDLE_VERSION, withFootageIds, type BundledFootage } from '@idle-bend/core/exchange';
+import { parseProject } from '@idle-bend/core/model';
+import type { SavedShape } from '@idle-bend/core/shape';
 import { openBundle, writeBundle, type OpenedBundle } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { FootageStore } from '../footage/footage.js';

@@ -2,33 +2,27 @@ import { existsSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable, Logger } from '@nestjs/common';
+import type { Footage } from '@idle-bend/core/api';
+import { reelSpaceOf } from '@idle-bend/core/colour';
 import {
   addCue,
   addMoment,
   addSound,
   addSource,
   appendClip,
-  reelSpaceOf,
   setReelColour,
-  CLIP_SHAPES,
-  clipSlope,
   cueOnSound,
-  emptyProject,
-  framesShowing,
-  landClip,
   pinClip,
-  placeOf,
   setFills,
-  rate,
-  reelBeats,
-  setClipSpeed,
-  stretchShape,
   tie,
   updateClip,
-  type Footage,
-  type Project,
-  type ReelBeat,
-} from '@idle-bend/core';
+} from '@idle-bend/core/edit';
+import { landClip } from '@idle-bend/core/landing';
+import { emptyProject, type Project } from '@idle-bend/core/model';
+import { clipSlope, placeOf, reelBeats, type ReelBeat } from '@idle-bend/core/reel';
+import { CLIP_SHAPES, stretchShape } from '@idle-bend/core/shape';
+import { rate } from '@idle-bend/core/time';
+import { framesShowing, setClipSpeed } from '@idle-bend/core/time-map';
 import { Config } from '../config.js';
 import { FootageStore } from '../footage/footage.js';
 import { Projects } from '../projects/projects.js';

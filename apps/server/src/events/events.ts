@@ -1,4 +1,4 @@
-import type { ServerEvent } from '@idle-bend/core';
+import type { ServerEvent } from '@idle-bend/core/api';
 import { Injectable } from '@nestjs/common';
 import { filter, map, merge, interval, Subject, type Observable } from 'rxjs';
 

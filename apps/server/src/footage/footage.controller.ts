@@ -12,7 +12,8 @@ import {
   Res,
   StreamableFile,
 } from '@nestjs/common';
-import { InvalidInput, parseSample, type Sample } from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { parseSample, type Sample } from '@idle-bend/core/sampling';
 import { IsInt, IsNumber, IsString, Max, MaxLength, Min } from 'class-validator';
 import type { Response } from 'express';
 import { IsName } from '../trust/words.js';

@@ -11,21 +11,15 @@ import {
   type OnApplicationBootstrap,
   type OnApplicationShutdown,
 } from '@nestjs/common';
-import {
-  allClips,
-  footageOnReel,
-  InvalidInput,
-  parseProject,
-  rate,
-  replaceSource,
-  speakRate,
-  type BundledFootage,
-  type Footage,
-  type MotionCache,
-  type Patch,
-  type Project,
-  type Sample,
-} from '@idle-bend/core';
+import type { Footage, MotionCache } from '@idle-bend/core/api';
+import { replaceSource } from '@idle-bend/core/edit';
+import type { BundledFootage } from '@idle-bend/core/exchange';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { footageOnReel } from '@idle-bend/core/group';
+import { parseProject, type Patch, type Project } from '@idle-bend/core/model';
+import { allClips } from '@idle-bend/core/reel';
+import type { Sample } from '@idle-bend/core/sampling';
+import { rate, speakRate } from '@idle-bend/core/time';
 import { FlowStore, knownBeside, type MediaFiles } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';

@@ -1,7 +1,8 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { Injectable } from '@nestjs/common';
-import type { Footage, FootageFacts, Health } from '@idle-bend/core';
+import type { Footage, FootageFacts } from '@idle-bend/core/api';
+import type { Health } from '@idle-bend/core/health';
 import { Config } from '../config.js';
 import type { FootageRow } from '../storage/rows.js';
 

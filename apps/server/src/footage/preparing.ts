@@ -1,5 +1,5 @@
 import { Injectable, Logger } from '@nestjs/common';
-import type { MotionStatus, SoundStatus } from '@idle-bend/core';
+import type { MotionStatus, SoundStatus } from '@idle-bend/core/api';
 import { Events } from '../events/events.js';
 import { JobQueue } from '../jobs/job-queue.js';
 import { runJob, type RunningJob } from '../jobs/job.js';

@@ -7,7 +7,7 @@ import {
   type OnApplicationBootstrap,
   type OnApplicationShutdown,
 } from '@nestjs/common';
-import { InvalidInput } from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
 import { MediaError } from '@idle-bend/media';
 import { FileStore } from '@tus/file-store';
 import { Server, type Upload } from '@tus/server';

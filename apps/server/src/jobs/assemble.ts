@@ -1,4 +1,6 @@
-import { atQuality, parseProject, type Loudness, type RenderQuality } from '@idle-bend/core';
+import type { Loudness } from '@idle-bend/core/api';
+import { parseProject } from '@idle-bend/core/model';
+import { atQuality, type RenderQuality } from '@idle-bend/core/render';
 import { joinRender, type JoinOrder, type MediaFiles } from '@idle-bend/media';
 import { defineJob } from './define-job.js';
 

@@ -1,4 +1,5 @@
-import { renderCost, type Project, type RenderCost, type Stretch } from '@idle-bend/core';
+import type { Project, Stretch } from '@idle-bend/core/model';
+import { renderCost, type RenderCost } from '@idle-bend/core/render';
 import { defineJob } from './define-job.js';
 
 export interface CostsInput {

@@ -1,4 +1,4 @@
-import type { FootageFacts } from '@idle-bend/core';
+import type { FootageFacts } from '@idle-bend/core/api';
 import { checkDecodes, fingerprintOf, indexFrames, probe, readFacts } from '@idle-bend/media';
 import { defineJob } from './define-job.js';
 

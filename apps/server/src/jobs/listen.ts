@@ -1,5 +1,7 @@
 import { rename, writeFile } from 'node:fs/promises';
-import { analyseBeats, ANY_TEMPO, peaksOf, type HeardSound } from '@idle-bend/core';
+import type { HeardSound } from '@idle-bend/core/api';
+import { analyseBeats, ANY_TEMPO } from '@idle-bend/core/beats';
+import { peaksOf } from '@idle-bend/core/sound';
 import { BEATS_RATE, probe, readMono, writeSoundProxy } from '@idle-bend/media';
 import { defineJob } from './define-job.js';
 

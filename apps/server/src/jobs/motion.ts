@@ -1,5 +1,5 @@
 import { rename, writeFile } from 'node:fs/promises';
-import { writeMotion } from '@idle-bend/core';
+import { writeMotion } from '@idle-bend/core/motion';
 import { lookAtMotion, motionReader, openKnown } from '@idle-bend/media';
 import { defineJob } from './define-job.js';
 

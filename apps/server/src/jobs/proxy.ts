@@ -1,5 +1,5 @@
 import { writeFile } from 'node:fs/promises';
-import type { Health } from '@idle-bend/core';
+import type { Health } from '@idle-bend/core/health';
 import { filmstrip, openKnown, writeProxy } from '@idle-bend/media';
 import { defineJob } from './define-job.js';
 

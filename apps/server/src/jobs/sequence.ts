@@ -1,4 +1,4 @@
-import type { Rate } from '@idle-bend/core';
+import type { Rate } from '@idle-bend/core/time';
 import { writeSequence } from '@idle-bend/media';
 import { defineJob } from './define-job.js';
 

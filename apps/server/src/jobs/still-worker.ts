@@ -1,4 +1,4 @@
-import { madeOf, partsOf, type Sample } from '@idle-bend/core';
+import { madeOf, partsOf, type Sample } from '@idle-bend/core/sampling';
 import { FlowStore, MediaError, openKnown, writeStill, type OpenedSource } from '@idle-bend/media';
 import type { StillAnswer, StillQuestion } from './stills.js';
 

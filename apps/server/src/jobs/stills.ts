@@ -2,7 +2,7 @@ import { fork, type ChildProcess } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import { fileURLToPath } from 'node:url';
 import { NotFoundException } from '@nestjs/common';
-import type { Sample } from '@idle-bend/core';
+import type { Sample } from '@idle-bend/core/sampling';
 import { MediaError } from '@idle-bend/media';
 import type { MotionPlace } from './chunk.js';
 

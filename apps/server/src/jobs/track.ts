@@ -1,4 +1,4 @@
-import type { Patch } from '@idle-bend/core';
+import type { Patch } from '@idle-bend/core/model';
 import { followPatch, motionReader, openKnown } from '@idle-bend/media';
 import { defineJob } from './define-job.js';
 

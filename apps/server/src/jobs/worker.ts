@@ -1,4 +1,4 @@
-import { InvalidInput } from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
 import { MediaError } from '@idle-bend/media';
 import type { JobKind } from './define-job.js';
 import type { JobMessage, JobOrder } from './job.js';

@@ -1,7 +1,9 @@
 import { mkdir, readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable, Logger, NotFoundException } from '@nestjs/common';
-import { allClips, parseProject, reelFrames, type Backup, type Project } from '@idle-bend/core';
+import type { Backup } from '@idle-bend/core/api';
+import { parseProject, type Project } from '@idle-bend/core/model';
+import { allClips, reelFrames } from '@idle-bend/core/reel';
 import { Config } from '../config.js';
 
 /** What stands in a backup's file. */

@@ -12,7 +12,7 @@ import {
   Sse,
   ValidationPipe,
 } from '@nestjs/common';
-import { parseRate } from '@idle-bend/core';
+import { parseRate } from '@idle-bend/core/time';
 import { IsInt, IsOptional, IsString, MaxLength, Min } from 'class-validator';
 import { IsName } from '../trust/words.js';
 import { Events } from '../events/events.js';

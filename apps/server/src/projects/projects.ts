@@ -2,15 +2,9 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ConflictException, Injectable, NotFoundException, type OnApplicationBootstrap } from '@nestjs/common';
-import {
-  emptyProject,
-  parseProject,
-  type Backup,
-  type FootageFacts,
-  type OpenedProject,
-  type ProjectSummary,
-  type Rate,
-} from '@idle-bend/core';
+import type { Backup, FootageFacts, OpenedProject, ProjectSummary } from '@idle-bend/core/api';
+import { emptyProject, parseProject } from '@idle-bend/core/model';
+import type { Rate } from '@idle-bend/core/time';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { FootageRow, ProjectRow } from '../storage/rows.js';

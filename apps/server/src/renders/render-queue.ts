@@ -3,15 +3,9 @@ import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import {
-  chaptersOf,
-  RENDER_FORMATS,
-  renderDepth,
-  startTimecode,
-  type Loudness,
-  type Project,
-  type RenderSettings,
-} from '@idle-bend/core';
+import type { Loudness } from '@idle-bend/core/api';
+import type { Project } from '@idle-bend/core/model';
+import { chaptersOf, RENDER_FORMATS, renderDepth, startTimecode, type RenderSettings } from '@idle-bend/core/render';
 import { chunkName, renderName, type ChunkOrder, type JoinOrder } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';

@@ -1,4 +1,6 @@
-import { parseProject, reelFrames, type Project, type RenderSettings, type Stretch } from '@idle-bend/core';
+import { parseProject, type Project, type Stretch } from '@idle-bend/core/model';
+import { reelFrames } from '@idle-bend/core/reel';
+import type { RenderSettings } from '@idle-bend/core/render';
 import { ChunkRow, RenderRow } from '../storage/rows.js';
 
 /** What waits, or is under way. */

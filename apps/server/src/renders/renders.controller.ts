@@ -1,20 +1,19 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Patch, Post, Res } from '@nestjs/common';
+import { FLOW_LEVELS, type FlowLevel } from '@idle-bend/core/model';
 import {
-  FLOW_LEVELS,
   RENDER_DEPTHS,
   RENDER_FORMAT_NAMES,
   RENDER_PARTS,
   RENDER_QUALITIES,
   RENDER_RANGES,
   RENDER_TIMECODES,
-  type FlowLevel,
   type RenderDepth,
   type RenderFormatName,
   type RenderPart,
   type RenderQuality,
   type RenderRange,
   type RenderTimecode,
-} from '@idle-bend/core';
+} from '@idle-bend/core/render';
 import { IsBoolean, IsIn, IsOptional, IsString, MaxLength, ValidateIf } from 'class-validator';
 import type { Response } from 'express';
 import { Renders } from './renders.js';

@@ -8,27 +8,23 @@ import {
   NotFoundException,
   UnprocessableEntityException,
 } from '@nestjs/common';
+import type { Loudness, Render, RenderEstimate } from '@idle-bend/core/api';
+import { parseProject, type Project, type Stretch } from '@idle-bend/core/model';
 import {
   atQuality,
   chunksOf,
   estimateSeconds,
-  frameToSeconds,
-  parseProject,
   PLAIN_SETTINGS,
   RENDER_FORMATS,
   renderCost,
   renderDocument,
   renderPieces,
-  type Loudness,
-  type Project,
-  type Render,
   type RenderCost,
-  type RenderEstimate,
   type RenderPart,
   type RenderPiece,
   type RenderSettings,
-  type Stretch,
-} from '@idle-bend/core';
+} from '@idle-bend/core/render';
+import { frameToSeconds } from '@idle-bend/core/time';
 import { renderName } from '@idle-bend/media';
 import { availableParallelism } from 'node:os';
 import { Config } from '../config.js';

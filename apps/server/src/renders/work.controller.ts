@@ -17,7 +17,7 @@ import {
   Res,
   UnprocessableEntityException,
 } from '@nestjs/common';
-import { InvalidInput } from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
 import { checkChunk, chunkKind, chunkName, MediaError } from '@idle-bend/media';
 import type { Request, Response } from 'express';
 import { FootageStore } from '../footage/footage.js';

@@ -1,5 +1,6 @@
 import { Body, Controller, Delete, Get, Param, Put } from '@nestjs/common';
-import { InvalidInput, readShape, type SavedShape } from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { readShape, type SavedShape } from '@idle-bend/core/shape';
 import { ShapeRow } from '../storage/rows.js';
 
 /** The editor's own shapes, shared by all projects of this server. */

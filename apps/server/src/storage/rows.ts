@@ -1,4 +1,4 @@
-import type { FootageStatus, MotionStatus, RenderStatus, SoundStatus } from '@idle-bend/core';
+import type { FootageStatus, MotionStatus, RenderStatus, SoundStatus } from '@idle-bend/core/api';
 import { Column, DataType, Model, PrimaryKey, Table } from 'sequelize-typescript';
 
 @Table({ tableName: 'projects' })

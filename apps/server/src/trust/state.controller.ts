@@ -1,6 +1,6 @@
 import { access, constants, statfs } from 'node:fs/promises';
 import { Controller, Get } from '@nestjs/common';
-import type { ServerState } from '@idle-bend/core';
+import type { ServerState } from '@idle-bend/core/api';
 import { programVersion } from '@idle-bend/media';
 import { Config } from '../config.js';
 

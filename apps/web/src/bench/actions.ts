@@ -1,4 +1,5 @@
-import { bendWindow, reelFrames } from '@idle-bend/core';
+import { reelFrames } from '@idle-bend/core/reel';
+import { bendWindow } from '@idle-bend/core/time-map';
 import { redo, undo } from '../shell/project-store.ts';
 import { stillUrl } from '../api.ts';
 import {

@@ -1,4 +1,6 @@
-import { footageOf, isGroup, type FootageFacts } from '@idle-bend/core';
+import type { FootageFacts } from '@idle-bend/core/api';
+import { footageOf } from '@idle-bend/core/group';
+import { isGroup } from '@idle-bend/core/model';
 import { useEffect } from 'react';
 import { Link, useParams } from 'react-router';
 import { closeAllGroups, useProject } from '../shell/project-store.ts';

@@ -1,19 +1,8 @@
-import {
-  clipSlope,
-  framesPerSecond,
-  joinAfter,
-  placeItems,
-  reelFrames,
-  sourceOf,
-  type Clip,
-  type Gives,
-  type Keep,
-  type Method,
-  type Project,
-  type Source,
-  type SpeedMeasure,
-  type SteadyKeeps,
-} from '@idle-bend/core';
+import type { Gives } from '@idle-bend/core/landing';
+import type { Clip, Method, Project, Source, SteadyKeeps } from '@idle-bend/core/model';
+import { clipSlope, joinAfter, placeItems, reelFrames, sourceOf } from '@idle-bend/core/reel';
+import { framesPerSecond, type SpeedMeasure } from '@idle-bend/core/time';
+import type { Keep } from '@idle-bend/core/time-map';
 import type { Level } from '@idle-bend/pipeline';
 import { create } from 'zustand';
 import type { FromPreview, Look } from '../preview/messages.ts';

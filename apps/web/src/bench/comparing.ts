@@ -1,4 +1,7 @@
-import { allClips, excerptOf, plainMap, usableFrames, type Clip } from '@idle-bend/core';
+import { excerptOf } from '@idle-bend/core/group';
+import type { Clip } from '@idle-bend/core/model';
+import { allClips, plainMap } from '@idle-bend/core/reel';
+import { usableFrames } from '@idle-bend/core/sampling';
 import type { Level } from '@idle-bend/pipeline';
 import { useMemo } from 'react';
 import type { Compared } from '../preview/messages.ts';

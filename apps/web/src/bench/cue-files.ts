@@ -1,18 +1,18 @@
+import { tempoOf } from '@idle-bend/core/beats';
+import { addCue } from '@idle-bend/core/edit';
 import {
   midiOf,
   readMidi,
-  addCue,
   decodeText,
   formatCueCsv,
   formatCueVtt,
-  framesPerSecond,
-  InvalidInput,
   parseCueCsv,
   parseCueVtt,
-  tempoOf,
   type NamedTime,
-  type Project,
-} from '@idle-bend/core';
+} from '@idle-bend/core/exchange';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import type { Project } from '@idle-bend/core/model';
+import { framesPerSecond } from '@idle-bend/core/time';
 import { toast } from 'sonner';
 import { edit } from '../shell/project-store.ts';
 import { newId } from './edits.ts';

@@ -1,29 +1,30 @@
 import {
   addCue,
   addMoment,
-  addVertex,
   backToPlain,
-  frameOfPosition,
-  freezeAt,
-  InvalidInput,
   joinNext,
   moveItem,
   removeItem,
   splitClip,
-  type Method,
-  moveVertex,
-  positionAt,
   removeCue,
   removeMoment,
   removeSound,
+  updateClip,
+  withMap,
+} from '@idle-bend/core/edit';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import type { Method, Project } from '@idle-bend/core/model';
+import { frameOfPosition } from '@idle-bend/core/sampling';
+import {
+  addVertex,
+  freezeAt,
+  moveVertex,
+  positionAt,
   removeVertex,
   reverseMap,
   setBend,
-  updateClip,
-  withMap,
-  type Project,
   type TimeMap,
-} from '@idle-bend/core';
+} from '@idle-bend/core/time-map';
 import { toast } from 'sonner';
 import { edit, useProject } from '../shell/project-store.ts';
 import {

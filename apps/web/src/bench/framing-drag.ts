@@ -1,13 +1,13 @@
+import { setFraming } from '@idle-bend/core/edit';
 import {
   FITTED,
   isGroup,
   LARGEST_SCALE,
-  setFraming,
   SMALLEST_SCALE,
   type Clip,
   type Framing,
   type Project,
-} from '@idle-bend/core';
+} from '@idle-bend/core/model';
 import type { PointerEvent as Press, WheelEvent } from 'react';
 import { editDuringGesture, endGesture } from '../shell/project-store.ts';
 import { useBench, type BenchClip } from './bench-store.ts';

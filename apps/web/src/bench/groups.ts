@@ -1,4 +1,7 @@
-import { bindItems, framesShowing, isGroup, placeItems, positionAt, unbind } from '@idle-bend/core';
+import { bindItems, unbind } from '@idle-bend/core/group';
+import { isGroup } from '@idle-bend/core/model';
+import { placeItems } from '@idle-bend/core/reel';
+import { framesShowing, positionAt } from '@idle-bend/core/time-map';
 import { toast } from 'sonner';
 import { edit, openGroup, useProject } from '../shell/project-store.ts';
 import { activate, goToReelFrame, reelFrameOf, useBench } from './bench-store.ts';

@@ -1,17 +1,8 @@
-import {
-  clipAfter,
-  InvalidInput,
-  joinAfter,
-  joinChain,
-  PLAIN_JOIN,
-  placeOf,
-  putJoin,
-  putMatchedJoin,
-  takeJoinOff,
-  type JoinChoice,
-  type Project,
-  type SourceMotion,
-} from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { joinChain, putJoin, putMatchedJoin, takeJoinOff } from '@idle-bend/core/join';
+import { PLAIN_JOIN, type JoinChoice, type Project } from '@idle-bend/core/model';
+import type { SourceMotion } from '@idle-bend/core/motion';
+import { clipAfter, joinAfter, placeOf } from '@idle-bend/core/reel';
 import { toast } from 'sonner';
 import { edit } from '../shell/project-store.ts';
 import { benchClips, goTo, select, useBench } from './bench-store.ts';

@@ -1,19 +1,10 @@
-import {
-  clipDrifts,
-  cueOnSound,
-  framesPerSecond,
-  landClip,
-  positionAt,
-  positionOfFrame,
-  reelBeats,
-  reelDrifts,
-  tie,
-  untie,
-  type Conflict,
-  type Drift,
-  type Moment,
-  type Project,
-} from '@idle-bend/core';
+import { cueOnSound, tie, untie } from '@idle-bend/core/edit';
+import { clipDrifts, landClip, reelDrifts, type Conflict, type Drift } from '@idle-bend/core/landing';
+import type { Moment, Project } from '@idle-bend/core/model';
+import { reelBeats } from '@idle-bend/core/reel';
+import { positionOfFrame } from '@idle-bend/core/sampling';
+import { framesPerSecond } from '@idle-bend/core/time';
+import { positionAt } from '@idle-bend/core/time-map';
 import { toast } from 'sonner';
 import { edit, useProject } from '../shell/project-store.ts';
 import { activate, benchClips, select, useBench, type BenchClip } from './bench-store.ts';

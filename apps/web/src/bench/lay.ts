@@ -1,4 +1,7 @@
-import { beatStrengths, type HeardSound, type LayChoice, type LayPlan, type Sound } from '@idle-bend/core';
+import type { HeardSound } from '@idle-bend/core/api';
+import { beatStrengths } from '@idle-bend/core/beats';
+import type { LayChoice, LayPlan } from '@idle-bend/core/lay';
+import type { Sound } from '@idle-bend/core/model';
 import { useEffect, useState } from 'react';
 import { create } from 'zustand';
 import { benchClips, useBench, type BenchClip } from './bench-store.ts';

@@ -1,22 +1,10 @@
-import {
-  asShape,
-  backToPlain,
-  clipSlope,
-  copyCurve,
-  InvalidInput,
-  parseRate,
-  setClipBlur,
-  setReadAs,
-  stretchShape,
-  updateClip,
-  withMap,
-  type Blur,
-  type Clip,
-  type Ease,
-  type Method,
-  type Project,
-  type TimeMap,
-} from '@idle-bend/core';
+import { backToPlain, setClipBlur, setReadAs, updateClip, withMap } from '@idle-bend/core/edit';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import type { Blur, Clip, Method, Project } from '@idle-bend/core/model';
+import { clipSlope } from '@idle-bend/core/reel';
+import { asShape, copyCurve, stretchShape } from '@idle-bend/core/shape';
+import { parseRate } from '@idle-bend/core/time';
+import type { Ease, TimeMap } from '@idle-bend/core/time-map';
 
 /** Something that can be put on several clips at once. */
 export type ForMany =

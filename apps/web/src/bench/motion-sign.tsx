@@ -1,4 +1,4 @@
-import { motionWords, type SideMotion } from '@idle-bend/core';
+import { motionWords, type SideMotion } from '@idle-bend/core/motion';
 
 /** A small sign for how a picture as a whole moves: an arrow its way, chevrons out or in for a push, a bow for a roll; nothing where it rests. */
 export function MotionSign({ motion, x, y, size = 5 }: { motion: SideMotion; x: number; y: number; size?: number }) {

@@ -1,4 +1,6 @@
-import { roughSpots, type Footage, type RoughSpot, type SourceMotion } from '@idle-bend/core';
+import type { Footage } from '@idle-bend/core/api';
+import type { SourceMotion } from '@idle-bend/core/motion';
+import { roughSpots, type RoughSpot } from '@idle-bend/core/rough';
 import { useQueries, useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { api } from '../api.ts';

@@ -1,4 +1,5 @@
-import { highRangeOf, madeOf, nowOf, type Sample, type SimpleSample } from '@idle-bend/core';
+import { highRangeOf } from '@idle-bend/core/colour';
+import { madeOf, nowOf, type Sample, type SimpleSample } from '@idle-bend/core/sampling';
 import { useRef, type PointerEvent } from 'react';
 import { useBench, type BenchClip, type Compare, type Shown } from './bench-store.ts';
 import { setCompare, useCompared } from './comparing.ts';

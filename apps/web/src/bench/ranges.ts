@@ -7,7 +7,7 @@ import {
   turnRange,
   type Bend,
   type TimeMap,
-} from '@idle-bend/core';
+} from '@idle-bend/core/time-map';
 import { useProject } from '../shell/project-store.ts';
 import { select, useBench, type BenchClip } from './bench-store.ts';
 import { applyMap, attempt, current, NEW_BEND_FRAMES } from './edits.ts';

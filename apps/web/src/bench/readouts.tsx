@@ -1,15 +1,8 @@
-import {
-  formatTimecode,
-  frameOfPosition,
-  framesPerSecond,
-  isGroup,
-  parseTimecode,
-  positionAt,
-  speakRate,
-  speedAt,
-  type FootageFacts,
-  percentText,
-} from '@idle-bend/core';
+import type { FootageFacts } from '@idle-bend/core/api';
+import { isGroup } from '@idle-bend/core/model';
+import { frameOfPosition } from '@idle-bend/core/sampling';
+import { formatTimecode, framesPerSecond, parseTimecode, speakRate, percentText } from '@idle-bend/core/time';
+import { positionAt, speedAt } from '@idle-bend/core/time-map';
 import { useState, type ReactNode } from 'react';
 import { useBench, type BenchClip } from './bench-store.ts';
 import { inUnits, nextUnits, useUnits } from './units.ts';

@@ -1,4 +1,6 @@
-import { addCue, cueOnSound, leaveGap, pinClip, placeItems, reelBeats, type Project } from '@idle-bend/core';
+import { addCue, cueOnSound, leaveGap, pinClip } from '@idle-bend/core/edit';
+import type { Project } from '@idle-bend/core/model';
+import { placeItems, reelBeats } from '@idle-bend/core/reel';
 import { toast } from 'sonner';
 import { edit } from '../shell/project-store.ts';
 import { attempt, current, newId } from './edits.ts';

@@ -1,4 +1,6 @@
-import { reelFrames, setReelRange, type Project } from '@idle-bend/core';
+import { setReelRange } from '@idle-bend/core/edit';
+import type { Project } from '@idle-bend/core/model';
+import { reelFrames } from '@idle-bend/core/reel';
 import { edit } from '../shell/project-store.ts';
 import { goToReelFrame, reelFrameOf, useBench } from './bench-store.ts';
 import { attempt, current } from './edits.ts';

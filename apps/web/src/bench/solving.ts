@@ -1,4 +1,6 @@
-import type { Gives, LandedReel, LayChoice, LayPlan, Project, ReelItem } from '@idle-bend/core';
+import type { Gives, LandedReel } from '@idle-bend/core/landing';
+import type { LayChoice, LayPlan } from '@idle-bend/core/lay';
+import type { Project, ReelItem } from '@idle-bend/core/model';
 
 /** What is worked out for a whole reel, away from the thread that draws. */
 export type Question =

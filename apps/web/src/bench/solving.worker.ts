@@ -1,4 +1,6 @@
-import { InvalidInput, landReel, planLay } from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { landReel } from '@idle-bend/core/landing';
+import { planLay } from '@idle-bend/core/lay';
 import type { Laid, Landed, Question } from './solving.ts';
 
 /** The thread that lands a whole reel, and lays clips on music. */

@@ -1,4 +1,4 @@
-import { percentText } from '@idle-bend/core';
+import { percentText } from '@idle-bend/core/time';
 
 /** A clip's range of speeds: "20 to 100 %". */
 export function speedWords({ slowest, fastest }: { slowest: number; fastest: number }): string {

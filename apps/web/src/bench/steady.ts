@@ -1,15 +1,10 @@
-import {
-  frameOfPosition,
-  InvalidInput,
-  positionAt,
-  setSteady,
-  steadyPatch,
-  steadyWhole,
-  type Patch,
-  type SourceMotion,
-  type Steady,
-  type SteadyKeeps,
-} from '@idle-bend/core';
+import { setSteady } from '@idle-bend/core/edit';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import type { Patch, Steady, SteadyKeeps } from '@idle-bend/core/model';
+import type { SourceMotion } from '@idle-bend/core/motion';
+import { frameOfPosition } from '@idle-bend/core/sampling';
+import { steadyPatch, steadyWhole } from '@idle-bend/core/steady';
+import { positionAt } from '@idle-bend/core/time-map';
 import { toast } from 'sonner';
 import { api } from '../api.ts';
 import { edit } from '../shell/project-store.ts';

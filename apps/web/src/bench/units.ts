@@ -1,4 +1,4 @@
-import { formatTimecode, type Rate } from '@idle-bend/core';
+import { formatTimecode, type Rate } from '@idle-bend/core/time';
 import { create } from 'zustand';
 
 export const UNITS = ['timecode', 'frames', 'seconds'] as const;

@@ -1,4 +1,5 @@
-import { adviseClip, type Advice, type Clip, type Project } from '@idle-bend/core';
+import { adviseClip, type Advice } from '@idle-bend/core/advice';
+import type { Clip, Project } from '@idle-bend/core/model';
 import { useBench, type BenchClip } from './bench-store.ts';
 
 const known = new WeakMap<Clip, { readonly project: Project; readonly advice: readonly Advice[] }>();

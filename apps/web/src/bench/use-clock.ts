@@ -1,7 +1,9 @@
-import { allClips, framesPerSecond, reelFrames, type Clip, type Project } from '@idle-bend/core';
+import type { Clip, Project } from '@idle-bend/core/model';
+import { allClips, reelFrames } from '@idle-bend/core/reel';
+import { framesPerSecond } from '@idle-bend/core/time';
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
-import type { Footage } from '@idle-bend/core';
+import type { Footage } from '@idle-bend/core/api';
 import { soundUrl } from '../api.ts';
 import { goToReelFrame, reelFrameOf, useBench, type BenchClip } from './bench-store.ts';
 import { current } from './edits.ts';

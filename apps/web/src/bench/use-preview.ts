@@ -1,20 +1,12 @@
 import { useEffect, useMemo, useState, type RefObject } from 'react';
-import {
-  BT709,
-  draftSize,
-  effectsOf,
-  excerptOf,
-  footageOf,
-  framesPerSecond,
-  highRangeOf,
-  NO_EFFECTS,
-  placeItems,
-  reelSpaceOf,
-  type ColourSpace,
-  type Effects,
-  type Footage,
-  type Project,
-} from '@idle-bend/core';
+import { effectsOf, NO_EFFECTS, type Effects } from '@idle-bend/core/accent';
+import type { Footage } from '@idle-bend/core/api';
+import { BT709, highRangeOf, reelSpaceOf, type ColourSpace } from '@idle-bend/core/colour';
+import { excerptOf, footageOf } from '@idle-bend/core/group';
+import type { Project } from '@idle-bend/core/model';
+import { placeItems } from '@idle-bend/core/reel';
+import { draftSize } from '@idle-bend/core/render';
+import { framesPerSecond } from '@idle-bend/core/time';
 import { proxyUrl } from '../api.ts';
 import type { Compared, FromPreview, PreviewClip, PreviewFilm } from '../preview/messages.ts';
 import { endPreview, startPreview, tellPreview } from '../preview/thread.ts';

@@ -1,4 +1,4 @@
-import { keepVersion, removeVersion, useVersion as putVersion } from '@idle-bend/core';
+import { keepVersion, removeVersion, useVersion as putVersion } from '@idle-bend/core/edit';
 import { toast } from 'sonner';
 import { edit } from '../shell/project-store.ts';
 import { attempt, current, newId } from './edits.ts';

@@ -1,4 +1,5 @@
-import { framesPerSecond, speakRate, type Footage } from '@idle-bend/core';
+import type { Footage } from '@idle-bend/core/api';
+import { framesPerSecond, speakRate } from '@idle-bend/core/time';
 
 export const ORDERS = [
   { value: 'added', text: 'when it came' },

@@ -1,5 +1,6 @@
 import { useMutation } from '@tanstack/react-query';
-import { renameSource, type Footage } from '@idle-bend/core';
+import type { Footage } from '@idle-bend/core/api';
+import { renameSource } from '@idle-bend/core/edit';
 import { useState, type KeyboardEvent } from 'react';
 import { toast } from 'sonner';
 import { api } from '../api.ts';

@@ -1,4 +1,5 @@
-import { formatTimecode, type Footage, type PictureFacts } from '@idle-bend/core';
+import type { Footage, PictureFacts } from '@idle-bend/core/api';
+import { formatTimecode } from '@idle-bend/core/time';
 import { AudioLines } from 'lucide-react';
 import { useRef, useState, type KeyboardEvent } from 'react';
 import { stripUrl } from '../api.ts';

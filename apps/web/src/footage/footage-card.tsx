@@ -1,13 +1,7 @@
 import { useMutation } from '@tanstack/react-query';
-import {
-  frameToSeconds,
-  rate,
-  spaceWords,
-  speakRate,
-  type ColourSpace,
-  type Footage,
-  type PictureFacts,
-} from '@idle-bend/core';
+import type { Footage, PictureFacts } from '@idle-bend/core/api';
+import { spaceWords, type ColourSpace } from '@idle-bend/core/colour';
+import { frameToSeconds, rate, speakRate } from '@idle-bend/core/time';
 import { Music, Replace, Search, Trash2 } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { useNavigate } from 'react-router';

@@ -1,4 +1,7 @@
-import { describeRepeats, setSkips, type Footage, type PictureFacts, type Skips } from '@idle-bend/core';
+import type { Footage, PictureFacts } from '@idle-bend/core/api';
+import { setSkips } from '@idle-bend/core/edit';
+import { describeRepeats } from '@idle-bend/core/health';
+import type { Skips } from '@idle-bend/core/model';
 import { edit, useProject } from '../shell/project-store.ts';
 import { withSource } from './put-on-reel.ts';
 

@@ -1,4 +1,4 @@
-import { BT709, spaceWords, type ColourSpace } from '@idle-bend/core';
+import { BT709, spaceWords, type ColourSpace } from '@idle-bend/core/colour';
 import { AlertDialog } from 'radix-ui';
 
 /** Asks once, when a reel begins with footage of high dynamic range, what the reel is to be. */

@@ -1,4 +1,5 @@
-import { motionStretches, motionWords, type Footage } from '@idle-bend/core';
+import type { Footage } from '@idle-bend/core/api';
+import { motionStretches, motionWords } from '@idle-bend/core/motion';
 import { useMemo } from 'react';
 import { MotionSign } from '../bench/motion-sign.tsx';
 import { useMotion } from '../bench/motion.ts';

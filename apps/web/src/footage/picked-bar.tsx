@@ -1,4 +1,5 @@
-import { parseRate, speakRate, type Footage } from '@idle-bend/core';
+import type { Footage } from '@idle-bend/core/api';
+import { parseRate, speakRate } from '@idle-bend/core/time';
 import { Gauge, X } from 'lucide-react';
 import { edit, useProject } from '../shell/project-store.ts';
 import { useFootageRoom } from './marks.ts';

@@ -1,16 +1,9 @@
-import {
-  addSound,
-  addSource,
-  appendClip,
-  positionOfFrame,
-  reelSpaceOf,
-  setReadAs,
-  type ColourSpace,
-  type Project,
-  type Rate,
-  type Footage,
-  type PictureFacts,
-} from '@idle-bend/core';
+import type { Footage, PictureFacts } from '@idle-bend/core/api';
+import { reelSpaceOf, type ColourSpace } from '@idle-bend/core/colour';
+import { addSound, addSource, appendClip, setReadAs } from '@idle-bend/core/edit';
+import type { Project } from '@idle-bend/core/model';
+import { positionOfFrame } from '@idle-bend/core/sampling';
+import type { Rate } from '@idle-bend/core/time';
 import type { Marks } from './marks.ts';
 
 /** The project with this footage among its sources, under its name without the ending. */

@@ -1,4 +1,5 @@
-import { sameRate, speakRate, type Footage, type PictureFacts } from '@idle-bend/core';
+import type { Footage, PictureFacts } from '@idle-bend/core/api';
+import { sameRate, speakRate } from '@idle-bend/core/time';
 import { edit, useProject } from '../shell/project-store.ts';
 import { readFootageAs } from './put-on-reel.ts';
 

@@ -1,4 +1,5 @@
-import { evenSpeeds, slowestRealSpeed, speakRate, type Rate } from '@idle-bend/core';
+import { evenSpeeds, slowestRealSpeed } from '@idle-bend/core/cadence';
+import { speakRate, type Rate } from '@idle-bend/core/time';
 
 const percent = (speed: number) => `${Math.round(speed * 1000) / 10}`;
 

@@ -1,15 +1,8 @@
-import {
-  clipFrameCount,
-  NO_EFFECTS,
-  positionAt,
-  resolveFrames,
-  sourceOf,
-  usableFrames,
-  type ResolvedFrame,
-  type Sample,
-  type Shown,
-  type TimeMap,
-} from '@idle-bend/core';
+import { NO_EFFECTS } from '@idle-bend/core/accent';
+import { sourceOf } from '@idle-bend/core/reel';
+import { resolveFrames, type ResolvedFrame, type Shown } from '@idle-bend/core/resolve';
+import { clipFrameCount, usableFrames, type Sample } from '@idle-bend/core/sampling';
+import { positionAt, type TimeMap } from '@idle-bend/core/time-map';
 import type { Compared, PreviewClip } from './messages.ts';
 
 /** Which frames a clip is made of, by its own time. */

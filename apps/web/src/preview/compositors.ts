@@ -1,4 +1,5 @@
-import { blackFrame, parsePixelFormat, spaceIn, tagsOf, type FrameFormat } from '@idle-bend/core';
+import { spaceIn, tagsOf } from '@idle-bend/core/colour';
+import { blackFrame, parsePixelFormat, type FrameFormat } from '@idle-bend/core/frame';
 import { Exposure, type Kernels } from '@idle-bend/kernels';
 import { ReelCompositor, type CompositorMeans, type PictureMaker } from '@idle-bend/pipeline';
 import type { Films } from './films.ts';

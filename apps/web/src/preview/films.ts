@@ -1,4 +1,4 @@
-import { conversionOf, type ColourSpace } from '@idle-bend/core';
+import { conversionOf, type ColourSpace } from '@idle-bend/core/colour';
 import { Converter, Exposure, Flow, type Kernels } from '@idle-bend/kernels';
 import { ConvertedProvider, FrameComposer, type FlowMeans, type FrameProvider, type Level } from '@idle-bend/pipeline';
 import type { PreviewFilm } from './messages.ts';

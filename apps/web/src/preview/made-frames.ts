@@ -1,4 +1,4 @@
-import type { Sample } from '@idle-bend/core';
+import type { Sample } from '@idle-bend/core/sampling';
 
 /**
  * Frames made as renders make them, kept so that playing them costs nothing. Known by what they are made of: a change of the

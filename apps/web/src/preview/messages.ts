@@ -1,4 +1,9 @@
-import type { Clip, ColourSpace, Effects, PlacedItem, Project, Sample, Size } from '@idle-bend/core';
+import type { Effects } from '@idle-bend/core/accent';
+import type { ColourSpace } from '@idle-bend/core/colour';
+import type { Size } from '@idle-bend/core/framing';
+import type { Clip, Project } from '@idle-bend/core/model';
+import type { PlacedItem } from '@idle-bend/core/reel';
+import type { Sample } from '@idle-bend/core/sampling';
 import type { Level } from '@idle-bend/pipeline';
 
 /** A proxy and what is to be known of it to find a frame in it. */

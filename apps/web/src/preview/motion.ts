@@ -1,4 +1,4 @@
-import type { Frame } from '@idle-bend/core';
+import type { Frame } from '@idle-bend/core/frame';
 import type { Keys, Level, PairFlow, PairWish } from '@idle-bend/kernels';
 import type { PairAnswer } from './motion.worker.ts';
 

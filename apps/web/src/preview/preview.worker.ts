@@ -1,7 +1,10 @@
 import kernelsUrl from '@idle-bend/kernels/kernels.wasm?url';
 import { Kernels } from '@idle-bend/kernels';
 import type { Level } from '@idle-bend/pipeline';
-import { appearances, madeOf, partsOf, type Frame, type ResolvedFrame, type Sample, type Shown } from '@idle-bend/core';
+import type { Frame } from '@idle-bend/core/frame';
+import type { ResolvedFrame, Shown } from '@idle-bend/core/resolve';
+import { madeOf, partsOf, type Sample } from '@idle-bend/core/sampling';
+import { appearances } from '@idle-bend/core/time-map';
 import { BLACK, filmOf, filmOfOther, type ClipFilm } from './clip-film.ts';
 import { Compositors } from './compositors.ts';
 import { drawBlink, drawDifference, drawSide, drawWipe } from './compare.ts';

@@ -1,4 +1,4 @@
-import { NO_COLOUR_TAGS, type Frame, type FrameFormat } from '@idle-bend/core';
+import { NO_COLOUR_TAGS, type Frame, type FrameFormat } from '@idle-bend/core/frame';
 import type { FrameProvider } from '@idle-bend/pipeline';
 import { EncodedPacketSink, Input, MP4, UrlSource, type EncodedPacket, type InputVideoTrack } from 'mediabunny';
 

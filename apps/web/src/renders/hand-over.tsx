@@ -1,17 +1,17 @@
+import type { Footage } from '@idle-bend/core/api';
 import {
   decodeText,
   formatEdl,
   formatFrameMap,
   formatOtio,
-  InvalidInput,
   lossesOf,
   parseEdl,
   parseOtio,
-  canDropFrames,
-  type Footage,
-  type Project,
   type TakenTimeline,
-} from '@idle-bend/core';
+} from '@idle-bend/core/exchange';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import type { Project } from '@idle-bend/core/model';
+import { canDropFrames } from '@idle-bend/core/time';
 import { FileUp, Package } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';

@@ -1,26 +1,20 @@
 import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query';
+import type { Footage, RenderEstimate } from '@idle-bend/core/api';
+import { footageOnReel } from '@idle-bend/core/group';
+import type { FlowLevel, Project } from '@idle-bend/core/model';
+import { allClips, makingOf, placeItems, reelFrames, usesBlur } from '@idle-bend/core/reel';
 import {
-  allClips,
-  footageOnReel,
-  formatTimecode,
-  makingOf,
   PLAIN_SETTINGS,
-  placeItems,
-  reelFrames,
   RENDER_FORMATS,
-  usesBlur,
-  usesFlow,
-  type FlowLevel,
-  type Footage,
-  type Project,
-  type RenderEstimate,
   type RenderFormatName,
   type RenderPart,
   type RenderQuality,
   type RenderRange,
   type RenderSettings,
   type RenderTimecode,
-} from '@idle-bend/core';
+} from '@idle-bend/core/render';
+import { usesFlow } from '@idle-bend/core/sampling';
+import { formatTimecode } from '@idle-bend/core/time';
 import { RadioGroup } from 'radix-ui';
 import { useState } from 'react';
 import { toast } from 'sonner';

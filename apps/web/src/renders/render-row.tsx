@@ -1,5 +1,8 @@
 import { useMutation } from '@tanstack/react-query';
-import { formatTimecode, RENDER_FORMATS, type Loudness, type Project, type Render } from '@idle-bend/core';
+import type { Loudness, Render } from '@idle-bend/core/api';
+import type { Project } from '@idle-bend/core/model';
+import { RENDER_FORMATS } from '@idle-bend/core/render';
+import { formatTimecode } from '@idle-bend/core/time';
 import { ArrowDown, ArrowUp, Download, Pause, Play, RotateCcw, Trash2, X } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { toast } from 'sonner';

@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
-import { formatTimecode, reelFrames } from '@idle-bend/core';
+import { reelFrames } from '@idle-bend/core/reel';
+import { formatTimecode } from '@idle-bend/core/time';
 import { useParams } from 'react-router';
 import { api } from '../api.ts';
 import { useProject } from '../shell/project-store.ts';

@@ -1,5 +1,6 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
-import { formatTimecode, type Backup } from '@idle-bend/core';
+import type { Backup } from '@idle-bend/core/api';
+import { formatTimecode } from '@idle-bend/core/time';
 import { History, X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { useState } from 'react';

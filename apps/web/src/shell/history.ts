@@ -1,4 +1,4 @@
-import { parseProject, type Project } from '@idle-bend/core';
+import { parseProject, type Project } from '@idle-bend/core/model';
 import { get, set } from 'idb-keyval';
 
 export interface History {

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { AlertDialog } from 'radix-ui';
-import { reelFrames, speakRate, formatTimecode } from '@idle-bend/core';
+import { reelFrames } from '@idle-bend/core/reel';
+import { speakRate, formatTimecode } from '@idle-bend/core/time';
 import { Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';

@@ -1,12 +1,7 @@
-import {
-  insideGroup,
-  isGroup,
-  parseProject,
-  settleReel,
-  withInside,
-  type OpenedProject,
-  type Project,
-} from '@idle-bend/core';
+import type { OpenedProject } from '@idle-bend/core/api';
+import { settleReel } from '@idle-bend/core/edit';
+import { insideGroup, withInside } from '@idle-bend/core/group';
+import { isGroup, parseProject, type Project } from '@idle-bend/core/model';
 import { create } from 'zustand';
 import { api, ApiError } from '../api.ts';
 import { recallHistory, rememberHistory } from './history.ts';

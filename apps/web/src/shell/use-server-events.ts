@@ -1,4 +1,4 @@
-import type { ServerEvent } from '@idle-bend/core';
+import type { ServerEvent } from '@idle-bend/core/api';
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { toast } from 'sonner';

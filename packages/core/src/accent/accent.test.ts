@@ -1,19 +1,21 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { addCue, addSource, appendClip, removeCue, updateCue } from '../project/edit.js';
-import { parseProject } from '../project/parse.js';
-import { emptyProject, placeOf, type Project } from '../project/project.js';
-import { addSound, updateSound } from '../project/sounds.js';
-import { rate } from '../rate/rate.js';
-import { PLAIN_LOOKS, type AccentKind, type AccentPlaces, type AccentSet } from './accent.js';
+import { addCue, addSource, appendClip, removeCue, updateCue } from '../edit/edit.js';
+import { addSound, updateSound } from '../edit/sounds.js';
+import { type AccentKind, type AccentPlaces, type AccentSet, PLAIN_LOOKS } from '../model/accent.js';
+import { emptyProject, parseProject, type Project } from '../model/project.js';
+import { placeOf } from '../reel/places.js';
+import { rate } from '../time/rate.js';
 import { leaveOut, putAccents, removeAccents } from './edit-accents.js';
 import { effectsOf, NO_EFFECTS } from './effects.js';
 import { flickerSpots } from './flicker.js';
 import { accentMarks } from './marks.js';
 
 const source = { id: 's', name: 'bell', frames: 600, nativeRate: rate(24), readAs: rate(24), moments: [], skips: null };
+
 /** 120 beats a minute in fours, from half a second on: 12 frames apart. */
 const times = Array.from({ length: 40 }, (_, i) => 0.5 + i / 2);
+
 const music = {
   id: 'm',
   footageId: 'march',
@@ -26,6 +28,7 @@ const music = {
   fadeOut: 0,
   beats: { times, bar: { beats: 4, first: 0 } },
 };
+
 const on = (change: object = {}): AccentPlaces => ({
   kind: 'music',
   soundId: 'm',
@@ -39,6 +42,7 @@ const on = (change: object = {}): AccentPlaces => ({
   without: [],
   ...change,
 });
+
 const set = (kind: AccentKind, places: AccentPlaces, change: Partial<AccentSet> = {}): AccentSet => ({
   id: 'a',
   name: kind,
@@ -47,11 +51,13 @@ const set = (kind: AccentKind, places: AccentPlaces, change: Partial<AccentSet> 
   on: places,
   ...change,
 });
+
 function parade(accents: readonly AccentSet[]): Project {
   let project = addSound(addSource(emptyProject(rate(24)), source), music);
   for (const id of ['one', 'two']) project = appendClip(project, id, 's', 0, 239);
   return accents.reduce(putAccents, project);
 }
+
 const frames = (project: Project) => accentMarks(project).map(({ frame }) => frame);
 
 describe('where accents fall', () => {

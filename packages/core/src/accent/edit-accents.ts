@@ -1,6 +1,6 @@
-import { InvalidInput } from '../errors.js';
-import type { Project } from '../project/project.js';
-import { checkAccents, type AccentSet } from './accent.js';
+import { InvalidInput } from '../foundation/errors.js';
+import { type AccentSet, checkAccents } from '../model/accent.js';
+import type { Project } from '../model/project.js';
 import type { AccentMark } from './marks.js';
 
 const withAccents = (project: Project, accents: readonly AccentSet[]): Project => ({

@@ -1,6 +1,6 @@
-import type { Project } from '../project/project.js';
-import type { FlashColour, PushWay } from './accent.js';
-import { accentMarks, type AccentMark } from './marks.js';
+import type { FlashColour, PushWay } from '../model/accent.js';
+import type { Project } from '../model/project.js';
+import { type AccentMark, accentMarks } from './marks.js';
 
 /** What accents do to a frame of the reel. */
 export interface Effects {

@@ -1,9 +1,10 @@
-import { framesPerSecond } from '../rate/rate.js';
-import type { Project } from '../project/project.js';
-import { accentMarks, type AccentMark } from './marks.js';
+import type { Project } from '../model/project.js';
+import { framesPerSecond } from '../time/rate.js';
+import { type AccentMark, accentMarks } from './marks.js';
 
 /** More than so many flashes of the whole picture within a second may harm viewers (WCAG 2.2, 2.3.1; ITU-R BT.1702-3). */
 export const MOST_FLASHES = 3;
+
 /** A change of less than a tenth of the brightest white is no flash there. */
 const FAINTEST = 0.1;
 

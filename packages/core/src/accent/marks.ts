@@ -1,7 +1,8 @@
 import { isDownbeat } from '../beats/grid.js';
-import { frameOfSecond } from '../project/sounds.js';
-import { placeItems, reelFrames, type Project } from '../project/project.js';
-import type { AccentPlaces, AccentSet } from './accent.js';
+import type { AccentPlaces, AccentSet } from '../model/accent.js';
+import type { Project } from '../model/project.js';
+import { placeItems, reelFrames } from '../reel/places.js';
+import { frameOfSecond } from '../reel/sound-time.js';
 
 /** One accent: the frame of the reel it begins at, and what it is tied to. */
 export interface AccentMark {

@@ -1,11 +1,12 @@
+import { mapArbitrary } from '../../test/arbitraries.js';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { mapArbitrary } from '../../test/arbitraries.js';
-import { InvalidInput } from '../errors.js';
-import { addSource, appendClip, updateClip } from '../project/edit.js';
-import { emptyProject, type Clip, type Project } from '../project/project.js';
-import { rate } from '../rate/rate.js';
+import { addSource, appendClip, updateClip } from '../edit/edit.js';
+import { InvalidInput } from '../foundation/errors.js';
+import type { Clip } from '../model/clip.js';
+import { emptyProject, type Project } from '../model/project.js';
 import { checkTimeMap, HARD, type TimeMap } from '../time-map/time-map.js';
+import { rate } from '../time/rate.js';
 import { adviseClip } from './advice.js';
 
 function withMap(map: TimeMap, sourceRate = 120, method: Clip['method'] = 'step'): { project: Project; clip: Clip } {
@@ -18,10 +19,12 @@ function withMap(map: TimeMap, sourceRate = 120, method: Clip['method'] = 'step'
   }));
   return { project, clip: project.reel.items[0] as Clip };
 }
+
 const advise = (map: TimeMap, sourceRate?: number, method?: Clip['method']) => {
   const { project, clip } = withMap(map, sourceRate, method);
   return adviseClip(project, clip);
 };
+
 const corner = (second: number, width = 0): TimeMap => ({
   vertices: [
     { t: 0, s: 0 },

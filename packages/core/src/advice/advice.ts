@@ -1,13 +1,16 @@
 import { cadenceOfSpeed, describeCadence, nearestEvenSpeed, slowestRealSpeed } from '../cadence/cadence.js';
-import { missingSource } from '../clip/clip-frames.js';
-import { methodAt } from '../clip/making.js';
-import { isGroup } from '../group/inside.js';
-import { makingOf, clipSlope, sourceOf, type Clip, type Project } from '../project/project.js';
-import { usableFrames } from '../repeats/skip.js';
-import { percentText } from '../speed/speed-text.js';
+import type { Clip } from '../model/clip.js';
+import { isGroup } from '../model/group.js';
+import type { Project } from '../model/project.js';
+import { clipSlope, sourceOf } from '../reel/clips.js';
+import { makingOf } from '../reel/interpolation.js';
+import { usableFrames } from '../sampling/dropped-repeats.js';
+import { missingSource } from '../sampling/frame-count.js';
+import { methodAt } from '../sampling/interpolation.js';
 import { moveVertex, setBend, setReachSpeed, widestBend } from '../time-map/edit.js';
-import { framesPerSecond } from '../rate/rate.js';
 import { bendWindow, reachSlope, type TimeMap } from '../time-map/time-map.js';
+import { framesPerSecond } from '../time/rate.js';
+import { percentText } from '../time/speed-text.js';
 
 /** Something about a clip's curve that will be seen, computed from the curve, with what would mend it. */
 export interface Advice {
@@ -21,9 +24,12 @@ export interface Advice {
 
 /** Speeds this many times apart jump visibly when nothing is between them. */
 const VISIBLE_JUMP = 1.4;
+
 const SMOOTH_FRAMES = 12;
+
 /** A bend this narrow is felt as a jump. */
 const SQUEEZED_FRAMES = 4;
+
 /** Faster than this the eye cannot follow what moves: at 24 fps more than 0.4 s of source pass from frame to frame. */
 const FOLLOWED_SPEED = 10;
 

@@ -1,10 +1,11 @@
-import type { ColourSpace } from '../colour/colour-space.js';
 import type { BeatAnalysis } from '../beats/analyse.js';
+import type { ColourSpace } from '../colour/colour-space.js';
 import type { Health } from '../health/health.js';
-import type { Project, Stretch } from '../project/project.js';
+import type { Project } from '../model/project.js';
+import type { Stretch } from '../model/reel.js';
 import type { RenderCost } from '../render/cost.js';
 import type { RenderSettings } from '../render/settings.js';
-import type { Rate } from '../rate/rate.js';
+import type { Rate } from '../time/rate.js';
 
 /** What the server and the interface say to one another (docs/api.md). Plain JSON. */
 

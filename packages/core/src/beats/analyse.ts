@@ -1,10 +1,10 @@
 import { findBars } from './bars.js';
 import { levelFeatures, likelihood } from './levels.js';
-import { noveltyOf, type Novelty } from './novelty.js';
+import { type Novelty, noveltyOf } from './novelty.js';
 import { findOnsets, type Onset } from './onsets.js';
 import { refineBeats } from './refine.js';
-import { pulsePath } from './tempo.js';
 import { tempoOf } from './tempo-of.js';
+import { pulsePath } from './tempo.js';
 import { trackBeats } from './track.js';
 
 /** What was heard in a sound. Times are seconds from its first sample. */
@@ -68,8 +68,10 @@ function accentsOf({ low, mid, high, sharp, rate, frames }: Novelty): Float32Arr
 }
 
 const SHORTEST_SECONDS = 2;
+
 /** What tempo is usual, before anything is heard: ln-normal around 115 a minute. */
 const USUAL_PERIOD = 0.52;
+
 const USUAL_SPREAD = 0.7;
 
 function findBeats(

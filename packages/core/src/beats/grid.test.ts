@@ -1,12 +1,13 @@
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { describe, expect, test } from '@jest/globals';
+import type { BeatGrid } from '../model/beat-grid.js';
 import * as grid from './grid.js';
-import type { BeatGrid } from './grid.js';
 
 const even = (count: number, gap = 0.5, start = 0.3, first = 1): BeatGrid => ({
   times: Array.from({ length: count }, (_, i) => start + i * gap),
   bar: { beats: 4, first },
 });
+
 const downbeats = (g: BeatGrid) => g.times.filter((_, i) => grid.isDownbeat(g, i));
 
 const grids = fc

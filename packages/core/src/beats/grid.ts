@@ -1,16 +1,6 @@
-import { InvalidInput } from '../errors.js';
+import { InvalidInput } from '../foundation/errors.js';
+import { type BeatGrid, CLOSEST_BEATS } from '../model/beat-grid.js';
 import { tempoOf } from './tempo-of.js';
-
-/** Beats of a sound as an editor works with them: what was heard, put right by hand. */
-export interface BeatGrid {
-  /** Seconds from the file's beginning, strictly increasing. */
-  readonly times: readonly number[];
-  /** Beats a bar, and the first beat that begins one (0 … beats−1). */
-  readonly bar: { readonly beats: number; readonly first: number };
-}
-
-/** Beats nearer than this to each other, seconds, are one: 600 a minute. */
-export const CLOSEST_BEATS = 0.1;
 
 const first = (index: number, beats: number) => ((index % beats) + beats) % beats;
 

@@ -21,19 +21,30 @@ export interface Novelty {
 
 /** Frames from one chroma to the next. */
 export const CHROMA_EVERY = 8;
+
 const PER_SECOND = 200;
+
 /** The long window moves on by this many frames at once. */
 const LONG_EVERY = 2;
+
 const WINDOW = 1024;
+
 const SHORT = 256;
+
 /** Rises are measured against this many steps before. */
 const LONG_LAG = 2;
+
 const SHORT_LAG = 2;
+
 const LOWEST = 30;
+
 const LOW_BELOW = 160;
+
 const HIGH_ABOVE = 5000;
+
 /** Bands an octave above 200 Hz; below, every bin is one. */
 const BANDS_AN_OCTAVE = 4;
+
 /** Loudness is log(1 + magnitude / floor); the floor is the loudest magnitude / GAIN, or what the band does not fall below. */
 const GAIN = 80;
 

@@ -13,10 +13,13 @@ export interface Onset {
 
 /** A peak must stand this much above the mean around it, as shares of the band's usual peak. */
 const ABOVE: Readonly<Record<OnsetBand, number>> = { low: 0.3, mid: 0.22, high: 0.12 };
+
 /** … and by this much at least, in the novelty's own measure: quieter is noise. */
 const LEAST: Readonly<Record<OnsetBand, number>> = { low: 0.15, mid: 0.15, high: 0.11 };
+
 /** Seconds two onsets of a band are apart at least. */
 const APART = 0.06;
+
 /** Seconds a band's rises come before (−) or after what begins: measured on drawn music. */
 export const LATE: Readonly<Record<OnsetBand | 'sharp', number>> = {
   low: -0.0015,

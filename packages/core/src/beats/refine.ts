@@ -2,8 +2,10 @@ import { LATE, vertexOf } from './onsets.js';
 
 /** A beat is looked for this near to where it was tracked, seconds. */
 const NEAR = 0.03;
+
 /** Beats either side that a beat's time is evened by. */
 const AROUND = 4;
+
 /** An onset further than this from its neighbours' line is another thing than the beat, seconds. */
 const ASTRAY = 0.02;
 

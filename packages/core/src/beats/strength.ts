@@ -1,4 +1,5 @@
-import { isDownbeat, type BeatGrid } from './grid.js';
+import type { BeatGrid } from '../model/beat-grid.js';
+import { isDownbeat } from './grid.js';
 import type { Onset } from './onsets.js';
 
 /** What begins this near to a beat, seconds, begins on it. */

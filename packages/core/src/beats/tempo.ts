@@ -3,13 +3,18 @@ import { vertexOf } from './onsets.js';
 
 /** The periods, in seconds, of a regular pulse: PERIODS of them, each 1.5 % longer than the one before. */
 const SHORTEST = 60 / 240;
+
 const STEP = 0.015;
+
 const PERIODS = Float64Array.from({ length: 125 }, (_, i) => SHORTEST * Math.exp(STEP * i));
 
 const WINDOW_SECONDS = 6;
+
 const HOP_SECONDS = 0.5;
+
 /** What a sudden change of tempo costs, and each step of a gradual one, in window scores. */
 const JUMP = 1.2;
+
 const GLIDE = 0.06;
 
 /**

@@ -1,28 +1,35 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { parseSample } from '../clip/sample-file.js';
-import { nowOf, partsOf, type Sample } from '../clip/sampling.js';
+import { addSource, appendClip, updateClip, withMap } from '../edit/edit.js';
+import { setClipBlur, setReelBlur } from '../edit/reel-edit.js';
 import { bindItems } from '../group/bind.js';
-import { showing } from '../group/shown.js';
 import { putJoin } from '../join/join.js';
-import { PLAIN_JOIN } from '../join/join-choice.js';
-import { addSource, appendClip, updateClip, withMap } from '../project/edit.js';
-import { parseProject } from '../project/parse.js';
-import { blurOf, emptyProject, placeOf, usesBlur, type Clip, type Project } from '../project/project.js';
-import { setClipBlur, setReelBlur } from '../project/reel-edit.js';
-import { rate } from '../rate/rate.js';
+import { type Blur, NO_BLUR, PLAIN_SHUTTER, PLAIN_SMEAR, readBlur } from '../model/blur.js';
+import type { Clip } from '../model/clip.js';
+import { PLAIN_JOIN } from '../model/join.js';
+import { emptyProject, parseProject, type Project } from '../model/project.js';
+import { blurOf, usesBlur } from '../reel/interpolation.js';
+import { placeOf } from '../reel/places.js';
+import { showing } from '../resolve/shown.js';
+import { parseSample } from '../sampling/sample-file.js';
+import { nowOf, partsOf, type Sample } from '../sampling/sample.js';
 import { setClipSpeed } from '../time-map/edit.js';
-import { exposureAt, NO_BLUR, PLAIN_SHUTTER, PLAIN_SMEAR, readBlur, type Blur } from './blur.js';
+import { rate } from '../time/rate.js';
+import { exposureAt } from './exposure.js';
 
 const source = { id: 's', name: 'whip', frames: 600, nativeRate: rate(24), readAs: rate(24), moments: [], skips: null };
+
 /** Two clips of 24 fps on a reel of 24, at a speed. */
 function parade(speed: number): Project {
   let project = addSource(emptyProject(rate(24)), source);
   for (const id of ['a', 'b']) project = appendClip(project, id, 's', 100, 499);
   return updateClip(project, 'a', (clip) => withMap(clip, setClipSpeed(clip.map, speed, 1)));
 }
+
 const clipOf = (project: Project, id: string) => placeOf(project, id)!.item as Clip;
+
 const shown = (project: Project, k: number, id = 'a') => showing(project, clipOf(project, id))(k)!.sample;
+
 const open = (sample: Sample) =>
   sample.kind === 'shutter' ? sample.edges.at(-1)! - sample.edges[0]! : sample.kind === 'smear' ? sample.frames : 0;
 

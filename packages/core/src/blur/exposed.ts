@@ -1,5 +1,6 @@
-import { WHOLE_FRAME_TOLERANCE, type PlainSample, type Sample, type SimpleSample } from '../clip/sampling.js';
-import { exposureAt, type Blur } from './blur.js';
+import type { Blur } from '../model/blur.js';
+import { type PlainSample, type Sample, type SimpleSample, WHOLE_FRAME_TOLERANCE } from '../sampling/sample.js';
+import { exposureAt } from './exposure.js';
 
 /** A clip's time as blur asks of it; t in its timeline frames. */
 export interface Exposing {
@@ -15,7 +16,9 @@ export interface Exposing {
 
 /** Parts of an exposure; as many of them as the motion needs, evenly spread, stand for all. */
 const FEW = 27;
+
 const MANY = 81;
+
 /** Source frames in one exposure from which many are needed. */
 const LONG = 9;
 

@@ -1,5 +1,5 @@
-import { divide, fromRate, multiply, rational, toNumber, type Rational } from '../rate/rational.js';
-import type { Rate } from '../rate/rate.js';
+import type { Rate } from '../time/rate.js';
+import { divide, fromRate, multiply, type Rational, rational, toNumber } from '../time/rational.js';
 
 /**
  * How a constant speed falls on whole source frames. At p/q source frames per timeline frame (lowest terms), starting

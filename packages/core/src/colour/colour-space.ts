@@ -1,9 +1,11 @@
-import { InvalidInput } from '../errors.js';
+import { InvalidInput } from '../foundation/errors.js';
 import type { ColourTags, FrameFormat } from '../frame/frame.js';
 
 /** How red, green and blue become luma and chroma; `gbr`: they do not. Names as ffmpeg spells the code points of ITU-T H.273. */
 export const MATRICES = ['bt709', 'smpte170m', 'bt470bg', 'bt2020nc', 'gbr'] as const;
+
 export const PRIMARIES = ['bt709', 'smpte170m', 'bt470bg', 'bt2020', 'smpte432'] as const;
+
 export const TRANSFERS = [
   'bt709',
   'smpte170m',
@@ -15,6 +17,7 @@ export const TRANSFERS = [
   'smpte2084',
   'arib-std-b67',
 ] as const;
+
 export const RANGES = ['limited', 'full'] as const;
 
 /** What a picture's codes mean: everything that is needed to know its colours. */
@@ -26,12 +29,14 @@ export interface ColourSpace {
 }
 
 export const BT709: ColourSpace = { matrix: 'bt709', primaries: 'bt709', transfer: 'bt709', range: 'limited' };
+
 export const BT2100_PQ: ColourSpace = {
   matrix: 'bt2020nc',
   primaries: 'bt2020',
   transfer: 'smpte2084',
   range: 'limited',
 };
+
 export const BT2100_HLG: ColourSpace = { ...BT2100_PQ, transfer: 'arib-std-b67' };
 
 /** Other names of the same code points, or of ones that mean the same colours. */

@@ -1,7 +1,7 @@
 import { LUMA_WEIGHTS } from '../frame/colour-frame.js';
 import type { FrameFormat } from '../frame/frame.js';
 import type { PixelLayout } from '../frame/pixel-format.js';
-import { curveOf, highRangeOf, reelSpaceOf, sameSpace, spaceOf, type ColourSpace } from './colour-space.js';
+import { type ColourSpace, curveOf, highRangeOf, reelSpaceOf, sameSpace, spaceOf } from './colour-space.js';
 import { luminanceWeights, primariesMatrix } from './primaries.js';
 import { fromLight, HLG_GAMMA, HLG_PEAK_NITS, rolledOff, toLight, WHITE_NITS } from './transfer.js';
 
@@ -44,7 +44,9 @@ export interface ColourConversion {
 }
 
 export const TABLE = 4096;
+
 export const [LEAST_CODE, MOST_CODE] = [-0.5, 1.5] as const;
+
 /** The fourth root of 10,000 cd/m² by standard white, and a little more. */
 export const MOST_ROOT = 2.7;
 
@@ -55,6 +57,7 @@ const WEIGHTS: Readonly<Record<ColourSpace['matrix'], readonly [number, number]>
 
 const byCode = (f: (code: number) => number) =>
   Float32Array.from({ length: TABLE + 1 }, (_, i) => f(LEAST_CODE + ((MOST_CODE - LEAST_CODE) * i) / TABLE));
+
 const byRoot = (f: (light: number) => number) =>
   Float32Array.from({ length: TABLE + 1 }, (_, i) => f(((MOST_ROOT * i) / TABLE) ** 4));
 

@@ -12,6 +12,7 @@ const CHROMATICITIES: Readonly<
   bt2020: [0.708, 0.292, 0.17, 0.797, 0.131, 0.046],
   smpte432: [0.68, 0.32, 0.265, 0.69, 0.15, 0.06],
 };
+
 const D65 = [0.3127, 0.329] as const;
 
 /** Linear light of some primaries to CIE XYZ, row by row (SMPTE RP 177). */

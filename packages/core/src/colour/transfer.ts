@@ -1,4 +1,4 @@
-import { curveOf, type ColourSpace } from './colour-space.js';
+import { type ColourSpace, curveOf } from './colour-space.js';
 
 /**
  * Between codes (0 … 1, as far as a picture keeps to them) and linear light. Light is 1 at the white of the standard range, which high
@@ -15,6 +15,7 @@ const mirrored =
   (f: (x: number) => number) =>
   (x: number): number =>
     x < 0 ? -f(-x) : f(x);
+
 const power = (gamma: number): Curve => ({ toLight: (v) => v ** gamma, fromLight: (l) => l ** (1 / gamma) });
 
 // SMPTE ST 2084.
@@ -25,6 +26,7 @@ const [M1, M2, C1, C2, C3] = [
   (2413 / 4096) * 32,
   (2392 / 4096) * 32,
 ] as const;
+
 // ITU-R BT.2100-2, table 5.
 const [HA, HB, HC] = [0.17883277, 0.28466892, 0.55991073] as const;
 
@@ -33,6 +35,7 @@ export const pqToNits = (v: number): number => {
   const p = Math.max(0, v) ** (1 / M2);
   return 10000 * (Math.max(0, p - C1) / (C2 - C3 * p)) ** (1 / M1);
 };
+
 export const nitsToPq = (nits: number): number => {
   const y = (Math.max(0, nits) / 10000) ** M1;
   return ((C1 + C2 * y) / (1 + C3 * y)) ** M2;
@@ -59,11 +62,14 @@ const CURVES: Readonly<Partial<Record<ColourSpace['transfer'], Curve>>> = {
 
 /** A screen of 1000 cd/m² raises the luminance of an HLG scene to this power (BT.2100-2, table 5, note 5f). */
 export const HLG_GAMMA = 1.2;
+
 export const HLG_PEAK_NITS = 1000;
 
 const curve = (transfer: ColourSpace['transfer']): Curve => CURVES[curveOf(transfer)]!;
+
 export const toLight = (transfer: ColourSpace['transfer']): ((code: number) => number) =>
   mirrored(curve(transfer).toLight);
+
 export const fromLight = (transfer: ColourSpace['transfer']): ((light: number) => number) =>
   mirrored(curve(transfer).fromLight);
 

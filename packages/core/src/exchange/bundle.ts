@@ -1,9 +1,10 @@
-import { InvalidInput } from '../errors.js';
 import type { FootageFacts } from '../api/api.js';
-import { mapClips, type Project } from '../project/project.js';
-import { array, boolean, finite, object, oneOf, onlyFields, string, whole } from '../project/read.js';
 import { readSpace } from '../colour/colour-space.js';
-import { rate as makeRate, type Rate } from '../rate/rate.js';
+import { InvalidInput } from '../foundation/errors.js';
+import { array, boolean, finite, object, oneOf, onlyFields, string, whole } from '../foundation/readers.js';
+import type { Project } from '../model/project.js';
+import { mapClips } from '../reel/clips.js';
+import { type Rate, rate as makeRate } from '../time/rate.js';
 
 /** What a bundle (docs/formats.md) says it holds. */
 export interface BundleManifest {
@@ -27,7 +28,9 @@ export interface BundledFootage {
 }
 
 export const BUNDLE_FORMAT = 'idle-bend-bundle';
+
 export const BUNDLE_VERSION = 1;
+
 /** More footage than any project has. */
 const MOST_FOOTAGE = 10_000;
 

@@ -1,13 +1,15 @@
+import { mapArbitrary } from '../../test/arbitraries.js';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { mapArbitrary } from '../../test/arbitraries.js';
-import { addSource, appendClip, updateClip, withMap } from '../project/edit.js';
-import { emptyProject, placeItems, type Project, type Source } from '../project/project.js';
-import { insertGap } from '../project/reel-edit.js';
-import { framesPerSecond, rate } from '../rate/rate.js';
-import { formatEdl } from './edl.js';
-import { parseEdl } from './edl-read.js';
+import { addSource, appendClip, updateClip, withMap } from '../edit/edit.js';
+import { insertGap } from '../edit/reel-edit.js';
+import type { Source } from '../model/group.js';
+import { emptyProject, type Project } from '../model/project.js';
+import { placeItems } from '../reel/places.js';
+import { framesPerSecond, rate } from '../time/rate.js';
 import { decodeText } from './decode-text.js';
+import { parseEdl } from './edl-read.js';
+import { formatEdl } from './edl.js';
 import { shownFrames } from './shown-frames.js';
 
 const bell: Source = {
@@ -19,7 +21,9 @@ const bell: Source = {
   moments: [],
   skips: null,
 };
+
 const boat: Source = { ...bell, id: 'boat', name: 'paper boat', frames: 2400, nativeRate: rate(24), readAs: rate(24) };
+
 const known = [bell, boat].map(({ id, name, frames, nativeRate }) => ({ id, name: `${name}.mp4`, frames, nativeRate }));
 
 function parade(): Project {

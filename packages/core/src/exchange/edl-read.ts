@@ -1,14 +1,18 @@
-import { InvalidInput } from '../errors.js';
-import { emptyProject, type Project, type ReelItem, type Source } from '../project/project.js';
-import { framesPerSecond, type Rate } from '../rate/rate.js';
-import { canDropFrames, parseTimecode } from '../rate/timecode.js';
+import { InvalidInput } from '../foundation/errors.js';
+import type { ReelItem } from '../model/clip.js';
+import type { Source } from '../model/group.js';
+import { emptyProject, type Project } from '../model/project.js';
+import { framesPerSecond, type Rate } from '../time/rate.js';
+import { canDropFrames, parseTimecode } from '../time/timecode.js';
 import { MOST_EVENTS, startFrame } from './edl.js';
 import { bareName, constantSegment, type KnownFootage, type TakenTimeline } from './taken-clip.js';
 
 /** Letters of a list: events of pictures and sound, one line each. */
 const MOST_LINES = 50 * MOST_EVENTS;
+
 const EVENT =
   /^(\d{1,6})\s+(\S+)\s+(\S+)\s+(C|D|W\d{1,3}|KB?|KO)(?:\s+B)?(?:\s+(\d{1,4}))?\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s*$/;
+
 const MOTION = /^M2\s+(\S+)\s+(-?\d+(?:\.\d+)?)/;
 
 interface Event {
@@ -92,6 +96,7 @@ interface Mark {
 
 /** A cue of a list: its time, a colour, and its name. */
 const LOC = /^\*\s*LOC:?\s*(\d[\d:;.]+)\s+([A-Z]+)?\s*(.*)$/i;
+
 const KEYS = /^K/;
 
 function readEvents(text: string, rate: Rate, losses: string[]): { readonly events: Event[]; readonly marks: Mark[] } {

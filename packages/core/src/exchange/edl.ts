@@ -1,8 +1,9 @@
-import { framesPerSecond, type Rate } from '../rate/rate.js';
-import { canDropFrames, formatTimecode, parseTimecode } from '../rate/timecode.js';
-import type { Project, Source } from '../project/project.js';
+import type { Source } from '../model/group.js';
+import type { Project } from '../model/project.js';
 import { REEL_HOUR } from '../render/marks.js';
-import { lossesOf, piecesOf, type PieceGrain, type ReelPiece } from './pieces.js';
+import { framesPerSecond, type Rate } from '../time/rate.js';
+import { canDropFrames, formatTimecode, parseTimecode } from '../time/timecode.js';
+import { lossesOf, type PieceGrain, piecesOf, type ReelPiece } from './pieces.js';
 
 /** The most events such a list can number; a longer reel is several lists. */
 export const MOST_EVENTS = 999;

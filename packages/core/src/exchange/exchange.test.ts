@@ -1,25 +1,26 @@
-import { describe, expect, test } from '@jest/globals';
-import fc from 'fast-check';
 import { mapArbitrary } from '../../test/arbitraries.js';
 import { readOtioStrictly } from '../../test/strict-otio.js';
-import { addCue, addSource, appendClip, updateClip, withMap } from '../project/edit.js';
-import { emptyProject, mapClips, placeItems, reelFrames, type Project, type Source } from '../project/project.js';
-import { insertGap } from '../project/reel-edit.js';
-import { nowOf } from '../clip/sampling.js';
-import { addSound } from '../project/sounds.js';
-import { rate } from '../rate/rate.js';
+import { placesInEdl, placesInOtio, rowsOfMap } from '../../test/hand-over-readers.js';
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { putAccents } from '../accent/edit-accents.js';
+import { addCue, addSource, appendClip, updateClip, withMap } from '../edit/edit.js';
+import { insertGap } from '../edit/reel-edit.js';
+import { addSound } from '../edit/sounds.js';
+import { bindItems } from '../group/bind.js';
+import type { Source } from '../model/group.js';
+import { emptyProject, type Project } from '../model/project.js';
+import { mapClips } from '../reel/clips.js';
+import { placeItems, reelFrames } from '../reel/places.js';
+import { nowOf } from '../sampling/sample.js';
+import { reverseMap, setClipSpeed } from '../time-map/edit.js';
 import { freezeAt } from '../time-map/freeze.js';
-import { setClipSpeed } from '../time-map/edit.js';
-import { reverseMap } from '../time-map/edit.js';
+import { bendWindow, type TimeMap } from '../time-map/time-map.js';
+import { framesPerSecond, rate } from '../time/rate.js';
 import { formatEdl } from './edl.js';
 import { formatFrameMap } from './frame-map.js';
-import { placesInEdl, placesInOtio, rowsOfMap } from '../../test/hand-over-readers.js';
-import { bindItems } from '../group/bind.js';
-import { putAccents } from '../accent/edit-accents.js';
-import { framesPerSecond } from '../rate/rate.js';
-import { bendWindow, type TimeMap } from '../time-map/time-map.js';
-import { formatOtio, OTIO_NAMESPACE } from './otio.js';
 import { parseOtio } from './otio-read.js';
+import { formatOtio, OTIO_NAMESPACE } from './otio.js';
 import { lossesOf, piecesOf } from './pieces.js';
 import { shownFrames } from './shown-frames.js';
 
@@ -32,6 +33,7 @@ const bell: Source = {
   moments: [],
   skips: null,
 };
+
 const boat: Source = { ...bell, id: 'boat', name: 'paper, boat', frames: 240, nativeRate: rate(24), readAs: rate(24) };
 
 /** The bell at 50 %, a gap of a second, the boat backward with a freeze. */
@@ -44,6 +46,7 @@ function parade(): Project {
   );
   return addCue(insertGap(project, 1, 'gap', 24), { id: 'q', frame: 30, name: 'bell' });
 }
+
 const urlOf = (id: string) => `file:///footage/${id}.mp4`;
 
 describe('the reel in pieces of one speed', () => {

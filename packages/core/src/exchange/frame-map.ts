@@ -1,6 +1,6 @@
-import { nowOf, type SimpleSample } from '../clip/sampling.js';
-import { quotedCell } from '../project/cue-text.js';
-import type { Project } from '../project/project.js';
+import type { Project } from '../model/project.js';
+import { nowOf, type SimpleSample } from '../sampling/sample.js';
+import { quotedCell } from './cue-text.js';
 import { shownFrames } from './shown-frames.js';
 
 /**

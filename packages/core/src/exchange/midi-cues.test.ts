@@ -1,6 +1,6 @@
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { midiOf, readMidi } from './midi-cues';
+import { describe, expect, test } from '@jest/globals';
+import { midiOf, readMidi } from './midi-cues.js';
 
 const cues = fc.uniqueArray(
   fc.record({

@@ -1,8 +1,9 @@
-import { InvalidInput } from '../errors.js';
-import type { NamedTime } from '../project/cue-text.js';
+import { InvalidInput } from '../foundation/errors.js';
+import type { NamedTime } from './cue-text.js';
 
 /** Browsers, workers and Node have them; this package knows none of the three. */
 declare const TextEncoder: new () => { encode(text: string): Uint8Array };
+
 declare const TextDecoder: new (label: string, options: { fatal: boolean }) => { decode(bytes: Uint8Array): string };
 
 /** Ticks a beat: as many as a file can say, where beats are long, so that a tick stays below a fifth of a millisecond. */
@@ -10,6 +11,7 @@ const ticksFor = (secondsPerBeat: number) => Math.min(32_767, Math.max(960, Math
 
 /** Text of a MIDI file is bytes; UTF-8 by custom of today. */
 const toBytes = (text: string) => String.fromCharCode(...new TextEncoder().encode(text));
+
 function fromBytes(text: string): string {
   try {
     return new TextDecoder('utf-8', { fatal: true }).decode(Uint8Array.from(text, (c) => c.charCodeAt(0)));

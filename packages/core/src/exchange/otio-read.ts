@@ -1,8 +1,10 @@
-import { InvalidInput } from '../errors.js';
-import { emptyProject, type Cue, type Project, type ReelItem, type Source } from '../project/project.js';
-import { parseProject } from '../project/parse.js';
-import { array, finite, object, string } from '../project/read.js';
-import { framesPerSecond, rate as makeRate, type Rate } from '../rate/rate.js';
+import { InvalidInput } from '../foundation/errors.js';
+import { array, finite, object, string } from '../foundation/readers.js';
+import type { ReelItem } from '../model/clip.js';
+import type { Cue } from '../model/cue.js';
+import type { Source } from '../model/group.js';
+import { emptyProject, parseProject, type Project } from '../model/project.js';
+import { framesPerSecond, type Rate, rate as makeRate } from '../time/rate.js';
 import { digestOf } from './digest.js';
 import { OTIO_NAMESPACE } from './otio.js';
 import { bareName, constantSegment, type KnownFootage, type TakenTimeline } from './taken-clip.js';

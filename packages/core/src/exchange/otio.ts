@@ -1,20 +1,23 @@
 import { accentMarks } from '../accent/marks.js';
-import type { Project, Sound } from '../project/project.js';
-import { framesPerSecond } from '../rate/rate.js';
-import { parseTimecode } from '../rate/timecode.js';
+import type { Project } from '../model/project.js';
+import type { Sound } from '../model/sound.js';
 import { REEL_HOUR } from '../render/marks.js';
+import { framesPerSecond } from '../time/rate.js';
+import { parseTimecode } from '../time/timecode.js';
 import { digestOf } from './digest.js';
-import { piecesOf, shownFootage, type ReelPiece } from './pieces.js';
+import { piecesOf, type ReelPiece, shownFootage } from './pieces.js';
 
 /** Where in the metadata of an OpenTimelineIO file our own detail is. */
 export const OTIO_NAMESPACE = 'idle_bend';
 
 const time = (value: number, fps: number) => ({ OTIO_SCHEMA: 'RationalTime.1', value, rate: fps });
+
 const range = (start: number, duration: number, fps: number) => ({
   OTIO_SCHEMA: 'TimeRange.1',
   start_time: time(start, fps),
   duration: time(duration, fps),
 });
+
 const plain = () => ({ effects: [] as object[], markers: [] as object[], enabled: true });
 
 /**

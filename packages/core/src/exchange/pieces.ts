@@ -1,8 +1,12 @@
-import { isGroup, footageOf } from '../group/inside.js';
-import { allClips, placeItems, sourceOf, type Clip, type Project, type Source } from '../project/project.js';
-import { framesPerSecond } from '../rate/rate.js';
+import { footageOf } from '../group/inside.js';
+import type { Clip } from '../model/clip.js';
+import { isGroup, type Source } from '../model/group.js';
+import type { Project } from '../model/project.js';
+import { allClips, sourceOf } from '../reel/clips.js';
+import { placeItems } from '../reel/places.js';
 import { bendWindow } from '../time-map/time-map.js';
-import { shownFrames, type ShownFrame } from './shown-frames.js';
+import { framesPerSecond } from '../time/rate.js';
+import { type ShownFrame, shownFrames } from './shown-frames.js';
 
 /** A part of the reel at one speed, as other tools know clips; or black. */
 export interface ReelPiece {

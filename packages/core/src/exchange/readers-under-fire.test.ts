@@ -1,20 +1,20 @@
-import { readFileSync } from 'node:fs';
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { parseSample } from '../clip/sample-file.js';
+import { describe, expect, test } from '@jest/globals';
+import { readFileSync } from 'node:fs';
+import { addCue, addSource, appendClip } from '../edit/edit.js';
 import { parseLandings } from '../landing/landings-file.js';
-import { parseCueCsv, parseCueVtt, formatCueCsv, formatCueVtt } from '../project/cue-text.js';
-import { addCue, addSource, appendClip } from '../project/edit.js';
-import { parseProject } from '../project/parse.js';
-import { emptyProject, type Source } from '../project/project.js';
-import { rate } from '../rate/rate.js';
-import { parseMotion } from '../rough/source-motion.js';
+import type { Source } from '../model/group.js';
+import { emptyProject, parseProject } from '../model/project.js';
+import { parseMotion } from '../motion/source-motion.js';
+import { parseSample } from '../sampling/sample-file.js';
 import { readShapes, writeShapes } from '../shape/shape-file.js';
 import { parseMapFile } from '../time-map/map-file.js';
-import { formatEdl } from './edl.js';
+import { rate } from '../time/rate.js';
+import { formatCueCsv, formatCueVtt, parseCueCsv, parseCueVtt } from './cue-text.js';
 import { parseEdl } from './edl-read.js';
-import { formatOtio, OTIO_NAMESPACE } from './otio.js';
+import { formatEdl } from './edl.js';
 import { parseOtio } from './otio-read.js';
+import { formatOtio, OTIO_NAMESPACE } from './otio.js';
 
 const bell: Source = {
   id: 'bell',
@@ -25,20 +25,24 @@ const bell: Source = {
   moments: [],
   skips: null,
 };
+
 const project = addCue(appendClip(addSource(emptyProject(rate(24)), bell), 'a', 'bell', 120, 239), {
   id: 'q',
   frame: 30,
   name: 'bell',
 });
+
 const cues = [
   { second: 1.5, name: 'bell' },
   { second: 2.25, name: 'boat, "paper"' },
 ];
+
 const foreign = () => {
   const timeline = JSON.parse(JSON.stringify(formatOtio(project, 'x', (id) => `${id}.mp4`)));
   delete timeline.metadata[OTIO_NAMESPACE];
   return JSON.stringify(timeline);
 };
+
 const json = (read: (value: unknown) => unknown) => (text: string) => {
   let value: unknown;
   try {
@@ -109,6 +113,7 @@ const damage = fc.oneof(
     ),
   }),
 );
+
 type Damage = typeof damage extends fc.Arbitrary<infer T> ? T : never;
 
 function damaged(text: string, { kind, at, length, ...more }: Damage): string {

@@ -1,8 +1,9 @@
 import { effectsOf } from '../accent/effects.js';
-import { isInSource, nowOf } from '../clip/sampling.js';
-import { showing, type Shown } from '../group/shown.js';
-import { placeItems, type Project } from '../project/project.js';
-import { frameOfPosition, usableFrames } from '../repeats/skip.js';
+import type { Project } from '../model/project.js';
+import { placeItems } from '../reel/places.js';
+import { showing, type Shown } from '../resolve/shown.js';
+import { frameOfPosition, usableFrames } from '../sampling/dropped-repeats.js';
+import { isInSource, nowOf } from '../sampling/sample.js';
 
 /** What a frame of the reel shows, as a render makes it. */
 export interface ShownFrame {

@@ -1,6 +1,9 @@
-import { plainClip, type Clip, type Project, type Source } from '../project/project.js';
-import { framesPerSecond, type Rate } from '../rate/rate.js';
+import type { Clip } from '../model/clip.js';
+import type { Source } from '../model/group.js';
+import type { Project } from '../model/project.js';
+import { plainClip } from '../reel/clips.js';
 import { straightMap } from '../time-map/time-map.js';
+import { framesPerSecond, type Rate } from '../time/rate.js';
 
 /** Footage a timeline may be of, known by its name or its file's. */
 export type KnownFootage = Pick<Source, 'id' | 'name' | 'frames' | 'nativeRate'> & {

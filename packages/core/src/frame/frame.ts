@@ -1,4 +1,4 @@
-import { planeSizes, type PixelLayout } from './pixel-format.js';
+import { type PixelLayout, planeSizes } from './pixel-format.js';
 
 /** Colour tags as ISO/IEC 23091-2 code points are commonly named; `undefined` where the file says nothing. */
 export interface ColourTags {

@@ -1,8 +1,10 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { checkFraming, coveredShare, covers, FITTED, placePicture, type Framing } from './framing.js';
+import { checkFraming, FITTED, type Framing } from '../model/framing.js';
+import { coveredShare, covers, placePicture } from './framing.js';
 
 const WIDE = { width: 1280, height: 720 };
+
 const TALL = { width: 1080, height: 1920 };
 
 describe('a picture in the reel', () => {

@@ -1,29 +1,4 @@
-import { InvalidInput } from '../errors.js';
-
-/** Whole inside the reel's picture, with black beside it; or filling it, with what stands out cut off. */
-export const FITS = ['fit', 'fill'] as const;
-export type Fit = (typeof FITS)[number];
-
-/** How a clip's picture lies in the reel's. */
-export interface Framing {
-  readonly fit: Fit;
-  /** On top of that; 1 leaves it. */
-  readonly scale: number;
-  /** Where its middle is from the reel's, in shares of the reel's width and height; right and down are above 0. */
-  readonly x: number;
-  readonly y: number;
-}
-
-export const FITTED: Framing = { fit: 'fit', scale: 1, x: 0, y: 0 };
-export const SMALLEST_SCALE = 0.05;
-export const LARGEST_SCALE = 8;
-
-/** Throws `InvalidInput` for a framing that cannot be. */
-export function checkFraming({ scale, x, y }: Framing, field = 'framing'): void {
-  if (!(scale >= SMALLEST_SCALE && scale <= LARGEST_SCALE))
-    throw new InvalidInput(`${field}.scale`, 'must lie in 5 to 800 %');
-  if (!(Math.abs(x) <= 4 && Math.abs(y) <= 4)) throw new InvalidInput(`${field}.position`, 'must lie in −400 to 400 %');
-}
+import { FITTED, type Framing } from '../model/framing.js';
 
 export interface Size {
   readonly width: number;

@@ -1,24 +1,16 @@
-import { InvalidInput } from '../errors.js';
-import { clipFrameCount } from '../clip/clip-frames.js';
-import {
-  allClips,
-  placeItems,
-  plainClip,
-  reelFrames,
-  sourceOf,
-  type Clip,
-  type PlacedItem,
-  type Project,
-  type ReelItem,
-  type Source,
-  type Tie,
-} from '../project/project.js';
-import { usableFrames } from '../repeats/skip.js';
+import { InvalidInput } from '../foundation/errors.js';
+import type { Clip, ReelItem, Tie } from '../model/clip.js';
+import { isGroup, type Source } from '../model/group.js';
+import type { Join } from '../model/join.js';
+import { checkDepth, type Project } from '../model/project.js';
+import { settleJoins } from '../reel/active-joins.js';
+import { allClips, plainClip, sourceOf } from '../reel/clips.js';
+import { type PlacedItem, placeItems, reelFrames } from '../reel/places.js';
+import { usableFrames } from '../sampling/dropped-repeats.js';
+import { clipFrameCount } from '../sampling/frame-count.js';
 import { slopeAt } from '../time-map/evaluate.js';
 import { splitMap } from '../time-map/split.js';
-import type { Join } from '../join/join-choice.js';
-import { settleJoins } from '../join/standing.js';
-import { checkDepth, insideGroup, isGroup } from './inside.js';
+import { insideGroup } from './inside.js';
 import { idOfCut, idOutside, momentsInside } from './moments-inside.js';
 
 export interface NewGroup {

@@ -1,8 +1,6 @@
+import { mapArbitrary } from '../../test/arbitraries.js';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { mapArbitrary } from '../../test/arbitraries.js';
-import { landClip } from '../landing/land-clip.js';
-import { reelDrifts } from '../landing/land-reel.js';
 import {
   addCue,
   addMoment,
@@ -15,24 +13,20 @@ import {
   updateClip,
   updateMoment,
   withMap,
-} from '../project/edit.js';
-import { parseProject } from '../project/parse.js';
-import {
-  emptyProject,
-  placeItems,
-  placeOf,
-  reelFrames,
-  type Clip,
-  type Project,
-  type Source,
-} from '../project/project.js';
-import { insertGap, pinClip, replaceClip, setReelRate, settleReel, trimEnd } from '../project/reel-edit.js';
-import { rate } from '../rate/rate.js';
-import { straightMap } from '../time-map/time-map.js';
+} from '../edit/edit.js';
+import { insertGap, pinClip, replaceClip, setReelRate, settleReel, trimEnd } from '../edit/reel-edit.js';
+import { landClip } from '../landing/land-clip.js';
+import { reelDrifts } from '../landing/land-reel.js';
+import type { Clip } from '../model/clip.js';
+import type { Source } from '../model/group.js';
+import { checkDepth, emptyProject, parseProject, type Project } from '../model/project.js';
+import { placeItems, placeOf, reelFrames } from '../reel/places.js';
+import { showing } from '../resolve/shown.js';
 import { setClipSpeed } from '../time-map/edit.js';
+import { straightMap } from '../time-map/time-map.js';
+import { rate } from '../time/rate.js';
 import { bindItems, playsAsItIs, unbind } from './bind.js';
-import { checkDepth, excerptOf, footageOf, footageOnReel, insideGroup, withInside } from './inside.js';
-import { showing } from './shown.js';
+import { excerptOf, footageOf, footageOnReel, insideGroup, withInside } from './inside.js';
 
 const bell: Source = {
   id: 'bell',
@@ -43,7 +37,9 @@ const bell: Source = {
   moments: [],
   skips: null,
 };
+
 const boat: Source = { ...bell, id: 'boat', name: 'paper-boat', frames: 480, nativeRate: rate(48), readAs: rate(48) };
+
 const GROUP = { clipId: 'g', sourceId: 'together', name: 'the run' };
 
 /** bell 40–99, a gap of 12, boat 0–119 (60 frames), bell 100–159. */

@@ -1,13 +1,9 @@
-import { InvalidInput } from '../errors.js';
-import { sameRate } from '../rate/rate.js';
-import { sourceOf, type Bound, type Clip, type Project, type Source } from '../project/project.js';
-
-/** Groups within groups within groups: deeper than this, nobody finds anything again. */
-export const DEEPEST = 16;
-
-export type Group = Source & { readonly bound: Bound };
-
-export const isGroup = (source: Source): source is Group => source.bound !== undefined;
+import { InvalidInput } from '../foundation/errors.js';
+import type { Clip } from '../model/clip.js';
+import { type Group, isGroup, type Source, sourcesInside } from '../model/group.js';
+import { checkDepth, type Project } from '../model/project.js';
+import { sourceOf } from '../reel/clips.js';
+import { sameRate } from '../time/rate.js';
 
 export function groupOf(project: Project, sourceId: string): Group {
   const source = project.sources.find(({ id }) => id === sourceId);
@@ -67,29 +63,6 @@ export function withInside(project: Project, sourceId: string, view: Project): P
   };
   checkDepth(whole);
   return whole;
-}
-
-/** The sources of a group's clips. */
-export const sourcesInside = ({ bound }: Source): string[] =>
-  (bound?.items ?? []).flatMap((item) => (item.kind === 'clip' ? [item.sourceId] : []));
-
-/** Throws `InvalidInput` where a group holds itself, or too many are inside each other. */
-export function checkDepth(project: Project, field = 'group'): void {
-  const byId = new Map(project.sources.map((source) => [source.id, source]));
-  const depths = new Map<string, number>();
-  const depthOf = (id: string, path: readonly string[]): number => {
-    const source = byId.get(id);
-    if (!source?.bound) return 0;
-    if (path.includes(id)) throw new InvalidInput(field, `"${source.name}" would hold itself`);
-    const known = depths.get(id);
-    if (known !== undefined) return known;
-    if (path.length >= DEEPEST)
-      throw new InvalidInput(field, `"${source.name}" lies inside ${DEEPEST} others; that is the most`);
-    const depth = 1 + Math.max(0, ...sourcesInside(source).map((inner) => depthOf(inner, [...path, id])));
-    depths.set(id, depth);
-    return depth;
-  };
-  for (const { id } of project.sources) depthOf(id, []);
 }
 
 /** Everything a clip is of: its source and, of a group, all that is inside, the clip's own first. */

@@ -1,15 +1,12 @@
-import { InvalidInput } from '../errors.js';
-import { WHOLE_FRAME_TOLERANCE } from '../clip/sampling.js';
-import {
-  placeItems,
-  reelFrames,
-  sourceOf,
-  type Clip,
-  type Moment,
-  type Project,
-  type Source,
-} from '../project/project.js';
-import { positionOfFrame } from '../repeats/skip.js';
+import { InvalidInput } from '../foundation/errors.js';
+import type { Clip } from '../model/clip.js';
+import type { Source } from '../model/group.js';
+import type { Project } from '../model/project.js';
+import type { Moment } from '../model/source.js';
+import { sourceOf } from '../reel/clips.js';
+import { placeItems, reelFrames } from '../reel/places.js';
+import { positionOfFrame } from '../sampling/dropped-repeats.js';
+import { WHOLE_FRAME_TOLERANCE } from '../sampling/sample.js';
 import { appearances } from '../time-map/inverse.js';
 import { groupOf, insideGroup } from './inside.js';
 
@@ -18,7 +15,9 @@ const CUT = 'cut';
 
 /** The id, in a group, of a moment of a clip inside it. */
 export const idOutside = (clipId: string, momentId: string): string => `${clipId}.${momentId}`;
+
 export const idOfCut = (clipId: string): string => idOutside(clipId, CUT);
+
 export const isCutInside = ({ id }: Moment): boolean => id.endsWith(`.${CUT}`);
 
 /**

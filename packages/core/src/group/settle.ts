@@ -1,7 +1,12 @@
-import { sameRate } from '../rate/rate.js';
-import { mapClips, reelFrames, type Clip, type Moment, type Project } from '../project/project.js';
+import type { Clip } from '../model/clip.js';
+import { type Group, isGroup, sourcesInside } from '../model/group.js';
+import type { Project } from '../model/project.js';
+import type { Moment } from '../model/source.js';
+import { mapClips } from '../reel/clips.js';
+import { reelFrames } from '../reel/places.js';
 import { TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
-import { insideGroup, isGroup, sourcesInside, type Group } from './inside.js';
+import { sameRate } from '../time/rate.js';
+import { insideGroup } from './inside.js';
 import { momentsInside } from './moments-inside.js';
 
 /**

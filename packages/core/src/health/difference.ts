@@ -41,8 +41,10 @@ export interface Reduced {
 }
 
 const CELL = 4;
+
 /** A block is this many cells wide and high. */
 const BLOCK = 6;
+
 const STRONGEST = 5;
 
 /** Reduces a picture's luma (8 bit, `width × height`, the first plane of its data). */
@@ -102,11 +104,15 @@ export function compareReduced(a: Reduced, b: Reduced): FrameDifference {
 
 /** Pictures that differ by less are of one scene, and are not looked at more closely. */
 const ALIKE_MEAN = 4;
+
 /** Side of a block of structure, in cells, and how far it is looked for. */
 const PART = 6;
+
 const REACH = { fine: 3, coarse: 5, rough: 8 };
+
 /** Less than this is left by motion alone. */
 const WELL_EXPLAINED = 0.08;
+
 /** Levels a cell's structure may be noise by. */
 const GRAIN = 0.8;
 

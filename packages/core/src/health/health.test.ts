@@ -1,10 +1,12 @@
-import { describe, expect, test } from '@jest/globals';
 import { handHeld, HEIGHT, panned, SHOTS, WIDTH } from '../../test/drawn-shots.js';
-import { HealthMeter, type Health } from './health.js';
+import { describe, expect, test } from '@jest/globals';
+import { type Health, HealthMeter } from './health.js';
 
 /** Seeds nobody tuned on. */
 const SEEDS = [1009, 2003, 3001, 4007];
+
 const drawn = new Map<string, ReturnType<typeof panned>>();
+
 /** Drawn once. */
 function pan(seed: number, pace: number, pattern: 'none' | 'some' | 'twos') {
   const key = `${seed} ${pace} ${pattern}`;

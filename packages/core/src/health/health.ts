@@ -1,4 +1,4 @@
-import { compareReduced, NO_DIFFERENCE, reduceLuma, unlike, type FrameDifference, type Reduced } from './difference.js';
+import { compareReduced, type FrameDifference, NO_DIFFERENCE, type Reduced, reduceLuma, unlike } from './difference.js';
 
 /** What is found in a source's frames by looking at them. */
 export interface Health {
@@ -12,18 +12,25 @@ export interface Health {
 
 /** More repeats in a row than this are a picture that stands still, not a stutter or animation on twos to fives. */
 const LONGEST_RUN = 4;
+
 /** A repeat moves less than this share of what the frames around it do; what is left is coding noise. */
 const REPEAT_SHARE = 0.55;
+
 /** The same for frames that a rhythm tells to be repeats. */
 const RHYTHM_SHARE = 0.85;
+
 /** Motion below this many levels in its strongest blocks cannot be told from coding noise. */
 const NOISE_LEVELS = 0.5;
+
 /** A picture that is shifted by less of its width stands still. */
 const STILL_SHIFT = 0.0006;
+
 /** A camera goes one way when its steps, added up, come to this share of their lengths. */
 const ONE_WAY = 0.8;
+
 /** How many frames on either side tell what motion to expect. */
 const CONTEXT = 3;
+
 /** And how many whether the picture is slow there anyway. */
 const FAR = 12;
 
@@ -52,10 +59,14 @@ export function findHealth(differences: readonly FrameDifference[]): Health {
 
 /** Structure of a picture that is not in the one before: a new scene among calm frames has more than this, one among lively frames than that. */
 const NEW_AMONG_CALM = 0.25;
+
 const NEW_AMONG_LIVELY = 0.6;
+
 /** By what factor it stands out from the frames beside it then. */
 const OUT_OF_CALM = 2.5;
+
 const OUT_OF_LIVELY = 1.2;
+
 /** Levels a picture without structure (black, a card) differs by from one with some. */
 const PLAIN_LEVELS = 25;
 
@@ -180,11 +191,15 @@ export function describeRepeats(repeats: readonly number[], frames: number): str
 
 /** So many frames after it went, what was there may be back: then it was a flash, a camera's, or something that passed. */
 const LONGEST_FLASH = 4;
+
 /** Frames are compared with those before and after a step only where there may be one. */
 const MAY_BE_NEW = 0.2;
+
 /** What is back is found again but for so much of its structure, and for so much less than what came between. */
 const BACK = 0.35;
+
 const BACK_SHARE = 0.6;
+
 const SURELY_BACK = 0.22;
 
 /** Takes a source's pictures one after another and says what is found in them. */

@@ -1,13 +1,16 @@
-import { InvalidInput } from '../errors.js';
-import { clipFrameCount } from '../clip/clip-frames.js';
-import { clipSlope, placeOf, sourceOf, type Clip, type Project } from '../project/project.js';
-import { replaceClip, slipClip } from '../project/reel-edit.js';
-import { placeOfFrame, usableFrames } from '../repeats/skip.js';
-import type { SideMotion } from '../rough/cut-motion.js';
-import { motionStretches, SAME_WAY, turn } from '../rough/directions.js';
-import type { SourceMotion } from '../rough/source-motion.js';
-import { framesPerSecond } from '../rate/rate.js';
+import { replaceClip, slipClip } from '../edit/reel-edit.js';
+import { InvalidInput } from '../foundation/errors.js';
+import type { Clip } from '../model/clip.js';
+import type { Project } from '../model/project.js';
+import type { SideMotion } from '../motion/cut-motion.js';
+import { motionStretches, SAME_WAY, turn } from '../motion/directions.js';
+import type { SourceMotion } from '../motion/source-motion.js';
+import { clipSlope, sourceOf } from '../reel/clips.js';
+import { placeOf } from '../reel/places.js';
+import { placeOfFrame, usableFrames } from '../sampling/dropped-repeats.js';
+import { clipFrameCount } from '../sampling/frame-count.js';
 import { positionAt } from '../time-map/evaluate.js';
+import { framesPerSecond } from '../time/rate.js';
 
 /** A stretch of footage whose picture moves as the other side of a cut does. */
 export interface FittingStretch {

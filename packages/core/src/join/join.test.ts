@@ -1,9 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { bindItems, unbind } from '../group/bind.js';
-import { insideGroup } from '../group/inside.js';
-import { landClip } from '../landing/land-clip.js';
-import { reelDrifts } from '../landing/land-reel.js';
 import {
   addCue,
   addMoment,
@@ -14,19 +10,25 @@ import {
   tie,
   updateClip,
   withMap,
-} from '../project/edit.js';
-import { parseProject } from '../project/parse.js';
-import { clipSlope, emptyProject, placeItems, placeOf, type Clip, type Project } from '../project/project.js';
-import { pinClip, setReelRate, settleReel, slipClip } from '../project/reel-edit.js';
-import { rate } from '../rate/rate.js';
-import type { CameraMotion, SourceMotion } from '../rough/source-motion.js';
-import { setReachSpeed, reverseMap } from '../time-map/edit.js';
+} from '../edit/edit.js';
+import { pinClip, setReelRate, settleReel, slipClip } from '../edit/reel-edit.js';
+import { bindItems, unbind } from '../group/bind.js';
+import { insideGroup } from '../group/inside.js';
+import { landClip } from '../landing/land-clip.js';
+import { reelDrifts } from '../landing/land-reel.js';
+import type { Clip } from '../model/clip.js';
+import { type JoinChoice, PLAIN_JOIN } from '../model/join.js';
+import { emptyProject, parseProject, type Project } from '../model/project.js';
+import type { CameraMotion, SourceMotion } from '../motion/source-motion.js';
+import { joinAfter } from '../reel/active-joins.js';
+import { clipSlope } from '../reel/clips.js';
+import { placeItems, placeOf } from '../reel/places.js';
+import { reverseMap, setReachSpeed } from '../time-map/edit.js';
 import { positionAt, speedAt } from '../time-map/evaluate.js';
 import { mapDuration } from '../time-map/time-map.js';
+import { rate } from '../time/rate.js';
 import { fittingStretches, takeStretch } from './fitting.js';
 import { joinChain, putJoin, takeJoinOff } from './join.js';
-import { joinAfter } from './standing.js';
-import { PLAIN_JOIN, type JoinChoice } from './join-choice.js';
 import { motionAtJoin, putMatchedJoin } from './matched.js';
 
 const source = (id: string, fps = 60) => ({
@@ -38,14 +40,18 @@ const source = (id: string, fps = 60) => ({
   moments: [],
   skips: null,
 });
+
 /** The middle of each source, 80 reel frames long: there is source on both sides. */
 function parade(): Project {
   let project = ['out', 'in', 'boat'].map((id) => source(id)).reduce(addSource, emptyProject(rate(24)));
   for (const id of ['out', 'in', 'boat']) project = appendClip(project, `clip-${id}`, id, 200, 399);
   return project;
 }
+
 const clipOf = (project: Project, id: string) => placeOf(project, id)!.item as Clip;
+
 const frames = (project: Project) => placeItems(project).map((p) => p.frames);
+
 const join = (project: Project, choice: Partial<JoinChoice> = {}) =>
   putJoin(project, 'clip-out', { ...PLAIN_JOIN, ...choice }, 'j');
 

@@ -1,23 +1,26 @@
-import { InvalidInput } from '../errors.js';
+import { updateClip, withMap } from '../edit/edit.js';
+import { InvalidInput } from '../foundation/errors.js';
 import { landClip } from '../landing/land-clip.js';
 import { reelDrifts } from '../landing/land-reel.js';
-import { updateClip, withMap } from '../project/edit.js';
-import { clipSlope, pinnedFrame, placeOf, sourceOf, type Clip, type Project } from '../project/project.js';
-import { usableFrames } from '../repeats/skip.js';
+import type { Clip } from '../model/clip.js';
+import { checkJoin, choiceOf, type Join, type JoinChoice, type Replaced } from '../model/join.js';
+import type { Project } from '../model/project.js';
+import { clipAfter, joinAfter, joinBefore, peakSpeeds } from '../reel/active-joins.js';
+import { clipSlope, sourceOf } from '../reel/clips.js';
+import { pinnedFrame, placeOf } from '../reel/places.js';
+import { usableFrames } from '../sampling/dropped-repeats.js';
 import { reachSlope, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
-import { checkJoin, choiceOf, peakSpeeds, type Join, type JoinChoice, type Replaced } from './join-choice.js';
 import {
-  rampEnd,
-  rampEndKeepingContent,
-  roomTurned,
-  turnedRound,
-  unrampEnd,
   type End,
   type Ramp,
   type Ramped,
+  rampEnd,
+  rampEndKeepingContent,
   type Room,
+  roomTurned,
+  turnedRound,
+  unrampEnd,
 } from './ramp.js';
-import { clipAfter, joinAfter, joinBefore } from './standing.js';
 
 /**
  * Has a clip race into the one after it; a join that is there already is changed. The cut stays where it is when slots are kept, and

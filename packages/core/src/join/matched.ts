@@ -1,16 +1,20 @@
-import { InvalidInput } from '../errors.js';
-import { placeOf, type Clip, type Project } from '../project/project.js';
-import { sideMotion, type SideMotion } from '../rough/cut-motion.js';
-import { SAME_WAY, turn } from '../rough/directions.js';
-import type { SourceMotion } from '../rough/source-motion.js';
+import { InvalidInput } from '../foundation/errors.js';
+import type { Clip } from '../model/clip.js';
+import type { JoinChoice } from '../model/join.js';
+import type { Project } from '../model/project.js';
+import { type SideMotion, sideMotion } from '../motion/cut-motion.js';
+import { SAME_WAY, turn } from '../motion/directions.js';
+import type { SourceMotion } from '../motion/source-motion.js';
+import { clipAfter, joinAfter, peakSpeeds } from '../reel/active-joins.js';
+import { placeOf } from '../reel/places.js';
 import { putJoin } from './join.js';
-import { clipAfter, joinAfter } from './standing.js';
-import { peakSpeeds, type JoinChoice } from './join-choice.js';
 
 /** Frames on either side of the cut over which motion is measured, at least. */
 const LEAST_MEASURED = 3;
+
 /** Each time what shows at the cut is a little different, because the speeds are. */
 const ROUNDS = 16;
+
 /** From this round on only half the way is gone, where the whole way goes to and fro. */
 const CAREFUL = 4;
 

@@ -1,12 +1,13 @@
-import { describe, expect, test } from '@jest/globals';
-import fc from 'fast-check';
 import { easeArbitrary, mapArbitrary } from '../../test/arbitraries.js';
-import { InvalidInput } from '../errors.js';
+import fc from 'fast-check';
+import { describe, expect, test } from '@jest/globals';
+import { InvalidInput } from '../foundation/errors.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { mapDuration, mapFrameCount, straightMap, type TimeMap } from '../time-map/time-map.js';
-import { MOST_SLOWED, rampEnd, rampEndKeepingContent, turnedRound, unrampEnd, type Ramp } from './ramp.js';
+import { MOST_SLOWED, type Ramp, rampEnd, rampEndKeepingContent, turnedRound, unrampEnd } from './ramp.js';
 
 const ENDLESS = { from: -1e9, to: 1e9 };
+
 const rampArbitrary: fc.Arbitrary<Ramp> = fc
   .record({
     frames: fc.integer({ min: 4, max: 30 }),

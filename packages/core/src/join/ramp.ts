@@ -1,6 +1,5 @@
-import { InvalidInput } from '../errors.js';
-import { easeCurve, type Ease } from '../time-map/ease.js';
-import { percentText } from '../speed/speed-text.js';
+import { InvalidInput } from '../foundation/errors.js';
+import { type Ease, easeCurve } from '../time-map/ease.js';
 import { mirrorEase } from '../time-map/edit.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { joinMaps, splitMap } from '../time-map/split.js';
@@ -13,6 +12,7 @@ import {
   type TimeMap,
   type Vertex,
 } from '../time-map/time-map.js';
+import { percentText } from '../time/speed-text.js';
 
 /** A change of speed into a clip's end: over `frames`, the last `hold` of them at `slope` (source frames per timeline frame). */
 export interface Ramp {

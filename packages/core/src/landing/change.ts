@@ -1,4 +1,4 @@
-import type { Smooth } from './barrier.js';
+import type { Smooth } from '../foundation/barrier.js';
 
 export interface ChangeTerms {
   /** How long each free reach lasts, timeline frames. */

@@ -1,7 +1,7 @@
 import { positionAt } from '../time-map/evaluate.js';
 import { appearances } from '../time-map/inverse.js';
 import { mapDuration, type TimeMap } from '../time-map/time-map.js';
-import { checkLandings, SOLVE_DEFAULTS, solveLandings, type Landing, type SolveChoice } from './solve.js';
+import { checkLandings, type Landing, SOLVE_DEFAULTS, type SolveChoice, solveLandings } from './solve.js';
 
 /** Landings that cannot all be met, and the nearest cues at which they can. */
 export interface Conflict {

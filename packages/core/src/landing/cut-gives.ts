@@ -1,8 +1,10 @@
-import { trimEnd, setGap, insertGap, slipClip } from '../project/reel-edit.js';
-import { placeItems, placeOf, type Clip, type Project } from '../project/project.js';
+import { insertGap, setGap, slipClip, trimEnd } from '../edit/reel-edit.js';
+import type { Clip } from '../model/clip.js';
+import type { Project } from '../model/project.js';
+import { placeItems, placeOf } from '../reel/places.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { framesShowing } from '../time-map/inverse.js';
-import { landedOrOffered, type LandedClip } from './landed.js';
+import { type LandedClip, landedOrOffered } from './landed.js';
 import type { Landing } from './solve.js';
 
 /**

@@ -1,11 +1,12 @@
+import { mapArbitrary } from '../../test/arbitraries.js';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { mapArbitrary } from '../../test/arbitraries.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { HARD, mapFrameCount, straightMap } from '../time-map/time-map.js';
 import { clipDrifts } from './drift.js';
 
 const moment = (frame: number) => ({ id: `m${frame}`, frame, name: '' });
+
 const cue = (frame: number) => ({ id: `c${frame}`, frame, name: '', beat: null });
 
 describe('drift', () => {

@@ -1,5 +1,7 @@
-import type { Clip, Cue, Moment } from '../project/project.js';
-import { WHOLE_FRAME_TOLERANCE } from '../clip/sampling.js';
+import type { Clip } from '../model/clip.js';
+import type { Cue } from '../model/cue.js';
+import type { Moment } from '../model/source.js';
+import { WHOLE_FRAME_TOLERANCE } from '../sampling/sample.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { framesShowing } from '../time-map/inverse.js';
 import type { TimeMap } from '../time-map/time-map.js';

@@ -1,13 +1,16 @@
-import { updateClip, withMap } from '../project/edit.js';
-import { clipSlope, placeItems, sourceOf, type Clip, type Project } from '../project/project.js';
-import { positionOfFrame } from '../repeats/skip.js';
+import { updateClip, withMap } from '../edit/edit.js';
+import type { Clip } from '../model/clip.js';
+import type { Project } from '../model/project.js';
+import { clipSlope, sourceOf } from '../reel/clips.js';
+import { placeItems } from '../reel/places.js';
+import { positionOfFrame } from '../sampling/dropped-repeats.js';
 import { FASTEST_SPEED, SLOWEST_SPEED } from '../time-map/edit.js';
-import { land } from './conflicts.js';
-import { landByCut } from './cut-gives.js';
-import { landedOrOffered, type LandedClip } from './landed.js';
-import { checkLandings, SOLVE_DEFAULTS, type Landing, type SolveChoice } from './solve.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
+import { land } from './conflicts.js';
+import { landByCut } from './cut-gives.js';
+import { type LandedClip, landedOrOffered } from './landed.js';
+import { checkLandings, type Landing, SOLVE_DEFAULTS, type SolveChoice } from './solve.js';
 
 /** A clip's ties as landings of its map, in the order of its ties. */
 export function landingsOf(project: Project, clipId: string): Landing[] {

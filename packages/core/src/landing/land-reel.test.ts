@@ -1,16 +1,19 @@
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { addCue, addMoment, addSource, appendClip, tie, updateClip, withMap } from '../project/edit.js';
-import { fillAt, framesToFill } from '../project/frames-to-fill.js';
-import { emptyProject, placeItems, placeOf, reelFrames, type Clip, type Project } from '../project/project.js';
-import { insertGap, pinClip } from '../project/reel-edit.js';
-import { rate } from '../rate/rate.js';
+import { describe, expect, test } from '@jest/globals';
+import { addCue, addMoment, addSource, appendClip, tie, updateClip, withMap } from '../edit/edit.js';
+import { fillAt, framesToFill } from '../edit/frames-to-fill.js';
+import { insertGap, pinClip } from '../edit/reel-edit.js';
+import type { Clip } from '../model/clip.js';
+import { emptyProject, type Project } from '../model/project.js';
+import { placeItems, placeOf, reelFrames } from '../reel/places.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { mapDuration, straightMap } from '../time-map/time-map.js';
+import { rate } from '../time/rate.js';
 import { landClip } from './land-clip.js';
 import { landReel, reelDrifts } from './land-reel.js';
 
 const FRAMES = 240;
+
 const LIMITS = { slowest: 0.25, fastest: 4 };
 
 /** Clips of 120 timeline frames, 60 fps on 24, each of a source of its own with moments tied to cues at frames of the clip. */

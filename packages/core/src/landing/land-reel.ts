@@ -1,9 +1,11 @@
-import { InvalidInput } from '../errors.js';
-import { placeItems, sourceOf, type Project } from '../project/project.js';
-import { positionOfFrame } from '../repeats/skip.js';
-import { clipDrifts, type Drift } from './drift.js';
-import { landClip, type Gives } from './land-clip.js';
+import { InvalidInput } from '../foundation/errors.js';
+import type { Project } from '../model/project.js';
+import { sourceOf } from '../reel/clips.js';
+import { placeItems } from '../reel/places.js';
+import { positionOfFrame } from '../sampling/dropped-repeats.js';
 import type { Conflict } from './conflicts.js';
+import { clipDrifts, type Drift } from './drift.js';
+import { type Gives, landClip } from './land-clip.js';
 
 export interface LandedReel {
   readonly project: Project;

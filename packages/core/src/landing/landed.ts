@@ -1,5 +1,5 @@
-import { WHOLE_FRAME_TOLERANCE } from '../clip/sampling.js';
-import type { Project } from '../project/project.js';
+import type { Project } from '../model/project.js';
+import { WHOLE_FRAME_TOLERANCE } from '../sampling/sample.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { framesShowing } from '../time-map/inverse.js';
 import { mapDuration, type TimeMap } from '../time-map/time-map.js';

@@ -1,5 +1,5 @@
-import { InvalidInput } from '../errors.js';
-import { array, finite, object, onlyFields } from '../project/read.js';
+import { InvalidInput } from '../foundation/errors.js';
+import { array, finite, object, onlyFields } from '../foundation/readers.js';
 import type { Landing } from './solve.js';
 
 /** Reads a landings file: `[{"moment": source frame, "cue": timeline frame}, …]`. Throws `InvalidInput` naming file and entry. */

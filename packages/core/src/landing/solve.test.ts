@@ -1,12 +1,12 @@
+import { mapArbitrary } from '../../test/arbitraries.js';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { mapArbitrary } from '../../test/arbitraries.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { HARD, mapDuration, reachSlope, straightMap, type TimeMap } from '../time-map/time-map.js';
 import { speedChange } from './change.js';
 import { land } from './conflicts.js';
 import { influence } from './influence.js';
-import { SOLVE_DEFAULTS, solveLandings, type Landing, type SolveChoice } from './solve.js';
+import { type Landing, SOLVE_DEFAULTS, type SolveChoice, solveLandings } from './solve.js';
 
 const bell: TimeMap = {
   vertices: [
@@ -17,7 +17,9 @@ const bell: TimeMap = {
   ],
   bends: [HARD, { widthFrames: 14, ease: 'soft' }, { widthFrames: 18, ease: 'silk' }, HARD],
 };
+
 const slopesOf = (map: TimeMap) => Array.from({ length: map.vertices.length - 1 }, (_, i) => reachSlope(map, i));
+
 const limited = (slowest: number, fastest: number): SolveChoice => ({
   ...SOLVE_DEFAULTS,
   limits: { slowest, fastest },

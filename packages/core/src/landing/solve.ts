@@ -1,21 +1,21 @@
-import { InvalidInput } from '../errors.js';
-import { WHOLE_FRAME_TOLERANCE } from '../clip/sampling.js';
-import { addVertex } from '../time-map/edit.js';
+import { type Box, insidePoint, leastInside } from '../foundation/barrier.js';
+import { InvalidInput } from '../foundation/errors.js';
+import { affineSolutions } from '../foundation/linear.js';
+import { WHOLE_FRAME_TOLERANCE } from '../sampling/sample.js';
 import { easeCurve } from '../time-map/ease.js';
+import { addVertex } from '../time-map/edit.js';
 import { positionAt } from '../time-map/evaluate.js';
 import {
+  type Bend,
   bendWindow,
   checkTimeMap,
   CLOSEST_VERTICES,
   mapDuration,
   reachSlope,
-  type Bend,
   type TimeMap,
 } from '../time-map/time-map.js';
-import { insidePoint, leastInside, type Box } from './barrier.js';
 import { speedChange } from './change.js';
 import { influence } from './influence.js';
-import { affineSolutions } from './linear.js';
 
 /** A moment tied to a cue: source frame `moment` is to show at timeline frame `cue` of the map. */
 export interface Landing {
@@ -49,8 +49,10 @@ export interface Solved {
 
 /** How wide a bend is where a landing has to divide a reach, timeline frames. */
 const NEW_BEND: Bend = { widthFrames: 12, ease: 'soft' };
+
 /** Slopes below this are freezes, whatever rounding left in them. */
 const STILL = 1e-12;
+
 /** Cost of a timeline frame whose speed changes by a factor of √2: up to that on average no reach is divided. */
 const MODEST_COST_PER_FRAME = (Math.LN2 / 2) ** 2;
 

@@ -1,16 +1,21 @@
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { describe, expect, test } from '@jest/globals';
+import { addMoment, addSource, appendClip, tie } from '../edit/edit.js';
+import { missedPins, stretchClip } from '../edit/reel-edit.js';
+import { addSound, cueOnSound } from '../edit/sounds.js';
 import { byDrift, landReel, reelDrifts } from '../landing/land-reel.js';
-import { addMoment, addSource, appendClip, tie } from '../project/edit.js';
-import { emptyProject, placeItems, type Clip, type Project, type Sound } from '../project/project.js';
-import { missedPins, stretchClip } from '../project/reel-edit.js';
-import { addSound, cueOnSound, frameOfSecond } from '../project/sounds.js';
-import { rate } from '../rate/rate.js';
-import { slopeAt, positionAt } from '../time-map/evaluate.js';
+import type { Clip } from '../model/clip.js';
+import { emptyProject, type Project } from '../model/project.js';
+import type { Sound } from '../model/sound.js';
+import { placeItems } from '../reel/places.js';
+import { frameOfSecond } from '../reel/sound-time.js';
+import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { mapDuration } from '../time-map/time-map.js';
-import { layClips, planLay, type LayChoice } from './lay.js';
+import { rate } from '../time/rate.js';
+import { type LayChoice, layClips, planLay } from './lay.js';
 
 const TIMES = Array.from({ length: 60 }, (_, i) => 0.5 + 0.5 * i);
+
 const MUSIC: Sound = {
   id: 's',
   footageId: 'f',
@@ -23,6 +28,7 @@ const MUSIC: Sound = {
   fadeOut: 0,
   beats: { times: TIMES, bar: { beats: 4, first: 0 } },
 };
+
 const CHOICE: LayChoice = {
   soundId: 's',
   lengths: [2, 4, 8],
@@ -53,8 +59,11 @@ function reelOf(clips: readonly { readonly frames: number; readonly moments: rea
     addSound(emptyProject(rate(24)), MUSIC),
   );
 }
+
 const ids = (project: Project) => project.reel.items.map(({ id }) => id);
+
 let made = 0;
+
 const newId = () => `cue${made++}`;
 
 const reels = fc

@@ -1,14 +1,18 @@
 import { isDownbeat } from '../beats/grid.js';
-import { InvalidInput } from '../errors.js';
+import { tie } from '../edit/edit.js';
+import { pinClip, settleReel, stretchClip } from '../edit/reel-edit.js';
+import { cueOnSound } from '../edit/sounds.js';
+import { InvalidInput } from '../foundation/errors.js';
 import { landClip } from '../landing/land-clip.js';
-import { tie } from '../project/edit.js';
-import { clipSlope, placeItems, sourceOf, type Clip, type Project, type SpeedLimits } from '../project/project.js';
-import { pinClip, settleReel, stretchClip } from '../project/reel-edit.js';
-import { cueOnSound, frameOfSecond } from '../project/sounds.js';
-import { positionOfFrame, usableFrames } from '../repeats/skip.js';
-import { clipFrameCount } from '../clip/clip-frames.js';
+import type { Clip, SpeedLimits } from '../model/clip.js';
+import type { Project } from '../model/project.js';
+import { clipSlope, sourceOf } from '../reel/clips.js';
+import { placeItems } from '../reel/places.js';
+import { frameOfSecond } from '../reel/sound-time.js';
+import { positionOfFrame, usableFrames } from '../sampling/dropped-repeats.js';
+import { clipFrameCount } from '../sampling/frame-count.js';
 import { positionAt } from '../time-map/evaluate.js';
-import { SlotFiller, type Content, type InSlot } from './slot.js';
+import { type Content, type InSlot, SlotFiller } from './slot.js';
 
 /** How clips are laid on music. */
 export interface LayChoice {

@@ -1,6 +1,6 @@
-import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { SlotFiller, type Content } from './slot.js';
+import { expect, test } from '@jest/globals';
+import { type Content, SlotFiller } from './slot.js';
 
 const LIMITS = { slowest: 0.2, fastest: 5 };
 

@@ -1,9 +1,11 @@
-import type { SpeedLimits } from '../project/project.js';
+import type { SpeedLimits } from '../model/clip.js';
 
 /** What a landing on the strongest beat is worth, against none. */
 const STRONG = 0.6;
+
 /** How much a change of speed within a clip counts against the change of speed itself. */
 const UNEVEN = 0.35;
+
 /** A moment nearer than this many frames to a cut cannot be seen to land. */
 const CLEAR = 4;
 
@@ -32,6 +34,7 @@ export interface InSlot {
 
 /** Logarithms of whole numbers: distances in frames, which are asked for millions of times. */
 let logs = Float64Array.from({ length: 4096 }, (_, n) => Math.log(n));
+
 function logOf(n: number): number {
   if (n >= logs.length) logs = Float64Array.from({ length: 2 * n }, (_, i) => Math.log(i));
   return logs[n]!;

@@ -1,6 +1,8 @@
-import { partsOf } from '../clip/sampling.js';
-import { showing } from '../group/shown.js';
-import { placeItems, type Project, type Stretch } from '../project/project.js';
+import type { Project } from '../model/project.js';
+import type { Stretch } from '../model/reel.js';
+import { placeItems } from '../reel/places.js';
+import { showing } from '../resolve/shown.js';
+import { partsOf } from '../sampling/sample.js';
 
 /** What a stretch of the reel asks of a machine. */
 export interface RenderCost {

@@ -25,9 +25,12 @@ export type PictureCoding =
   | { readonly kind: 'numbered' | 'review'; readonly codec: string };
 
 const film = (muxer: string, codec: string): PictureCoding => ({ kind: 'film', muxer, codec });
+
 const deep = { depths: [8, 10], alpha: false, timecode: true, chapters: true } as const;
+
 const prores = (codec: string) =>
   ({ ...deep, extension: 'mov', picture: film('mov', codec), sound: 'pcm', depths: [10] }) as const;
+
 const pictures = (codec: string) =>
   ({
     ...deep,
@@ -39,6 +42,7 @@ const pictures = (codec: string) =>
     timecode: false,
     chapters: false,
   }) as const;
+
 const review = (codec: string) =>
   ({
     ...deep,
@@ -143,7 +147,9 @@ const FORMATS = {
 } as const satisfies Readonly<Record<string, RenderFormat>>;
 
 export type RenderFormatName = keyof typeof FORMATS;
+
 export const RENDER_FORMATS: Readonly<Record<RenderFormatName, RenderFormat>> = FORMATS;
+
 export const RENDER_FORMAT_NAMES = Object.keys(FORMATS) as readonly RenderFormatName[];
 
 /** Bits a sample of a picture coded so, of sources of these depths: the deepest of them where it is kept and the format has it, else the next it has. */

@@ -1,8 +1,10 @@
-import { showing } from '../group/shown.js';
-import { placeItems, type Project, type Stretch } from '../project/project.js';
-import { frameOfPosition } from '../repeats/skip.js';
-import { framesPerSecond } from '../rate/rate.js';
-import { canDropFrames, formatTimecode, parseTimecode } from '../rate/timecode.js';
+import type { Project } from '../model/project.js';
+import type { Stretch } from '../model/reel.js';
+import { placeItems } from '../reel/places.js';
+import { showing } from '../resolve/shown.js';
+import { frameOfPosition } from '../sampling/dropped-repeats.js';
+import { framesPerSecond } from '../time/rate.js';
+import { canDropFrames, formatTimecode, parseTimecode } from '../time/timecode.js';
 import type { RenderTimecode } from './settings.js';
 
 /** Reels conventionally begin at this hour. */

@@ -1,24 +1,34 @@
-import type { FlowLevel } from '../clip/temper.js';
-import { placeItems, type Project, type Stretch } from '../project/project.js';
-import { reelFrames } from '../project/project.js';
+import { setReelRange } from '../edit/reel-edit.js';
 import type { Size } from '../framing/framing.js';
-import { framesPerSecond } from '../rate/rate.js';
-import { setReelRange } from '../project/reel-edit.js';
+import type { FlowLevel } from '../model/interpolation.js';
+import type { Project } from '../model/project.js';
+import type { Stretch } from '../model/reel.js';
+import { placeItems, reelFrames } from '../reel/places.js';
+import { framesPerSecond } from '../time/rate.js';
 import type { RenderFormatName } from './format.js';
 
 /** What a render does with high dynamic range: as it is, with its tags, or tone-mapped to the standard range (BT.709). */
 export const RENDER_RANGES = ['keep', 'standard'] as const;
+
 export type RenderRange = (typeof RENDER_RANGES)[number];
+
 /** Full: from the originals, at the reel's size. Draft: from the proxies, at the size and with the quality that the bench shows. */
 export const RENDER_QUALITIES = ['full', 'draft'] as const;
+
 export type RenderQuality = (typeof RENDER_QUALITIES)[number];
+
 /** The whole reel, the range that is set on it, one clip of it, or a file for every clip. */
 export const RENDER_PARTS = ['reel', 'range', 'clip', 'clips'] as const;
+
 export type RenderPart = (typeof RENDER_PARTS)[number];
+
 export const RENDER_DEPTHS = ['source', 8, 10] as const;
+
 export type RenderDepth = (typeof RENDER_DEPTHS)[number];
+
 /** Where the timecode written into a file begins: nowhere, at the reel's, or at the source's of the first frame shown. */
 export const RENDER_TIMECODES = ['none', 'reel', 'source'] as const;
+
 export type RenderTimecode = (typeof RENDER_TIMECODES)[number];
 
 export interface RenderSettings {

@@ -1,9 +1,10 @@
 import { describe, expect, test } from '@jest/globals';
-import { PLAIN_LOOKS, type AccentSet } from '../accent/accent.js';
-import { addSource, appendClip } from '../project/edit.js';
-import { insertGap } from '../project/reel-edit.js';
-import { emptyProject, placeItems, type Project } from '../project/project.js';
-import { rate } from '../rate/rate.js';
+import { addSource, appendClip } from '../edit/edit.js';
+import { insertGap } from '../edit/reel-edit.js';
+import { type AccentSet, PLAIN_LOOKS } from '../model/accent.js';
+import { emptyProject, type Project } from '../model/project.js';
+import { placeItems } from '../reel/places.js';
+import { rate } from '../time/rate.js';
 import { resolveFrames, resolveReel } from './resolve-frames.js';
 
 const source = (id: string) => ({
@@ -15,6 +16,7 @@ const source = (id: string) => ({
   moments: [],
   skips: null,
 });
+
 /** bell 0–19, five frames of nothing, boat 40–59, kite 10–29. */
 function parade(accents: readonly AccentSet[] = []): Project {
   const sources = ['bell', 'boat', 'kite'].reduce(
@@ -31,6 +33,7 @@ function parade(accents: readonly AccentSet[] = []): Project {
   const project = insertGap(clips, 1, 'gap', 5);
   return { ...project, reel: { ...project.reel, accents, cues: [{ id: 'hit', frame: 30, name: 'hit', beat: null }] } };
 }
+
 const shownAt = (project: Project, frame: number) => {
   const { shown, beside, goes } = resolveReel(project)(frame);
   return [shown && `${shown.source.id} ${shown.position}`, beside && `${beside.source.id} ${beside.position}`, goes];

@@ -1,6 +1,7 @@
-import { effectsOf, NO_EFFECTS, type Effects } from '../accent/effects.js';
-import { showing, type Shown } from '../group/shown.js';
-import { placeItems, type PlacedItem, type Project } from '../project/project.js';
+import { type Effects, effectsOf, NO_EFFECTS } from '../accent/effects.js';
+import type { Project } from '../model/project.js';
+import { type PlacedItem, placeItems } from '../reel/places.js';
+import { showing, type Shown } from './shown.js';
 
 /** What a frame of the reel shows, before any picture is looked at. */
 export interface ResolvedFrame {

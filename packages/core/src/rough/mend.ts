@@ -1,20 +1,22 @@
-import { InvalidInput } from '../errors.js';
-import type { Mend, MendWay } from '../clip/making.js';
-import { landingsOf } from '../landing/land-clip.js';
+import { updateClip, withMap } from '../edit/edit.js';
+import { InvalidInput } from '../foundation/errors.js';
 import { land } from '../landing/conflicts.js';
+import { landingsOf } from '../landing/land-clip.js';
 import { SOLVE_DEFAULTS } from '../landing/solve.js';
-import { updateClip, withMap } from '../project/edit.js';
-import { clipSlope, sourceOf, type Clip, type Project } from '../project/project.js';
-import { positionOfFrame } from '../repeats/skip.js';
+import type { Clip } from '../model/clip.js';
+import type { Mend, MendWay } from '../model/interpolation.js';
+import type { Project } from '../model/project.js';
+import { clipSlope, sourceOf } from '../reel/clips.js';
+import { positionOfFrame } from '../sampling/dropped-repeats.js';
 import { FASTEST_SPEED, SLOWEST_SPEED } from '../time-map/edit.js';
-import { appearances } from '../time-map/inverse.js';
 import { positionAt } from '../time-map/evaluate.js';
+import { appearances } from '../time-map/inverse.js';
 import {
+  type Bend,
   fittedMap,
   HARD,
   mapDuration,
   reachSlope,
-  type Bend,
   type TimeMap,
   type Vertex,
 } from '../time-map/time-map.js';

@@ -1,25 +1,30 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { InvalidInput } from '../errors.js';
-import { addCue, addMoment, addSource, appendClip, tie, updateClip } from '../project/edit.js';
+import { addCue, addMoment, addSource, appendClip, tie, updateClip } from '../edit/edit.js';
+import { InvalidInput } from '../foundation/errors.js';
 import { landingsOf } from '../landing/land-clip.js';
-import { emptyProject, makingOf, placeItems, type Clip, type Project } from '../project/project.js';
-import { rate } from '../rate/rate.js';
-import { isWholeFrame, partsOf } from '../clip/sampling.js';
-import { sampleMade } from '../clip/making.js';
+import type { Clip } from '../model/clip.js';
+import { emptyProject, type Project } from '../model/project.js';
+import { type PairMotion, pairMotion, parseMotion, type SourceMotion, writeMotion } from '../motion/source-motion.js';
+import { makingOf } from '../reel/interpolation.js';
+import { placeItems } from '../reel/places.js';
+import { sampleMade } from '../sampling/interpolation.js';
+import { isWholeFrame, partsOf } from '../sampling/sample.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { HARD, mapDuration, straightMap, type TimeMap } from '../time-map/time-map.js';
+import { rate } from '../time/rate.js';
 import { hurryThrough, mendSpot, removeMend, updateMend } from './mend.js';
 import { byDoubt, clipConfidence, roughSpots } from './rough-spots.js';
-import { pairMotion, parseMotion, writeMotion, type PairMotion, type SourceMotion } from './source-motion.js';
 
 const SURE: PairMotion = { confidence: 0.99, exposure: 0, camera: { x: 0, y: 0, push: 0, roll: 0, sure: 1 } };
+
 const motionOf = (frames: number, rough: readonly number[], confidence = 0.1): SourceMotion => ({
   pairs: Array.from({ length: frames - 1 }, (_, n) => (rough.includes(n) ? { ...SURE, confidence } : SURE)),
   across: new Map(),
 });
 
 const FRAMES = 240;
+
 function parade(map: TimeMap, change: Partial<Clip> = {}): Project {
   const source = {
     id: 's',
@@ -33,9 +38,12 @@ function parade(map: TimeMap, change: Partial<Clip> = {}): Project {
   const project = appendClip(addSource(emptyProject(rate(24)), source), 'c', 's');
   return updateClip(project, 'c', (clip) => ({ ...clip, map, method: 'flow', ...change }));
 }
+
 const clipOf = (project: Project) => project.reel.items[0] as Clip;
+
 /** A tenth of its speed: source frames 0 to 20 over 200 frames. */
 const slow = () => parade(straightMap(200, 0, 20));
+
 const spotsOf = (project: Project, motion: SourceMotion) => roughSpots(project, clipOf(project), motion);
 
 describe('rough spots', () => {

@@ -1,10 +1,13 @@
-import { clipFrameCount } from '../clip/clip-frames.js';
-import { sampleMade } from '../clip/making.js';
-import { partsOf, type Sample } from '../clip/sampling.js';
-import { makingOf, sourceOf, type Clip, type Project } from '../project/project.js';
-import { usableFrames } from '../repeats/skip.js';
+import type { Clip } from '../model/clip.js';
+import type { Project } from '../model/project.js';
+import { pairMotion, ROUGH_BELOW, type SourceMotion } from '../motion/source-motion.js';
+import { sourceOf } from '../reel/clips.js';
+import { makingOf } from '../reel/interpolation.js';
+import { usableFrames } from '../sampling/dropped-repeats.js';
+import { clipFrameCount } from '../sampling/frame-count.js';
+import { sampleMade } from '../sampling/interpolation.js';
+import { partsOf, type Sample } from '../sampling/sample.js';
 import { positionAt } from '../time-map/evaluate.js';
-import { pairMotion, ROUGH_BELOW, type SourceMotion } from './source-motion.js';
 
 /** A stretch of a clip where Flow is likely to tear or smear. */
 export interface RoughSpot {

@@ -1,5 +1,5 @@
-import { InvalidInput } from '../errors.js';
-import { clampBends, checkTimeMap, mapDuration, type TimeMap } from '../time-map/time-map.js';
+import { InvalidInput } from '../foundation/errors.js';
+import { checkTimeMap, clampBends, mapDuration, type TimeMap } from '../time-map/time-map.js';
 
 /** A way for a whole clip to change speed: `map` from (0, 0) to (1, 1), widths as shares of the clip's length. */
 export interface ClipShape {

@@ -1,7 +1,7 @@
-import { InvalidInput } from '../errors.js';
-import { readMap } from '../project/read-map.js';
-import { array, object, onlyFields, oneOf, string, whole } from '../project/read.js';
+import { InvalidInput } from '../foundation/errors.js';
+import { array, object, oneOf, onlyFields, string, whole } from '../foundation/readers.js';
 import { checkEase, type Ease } from '../time-map/ease.js';
+import { readMap } from '../time-map/read-map.js';
 import type { TimeMap } from '../time-map/time-map.js';
 
 /** A shape the editor keeps: for a bend, or (a map from (0, 0) to (1, 1)) for a whole clip. */

@@ -1,12 +1,12 @@
+import { mapArbitrary } from '../../test/arbitraries.js';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { mapArbitrary } from '../../test/arbitraries.js';
 import { easeCurve } from '../time-map/ease.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { checkTimeMap, mapDuration, reachSlope, straightMap } from '../time-map/time-map.js';
 import { BEND_SHAPES } from './bend-shapes.js';
 import { asShape, CLIP_SHAPES, copyCurve, stretchShape } from './clip-shapes.js';
-import { readShapes, writeShapes, type SavedShape } from './shape-file.js';
+import { readShapes, type SavedShape, writeShapes } from './shape-file.js';
 
 describe('the shape library', () => {
   test('has ten or more for a bend and for a clip, each distinct and each with when it suits and when not', () => {

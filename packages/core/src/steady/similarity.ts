@@ -1,13 +1,5 @@
-import type { CameraMotion } from '../rough/source-motion.js';
-
-/** A turn, growth and shift of the picture about its middle: p goes to scale · R(angle) · p + (x, y). Places in widths of the picture. */
-export interface Similarity {
-  readonly scale: number;
-  /** Radians clockwise. */
-  readonly angle: number;
-  readonly x: number;
-  readonly y: number;
-}
+import type { Similarity } from '../model/steady.js';
+import type { CameraMotion } from '../motion/source-motion.js';
 
 export const IDENTITY: Similarity = { scale: 1, angle: 0, x: 0, y: 0 };
 

@@ -1,15 +1,17 @@
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { showing } from '../group/shown.js';
-import { addSource, appendClip, replaceSource } from '../project/edit.js';
-import { parseProject } from '../project/parse.js';
-import { emptyProject, placeOf, type Clip } from '../project/project.js';
-import { setSteady } from '../project/reel-edit.js';
-import { rate } from '../rate/rate.js';
-import type { CameraMotion, SourceMotion } from '../rough/source-motion.js';
-import { after, IDENTITY, inverse, moved, ofCamera, type Similarity } from './similarity.js';
-import { fillingScale, readSteady, steadyAt, steadyPatch, steadyWhole } from './steady.js';
-import { PatchTracker, type Luma } from './track.js';
+import { describe, expect, test } from '@jest/globals';
+import { addSource, appendClip, replaceSource } from '../edit/edit.js';
+import { setSteady } from '../edit/reel-edit.js';
+import type { Clip } from '../model/clip.js';
+import { emptyProject, parseProject } from '../model/project.js';
+import { readSteady, type Similarity } from '../model/steady.js';
+import type { CameraMotion, SourceMotion } from '../motion/source-motion.js';
+import { placeOf } from '../reel/places.js';
+import { showing } from '../resolve/shown.js';
+import { rate } from '../time/rate.js';
+import { after, IDENTITY, inverse, moved, ofCamera } from './similarity.js';
+import { fillingScale, steadyAt, steadyPatch, steadyWhole } from './steady.js';
+import { type Luma, PatchTracker } from './track.js';
 
 const similarity = fc.record({
   scale: fc.double({ min: 0.5, max: 2, noNaN: true }),
@@ -17,6 +19,7 @@ const similarity = fc.record({
   x: fc.double({ min: -0.3, max: 0.3, noNaN: true }),
   y: fc.double({ min: -0.3, max: 0.3, noNaN: true }),
 });
+
 const ASPECT = 16 / 9;
 
 describe('turns, growths and shifts', () => {
@@ -53,6 +56,7 @@ function shaken(pan: number, shake: (n: number) => number): { motion: SourceMoti
   });
   return { motion: { pairs, across: new Map() }, place: at };
 }
+
 const wobble = (n: number) => 0.01 * Math.sin(n * 1.7) + 0.006 * Math.cos(n * 0.9);
 
 describe('holding a picture steady', () => {

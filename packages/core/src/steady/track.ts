@@ -7,8 +7,10 @@ export interface Luma {
 
 /** How far a patch is looked for from where it is expected, in shares of the width. */
 const AROUND = 0.025;
+
 /** Less alike than this it is something else: lost. */
 const ALIKE = 0.5;
+
 /** More alike than this, the patch is looked for as it is now from then on: it may turn and grow. */
 const SURE = 0.85;
 

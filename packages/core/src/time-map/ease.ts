@@ -1,9 +1,12 @@
-import { InvalidInput } from '../errors.js';
+import { InvalidInput } from '../foundation/errors.js';
 
 /** The handles of a cubic Bézier from (0,0) to (1,1); x1, x2 in 0…1, y free. */
 export type BezierEase = readonly [x1: number, y1: number, x2: number, y2: number];
+
 export const NAMED_EASES = ['straight', 'soft', 'silk', 'early', 'late'] as const;
+
 export type NamedEase = (typeof NAMED_EASES)[number];
+
 export type Ease = NamedEase | BezierEase;
 
 /**

@@ -1,8 +1,8 @@
-import { describe, expect, test } from '@jest/globals';
-import fc from 'fast-check';
 import { easeArbitrary, mapArbitrary } from '../../test/arbitraries.js';
-import { InvalidInput } from '../errors.js';
-import { freezeAt } from './freeze.js';
+import fc from 'fast-check';
+import { describe, expect, test } from '@jest/globals';
+import { InvalidInput } from '../foundation/errors.js';
+import { easeCurve } from './ease.js';
 import {
   fitDuration,
   mirrorEase,
@@ -13,8 +13,8 @@ import {
   setClipSpeed,
   setReachSpeed,
 } from './edit.js';
-import { easeCurve } from './ease.js';
 import { positionAt, speedAt } from './evaluate.js';
+import { freezeAt } from './freeze.js';
 import { formatMapFile, parseMapFile } from './map-file.js';
 import {
   bendWindow,
@@ -28,6 +28,7 @@ import {
 } from './time-map.js';
 
 const K0 = 5;
+
 const speedArbitrary = fc.oneof(
   fc.double({ min: 0.01, max: 20, noNaN: true }),
   fc.double({ min: -20, max: -0.01, noNaN: true }),

@@ -1,8 +1,8 @@
-import { InvalidInput } from '../errors.js';
-import type { Ease } from './ease.js';
-import { easeCurve } from './ease.js';
+import { InvalidInput } from '../foundation/errors.js';
+import { type Ease, easeCurve } from './ease.js';
 import { positionAt } from './evaluate.js';
 import {
+  type Bend,
   bendWindow,
   CLOSEST_VERTICES,
   fittedMap,
@@ -11,19 +11,21 @@ import {
   reachCount,
   reachSlope,
   TIME_EPSILON,
-  type Bend,
   type TimeMap,
   type Vertex,
 } from './time-map.js';
 
 /** What setting a speed leaves alone: the source range of every reach, or every timeline position. */
 export type Keep = 'content' | 'slot';
+
 /** What dragging a vertex keeps: nothing, the speed of the reach on its left, or of the one on its right. */
 export type VertexDrag = 'free' | 'left' | 'right';
 
 /** Speeds a reach may be given: 0.1 % to 10,000 %, either way. */
 export const SLOWEST_SPEED = 0.001;
+
 export const FASTEST_SPEED = 100;
+
 /** Throws `InvalidInput` for a speed no reach may have. */
 export function checkSpeed(speed: number): void {
   if (!Number.isFinite(speed) || (speed !== 0 && (Math.abs(speed) < SLOWEST_SPEED || Math.abs(speed) > FASTEST_SPEED)))

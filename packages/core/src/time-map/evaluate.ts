@@ -1,4 +1,4 @@
-import { easeCurve, type EaseCurve } from './ease.js';
+import { type EaseCurve, easeCurve } from './ease.js';
 import { bendWindow, reachSlope, type TimeMap } from './time-map.js';
 
 /** A stretch of the timeline with one formula. */

@@ -1,6 +1,7 @@
-import { InvalidInput } from '../errors.js';
+import { InvalidInput } from '../foundation/errors.js';
 import { easeCurve } from './ease.js';
 import {
+  type Bend,
   bendWindow,
   CLOSEST_VERTICES,
   fittedMap,
@@ -8,7 +9,6 @@ import {
   mapDuration,
   reachSlope,
   TIME_EPSILON,
-  type Bend,
   type TimeMap,
 } from './time-map.js';
 

@@ -1,4 +1,4 @@
-import { pieces, positionAt, slopeAt, type Piece } from './evaluate.js';
+import { type Piece, pieces, positionAt, slopeAt } from './evaluate.js';
 import { mapDuration, TIME_EPSILON, type TimeMap } from './time-map.js';
 
 /** A stretch of timeline where a source moment shows; a single time when from = to. Timeline frames. */

@@ -1,8 +1,8 @@
-import { InvalidInput } from '../errors.js';
-import { checkSpeed, setBend, type Keep } from './edit.js';
+import { InvalidInput } from '../foundation/errors.js';
+import { checkSpeed, type Keep, setBend } from './edit.js';
 import { framesShowing } from './inverse.js';
 import { joinMaps, splitMap } from './split.js';
-import { checkTimeMap, HARD, mapDuration, type Bend, type TimeMap } from './time-map.js';
+import { type Bend, checkTimeMap, HARD, mapDuration, type TimeMap } from './time-map.js';
 
 /** A ladder of speeds: each rung lasts as long as the others. */
 export interface Ladder {

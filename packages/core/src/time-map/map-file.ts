@@ -1,8 +1,8 @@
-import { InvalidInput } from '../errors.js';
-import { array, finite, object, onlyFields, string, whole } from '../project/read.js';
-import { formatRate, parseRate, type Rate } from '../rate/rate.js';
+import { InvalidInput } from '../foundation/errors.js';
+import { array, finite, object, onlyFields, string, whole } from '../foundation/readers.js';
+import { formatRate, parseRate, type Rate } from '../time/rate.js';
 import { checkEase } from './ease.js';
-import { checkTimeMap, HARD, type Bend, type TimeMap } from './time-map.js';
+import { type Bend, checkTimeMap, HARD, type TimeMap } from './time-map.js';
 
 /** A time map as a file of its own; rates are part of it because k₀ is. See docs/formats.md. */
 export interface MapFile {

@@ -1,12 +1,13 @@
-import { describe, expect, test } from '@jest/globals';
-import fc from 'fast-check';
 import { mapArbitrary } from '../../test/arbitraries.js';
-import { InvalidInput } from '../errors.js';
+import fc from 'fast-check';
+import { describe, expect, test } from '@jest/globals';
+import { InvalidInput } from '../foundation/errors.js';
 import { positionAt, slopeAt } from './evaluate.js';
 import { bounceRange, fitRange, setRangeSpeed, turnRange } from './range.js';
-import { HARD, mapDuration, straightMap, type Bend, type TimeMap } from './time-map.js';
+import { type Bend, HARD, mapDuration, straightMap, type TimeMap } from './time-map.js';
 
 const SOFT: Bend = { widthFrames: 8, ease: 'soft' };
+
 const scale = (map: TimeMap) => Math.max(1, ...map.vertices.map((v) => Math.abs(v.s)));
 
 /** Runs an edit of a random stretch; a stretch that begins or ends in a bend is refused in words, and left out. */

@@ -1,6 +1,7 @@
-import { InvalidInput } from '../errors.js';
-import { addVertex, mirrorEase, setBend, setReachSpeed, type Keep } from './edit.js';
+import { InvalidInput } from '../foundation/errors.js';
+import { addVertex, type Keep, mirrorEase, setBend, setReachSpeed } from './edit.js';
 import {
+  type Bend,
   bendWindow,
   CLOSEST_VERTICES,
   fittedMap,
@@ -8,7 +9,6 @@ import {
   mapDuration,
   reachSlope,
   TIME_EPSILON,
-  type Bend,
   type TimeMap,
   type Vertex,
 } from './time-map.js';

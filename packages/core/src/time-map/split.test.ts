@@ -1,7 +1,7 @@
-import { describe, expect, test } from '@jest/globals';
-import fc from 'fast-check';
 import { easeArbitrary, mapArbitrary } from '../../test/arbitraries.js';
-import { InvalidInput } from '../errors.js';
+import fc from 'fast-check';
+import { describe, expect, test } from '@jest/globals';
+import { InvalidInput } from '../foundation/errors.js';
 import { easeCurve, splitEase } from './ease.js';
 import { positionAt, slopeAt } from './evaluate.js';
 import { ladder } from './ladder.js';
@@ -11,6 +11,7 @@ import { bendWindow, checkTimeMap, HARD, mapDuration, reachSlope, straightMap, t
 import { isTurn, reachTurn, turnsAt } from './turn.js';
 
 const scale = (map: TimeMap) => Math.max(1, ...map.vertices.map((v) => Math.abs(v.s)));
+
 const share = fc.double({ min: 0.02, max: 0.98, noNaN: true });
 
 /** The result, or undefined where the edit is refused in words. */

@@ -1,14 +1,14 @@
-import { InvalidInput } from '../errors.js';
-import { easeCurve, splitEase, type Ease } from './ease.js';
+import { InvalidInput } from '../foundation/errors.js';
+import { type Ease, easeCurve, splitEase } from './ease.js';
 import { positionAt, slopeAt } from './evaluate.js';
 import {
+  type Bend,
   bendWindow,
   checkTimeMap,
   HARD,
   mapDuration,
   reachSlope,
   TIME_EPSILON,
-  type Bend,
   type TimeMap,
   type Vertex,
 } from './time-map.js';

@@ -1,10 +1,10 @@
+import { easeArbitrary, mapArbitrary } from '../../test/arbitraries.js';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { easeArbitrary, mapArbitrary } from '../../test/arbitraries.js';
 import { easeCurve } from './ease.js';
+import { addVertex, setBend } from './edit.js';
 import { positionAt, positionsInto, slopeAt } from './evaluate.js';
 import { appearances, framesShowing } from './inverse.js';
-import { addVertex, setBend } from './edit.js';
 import { bendWindow, checkTimeMap, HARD, mapDuration, mapFrameCount, straightMap, type TimeMap } from './time-map.js';
 
 const bent = (widthFrames: number, ease: Parameters<typeof easeCurve>[0] = 'soft'): TimeMap => ({
@@ -19,6 +19,7 @@ const bent = (widthFrames: number, ease: Parameters<typeof easeCurve>[0] = 'soft
 /** Times inside a map, its boundaries among them. */
 const timesOf = (map: TimeMap, count = 40) =>
   Array.from({ length: count + 1 }, (_, i) => (mapDuration(map) * i) / count);
+
 const scale = (map: TimeMap) => Math.max(1, ...map.vertices.map((v) => Math.abs(v.s)));
 
 describe('eases', () => {

@@ -1,5 +1,5 @@
-import { InvalidInput } from '../errors.js';
-import { checkEase, easeCurve, type Ease } from './ease.js';
+import { InvalidInput } from '../foundation/errors.js';
+import { checkEase, type Ease, easeCurve } from './ease.js';
 
 /** A point of the plane: t in timeline frames from the clip's start, s in source frames. Both may be any real number. */
 export interface Vertex {

@@ -1,4 +1,4 @@
-import { InvalidInput } from '../errors.js';
+import { InvalidInput } from '../foundation/errors.js';
 import { positionAt } from './evaluate.js';
 import { bendWindow, fittedMap, reachSlope, type TimeMap } from './time-map.js';
 

@@ -1,4 +1,4 @@
-import type { CameraMotion } from '@idle-bend/core';
+import type { CameraMotion } from '@idle-bend/core/motion';
 import type { PairFlow } from './flow.js';
 
 /** Motion vectors looked at, at most about this many across. */

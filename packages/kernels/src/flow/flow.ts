@@ -1,4 +1,5 @@
-import { bytesPerSample, EVEN_TEMPER, type Frame, type FlowTemper } from '@idle-bend/core';
+import { bytesPerSample, type Frame } from '@idle-bend/core/frame';
+import { EVEN_TEMPER, type FlowTemper } from '@idle-bend/core/model';
 import { estimate, PATCH, type GridFlow } from './estimate.js';
 import { FlowKernels } from './flow-kernels.js';
 import { Pictures } from './pictures.js';

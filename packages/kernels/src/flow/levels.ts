@@ -1,4 +1,4 @@
-import { FLOW_LEVELS, type FlowLevel } from '@idle-bend/core';
+import { FLOW_LEVELS, type FlowLevel } from '@idle-bend/core/model';
 
 /** What one estimate of a pair's motion spends. */
 export interface FlowEffort {

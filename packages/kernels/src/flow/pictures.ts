@@ -1,4 +1,4 @@
-import { bytesPerSample, planeSizes, type Frame } from '@idle-bend/core';
+import { bytesPerSample, planeSizes, type Frame } from '@idle-bend/core/frame';
 import type { FlowKernels, Sloped } from './flow-kernels.js';
 import { sizeAt, takePlane, type Plane } from './planes.js';
 

@@ -1,4 +1,5 @@
-import { bytesPerSample, type FlowTemper, type PixelLayout } from '@idle-bend/core';
+import { bytesPerSample, type PixelLayout } from '@idle-bend/core/frame';
+import type { FlowTemper } from '@idle-bend/core/model';
 import type { Field, GridFlow } from './estimate.js';
 import type { FlowKernels } from './flow-kernels.js';
 import type { Picture } from './pictures.js';

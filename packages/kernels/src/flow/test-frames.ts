@@ -1,4 +1,4 @@
-import { frameBytes, NO_COLOUR_TAGS, parsePixelFormat, planeSizes, type Frame } from '@idle-bend/core';
+import { frameBytes, NO_COLOUR_TAGS, parsePixelFormat, planeSizes, type Frame } from '@idle-bend/core/frame';
 
 /** A frame whose planes are drawn by `value(x, y, plane)` on a scale of 0…1, at sample centres. For tests. */
 export function drawn(

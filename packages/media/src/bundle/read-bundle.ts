@@ -4,16 +4,10 @@ import { dirname } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { Transform, type Readable } from 'node:stream';
 import { crc32 } from 'node:zlib';
-import {
-  BUNDLED_ORIGINAL,
-  InvalidInput,
-  parseBundle,
-  parseProject,
-  readShapes,
-  type BundleManifest,
-  type Project,
-  type SavedShape,
-} from '@idle-bend/core';
+import { BUNDLED_ORIGINAL, parseBundle, type BundleManifest } from '@idle-bend/core/exchange';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { parseProject, type Project } from '@idle-bend/core/model';
+import { readShapes, type SavedShape } from '@idle-bend/core/shape';
 import type { Entry, ZipFile } from 'yauzl';
 import { fingerprintOf } from '../fingerprint.js';
 

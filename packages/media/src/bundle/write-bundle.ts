@@ -1,7 +1,9 @@
 import { createReadStream, type ReadStream } from 'node:fs';
 import type { Readable } from 'node:stream';
-import type { BundleManifest, Project, SavedShape } from '@idle-bend/core';
-import { writeShapes } from '@idle-bend/core';
+import type { BundleManifest } from '@idle-bend/core/exchange';
+import type { Project } from '@idle-bend/core/model';
+import type { SavedShape } from '@idle-bend/core/shape';
+import { writeShapes } from '@idle-bend/core/shape';
 
 /** What goes into a bundle. */
 export interface BundleContent {

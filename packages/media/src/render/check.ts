@@ -1,7 +1,8 @@
 import { existsSync } from 'node:fs';
 import { open } from 'node:fs/promises';
 import { join } from 'node:path';
-import { framesPerSecond, frameToSeconds, RENDER_FORMATS, type Rate, type RenderFormatName } from '@idle-bend/core';
+import { RENDER_FORMATS, type RenderFormatName } from '@idle-bend/core/render';
+import { framesPerSecond, frameToSeconds, type Rate } from '@idle-bend/core/time';
 import { collect, lastComplaint, safeInput } from '../ffmpeg.js';
 import { MediaError } from '../media-error.js';
 import { reviewStep } from './review.js';

@@ -1,6 +1,6 @@
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { RenderFormatName } from '@idle-bend/core';
+import type { RenderFormatName } from '@idle-bend/core/render';
 import { lastComplaint } from '../ffmpeg.js';
 import { chunkName } from './chunk.js';
 

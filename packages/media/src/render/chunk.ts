@@ -1,6 +1,7 @@
 import { rename, rm, stat, readdir, mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
-import { RENDER_FORMATS, type FlowLevel, type Project, type RenderFormatName, type Stretch } from '@idle-bend/core';
+import type { FlowLevel, Project, Stretch } from '@idle-bend/core/model';
+import { RENDER_FORMATS, type RenderFormatName } from '@idle-bend/core/render';
 import type { Codec, OutputKind } from '../codec.js';
 import type { FlowStore } from '../flow-store.js';
 import type { OpenedSource } from '../source.js';

@@ -1,15 +1,9 @@
 import { rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import {
-  framesPerSecond,
-  RENDER_FORMATS,
-  type Chapter,
-  type Loudness,
-  type Project,
-  type Rate,
-  type RenderFormatName,
-  type Stretch,
-} from '@idle-bend/core';
+import type { Loudness } from '@idle-bend/core/api';
+import type { Project, Stretch } from '@idle-bend/core/model';
+import { RENDER_FORMATS, type Chapter, type RenderFormatName } from '@idle-bend/core/render';
+import { framesPerSecond, type Rate } from '@idle-bend/core/time';
 import type { MediaFiles } from '../clip-sounds.js';
 import { PLAIN_TIMES, timescaleOf } from '../encoder.js';
 import { collect } from '../ffmpeg.js';

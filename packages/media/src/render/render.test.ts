@@ -4,22 +4,10 @@ import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSyn
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import {
-  addCue,
-  addSound,
-  addSource,
-  appendClip,
-  chaptersOf,
-  chunksOf,
-  emptyProject,
-  insertGap,
-  rate,
-  RENDER_FORMATS,
-  startTimecode,
-  type Project,
-  type RenderFormatName,
-  type Stretch,
-} from '@idle-bend/core';
+import { addCue, addSound, addSource, appendClip, insertGap } from '@idle-bend/core/edit';
+import { emptyProject, type Project, type Stretch } from '@idle-bend/core/model';
+import { chaptersOf, chunksOf, RENDER_FORMATS, startTimecode, type RenderFormatName } from '@idle-bend/core/render';
+import { rate } from '@idle-bend/core/time';
 import yauzl from 'yauzl';
 import { H264, makeNumberedClip, readNumbers } from '../../test/numbered-clip.js';
 import { openSource, type OpenedSource } from '../source.js';

@@ -1,4 +1,6 @@
-import { formatRate, framesPerSecond, type Rate, type RenderFormatName, type Stretch } from '@idle-bend/core';
+import type { Stretch } from '@idle-bend/core/model';
+import type { RenderFormatName } from '@idle-bend/core/render';
+import { formatRate, framesPerSecond, type Rate } from '@idle-bend/core/time';
 import { collect } from '../ffmpeg.js';
 import { chunkInput, joining } from './chunk-list.js';
 

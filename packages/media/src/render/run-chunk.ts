@@ -1,4 +1,5 @@
-import { atQuality, parseProject, type RenderQuality } from '@idle-bend/core';
+import { parseProject } from '@idle-bend/core/model';
+import { atQuality, type RenderQuality } from '@idle-bend/core/render';
 import type { MediaFiles } from '../clip-sounds.js';
 import { MediaError } from '../media-error.js';
 import { openKnown } from '../known-source.js';

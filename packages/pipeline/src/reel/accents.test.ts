@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
-import { NO_COLOUR_TAGS, parsePixelFormat, planeSizes, type Effects, type Frame } from '@idle-bend/core';
+import type { Effects } from '@idle-bend/core/accent';
+import { NO_COLOUR_TAGS, parsePixelFormat, planeSizes, type Frame } from '@idle-bend/core/frame';
 import { Exposure, Kernels } from '@idle-bend/kernels';
 import { Accents } from './accents.js';
 

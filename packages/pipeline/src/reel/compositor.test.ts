@@ -1,19 +1,16 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
+import { NO_EFFECTS, type Effects } from '@idle-bend/core/accent';
 import {
   blackFrame,
   NO_COLOUR_TAGS,
-  NO_EFFECTS,
   parsePixelFormat,
   planeSizes,
-  type Effects,
-  type Framing,
   type Frame,
   type FrameFormat,
-  type ResolvedFrame,
-  type Shown,
-  type Similarity,
-} from '@idle-bend/core';
+} from '@idle-bend/core/frame';
+import type { Framing, Similarity } from '@idle-bend/core/model';
+import type { ResolvedFrame, Shown } from '@idle-bend/core/resolve';
 import { Exposure, Kernels } from '@idle-bend/kernels';
 import fc from 'fast-check';
 import { ReelCompositor } from './compositor.js';

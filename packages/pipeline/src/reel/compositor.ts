@@ -1,14 +1,8 @@
-import {
-  blackFrame,
-  type Clip,
-  type Effects,
-  type Frame,
-  type FrameFormat,
-  type ResolvedFrame,
-  type Sample,
-  type Shown,
-  type Source,
-} from '@idle-bend/core';
+import type { Effects } from '@idle-bend/core/accent';
+import { blackFrame, type Frame, type FrameFormat } from '@idle-bend/core/frame';
+import type { Clip, Source } from '@idle-bend/core/model';
+import type { ResolvedFrame, Shown } from '@idle-bend/core/resolve';
+import type { Sample } from '@idle-bend/core/sampling';
 import type { Exposure, Kernels, Level } from '@idle-bend/kernels';
 import { Accents } from './accents.js';
 import { isWhole, placingOf } from './placing.js';

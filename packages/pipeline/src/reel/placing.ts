@@ -1,4 +1,5 @@
-import { placePicture, type Framing, type Similarity, type Size } from '@idle-bend/core';
+import { placePicture, type Size } from '@idle-bend/core/framing';
+import type { Framing, Similarity } from '@idle-bend/core/model';
 import type { Placing } from '@idle-bend/kernels';
 
 /** What a picture is laid by: its framing, what holds it steady, and how close the reel's picture has come. */

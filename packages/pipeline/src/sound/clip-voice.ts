@@ -1,4 +1,4 @@
-import { CROSSED, reachOf, resample, SOUND_RATE, type SoundPath } from '@idle-bend/core';
+import { CROSSED, reachOf, resample, SOUND_RATE, type SoundPath } from '@idle-bend/core/sound';
 import { silence, type SoundProvider, type Stereo } from './sound-provider.js';
 import { Stretcher, STRETCH_BLOCK } from './stretcher.js';
 

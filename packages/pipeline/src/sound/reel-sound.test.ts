@@ -2,23 +2,19 @@ import { describe, expect, test } from '@jest/globals';
 import {
   addSource,
   appendClip,
-  bindItems,
-  emptyProject,
-  placeOf,
-  putJoin,
-  PLAIN_JOIN,
-  rate,
-  reverseMap,
   setClipSound,
-  setClipSpeed,
   setReachSound,
-  SOUND_RATE,
   splitClip,
   updateClip,
   withMap,
-  freezeAt,
-  type Project,
-} from '@idle-bend/core';
+} from '@idle-bend/core/edit';
+import { bindItems } from '@idle-bend/core/group';
+import { putJoin } from '@idle-bend/core/join';
+import { emptyProject, PLAIN_JOIN, type Project } from '@idle-bend/core/model';
+import { placeOf } from '@idle-bend/core/reel';
+import { SOUND_RATE } from '@idle-bend/core/sound';
+import { rate } from '@idle-bend/core/time';
+import { reverseMap, setClipSpeed, freezeAt } from '@idle-bend/core/time-map';
 import { ReelSound } from './reel-sound.js';
 import { inMemory, type Stereo } from './sound-provider.js';
 

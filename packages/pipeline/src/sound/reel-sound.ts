@@ -1,17 +1,8 @@
-import {
-  framesPerSecond,
-  insideGroup,
-  isGroup,
-  placeItems,
-  reelFrames,
-  SOUND_RATE,
-  soundPath,
-  sourceOf,
-  whooshSound,
-  type Clip,
-  type Project,
-  type Source,
-} from '@idle-bend/core';
+import { insideGroup } from '@idle-bend/core/group';
+import { isGroup, type Clip, type Project, type Source } from '@idle-bend/core/model';
+import { placeItems, reelFrames, sourceOf } from '@idle-bend/core/reel';
+import { SOUND_RATE, soundPath, whooshSound } from '@idle-bend/core/sound';
+import { framesPerSecond } from '@idle-bend/core/time';
 import { ClipVoice, VOICE_BLOCK } from './clip-voice.js';
 import { inMemory, silence, type SoundProvider, type Stereo } from './sound-provider.js';
 

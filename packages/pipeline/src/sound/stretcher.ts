@@ -1,4 +1,4 @@
-import { SOUND_RATE } from '@idle-bend/core';
+import { SOUND_RATE } from '@idle-bend/core/sound';
 import type { Stereo } from './sound-provider.js';
 
 /** Workers and Node have it; this package knows neither. */

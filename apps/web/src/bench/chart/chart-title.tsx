@@ -1,4 +1,6 @@
-import { evenSpeeds, isGroup, speakRate } from '@idle-bend/core';
+import { evenSpeeds } from '@idle-bend/core/cadence';
+import { isGroup } from '@idle-bend/core/model';
+import { speakRate } from '@idle-bend/core/time';
 import type { BenchClip } from '../bench-store.ts';
 
 /** What the source is and bears, above the chart. */

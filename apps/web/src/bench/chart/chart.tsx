@@ -1,4 +1,4 @@
-import { clipFrameCount, usableFrames } from '@idle-bend/core';
+import { clipFrameCount, usableFrames } from '@idle-bend/core/sampling';
 import { useMemo, useRef, type MouseEvent, type PointerEvent } from 'react';
 import { useProject } from '../../shell/project-store.ts';
 import { benchClip, goTo, select, useBench, type BenchClip } from '../bench-store.ts';

@@ -1,4 +1,5 @@
-import { positionsInto, reachSlope, percentText } from '@idle-bend/core';
+import { percentText } from '@idle-bend/core/time';
+import { positionsInto, reachSlope } from '@idle-bend/core/time-map';
 import { useMemo } from 'react';
 import { select, useBench, type BenchClip } from '../bench-store.ts';
 import { LEFT, TOP, type Places } from './places.ts';

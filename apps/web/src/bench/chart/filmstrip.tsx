@@ -1,4 +1,8 @@
-import { frameOfPosition, isGroup, showing, straightMap, type Footage } from '@idle-bend/core';
+import type { Footage } from '@idle-bend/core/api';
+import { isGroup } from '@idle-bend/core/model';
+import { showing } from '@idle-bend/core/resolve';
+import { frameOfPosition } from '@idle-bend/core/sampling';
+import { straightMap } from '@idle-bend/core/time-map';
 import { useMemo } from 'react';
 import { stripUrl } from '../../api.ts';
 import type { BenchClip } from '../bench-store.ts';

@@ -1,15 +1,9 @@
-import {
-  clipConfidence,
-  isGroup,
-  isInSource,
-  isWholeFrame,
-  positionsInto,
-  ROUGH_BELOW,
-  sampleAt,
-  showing,
-  skippingSampler,
-  usableFrames,
-} from '@idle-bend/core';
+import { isGroup } from '@idle-bend/core/model';
+import { ROUGH_BELOW } from '@idle-bend/core/motion';
+import { showing } from '@idle-bend/core/resolve';
+import { clipConfidence } from '@idle-bend/core/rough';
+import { isInSource, isWholeFrame, sampleAt, skippingSampler, usableFrames } from '@idle-bend/core/sampling';
+import { positionsInto } from '@idle-bend/core/time-map';
 import { useMemo } from 'react';
 import { useBench, type BenchClip } from '../bench-store.ts';
 import { useMotion } from '../motion.ts';

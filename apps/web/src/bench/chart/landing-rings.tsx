@@ -1,4 +1,4 @@
-import { positionOfFrame } from '@idle-bend/core';
+import { positionOfFrame } from '@idle-bend/core/sampling';
 import { select, type BenchClip } from '../bench-store.ts';
 import { driftsOf } from '../landings.ts';
 import type { Places } from './places.ts';

@@ -1,5 +1,5 @@
 import type { KeyboardEvent } from 'react';
-import { bendWindow, easeCurve, setBend } from '@idle-bend/core';
+import { bendWindow, easeCurve, setBend } from '@idle-bend/core/time-map';
 import { editDuringGesture } from '../../shell/project-store.ts';
 import { select, useBench, type BenchClip } from '../bench-store.ts';
 import { widenBend, editMap } from '../edits.ts';

@@ -1,4 +1,4 @@
-import type { TimeMap } from '@idle-bend/core';
+import type { TimeMap } from '@idle-bend/core/time-map';
 import { chartScales, speedScale, type ChartScales, type SpeedScale } from './scales.ts';
 
 /** Where the parts of the chart are, in pixels of its drawing. */

@@ -1,4 +1,4 @@
-import { positionAt } from '@idle-bend/core';
+import { positionAt } from '@idle-bend/core/time-map';
 import { useBench, type BenchClip } from '../bench-store.ts';
 import { LEFT, type Places } from './places.ts';
 

@@ -1,4 +1,6 @@
-import { frameOfPosition, percentText, positionAt, speedAt } from '@idle-bend/core';
+import { frameOfPosition } from '@idle-bend/core/sampling';
+import { percentText } from '@idle-bend/core/time';
+import { positionAt, speedAt } from '@idle-bend/core/time-map';
 import { useBench, type BenchClip } from '../bench-store.ts';
 import { inUnits, useUnits } from '../units.ts';
 import { TOP, type Places } from './places.ts';

@@ -1,5 +1,5 @@
 import { scaleLinear, type ScaleLinear } from 'd3-scale';
-import { pieces, positionAt, type TimeMap } from '@idle-bend/core';
+import { pieces, positionAt, type TimeMap } from '@idle-bend/core/time-map';
 
 /** Screen places of a clip's chart: x for timeline frames, y for source frames. */
 export interface ChartScales {

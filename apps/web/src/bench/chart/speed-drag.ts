@@ -1,4 +1,6 @@
-import { InvalidInput, nearestEvenSpeed, reachSlope, setReachSpeed } from '@idle-bend/core';
+import { nearestEvenSpeed } from '@idle-bend/core/cadence';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { reachSlope, setReachSpeed } from '@idle-bend/core/time-map';
 import { editDuringGesture } from '../../shell/project-store.ts';
 import { useBench, type BenchClip } from '../bench-store.ts';
 import { editMap } from '../edits.ts';

@@ -1,4 +1,5 @@
-import { bendWindow, mapDuration, reachSlope, speedAt, percentText } from '@idle-bend/core';
+import { percentText } from '@idle-bend/core/time';
+import { bendWindow, mapDuration, reachSlope, speedAt } from '@idle-bend/core/time-map';
 import { useMemo } from 'react';
 import { select, type BenchClip } from '../bench-store.ts';
 import { LEFT, type Places } from './places.ts';

@@ -1,4 +1,6 @@
-import { isDownbeat, placeInBar, positionOfFrame, reelBeats } from '@idle-bend/core';
+import { isDownbeat, placeInBar } from '@idle-bend/core/beats';
+import { reelBeats } from '@idle-bend/core/reel';
+import { positionOfFrame } from '@idle-bend/core/sampling';
 import { memo, useMemo } from 'react';
 import { inUnits, useUnits } from '../units.ts';
 import { select, useBench, type BenchClip } from '../bench-store.ts';

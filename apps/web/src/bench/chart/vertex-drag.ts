@@ -1,4 +1,6 @@
-import { moveVertex, positionOfFrame, reelBeats, type VertexDrag } from '@idle-bend/core';
+import { reelBeats } from '@idle-bend/core/reel';
+import { positionOfFrame } from '@idle-bend/core/sampling';
+import { moveVertex, type VertexDrag } from '@idle-bend/core/time-map';
 import { editDuringGesture } from '../../shell/project-store.ts';
 import { useBench, type BenchClip } from '../bench-store.ts';
 import { current, editMap } from '../edits.ts';

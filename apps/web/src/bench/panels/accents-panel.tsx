@@ -1,27 +1,22 @@
+import { accentMarks, flickerSpots, leaveOut, putAccents, removeAccents } from '@idle-bend/core/accent';
+import type { HeardSound } from '@idle-bend/core/api';
+import { barAt } from '@idle-bend/core/beats';
+import { InvalidInput } from '@idle-bend/core/foundation';
 import {
   ACCENT_HITS,
-  accentMarks,
-  barAt,
-  flickerSpots,
-  formatTimecode,
-  InvalidInput,
-  leaveOut,
   PLAIN_LOOKS,
-  placeItems,
   PUSH_WAYS,
-  putAccents,
-  removeAccents,
-  secondOfFrame,
   type AccentHits,
   type AccentKind,
   type AccentLook,
   type AccentPlaces,
   type AccentSet,
   type FlashColour,
-  type HeardSound,
   type Project,
   type Sound,
-} from '@idle-bend/core';
+} from '@idle-bend/core/model';
+import { placeItems, secondOfFrame } from '@idle-bend/core/reel';
+import { formatTimecode } from '@idle-bend/core/time';
 import { Plus, Trash2, X } from 'lucide-react';
 import { edit, editDuringGesture } from '../../shell/project-store.ts';
 import { goToReelFrame, reelFrameOf, select, type BenchClip } from '../bench-store.ts';

@@ -1,4 +1,4 @@
-import type { Advice } from '@idle-bend/core';
+import type { Advice } from '@idle-bend/core/advice';
 import { X } from 'lucide-react';
 import { useState } from 'react';
 import { goTo, useBench, type BenchClip } from '../bench-store.ts';

@@ -1,4 +1,4 @@
-import { checkBlur, NO_BLUR, PLAIN_SHUTTER, PLAIN_SMEAR, type Blur } from '@idle-bend/core';
+import { checkBlur, NO_BLUR, PLAIN_SHUTTER, PLAIN_SMEAR, type Blur } from '@idle-bend/core/model';
 import { attempt } from '../edits.ts';
 import { Choice } from './choice.tsx';
 import { TypedField } from './typed-field.tsx';

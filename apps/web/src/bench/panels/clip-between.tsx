@@ -1,18 +1,8 @@
-import {
-  EVEN_TEMPER,
-  methodOf,
-  removeMend,
-  sameTemper,
-  setSkips,
-  temperOf,
-  updateClip,
-  updateMend,
-  usesFlow,
-  makingOf,
-  type FlowTemper,
-  type Mend,
-  type Method,
-} from '@idle-bend/core';
+import { setSkips, updateClip } from '@idle-bend/core/edit';
+import { EVEN_TEMPER, sameTemper, type FlowTemper, type Mend, type Method } from '@idle-bend/core/model';
+import { methodOf, temperOf, makingOf } from '@idle-bend/core/reel';
+import { removeMend, updateMend } from '@idle-bend/core/rough';
+import { usesFlow } from '@idle-bend/core/sampling';
 import { RotateCcw, X } from 'lucide-react';
 import type { Look } from '../../preview/messages.ts';
 import { edit, editDuringGesture } from '../../shell/project-store.ts';

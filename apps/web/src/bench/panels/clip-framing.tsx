@@ -1,14 +1,7 @@
-import {
-  coveredShare,
-  FITTED,
-  InvalidInput,
-  isGroup,
-  LARGEST_SCALE,
-  placePicture,
-  setFraming,
-  SMALLEST_SCALE,
-  type Framing,
-} from '@idle-bend/core';
+import { setFraming } from '@idle-bend/core/edit';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { coveredShare, placePicture } from '@idle-bend/core/framing';
+import { FITTED, isGroup, LARGEST_SCALE, SMALLEST_SCALE, type Framing } from '@idle-bend/core/model';
 import { RotateCcw } from 'lucide-react';
 import { edit } from '../../shell/project-store.ts';
 import type { BenchClip } from '../bench-store.ts';

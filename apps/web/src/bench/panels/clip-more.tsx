@@ -1,4 +1,6 @@
-import { InvalidInput, ladder, mapDuration, parseSpeed, percentText, type Keep } from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { parseSpeed, percentText } from '@idle-bend/core/time';
+import { ladder, mapDuration, type Keep } from '@idle-bend/core/time-map';
 import { Footprints, Snowflake } from 'lucide-react';
 import { useState } from 'react';
 import { speedMeasure, useBench, type BenchClip } from '../bench-store.ts';

@@ -1,4 +1,6 @@
-import { byDoubt, isGroup, speedRange } from '@idle-bend/core';
+import { isGroup } from '@idle-bend/core/model';
+import { byDoubt } from '@idle-bend/core/rough';
+import { speedRange } from '@idle-bend/core/time-map';
 import { Tabs } from 'radix-ui';
 import { goTo, useBench, type BenchClip } from '../bench-store.ts';
 import { speedWords } from '../speed-words.ts';

@@ -1,4 +1,4 @@
-import { setClipBlur } from '@idle-bend/core';
+import { setClipBlur } from '@idle-bend/core/edit';
 import { edit } from '../../shell/project-store.ts';
 import type { BenchClip } from '../bench-store.ts';
 import { BlurFields } from './blur-fields.tsx';

@@ -1,23 +1,20 @@
 import {
-  cutMotion,
-  cutSentence,
   duplicateClip,
   fillAt,
-  formatTimecode,
   framesToFill,
   insertGap,
-  joinAfter,
   leaveGap,
   missedPins,
-  percentText,
   pinClip,
-  placeItems,
   replaceClip,
   setFills,
   slipClip,
   trimEnd,
-  type Project,
-} from '@idle-bend/core';
+} from '@idle-bend/core/edit';
+import type { Project } from '@idle-bend/core/model';
+import { cutMotion, cutSentence } from '@idle-bend/core/motion';
+import { joinAfter, placeItems } from '@idle-bend/core/reel';
+import { formatTimecode, percentText } from '@idle-bend/core/time';
 import { ChevronsRightLeft, CopyPlus, Pin, PinOff, Scissors, SquareDashed } from 'lucide-react';
 import { useMemo } from 'react';
 import { edit } from '../../shell/project-store.ts';

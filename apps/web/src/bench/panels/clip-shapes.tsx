@@ -1,4 +1,5 @@
-import { asShape, CLIP_SHAPES, stretchShape, type TimeMap } from '@idle-bend/core';
+import { asShape, CLIP_SHAPES, stretchShape } from '@idle-bend/core/shape';
+import type { TimeMap } from '@idle-bend/core/time-map';
 import type { BenchClip } from '../bench-store.ts';
 import { changeMap } from '../edits.ts';
 import { CurveDrawing } from './curve-drawing.tsx';

@@ -1,12 +1,5 @@
-import {
-  LOUDEST,
-  QUIETEST,
-  setClipSound,
-  setReachSound,
-  type ClipSound as Own,
-  type FreezeSound,
-  type SoundMode,
-} from '@idle-bend/core';
+import { setClipSound, setReachSound } from '@idle-bend/core/edit';
+import { LOUDEST, QUIETEST, type ClipSound as Own, type FreezeSound, type SoundMode } from '@idle-bend/core/model';
 import { edit } from '../../shell/project-store.ts';
 import type { BenchClip } from '../bench-store.ts';
 import { attempt } from '../edits.ts';

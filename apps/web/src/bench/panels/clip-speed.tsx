@@ -1,17 +1,9 @@
-import {
-  END_CHOICES,
-  fitDuration,
-  mapDuration,
-  methodOf,
-  missingSource,
-  parseSpeed,
-  percentText,
-  setClipSpeed,
-  updateClip,
-  usableFrames,
-  type EndChoice,
-  type Method,
-} from '@idle-bend/core';
+import { updateClip } from '@idle-bend/core/edit';
+import { END_CHOICES, type EndChoice, type Method } from '@idle-bend/core/model';
+import { methodOf } from '@idle-bend/core/reel';
+import { missingSource, usableFrames } from '@idle-bend/core/sampling';
+import { parseSpeed, percentText } from '@idle-bend/core/time';
+import { fitDuration, mapDuration, setClipSpeed } from '@idle-bend/core/time-map';
 import { Eraser, Link, Scissors, Undo2 } from 'lucide-react';
 import { useMemo } from 'react';
 import { edit } from '../../shell/project-store.ts';

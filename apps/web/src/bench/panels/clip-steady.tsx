@@ -1,4 +1,5 @@
-import { isGroup, setSteady, type SteadyKeeps } from '@idle-bend/core';
+import { setSteady } from '@idle-bend/core/edit';
+import { isGroup, type SteadyKeeps } from '@idle-bend/core/model';
 import { Crosshair } from 'lucide-react';
 import { useState } from 'react';
 import { edit } from '../../shell/project-store.ts';

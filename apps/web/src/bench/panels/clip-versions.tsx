@@ -1,4 +1,4 @@
-import { updateClip } from '@idle-bend/core';
+import { updateClip } from '@idle-bend/core/edit';
 import { LEVELS } from '@idle-bend/pipeline';
 import { BookmarkPlus, Trash2 } from 'lucide-react';
 import { edit } from '../../shell/project-store.ts';

@@ -1,4 +1,4 @@
-import { mapDuration, positionAt, type TimeMap } from '@idle-bend/core';
+import { mapDuration, positionAt, type TimeMap } from '@idle-bend/core/time-map';
 import { useMemo } from 'react';
 
 /** A whole curve as a small picture: timeline across, source up. */

@@ -1,4 +1,4 @@
-import { easeCurve, type Ease } from '@idle-bend/core';
+import { easeCurve, type Ease } from '@idle-bend/core/time-map';
 import { useMemo } from 'react';
 
 /** A shape as a picture: speed over the bend, falling where the bend slows down. */

@@ -1,4 +1,5 @@
-import { InvalidInput, setBend, type BezierEase } from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { setBend, type BezierEase } from '@idle-bend/core/time-map';
 import type { KeyboardEvent } from 'react';
 import { editDuringGesture } from '../../shell/project-store.ts';
 import type { BenchClip } from '../bench-store.ts';

@@ -1,4 +1,5 @@
-import { clipSlope, InvalidInput } from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { clipSlope } from '@idle-bend/core/reel';
 import type { BenchClip } from '../bench-store.ts';
 import { TypedField } from './typed-field.tsx';
 

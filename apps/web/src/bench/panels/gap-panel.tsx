@@ -1,4 +1,5 @@
-import { removeItem, setGap, type Gap } from '@idle-bend/core';
+import { removeItem, setGap } from '@idle-bend/core/edit';
+import type { Gap } from '@idle-bend/core/model';
 import { Trash2 } from 'lucide-react';
 import { edit } from '../../shell/project-store.ts';
 import { select, type BenchClip } from '../bench-store.ts';

@@ -1,4 +1,6 @@
-import { isGroup, playsAsItIs, updateClip } from '@idle-bend/core';
+import { updateClip } from '@idle-bend/core/edit';
+import { playsAsItIs } from '@idle-bend/core/group';
+import { isGroup } from '@idle-bend/core/model';
 import { DoorOpen, Ungroup } from 'lucide-react';
 import { edit } from '../../shell/project-store.ts';
 import type { BenchClip } from '../bench-store.ts';

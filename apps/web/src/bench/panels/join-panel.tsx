@@ -1,26 +1,17 @@
+import { fittingStretches, motionAtJoin, takeStretch, type FittingStretch } from '@idle-bend/core/join';
 import {
-  BEND_SHAPES,
-  clipAfter,
-  cutMotion,
-  fittingStretches,
-  joinAfter,
-  motionAtJoin,
-  parseSpeed,
-  peakSpeeds,
-  percentText,
-  pinnedFrame,
-  placeOf,
   PLAIN_WHOOSH,
-  takeStretch,
   type Clip,
-  type FittingStretch,
   type Join,
   type JoinChoice,
   type JoinKeeps,
   type Project,
-  waysSentence,
   type Whoosh,
-} from '@idle-bend/core';
+} from '@idle-bend/core/model';
+import { cutMotion, waysSentence } from '@idle-bend/core/motion';
+import { clipAfter, joinAfter, peakSpeeds, pinnedFrame, placeOf } from '@idle-bend/core/reel';
+import { BEND_SHAPES } from '@idle-bend/core/shape';
+import { parseSpeed, percentText } from '@idle-bend/core/time';
 import { Unlink } from 'lucide-react';
 import { useMemo } from 'react';
 import { edit } from '../../shell/project-store.ts';

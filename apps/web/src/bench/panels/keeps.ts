@@ -1,4 +1,4 @@
-import type { Keep } from '@idle-bend/core';
+import type { Keep } from '@idle-bend/core/time-map';
 
 /** What a new speed leaves alone. */
 export const KEEPS: readonly { value: Keep; text: string; title: string }[] = [

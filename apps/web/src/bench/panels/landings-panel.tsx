@@ -1,4 +1,5 @@
-import { byDrift, missedPins, reelDrifts } from '@idle-bend/core';
+import { missedPins } from '@idle-bend/core/edit';
+import { byDrift, reelDrifts } from '@idle-bend/core/landing';
 import { Link2, X } from 'lucide-react';
 import { goToReelFrame, select, useBench, type BenchClip } from '../bench-store.ts';
 import { landWholeReel } from '../landings.ts';

@@ -1,4 +1,7 @@
-import { InvalidInput, layClips, parseSpeed, percentText, type LayPlan, type Sound } from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { layClips, type LayPlan } from '@idle-bend/core/lay';
+import type { Sound } from '@idle-bend/core/model';
+import { parseSpeed, percentText } from '@idle-bend/core/time';
 import { Music, Minus, Plus, X } from 'lucide-react';
 import { useMemo } from 'react';
 import { toast } from 'sonner';

@@ -1,19 +1,9 @@
 import { useQuery } from '@tanstack/react-query';
-import {
-  BEND_SHAPES,
-  CLIP_SHAPES,
-  clipFrameCount,
-  clipSlope,
-  NO_BLUR,
-  PLAIN_SHUTTER,
-  PLAIN_SMEAR,
-  sourceOf,
-  speedRange,
-  usableFrames,
-  type Clip,
-  type Project,
-  type SavedShape,
-} from '@idle-bend/core';
+import { NO_BLUR, PLAIN_SHUTTER, PLAIN_SMEAR, type Clip, type Project } from '@idle-bend/core/model';
+import { clipSlope, sourceOf } from '@idle-bend/core/reel';
+import { clipFrameCount, usableFrames } from '@idle-bend/core/sampling';
+import { BEND_SHAPES, CLIP_SHAPES, type SavedShape } from '@idle-bend/core/shape';
+import { speedRange } from '@idle-bend/core/time-map';
 import { ArrowRight, CheckCheck, ChevronsRightLeft, Group, X } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { toast } from 'sonner';

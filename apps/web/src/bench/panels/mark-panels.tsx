@@ -1,24 +1,11 @@
-import {
-  FASTEST_SPEED,
-  formatTimecode,
-  framesShowing,
-  InvalidInput,
-  parseTimecode,
-  parseSpeed,
-  percentText,
-  placeName,
-  positionOfFrame,
-  SLOWEST_SPEED,
-  updateClip,
-  updateCue,
-  updateMoment,
-  type Cue,
-  type Drift,
-  type Gives,
-  type SpeedLimits,
-  type Keep,
-  type Moment,
-} from '@idle-bend/core';
+import { updateClip, updateCue, updateMoment } from '@idle-bend/core/edit';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import type { Drift, Gives } from '@idle-bend/core/landing';
+import type { Cue, SpeedLimits, Moment } from '@idle-bend/core/model';
+import { placeName } from '@idle-bend/core/reel';
+import { positionOfFrame } from '@idle-bend/core/sampling';
+import { formatTimecode, parseTimecode, parseSpeed, percentText } from '@idle-bend/core/time';
+import { FASTEST_SPEED, framesShowing, SLOWEST_SPEED, type Keep } from '@idle-bend/core/time-map';
 import { Crosshair, Link2, Trash2, Unlink2 } from 'lucide-react';
 import { edit } from '../../shell/project-store.ts';
 import { goTo, speedMeasure, useBench, type BenchClip } from '../bench-store.ts';

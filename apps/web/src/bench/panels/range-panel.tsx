@@ -1,13 +1,8 @@
-import {
-  appearances,
-  calmerFrame,
-  frameOfPosition,
-  InvalidInput,
-  parseSpeed,
-  percentText,
-  positionAt,
-  positionOfFrame,
-} from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { calmerFrame } from '@idle-bend/core/motion';
+import { frameOfPosition, positionOfFrame } from '@idle-bend/core/sampling';
+import { parseSpeed, percentText } from '@idle-bend/core/time';
+import { appearances, positionAt } from '@idle-bend/core/time-map';
 import { Repeat2, Undo2, X } from 'lucide-react';
 import { speedMeasure, useBench, type BenchClip } from '../bench-store.ts';
 import { useMotion } from '../motion.ts';

@@ -1,19 +1,10 @@
-import {
-  InvalidInput,
-  lockReach,
-  methodOf,
-  mirrorEase,
-  setReachBends,
-  cadenceOfSpeed,
-  describeCadence,
-  nearestEvenSpeed,
-  reachSlope,
-  setReachMethod,
-  setReachSpeed,
-  parseSpeed,
-  percentText,
-  type Method,
-} from '@idle-bend/core';
+import { cadenceOfSpeed, describeCadence, nearestEvenSpeed } from '@idle-bend/core/cadence';
+import { lockReach, setReachMethod } from '@idle-bend/core/edit';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import type { Method } from '@idle-bend/core/model';
+import { methodOf } from '@idle-bend/core/reel';
+import { parseSpeed, percentText } from '@idle-bend/core/time';
+import { mirrorEase, setReachBends, reachSlope, setReachSpeed } from '@idle-bend/core/time-map';
 import { Lock, LockOpen } from 'lucide-react';
 import { edit } from '../../shell/project-store.ts';
 import { speedMeasure, useBench, type BenchClip } from '../bench-store.ts';

@@ -1,27 +1,25 @@
 import {
-  accountOf,
   BT2100_HLG,
   BT2100_PQ,
   BT709,
   highRangeOf,
   sameSpace,
-  setReelColour,
   spaceWords,
   type ColourSpace,
-  formatTimecode,
-  InvalidInput,
-  parseRate,
-  parseTimecode,
-  reelFrames,
+} from '@idle-bend/core/colour';
+import {
+  accountOf,
+  setReelColour,
   setCeiling,
   setReelBlur,
   setReelRange,
   setReelRate,
   setReelSize,
-  speakRate,
-  type Project,
-  type Rate,
-} from '@idle-bend/core';
+} from '@idle-bend/core/edit';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import type { Project } from '@idle-bend/core/model';
+import { reelFrames } from '@idle-bend/core/reel';
+import { formatTimecode, parseRate, parseTimecode, speakRate, type Rate } from '@idle-bend/core/time';
 import { Repeat, X } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
 import { edit } from '../../shell/project-store.ts';

@@ -1,13 +1,7 @@
-import {
-  byDoubt,
-  hurryThrough,
-  makingOf,
-  mendSpot,
-  isGroup,
-  usesFlow,
-  type MendWay,
-  type RoughSpot,
-} from '@idle-bend/core';
+import { isGroup, type MendWay } from '@idle-bend/core/model';
+import { makingOf } from '@idle-bend/core/reel';
+import { byDoubt, hurryThrough, mendSpot, type RoughSpot } from '@idle-bend/core/rough';
+import { usesFlow } from '@idle-bend/core/sampling';
 import { FastForward, Snowflake } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { useProgress } from '../../shell/use-server-events.ts';

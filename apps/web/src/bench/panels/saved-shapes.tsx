@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { readShapes, writeShapes, type SavedShape } from '@idle-bend/core';
+import { readShapes, writeShapes, type SavedShape } from '@idle-bend/core/shape';
 import { Download, Plus, Trash2, Upload } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';

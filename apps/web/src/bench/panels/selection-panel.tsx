@@ -1,4 +1,4 @@
-import type { Gap } from '@idle-bend/core';
+import type { Gap } from '@idle-bend/core/model';
 import { useBench, validSelection, type BenchClip } from '../bench-store.ts';
 import { ManyPanel } from './many-panel.tsx';
 import { ClipPanel } from './clip-panel.tsx';

@@ -4,25 +4,19 @@ import {
   doubled,
   evenBeats,
   fixedFrom,
-  frameOfSecond,
   halved,
-  InvalidInput,
   isDownbeat,
-  LEAST_GAIN,
-  MOST_GAIN,
   nearestBeat,
-  removeSound,
-  secondOfFrame,
-  setBeats,
   shifted,
   tappedBeats,
   tempoOf,
   threeForTwo,
   twoForThree,
-  updateSound,
-  type BeatGrid,
-  type Sound,
-} from '@idle-bend/core';
+} from '@idle-bend/core/beats';
+import { removeSound, setBeats, updateSound } from '@idle-bend/core/edit';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { LEAST_GAIN, MOST_GAIN, type BeatGrid, type Sound } from '@idle-bend/core/model';
+import { frameOfSecond, secondOfFrame } from '@idle-bend/core/reel';
 import { Trash2 } from 'lucide-react';
 import { useEffect } from 'react';
 import { api } from '../../api.ts';

@@ -1,4 +1,4 @@
-import { InvalidInput } from '@idle-bend/core';
+import { InvalidInput } from '@idle-bend/core/foundation';
 
 /** Reads a typed number that may carry its unit. Throws `InvalidInput` saying what it was to be. */
 export function typedNumber(typed: string, unit: RegExp | undefined, what: string): number {

@@ -1,18 +1,18 @@
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { BEND_SHAPES } from '@idle-bend/core/shape';
+import { percentText } from '@idle-bend/core/time';
 import {
-  BEND_SHAPES,
   bendWindow,
   isTurn,
   reachTurn,
   turnsAt,
   type Ease,
-  InvalidInput,
   moveVertex,
   reachSlope,
   setBend,
   type BezierEase,
   type TimeMap,
-  percentText,
-} from '@idle-bend/core';
+} from '@idle-bend/core/time-map';
 import { ChevronLeft, ChevronRight, Trash2 } from 'lucide-react';
 import type { BenchClip } from '../bench-store.ts';
 import { applyMap, changeMap, removeSelected, walkBends } from '../edits.ts';

@@ -1,4 +1,5 @@
-import { accentMarks, flickerSpots, type Project } from '@idle-bend/core';
+import { accentMarks, flickerSpots } from '@idle-bend/core/accent';
+import type { Project } from '@idle-bend/core/model';
 import { select } from '../bench-store.ts';
 import { CUE_Y } from './layout.ts';
 import type { X } from './reel-view.ts';

@@ -1,4 +1,5 @@
-import { placeItems, reelBeats, type Project } from '@idle-bend/core';
+import type { Project } from '@idle-bend/core/model';
+import { placeItems, reelBeats } from '@idle-bend/core/reel';
 import { reelFrameOf } from '../bench-store.ts';
 import { current } from '../edits.ts';
 

@@ -1,22 +1,9 @@
-import {
-  BESIDE_CUT,
-  framesShowing,
-  isCutInside,
-  isGroup,
-  moveItem,
-  placeItems,
-  placeOf,
-  SAME_WAY,
-  sideMotion,
-  slipClip,
-  speedRange,
-  stretchClip,
-  trimEnd,
-  trimStart,
-  turn,
-  type SideMotion,
-  type Project,
-} from '@idle-bend/core';
+import { moveItem, slipClip, stretchClip, trimEnd, trimStart } from '@idle-bend/core/edit';
+import { isCutInside } from '@idle-bend/core/group';
+import { isGroup, type Project } from '@idle-bend/core/model';
+import { BESIDE_CUT, SAME_WAY, sideMotion, turn, type SideMotion } from '@idle-bend/core/motion';
+import { placeItems, placeOf } from '@idle-bend/core/reel';
+import { framesShowing, speedRange } from '@idle-bend/core/time-map';
 import { useMemo, type PointerEvent } from 'react';
 import { editDuringGesture, useProject } from '../../shell/project-store.ts';
 import { goToReelFrame, select, useBench, type BenchClip } from '../bench-store.ts';

@@ -1,16 +1,7 @@
-import {
-  frameOfSecond,
-  isDownbeat,
-  loudnessAt,
-  PEAKS_PER_SECOND,
-  placeInBar,
-  SOUND_RATE,
-  soundPath,
-  type Clip,
-  type Project,
-  type Sound,
-  type SoundPath,
-} from '@idle-bend/core';
+import { isDownbeat, placeInBar } from '@idle-bend/core/beats';
+import type { Clip, Project, Sound } from '@idle-bend/core/model';
+import { frameOfSecond, loudnessAt } from '@idle-bend/core/reel';
+import { PEAKS_PER_SECOND, SOUND_RATE, soundPath, type SoundPath } from '@idle-bend/core/sound';
 import type { BenchClip } from '../bench-store.ts';
 import { CLIP_BOTTOM, CUE_Y, LANE, laneTop } from './layout.ts';
 import { paceOf } from './pace.ts';

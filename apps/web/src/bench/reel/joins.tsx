@@ -1,4 +1,6 @@
-import { peakSpeeds, percentText, placeOf, type Project } from '@idle-bend/core';
+import type { Project } from '@idle-bend/core/model';
+import { peakSpeeds, placeOf } from '@idle-bend/core/reel';
+import { percentText } from '@idle-bend/core/time';
 import { goToReelFrame, select, useBench } from '../bench-store.ts';
 import { CLIP_BOTTOM } from './layout.ts';
 import type { X } from './reel-view.ts';

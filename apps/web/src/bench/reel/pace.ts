@@ -1,4 +1,4 @@
-import { appearances, mapDuration, positionAt, slopeAt, speedAt } from '@idle-bend/core';
+import { appearances, mapDuration, positionAt, slopeAt, speedAt } from '@idle-bend/core/time-map';
 import type { BenchClip } from '../bench-store.ts';
 import { speedScale } from '../chart/scales.ts';
 import { CLIP_BOTTOM, CLIP_TOP } from './layout.ts';

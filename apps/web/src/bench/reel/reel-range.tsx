@@ -1,4 +1,5 @@
-import { reelFrames, setReelRange } from '@idle-bend/core';
+import { setReelRange } from '@idle-bend/core/edit';
+import { reelFrames } from '@idle-bend/core/reel';
 import { editDuringGesture } from '../../shell/project-store.ts';
 import { useBench, type BenchClip } from '../bench-store.ts';
 import { makeDrag } from '../make-drag.ts';

@@ -1,4 +1,5 @@
-import { frameOfSecond, placeItems, reelFrames, type Gap, type PlacedItem } from '@idle-bend/core';
+import type { Gap } from '@idle-bend/core/model';
+import { frameOfSecond, placeItems, reelFrames, type PlacedItem } from '@idle-bend/core/reel';
 import { useEffect, useMemo, useRef, type PointerEvent, type WheelEvent } from 'react';
 import {
   benchClips,

@@ -1,17 +1,9 @@
-import {
-  fixedFrom,
-  frameOfSecond,
-  framesPerSecond,
-  InvalidInput,
-  movedBeat,
-  nearestBeat,
-  secondOfFrame,
-  setBeats,
-  updateSound,
-  type BeatGrid,
-  type Project,
-  type Sound,
-} from '@idle-bend/core';
+import { fixedFrom, movedBeat, nearestBeat } from '@idle-bend/core/beats';
+import { setBeats, updateSound } from '@idle-bend/core/edit';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import type { BeatGrid, Project, Sound } from '@idle-bend/core/model';
+import { frameOfSecond, secondOfFrame } from '@idle-bend/core/reel';
+import { framesPerSecond } from '@idle-bend/core/time';
 import { useState, type PointerEvent } from 'react';
 import { editDuringGesture } from '../../shell/project-store.ts';
 import { useProgress } from '../../shell/use-server-events.ts';

@@ -1,4 +1,9 @@
-import { framesShowing, isCutInside, positionOfFrame, reelBeats, type Drift, type Moment } from '@idle-bend/core';
+import { isCutInside } from '@idle-bend/core/group';
+import type { Drift } from '@idle-bend/core/landing';
+import type { Moment } from '@idle-bend/core/model';
+import { reelBeats } from '@idle-bend/core/reel';
+import { positionOfFrame } from '@idle-bend/core/sampling';
+import { framesShowing } from '@idle-bend/core/time-map';
 import { useState, type PointerEvent } from 'react';
 import { activate, select, useBench, type BenchClip } from '../bench-store.ts';
 import { driftsOf, landOn, type Target } from '../landings.ts';

@@ -1,4 +1,4 @@
-import type { Project } from '@idle-bend/core';
+import type { Project } from '@idle-bend/core/model';
 import type { FromClips, ToClips } from './clips.worker.ts';
 
 /** What is heard of the clips, made by a thread of its own a stretch at a time. */

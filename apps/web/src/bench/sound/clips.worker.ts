@@ -1,4 +1,4 @@
-import type { Project } from '@idle-bend/core';
+import type { Project } from '@idle-bend/core/model';
 import { inMemory, ReelSound, type Stereo } from '@idle-bend/pipeline';
 
 /** The thread that makes what is heard of the clips, by what renders make it with. */

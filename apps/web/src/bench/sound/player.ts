@@ -1,4 +1,6 @@
-import { loudnessAt, SOUND_RATE, type Project, type Sound } from '@idle-bend/core';
+import type { Project, Sound } from '@idle-bend/core/model';
+import { loudnessAt } from '@idle-bend/core/reel';
+import { SOUND_RATE } from '@idle-bend/core/sound';
 import { giveSound, hasSound, readClips, tellReel } from './clip-track.ts';
 
 /** What is needed to play a sound: it, and the address of its file. */

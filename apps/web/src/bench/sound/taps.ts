@@ -1,4 +1,5 @@
-import { secondOfFrame, type Sound } from '@idle-bend/core';
+import type { Sound } from '@idle-bend/core/model';
+import { secondOfFrame } from '@idle-bend/core/reel';
 import { create } from 'zustand';
 import { reelFrameOf, useBench, type BenchClip } from '../bench-store.ts';
 import { current } from '../edits.ts';

@@ -1,4 +1,6 @@
-import { setBeats, type BeatGrid, type Footage, type HeardSound, type Project } from '@idle-bend/core';
+import type { Footage, HeardSound } from '@idle-bend/core/api';
+import { setBeats } from '@idle-bend/core/edit';
+import type { BeatGrid, Project } from '@idle-bend/core/model';
 import { useQueries, useQuery } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { api } from '../../api.ts';

@@ -1,0 +1,1 @@
+export { type Advice, adviseClip } from './advice.js';

@@ -1,0 +1,1 @@
+export { exposed } from './exposed.js';

@@ -1,0 +1,1 @@
+export { cadenceOfSpeed, describeCadence, evenSpeeds, nearestEvenSpeed, slowestRealSpeed, stepOf } from './cadence.js';

@@ -1,0 +1,2 @@
+export { InvalidInput } from './errors.js';
+export { array, object, string, whole } from './readers.js';

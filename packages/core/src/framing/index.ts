@@ -1,0 +1,1 @@
+export { coveredShare, type Place, placePicture, type Size } from './framing.js';

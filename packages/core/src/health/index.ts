@@ -1,0 +1,1 @@
+export { describeRepeats, type Health, HealthMeter } from './health.js';

@@ -1,0 +1,3 @@
+export { type FittingStretch, fittingStretches, takeStretch } from './fitting.js';
+export { joinChain, putJoin, takeJoinOff } from './join.js';
+export { motionAtJoin, putMatchedJoin } from './matched.js';

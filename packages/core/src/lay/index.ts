@@ -1,0 +1,1 @@
+export { type LayChoice, layClips, type LayPlan, planLay } from './lay.js';

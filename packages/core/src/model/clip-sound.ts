@@ -1,0 +1,74 @@
+import { InvalidInput } from '../foundation/errors.js';
+import { array, finite, object, oneOf, onlyFields, whole } from '../foundation/readers.js';
+
+/** How a clip's own sound goes with its picture: its pitch follows the speed, it keeps its pitch, or it is not heard. */
+export const SOUND_MODES = ['follow', 'keep', 'mute'] as const;
+
+export type SoundMode = (typeof SOUND_MODES)[number];
+
+/** What is heard in a freeze: nothing, or the moment drawn out. */
+export const FREEZE_SOUNDS = ['silence', 'grain'] as const;
+
+export type FreezeSound = (typeof FREEZE_SOUNDS)[number];
+
+/** A reach whose sound goes another way than the clip's. */
+export interface ReachSound {
+  readonly reach: number;
+  readonly mode: SoundMode;
+}
+
+export interface ClipSound {
+  readonly mode: SoundMode;
+  readonly freeze: FreezeSound;
+  /** Decibels. */
+  readonly gain: number;
+  /** Seconds of the reel. */
+  readonly fadeIn: number;
+  readonly fadeOut: number;
+  /** By reach, increasing. */
+  readonly reaches: readonly ReachSound[];
+}
+
+export const OWN_SOUND: ClipSound = { mode: 'follow', freeze: 'silence', gain: 0, fadeIn: 0, fadeOut: 0, reaches: [] };
+
+export const LOUDEST = 24;
+
+export const QUIETEST = -96;
+
+/** Throws `InvalidInput` naming what cannot be. */
+export function checkClipSound({ gain, fadeIn, fadeOut }: ClipSound, field = 'sound'): void {
+  if (!(gain >= QUIETEST && gain <= LOUDEST))
+    throw new InvalidInput(`${field}.gain`, `${gain} dB is not between ${QUIETEST} and ${LOUDEST} dB`);
+  for (const [name, value] of Object.entries({ fadeIn, fadeOut }))
+    if (!(value >= 0 && value <= 3600))
+      throw new InvalidInput(`${field}.${name}`, `${value} s is not a length for a fade`);
+}
+
+/** Reads a clip's sound from a document; `reaches` is how many its curve has. Throws `InvalidInput` naming the place. */
+export function readClipSound(value: unknown, field: string, reaches: number): ClipSound {
+  const s = object(value, field);
+  onlyFields(s, ['mode', 'freeze', 'gain', 'fadeIn', 'fadeOut', 'reaches'], field);
+  const number = (name: string) => finite(s[name], `${field}.${name}`);
+  const own = array(s['reaches'], `${field}.reaches`, reaches).map((entry, i): ReachSound => {
+    const at = `${field}.reaches[${i}]`;
+    const one = object(entry, at);
+    onlyFields(one, ['reach', 'mode'], at);
+    return {
+      reach: whole(one['reach'], `${at}.reach`, 0, reaches - 1),
+      mode: oneOf(one['mode'], SOUND_MODES, `${at}.mode`),
+    };
+  });
+  const unordered = own.findIndex(({ reach }, i) => i > 0 && reach <= own[i - 1]!.reach);
+  if (unordered >= 0)
+    throw new InvalidInput(`${field}.reaches[${unordered}].reach`, 'must be greater than the one before it');
+  const sound: ClipSound = {
+    mode: oneOf(s['mode'], SOUND_MODES, `${field}.mode`),
+    freeze: oneOf(s['freeze'], FREEZE_SOUNDS, `${field}.freeze`),
+    gain: number('gain'),
+    fadeIn: number('fadeIn'),
+    fadeOut: number('fadeOut'),
+    reaches: own,
+  };
+  checkClipSound(sound, field);
+  return sound;
+}

@@ -1,0 +1,41 @@
+import { array, object, onlyFields, unique } from '../foundation/readers.js';
+import { readItem, type ReelItem } from './clip.js';
+import { type Cue, readCue } from './cue.js';
+import { type Join, readJoins } from './join.js';
+import type { SourceFacts } from './source.js';
+
+export type Group = Source & { readonly bound: Bound };
+
+/** Items bound into one: a small reel with times of its own. */
+export interface Bound {
+  readonly items: readonly ReelItem[];
+  readonly cues: readonly Cue[];
+  readonly joins: readonly Join[];
+}
+
+/**
+ * What a clip is of. Footage, as a rule: the media itself is the server's, under the same id. Or items bound into a group: then its
+ * frames are those of the bound reel, its rate is the reel's, and its moments are those of the clips inside, where they show.
+ */
+export interface Source extends SourceFacts {
+  /** Only a group has it. */
+  readonly bound?: Bound;
+}
+
+export const isGroup = (source: Source): source is Group => source.bound !== undefined;
+
+/** The sources of a group's clips. */
+export const sourcesInside = ({ bound }: Source): string[] =>
+  (bound?.items ?? []).flatMap((item) => (item.kind === 'clip' ? [item.sourceId] : []));
+
+export function readBound(value: unknown, field: string, sources: readonly SourceFacts[]): Bound {
+  const bound = object(value, field);
+  onlyFields(bound, ['items', 'cues', 'joins'], field);
+  const cues = array(bound['cues'], `${field}.cues`).map((c, i) => readCue(c, `${field}.cues[${i}]`, []));
+  unique(cues, `${field}.cues`);
+  const items = array(bound['items'], `${field}.items`, 100_000).map((item, i) =>
+    readItem(item, `${field}.items[${i}]`, sources, cues),
+  );
+  unique(items, `${field}.items`);
+  return { items, cues, joins: readJoins(bound['joins'], `${field}.joins`, items) };
+}

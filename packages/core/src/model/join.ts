@@ -1,0 +1,182 @@
+import { InvalidInput } from '../foundation/errors.js';
+import { array, finite, object, oneOf, onlyFields, readId, unique } from '../foundation/readers.js';
+import { checkEase, type Ease } from '../time-map/ease.js';
+import { FASTEST_SPEED, SLOWEST_SPEED } from '../time-map/edit.js';
+import { readMap } from '../time-map/read-map.js';
+import { mapDuration, type TimeMap } from '../time-map/time-map.js';
+import { type Blur, checkBlur, PLAIN_SHUTTER, readBlur } from './blur.js';
+import { checkWhoosh, readWhoosh, type Whoosh } from './whoosh.js';
+
+/** What stays when a clip is ramped: its place on the reel, or what it shows. */
+export const JOIN_KEEPS = ['slot', 'content'] as const;
+
+export type JoinKeeps = (typeof JOIN_KEEPS)[number];
+
+/** How two neighbouring clips race into each other. */
+export interface JoinChoice {
+  /** Timeline frames of the ramp into the cut and of the one out of it. */
+  readonly into: number;
+  readonly outOf: number;
+  /** Frames on either side of the cut that are at the peak. */
+  readonly hold: number;
+  /** Speed at the cut, 1 = 100 %. */
+  readonly peak: number;
+  /** How the speed rises; out of the cut it falls the mirrored way. */
+  readonly ease: Ease;
+  readonly keeps: JoinKeeps;
+  /** Source frames that are left unused beyond what is shown, at either side of the cut. */
+  readonly spare: number;
+  /** Motion on the screen of the second clip against the first's, at the same speed; null: both speeds are the peak. */
+  readonly matched: number | null;
+  /** Motion blur through both ramps; none: as the clips have it. */
+  readonly blur: Blur | null;
+  /** Rushing air that goes with it. */
+  readonly whoosh: Whoosh | null;
+}
+
+/** What a join made of a clip's curve, and of what. */
+export interface Replaced {
+  readonly was: TimeMap;
+  readonly made: TimeMap;
+  /** Where what the ramp took the place of begins in `was`: in timeline frames from the end that is not at the cut. */
+  readonly from: number;
+  /** The rest of the clip was slowed by this factor to leave source for the ramp; 1: it was not. */
+  readonly slowed: number;
+}
+
+/** A join of two neighbours on the reel, and what it took the place of. */
+export interface Join extends JoinChoice {
+  readonly id: string;
+  /** The clips' ids. */
+  readonly before: string;
+  readonly after: string;
+  readonly replaced: { readonly before: Replaced; readonly after: Replaced };
+}
+
+export const PLAIN_JOIN: JoinChoice = {
+  into: 16,
+  outOf: 16,
+  hold: 2,
+  peak: 4,
+  ease: 'soft',
+  keeps: 'slot',
+  spare: 0,
+  matched: null,
+  blur: PLAIN_SHUTTER,
+  whoosh: null,
+};
+
+export const choiceOf = ({
+  into,
+  outOf,
+  hold,
+  peak,
+  ease,
+  keeps,
+  spare,
+  matched,
+  blur,
+  whoosh,
+}: JoinChoice): JoinChoice => ({
+  into,
+  outOf,
+  hold,
+  peak,
+  ease,
+  keeps,
+  spare,
+  matched,
+  blur,
+  whoosh,
+});
+
+/** Throws `InvalidInput` naming what cannot be. */
+export function checkJoin(
+  { into, outOf, hold, peak, ease, spare, matched, blur, whoosh }: JoinChoice,
+  field = 'join',
+): void {
+  for (const [name, value] of Object.entries({ into, outOf }))
+    if (!(value >= 2 && value <= 10_000))
+      throw new InvalidInput(`${field}.${name}`, `${value} is not a length; write 2 to 10000 frames`);
+  if (!(hold >= 0 && hold <= Math.min(into, outOf)))
+    throw new InvalidInput(`${field}.hold`, `${hold} frames at the peak do not go into ramps of ${into} and ${outOf}`);
+  if (!(peak >= SLOWEST_SPEED && peak <= FASTEST_SPEED))
+    throw new InvalidInput(`${field}.peak`, `${peak} is not a speed`);
+  if (!(spare >= 0 && spare <= 1e6)) throw new InvalidInput(`${field}.spare`, `${spare} is not a number of frames`);
+  if (matched !== null && !(matched >= 1e-3 && matched <= 1e3))
+    throw new InvalidInput(`${field}.matched`, 'the motion of the two clips is too far apart to be matched');
+  if (whoosh) checkWhoosh(whoosh, `${field}.whoosh`);
+  if (blur) checkBlur(blur, `${field}.blur`);
+  checkEase(ease, `${field}.ease`);
+}
+
+/** Reads the joins of a reel from a document; `items` are the ids on it. Throws `InvalidInput` naming the place. */
+export function readJoins(value: unknown, field: string, items: readonly { readonly id: string }[]): Join[] {
+  const joins = array(value, field, 100_000).map((join, i) => readJoin(join, `${field}[${i}]`));
+  unique(joins, field);
+  joins.forEach(({ before, after }, i) => {
+    for (const [name, id] of Object.entries({ before, after }))
+      if (!items.some((item) => item.id === id))
+        throw new InvalidInput(`${field}[${i}].${name}`, `"${id}" is not on the reel`);
+  });
+  return joins;
+}
+
+function readJoin(value: unknown, field: string): Join {
+  const j = object(value, field);
+  onlyFields(
+    j,
+    [
+      'id',
+      'before',
+      'after',
+      'into',
+      'outOf',
+      'hold',
+      'peak',
+      'ease',
+      'keeps',
+      'spare',
+      'matched',
+      'blur',
+      'whoosh',
+      'replaced',
+    ],
+    field,
+  );
+  const number = (name: string) => finite(j[name], `${field}.${name}`);
+  const replaced = object(j['replaced'], `${field}.replaced`);
+  onlyFields(replaced, ['before', 'after'], `${field}.replaced`);
+  const join: Join = {
+    id: readId(j['id'], `${field}.id`),
+    before: readId(j['before'], `${field}.before`),
+    after: readId(j['after'], `${field}.after`),
+    into: number('into'),
+    outOf: number('outOf'),
+    hold: number('hold'),
+    peak: number('peak'),
+    ease: checkEase(j['ease'], `${field}.ease`),
+    keeps: oneOf(j['keeps'], JOIN_KEEPS, `${field}.keeps`),
+    spare: number('spare'),
+    matched: j['matched'] === null ? null : number('matched'),
+    blur: j['blur'] === null ? null : readBlur(j['blur'], `${field}.blur`),
+    whoosh: j['whoosh'] === null ? null : readWhoosh(j['whoosh'], `${field}.whoosh`),
+    replaced: {
+      before: readReplaced(replaced['before'], `${field}.replaced.before`),
+      after: readReplaced(replaced['after'], `${field}.replaced.after`),
+    },
+  };
+  checkJoin(join, field);
+  return join;
+}
+
+function readReplaced(value: unknown, field: string): Replaced {
+  const replaced = object(value, field);
+  onlyFields(replaced, ['was', 'made', 'from', 'slowed'], field);
+  const [from, slowed] = [finite(replaced['from'], `${field}.from`), finite(replaced['slowed'], `${field}.slowed`)];
+  if (!(slowed > 0 && slowed <= 1)) throw new InvalidInput(`${field}.slowed`, 'must lie above 0 and up to 1');
+  const was = readMap(replaced['was'], `${field}.was`);
+  if (!(from > 0 && from < mapDuration(was)))
+    throw new InvalidInput(`${field}.from`, 'must lie inside the curve that was');
+  return { was, made: readMap(replaced['made'], `${field}.made`), from, slowed };
+}

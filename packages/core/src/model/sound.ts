@@ -1,0 +1,59 @@
+import { InvalidInput } from '../foundation/errors.js';
+import { finite, object, onlyFields, readId, string } from '../foundation/readers.js';
+import { type BeatGrid, readBeatGrid } from './beat-grid.js';
+
+/** Music or an effect, laid under the picture. Its media is the server's footage `footageId`. Times are seconds. */
+export interface Sound {
+  readonly id: string;
+  readonly footageId: string;
+  readonly name: string;
+  /** Where on the reel `from` is heard; what comes before the reel's beginning is not. */
+  readonly start: number;
+  /** The part of the file that is heard. */
+  readonly from: number;
+  readonly to: number;
+  /** Decibels. */
+  readonly gain: number;
+  readonly fadeIn: number;
+  readonly fadeOut: number;
+  /** What was heard in it, as the editor has put it right; none before it was listened to. */
+  readonly beats: BeatGrid | null;
+}
+
+export const LEAST_GAIN = -60;
+
+export const MOST_GAIN = 24;
+
+/** Less of a sound than this, seconds, is none. */
+export const SHORTEST_SOUND = 0.05;
+
+/** Throws `InvalidInput` for a sound that cannot be. */
+export function checkSound({ start, from, to, gain, fadeIn, fadeOut }: Sound, field = 'sound'): void {
+  if (!(from >= 0 && to - from >= SHORTEST_SOUND - 1e-9))
+    throw new InvalidInput(field, `must last ${SHORTEST_SOUND} s at least, and begin within its file`);
+  if (!(Math.abs(start) <= 1e6)) throw new InvalidInput(`${field}.start`, 'is too far off the reel');
+  if (!(gain >= LEAST_GAIN && gain <= MOST_GAIN))
+    throw new InvalidInput(`${field}.gain`, `must lie in ${LEAST_GAIN} to ${MOST_GAIN} dB`);
+  if (!(fadeIn >= 0 && fadeOut >= 0 && fadeIn + fadeOut <= to - from + 1e-9))
+    throw new InvalidInput(`${field}.fades`, 'must not be longer than the sound');
+}
+
+export function readSound(value: unknown, field: string): Sound {
+  const s = object(value, field);
+  onlyFields(s, ['id', 'footageId', 'name', 'start', 'from', 'to', 'gain', 'fadeIn', 'fadeOut', 'beats'], field);
+  const number = (name: string) => finite(s[name], `${field}.${name}`);
+  const sound: Sound = {
+    id: readId(s['id'], `${field}.id`),
+    footageId: readId(s['footageId'], `${field}.footageId`),
+    name: string(s['name'], `${field}.name`),
+    start: number('start'),
+    from: number('from'),
+    to: number('to'),
+    gain: number('gain'),
+    fadeIn: number('fadeIn'),
+    fadeOut: number('fadeOut'),
+    beats: s['beats'] === null ? null : readBeatGrid(s['beats'], `${field}.beats`),
+  };
+  checkSound(sound, field);
+  return sound;
+}

@@ -1,0 +1,89 @@
+import { InvalidInput } from '../foundation/errors.js';
+import { array, finite, object, oneOf, onlyFields, readId, string, unique, whole } from '../foundation/readers.js';
+import { type Rate, rate } from '../time/rate.js';
+
+/** What is known of a source apart from the items inside it. */
+export interface SourceFacts {
+  readonly id: string;
+  readonly name: string;
+  readonly frames: number;
+  readonly nativeRate: Rate;
+  /** The rate the editor takes it to have; only k₀ depends on it. */
+  readonly readAs: Rate;
+  readonly moments: readonly Moment[];
+  /** Repeated frames that are left out; none are when there is no such choice. */
+  readonly skips: Skips | null;
+}
+
+/** A source frame the editor cares about; `frame` counts native source frames. */
+export interface Moment {
+  readonly id: string;
+  readonly frame: number;
+  readonly name: string;
+}
+
+/**
+ * Repeats left out of a source. Keeping time, a frame stays at its native place and motion goes on evenly between those
+ * that are left; closed up, the frames that are left follow one another, and the clip's source positions count them.
+ */
+export interface Skips {
+  readonly mode: 'keep' | 'close';
+  /** The native frames that repeat the one before them, increasing; never frame 0. */
+  readonly repeats: readonly number[];
+}
+
+/** A moment of a group is named by the clips and the moment it comes from, with dots between. */
+export function readMomentId(value: unknown, field: string): string {
+  const id = string(value, field, 2000);
+  if (!/^[\w-]+(\.[\w-]+)*$/.test(id))
+    throw new InvalidInput(field, 'must be made of letters, digits, _, - and dots between');
+  return id;
+}
+
+export function readRate(value: unknown, field: string): Rate {
+  const r = object(value, field);
+  return rate(whole(r['num'], `${field}.num`), whole(r['den'], `${field}.den`), field);
+}
+
+/** A source, what is bound in it as it was found. */
+export function readSource(value: unknown, field: string): SourceFacts & { readonly bound?: unknown } {
+  const s = object(value, field);
+  onlyFields(s, ['id', 'name', 'frames', 'nativeRate', 'readAs', 'moments', 'skips', 'bound'], field);
+  const frames = whole(s['frames'], `${field}.frames`, 1);
+  const isGroup = s['bound'] !== undefined;
+  const moments = array(s['moments'], `${field}.moments`).map((m, i) =>
+    readMoment(m, `${field}.moments[${i}]`, frames, isGroup),
+  );
+  unique(moments, `${field}.moments`);
+  return {
+    id: readId(s['id'], `${field}.id`),
+    name: string(s['name'], `${field}.name`),
+    frames,
+    nativeRate: readRate(s['nativeRate'], `${field}.nativeRate`),
+    readAs: readRate(s['readAs'], `${field}.readAs`),
+    moments,
+    skips: s['skips'] === null ? null : readSkips(s['skips'], `${field}.skips`, frames),
+    ...(isGroup && { bound: s['bound'] }),
+  };
+}
+
+function readSkips(value: unknown, field: string, frames: number): Skips {
+  const skips = object(value, field);
+  onlyFields(skips, ['mode', 'repeats'], field);
+  const repeats = array(skips['repeats'], `${field}.repeats`, frames).map((n, i) =>
+    whole(n, `${field}.repeats[${i}]`, 1, frames - 1),
+  );
+  const unordered = repeats.findIndex((n, i) => i > 0 && n <= repeats[i - 1]!);
+  if (unordered >= 0)
+    throw new InvalidInput(`${field}.repeats[${unordered}]`, 'must be greater than the one before it');
+  return { mode: oneOf(skips['mode'], ['keep', 'close'] as const, `${field}.mode`), repeats };
+}
+
+/** Of footage a moment is one of its frames; of a group it is any time of it. */
+function readMoment(value: unknown, field: string, frames: number, ofGroup: boolean): Moment {
+  const m = object(value, field);
+  onlyFields(m, ['id', 'frame', 'name'], field);
+  const frame = ofGroup ? finite(m['frame'], `${field}.frame`) : whole(m['frame'], `${field}.frame`, 0, frames - 1);
+  if (!(frame >= 0 && frame <= frames - 1)) throw new InvalidInput(`${field}.frame`, `must lie in 0 to ${frames - 1}`);
+  return { id: readMomentId(m['id'], `${field}.id`), frame, name: string(m['name'], `${field}.name`, 1000) };
+}

@@ -1,0 +1,83 @@
+import { stepOf } from '../cadence/cadence.js';
+import { OWN_SOUND } from '../model/clip-sound.js';
+import type { Clip, ReelItem } from '../model/clip.js';
+import type { Source } from '../model/group.js';
+import type { Project } from '../model/project.js';
+import { usableFrames } from '../sampling/dropped-repeats.js';
+import { constantClip, constantMap } from '../time-map/constant-speed.js';
+import type { TimeMap } from '../time-map/time-map.js';
+import { naturalSlope, type Rate } from '../time/rate.js';
+import { rational } from '../time/rational.js';
+
+/** A clip that plays source frames first to last, both included, at 100 %; the whole source by default. */
+export function plainClip(
+  id: string,
+  source: Source,
+  reelRate: Rate,
+  first = 0,
+  last = usableFrames(source) - 1,
+): Clip {
+  const map = plainMap(source, reelRate, first, last);
+  const asReel = { method: null, temper: null, reachMethods: [], mends: [] };
+  return {
+    kind: 'clip',
+    id,
+    name: source.name,
+    sourceId: source.id,
+    map,
+    ...asReel,
+    end: 'hold',
+    ties: [],
+    locks: [],
+    limits: null,
+    versions: [],
+    pin: null,
+    fills: false,
+    framing: null,
+    blur: null,
+    steady: null,
+    sound: OWN_SOUND,
+  };
+}
+
+export function plainMap(source: Source, reelRate: Rate, first: number, last: number): TimeMap {
+  return constantMap(
+    constantClip({ first, last, frames: usableFrames(source) }, stepOf(rational(1n, 1n), source.readAs, reelRate)),
+  );
+}
+
+export function sourceOf(project: Project, clip: Clip): Source {
+  const source = project.sources.find((s) => s.id === clip.sourceId);
+  if (!source) throw new RangeError(`clip ${clip.id} uses source ${clip.sourceId}, which the project does not have`);
+  return source;
+}
+
+/** Changes every clip, those inside groups too. */
+export function mapClips(project: Project, change: (clip: Clip) => Clip): Project {
+  const each = (items: readonly ReelItem[]): readonly ReelItem[] => {
+    const changed = items.map((item) => (item.kind === 'clip' ? change(item) : item));
+    return changed.every((item, i) => item === items[i]) ? items : changed;
+  };
+  const items = each(project.reel.items);
+  const sources = project.sources.map((source) => {
+    const inside = source.bound && each(source.bound.items);
+    return !inside || inside === source.bound!.items
+      ? source
+      : { ...source, bound: { ...source.bound!, items: inside } };
+  });
+  return {
+    ...project,
+    reel: items === project.reel.items ? project.reel : { ...project.reel, items },
+    sources: sources.every((source, i) => source === project.sources[i]) ? project.sources : sources,
+  };
+}
+
+/** Every clip of the project, those inside groups too. */
+export const allClips = ({ reel, sources }: Project): Clip[] =>
+  [reel.items, ...sources.flatMap(({ bound }) => (bound ? [bound.items] : []))]
+    .flat()
+    .filter((item) => item.kind === 'clip');
+
+export function clipSlope(project: Project, clip: Clip): number {
+  return naturalSlope(sourceOf(project, clip).readAs, project.reel.rate);
+}

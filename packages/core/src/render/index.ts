@@ -1,0 +1,23 @@
+export { estimateSeconds, renderCost, type RenderCost } from './cost.js';
+export { RENDER_FORMAT_NAMES, RENDER_FORMATS, renderDepth, type RenderFormatName } from './format.js';
+export { type Chapter, chaptersOf, startTimecode } from './marks.js';
+export {
+  atQuality,
+  chunksOf,
+  draftSize,
+  PLAIN_SETTINGS,
+  RENDER_DEPTHS,
+  RENDER_PARTS,
+  RENDER_QUALITIES,
+  RENDER_RANGES,
+  RENDER_TIMECODES,
+  type RenderDepth,
+  renderDocument,
+  type RenderPart,
+  type RenderPiece,
+  renderPieces,
+  type RenderQuality,
+  type RenderRange,
+  type RenderSettings,
+  type RenderTimecode,
+} from './settings.js';

@@ -1,0 +1,139 @@
+import fc from 'fast-check';
+import { describe, expect, test } from '@jest/globals';
+import { EVEN_TEMPER, type Mend, type Method } from '../model/interpolation.js';
+import { type Making, mendShare, plainMaking, sampleMade, usesFlow } from './interpolation.js';
+import { parseSample } from './sample-file.js';
+import { sampleAt } from './sample.js';
+
+const source = { frames: 100, skips: null };
+
+const making = (change: Partial<Making>): Making => ({ ...plainMaking('flow'), ...change });
+
+const mend = (change: Partial<Mend>): Mend => ({ id: 'm', from: 40, to: 44, way: 'mix', soft: 1, ...change });
+
+const at = (made: Making, position: number, k = 0) => sampleMade(source, made, 'hold', position, k);
+
+const positions = fc.double({ min: 0, max: 99, noNaN: true });
+
+describe('how a clip’s frames are made', () => {
+  test('one method throughout is that method', () => {
+    fc.assert(
+      fc.property(positions, fc.constantFrom<Method>('step', 'mix', 'flow'), (position, method) => {
+        expect(at(plainMaking(method), position)).toEqual(sampleAt(position, 100, method, 'hold'));
+      }),
+    );
+  });
+
+  test('a stretch of its time has a method of its own', () => {
+    const made = making({ stretches: [{ from: 10, to: 20, method: 'step' }] });
+    expect([9, 10, 19, 20].map((k) => at(made, 5.5, k).kind)).toEqual(['flow', 'source', 'source', 'flow']);
+  });
+
+  test('Flow is needed wherever anything asks for it', () => {
+    expect(usesFlow(plainMaking('mix'))).toBe(false);
+    expect(usesFlow({ ...plainMaking('mix'), stretches: [{ from: 0, to: 1, method: 'flow' }] })).toBe(true);
+  });
+
+  test('the temper travels with what Flow makes, and only where it is not even', () => {
+    const temper = { trust: 0.4, keenness: -0.5 };
+    expect(at(making({ temper }), 5.5)).toMatchObject({ kind: 'flow', temper });
+    expect(at(making({ temper }), 5)).toEqual({ kind: 'source', frame: 5 });
+    expect(at(making({ temper: EVEN_TEMPER }), 5.5)).not.toHaveProperty('temper');
+  });
+});
+
+describe('a mended stretch', () => {
+  test('is made the other way inside, as the clip outside of its hand-over', () => {
+    fc.assert(
+      fc.property(positions, fc.double({ min: 0, max: 5, noNaN: true }), (position, soft) => {
+        const sample = at(making({ mends: [mend({ soft })] }), position);
+        const plain = at(making({}), position);
+        if (position <= 40 - soft || position >= 44 + soft) expect(sample).toEqual(plain);
+        else if (position > 40 && position < 44) expect(sample).toEqual(sampleAt(position, 100, 'mix', 'hold'));
+        else if (sample.kind === 'fade')
+          expect(sample).toMatchObject({ from: plain, to: sampleAt(position, 100, 'mix', 'hold') });
+      }),
+    );
+  });
+
+  test('is handed over without a step: shares of neighbouring positions are neighbours', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: 38, max: 40, noNaN: true }),
+        fc.double({ min: 1e-4, max: 1e-2, noNaN: true }),
+        (frame, step) => {
+          const [a, b] = [mendShare(mend({ soft: 2 }), frame), mendShare(mend({ soft: 2 }), frame - step)];
+          expect(Math.abs(a - b)).toBeLessThanOrEqual(step / 2 + 1e-9);
+        },
+      ),
+    );
+  });
+
+  test('real frames stay real', () => {
+    const made = making({ mends: [mend({})] });
+    for (const frame of [39, 40, 42, 44, 45]) expect(at(made, frame)).toEqual({ kind: 'source', frame });
+  });
+
+  test('frozen, it holds its first frame and goes softly on to its last, both real', () => {
+    const made = making({ mends: [mend({ way: 'hold', soft: 1 })] });
+    expect(at(made, 39.5)).toEqual(at(making({}), 39.5));
+    for (const position of [40.2, 41, 42.9, 43]) expect(at(made, position)).toEqual({ kind: 'source', frame: 40 });
+    expect(at(made, 43.75)).toMatchObject({
+      kind: 'fade',
+      share: 0.25,
+      from: { kind: 'source', frame: 44 },
+      to: { kind: 'source', frame: 40 },
+    });
+    expect(at(made, 44)).toEqual({ kind: 'source', frame: 44 });
+  });
+
+  test('counts native frames, whatever repeats are left out', () => {
+    const skips = { mode: 'close' as const, repeats: [10, 20, 30] };
+    const made = making({ mends: [mend({ soft: 0 })] });
+    // With three repeats closed up, place 38.5 lies between native frames 41 and 42.
+    expect(sampleMade({ frames: 100, skips }, made, 'hold', 38.5, 0)).toMatchObject({ kind: 'mix', a: 41, b: 42 });
+    expect(sampleMade({ frames: 100, skips }, made, 'hold', 41.5, 0)).toMatchObject({ kind: 'flow', a: 44, b: 45 });
+  });
+});
+
+describe('a sample as JSON', () => {
+  test('comes back as it was', () => {
+    const mends = [mend({}), mend({ id: 'n', from: 60, to: 70, way: 'hold', soft: 3 })];
+    fc.assert(
+      fc.property(
+        positions,
+        fc.constantFrom<Method>('step', 'mix', 'flow'),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        (position, method, trust) => {
+          const sample = at({ ...plainMaking(method), temper: { trust, keenness: 0 }, mends }, position);
+          const plain = JSON.parse(JSON.stringify(sample)) as unknown;
+          expect(JSON.parse(JSON.stringify(parseSample(plain)))).toEqual(plain);
+        },
+      ),
+    );
+  });
+
+  test.each<[string, unknown, RegExp]>([
+    ['a kind nobody knows', { kind: 'melt' }, /sample\.kind: must be one of/],
+    ['no frame', { kind: 'source' }, /sample\.frame: must be a finite number/],
+    ['a frame before the first', { kind: 'source', frame: -1 }, /sample\.frame: must be a whole number/],
+    ['a fraction beyond 1', { kind: 'mix', a: 1, b: 2, fraction: 7 }, /sample\.fraction: must lie in 0 to 1/],
+    ['a field too many', { kind: 'mix', a: 1, b: 2, fraction: 0.5, c: 1 }, /has a field "c"/],
+    [
+      'a temper that is none',
+      { kind: 'flow', a: 1, b: 2, fraction: 0.5, temper: { trust: 2, keenness: 0 } },
+      /temper\.trust: must lie in 0 to 1/,
+    ],
+    [
+      'a fade of a fade',
+      { kind: 'fade', from: { kind: 'fade' }, to: { kind: 'black' }, share: 0.5 },
+      /sample\.from\.kind/,
+    ],
+  ])('%s is refused by name', (_, value, message) => {
+    expect(() => parseSample(value)).toThrow(message);
+  });
+
+  test('black needs nothing', () => {
+    expect(parseSample({ kind: 'black' })).toEqual({ kind: 'black' });
+  });
+});

@@ -1,0 +1,2 @@
+export { steadyPatch, steadyWhole } from './steady.js';
+export { type Luma, PatchTracker } from './track.js';

@@ -1,0 +1,36 @@
+export { constantClip, type ConstantClip, constantMap, constantPosition, fittedClip } from './constant-speed.js';
+export { type BezierEase, type Ease, easeCurve } from './ease.js';
+export {
+  addVertex,
+  FASTEST_SPEED,
+  fitDuration,
+  type Keep,
+  mirrorEase,
+  moveVertex,
+  removeVertex,
+  reverseMap,
+  setBend,
+  setClipSpeed,
+  setReachBends,
+  setReachSpeed,
+  SLOWEST_SPEED,
+  type VertexDrag,
+} from './edit.js';
+export { pieces, positionAt, positionsInto, slopeAt, speedAt } from './evaluate.js';
+export { freezeAt } from './freeze.js';
+export { appearances, framesShowing } from './inverse.js';
+export { ladder } from './ladder.js';
+export { formatMapFile, type MapFile, parseMapFile } from './map-file.js';
+export { bounceRange, fitRange, scaleRangeSpeed, setRangeSpeed, turnRange } from './range.js';
+export { speedRange } from './speed-range.js';
+export {
+  type Bend,
+  bendWindow,
+  HARD,
+  mapDuration,
+  mapFrameCount,
+  reachSlope,
+  straightMap,
+  type TimeMap,
+} from './time-map.js';
+export { isTurn, reachTurn, turnsAt } from './turn.js';

@@ -1,0 +1,16 @@
+export { constantGrid, type ConstantGrid, decodedFrame } from './constant-grid.js';
+export {
+  formatRate,
+  framesPerSecond,
+  frameToSeconds,
+  naturalSlope,
+  parseRate,
+  type Rate,
+  rate,
+  sameRate,
+  secondsToFrames,
+  speakRate,
+} from './rate.js';
+export { multiply, parseDecimal, rational, type Rational, timesWhole, toNumber } from './rational.js';
+export { parseSpeed, percentText, type SpeedMeasure } from './speed-text.js';
+export { canDropFrames, formatTimecode, parseTimecode } from './timecode.js';
