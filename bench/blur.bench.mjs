@@ -1,5 +1,5 @@
 import { addSource, appendClip, setReelBlur, updateClip, withMap } from '@idle-bend/core/edit';
-import { emptyProject, PLAIN_SHUTTER } from '@idle-bend/core/model';
+import { emptyProject, DEFAULT_SHUTTER } from '@idle-bend/core/model';
 import { placeOf } from '@idle-bend/core/reel';
 import { showing } from '@idle-bend/core/resolve';
 import { setClipSpeed } from '@idle-bend/core/time-map';
@@ -16,7 +16,7 @@ export async function run() {
   const source = await openSource('demo/footage/whip-out.mp4');
   const { rate, frames } = source.index.grid;
   const film = { id: 's', name: 'whip', frames, nativeRate: rate, readAs: rate, moments: [], skips: null };
-  let project = appendClip(addSource(setReelBlur(emptyProject(rate), PLAIN_SHUTTER), film), 'c', 's');
+  let project = appendClip(addSource(setReelBlur(emptyProject(rate), DEFAULT_SHUTTER), film), 'c', 's');
   project = updateClip(project, 'c', (clip) => withMap(clip, setClipSpeed(clip.map, 8, 1)));
   const show = showing(project, placeOf(project, 'c').item);
   const reader = new SourceReader(source.file, source.facts, source.index);

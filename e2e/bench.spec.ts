@@ -56,7 +56,7 @@ test('speed by number, keeping content or slot; freeze, turn round, reverse, und
   await expect(page.getByRole('alert').filter({ hasText: 'outside 0.1 % to 10,000 %' })).toBeVisible();
   await page.keyboard.press('Escape');
 
-  await page.getByRole('button', { name: 'Turn round' }).click();
+  await page.getByRole('button', { name: 'Reverse' }).click();
   await expect(page.getByRole('button', { name: 'Reach 1, −10 %' })).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).click();
   await page.getByRole('button', { name: 'Freeze' }).click();
@@ -236,7 +236,7 @@ test('two windows: the other’s change is followed, or the choice is the editor
   await expect(page.getByRole('group', { name: 'Reel' }).getByText('cue 2')).toBeHidden();
   await away.setOffline(false);
   await expect(third.getByRole('group', { name: 'Reel' }).getByText('cue 2')).toBeHidden();
-  await expect(third.getByText('All changes kept')).toBeVisible();
+  await expect(third.getByText('Saved')).toBeVisible();
   await away.close();
 });
 
@@ -384,7 +384,7 @@ test('a picked range: its speed in one gesture, its length, backward, there and 
     [35, 100],
     [63, 240],
   ]);
-  await page.getByRole('button', { name: 'Turn round' }).click();
+  await page.getByRole('button', { name: 'Reverse' }).click();
   expect(await points()).toEqual([
     [0, 0],
     [10, 50],

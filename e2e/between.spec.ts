@@ -3,7 +3,7 @@ import { existsSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { crc32 } from 'node:zlib';
 import { OWN_SOUND, type Project } from '@idle-bend/core/model';
-import { showing } from '@idle-bend/core/resolve';
+import { resolveClip } from '@idle-bend/core/resolve';
 import { FlowThreads, loadKernels, openSource, SourceReader } from '@idle-bend/media';
 import { FrameComposer } from '@idle-bend/pipeline';
 import type { Page } from '@playwright/test';
@@ -180,7 +180,7 @@ test('made, mended, tempered: every frame of the preview is what the pipeline ma
   const composer = new FrameComposer(loadKernels(), reader, threads.means);
   const document = await kept(server, id);
   const clip = clipOf(document) as Clip;
-  const show = showing(document, clip);
+  const show = resolveClip(document, clip);
   const kinds = new Set<string>();
   for (let k = 0; k < 110; k += 1) {
     const { sample } = show(k)!;

@@ -1,10 +1,10 @@
 import { join } from 'node:path';
-import { bindItems } from '@idle-bend/core/group';
+import { groupItems } from '@idle-bend/core/group';
 import { putJoin } from '@idle-bend/core/join';
 import {
-  PLAIN_JOIN,
-  PLAIN_LOOKS,
-  PLAIN_SMEAR,
+  DEFAULT_JOIN,
+  DEFAULT_LOOKS,
+  DEFAULT_SMEAR,
   type AccentKind,
   type Project,
   type Similarity,
@@ -46,7 +46,7 @@ function everything(document: Project, whip: { id: string; frames: number; rate:
     }),
     clip('shutter', whip.id, straight(8, 0, 60), { blur: { kind: 'shutter', angle: 180, always: false } }),
     clip('smear', whip.id, straight(8, 60, 20), {
-      blur: PLAIN_SMEAR,
+      blur: DEFAULT_SMEAR,
       framing: { fit: 'fit', scale: 0.7, x: 0.1, y: -0.1 },
     }),
     clip('hold', rail, straight(6, 50, 50)),
@@ -66,14 +66,14 @@ function everything(document: Project, whip: { id: string; frames: number; rate:
   const onCue = (kind: AccentKind) => ({
     id: kind,
     name: kind,
-    look: PLAIN_LOOKS[kind],
+    look: DEFAULT_LOOKS[kind],
     strength: 1,
     on: { kind: 'cues' as const, cueIds: [kind] },
   });
   const push = {
     id: 'push',
     name: 'push',
-    look: PLAIN_LOOKS.push,
+    look: DEFAULT_LOOKS.push,
     strength: 1,
     on: { kind: 'cuts' as const, clipIds: ['hold'] },
   };
@@ -99,8 +99,8 @@ function everything(document: Project, whip: { id: string; frames: number; rate:
       accents: [...(['flash', 'punch', 'knock', 'stutter'] as const).map(onCue), push],
     },
   };
-  const joined = putJoin(plain, 'first', { ...PLAIN_JOIN, into: 6, outOf: 6, hold: 2, peak: 2 }, 'join');
-  return bindItems(joined, ['mix', 'inside'], { clipId: 'group', sourceId: 'bound', name: 'group' });
+  const joined = putJoin(plain, 'first', { ...DEFAULT_JOIN, into: 6, outOf: 6, hold: 2, peak: 2 }, 'join');
+  return groupItems(joined, ['mix', 'inside'], { clipId: 'group', sourceId: 'bound', name: 'group' });
 }
 
 test('a reel with everything on it: each frame stepped to has the checksum of a draft', async ({

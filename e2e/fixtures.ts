@@ -186,7 +186,7 @@ export async function playhead(page: Page): Promise<number> {
 
 /** All changes have been acknowledged by the server. */
 export async function allKept(page: Page): Promise<void> {
-  await expect(page.getByText('All changes kept')).toBeVisible();
+  await expect(page.getByText('Saved')).toBeVisible();
 }
 
 /** Presses at the middle of something, moves by so many pixels, and lets go. */

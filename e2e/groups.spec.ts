@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { join } from 'node:path';
 import type { Clip, Project } from '@idle-bend/core/model';
 import { placeItems, placeOf } from '@idle-bend/core/reel';
-import { showing } from '@idle-bend/core/resolve';
+import { resolveClip } from '@idle-bend/core/resolve';
 import { positionAt } from '@idle-bend/core/time-map';
 import type { Page } from '@playwright/test';
 import { readNumbers } from '../packages/media/test/numbered-clip.js';
@@ -35,7 +35,7 @@ const lengths = (project: Project) => placeItems(project).map(({ frames }) => fr
 /** The source frames a reel of clips and groups under Step shows. */
 const shownNumbers = (project: Project) =>
   placeItems(project).flatMap(({ item, frames }) => {
-    const show = showing(project, item as Clip);
+    const show = resolveClip(project, item as Clip);
     return Array.from({ length: frames }, (_, k) => {
       const sample = show(k)?.sample;
       return sample?.kind === 'source' ? sample.frame : -1;

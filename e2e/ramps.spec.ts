@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { setClipBlur, setSteady } from '@idle-bend/core/edit';
 import type { Blur, Project } from '@idle-bend/core/model';
 import { parseMotion } from '@idle-bend/core/motion';
-import { showing } from '@idle-bend/core/resolve';
+import { resolveClip } from '@idle-bend/core/resolve';
 import { steadyWhole } from '@idle-bend/core/steady';
 import type { Page } from '@playwright/test';
 import { readNumbers } from '../packages/media/test/numbered-clip.js';
@@ -144,7 +144,7 @@ test('blurred or held steady, a frame of the bench is that of a draft', async ({
   const { id, footage } = await whip(page, server, (project) => setClipBlur(project, 'c', shutter));
   const shownKind = async () => {
     const document = await kept(server, id);
-    return showing(document, clipOf(document) as Clip)(4)!.sample.kind;
+    return resolveClip(document, clipOf(document) as Clip)(4)!.sample.kind;
   };
   const isAsDraft = async () => {
     const [wanted] = (await draftChecksums(server, id, folder)).slice(4);

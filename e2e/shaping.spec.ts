@@ -177,7 +177,7 @@ test('steps, holds with ramps, a brief hurry, matching bends, a turn that is rea
   await page.getByLabel('Bends at both ends, frames').fill('5');
   await page.keyboard.press('Enter');
   expect((await clipNow()).map.bends.map((b) => b.widthFrames)).toEqual([0, 5, 5, 0]);
-  await page.getByRole('button', { name: 'Turn round' }).click();
+  await page.getByRole('button', { name: 'Reverse' }).click();
   await page.getByRole('button', { name: /^Bend 1 at/ }).click();
   await expect(page.getByText(/Turns at source 9\d\.\d\d, short of 100/)).toBeVisible();
   await page.getByRole('button', { name: 'Reach 100' }).click();

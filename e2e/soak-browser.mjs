@@ -127,7 +127,7 @@ async function putBack(page, url, document, about) {
   await page.keyboard.press('Escape');
   await page.keyboard.press('k');
   for (;;) {
-    await page.getByText('All changes kept').waitFor({ timeout: 60_000 });
+    await page.getByText('Saved').waitFor({ timeout: 60_000 });
     const { version } = await project(url);
     const body = JSON.stringify({ version, document, by: 'soak' });
     const { status } = await fetch(`${url}/api/projects/${PROJECT}/document`, {
@@ -138,7 +138,7 @@ async function putBack(page, url, document, about) {
     if (status === 409) continue;
     if (status !== 200) throw new Error(`the reel could not be put back (${status})`);
     await page.getByRole('banner').getByText(about, { exact: true }).waitFor({ timeout: 60_000 });
-    // What is drawn anew for it is drawn.
+    // What is drawn again for it is drawn.
     return page.waitForTimeout(500);
   }
 }

@@ -16,9 +16,9 @@ test('renders: a format chosen, what it asks is told, another put before it, pau
   await page.goto(`${server.url}/projects/${id}/renders`);
   await page.getByRole('radio', { name: 'MOV · ProRes 422 HQ' }).click();
   await expect(page.getByText('To edit and grade on.')).toBeVisible();
-  await expect(page.getByLabel('What it asks')).toContainText('96 frames');
+  await expect(page.getByLabel('Estimated cost')).toContainText('96 frames');
   await page.getByLabel('How much of it', { exact: true }).getByRole('radio', { name: 'Every clip' }).click();
-  await expect(page.getByLabel('What it asks')).toContainText('2 files');
+  await expect(page.getByLabel('Estimated cost')).toContainText('2 files');
   await page.getByRole('button', { name: 'Render', exact: true }).click();
   const row = page.getByRole('listitem', { name: 'Marble Parade - 02 second.mov' });
   await expect(row.getByText('done')).toBeVisible({ timeout: 240_000 });
@@ -45,7 +45,7 @@ test('renders: a format chosen, what it asks is told, another put before it, pau
     )
   ) {
     await expect(pictures.getByText('paused')).toBeVisible();
-    await pictures.getByRole('button', { name: 'Go on' }).click();
+    await pictures.getByRole('button', { name: 'Resume' }).click();
   }
   await expect(pictures.getByText('done')).toBeVisible({ timeout: 240_000 });
 });
@@ -69,7 +69,7 @@ test('a bundle is saved and opened again as a project of its own; its footage is
   await page.getByLabel('Bundle').setInputFiles(file);
   await expect(page).toHaveURL(/projects\/(?!marble-parade)[\w-]+\/footage/);
   const card = page.getByRole('listitem', { name: 'rail-120.mp4' });
-  await expect(card.getByText('Its file is not here yet')).toBeVisible();
+  await expect(card.getByText('Its file is missing')).toBeVisible();
   const [chooser] = await Promise.all([
     page.waitForEvent('filechooser'),
     card.getByRole('button', { name: 'Find it…' }).click(),

@@ -10,7 +10,7 @@ const SIZE = [320, 180];
 const FRAMES = 10;
 /** The source frame a clip begins at: another one than its neighbour's, so that a picture that is not there yet is not taken for it. */
 const firstOf = (i) => 3 + (i % 12);
-const MOST_COLOUR = 2;
+const MAX_COLOUR = 2;
 const SHOWN_WITHIN_MS = 60_000;
 
 /** Sources that fill the reel's picture and last long enough. */
@@ -96,7 +96,7 @@ export async function canvasRows({ url, projectId, call, sources, footageOf, isH
         const off = seen.patches.map(
           (codes, p) => Math.max(...rgbOf(codes, { pix_fmt: 'gbrp' }).map((v, c) => Math.abs(v - wanted[p][c]))) * 255,
         );
-        if (!(Math.max(...off) <= MOST_COLOUR))
+        if (!(Math.max(...off) <= MAX_COLOUR))
           problems.push(`colour off by ${off.map((d) => d.toFixed(1)).join(' ')} of 255`);
       }
       rows.push([`canvas ${name}`, problems]);

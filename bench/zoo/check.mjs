@@ -2,9 +2,9 @@
 import { clicks, packetTimes, pictures, probeFile, rgbOf, sound } from './look.mjs';
 
 /** A patch of a lossy picture may be off by so much of 255. */
-const MOST_COLOUR = 2;
+const MAX_COLOUR = 2;
 /** Seconds. */
-const MOST_LATE = 0.001;
+const MAX_LATE = 0.001;
 
 /** A screen shows nothing darker than black, or brighter than white. */
 const shown = (v) => Math.min(1, Math.max(0, v));
@@ -86,7 +86,7 @@ export async function checkOutput(file, wanted) {
         (t) => found.reduce((best, c) => (Math.abs(c - t) < Math.abs(best - t) ? c : best), Infinity) - t,
       );
       const worst = late.reduce((a, b) => (Math.abs(b) > Math.abs(a) ? b : a), 0);
-      if (Math.abs(worst) > MOST_LATE * (wanted.slower ?? 1))
+      if (Math.abs(worst) > MAX_LATE * (wanted.slower ?? 1))
         say(
           `sound ${Number.isFinite(worst) ? `${(worst * 1000).toFixed(1)} ms late` : 'missing'} (${late.map((t) => (t * 1000).toFixed(1)).join(' ')})`,
         );
@@ -99,7 +99,7 @@ export async function checkOutput(file, wanted) {
         Math.max(...rgbOf(codes, video).map((v, c) => Math.abs(shown(v) - shown(wanted.patches[i][c])))) * 255,
     );
     const worst = Math.max(...apart);
-    if (!(worst <= MOST_COLOUR))
+    if (!(worst <= MAX_COLOUR))
       say(`colour off by ${worst.toFixed(1)}/255 (patches ${apart.map((d) => d.toFixed(0)).join(' ')})`);
     if (wanted.codes) {
       const unequal = first.patches.some((codes, i) => codes.some((v, c) => v !== wanted.codes[i][c]));

@@ -2,7 +2,7 @@ import { createReadStream, existsSync } from 'node:fs';
 import { readFile, stat } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { Readable } from 'node:stream';
-import type { KnownFootage } from '@idle-bend/core/exchange';
+import type { OfferedFootage } from '@idle-bend/core/exchange';
 import { array, InvalidInput, object, string, whole } from '@idle-bend/core/foundation';
 import { parseProject, type Project } from '@idle-bend/core/model';
 import { rate } from '@idle-bend/core/time';
@@ -87,7 +87,7 @@ async function isServed(data: string): Promise<boolean> {
 }
 
 /** How often a change is made again where others change the same project, and how long it waits, each time longer. */
-const MOST_TRIES = 20;
+const MAX_TRIES = 20;
 const WAIT_MS = 10;
 
 /** A running server, found by its data folder. Everything that is written into the folder goes through it. */
@@ -133,7 +133,7 @@ export class DataServer {
   }
 
   /** A project's footage, as a timeline that is imported may ask for it. */
-  async footage(projectId: string): Promise<KnownFootage[]> {
+  async footage(projectId: string): Promise<OfferedFootage[]> {
     return array(await this.json(`/api/projects/${projectId}/footage`), 'footage').flatMap((one) => {
       const { id, name, facts: all } = object(one, 'footage');
       const { picture, startTimecode } = object(all, 'footage: facts');
@@ -164,7 +164,7 @@ export class DataServer {
         body,
       });
       if (response.ok) return;
-      if (response.status !== 409 || tries === MOST_TRIES)
+      if (response.status !== 409 || tries === MAX_TRIES)
         throw new MediaError(`${this.url}: ${await sentenceOf(response)}`);
       await new Promise((resolve) => setTimeout(resolve, WAIT_MS * tries * Math.random()));
     }

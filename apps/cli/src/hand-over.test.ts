@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { putAccents } from '@idle-bend/core/accent';
 import { addCue, addSource, appendClip, updateClip, withMap } from '@idle-bend/core/edit';
-import { bindItems } from '@idle-bend/core/group';
+import { groupItems } from '@idle-bend/core/group';
 import { emptyProject, type Project } from '@idle-bend/core/model';
 import { rate } from '@idle-bend/core/time';
 import type { Ease } from '@idle-bend/core/time-map';
@@ -70,7 +70,7 @@ function everything(): Project {
       bends: bends(0, 0),
     }),
   );
-  project = bindItems(project, ['a', 'b'], { clipId: 'g', sourceId: 'gs', name: 'bound' });
+  project = groupItems(project, ['a', 'b'], { clipId: 'g', sourceId: 'gs', name: 'bound' });
   project = updateClip(project, 'g', (c) =>
     withMap(c, {
       vertices: [

@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { basename, extname, join, resolve } from 'node:path';
 import { addCue } from '@idle-bend/core/edit';
-import { decodeText, parseEdl, parseOtio, type KnownFootage, type TakenTimeline } from '@idle-bend/core/exchange';
+import { decodeText, parseEdl, parseOtio, type OfferedFootage, type ImportedTimeline } from '@idle-bend/core/exchange';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import type { Project } from '@idle-bend/core/model';
 import { framesPerSecond, rate, type Rate } from '@idle-bend/core/time';
@@ -73,7 +73,7 @@ async function taken(
     into,
   }: { readonly media: string | undefined; readonly fps: Rate | undefined; readonly into: string | undefined },
   progress: (text: string) => void,
-): Promise<TakenTimeline> {
+): Promise<ImportedTimeline> {
   if (isBundle(file)) return ofBundle(file, media, progress);
   if (into !== undefined) return withCues(await readDocument(into), file, fps);
   if (isCues(file)) throw new UsageError('cues go into a project: name its document with --project');
@@ -111,7 +111,7 @@ async function importInto(
 }
 
 /** The project with the cues of a file added; those at whose time a cue lies already are left out, and that is said. */
-async function withCues(project: Project, file: string, fps: Rate | undefined): Promise<TakenTimeline> {
+async function withCues(project: Project, file: string, fps: Rate | undefined): Promise<ImportedTimeline> {
   const { rate: own, cues } = project.reel;
   const named = await readCues(file, fps ?? own);
   const ids = new Set(cues.map(({ id }) => id));
@@ -140,7 +140,7 @@ async function ofBundle(
   file: string,
   media: string | undefined,
   progress: (text: string) => void,
-): Promise<TakenTimeline> {
+): Promise<ImportedTimeline> {
   const bundle = await openBundle(file, media ?? '.');
   try {
     const names = new Set<string>();
@@ -166,7 +166,7 @@ async function ofBundle(
   }
 }
 
-async function timelineOf(file: string, fps: Rate, footage: readonly KnownFootage[]): Promise<TakenTimeline> {
+async function timelineOf(file: string, fps: Rate, footage: readonly OfferedFootage[]): Promise<ImportedTimeline> {
   const content = decodeText(await readBytes(file));
   if (extname(file).toLowerCase() === '.edl' || (file === '-' && /^\s*TITLE:/i.test(content)))
     return parseEdl(content, fps, footage);
@@ -179,7 +179,7 @@ async function timelineOf(file: string, fps: Rate, footage: readonly KnownFootag
 }
 
 /** Footage of a folder; files without a picture are none. The document knows them by their names. */
-async function footageIn(folder: string): Promise<KnownFootage[]> {
+async function footageIn(folder: string): Promise<OfferedFootage[]> {
   const files = [...(await mediaIn(folder)).values()];
   const all = files.map(async (path) => {
     try {

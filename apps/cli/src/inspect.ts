@@ -4,7 +4,7 @@ import { formatRate, frameToSeconds, speakRate } from '@idle-bend/core/time';
 import {
   indexFrames,
   inspectHealth,
-  lookAtMotion,
+  analyseMotion,
   motionReader,
   probe,
   soundStart,
@@ -120,7 +120,7 @@ async function inspectMotion(
 ) {
   const reader = motionReader(source);
   try {
-    return await lookAtMotion(reader, repeats, onPair);
+    return await analyseMotion(reader, repeats, onPair);
   } finally {
     reader.close();
   }
@@ -154,10 +154,10 @@ function stretches(frames: readonly number[]): string {
 
 /** Tells how far looking at a long file has come, ten times in all; short ones are done before that says anything. */
 function tenths(progress: (text: string) => void): (done: number, total: number) => void {
-  let told = 0;
+  let reported = 0;
   return (done, total) => {
     const tenth = Math.floor((done / total) * 10);
-    if (total >= 1000 && tenth > told) progress(`looked at ${done} of ${total} frames`);
-    told = tenth;
+    if (total >= 1000 && tenth > reported) progress(`looked at ${done} of ${total} frames`);
+    reported = tenth;
   };
 }

@@ -21,7 +21,7 @@ import {
   holdScratch,
   releaseScratch,
   isNumbered,
-  joinRender,
+  assembleRender,
   openSource,
   outputKind,
   renderName,
@@ -95,11 +95,11 @@ export const render = {
       if (coding?.kind === 'film') refuseOddSize(coding.codec as Codec, size, project.reel, progress);
       refuseMissing(project, footageOnReel(project), opened.media);
       const open = opener(opened);
-      let told = -1;
+      let reported = -1;
       const onFrame = (done: number, total: number) => {
         const tenth = Math.floor((done * 10) / total);
-        if (tenth > told) progress(`${done} of ${total} frames`);
-        told = tenth;
+        if (tenth > reported) progress(`${done} of ${total} frames`);
+        reported = tenth;
       };
       const sources = await Promise.all([...footageOnReel(project)].map(open));
       const depths = sources.map(({ facts }) => facts.video!.format.layout.bitDepth);
@@ -192,7 +192,7 @@ async function inChunks(
         [...footageOnReel(project)].map(async (id) => [id, (await choice.open(id)).facts.startTimecode] as const),
       ),
     );
-    await joinRender(project, opened.media, folder, {
+    await assembleRender(project, opened.media, folder, {
       ...{ format, chunks: chunks.length, stretch },
       chapters: choice.chapters ? chaptersOf(project, stretch) : [],
       timecode: startTimecode(project, stretch, choice.timecode, (id) => starts.get(id) ?? null),

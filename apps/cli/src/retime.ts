@@ -2,9 +2,9 @@ import { writeFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
 import { stepOf } from '@idle-bend/core/cadence';
 import { InvalidInput } from '@idle-bend/core/foundation';
-import { END_CHOICES, METHODS, PLAIN_SHUTTER, WIDEST_ANGLE } from '@idle-bend/core/model';
+import { END_CHOICES, METHODS, DEFAULT_SHUTTER, MAX_SHUTTER_ANGLE } from '@idle-bend/core/model';
 import { ROUGH_BELOW } from '@idle-bend/core/motion';
-import { plainMaking } from '@idle-bend/core/sampling';
+import { plainInterpolation } from '@idle-bend/core/sampling';
 import { naturalSlope, rate, rational, speakRate, type Rational } from '@idle-bend/core/time';
 import {
   constantClip,
@@ -91,7 +91,7 @@ export const retime = {
     const level = choiceOption(values, 'level', LEVELS);
     if (level && method !== 'flow' && values['shutter'] === undefined)
       throw new UsageError('--level is for --frames flow and --shutter');
-    const shutter = numberOption(values, 'shutter', WIDEST_ANGLE);
+    const shutter = numberOption(values, 'shutter', MAX_SHUTTER_ANGLE);
     const size = sizeOption(values, 'size');
     const threads = countOption(values, 'threads', 256);
     const end = choiceOption(values, 'end', END_CHOICES);
@@ -117,8 +117,14 @@ export const retime = {
       const blur =
         shutter === undefined
           ? undefined
-          : { blur: { ...PLAIN_SHUTTER, angle: shutter }, slope: naturalSlope(sourceRate, outputRate) };
-      const choice = { sourceFrames: grid.frames, skips, making: plainMaking(method), end, ...(blur && { blur }) };
+          : { blur: { ...DEFAULT_SHUTTER, angle: shutter }, slope: naturalSlope(sourceRate, outputRate) };
+      const choice = {
+        sourceFrames: grid.frames,
+        skips,
+        making: plainInterpolation(method),
+        end,
+        ...(blur && { blur }),
+      };
       const planned = mapFile
         ? { plan: planMap(mapFile.map, mapFrameCount(mapFile.map), choice), map: mapFile.map }
         : planOneSpeed(values, speed ?? rational(1n, 1n));
@@ -138,7 +144,7 @@ export const retime = {
 
       const report = text(values, 'report');
       const sure = new Map<number, number>();
-      let told = -1;
+      let reported = -1;
       await writeClip(
         source,
         plan,
@@ -146,8 +152,8 @@ export const retime = {
         {
           onFrame: (done, total) => {
             const tenth = Math.floor((done * 10) / total);
-            if (tenth > told) progress(`${done} of ${total} frames`);
-            told = tenth;
+            if (tenth > reported) progress(`${done} of ${total} frames`);
+            reported = tenth;
           },
           onConfidence: report === undefined ? undefined : (frame, confidence) => sure.set(frame, confidence),
         },

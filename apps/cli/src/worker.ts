@@ -34,7 +34,7 @@ const OPTIONS: Readonly<Record<string, OptionKind>> = {
 const LOCK_MS = 15_000;
 const LOOK_MS = 5_000;
 /** A chunk may be taken over so many times: machines that die are not the chunk's fault. */
-const MOST_TAKEN_OVER = 100;
+const MAX_TAKEN_OVER = 100;
 
 /** Where a worker's media come from and its chunks go. */
 interface Workplace {
@@ -56,13 +56,13 @@ export const worker = {
     const redis = text(values, 'redis') ?? process.env['IDLE_BEND_REDIS'];
     if (!redis || !/^rediss?:\/\//.test(redis))
       throw new UsageError('--redis: needs a redis:// address (or IDLE_BEND_REDIS)');
-    const mostBytes = (countOption(values, 'motion-cache', 9_999_999) ?? 4096) * 2 ** 20;
+    const maxBytes = (countOption(values, 'motion-cache', 9_999_999) ?? 4096) * 2 ** 20;
     const scratch = await mkdtemp(join(tmpdir(), 'idle-bend-worker-'));
     const place =
       data === undefined
         ? fetched(server!, resolve(text(values, 'cache') ?? join(scratch, 'media')), scratch)
         : mounted(resolve(data));
-    const store = new FlowStore(place.motion, mostBytes);
+    const store = new FlowStore(place.motion, maxBytes);
     const stop = new AbortController();
     const connection = new Redis(redis, { maxRetriesPerRequest: null });
     const working = new Worker<ChunkTicket>(CHUNK_QUEUE, (job) => work(job, place, store, stop.signal, progress), {
@@ -70,7 +70,7 @@ export const worker = {
       name: `${hostname()} ${process.pid}`,
       lockDuration: LOCK_MS,
       stalledInterval: LOOK_MS,
-      maxStalledCount: MOST_TAKEN_OVER,
+      maxStalledCount: MAX_TAKEN_OVER,
     });
     let complained = false;
     working.on('error', (error) => {
@@ -101,7 +101,7 @@ async function work(
 ): Promise<void> {
   const { renderId, job: chunk, media } = job.data;
   const what = `chunk ${chunk.order.index} of ${renderId.slice(0, 8)}`;
-  let told = 0;
+  let reported = 0;
   try {
     const files = await place.files(media, signal);
     await place.deliver(job.data, (folder) =>
@@ -109,8 +109,8 @@ async function work(
         signal,
         store,
         onFrame: (done) => {
-          if (Date.now() - told < 300) return;
-          told = Date.now();
+          if (Date.now() - reported < 300) return;
+          reported = Date.now();
           void job.updateProgress(done).catch(() => undefined);
         },
       }),

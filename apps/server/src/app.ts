@@ -13,8 +13,8 @@ import { DemoProject } from './demo/demo-project.js';
 import { Events } from './events/events.js';
 import { FootageController } from './footage/footage.controller.js';
 import { FootageStore } from './footage/footage.js';
-import { FootagePlaces } from './footage/places.js';
-import { Preparing } from './footage/preparing.js';
+import { FootagePaths } from './footage/footage-paths.js';
+import { FootageAnalysis } from './footage/footage-analysis.js';
 import { Sequences } from './footage/sequences.js';
 import { Uploads } from './footage/uploads.js';
 import { WatchedFolder } from './footage/watched-folder.js';
@@ -28,7 +28,7 @@ import { Renders } from './renders/renders.js';
 import { ShapesController } from './shapes/shapes.controller.js';
 import { gate } from './trust/gate.js';
 import { StateController } from './trust/state.controller.js';
-import { SentencesFilter } from './trust/sentences.filter.js';
+import { ErrorFilter } from './trust/error.filter.js';
 
 @Module({})
 class AppModule {
@@ -49,8 +49,8 @@ class AppModule {
         Events,
         Backups,
         Projects,
-        FootagePlaces,
-        Preparing,
+        FootagePaths,
+        FootageAnalysis,
         FootageStore,
         Sequences,
         Bundles,
@@ -80,8 +80,8 @@ const CONTENT_POLICY = {
   },
 };
 
-const LONGEST_REQUEST_MS = 3600_000;
-const MOST_CONNECTIONS = 1000;
+const MAX_REQUEST_MS = 3600_000;
+const MAX_CONNECTIONS = 1000;
 
 export async function createApp(config: Config): Promise<NestExpressApplication> {
   // A window that listens would keep a server that was asked to end from ending.
@@ -116,14 +116,14 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
   });
   app.useBodyParser('json', { limit: '20mb' });
   app.useGlobalPipes(new ValidationPipe({ whitelist: true, forbidNonWhitelisted: true, transform: true }));
-  app.useGlobalFilters(new SentencesFilter());
+  app.useGlobalFilters(new ErrorFilter());
   servePages(app, join(config.root, 'apps/web/dist'));
   app.enableShutdownHooks();
   const server = app.getHttpServer() as Server;
   // An upload may take long; a header may not.
-  server.requestTimeout = LONGEST_REQUEST_MS;
+  server.requestTimeout = MAX_REQUEST_MS;
   server.headersTimeout = 20_000;
-  server.maxConnections = MOST_CONNECTIONS;
+  server.maxConnections = MAX_CONNECTIONS;
   return app;
 }
 

@@ -3,7 +3,7 @@ import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 /** Short ones can be guessed. */
-const SHORTEST_TOKEN = 16;
+const MIN_TOKEN_LENGTH = 16;
 
 /** Where things are and how the server was started. */
 export class Config {
@@ -37,8 +37,8 @@ export class Config {
     this.token = env['IDLE_BEND_TOKEN'] || undefined;
     if (this.beyondLoopback && this.token === undefined)
       throw new Error('--host: beyond this machine a token is needed; set IDLE_BEND_TOKEN');
-    if (this.token !== undefined && this.token.length < SHORTEST_TOKEN)
-      throw new Error(`IDLE_BEND_TOKEN: needs at least ${SHORTEST_TOKEN} characters`);
+    if (this.token !== undefined && this.token.length < MIN_TOKEN_LENGTH)
+      throw new Error(`IDLE_BEND_TOKEN: needs at least ${MIN_TOKEN_LENGTH} characters`);
     this.names = (env['IDLE_BEND_NAMES'] ?? '')
       .split(/[\s,]+/)
       .filter((name) => name !== '')

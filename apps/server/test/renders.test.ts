@@ -320,11 +320,11 @@ describe('motion', () => {
     const content = async () => (await server.get('/api/motion-cache')).body;
     expect(await content()).toMatchObject({ pairs: 0, bytes: 0 });
     const first = await make('first.mkv');
-    const { pairs, bytes, mostBytes } = await content();
+    const { pairs, bytes, maxBytes } = await content();
     // Between five frames, and from the one before them and to the one after.
     expect(pairs).toBe(6);
     expect(bytes).toBeGreaterThan(6 * 320 * 192 * 2);
-    expect(mostBytes).toBe(4096 * 2 ** 20);
+    expect(maxBytes).toBe(4096 * 2 ** 20);
     expect((await make('second.mkv')).equals(first)).toBe(true);
     expect((await content()).pairs).toBe(6);
     await server.send('DELETE', '/api/motion-cache');
@@ -354,7 +354,7 @@ describe('what a render is asked for', () => {
       },
     };
     await server.send('PUT', `/api/projects/${id}/document`, { version, document: two, by: 'a' });
-    const ask = async (wish: object) => (await server.send('POST', `/api/projects/${id}/renders`, wish)).body;
+    const ask = async (request: object) => (await server.send('POST', `/api/projects/${id}/renders`, request)).body;
     const clips = await ask({ format: 'ffv1', part: 'clips' });
     expect(clips.map((r: any) => [r.fileName, r.frames])).toEqual([
       ['Marble Parade - 01 c.mkv', 30],
@@ -387,8 +387,8 @@ describe('what a render is asked for', () => {
 
   test('what it will ask of the machine is told, and after one render how long it takes', async () => {
     const { id } = await bending(straightMap(40, 10, 50), 'flow');
-    const estimate = async (wish: object) =>
-      (await server.send('POST', `/api/projects/${id}/renders/estimate`, wish)).body;
+    const estimate = async (request: object) =>
+      (await server.send('POST', `/api/projects/${id}/renders/estimate`, request)).body;
     const before = await estimate({ format: 'vp9' });
     expect(before).toMatchObject({ files: 1, seconds: null, cost: { frames: 40, made: 0, pixels: 40 * 320 * 192 } });
     const { body } = await server.send('POST', `/api/projects/${id}/renders`, { format: 'vp9' });
@@ -396,7 +396,7 @@ describe('what a render is asked for', () => {
     const after = await estimate({ format: 'vp9' });
     expect(after.seconds).toBeGreaterThan(0);
     expect(after.seconds).toBeLessThan(120);
-    expect(after.freeBytes).toBeGreaterThan(after.mostBytes);
+    expect(after.freeBytes).toBeGreaterThan(after.maxBytes);
     expect((await bending(straightMap(41, 10, 50), 'flow')).id).toBe(id);
     expect((await estimate({ format: 'vp9' })).cost.made).toBeGreaterThan(20);
   });
@@ -411,7 +411,7 @@ describe('what a render is asked for', () => {
       /may take up to [\d.]+ GB of disk while it is made, and [\d.]+ [MG]B is free/,
     ],
     ['a field that is not known', { format: 'h264', speed: 3 }, 400, /speed should not exist/],
-  ])('%s is refused in a sentence', async (_, wish, status, message) => {
+  ])('%s is refused in a sentence', async (_, request, status, message) => {
     const { id } = await bending(straightMap(100_000, 0, 240));
     const { version, document } = (await server.get<{ version: number; document: Project }>(`/api/projects/${id}`))
       .body;
@@ -420,7 +420,7 @@ describe('what a render is asked for', () => {
       document: { ...document, reel: { ...document.reel, width: 7680, height: 4320 } },
       by: 'a',
     });
-    const answer = await server.send('POST', `/api/projects/${id}/renders`, wish);
+    const answer = await server.send('POST', `/api/projects/${id}/renders`, request);
     expect(answer.status).toBe(status);
     expect(answer.body.message).toMatch(message);
   });

@@ -20,7 +20,7 @@ import type { Project } from '@idle-bend/core/model';
 import { plainClip } from '@idle-bend/core/reel';
 import { straightMap } from '@idle-bend/core/time-map';
 import { H264, makeNumberedClip } from '../../../packages/media/test/numbered-clip.js';
-import { Backups, MOST_BACKUPS } from '../src/projects/backups.js';
+import { Backups, MAX_BACKUPS } from '../src/projects/backups.js';
 import { RunningServer } from './running-server.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-trust-'));
@@ -132,7 +132,7 @@ describe('beyond this machine', () => {
 });
 
 describe('earlier states of a project', () => {
-  test('are put by while it is edited, and gone back to; what was there is put by too', async () => {
+  test('are saved while it is edited, and gone back to; what was there is saved too', async () => {
     const server = await RunningServer.start();
     const { id, document } = await server.newProject();
     const put = (version: number, changed: Project) =>
@@ -156,7 +156,7 @@ describe('earlier states of a project', () => {
     for (let version = 1; version <= 300; version++)
       await backups.keep('p', { name: 'Marble Parade', version, document: '{}' });
     const versions = (await backups.list('p')).map((b) => b.version).reverse();
-    expect(versions).toHaveLength(MOST_BACKUPS);
+    expect(versions).toHaveLength(MAX_BACKUPS);
     expect(versions.slice(-20)).toEqual(Array.from({ length: 20 }, (_, i) => 281 + i));
     expect(versions[0]).toBe(1);
     const gaps = versions.slice(0, -20).map((v, i) => versions[i + 1]! - v);

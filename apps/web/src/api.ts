@@ -43,7 +43,7 @@ async function call<T>(path: string, options: { method?: string; body?: unknown 
 }
 
 /** What of the reel is to be rendered, and as what. */
-export interface RenderWish extends RenderSettings {
+export interface RenderRequest extends RenderSettings {
   readonly part: RenderPart;
   readonly clipId?: string;
 }
@@ -90,10 +90,10 @@ export const api = {
   motionCache: () => call<MotionCache>('motion-cache'),
   dropMotionCache: () => call<object>('motion-cache', { method: 'DELETE' }),
   renders: (projectId: string) => call<Render[]>(`projects/${projectId}/renders`),
-  startRender: (projectId: string, wish: RenderWish) =>
-    call<Render[]>(`projects/${projectId}/renders`, { method: 'POST', body: wish }),
-  estimateRender: (projectId: string, wish: RenderWish) =>
-    call<RenderEstimate>(`projects/${projectId}/renders/estimate`, { method: 'POST', body: wish }),
+  startRender: (projectId: string, request: RenderRequest) =>
+    call<Render[]>(`projects/${projectId}/renders`, { method: 'POST', body: request }),
+  estimateRender: (projectId: string, request: RenderRequest) =>
+    call<RenderEstimate>(`projects/${projectId}/renders/estimate`, { method: 'POST', body: request }),
   cancelRender: (id: string) => call<object>(`renders/${id}/cancel`, { method: 'POST' }),
   pauseRender: (id: string) => call<object>(`renders/${id}/pause`, { method: 'POST' }),
   resumeRender: (id: string) => call<object>(`renders/${id}/resume`, { method: 'POST' }),

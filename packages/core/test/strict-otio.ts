@@ -20,7 +20,7 @@ const orNull =
 const oneOf =
   (...all: string[]): Check =>
   (v, at) =>
-    void (all.includes(v) || fail(at, `"${v}" is none of ${all.join(', ')}`));
+    void (all.includes(v) || fail(at, `"${v}" is not one of ${all.join(', ')}`));
 const list =
   (...schemas: string[]): Check =>
   (v, at) =>

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { Exposure, motionOfCamera, motionOfMoment, usualReach, type MotionGrid } from './exposure.js';
+import { Exposure, motionOfCamera, motionOfInstant, usualReach, type MotionGrid } from './exposure.js';
 import { drawn } from './flow/test-frames.js';
 
 const exposure = new Exposure(new WebAssembly.Module(readFileSync('packages/kernels/dist/kernels.wasm')));
@@ -92,6 +92,6 @@ describe('motion as a grid', () => {
       vectors: Float32Array.of(-0.5, 0.25, 1, -0.75),
       weights: Float32Array.of(1, 1),
     };
-    expect(motionOfMoment(moment)).toEqual({ width: 1, height: 1, step: 4, vectors: Float32Array.of(1.5, -1) });
+    expect(motionOfInstant(moment)).toEqual({ width: 1, height: 1, step: 4, vectors: Float32Array.of(1.5, -1) });
   });
 });

@@ -1,7 +1,7 @@
 import { bytesPerSample, planeSizes, type Frame, type FrameFormat } from '@idle-bend/core/frame';
 import type { CameraMotion } from '@idle-bend/core/motion';
 import { Arena } from './flow/arena.js';
-import type { Moment, PairFlow } from './flow/flow.js';
+import type { Instant, PairFlow } from './flow/flow.js';
 
 /** Which way what is seen moves at every point of a grid, (u, v) in grid steps from one source frame to the next. */
 export interface MotionGrid {
@@ -99,7 +99,7 @@ export class Exposure {
 const STILL: MotionGrid = { width: 1, height: 1, step: 1, vectors: new Float32Array(2) };
 
 /** The motion at a moment in between. */
-export function motionOfMoment({ width, height, shift, vectors }: Moment): MotionGrid {
+export function motionOfInstant({ width, height, shift, vectors }: Instant): MotionGrid {
   const between = new Float32Array(2 * width * height);
   // From where it is in the first picture to where it is in the second.
   for (let i = 0; i < width * height; i++) {

@@ -7,13 +7,13 @@ export {
   sideOfCut,
   type BetweenOptions,
   type Keys,
-  type Moment,
+  type Instant,
   type PairFlow,
   type PairWish,
 } from './flow/flow.js';
 export { cameraMotion } from './flow/camera.js';
-export { confidence, expectedDecibels, noEvidence, type Evidence } from './flow/evidence.js';
+export { confidence, expectedDecibels, noErrorTerms, type ErrorTerms } from './flow/evidence.js';
 export type { Field, GridFlow } from './flow/estimate.js';
 export { EFFORTS, LEVELS, type FlowEffort, type Level } from './flow/levels.js';
-export { Exposure, motionOfCamera, motionOfMoment, motionOfPair, usualReach, type MotionGrid } from './exposure.js';
+export { Exposure, motionOfCamera, motionOfInstant, motionOfPair, usualReach, type MotionGrid } from './exposure.js';
 export { Converter } from './convert.js';

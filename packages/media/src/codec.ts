@@ -68,18 +68,18 @@ export interface CodecOptions {
 
 /** FFV1 need not cut pictures up to this size into slices, and cannot cut the smallest. */
 const WHOLE_SLICE: Size = { width: 352, height: 288 };
-const LEAST_SLICED = 16;
+const MIN_SLICED = 16;
 /** The most that a slice of FFV1 may hold: samples × (bits + 1), which is what the encoder itself goes by. */
-const MOST_IN_SLICE = 8 * 2 ** 24;
+const MAX_IN_SLICE = 8 * 2 ** 24;
 
 /** Into how many slices FFV1 cuts a picture: four, more where those would be too large. */
 function ffv1Slices({ model, bitDepth, alpha }: PixelLayout, size: Size | undefined): number {
   if (!size) return 4;
   const { width, height } = size;
-  if (Math.min(width, height) < LEAST_SLICED && width <= WHOLE_SLICE.width && height <= WHOLE_SLICE.height) return 1;
+  if (Math.min(width, height) < MIN_SLICED && width <= WHOLE_SLICE.width && height <= WHOLE_SLICE.height) return 1;
   const perSample = (bitDepth + 1) * ((model === 'gray' ? 1 : 3) + (alpha ? 1 : 0));
   let across = 2;
-  while (Math.ceil(width / across) * Math.ceil(height / across) * perSample > MOST_IN_SLICE) across++;
+  while (Math.ceil(width / across) * Math.ceil(height / across) * perSample > MAX_IN_SLICE) across++;
   return across ** 2;
 }
 

@@ -28,7 +28,7 @@ export const timescaleOf = ({ num }: Rate): number => num * (num < 1000 ? 100 : 
  * Times are written as they are. A sound coder begins before time zero with what players leave out; a muxer that will have no time below
  * zero would move the picture instead.
  */
-export const PLAIN_TIMES = ['-avoid_negative_ts', 'disabled'] as const;
+export const DEFAULT_TIMES = ['-avoid_negative_ts', 'disabled'] as const;
 
 /** The tags as ffmpeg spells them, for the input and the output side alike. */
 function colourArgs({ colour }: FrameFormat): string[] {

@@ -12,7 +12,7 @@ const DEMUXERS =
 /** Address space of a decoding process, bytes: room for 8K pictures and their reference frames. */
 const MEMORY_LIMIT = 8 * 1024 ** 3;
 /** Pictures above this many pixels are refused by the decoder: 16384 × 8192. */
-const MOST_PIXELS = 16384 * 8192;
+const MAX_PIXELS = 16384 * 8192;
 
 function find(name: string, override: string | undefined): string {
   const candidates = override
@@ -45,7 +45,7 @@ export function programPath(name: 'ffmpeg' | 'ffprobe' | 'prlimit'): string {
 export async function programVersion(name: 'ffmpeg' | 'ffprobe'): Promise<number | undefined> {
   const { stdout } = await collect(name, ['-version'], {
     seconds: 20,
-    explain: () => `${name} was found but does not run; install it anew.`,
+    explain: () => `${name} was found but does not run; install it again.`,
   });
   const version = /version n?(\d+\.\d+)/.exec(stdout.toString())?.[1];
   return version === undefined ? undefined : Number(version);
@@ -59,7 +59,7 @@ export function safeInput(file: string): string[] {
     '-format_whitelist',
     DEMUXERS,
     '-max_pixels',
-    String(MOST_PIXELS),
+    String(MAX_PIXELS),
     '-i',
     `file:${resolve(file)}`,
   ];
@@ -113,17 +113,17 @@ export interface Collected {
 
 /**
  * Runs a program to its end and returns what it printed. Throws `MediaError` when it fails, takes longer than
- * `seconds`, or prints more than `mostBytes`; `explain` turns its complaint into a sentence.
+ * `seconds`, or prints more than `maxBytes`; `explain` turns its complaint into a sentence.
  */
 export async function collect(
   program: 'ffmpeg' | 'ffprobe',
   args: readonly string[],
   {
     seconds,
-    mostBytes = 256 * 1024 * 1024,
+    maxBytes = 256 * 1024 * 1024,
     explain,
     signal,
-  }: { seconds: number; mostBytes?: number; explain: (complaint: string) => string; signal?: AbortSignal },
+  }: { seconds: number; maxBytes?: number; explain: (complaint: string) => string; signal?: AbortSignal },
 ): Promise<Collected> {
   const child = start(program, args, { cpuSeconds: Math.ceil(seconds * 4) });
   const chunks: Buffer[] = [];
@@ -138,7 +138,7 @@ export async function collect(
   signal?.addEventListener('abort', stop, { once: true });
   child.stdout!.on('data', (chunk: Buffer) => {
     bytes += chunk.length;
-    if (bytes > mostBytes) stop();
+    if (bytes > maxBytes) stop();
     else chunks.push(chunk);
   });
   child.stderr!.on('data', (chunk: Buffer) => (stderr = (stderr + chunk.toString('utf8')).slice(-65536)));
@@ -148,7 +148,7 @@ export async function collect(
   });
   signal?.throwIfAborted();
   if (tooLong) throw new MediaError(explain(`took longer than ${seconds} s`));
-  if (bytes > mostBytes) throw new MediaError(explain('has more packets than can be listed'));
+  if (bytes > maxBytes) throw new MediaError(explain('has more packets than can be listed'));
   if (code !== 0) throw new MediaError(explain(stderr));
   return { stdout: Buffer.concat(chunks), stderr };
 }

@@ -10,7 +10,7 @@ import { loadFlow } from './kernels.js';
 const root = mkdtempSync(join(tmpdir(), 'idle-bend-store-'));
 afterAll(() => rmSync(root, { recursive: true, force: true }));
 let folders = 0;
-const fresh = (mostBytes = 1e8) => new FlowStore(join(root, String(folders++)), mostBytes);
+const fresh = (maxBytes = 1e8) => new FlowStore(join(root, String(folders++)), maxBytes);
 
 const [W, H] = [64, 48];
 const frame = (by: number): Frame => ({

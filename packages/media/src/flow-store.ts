@@ -17,7 +17,7 @@ const MAGIC = 'idle-bend-motion-1';
 /**
  * The motion of frame pairs on disk, by content: the pixels of both frames, the level and the kernels that found it. What
  * depends on no curve is found once, whatever is done to the clip, and by whichever clip or project it is asked for. Files are
- * written beside and renamed; one that is cut off or damaged counts as absent. When there is more than `mostBytes`, what was
+ * written beside and renamed; one that is cut off or damaged counts as absent. When there is more than `maxBytes`, what was
  * used longest ago goes. Everything in the folder may be deleted at any time.
  */
 export class FlowStore {
@@ -26,7 +26,7 @@ export class FlowStore {
 
   constructor(
     readonly folder: string,
-    private readonly mostBytes: number,
+    private readonly maxBytes: number,
   ) {}
 
   /** The name a pair's motion goes by. */
@@ -60,7 +60,7 @@ export class FlowStore {
       await writeFile(beside, bytes);
       await rename(beside, this.file(key));
       this.written += bytes.length;
-      if (this.written > this.mostBytes / 20) {
+      if (this.written > this.maxBytes / 20) {
         this.written = 0;
         this.pruning = this.pruning.then(() => this.prune());
         await this.pruning;
@@ -86,7 +86,7 @@ export class FlowStore {
     for (const each of files) {
       bytes += each.bytes;
       const leftover = !each.name.endsWith(SUFFIX) && Date.now() - each.used > 60_000;
-      if (bytes > this.mostBytes || leftover) await rm(join(this.folder, each.name), { force: true });
+      if (bytes > this.maxBytes || leftover) await rm(join(this.folder, each.name), { force: true });
     }
   }
 

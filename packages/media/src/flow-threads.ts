@@ -10,7 +10,7 @@ import { loadExposure, loadFlow } from './kernels.js';
 const CACHE_BYTES = 384 * 2 ** 20;
 
 /** Each thread works a pair ahead, and the frames of those must stay in the reader’s cache. */
-const MOST_THREADS = 8;
+const MAX_THREADS = 8;
 
 interface Answer {
   readonly id: number;
@@ -34,10 +34,10 @@ class Helper {
     this.worker.on('error', fail);
     this.worker.on('exit', () => fail(new Error('the thread that finds motion ended')));
     this.worker.on('message', ({ id, pair, error }: Answer) => {
-      const wish = this.waiting.get(id);
+      const request = this.waiting.get(id);
       this.waiting.delete(id);
-      if (pair) wish?.resolve(pair);
-      else wish?.reject(new Error(error));
+      if (pair) request?.resolve(pair);
+      else request?.reject(new Error(error));
     });
   }
 
@@ -72,7 +72,7 @@ export class FlowThreads {
 
   /** @param store where motion is kept between runs; none keeps it in memory only */
   constructor(threads: number, level: Level, store?: FlowStore) {
-    this.threads = Math.min(threads, MOST_THREADS);
+    this.threads = Math.min(threads, MAX_THREADS);
     this.helpers = Array.from({ length: this.threads - 1 }, () => new Helper());
     const flow = loadFlow();
     const find = (a: Frame, b: Frame, wanted: Level, keys: Keys) => {

@@ -3,7 +3,7 @@ export { programPath, programVersion, collect, safeInput, start, ended } from '.
 export * from './probe.js';
 export * from './frame-index.js';
 export * from './source.js';
-export * from './known-source.js';
+export * from './index-cache.js';
 export * from './fingerprint.js';
 export * from './facts.js';
 export * from './source-reader.js';
@@ -20,7 +20,7 @@ export * from './write-fields.js';
 export * from './write-sequence.js';
 export * from './flow-threads.js';
 export * from './flow-store.js';
-export * from './look-at-motion.js';
+export * from './analyse-motion.js';
 export * from './repeats.js';
 export * from './read-sound.js';
 export * from './mix-sounds.js';

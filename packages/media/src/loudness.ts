@@ -1,7 +1,7 @@
 import type { Loudness } from '@idle-bend/core/api';
 import { collect, lastComplaint, safeInput } from './ffmpeg.js';
 
-/** How loud a file's sound is by EBU R 128 (ffmpeg's ebur128); none where it has none, or nothing is heard in it. */
+/** How loud a file's sound is by EBU R 128 (ffmpeg's ebur128); undefined where nothing is heard in it. */
 export async function measureLoudness(file: string, signal?: AbortSignal): Promise<Loudness | undefined> {
   const explain = (complaint: string) => `The loudness could not be measured: ${lastComplaint(complaint)}.`;
   const args = [

@@ -6,7 +6,7 @@ import { frameToSeconds } from '@idle-bend/core/time';
 import { writeClipSounds, type MediaFiles } from './clip-sounds.js';
 import { collect, lastComplaint, safeInput } from './ffmpeg.js';
 import type { OutputKind } from './codec.js';
-import { PLAIN_TIMES } from './encoder.js';
+import { DEFAULT_TIMES } from './encoder.js';
 import { MediaError } from './media-error.js';
 import { probe } from './probe.js';
 import { holdScratch, releaseScratch } from './scratch.js';
@@ -159,7 +159,7 @@ export async function mixSounds(
       'copy',
       ...codec,
       ...(muxer === 'mp4' || muxer === 'mov' ? ['-movflags', '+faststart'] : []),
-      ...PLAIN_TIMES,
+      ...DEFAULT_TIMES,
       '-f',
       muxer,
       `file:${part}`,

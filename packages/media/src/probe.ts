@@ -141,7 +141,7 @@ function clockSeconds(text: string | undefined): number | undefined {
 }
 
 /** A decoded picture above this is refused: several have to be held at once. 8192 × 8192 in four planes of eight bits, or 8K at 16 bits and full chroma. */
-const MOST_FRAME_BYTES = 256 * 2 ** 20;
+const MAX_FRAME_BYTES = 256 * 2 ** 20;
 
 function readVideo(stream: RawStream, name: string): VideoFacts {
   const { width, height } = stream;
@@ -157,9 +157,9 @@ function readVideo(stream: RawStream, name: string): VideoFacts {
   const [sarNum, sarDen] =
     aspect && Number(aspect[1]) > 0 && Number(aspect[2]) > 0 ? [Number(aspect[1]), Number(aspect[2])] : [1, 1];
   const bytes = frameBytes(parsePixelFormat(pixelFormat)!, width, height);
-  if (bytes > MOST_FRAME_BYTES)
+  if (bytes > MAX_FRAME_BYTES)
     throw new MediaError(
-      `${name}: one of its pictures (${width} × ${height}) takes ${Math.round(bytes / 2 ** 20)} MiB; ${MOST_FRAME_BYTES / 2 ** 20} MiB is the most that is read.`,
+      `${name}: one of its pictures (${width} × ${height}) takes ${Math.round(bytes / 2 ** 20)} MiB; ${MAX_FRAME_BYTES / 2 ** 20} MiB is the most that is read.`,
     );
   const timeBase = /^(\d+)\/(\d+)$/.exec(stream.time_base ?? '') ?? ['', '1', '1000'];
   return {

@@ -39,7 +39,7 @@ export class BufferPool {
 }
 
 /** How many pictures may wait between the decoder and its user. */
-const MOST_WAITING = 3;
+const MAX_WAITING = 3;
 /** A decoder that says nothing for this long is stuck on its input. */
 const SILENCE_SECONDS = 120;
 
@@ -115,7 +115,7 @@ export class RawStream {
     for (;;) {
       if (this.ready.length > 0 && this.times.length > 0) {
         const data = this.ready.shift()!;
-        if (this.ready.length < MOST_WAITING) this.child.stdout!.resume();
+        if (this.ready.length < MAX_WAITING) this.child.stdout!.resume();
         return { time: this.times.shift()!, data };
       }
       if (this.over) {
@@ -152,7 +152,7 @@ export class RawStream {
         this.filled = 0;
       }
     }
-    if (this.ready.length >= MOST_WAITING) this.child.stdout!.pause();
+    if (this.ready.length >= MAX_WAITING) this.child.stdout!.pause();
     this.wake?.();
   }
 

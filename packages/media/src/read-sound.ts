@@ -7,9 +7,9 @@ import { fromTimeZero, inTwoChannels, timeZero } from './sound-clock.js';
 /** Samples a second that beats are found at: hats are well below half of it. */
 export const BEATS_RATE = 22050;
 /** Three hours of one channel. */
-const MOST_BYTES = 3 * 3600 * BEATS_RATE * 4;
+const MAX_BYTES = 3 * 3600 * BEATS_RATE * 4;
 
-/** A file's sound from its time zero on, as one channel of `rate` samples a second, each −1…1. Throws `MediaError` when it has none, or none that decodes. */
+/** A file's sound from its time zero on, as one channel of `rate` samples a second, each −1…1. Throws `MediaError` when it has no sound that decodes. */
 export async function readMono(
   file: string,
   facts: MediaFacts,
@@ -63,7 +63,7 @@ async function decodeMono(
   ];
   const { stdout } = await collect('ffmpeg', args, {
     seconds: 1800,
-    mostBytes: MOST_BYTES,
+    maxBytes: MAX_BYTES,
     explain,
     ...(signal && { signal }),
   });

@@ -2,7 +2,7 @@ import type { ColourSpace } from '@idle-bend/core/colour';
 import { parsePixelFormat, type FrameFormat } from '@idle-bend/core/frame';
 import { placePicture, type Size } from '@idle-bend/core/framing';
 import type { Clip, Project } from '@idle-bend/core/model';
-import type { Shown } from '@idle-bend/core/resolve';
+import type { ClipFrame } from '@idle-bend/core/resolve';
 import { FrameComposer, type FlowMeans } from '@idle-bend/pipeline';
 import { loadKernels } from './kernels.js';
 import { MediaError } from './media-error.js';
@@ -35,7 +35,7 @@ export class ReelFilms {
 
   constructor(private readonly choice: FilmChoice) {}
 
-  async of({ clip, source }: Pick<Shown, 'clip' | 'source'>): Promise<Film> {
+  async of({ clip, source }: Pick<ClipFrame, 'clip' | 'source'>): Promise<Film> {
     const known = this.films.get(clip);
     if (known) return known;
     const { project, open, kind, pixelFormat, space, cacheBytes, flow, ownSize } = this.choice;
@@ -78,7 +78,7 @@ function squareSize({ width, height, pixelAspect: { num, den } }: FrameFormat): 
 }
 
 /** Decoders scale better than the kernel that lays pictures does; but what is drawn very close they would scale to more than memory holds. */
-const MOST_ENLARGED = 4;
+const MAX_ENLARGED = 4;
 
 /** The size a clip's picture has on the reel, or, where that is far larger than both, a smaller one of its shape. */
 function scaledSize(format: FrameFormat, reel: Size, clip: Clip): Size {
@@ -88,7 +88,7 @@ function scaledSize(format: FrameFormat, reel: Size, clip: Clip): Size {
     reel,
     clip.framing ?? undefined,
   );
-  const most = MOST_ENLARGED * Math.max(own.width * own.height, reel.width * reel.height);
+  const most = MAX_ENLARGED * Math.max(own.width * own.height, reel.width * reel.height);
   const shrink = Math.min(1, Math.sqrt(most / (place.width * place.height)));
   return shrink === 1
     ? { width: place.width, height: place.height }
@@ -100,7 +100,7 @@ function refuseLostAlpha({ facts }: OpenedSource, pixelFormat: string, { codec }
   if (!facts.video!.format.layout.alpha || parsePixelFormat(pixelFormat)?.alpha) return;
   const why =
     codec === 'ffv1'
-      ? 'the first clip of the reel has none, and a render has one format; put a clip with transparency first'
+      ? 'the first clip of the reel has no transparency, and a render has one format; put a clip with transparency first'
       : `${codec} cannot carry it; render lossless (MKV)`;
   throw new MediaError(`${facts.name} has transparency: ${why}.`);
 }

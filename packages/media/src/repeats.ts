@@ -1,4 +1,4 @@
-import type { Skips } from '@idle-bend/core/model';
+import type { DroppedRepeats } from '@idle-bend/core/model';
 import type { FrameIndex } from './frame-index.js';
 import { inspectHealth } from './inspect-health.js';
 import type { OpenedSource } from './source.js';
@@ -20,8 +20,8 @@ export function mayRepeat({ sizes, keys }: Pick<FrameIndex, 'sizes' | 'keys'>): 
   });
 }
 
-/** A source's repeats, to be left out while time is kept; null when it has none. Looks at every picture only where there may be some. */
-export async function findSkips(source: OpenedSource, signal?: AbortSignal): Promise<Skips | null> {
+/** A source's repeats, to be left out while time is kept; null without any. Looks at every picture only where there may be some. */
+export async function findSkips(source: OpenedSource, signal?: AbortSignal): Promise<DroppedRepeats | null> {
   if (!mayRepeat(source.index)) return null;
   const { repeats } = await inspectHealth(source, undefined, signal);
   return repeats.length > 0 ? { mode: 'keep', repeats } : null;

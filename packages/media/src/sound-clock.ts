@@ -1,6 +1,6 @@
 import { SOUND_RATE } from '@idle-bend/core/sound';
 import { indexFrames } from './frame-index.js';
-import { readKnown } from './known-source.js';
+import { readKnown } from './index-cache.js';
 import type { MediaFacts } from './probe.js';
 
 /**

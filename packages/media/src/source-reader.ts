@@ -21,7 +21,7 @@ export interface ReaderOptions {
 const LARGE = 96 * 2 ** 20;
 const DEFAULT_CACHE_BYTES = 192 * 1024 * 1024;
 /** Jumping ahead past this many frames starts again at a nearer key frame instead of decoding all between. */
-const LONGEST_SKIP = 48;
+const MAX_SKIP = 48;
 
 /**
  * A file's frames by number on its constant grid, in the codes they have in the file, decoded by ffmpeg. Forward it reads one stream on;
@@ -86,7 +86,7 @@ export class SourceReader implements FrameProvider {
     const { stream } = this;
     const ahead = stream ? n - stream.next : -1;
     const reachable =
-      stream && ahead >= 0 && n <= stream.last && (ahead <= LONGEST_SKIP || this.keyBefore(n) <= stream.next);
+      stream && ahead >= 0 && n <= stream.last && (ahead <= MAX_SKIP || this.keyBefore(n) <= stream.next);
     if (!reachable) this.open(n, n < this.newest ? this.windowStart(n) : undefined);
     for (;;) {
       const current = this.stream!;

@@ -11,7 +11,7 @@ export interface OpenedSource {
   readonly index: FrameIndex;
 }
 
-/** Looks into a file with a picture. Throws `MediaError`, one sentence, when there is none to be had. */
+/** Looks into a file with a picture. Throws `MediaError`, one sentence, for a file without one. */
 export async function openSource(file: string, name = basename(file), signal?: AbortSignal): Promise<OpenedSource> {
   const facts = await probe(file, name);
   return { file, facts, index: await indexFrames(file, facts, signal) };

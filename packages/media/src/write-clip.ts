@@ -1,7 +1,7 @@
 import { availableParallelism } from 'node:os';
 import { madeOf, partsOf } from '@idle-bend/core/sampling';
 import type { Rate } from '@idle-bend/core/time';
-import { confidence, noEvidence, type Level } from '@idle-bend/kernels';
+import { confidence, noErrorTerms, type Level } from '@idle-bend/kernels';
 import { FrameComposer, type ClipPlan } from '@idle-bend/pipeline';
 import { handedAs, type OutputKind } from './codec.js';
 import { Encoder } from './encoder.js';
@@ -57,7 +57,7 @@ export async function writeClip(
     for (let k = 0; k < plan.frameCount; k++) {
       signal?.throwIfAborted();
       await flow?.ahead(composer, (n) => samples[n]!, k, samples.length);
-      const evidence = onConfidence && madeOf(samples[k]!)?.kind === 'flow' ? noEvidence() : undefined;
+      const evidence = onConfidence && madeOf(samples[k]!)?.kind === 'flow' ? noErrorTerms() : undefined;
       await encoder.write(await composer.compose(samples[k]!, undefined, evidence));
       if (evidence) onConfidence!(k, confidence(evidence));
       onFrame?.(k + 1, plan.frameCount);

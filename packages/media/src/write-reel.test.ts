@@ -5,9 +5,9 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { addSource, appendClip, insertGap, setFraming, updateClip, withMap } from '@idle-bend/core/edit';
 import { placePicture } from '@idle-bend/core/framing';
-import { bindItems } from '@idle-bend/core/group';
+import { groupItems } from '@idle-bend/core/group';
 import { emptyProject, FITTED, type Clip, type Framing, type Project } from '@idle-bend/core/model';
-import { showing } from '@idle-bend/core/resolve';
+import { resolveClip } from '@idle-bend/core/resolve';
 import { rate } from '@idle-bend/core/time';
 import { H264, makeNumberedClip, readNumbers } from '../test/numbered-clip.js';
 import { openSource, type OpenedSource } from './source.js';
@@ -54,8 +54,8 @@ describe('a rendered reel', () => {
   test('a group plays its clips and gaps, bent as one, inside another group too', async () => {
     const plain = [...upTo(24), ...Array<number>(6).fill(0), ...upTo(24, 100, 2)];
     expect(await numbers(parade())).toEqual(plain);
-    let project = bindItems(parade(), ['a', 'gap'], { clipId: 'g', sourceId: 'inner', name: 'inner' });
-    project = bindItems(project, ['g', 'b'], { clipId: 'h', sourceId: 'outer', name: 'outer' });
+    let project = groupItems(parade(), ['a', 'gap'], { clipId: 'g', sourceId: 'inner', name: 'inner' });
+    project = groupItems(project, ['g', 'b'], { clipId: 'h', sourceId: 'outer', name: 'outer' });
     expect(await numbers(project)).toEqual(plain);
     // Twice as fast backward, then forward at a third.
     const bounce = {
@@ -67,7 +67,7 @@ describe('a rendered reel', () => {
       bends: [0, 8, 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })),
     };
     const bent = updateClip(project, 'h', (clip) => withMap(clip, bounce));
-    const show = showing(bent, bent.reel.items[0] as Clip);
+    const show = resolveClip(bent, bent.reel.items[0] as Clip);
     const wanted = upTo(50).map((k) => {
       const sample = show(k)?.sample;
       return sample?.kind === 'source' ? sample.frame : 0;

@@ -3,8 +3,8 @@ import { BT709, highRangeOf, sameSpace, spaceIn, spaceOf, tagsOf, type ColourSpa
 import { parsePixelFormat, type ColourTags, type FrameFormat, type PixelLayout } from '@idle-bend/core/frame';
 import { footageOf } from '@idle-bend/core/group';
 import type { Clip, FlowLevel, Project, Stretch } from '@idle-bend/core/model';
-import { allClips, makingOf, placeItems, reelFrames, usesBlur } from '@idle-bend/core/reel';
-import { resolveReel, type ResolvedFrame, type Shown } from '@idle-bend/core/resolve';
+import { allClips, interpolationOf, placeItems, reelFrames, usesBlur } from '@idle-bend/core/reel';
+import { resolveReel, type ResolvedFrame, type ClipFrame } from '@idle-bend/core/resolve';
 import { usesFlow, type Sample } from '@idle-bend/core/sampling';
 import { ReelCompositor } from '@idle-bend/pipeline';
 import { carriesAlpha, formatWith, handedAs, type OutputKind } from './codec.js';
@@ -38,7 +38,7 @@ export interface ReelWork extends ClipWork {
 }
 
 /** The first footage of the reel: the output is in its format. */
-function leadOf(project: Project): Pick<Shown, 'clip' | 'source'> {
+function leadOf(project: Project): Pick<ClipFrame, 'clip' | 'source'> {
   for (const { item: clip } of placeItems(project)) {
     const source = clip.kind === 'clip' ? footageOf(project, clip)[0] : undefined;
     if (source) return { clip: clip as Clip, source };
@@ -106,10 +106,10 @@ export async function writeReel(
   const { space, tags } = coloursOf(project, lead, toneMap, layout);
   const { width, height, rate } = project.reel;
   const format: FrameFormat = { width, height, layout, colour: tags, pixelAspect: { num: 1, den: 1 } };
-  const needsFlow = usesBlur(project) || allClips(project).some((clip) => usesFlow(makingOf(project, clip)));
+  const needsFlow = usesBlur(project) || allClips(project).some((clip) => usesFlow(interpolationOf(project, clip)));
   const flow = needsFlow ? new FlowThreads(availableParallelism(), level, store) : undefined;
   const films = new ReelFilms({ project, open, kind, pixelFormat, space, cacheBytes, flow: flow?.means, ownSize });
-  const composer = async (clip: Clip, source: Shown['source']) => (await films.of({ clip, source })).composer;
+  const composer = async (clip: Clip, source: ClipFrame['source']) => (await films.of({ clip, source })).composer;
   const compositor = new ReelCompositor(format, { kernels: loadKernels(), exposure: loadExposure(), composer });
   const resolve = resolveReel(project);
   let encoder: Encoder | undefined;
@@ -126,7 +126,7 @@ export async function writeReel(
         await encoder.write(await compositor.frame(frame));
         onFrame?.(Math.max(from, item.start) + i + 1 - from, to - from);
         // Of a group with many clips inside only those that are still to come stay open.
-        if (last.get(frame.shown?.clip) === i)
+        if (last.get(frame.clipFrame?.clip) === i)
           films.keepOnly(new Set([...last].flatMap(([clip, end]) => (clip && end > i ? [clip] : []))));
       }
       films.close();
@@ -142,10 +142,11 @@ export async function writeReel(
 
   /** The motion of the frames to come is found by other threads while one is made. */
   async function findAhead(frames: readonly ResolvedFrame[], i: number): Promise<void> {
-    const { shown } = frames[i]!;
-    if (!flow || !shown) return;
-    const sampleAt = (n: number) => (frames[n]?.shown?.clip === shown.clip ? frames[n].shown.sample : BLACK);
-    await flow.ahead(await composer(shown.clip, shown.source), sampleAt, i, frames.length);
+    const { clipFrame } = frames[i]!;
+    if (!flow || !clipFrame) return;
+    const sampleAt = (n: number) =>
+      frames[n]?.clipFrame?.clip === clipFrame.clip ? frames[n].clipFrame.sample : BLACK;
+    await flow.ahead(await composer(clipFrame.clip, clipFrame.source), sampleAt, i, frames.length);
   }
 }
 
@@ -154,4 +155,4 @@ const resolvedOf = (resolve: (frame: number) => ResolvedFrame, from: number, to:
 
 /** The last frame in which each clip is seen. */
 const lastUses = (frames: readonly ResolvedFrame[]): ReadonlyMap<Clip | undefined, number> =>
-  new Map(frames.flatMap(({ shown, beside }, i) => [shown, beside].map((one) => [one?.clip, i] as const)));
+  new Map(frames.flatMap(({ clipFrame, beside }, i) => [clipFrame, beside].map((one) => [one?.clip, i] as const)));

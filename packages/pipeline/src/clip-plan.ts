@@ -1,6 +1,12 @@
 import { exposed } from '@idle-bend/core/blur';
-import { NO_BLUR, type Blur, type EndChoice, type Skips } from '@idle-bend/core/model';
-import { momentMade, isWholeFrame, sampleMade, type Making, type Sample } from '@idle-bend/core/sampling';
+import { NO_BLUR, type Blur, type EndChoice, type DroppedRepeats } from '@idle-bend/core/model';
+import {
+  flowSampleAt,
+  isWholeFrame,
+  sampleInterpolated,
+  type InterpolationSettings,
+  type Sample,
+} from '@idle-bend/core/sampling';
 import { constantPosition, positionAt, type ConstantClip, type TimeMap } from '@idle-bend/core/time-map';
 
 /** Which source position every output frame of a clip shows, and how it is made. */
@@ -13,8 +19,8 @@ export interface ClipPlan {
 export interface SamplingChoice {
   readonly sourceFrames: number;
   /** Repeats of the source that are left out. */
-  readonly skips?: Skips | null;
-  readonly making: Making;
+  readonly skips?: DroppedRepeats | null;
+  readonly making: InterpolationSettings;
   /** Without one, a frame that asks for source that is not there is an error. */
   readonly end: EndChoice | undefined;
   /** Motion blur, and the source frames a timeline frame passes at 100 %. */
@@ -30,12 +36,12 @@ function plan(
   const exposing = {
     position,
     speed: (t: number) => (position(t + SPEED_STEP) - position(t - SPEED_STEP)) / (2 * SPEED_STEP) / (blur?.slope ?? 1),
-    moment: (s: number) => momentMade(source, making.temper, end, s),
+    moment: (s: number) => flowSampleAt(source, making.temper, end, s),
     from: 0,
     to: frameCount,
   };
   const sample = (k: number): Sample =>
-    exposed(sampleMade(source, making, end, position(k), k), blur?.blur ?? NO_BLUR, exposing, k);
+    exposed(sampleInterpolated(source, making, end, position(k), k), blur?.blur ?? NO_BLUR, exposing, k);
   return { frameCount, position, sample };
 }
 

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
 import { NO_COLOUR_TAGS, type Frame, type FrameFormat } from '@idle-bend/core/frame';
-import { plainMaking } from '@idle-bend/core/sampling';
+import { plainInterpolation } from '@idle-bend/core/sampling';
 import { parseDecimal } from '@idle-bend/core/time';
 import { constantClip, straightMap } from '@idle-bend/core/time-map';
 import { Exposure, Flow, Kernels, type Level } from '@idle-bend/kernels';
@@ -125,7 +125,7 @@ describe('composing with Flow', () => {
 });
 
 describe('plans', () => {
-  const choice = { sourceFrames: 20, making: plainMaking('mix'), end: undefined };
+  const choice = { sourceFrames: 20, making: plainInterpolation('mix'), end: undefined };
   test('a clip at 33.3 % names its made frames', () => {
     const plan = planConstant(constantClip({ first: 0, last: 19, frames: 20 }, parseDecimal('0.333', 's')), choice);
     expect(plan.frameCount).toBe(58);

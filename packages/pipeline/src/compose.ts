@@ -12,17 +12,17 @@ import {
   canFlow,
   isCut,
   motionOfCamera,
-  motionOfMoment,
+  motionOfInstant,
   motionOfPair,
   usualReach,
   sideOfCut,
-  type Evidence,
+  type ErrorTerms,
   type Exposure,
   type Flow,
   type Kernels,
   type Keys,
   type Level,
-  type Moment,
+  type Instant,
   type MotionGrid,
   type PairFlow,
 } from '@idle-bend/kernels';
@@ -77,7 +77,7 @@ export class FrameComposer {
    * The pixels of a sample, in-betweens of Flow at `level`, the means' own without one. A source frame passes through
    * untouched, bit for bit. The frame stays as it is until the next call. `evidence` gets what speaks against a Flow frame.
    */
-  async compose(sample: Sample, level?: Level, evidence?: Evidence): Promise<Frame> {
+  async compose(sample: Sample, level?: Level, evidence?: ErrorTerms): Promise<Frame> {
     if (sample.kind === 'shutter' && this.canBlur(sample))
       return this.composeShutter(sample, level ?? this.need().level, evidence);
     if (sample.kind === 'smear' && this.canBlur(sample))
@@ -85,7 +85,7 @@ export class FrameComposer {
     return this.composePlain(nowOf(sample), level, evidence);
   }
 
-  private async composePlain(sample: PlainSample, level?: Level, evidence?: Evidence): Promise<Frame> {
+  private async composePlain(sample: PlainSample, level?: Level, evidence?: ErrorTerms): Promise<Frame> {
     if (sample.kind !== 'fade') return this.composeSimple(sample, 0, level, evidence);
     const from = await this.composeSimple(sample.from, 0, level, evidence);
     const room = this.room(from, 0);
@@ -102,7 +102,7 @@ export class FrameComposer {
     sample: SimpleSample,
     slot: number,
     level: Level | undefined,
-    evidence?: Evidence,
+    evidence?: ErrorTerms,
   ): Promise<Frame> {
     if (sample.kind === 'black') return (this.black ??= blackFrame(this.provider.format));
     if (sample.kind === 'source') return (await this.provider.frames([sample.frame]))[0]!;
@@ -127,13 +127,13 @@ export class FrameComposer {
   }
 
   /** The motion a Flow sample goes by; none for others, and across a cut. */
-  async moment(sample: Sample, level?: Level): Promise<Moment | undefined> {
+  async moment(sample: Sample, level?: Level): Promise<Instant | undefined> {
     const [flow] = flowsOf(nowOf(sample));
     if (!flow || !canFlow(this.provider.format)) return undefined;
     return this.momentOf(flow, level ?? this.need().level);
   }
 
-  private async momentOf(flow: FlowSample, level: Level): Promise<Moment | undefined> {
+  private async momentOf(flow: FlowSample, level: Level): Promise<Instant | undefined> {
     const { a, b, pair, around } = await this.found(flow, level);
     return isCut(pair)
       ? undefined
@@ -149,7 +149,7 @@ export class FrameComposer {
   }
 
   /** The mean of moments while the shutter is open, as many as the motion needs, each drawn out until the next. */
-  private async composeShutter({ edges, steps }: Shutter, level: Level, evidence?: Evidence): Promise<Frame> {
+  private async composeShutter({ edges, steps }: Shutter, level: Level, evidence?: ErrorTerms): Promise<Frame> {
     const { exposure } = this.need();
     const count = await this.partsNeeded(edges, steps, level);
     const { format } = this.provider;
@@ -164,7 +164,7 @@ export class FrameComposer {
     return { format, data: exposure.end(this.room((this.black ??= blackFrame(format)), 2)) };
   }
 
-  /** Enough parts that none is drawn out further than the level allows. */
+  /** Enough parts that no part is drawn out further than the level allows. */
   private async partsNeeded(edges: readonly number[], steps: readonly SimpleSample[], level: Level): Promise<number> {
     const longest = Math.max(PART[level].pixels, PART[level].share * this.provider.format.width);
     if (longest === Infinity) return 1;
@@ -186,7 +186,7 @@ export class FrameComposer {
   ): Promise<MotionGrid | undefined> {
     if (step.kind === 'flow' && !roughly) {
       const moment = await this.momentOf(step, level);
-      return moment && motionOfMoment(moment);
+      return moment && motionOfInstant(moment);
     }
     const flow = step.kind === 'flow' ? step : nearestFlow(steps, steps.indexOf(step));
     if (!flow || step.kind === 'black') return undefined;
@@ -195,7 +195,7 @@ export class FrameComposer {
   }
 
   /** The picture drawn out along the common motion there. */
-  private async composeSmear({ now, along, frames }: Smear, level: Level, evidence?: Evidence): Promise<Frame> {
+  private async composeSmear({ now, along, frames }: Smear, level: Level, evidence?: ErrorTerms): Promise<Frame> {
     const { exposure } = this.need();
     const { pair } = await this.found(along, level);
     const picture = await this.composePlain(now, level, evidence);
@@ -209,7 +209,7 @@ export class FrameComposer {
     sample: FlowSample,
     slot: number,
     level: Level,
-    evidence: Evidence | undefined,
+    evidence: ErrorTerms | undefined,
   ): Promise<Frame> {
     const { a, b, pair, around } = await this.found(sample, level);
     const options = { around, keys: this.keys(sample.a, sample.b), temper: sample.temper, evidence };

@@ -9,7 +9,7 @@ import type { SavedShape } from '@idle-bend/core/shape';
 import { openBundle, writeBundle, type OpenedBundle } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { FootageStore } from '../footage/footage.js';
-import { FootagePlaces, factsOf, healthOf, MOTION, SOUND_FILES } from '../footage/places.js';
+import { FootagePaths, factsOf, healthOf, MOTION, SOUND_FILES } from '../footage/footage-paths.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow, ShapeRow } from '../storage/rows.js';
 
@@ -23,7 +23,7 @@ export class Bundles {
     private readonly config: Config,
     private readonly projects: Projects,
     private readonly footage: FootageStore,
-    private readonly places: FootagePlaces,
+    private readonly places: FootagePaths,
   ) {}
 
   /** A project with its shapes and analysis; with its media, or by what its files are known again. */

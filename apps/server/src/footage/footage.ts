@@ -20,7 +20,7 @@ import { parseProject, type Patch, type Project } from '@idle-bend/core/model';
 import { allClips } from '@idle-bend/core/reel';
 import type { Sample } from '@idle-bend/core/sampling';
 import { rate, speakRate } from '@idle-bend/core/time';
-import { FlowStore, knownBeside, type MediaFiles } from '@idle-bend/media';
+import { FlowStore, cacheBeside, type MediaFiles } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { runJob } from '../jobs/job.js';
@@ -28,14 +28,14 @@ import { Stills } from '../jobs/stills.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow } from '../storage/rows.js';
 import { inspectFile, originalName, shownName, unprepared, type InspectedFile } from './inspect.js';
-import { ABOUT, factsOf, FootagePlaces, MOTION, PROXY, SOUND_FILES, STRIP } from './places.js';
-import { Preparing } from './preparing.js';
+import { ABOUT, factsOf, FootagePaths, MOTION, PROXY, SOUND_FILES, STRIP } from './footage-paths.js';
+import { FootageAnalysis } from './footage-analysis.js';
 
 /** What is said of footage that came without its file. */
-const NOT_HERE = 'Its file is not here yet. Bring it, and everything is as it was.';
+const NOT_HERE = 'Its file is missing. Locate the file to restore it.';
 
 /** A patch is followed through so many frames at once. */
-const MOST_FOLLOWED = 3000;
+const MAX_FOLLOWED = 3000;
 
 /** Footage: taking files in, preparing proxies, answering for frames of the originals. */
 @Injectable()
@@ -48,8 +48,8 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
     private readonly config: Config,
     private readonly events: Events,
     private readonly projects: Projects,
-    private readonly places: FootagePlaces,
-    private readonly preparing: Preparing,
+    private readonly places: FootagePaths,
+    private readonly preparing: FootageAnalysis,
   ) {
     this.motionStore = new FlowStore(config.motionFolder, config.motionBytes);
   }
@@ -59,7 +59,7 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
     await this.projects.recovered();
     const owned = new Set((await FootageRow.findAll({ attributes: ['id'] })).map(({ id }) => id));
     for (const folder of await readdir(this.config.mediaFolder)) {
-      if (!owned.has(folder)) await this.takeBack(folder);
+      if (!owned.has(folder)) await this.recover(folder);
       // What was half made when the server ended.
       else
         for (const name of await readdir(this.places.folder(folder)))
@@ -87,7 +87,7 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
   }
 
   /** A folder the database does not know: footage of a project whose database was lost is taken in again, anything else goes. */
-  private async takeBack(id: string): Promise<void> {
+  private async recover(id: string): Promise<void> {
     const text = await readFile(this.places.at(id, ABOUT), 'utf8').catch(() => undefined);
     const about = text === undefined ? undefined : aboutIn(text);
     // It was somebody's, and whose cannot be read any more: what to do with it is for a person to say.
@@ -129,8 +129,9 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
   ): Promise<Footage> {
     await this.projects.row(projectId);
     const inspected = await inspectFile(file, name);
-    const lost = await this.lostLike(projectId, inspected);
-    if (lost) return this.inItsTurn(lost.id, async () => this.putBehind(await this.row(lost.id), file, inspected, how));
+    const lost = await this.findMissingMatch(projectId, inspected);
+    if (lost)
+      return this.inItsTurn(lost.id, async () => this.replaceFile(await this.row(lost.id), file, inspected, how));
     const folder = this.places.folder(id);
     await mkdir(folder, { recursive: true });
     try {
@@ -148,7 +149,7 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
   }
 
   /** Footage of a project whose file is missing and was this one: the same content or, where that is not known, the same name and length. */
-  private async lostLike(
+  private async findMissingMatch(
     projectId: string,
     { name, facts, fingerprint }: InspectedFile,
   ): Promise<FootageRow | undefined> {
@@ -208,10 +209,10 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
   async replace(id: string, file: string, name: string): Promise<Footage> {
     await this.row(id);
     const inspected = await inspectFile(file, name);
-    return this.inItsTurn(id, async () => this.putBehind(await this.row(id), file, inspected, 'move'));
+    return this.inItsTurn(id, async () => this.replaceFile(await this.row(id), file, inspected, 'move'));
   }
 
-  private async putBehind(
+  private async replaceFile(
     row: FootageRow,
     file: string,
     inspected: InspectedFile,
@@ -239,7 +240,7 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
     await row.update({ fileName, name, ...unprepared(inspected) });
     await this.describe(row);
     await rm(before, { force: true });
-    await rm(knownBeside(before), { force: true });
+    await rm(cacheBeside(before), { force: true });
     this.events.tell(row.projectId, { kind: 'footage' });
     this.preparing.begin(row);
     return this.places.shown(row);
@@ -300,10 +301,10 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
 
   /** What is kept on disk of the motion between frames, of all projects. */
   async motionCache(): Promise<MotionCache> {
-    return { ...(await this.motionStore.content()), mostBytes: this.config.motionBytes };
+    return { ...(await this.motionStore.content()), maxBytes: this.config.motionBytes };
   }
 
-  /** Drops it. Renders under way find anew what they need. */
+  /** Drops it. Renders under way find again what they need. */
   async dropMotionCache(): Promise<void> {
     await this.motionStore.clear();
   }
@@ -326,9 +327,9 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
     if (row.status !== 'ready') throw new NotFoundException(`"${row.name}" is not prepared yet.`);
     const frames = factsOf(row).picture?.frames ?? 0;
     if (Math.max(from, to) >= frames) throw new NotFoundException(`"${row.name}" has frames 0 to ${frames - 1}.`);
-    if (Math.abs(to - from) > MOST_FOLLOWED)
+    if (Math.abs(to - from) > MAX_FOLLOWED)
       throw new UnprocessableEntityException(
-        `${Math.abs(to - from)} frames are more than the ${MOST_FOLLOWED} a patch is followed through.`,
+        `${Math.abs(to - from)} frames are more than the ${MAX_FOLLOWED} a patch is followed through.`,
       );
     const proxy = await this.file(id, 'proxy');
     return runJob('track', { proxy, name: row.name, from, to, patch }).result.catch((error: Error) => {
@@ -362,7 +363,7 @@ export class FootageStore implements OnApplicationBootstrap, OnApplicationShutdo
   /** One frame made from the original at full size, as PNG. */
   async still(id: string, sample: Sample): Promise<Buffer> {
     const row = await this.row(id);
-    const motion = { folder: this.config.motionFolder, mostBytes: this.config.motionBytes };
+    const motion = { folder: this.config.motionFolder, maxBytes: this.config.motionBytes };
     return this.stills.make({ file: this.places.original(row), name: row.name, sample, motion });
   }
 

@@ -4,7 +4,7 @@ import { runJob } from '../jobs/job.js';
 
 export type { InspectedFile };
 
-/** Looks into a file that is to become footage, in a process of its own. Throws `MediaError` with one sentence when it is none. */
+/** Looks into a file that is to become footage, in a process of its own. Throws `MediaError` with one sentence when it is not footage. */
 export async function inspectFile(file: string, name: string): Promise<InspectedFile> {
   return runJob('inspect', { file, name: shownName(name) }).result;
 }

@@ -24,7 +24,7 @@ export interface SequencePicture {
   readonly count: number;
 }
 
-const MOST_PICTURES = 100_000;
+const MAX_PICTURES = 100_000;
 
 /** Numbered pictures that are sent one by one; the last to arrive makes a clip of them at the reel's rate. */
 @Injectable()
@@ -52,8 +52,8 @@ export class Sequences implements OnApplicationBootstrap {
     if (!/^[\w-]{1,64}$/.test(sequence)) throw new InvalidInput('sequence', 'must be made of letters, digits, _ and -');
     if (!(PICTURE_KINDS as readonly string[]).includes(kind))
       throw new InvalidInput(name, `is not made of ${PICTURE_KINDS.join(', ')} pictures`);
-    if (!(Number.isInteger(count) && count >= 2 && count <= MOST_PICTURES))
-      throw new InvalidInput('count', `must be from 2 to ${MOST_PICTURES}`);
+    if (!(Number.isInteger(count) && count >= 2 && count <= MAX_PICTURES))
+      throw new InvalidInput('count', `must be from 2 to ${MAX_PICTURES}`);
     if (!(Number.isInteger(index) && index >= 0 && index < count))
       throw new InvalidInput('index', `must be from 0 to ${count - 1}`);
     const { document } = await this.projects.row(projectId);

@@ -18,10 +18,10 @@ import { Sequences } from './sequences.js';
 import { FootageStore } from './footage.js';
 
 /** The largest file taken: 1 TiB. */
-const MOST_BYTES = 2 ** 40;
+const MAX_BYTES = 2 ** 40;
 
 /** Uploads that are under way at once, and how long one may rest before it is given up. */
-const MOST_UNFINISHED = 2000;
+const MAX_UNFINISHED = 2000;
 const EXPIRES_MS = 24 * 3600 * 1000;
 const CLEAN_UP_MS = 3600 * 1000;
 
@@ -54,7 +54,7 @@ export class Uploads implements OnApplicationBootstrap, OnApplicationShutdown {
     this.server = new Server({
       path: '/api/uploads',
       datastore: this.store,
-      maxSize: MOST_BYTES,
+      maxSize: MAX_BYTES,
       relativeLocation: true,
       respectForwardedHeaders: false,
       onUploadCreate: async (_request, upload) => {
@@ -118,14 +118,14 @@ export class Uploads implements OnApplicationBootstrap, OnApplicationShutdown {
       throw { status_code: 411, body: `${metadata['filename']}: an upload has to say how long it is.` };
     const { bavail, bsize } = await statfs(this.config.uploadFolder);
     const fits = () =>
-      this.promised.size < MOST_UNFINISHED &&
+      this.promised.size < MAX_UNFINISHED &&
       size + [...this.promised.values()].reduce((sum, bytes) => sum + bytes, 0) <= bavail * bsize;
     // What is counted may have ended, or come along, meanwhile: only then is the folder looked at.
     if (!fits())
       this.promised = new Map(
         (await this.unfinished()).map(({ upload, held }) => [upload.id, Math.max(0, (upload.size ?? 0) - held)]),
       );
-    if (this.promised.size >= MOST_UNFINISHED)
+    if (this.promised.size >= MAX_UNFINISHED)
       throw { status_code: 429, body: `${this.promised.size} uploads are unfinished; let some of them end first.` };
     if (!fits())
       throw {

@@ -1,7 +1,7 @@
 import type { Loudness } from '@idle-bend/core/api';
 import { parseProject } from '@idle-bend/core/model';
 import { atQuality, type RenderQuality } from '@idle-bend/core/render';
-import { joinRender, type JoinOrder, type MediaFiles } from '@idle-bend/media';
+import { assembleRender, type JoinOrder, type MediaFiles } from '@idle-bend/media';
 import { defineJob } from './define-job.js';
 
 export interface AssembleInput {
@@ -17,6 +17,6 @@ export interface AssembleInput {
 export const assemble = defineJob({
   silentSeconds: 12 * 3600,
   run({ document, quality, join, files, folder }: AssembleInput, { signal }): Promise<Loudness | undefined> {
-    return joinRender(atQuality(parseProject(JSON.parse(document)), quality), files, folder, join, signal);
+    return assembleRender(atQuality(parseProject(JSON.parse(document)), quality), files, folder, join, signal);
   },
 });

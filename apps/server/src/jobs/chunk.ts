@@ -4,7 +4,7 @@ import { defineJob } from './define-job.js';
 /** Where motion between frames is kept, and how much of it. */
 export interface MotionPlace {
   readonly folder: string;
-  readonly mostBytes: number;
+  readonly maxBytes: number;
 }
 
 export interface ChunkInput {
@@ -21,7 +21,7 @@ export const chunk = defineJob({
     await runChunk(job, files, folder, {
       signal,
       onFrame: onProgress,
-      store: new FlowStore(motion.folder, motion.mostBytes),
+      store: new FlowStore(motion.folder, motion.maxBytes),
     });
   },
 });

@@ -55,7 +55,7 @@ export function runJob<Name extends JobName>(
 }
 
 /** Resident memory of a job's process; its decoders have a limit of their own. */
-const MOST_MEMORY = 6 * 1024 ** 3;
+const MAX_MEMORY = 6 * 1024 ** 3;
 const LOOK_MS = 2000;
 
 /** Ends a job that stalls, or takes more memory than there is for one: a file that stalls its decoder delays what waits behind it no longer. */
@@ -72,8 +72,8 @@ function watched(child: ChildProcess, name: string, silentSeconds: number, fail:
         `nothing came of it for ${Math.round(silentSeconds / 60)} minutes, so it was given up; the file may be damaged`,
       );
     const memory = memoryOf(child.pid);
-    if (memory !== undefined && memory > MOST_MEMORY)
-      end(`takes more than the ${MOST_MEMORY / 1024 ** 3} GiB of memory a job may have`);
+    if (memory !== undefined && memory > MAX_MEMORY)
+      end(`takes more than the ${MAX_MEMORY / 1024 ** 3} GiB of memory a job may have`);
   }, LOOK_MS).unref();
   return () => clearInterval(timer);
 }

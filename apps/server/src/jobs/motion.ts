@@ -1,6 +1,6 @@
 import { rename, writeFile } from 'node:fs/promises';
 import { writeMotion } from '@idle-bend/core/motion';
-import { lookAtMotion, motionReader, openKnown } from '@idle-bend/media';
+import { analyseMotion, motionReader, openCached } from '@idle-bend/media';
 import { defineJob } from './define-job.js';
 
 export interface MotionInput {
@@ -16,9 +16,9 @@ export const motion = defineJob({
   silentSeconds: 900,
   isIdle: true,
   async run({ proxy, name, repeats, file }: MotionInput, { signal, onProgress }): Promise<void> {
-    const reader = motionReader(await openKnown(proxy, name, signal));
+    const reader = motionReader(await openCached(proxy, name, signal));
     try {
-      const found = await lookAtMotion(reader, repeats, onProgress, signal);
+      const found = await analyseMotion(reader, repeats, onProgress, signal);
       await writeFile(`${file}.part`, JSON.stringify(writeMotion(found)));
       await rename(`${file}.part`, file);
     } finally {

@@ -1,6 +1,6 @@
 import { writeFile } from 'node:fs/promises';
 import type { Health } from '@idle-bend/core/health';
-import { filmstrip, openKnown, writeProxy } from '@idle-bend/media';
+import { filmstrip, openCached, writeProxy } from '@idle-bend/media';
 import { defineJob } from './define-job.js';
 
 export interface ProxyInput {
@@ -14,7 +14,7 @@ export interface ProxyInput {
 export const proxy = defineJob({
   silentSeconds: 600,
   async run({ original, name, proxy: file, strip }: ProxyInput, { signal, onProgress }): Promise<Health> {
-    const source = await openKnown(original, name, signal);
+    const source = await openCached(original, name, signal);
     const health = await writeProxy(source, file, onProgress, signal);
     await writeFile(strip, await filmstrip(file, name, source.index.grid.frames, signal));
     return health;

@@ -1,19 +1,19 @@
 import { madeOf, partsOf, type Sample } from '@idle-bend/core/sampling';
-import { FlowStore, MediaError, openKnown, writeStill, type OpenedSource } from '@idle-bend/media';
+import { FlowStore, MediaError, openCached, writeStill, type OpenedSource } from '@idle-bend/media';
 import type { StillAnswer, StillQuestion } from './stills.js';
 
 /** The process that makes single frames of originals: it stays, so that a file that was looked into once answers at once. */
-const MOST_OPEN = 20;
+const MAX_OPEN = 20;
 const opened = new Map<string, Promise<OpenedSource>>();
 let store: FlowStore | undefined;
 
 function sourceOf({ file, name }: StillQuestion): Promise<OpenedSource> {
   const known = opened.get(file);
   if (known) return known;
-  const opening = openKnown(file, name);
+  const opening = openCached(file, name);
   opening.catch(() => opened.delete(file));
   opened.set(file, opening);
-  if (opened.size > MOST_OPEN) opened.delete(opened.keys().next().value!);
+  if (opened.size > MAX_OPEN) opened.delete(opened.keys().next().value!);
   return opening;
 }
 
@@ -34,7 +34,7 @@ async function answer(question: StillQuestion): Promise<StillAnswer> {
     const missing = needed(sample).find((n) => n !== undefined && n >= frames);
     if (missing !== undefined)
       return { id, notThere: `"${question.name}" has frames 0 to ${frames - 1}, so not frame ${missing}.` };
-    store ??= new FlowStore(motion.folder, motion.mostBytes);
+    store ??= new FlowStore(motion.folder, motion.maxBytes);
     return { id, png: await writeStill(source, sample, store) };
   } catch (error) {
     return { id, failed: (error as Error).message, refused: error instanceof MediaError };

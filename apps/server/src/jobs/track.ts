@@ -1,5 +1,5 @@
 import type { Patch } from '@idle-bend/core/model';
-import { followPatch, motionReader, openKnown } from '@idle-bend/media';
+import { followPatch, motionReader, openCached } from '@idle-bend/media';
 import { defineJob } from './define-job.js';
 
 export interface TrackInput {
@@ -14,7 +14,7 @@ export interface TrackInput {
 export const track = defineJob({
   silentSeconds: 900,
   async run({ proxy, name, from, to, patch }: TrackInput, { signal }): Promise<readonly (readonly [number, number])[]> {
-    const reader = motionReader(await openKnown(proxy, name, signal));
+    const reader = motionReader(await openCached(proxy, name, signal));
     try {
       return await followPatch(reader, from, to, patch, signal);
     } finally {

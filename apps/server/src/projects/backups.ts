@@ -16,23 +16,23 @@ interface KeptState {
 }
 
 /** How many earlier states of a project are kept. */
-export const MOST_BACKUPS = 60;
+export const MAX_BACKUPS = 60;
 /** Of these last ones all are. */
 const LAST = 20;
-/** While somebody edits, a state is put by at most this often. */
+/** While somebody edits, a state is saved at most this often. */
 const BETWEEN_MS = 60_000;
 
 /** Earlier states of projects, as files beside the database, so that they outlive it. */
 @Injectable()
 export class Backups {
   private readonly logger = new Logger('backups');
-  private readonly putBy = new Map<string, number>();
+  private readonly lastBackupAt = new Map<string, number>();
 
   constructor(private readonly config: Config) {}
 
   /** Whether it is time to put a state of a project by. Asks a clock that nobody sets. */
   isDue(projectId: string): boolean {
-    const last = this.putBy.get(projectId);
+    const last = this.lastBackupAt.get(projectId);
     return last === undefined || performance.now() - last >= BETWEEN_MS;
   }
 
@@ -41,7 +41,7 @@ export class Backups {
     projectId: string,
     { name, version, document }: { name: string; version: number; document: string },
   ): Promise<void> {
-    this.putBy.set(projectId, performance.now());
+    this.lastBackupAt.set(projectId, performance.now());
     try {
       const folder = this.folder(projectId);
       await mkdir(folder, { recursive: true });
@@ -51,7 +51,7 @@ export class Backups {
       await rename(`${file}.part`, file);
       await this.thin(projectId);
     } catch (error) {
-      this.logger.warn(`An earlier state of ${name} could not be put by: ${(error as Error).message}`);
+      this.logger.warn(`An earlier state of ${name} could not be saved: ${(error as Error).message}`);
     }
   }
 
@@ -96,7 +96,7 @@ export class Backups {
   /** Of more than are kept the one goes that leaves the smallest hole: the older, the sparser. */
   private async thin(projectId: string): Promise<void> {
     const versions = await this.versions(projectId);
-    while (versions.length > MOST_BACKUPS) {
+    while (versions.length > MAX_BACKUPS) {
       let gone = 1;
       for (let i = 1; i < versions.length - LAST; i++) if (hole(versions, i) < hole(versions, gone)) gone = i;
       await rm(join(this.folder(projectId), fileName(versions[gone]!)), { force: true });

@@ -24,7 +24,7 @@ export class Projects implements OnApplicationBootstrap {
     return this.recovered();
   }
 
-  /** Where the database was lost, projects come back from the states that were put by; once. */
+  /** Where the database was lost, projects come back from the saved states; once. */
   recovered(): Promise<void> {
     return (this.recovering ??= this.recover());
   }
@@ -95,7 +95,7 @@ export class Projects implements OnApplicationBootstrap {
     return this.backups.list(id);
   }
 
-  /** Goes back to an earlier state; what was there is put by first, so that there is a way forward again. */
+  /** Goes back to an earlier state; what was there is saved first, so that there is a way forward again. */
   async goBack(id: string, version: number): Promise<number> {
     const document = await this.backups.document(id, version);
     const row = await this.row(id);

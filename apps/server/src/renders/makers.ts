@@ -27,7 +27,7 @@ export interface ChunkMaker {
 }
 
 /** Chunks made by this server, in a process for each core. */
-export class OwnProcesses implements ChunkMaker {
+export class LocalProcesses implements ChunkMaker {
   constructor(
     readonly slots: number,
     private readonly motion: MotionPlace,

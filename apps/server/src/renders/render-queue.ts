@@ -12,9 +12,9 @@ import { Events } from '../events/events.js';
 import { FootageStore } from '../footage/footage.js';
 import { runJob, type RunningJob } from '../jobs/job.js';
 import { ChunkRow, RenderRow } from '../storage/rows.js';
-import { OwnProcesses, type ChunkMaker, type MakingChunk } from './makers.js';
+import { LocalProcesses, type ChunkMaker, type MakingChunk } from './makers.js';
 import { change, chunksOfRender, inTurn, projectOf, settingsOf, stretchOf } from './render-rows.js';
-import { OtherMachines } from './other-machines.js';
+import { RemoteWorkers } from './remote-workers.js';
 
 export interface RenderProgress {
   readonly done: number;
@@ -56,11 +56,11 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
   ) {}
 
   async onApplicationBootstrap(): Promise<void> {
-    const motion = { folder: this.config.motionFolder, mostBytes: this.config.motionBytes };
+    const motion = { folder: this.config.motionFolder, maxBytes: this.config.motionBytes };
     this.maker = this.config.redis
-      ? new OtherMachines(this.config.redis, () => this.turn())
-      : new OwnProcesses(availableParallelism(), motion);
-    await this.takeUp();
+      ? new RemoteWorkers(this.config.redis, () => this.turn())
+      : new LocalProcesses(availableParallelism(), motion);
+    await this.resumeAll();
     this.turn();
   }
 
@@ -74,7 +74,7 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
   }
 
   /** After a restart: folders nobody owns and half-made things go; chunks that stand in their place are done. */
-  private async takeUp(): Promise<void> {
+  private async resumeAll(): Promise<void> {
     const rows = await RenderRow.findAll();
     const owned = new Map(rows.map((row) => [row.id, row]));
     for (const name of await readdir(this.config.renderFolder)) {
@@ -124,7 +124,7 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     for (const row of await inTurn()) {
       if (this.troubles.has(row.id)) continue;
       if (this.busy >= this.maker.slots) return;
-      // What was stopped and begun anew at once waits until the last of it is gone.
+      // What was stopped and begun again at once waits until the last of it is gone.
       if (row.status === 'queued' && this.running.has(row.id)) continue;
       try {
         await this.beginRender(row);
@@ -224,13 +224,13 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     const known = await RenderRow.findByPk(row.id);
     if (known && !run.stopped && (known.status === 'running' || known.status === 'joining')) return;
     if (this.running.get(row.id) === run) this.running.delete(row.id);
-    await this.rest(row);
+    await this.cleanUp(row);
     this.tell(row);
     this.turn();
   }
 
   /** Of what was cancelled or removed nothing stays; of what failed or is paused, its finished chunks. */
-  async rest({ id }: RenderRow): Promise<void> {
+  async cleanUp({ id }: RenderRow): Promise<void> {
     const known = await RenderRow.findByPk(id);
     if (this.running.has(id) || (known && known.status !== 'cancelled')) return;
     await rm(this.folder(id), { recursive: true, force: true });

@@ -45,14 +45,14 @@ export class RendersController {
   }
 
   @Post('projects/:id/renders')
-  ask(@Param('id') id: string, @Body() wish: NewRender) {
-    return this.renders.ask(id, wish);
+  ask(@Param('id') id: string, @Body() request: NewRender) {
+    return this.renders.ask(id, request);
   }
 
   @Post('projects/:id/renders/estimate')
   @HttpCode(200)
-  estimate(@Param('id') id: string, @Body() wish: NewRender) {
-    return this.renders.estimate(id, wish);
+  estimate(@Param('id') id: string, @Body() request: NewRender) {
+    return this.renders.estimate(id, request);
   }
 
   @Post('renders/:id/cancel')

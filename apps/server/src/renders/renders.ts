@@ -14,7 +14,7 @@ import {
   atQuality,
   chunksOf,
   estimateSeconds,
-  PLAIN_SETTINGS,
+  DEFAULT_SETTINGS,
   RENDER_FORMATS,
   renderCost,
   renderDocument,
@@ -35,7 +35,7 @@ import { ChunkRow, RenderRow } from '../storage/rows.js';
 import { RenderQueue } from './render-queue.js';
 import { ACTIVE, change, projectOf, settingsOf, stretchOf } from './render-rows.js';
 
-export interface RenderWish extends Partial<RenderSettings> {
+export interface RenderRequest extends Partial<RenderSettings> {
   readonly part?: RenderPart | undefined;
   readonly clipId?: string | undefined;
 }
@@ -43,9 +43,9 @@ export interface RenderWish extends Partial<RenderSettings> {
 /** Sound, while it is made: two channels of 32-bit floats at 48 kHz, and what it becomes. */
 const SOUND_BYTES_PER_SECOND = 2 * 48_000 * 8;
 /** How many of the last chunks tell how fast this machine is. */
-const MOST_MEASURED = 60;
+const MAX_MEASURED = 60;
 /** Frames that are looked at without keeping the server from answering: about 50 ms. */
-const MOST_LOOKED_AT_HERE = 50_000;
+const MAX_COUNTED_HERE = 50_000;
 const ESTIMATE_SECONDS = 30;
 
 /** Renders: asking for them, their place in the queue, and what comes of them. */
@@ -69,13 +69,13 @@ export class Renders {
   }
 
   /** Renders the project as it is kept now; later edits do not reach it. One file, or one for every clip. */
-  async ask(projectId: string, wish: RenderWish): Promise<Render[]> {
-    const { project, name, settings, pieces } = await this.wanted(projectId, wish);
-    const { mostBytes, freeBytes } = await this.needs(project, settings, pieces);
-    if (freeBytes < mostBytes)
+  async ask(projectId: string, request: RenderRequest): Promise<Render[]> {
+    const { project, name, settings, pieces } = await this.wanted(projectId, request);
+    const { maxBytes, freeBytes } = await this.needs(project, settings, pieces);
+    if (freeBytes < maxBytes)
       throw new HttpException(
         {
-          message: `This render may take up to ${bytes(mostBytes)} of disk while it is made, and ${bytes(freeBytes)} is free. Free some, or render a draft or a part.`,
+          message: `This render may take up to ${bytes(maxBytes)} of disk while it is made, and ${bytes(freeBytes)} is free. Free some, or render a draft or a part.`,
         },
         507,
       );
@@ -110,8 +110,8 @@ export class Renders {
     return rows.map((row) => this.shown(row));
   }
 
-  async estimate(projectId: string, wish: RenderWish): Promise<RenderEstimate> {
-    const { project, settings, pieces } = await this.wanted(projectId, wish);
+  async estimate(projectId: string, request: RenderRequest): Promise<RenderEstimate> {
+    const { project, settings, pieces } = await this.wanted(projectId, request);
     const scaled = atQuality(project, settings.quality);
     const chunks = pieces.flatMap(({ stretch }) => chunksOf(stretch, project));
     const cost = (await costsOf(scaled, chunks, ESTIMATE_SECONDS)).reduce(added);
@@ -119,7 +119,7 @@ export class Renders {
     const rows = await ChunkRow.findAll({
       where: { kind, status: 'done' },
       order: [['updatedAt', 'DESC']],
-      limit: MOST_MEASURED,
+      limit: MAX_MEASURED,
     });
     const measured = rows.flatMap((row) =>
       row.seconds === null ? [] : [{ cost: JSON.parse(row.cost) as RenderCost, seconds: row.seconds }],
@@ -135,10 +135,10 @@ export class Renders {
     };
   }
 
-  private async wanted(projectId: string, { part = 'reel', clipId, ...chosen }: RenderWish) {
+  private async wanted(projectId: string, { part = 'reel', clipId, ...chosen }: RenderRequest) {
     const row = await this.projects.row(projectId);
     const project = parseProject(JSON.parse(row.document));
-    const settings: RenderSettings = { ...PLAIN_SETTINGS, ...defined(chosen) };
+    const settings: RenderSettings = { ...DEFAULT_SETTINGS, ...defined(chosen) };
     if (part === 'range' && !project.reel.range)
       throw new UnprocessableEntityException('The reel has no range; set its in and out point on the bench.');
     const pieces = renderPieces(project, part, clipId);
@@ -157,13 +157,13 @@ export class Renders {
     project: Project,
     settings: RenderSettings,
     pieces: readonly RenderPiece[],
-  ): Promise<{ mostBytes: number; freeBytes: number }> {
+  ): Promise<{ maxBytes: number; freeBytes: number }> {
     const { width, height, rate } = atQuality(project, settings.quality).reel;
     const frames = pieces.reduce((sum, { stretch }) => sum + stretch.to - stretch.from, 0);
-    const picture = (2 * frames * width * height * RENDER_FORMATS[settings.format].mostBits) / 8;
+    const picture = (2 * frames * width * height * RENDER_FORMATS[settings.format].maxBits) / 8;
     const { bavail, bsize } = await statfs(this.config.renderFolder);
     return {
-      mostBytes: Math.ceil(picture + frameToSeconds(frames, rate) * SOUND_BYTES_PER_SECOND),
+      maxBytes: Math.ceil(picture + frameToSeconds(frames, rate) * SOUND_BYTES_PER_SECOND),
       freeBytes: bavail * bsize,
     };
   }
@@ -185,7 +185,7 @@ export class Renders {
   async resume(id: string): Promise<void> {
     await this.queue.noteTrouble(id);
     const row = await this.row(id);
-    // One from before renders were made in chunks has none yet.
+    // One from before renders were made in chunks has no chunks yet.
     if (row.status !== 'done' && (await ChunkRow.count({ where: { renderId: id } })) === 0) {
       const project = projectOf(row);
       const stretch = stretchOf(project);
@@ -230,7 +230,7 @@ export class Renders {
 
   private async stopped(row: RenderRow): Promise<void> {
     this.queue.stop(row.id);
-    await this.queue.rest(row);
+    await this.queue.cleanUp(row);
     this.events.tell(row.projectId, { kind: 'renders' });
     this.queue.turn();
   }
@@ -269,23 +269,23 @@ const kindOf = ({ format, quality, level }: RenderSettings) => `${format} ${qual
 async function costsOf(
   project: Project,
   stretches: readonly Stretch[],
-  mostSeconds?: number,
+  maxSeconds?: number,
 ): Promise<readonly RenderCost[]> {
   const frames = stretches.reduce((sum, { from, to }) => sum + to - from, 0);
-  if (frames <= MOST_LOOKED_AT_HERE) return stretches.map((stretch) => renderCost(project, stretch));
+  if (frames <= MAX_COUNTED_HERE) return stretches.map((stretch) => renderCost(project, stretch));
   const { result, cancel } = runJob('costs', { project, stretches });
   let isLate = false;
   const giveUp = () => {
     isLate = true;
     cancel();
   };
-  const deadline = mostSeconds === undefined ? undefined : setTimeout(giveUp, mostSeconds * 1000);
+  const deadline = maxSeconds === undefined ? undefined : setTimeout(giveUp, maxSeconds * 1000);
   try {
     return await result;
   } catch (error) {
     if (!isLate) throw error;
     throw new UnprocessableEntityException(
-      `What this render asks for could not be told within ${mostSeconds} s. It can be rendered all the same.`,
+      `What this render asks for could not be told within ${maxSeconds} s. It can be rendered all the same.`,
     );
   } finally {
     clearTimeout(deadline);

@@ -49,7 +49,7 @@ export class WorkController {
       throw new InvalidInput('delivery', 'has more files than the chunk has frames');
     // A body that stops coming does not keep its place for ever.
     request.setTimeout(SILENCE_MS, () => request.destroy(new Error('the body stopped coming')));
-    const most = mostBytes(row);
+    const most = maxBytes(row);
     let bytes = 0;
     const counted = new Transform({
       transform(piece: Buffer, _, done) {
@@ -118,7 +118,7 @@ function numberOf(text: string | undefined): number {
 }
 
 /** Many times what any real encode takes, so that only impossible values are refused. */
-const mostBytes = (row: RenderRow): number => {
+const maxBytes = (row: RenderRow): number => {
   const { width, height } = projectOf(row).reel;
   return Math.max(2 ** 26, width * height * 8 * 2 * Math.min(row.frames, 4000));
 };

@@ -18,9 +18,9 @@ export interface GateChoice {
 const LOOPBACK = ['127.0.0.1', 'localhost', '[::1]'];
 const COOKIE = 'idle-bend';
 /** Wrong tokens from one address in a minute. */
-const MOST_GUESSES = 20;
+const MAX_GUESSES = 20;
 /** Requests from one address in a minute: a person scrubbing through stills asks for a few dozen a second. */
-const MOST_REQUESTS = 30_000;
+const MAX_REQUESTS = 30_000;
 const MINUTE = 60_000;
 
 /**
@@ -28,12 +28,12 @@ const MINUTE = 60_000;
  * machine whoever does not know the token. Pages, files, events and uploads all pass through it.
  */
 export function gate(choice: GateChoice): RequestHandler[] {
-  const told = (message: string) => (_: Request, response: Response) => void response.status(429).json({ message });
+  const refuse = (message: string) => (_: Request, response: Response) => void response.status(429).json({ message });
   const plain = { windowMs: MINUTE, standardHeaders: false, legacyHeaders: false } as const;
   const flood = rateLimit({
     ...plain,
-    limit: MOST_REQUESTS,
-    handler: told('Too many requests from this address; wait a minute.'),
+    limit: MAX_REQUESTS,
+    handler: refuse('Too many requests from this address; wait a minute.'),
   });
   const handlers: RequestHandler[] = [rightHost(choice), flood];
   if (choice.token === undefined) return handlers;
@@ -57,7 +57,7 @@ class Guesses {
 
   /** Whether that address has to wait before it tries another token. */
   async spent(request: Request): Promise<boolean> {
-    return ((await this.store.get(addressOf(request)))?.totalHits ?? 0) >= MOST_GUESSES;
+    return ((await this.store.get(addressOf(request)))?.totalHits ?? 0) >= MAX_GUESSES;
   }
 
   async wrong(request: Request): Promise<void> {
@@ -68,7 +68,7 @@ class Guesses {
 const addressOf = (request: Request): string => ipKeyGenerator(request.ip ?? request.socket.remoteAddress ?? '');
 const TOO_MANY = 'Too many wrong tokens from this address; wait a minute.';
 
-/** The Host must be this server's own, and an Origin, where there is one, this server's own page. A name is only taken where it was told: an address in figures cannot be pointed elsewhere. */
+/** The Host must be this server's own, and an Origin, where there is one, this server's own page. A name is only taken where it was given: an address in figures cannot be pointed elsewhere. */
 function rightHost({ port, beyondLoopback, names, devOrigins }: GateChoice): RequestHandler {
   return (request, response, next) => {
     const { host, origin } = request.headers;

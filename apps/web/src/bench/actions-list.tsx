@@ -22,7 +22,7 @@ export function ActionsList() {
               className="border-line w-full border-b bg-transparent px-4 py-3 outline-none"
             />
             <Command.List className="max-h-96 overflow-y-auto p-1.5">
-              <Command.Empty className="text-faint px-3 py-2">Nothing of that name.</Command.Empty>
+              <Command.Empty className="text-faint px-3 py-2">No matches.</Command.Empty>
               {ACTIONS.map(({ name, shown, run }) => (
                 <Command.Item
                   key={name}

@@ -66,8 +66,8 @@ const step = (by: number) => () => {
   else goTo(k + by, bench.frames);
 };
 
-/** J and L start the clock, and each further press doubles it; the other direction begins anew. */
-const shuttle = (direction: 1 | -1) => () => {
+/** J and L start the clock, and each further press doubles it; the other direction begins again. */
+const playRate = (direction: 1 | -1) => () => {
   const { clock } = useBench.getState();
   const faster = Math.sign(clock) === direction ? Math.min(8, Math.abs(clock) * 2) : 1;
   useBench.setState({ clock: direction * faster, original: undefined });
@@ -171,9 +171,9 @@ export const HOLD_FRAMES = 12;
 
 export const ACTIONS: readonly Action[] = [
   { name: 'Play or stop', keys: ['space'], shown: 'Space', run: playOrStop },
-  { name: 'Play backward, again: faster', keys: ['j'], shown: 'J', run: shuttle(-1) },
+  { name: 'Play backward, again: faster', keys: ['j'], shown: 'J', run: playRate(-1) },
   { name: 'Stop', keys: ['k'], shown: 'K', run: () => useBench.setState({ clock: 0 }) },
-  { name: 'Play forward, again: faster', keys: ['l'], shown: 'L', run: shuttle(1) },
+  { name: 'Play forward, again: faster', keys: ['l'], shown: 'L', run: playRate(1) },
   { name: 'One frame back', keys: ['left'], shown: '←', run: step(-1) },
   { name: 'One frame on', keys: ['right'], shown: '→', run: step(1) },
   { name: 'Ten frames back', keys: ['shift+left'], shown: 'Shift ←', run: step(-10) },
@@ -223,8 +223,8 @@ export const ACTIONS: readonly Action[] = [
   { name: 'Tap the beat', keys: ['n'], shown: 'N', run: tapHere },
   { name: 'A cue at every cut', run: cuesFromCuts },
   { name: 'Take the clip off and leave a gap', keys: ['alt+delete'], shown: 'Alt Del', run: leaveGapHere },
-  { name: 'Closer to the reel', keys: ['z'], shown: 'Z', run: () => zoomAtPlayhead(0.5) },
-  { name: 'Further from the reel', keys: ['shift+z'], shown: 'Shift Z', run: () => zoomAtPlayhead(2) },
+  { name: 'Zoom in on the reel', keys: ['z'], shown: 'Z', run: () => zoomAtPlayhead(0.5) },
+  { name: 'Zoom out of the reel', keys: ['shift+z'], shown: 'Shift Z', run: () => zoomAtPlayhead(2) },
   { name: 'The whole reel', keys: ['a'], shown: 'A', run: seeAll },
   { name: 'Take the clip off the reel', keys: ['shift+delete'], shown: 'Shift Del', run: takeOffReel },
   { name: 'Move the clip earlier on the reel', keys: ['alt+left'], shown: 'Alt ←', run: () => moveClip(-1) },

@@ -1,4 +1,4 @@
-import type { Gives } from '@idle-bend/core/landing';
+import type { LandingFreedom } from '@idle-bend/core/landing';
 import type { Clip, Method, Project, Source, SteadyKeeps } from '@idle-bend/core/model';
 import { clipSlope, joinAfter, placeItems, reelFrames, sourceOf } from '@idle-bend/core/reel';
 import { framesPerSecond, type SpeedMeasure } from '@idle-bend/core/time';
@@ -32,7 +32,7 @@ export type Selection =
 export type Shown = Extract<FromPreview, { kind: 'shown' }>;
 
 interface BenchState {
-  /** The clip on the bench; the reel's first when there is none of this id. */
+  /** The clip on the bench; the reel's first when no clip has this id. */
   readonly activeId: string | undefined;
   /** Clips picked together for one edit, besides the one on the bench. */
   readonly picked: readonly string[];
@@ -58,7 +58,7 @@ interface BenchState {
   /** What setting a speed keeps. */
   readonly keep: Keep;
   /** What of the clip a landing may change. */
-  readonly gives: Gives;
+  readonly gives: LandingFreedom;
   /** The frame the picture shows now. */
   readonly shown: Shown | undefined;
   /** What is shown of a frame besides its picture. */

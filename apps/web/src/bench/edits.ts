@@ -2,7 +2,7 @@ import {
   addCue,
   addMoment,
   backToPlain,
-  joinNext,
+  mergeClips,
   moveItem,
   removeItem,
   splitClip,
@@ -103,7 +103,7 @@ export function splitHere(): void {
 
 export function joinWithNext(): void {
   const bench = current();
-  if (bench) attempt(() => edit((project) => joinNext(project, bench.clip.id)));
+  if (bench) attempt(() => edit((project) => mergeClips(project, bench.clip.id)));
 }
 
 /** Takes all retiming off the clip. */

@@ -1,13 +1,5 @@
 import { setFraming } from '@idle-bend/core/edit';
-import {
-  FITTED,
-  isGroup,
-  LARGEST_SCALE,
-  SMALLEST_SCALE,
-  type Clip,
-  type Framing,
-  type Project,
-} from '@idle-bend/core/model';
+import { FITTED, isGroup, MAX_SCALE, MIN_SCALE, type Clip, type Framing, type Project } from '@idle-bend/core/model';
 import type { PointerEvent as Press, WheelEvent } from 'react';
 import { editDuringGesture, endGesture } from '../shell/project-store.ts';
 import { useBench, type BenchClip } from './bench-store.ts';
@@ -31,7 +23,7 @@ let resting: ReturnType<typeof setTimeout> | undefined;
 function scaleBy(clipId: string, factor: number): void {
   clearTimeout(resting);
   turned *= factor;
-  const limited = (scale: number) => Math.round(Math.min(LARGEST_SCALE, Math.max(SMALLEST_SCALE, scale)) * 1000) / 1000;
+  const limited = (scale: number) => Math.round(Math.min(MAX_SCALE, Math.max(MIN_SCALE, scale)) * 1000) / 1000;
   editDuringGesture((before) => reframe(before, clipId, ({ scale }) => ({ scale: limited(scale * turned) })));
   resting = setTimeout(() => {
     turned = 1;

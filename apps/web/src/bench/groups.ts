@@ -1,4 +1,4 @@
-import { bindItems, unbind } from '@idle-bend/core/group';
+import { groupItems, ungroup } from '@idle-bend/core/group';
 import { isGroup } from '@idle-bend/core/model';
 import { placeItems } from '@idle-bend/core/reel';
 import { framesShowing, positionAt } from '@idle-bend/core/time-map';
@@ -21,7 +21,7 @@ export function bindHere(): void {
   const at = reelFrameOf(bench);
   const clipId = newId('group');
   attempt(() => {
-    edit((before) => bindItems(before, ids, { clipId, sourceId: newId('bound'), name: `group of ${chosen.length}` }));
+    edit((before) => groupItems(before, ids, { clipId, sourceId: newId('bound'), name: `group of ${chosen.length}` }));
     const start = stretch[0]!.start;
     activate(clipId, Math.max(0, at - start));
     useBench.setState({ picked: [] });
@@ -74,7 +74,7 @@ export function unbindHere(): void {
   if (!bench) return;
   const at = reelFrameOf(bench);
   attempt(() => {
-    edit((before) => unbind(before, bench.clip.id));
+    edit((before) => ungroup(before, bench.clip.id));
     goToReelFrame(useProject.getState().document!, at);
   });
 }

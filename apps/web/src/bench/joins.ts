@@ -1,6 +1,6 @@
 import { InvalidInput } from '@idle-bend/core/foundation';
 import { joinChain, putJoin, putMatchedJoin, takeJoinOff } from '@idle-bend/core/join';
-import { PLAIN_JOIN, type JoinChoice, type Project } from '@idle-bend/core/model';
+import { DEFAULT_JOIN, type JoinChoice, type Project } from '@idle-bend/core/model';
 import type { SourceMotion } from '@idle-bend/core/motion';
 import { clipAfter, joinAfter, placeOf } from '@idle-bend/core/reel';
 import { toast } from 'sonner';
@@ -9,10 +9,10 @@ import { benchClips, goTo, select, useBench } from './bench-store.ts';
 import { attempt, current, newId } from './edits.ts';
 
 /** Where the source gives too little for the first, the next is tried. */
-const PEAKS = [PLAIN_JOIN.peak, 3, 2, 1.5];
+const PEAKS = [DEFAULT_JOIN.peak, 3, 2, 1.5];
 
 /** Ramps no longer than a third of the clip. */
-const lengthFor = (frames: number) => Math.max(4, Math.min(PLAIN_JOIN.into, Math.floor(frames / 3)));
+const lengthFor = (frames: number) => Math.max(4, Math.min(DEFAULT_JOIN.into, Math.floor(frames / 3)));
 
 /** A join as it is made first: as fast as the source allows. Throws `InvalidInput` when it allows none. */
 function firstJoin(project: Project, beforeId: string, id: string, peaks: readonly number[] = PEAKS): Project {
@@ -22,7 +22,7 @@ function firstJoin(project: Project, beforeId: string, id: string, peaks: readon
   ) as [number, number];
   for (const peak of peaks) {
     try {
-      return putJoin(project, beforeId, { ...PLAIN_JOIN, into, outOf, peak }, id);
+      return putJoin(project, beforeId, { ...DEFAULT_JOIN, into, outOf, peak }, id);
     } catch (error) {
       if (!(error instanceof InvalidInput) || error.field !== 'peak' || peak === peaks.at(-1)) throw error;
     }
@@ -70,7 +70,7 @@ export interface Motions {
   readonly after: SourceMotion | undefined;
 }
 
-/** A change of a join; where its speeds are matched by motion, they are matched anew. Throws `InvalidInput`. */
+/** A change of a join; where its speeds are matched by motion, they are matched again. Throws `InvalidInput`. */
 export function changeJoin(
   project: Project,
   beforeId: string,
@@ -92,7 +92,7 @@ const SHARES = [1, 0.8, 0.65, 0.5, 0.4, 0.3, 0.2];
 export function matchJoin(project: Project, beforeId: string, motions: Motions): Project {
   if (!motions.before || !motions.after)
     throw new InvalidInput('matched', 'the motion of this footage is not known yet');
-  const peak = joinAfter(project, beforeId)?.peak ?? PLAIN_JOIN.peak;
+  const peak = joinAfter(project, beforeId)?.peak ?? DEFAULT_JOIN.peak;
   for (const share of SHARES) {
     try {
       return changeJoin(project, beforeId, { matched: 1, peak: Math.round(peak * share * 100) / 100 }, motions);

@@ -119,7 +119,7 @@ export async function landWholeReel(): Promise<void> {
   }
   const { keep, gives } = useBench.getState();
   const { items, conflicts } = await solve({ kind: 'land', project, freeEnd: keep === 'content', gives });
-  // What was edited meanwhile is not lost: then it is worked out anew.
+  // What was edited meanwhile is not lost: then it is worked out again.
   if (useProject.getState().document !== project) return landWholeReel();
   edit((before) => ({
     ...before,
@@ -152,7 +152,7 @@ function land(bench: BenchClip, before: (project: Project) => Project): void {
     toast.error(conflictSentence(tied, bench, conflicts), {
       id: 'conflict',
       duration: 20_000,
-      // What was offered fits this document only; after other edits it is worked out anew.
+      // What was offered fits this document only; after other edits it is worked out again.
       ...(nearest && {
         action: {
           label: 'Take the nearest',

@@ -29,7 +29,7 @@ export function makeDrag<T>({ hint, holdScales = false, move }: Drag<T>) {
       press.currentTarget.setPointerCapture(press.pointerId);
       const { clientX, clientY, pointerId } = press;
       let moved = false;
-      // Heard by the window: what is dragged may be drawn anew, or go, while it is dragged, and the drag must end all the same.
+      // Heard by the window: what is dragged may be drawn again, or go, while it is dragged, and the drag must end all the same.
       const hearing = new AbortController();
       const { signal } = hearing;
       const over = (finish: () => void) => {

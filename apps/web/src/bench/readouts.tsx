@@ -73,7 +73,7 @@ function SourceReadout({
   );
 }
 
-/** The file's own timecode at a source position; none where the file has none, or one that cannot be read. */
+/** The file's own timecode at a source position; undefined where the file has no timecode that can be read. */
 function sourceTimecode(position: number, { startTimecode, picture }: FootageFacts): string | undefined {
   if (!startTimecode || !picture) return undefined;
   try {

@@ -1,10 +1,10 @@
-import type { Gives, LandedReel } from '@idle-bend/core/landing';
+import type { LandingFreedom, LandedReel } from '@idle-bend/core/landing';
 import type { LayChoice, LayPlan } from '@idle-bend/core/lay';
 import type { Project, ReelItem } from '@idle-bend/core/model';
 
 /** What is worked out for a whole reel, away from the thread that draws. */
 export type Question =
-  | { readonly kind: 'land'; readonly project: Project; readonly freeEnd: boolean; readonly gives: Gives }
+  | { readonly kind: 'land'; readonly project: Project; readonly freeEnd: boolean; readonly gives: LandingFreedom }
   | {
       readonly kind: 'lay';
       readonly project: Project;

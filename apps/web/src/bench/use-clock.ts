@@ -28,7 +28,7 @@ export function useClock(bench: BenchClip): void {
   const pace = useBench((s) => s.pace);
   const loop = useBench((s) => s.loop);
   const reelLoop = useBench((s) => s.reelLoop);
-  // Each lap round the reel's range begins anew, so that its sound does too.
+  // Each lap round the reel's range begins again, so that its sound does too.
   const [lap, setLap] = useState(0);
   const queries = useQueryClient();
   const { reel } = bench.project;
@@ -59,7 +59,7 @@ export function useClock(bench: BenchClip): void {
     void begin();
 
     async function begin() {
-      // Backward there is nothing to hear; round a loop the sound would have to be cut anew each time.
+      // Backward there is nothing to hear; round a loop the sound would have to be cut again each time.
       const heard =
         speed > 0 && !loop
           ? await playSounds(played(), playedClips(now!.project, footage()), from / fps, speed)
@@ -111,7 +111,7 @@ export function useClock(bench: BenchClip): void {
       cancelAnimationFrame(handle);
       stopSounds();
     };
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- playing begins anew when what is heard changes, not with every edit
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- playing begins again when what is heard changes, not with every edit
   }, [clock, pace, loop, reelLoop, lap, rate, sounds]);
 }
 

@@ -22,7 +22,7 @@ function hear(message: FromPreview): void {
 }
 
 /**
- * The colour space pictures are shown in, which is a draft's: the reel's or, where it has none of its own, its first clip's. A reel of high
+ * The colour space pictures are shown in, which is a draft's: the reel's or, without one of its own, its first clip's. A reel of high
  * dynamic range is shown by its proxies, which are in the standard range.
  */
 function shownSpace(project: Project, footage: readonly Footage[] | undefined): ColourSpace {

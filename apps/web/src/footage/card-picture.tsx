@@ -3,7 +3,7 @@ import { formatTimecode } from '@idle-bend/core/time';
 import { AudioLines } from 'lucide-react';
 import { useRef, useState, type KeyboardEvent } from 'react';
 import { stripUrl } from '../api.ts';
-import { clearMarks, mark, useFootageRoom } from './marks.ts';
+import { clearInOutPoints, mark, useFootageRoom } from './in-out-points.ts';
 
 export function SoundPicture() {
   return (
@@ -37,7 +37,7 @@ export function CardPicture({ footage, picture }: { footage: Footage; picture: P
       End: () => move(frames - 1),
       i: () => mark(footage.id, 'first', frame),
       o: () => mark(footage.id, 'last', frame),
-      Escape: () => clearMarks(footage.id),
+      Escape: () => clearInOutPoints(footage.id),
     };
     const act = known[event.key];
     if (!act) return;

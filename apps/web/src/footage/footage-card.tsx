@@ -16,11 +16,11 @@ import { CardPicture, SoundPicture } from './card-picture.tsx';
 import { MotionStrip } from './motion-strip.tsx';
 import { HighRangeChoice } from './high-range-choice.tsx';
 import { HealthStrip } from './health-strip.tsx';
-import { clearMarks, togglePick, useFootageRoom } from './marks.ts';
+import { clearInOutPoints, togglePick, useFootageRoom } from './in-out-points.ts';
 import { layUnderReel, putOnReel } from './put-on-reel.ts';
 import { ReadAs } from './read-as.tsx';
 import { sendFile } from './uploads.ts';
-import { whatItBears } from './what-it-bears.ts';
+import { slowMotionHeadroom } from './slow-motion-headroom.ts';
 
 const isEmptyReel = () => useProject.getState().document?.reel.items.length === 0;
 const shape = ({ num, den }: { num: number; den: number }) => `${num}:${den}`;
@@ -114,7 +114,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
           {(bytes / 1e6).toFixed(1)} MB · {soundWords}
         </p>
         <p className="mt-2 text-sm">
-          {picture && readAs ? whatItBears(readAs, document.reel.rate) : soundWordsOf(footage)}
+          {picture && readAs ? slowMotionHeadroom(readAs, document.reel.rate) : soundWordsOf(footage)}
         </p>
         {notes(footage.facts).map((note) => (
           <p key={note} className="text-brass text-sm">
@@ -147,7 +147,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
         {marks && (
           <p className="text-river mt-1 flex items-center text-sm">
             part: frames {marks.first ?? 0} to {marks.last ?? picture!.frames - 1}
-            <button className="ml-auto underline" onClick={() => clearMarks(footage.id)}>
+            <button className="ml-auto underline" onClick={() => clearInOutPoints(footage.id)}>
               the whole
             </button>
           </p>

@@ -8,7 +8,7 @@ import { Bar } from '../shell/bar.tsx';
 import { useProject } from '../shell/project-store.ts';
 import { arranged, ORDERS, type Order } from './arrange.ts';
 import { FootageCard } from './footage-card.tsx';
-import { useFootageRoom } from './marks.ts';
+import { useFootageRoom } from './in-out-points.ts';
 import { PickedBar } from './picked-bar.tsx';
 import { sendFiles, useUploads } from './uploads.ts';
 
@@ -89,7 +89,7 @@ export function FootagePage() {
       )}
       <PickedBar footage={data ?? []} />
       {error && <p className="text-vermilion">{error.message}</p>}
-      {data && data.length > 0 && shown.length === 0 && <p className="text-faint">Nothing of that name.</p>}
+      {data && data.length > 0 && shown.length === 0 && <p className="text-faint">No matches.</p>}
       {data?.length === 0 && uploads.length === 0 && (
         <div className="border-line text-faint mt-8 rounded-2xl border-2 border-dashed p-16 text-center">
           <p className="font-display text-ink text-lg font-semibold">No footage yet</p>

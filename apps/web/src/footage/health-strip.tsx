@@ -1,11 +1,11 @@
 import type { Footage, PictureFacts } from '@idle-bend/core/api';
-import { setSkips } from '@idle-bend/core/edit';
+import { setDroppedRepeats } from '@idle-bend/core/edit';
 import { describeRepeats } from '@idle-bend/core/health';
-import type { Skips } from '@idle-bend/core/model';
+import type { DroppedRepeats } from '@idle-bend/core/model';
 import { edit, useProject } from '../shell/project-store.ts';
 import { withSource } from './put-on-reel.ts';
 
-const CHOICES: readonly { value: 'none' | Skips['mode']; text: string }[] = [
+const CHOICES: readonly { value: 'none' | DroppedRepeats['mode']; text: string }[] = [
   { value: 'none', text: 'Repeats shown' },
   { value: 'keep', text: 'Skipped, time kept' },
   { value: 'close', text: 'Skipped, closed up' },
@@ -25,8 +25,8 @@ export function HealthStrip({ footage, picture }: { footage: Footage; picture: P
   ].filter((w): w is string => typeof w === 'string');
   if (words.length === 0) return <p className="text-moss text-sm">Every frame is its own: no repeats, no cuts.</p>;
   const choose = (value: string) => {
-    const next = value === 'none' ? null : { mode: value as Skips['mode'], repeats: [...repeats] };
-    edit((project) => setSkips(withSource(project, footage, picture), footage.id, next));
+    const next = value === 'none' ? null : { mode: value as DroppedRepeats['mode'], repeats: [...repeats] };
+    edit((project) => setDroppedRepeats(withSource(project, footage, picture), footage.id, next));
   };
   return (
     <div className="mt-1">

@@ -2,7 +2,7 @@ import type { Footage } from '@idle-bend/core/api';
 import { parseRate, speakRate } from '@idle-bend/core/time';
 import { Gauge, X } from 'lucide-react';
 import { edit, useProject } from '../shell/project-store.ts';
-import { useFootageRoom } from './marks.ts';
+import { useFootageRoom } from './in-out-points.ts';
 import { readFootageAs } from './put-on-reel.ts';
 import { READ_AS_RATES } from './read-as.tsx';
 

@@ -4,7 +4,7 @@ import { addSound, addSource, appendClip, setReadAs } from '@idle-bend/core/edit
 import type { Project } from '@idle-bend/core/model';
 import { positionOfFrame } from '@idle-bend/core/sampling';
 import type { Rate } from '@idle-bend/core/time';
-import type { Marks } from './marks.ts';
+import type { InOutPoints } from './in-out-points.ts';
 
 /** The project with this footage among its sources, under its name without the ending. */
 export function withSource(project: Project, { id, name }: Footage, { rate, frames }: PictureFacts): Project {
@@ -27,7 +27,7 @@ export function readFootageAs(project: Project, footage: Footage, picture: Pictu
 
 export interface PutChoice {
   readonly clipId: string;
-  readonly part?: Marks | undefined;
+  readonly part?: InOutPoints | undefined;
   /** What an empty reel is to be; as this picture is without it. */
   readonly colour?: ColourSpace | undefined;
 }

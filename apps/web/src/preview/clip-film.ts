@@ -1,6 +1,6 @@
 import { NO_EFFECTS } from '@idle-bend/core/accent';
 import { sourceOf } from '@idle-bend/core/reel';
-import { resolveFrames, type ResolvedFrame, type Shown } from '@idle-bend/core/resolve';
+import { resolveFrames, type ResolvedFrame, type ClipFrame } from '@idle-bend/core/resolve';
 import { clipFrameCount, usableFrames, type Sample } from '@idle-bend/core/sampling';
 import { positionAt, type TimeMap } from '@idle-bend/core/time-map';
 import type { Compared, PreviewClip } from './messages.ts';
@@ -11,7 +11,7 @@ export interface ClipFilm {
   readonly frameCount: number;
   resolve(k: number): ResolvedFrame;
   /** Nothing where it is black for want of a clip. */
-  shown(k: number): Shown | undefined;
+  shown(k: number): ClipFrame | undefined;
   position(k: number): number;
 }
 
@@ -23,7 +23,7 @@ export function filmOf({ project, clip, places, length, effects }: PreviewClip):
     map: clip.map,
     frameCount: length,
     resolve,
-    shown: (k) => resolve(k).shown,
+    shown: (k) => resolve(k).clipFrame,
     position: (k) => positionAt(clip.map, k),
   };
 }
@@ -36,7 +36,7 @@ export function filmOfOther({ project, clip }: Pick<Compared, 'project' | 'clip'
     map: clip.map,
     frameCount: length,
     resolve,
-    shown: (k) => resolve(k).shown,
+    shown: (k) => resolve(k).clipFrame,
     position: (k) => positionAt(clip.map, k),
   };
 }

@@ -3,7 +3,7 @@ import { blackFrame, parsePixelFormat, type FrameFormat } from '@idle-bend/core/
 import { Exposure, type Kernels } from '@idle-bend/kernels';
 import { ReelCompositor, type CompositorMeans, type PictureMaker } from '@idle-bend/pipeline';
 import type { Films } from './films.ts';
-import type { MadeFrames } from './made-frames.ts';
+import type { FrameCache } from './frame-cache.ts';
 import type { PreviewClip } from './messages.ts';
 
 const LAYOUT = parsePixelFormat('yuv420p')!;
@@ -19,7 +19,7 @@ export class Compositors {
     compiled: Promise<WebAssembly.Module>,
     private readonly kernels: Promise<Kernels>,
     private readonly films: Films,
-    private readonly madeFrames: MadeFrames,
+    private readonly madeFrames: FrameCache,
   ) {
     this.exposure = compiled.then((module) => new Exposure(module));
   }

@@ -13,7 +13,7 @@ export interface OpenFilm {
 }
 
 /** As many composers are kept: of a group, the clips on either side of its cuts. */
-const MOST_COMPOSERS = 4;
+const MAX_COMPOSERS = 4;
 /** Motion kept of one film while its clip is bent; a pair of a 640 × 360 proxy takes 1.3 MiB. */
 const MOTION_BYTES = 128 * 2 ** 20;
 
@@ -57,7 +57,7 @@ export class Films {
     }
     this.open.set(key, open);
     for (const old of this.open.keys()) {
-      if (this.open.size <= MOST_COMPOSERS) break;
+      if (this.open.size <= MAX_COMPOSERS) break;
       this.open.delete(old);
     }
     return open;

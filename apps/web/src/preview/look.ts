@@ -1,4 +1,4 @@
-import type { Moment } from '@idle-bend/kernels';
+import type { Instant } from '@idle-bend/kernels';
 import type { Look } from './messages.ts';
 
 type Context = OffscreenCanvasRenderingContext2D;
@@ -10,7 +10,7 @@ const FIRST = [255, 122, 92] as const;
 const SECOND = [108, 196, 194] as const;
 
 /** Draws a moment's motion over the picture that is there. */
-export function drawLook(context: Context, look: Look, moment: Moment): void {
+export function drawLook(context: Context, look: Look, moment: Instant): void {
   if (look === 'arrows') drawArrows(context, moment);
   else if (look === 'colour') tint(context, moment, motionColour(moment));
   else if (look === 'hidden') tint(context, moment, hiddenColour(moment));
@@ -20,7 +20,7 @@ export function drawLook(context: Context, look: Look, moment: Moment): void {
 const APART = 28;
 
 /** From where each point is in the first picture to where it is in the second. */
-function drawArrows(context: Context, { width, height, shift, vectors }: Moment): void {
+function drawArrows(context: Context, { width, height, shift, vectors }: Instant): void {
   const scale = 2 ** shift;
   const step = Math.max(1, Math.round(APART / scale));
   const shafts = new Path2D();
@@ -63,7 +63,7 @@ function drawArrows(context: Context, { width, height, shift, vectors }: Moment)
 type Colour = (point: number) => { readonly rgb: readonly number[]; readonly strength: number };
 
 /** Hue by direction, strength by how far against the furthest. */
-function motionColour({ width, height, vectors }: Moment): Colour {
+function motionColour({ width, height, vectors }: Instant): Colour {
   let most = 1e-6;
   const way = (i: number): [number, number] => [
     vectors[4 * i + 2]! - vectors[4 * i]!,
@@ -78,7 +78,7 @@ function motionColour({ width, height, vectors }: Moment): Colour {
   };
 }
 
-function hiddenColour({ weights }: Moment): Colour {
+function hiddenColour({ weights }: Instant): Colour {
   return (i) => {
     const [first, second] = [weights[2 * i]!, weights[2 * i + 1]!];
     const share = first / (first + second);
@@ -89,7 +89,7 @@ function hiddenColour({ weights }: Moment): Colour {
 }
 
 /** Lays colours over the picture, which loses its own. */
-function tint(context: Context, grid: Moment, colour: Colour): void {
+function tint(context: Context, grid: Instant, colour: Colour): void {
   const { width, height } = context.canvas;
   const picture = context.getImageData(0, 0, width, height);
   const { data } = picture;

@@ -8,10 +8,10 @@ export function motionThread(): (a: Frame, b: Frame, level: Level, keys: Keys) =
   const waiting = new Map<number, { resolve: (pair: PairFlow) => void; reject: (error: Error) => void }>();
   let next = 0;
   worker.addEventListener('message', ({ data }: MessageEvent<PairAnswer>) => {
-    const wish = waiting.get(data.id);
+    const request = waiting.get(data.id);
     waiting.delete(data.id);
-    if ('pair' in data) wish?.resolve(data.pair);
-    else wish?.reject(new Error(data.message));
+    if ('pair' in data) request?.resolve(data.pair);
+    else request?.reject(new Error(data.message));
   });
   worker.addEventListener('error', ({ message }) => {
     for (const { reject } of waiting.values()) reject(new Error(message));

@@ -2,7 +2,7 @@ import kernelsUrl from '@idle-bend/kernels/kernels.wasm?url';
 import { Kernels } from '@idle-bend/kernels';
 import type { Level } from '@idle-bend/pipeline';
 import type { Frame } from '@idle-bend/core/frame';
-import type { ResolvedFrame, Shown } from '@idle-bend/core/resolve';
+import type { ResolvedFrame, ClipFrame } from '@idle-bend/core/resolve';
 import { madeOf, partsOf, type Sample } from '@idle-bend/core/sampling';
 import { appearances } from '@idle-bend/core/time-map';
 import { BLACK, filmOf, filmOfOther, type ClipFilm } from './clip-film.ts';
@@ -11,7 +11,7 @@ import { drawBlink, drawDifference, drawSide, drawWipe } from './compare.ts';
 import { crc32 } from './crc32.ts';
 import { Films, type OpenFilm } from './films.ts';
 import { drawLook } from './look.ts';
-import { MadeFrames } from './made-frames.ts';
+import { FrameCache } from './frame-cache.ts';
 import type { Compared, FromPreview, Look, PreviewClip, ToPreview } from './messages.ts';
 import { motionThread } from './motion.ts';
 
@@ -28,7 +28,7 @@ const IN_TIME = 34;
 let usualMilliseconds = 0;
 /** Frames made ahead and kept; one of a 960 × 540 proxy takes 0.75 MiB. */
 const MADE_BYTES = 512 * 2 ** 20;
-const madeFrames = new MadeFrames(MADE_BYTES);
+const madeFrames = new FrameCache(MADE_BYTES);
 const films = new Films(compiled, kernels, motionThread(), SETTLED);
 
 const compositors = new Compositors(compiled, kernels, films, madeFrames);
@@ -62,15 +62,15 @@ addEventListener('message', ({ data }: MessageEvent<ToPreview>) => {
   void work();
 });
 
-/** Shows the newest wish; wishes that were overtaken are dropped, so a scrub never queues. What is made ahead waits for it. */
+/** Shows the newest request; requests that were overtaken are dropped, so a scrub never queues. What is made ahead waits for it. */
 async function work(): Promise<void> {
   if (busy) return;
   busy = true;
   while (clip && film && canvas && (wanted || smoothing || thumbs.length > 0)) {
-    const wish = wanted;
+    const request = wanted;
     wanted = undefined;
     try {
-      if (wish) await show(wish, clip, film, canvas);
+      if (request) await show(request, clip, film, canvas);
       else if (thumbs.length > 0) await drawThumb(clip, thumbs.shift()!);
       else await smoothNext(clip, film);
       // Whoever has spoken meanwhile is heard first.
@@ -90,44 +90,44 @@ function foresee(next: PreviewClip, k: number): void {
   for (const at of [k, k + 4]) if (at < frameCount) prefetch(next, shown(at));
 }
 
-function prefetch({ films: addresses }: PreviewClip, shown: Shown | undefined): void {
+function prefetch({ films: addresses }: PreviewClip, shown: ClipFrame | undefined): void {
   const address = shown && addresses[shown.source.id];
   if (address) films.prefetch(address, framesOf(shown.sample));
 }
 
 /** The film a frame is of; where it is black for want of a clip, the first one, whose shape that black has. */
-function openFilm({ films: addresses }: PreviewClip, shown: Shown | undefined): Promise<OpenFilm> {
+function openFilm({ films: addresses }: PreviewClip, shown: ClipFrame | undefined): Promise<OpenFilm> {
   const address = shown ? addresses[shown.source.id] : Object.values(addresses)[0];
   if (!address) throw new Error('the footage it shows is not prepared yet');
   return films.of(address);
 }
 
 async function show(
-  wish: Extract<ToPreview, { kind: 'show' }>,
+  request: Extract<ToPreview, { kind: 'show' }>,
   ofClip: PreviewClip,
   ofFilm: ClipFilm,
   on: OffscreenCanvas,
 ): Promise<void> {
   const started = performance.now();
-  const asked = Math.max(0, Math.min(ofFilm.frameCount - 1, wish.k));
+  const asked = Math.max(0, Math.min(ofFilm.frameCount - 1, request.k));
   const resolved = ofFilm.resolve(asked);
-  const { shown } = resolved;
-  const sample = shown?.sample ?? BLACK;
+  const { clipFrame } = resolved;
+  const sample = clipFrame?.sample ?? BLACK;
   // A stuttering picture stands still; what is said of the frame is of the one it stands on.
   const k = resolved.effects.held ?? asked;
-  const open = await openFilm(ofClip, shown);
+  const open = await openFilm(ofClip, clipFrame);
   const showAt = (level: Level, settled: boolean) =>
-    present({ ofClip, ofFilm, k, resolved, open }, { wish, level, settled, started }, on);
-  const moving = wish.direction !== 0 && usualMilliseconds > IN_TIME ? 'moving' : MOVING;
+    present({ ofClip, ofFilm, k, resolved, open }, { request, level, settled, started }, on);
+  const moving = request.direction !== 0 && usualMilliseconds > IN_TIME ? 'moving' : MOVING;
   // What comes next is found meanwhile, on the other thread.
-  if (wish.direction !== 0)
-    for (const next of comingPairs(ofFilm, k, wish.direction)) await open.composer.prepare(next, moving);
+  if (request.direction !== 0)
+    for (const next of comingPairs(ofFilm, k, request.direction)) await open.composer.prepare(next, moving);
   // A still picture whose motion is not known yet comes quickly first and is refined, unless something else is wanted by then.
-  const refine = wish.settled && !madeFrames.has(open.key, sample) && !open.composer.isReady(sample);
-  if (refine || !wish.settled) await showAt(moving, false);
+  const refine = request.settled && !madeFrames.has(open.key, sample) && !open.composer.isReady(sample);
+  if (refine || !request.settled) await showAt(moving, false);
   if (refine) await new Promise((resolve) => setTimeout(resolve));
-  if (wish.settled && !(refine && wanted)) await showAt(SETTLED, true);
-  for (const ahead of lookAhead(ofFilm, k, wish.direction)) prefetch(ofClip, ahead);
+  if (request.settled && !(refine && wanted)) await showAt(SETTLED, true);
+  for (const ahead of lookAhead(ofFilm, k, request.direction)) prefetch(ofClip, ahead);
 }
 
 /** A frame of a clip, and the film it is of. */
@@ -141,17 +141,21 @@ interface Place {
 }
 
 interface Showing {
-  readonly wish: Extract<ToPreview, { kind: 'show' }>;
+  readonly request: Extract<ToPreview, { kind: 'show' }>;
   readonly level: Level;
   readonly settled: boolean;
   readonly started: number;
 }
 
 /** Makes frame k, and what it is compared with, draws them and says so. */
-async function present(place: Place, { wish, level, settled, started }: Showing, on: OffscreenCanvas): Promise<void> {
+async function present(
+  place: Place,
+  { request, level, settled, started }: Showing,
+  on: OffscreenCanvas,
+): Promise<void> {
   const { ofClip, ofFilm, k, resolved, open } = place;
-  const { shown } = resolved;
-  const sample = shown?.sample ?? BLACK;
+  const { clipFrame } = resolved;
+  const sample = clipFrame?.sample ?? BLACK;
   const isKept = madeFrames.has(open.key, sample);
   const compositor = await compositors.of(ofClip);
   const frame = await compositor.frame(resolved, level);
@@ -162,13 +166,13 @@ async function present(place: Place, { wish, level, settled, started }: Showing,
   else await drawAlone(on, picture, place, isKept ? SETTLED : level);
   say({
     kind: 'shown',
-    k: wish.k,
+    k: request.k,
     position: ofFilm.position(k),
     sample,
-    film: shown && {
-      sourceId: shown.source.id,
-      name: shown.clip === ofClip.clip ? '' : shown.clip.name,
-      position: shown.position,
+    film: clipFrame && {
+      sourceId: clipFrame.source.id,
+      name: clipFrame.clip === ofClip.clip ? '' : clipFrame.clip.name,
+      position: clipFrame.position,
     },
     level: partsOf(sample).some((part) => part.kind === 'flow') ? (isKept ? SETTLED : level) : undefined,
     other: other?.position,
@@ -176,7 +180,7 @@ async function present(place: Place, { wish, level, settled, started }: Showing,
     milliseconds: performance.now() - started,
   });
   // At the lower level it stays there: what it takes now says nothing of what the other would.
-  if (wish.direction === 0) usualMilliseconds = 0;
+  if (request.direction === 0) usualMilliseconds = 0;
   else if (level === MOVING && !isKept) usualMilliseconds += (performance.now() - started - usualMilliseconds) / 8;
 }
 
@@ -203,7 +207,7 @@ async function composeOther(
   const compositor = await compositors.of(ofClip, level === SETTLED && own !== undefined && own !== level);
   // Only what the curves show is compared: accents, and what pushes, are the same on both sides.
   const frame = await compositor.frame(
-    { ...resolved, shown: other.shown(at) },
+    { ...resolved, clipFrame: other.shown(at) },
     level === SETTLED ? (own ?? level) : level,
   );
   return { picture: await drawn(frame, 1), position: other.position(at) };
@@ -230,10 +234,10 @@ function drawBoth(on: OffscreenCanvas, first: ImageData, second: ImageData, { ho
 async function drawAlone(
   on: OffscreenCanvas,
   picture: ImageData,
-  { resolved: { shown }, open }: Place,
+  { resolved: { clipFrame }, open }: Place,
   level: Level,
 ): Promise<void> {
-  const sample = shown?.sample ?? BLACK;
+  const sample = clipFrame?.sample ?? BLACK;
   const made = madeOf(sample);
   if (look === 'picture' || (look === 'neighbours' && !made))
     return contextOf(on, picture.width, picture.height).putImageData(picture, 0, 0);
@@ -319,7 +323,7 @@ function comingPairs(ofFilm: ClipFilm, k: number, direction: number): Sample[] {
 }
 
 /** What playback, or a step either way, will want next. */
-function lookAhead(ofFilm: ClipFilm, k: number, direction: number): (Shown | undefined)[] {
+function lookAhead(ofFilm: ClipFilm, k: number, direction: number): (ClipFrame | undefined)[] {
   const steps = direction === 0 ? [1, -1] : [2, 4, 8, 12].map((n) => n * Math.sign(direction));
   return steps
     .map((n) => k + n)

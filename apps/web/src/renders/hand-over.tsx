@@ -7,7 +7,7 @@ import {
   lossesOf,
   parseEdl,
   parseOtio,
-  type TakenTimeline,
+  type ImportedTimeline,
 } from '@idle-bend/core/exchange';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import type { Project } from '@idle-bend/core/model';
@@ -191,7 +191,7 @@ async function take(file: File): Promise<void> {
       picture ? [{ id: footageId, name, frames: picture.frames, nativeRate: picture.rate, startTimecode }] : [],
     );
     const rate = useProject.getState().whole!.reel.rate;
-    const taken: TakenTimeline = /\.(edl|txt)$/i.test(file.name)
+    const taken: ImportedTimeline = /\.(edl|txt)$/i.test(file.name)
       ? parseEdl(text, rate, footage)
       : parseOtio(JSON.parse(text), footage);
     const { project, losses } = taken;

@@ -17,7 +17,7 @@ export function KeptMotion() {
     <p className="text-faint mt-8 flex items-center gap-3 text-[13px]">
       <span>
         Motion between {data.pairs} pairs of frames is kept for the next render: {size(data.bytes)} of at most{' '}
-        {size(data.mostBytes)}.
+        {size(data.maxBytes)}.
       </span>
       <button className="button px-2 py-0.5 text-xs" disabled={drop.isPending} onClick={() => drop.mutate()}>
         Drop it

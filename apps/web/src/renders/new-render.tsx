@@ -2,9 +2,9 @@ import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query';
 import type { Footage, RenderEstimate } from '@idle-bend/core/api';
 import { footageOnReel } from '@idle-bend/core/group';
 import type { FlowLevel, Project } from '@idle-bend/core/model';
-import { allClips, makingOf, placeItems, reelFrames, usesBlur } from '@idle-bend/core/reel';
+import { allClips, interpolationOf, placeItems, reelFrames, usesBlur } from '@idle-bend/core/reel';
 import {
-  PLAIN_SETTINGS,
+  DEFAULT_SETTINGS,
   RENDER_FORMATS,
   type RenderFormatName,
   type RenderPart,
@@ -18,7 +18,7 @@ import { formatTimecode } from '@idle-bend/core/time';
 import { RadioGroup } from 'radix-ui';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { api, type RenderWish } from '../api.ts';
+import { api, type RenderRequest } from '../api.ts';
 import { Choice } from '../bench/panels/choice.tsx';
 import { flush } from '../shell/project-store.ts';
 
@@ -49,7 +49,7 @@ const DEPTHS = [
   { value: '10', text: '10 bit' },
 ] as const;
 const TIMECODES: readonly { value: RenderTimecode; text: string; title: string }[] = [
-  { value: 'none', text: 'None', title: 'The file begins at nought' },
+  { value: 'none', text: 'None', title: 'The file starts at zero' },
   { value: 'reel', text: 'Of the reel', title: 'The reel begins at 01:00:00:00' },
   { value: 'source', text: 'Of the source', title: 'The time of the source frame that is shown first' },
 ];
@@ -62,7 +62,7 @@ interface Props {
 
 /** What is to be rendered, as what, and what that asks of the machine. */
 export function NewRender({ projectId, document, footage }: Props) {
-  const [settings, setSettings] = useState<RenderSettings>(PLAIN_SETTINGS);
+  const [settings, setSettings] = useState<RenderSettings>(DEFAULT_SETTINGS);
   const set = (changed: Partial<RenderSettings>) => setSettings((before) => ({ ...before, ...changed }));
   const { range: stretch, rate, cues } = document.reel;
   const frames = reelFrames(document);
@@ -76,9 +76,9 @@ export function NewRender({ projectId, document, footage }: Props) {
   const format = RENDER_FORMATS[settings.format];
   const used = footageOnReel(document);
   const hasHighRange = footage.some((f) => used.has(f.id) && f.facts.picture?.highRange);
-  const hasFlow = usesBlur(document) || allClips(document).some((c) => usesFlow(makingOf(document, c)));
+  const hasFlow = usesBlur(document) || allClips(document).some((c) => usesFlow(interpolationOf(document, c)));
   const full = settings.quality === 'full';
-  const wish: RenderWish = {
+  const request: RenderRequest = {
     ...settings,
     range: hasHighRange ? settings.range : 'keep',
     part,
@@ -87,7 +87,7 @@ export function NewRender({ projectId, document, footage }: Props) {
   const start = useMutation({
     mutationFn: async () => {
       await flush();
-      return api.startRender(projectId, wish);
+      return api.startRender(projectId, request);
     },
     onError: (e) => toast.error(e.message),
   });
@@ -192,19 +192,19 @@ export function NewRender({ projectId, document, footage }: Props) {
         <button className="button button-ink" disabled={frames === 0 || start.isPending} onClick={() => start.mutate()}>
           Render
         </button>
-        {frames > 0 && <Cost projectId={projectId} wish={wish} document={document} />}
+        {frames > 0 && <Cost projectId={projectId} request={request} document={document} />}
       </div>
     </section>
   );
 }
 
 /** What a render asks of the machine, before it is begun. */
-function Cost({ projectId, wish, document }: { projectId: string; wish: RenderWish; document: Project }) {
+function Cost({ projectId, request, document }: { projectId: string; request: RenderRequest; document: Project }) {
   const { data, error } = useQuery({
-    queryKey: ['render-estimate', projectId, wish, document],
+    queryKey: ['render-estimate', projectId, request, document],
     queryFn: async () => {
       await flush();
-      return api.estimateRender(projectId, wish);
+      return api.estimateRender(projectId, request);
     },
     placeholderData: keepPreviousData,
     gcTime: 0,
@@ -213,14 +213,14 @@ function Cost({ projectId, wish, document }: { projectId: string; wish: RenderWi
   if (error) return <p className="text-vermilion text-[13px]">{error.message}</p>;
   if (!data) return null;
   return (
-    <p className="text-faint font-mono text-xs" aria-label="What it asks">
-      {costWords(data, RENDER_FORMATS[wish.format].picture !== null)}
-      {data.mostBytes > data.freeBytes && <span className="text-vermilion"> · not enough room on disk</span>}
+    <p className="text-faint font-mono text-xs" aria-label="Estimated cost">
+      {costWords(data, RENDER_FORMATS[request.format].picture !== null)}
+      {data.maxBytes > data.freeBytes && <span className="text-vermilion"> · not enough room on disk</span>}
     </p>
   );
 }
 
-function costWords({ files, cost, seconds, mostBytes, freeBytes }: RenderEstimate, hasPicture: boolean): string {
+function costWords({ files, cost, seconds, maxBytes, freeBytes }: RenderEstimate, hasPicture: boolean): string {
   const many = (n: number, one: string, more = `${one}s`) => `${n} ${n === 1 ? one : more}`;
   const pictures = cost.pictures > cost.made ? ` of ${cost.pictures} pictures` : '';
   return [
@@ -230,7 +230,7 @@ function costWords({ files, cost, seconds, mostBytes, freeBytes }: RenderEstimat
     ...(hasPicture && cost.blended > 0 ? [`${cost.blended} blended`] : []),
     ...(hasPicture ? [`${(cost.pixels / 1e6).toFixed(0)} megapixels`] : []),
     ...(seconds === null ? [] : [`about ${lengthWords(seconds)} here`]),
-    `at most ${size(mostBytes)} of ${size(freeBytes)} free`,
+    `at most ${size(maxBytes)} of ${size(freeBytes)} free`,
   ].join(' · ');
 }
 

@@ -88,7 +88,7 @@ export function RenderRow({ render, document, queue }: Props) {
         {rests && (
           <button className="button" disabled={act.isPending} onClick={() => act.mutate(() => api.resumeRender(id))}>
             {status === 'paused' ? <Play size={15} aria-hidden /> : <RotateCcw size={15} aria-hidden />}
-            {status === 'paused' ? 'Go on' : 'Try again'}
+            {status === 'paused' ? 'Resume' : 'Try again'}
           </button>
         )}
         {status === 'done' && (

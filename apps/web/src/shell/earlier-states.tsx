@@ -8,7 +8,7 @@ import { toast } from 'sonner';
 import { api } from '../api.ts';
 import { flush, takeTheirs, useProject } from './project-store.ts';
 
-/** Earlier states of the project, put by on the server; one press goes back to one, and one undo forward again. */
+/** Earlier states of the project, saved on the server; one press goes back to one, and one undo forward again. */
 export function EarlierStates({ projectId }: { projectId: string }) {
   const [open, setOpen] = useState(false);
   return (
@@ -26,8 +26,8 @@ export function EarlierStates({ projectId }: { projectId: string }) {
             </Dialog.Close>
           </div>
           <Dialog.Description className="text-faint mb-3 text-[13px]">
-            While you edit, the project is put by about once a minute. Going back to a state puts what is there now by
-            as well.
+            While you edit, a state of the project is saved about once a minute. Going back to one saves what is there
+            now as well.
           </Dialog.Description>
           <States projectId={projectId} close={() => setOpen(false)} />
         </Dialog.Content>
@@ -53,7 +53,7 @@ function States({ projectId, close }: { projectId: string; close: () => void }) 
     onError: (e) => toast.error(e.message),
   });
   if (error) return <p className="text-vermilion">{error.message}</p>;
-  if (data?.length === 0) return <p className="text-faint">Nothing was put by yet.</p>;
+  if (data?.length === 0) return <p className="text-faint">Nothing was saved yet.</p>;
   return (
     <ul className="grid max-h-80 gap-1 overflow-y-auto">
       {data?.map((state) => (

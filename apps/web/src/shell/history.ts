@@ -9,13 +9,13 @@ export interface History {
 }
 
 /** How many steps either way are kept for after a reload. */
-const MOST_KEPT = 100;
+const MAX_KEPT = 100;
 
 const keyOf = (projectId: string) => `history ${projectId}`;
 
 /** Keeps what undo and redo need in this browser. Where it has no room or no storage, undo ends at the reload; nothing else is lost. */
 export async function rememberHistory(projectId: string, { version, past, future }: History): Promise<void> {
-  await set(keyOf(projectId), { version, past: past.slice(-MOST_KEPT), future: future.slice(0, MOST_KEPT) }).catch(
+  await set(keyOf(projectId), { version, past: past.slice(-MAX_KEPT), future: future.slice(0, MAX_KEPT) }).catch(
     () => undefined,
   );
 }

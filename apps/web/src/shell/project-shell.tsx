@@ -15,8 +15,8 @@ import { flush, keepOurs, loadProject, redo, takeTheirs, undo, useProject, type 
 import { useServerEvents } from './use-server-events.ts';
 
 const KEEP_WORDS: Readonly<Record<KeepState, string>> = {
-  kept: 'All changes kept',
-  keeping: 'Keeping…',
+  kept: 'Saved',
+  keeping: 'Saving…',
   waiting: 'Waiting for the server; changes are safe here',
   conflict: 'Changed in another window',
 };

@@ -1,5 +1,5 @@
 import type { OpenedProject } from '@idle-bend/core/api';
-import { settleReel } from '@idle-bend/core/edit';
+import { reconcileReel } from '@idle-bend/core/edit';
 import { insideGroup, withInside } from '@idle-bend/core/group';
 import { isGroup, parseProject, type Project } from '@idle-bend/core/model';
 import { create } from 'zustand';
@@ -50,7 +50,7 @@ export const useProject = create<ProjectState>(() => ({
 }));
 
 const { getState: get, setState: set } = useProject;
-const MOST_UNDO = 500;
+const MAX_UNDO = 500;
 
 /** The whole project, and what of it is seen: groups that are gone are not open any more. */
 function seen(whole: Project, within = get().within): Pick<ProjectState, 'whole' | 'within' | 'document'> {
@@ -64,11 +64,11 @@ function seen(whole: Project, within = get().within): Pick<ProjectState, 'whole'
 /** The whole project with a document that was edited where it is seen. */
 function wholeWith(whole: Project, document: Project): Project {
   const last = get().within.at(-1);
-  if (!last) return settleReel(document);
+  if (!last) return reconcileReel(document);
   // What was not changed is the same project, which is how a gesture knows that it did nothing.
   return document === insideGroup(whole, last.sourceId)
     ? whole
-    : settleReel(withInside(whole, last.sourceId, settleReel(document)));
+    : reconcileReel(withInside(whole, last.sourceId, reconcileReel(document)));
 }
 
 /** Goes into a group, or (without one) out of the innermost. */
@@ -106,7 +106,7 @@ export function edit(change: (project: Project) => Project): void {
   if (!document || !whole) return;
   const changedDocument = change(document);
   if (changedDocument === document) return;
-  set({ ...seen(wholeWith(whole, changedDocument)), past: [...past, whole].slice(-MOST_UNDO), future: [] });
+  set({ ...seen(wholeWith(whole, changedDocument)), past: [...past, whole].slice(-MAX_UNDO), future: [] });
   changed();
 }
 
@@ -137,7 +137,7 @@ export function endGesture(): void {
   if (!gestureStart) return;
   set({ gestureStart: undefined });
   if (whole === wholeBefore) return;
-  set({ past: [...past, wholeBefore!].slice(-MOST_UNDO), future: [] });
+  set({ past: [...past, wholeBefore!].slice(-MAX_UNDO), future: [] });
   changed();
 }
 
@@ -244,7 +244,7 @@ function take(theirs: OpenedProject): void {
   set({
     version: theirs.version,
     ...seen(parseProject(theirs.document)),
-    past: whole ? [...past, whole].slice(-MOST_UNDO) : past,
+    past: whole ? [...past, whole].slice(-MAX_UNDO) : past,
     future: [],
     keep: 'kept',
     gestureStart: undefined,

@@ -6,6 +6,6 @@ const subscribe = (changed: () => void) => {
   return () => observer.disconnect();
 };
 
-/** The theme that is on: what is drawn by hand is drawn anew when it changes. */
+/** The theme that is on: what is drawn by hand is drawn again when it changes. */
 export const useTheme = (): string =>
   useSyncExternalStore(subscribe, () => document.documentElement.dataset['theme'] ?? 'day');

@@ -2,14 +2,14 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { addCue, addSource, appendClip, removeCue, updateCue } from '../edit/edit.js';
 import { addSound, updateSound } from '../edit/sounds.js';
-import { type AccentKind, type AccentPlaces, type AccentSet, PLAIN_LOOKS } from '../model/accent.js';
+import { type AccentKind, type AccentPlaces, type AccentSet, DEFAULT_LOOKS } from '../model/accent.js';
 import { emptyProject, parseProject, type Project } from '../model/project.js';
 import { placeOf } from '../reel/places.js';
 import { rate } from '../time/rate.js';
 import { leaveOut, putAccents, removeAccents } from './edit-accents.js';
 import { effectsOf, NO_EFFECTS } from './effects.js';
 import { flickerSpots } from './flicker.js';
-import { accentMarks } from './marks.js';
+import { accentTimes } from './accent-times.js';
 
 const source = { id: 's', name: 'bell', frames: 600, nativeRate: rate(24), readAs: rate(24), moments: [], skips: null };
 
@@ -46,7 +46,7 @@ const on = (change: object = {}): AccentPlaces => ({
 const set = (kind: AccentKind, places: AccentPlaces, change: Partial<AccentSet> = {}): AccentSet => ({
   id: 'a',
   name: kind,
-  look: PLAIN_LOOKS[kind],
+  look: DEFAULT_LOOKS[kind],
   strength: 1,
   on: places,
   ...change,
@@ -58,7 +58,7 @@ function parade(accents: readonly AccentSet[]): Project {
   return accents.reduce(putAccents, project);
 }
 
-const frames = (project: Project) => accentMarks(project).map(({ frame }) => frame);
+const frames = (project: Project) => accentTimes(project).map(({ frame }) => frame);
 
 describe('where accents fall', () => {
   test('on beats, first beats of bars, or hits that were heard; every second, from the second on, within a part', () => {
@@ -86,7 +86,7 @@ describe('where accents fall', () => {
 
   test('one may be left out; a set is changed in its place and taken off', () => {
     const project = parade([set('flash', on())]);
-    const without = leaveOut(project, accentMarks(project)[1]!);
+    const without = leaveOut(project, accentTimes(project)[1]!);
     expect(frames(without).slice(0, 3)).toEqual([12, 36, 48]);
     expect(frames(putAccents(without, set('flash', on({ every: 2 }))))[1]).toBe(36);
     expect(removeAccents(without, 'a').reel.accents).toEqual([]);

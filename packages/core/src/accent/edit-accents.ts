@@ -1,7 +1,7 @@
 import { InvalidInput } from '../foundation/errors.js';
 import { type AccentSet, checkAccents } from '../model/accent.js';
 import type { Project } from '../model/project.js';
-import type { AccentMark } from './marks.js';
+import type { AccentTime } from './accent-times.js';
 
 const withAccents = (project: Project, accents: readonly AccentSet[]): Project => ({
   ...project,
@@ -25,7 +25,7 @@ export const removeAccents = (project: Project, id: string): Project =>
   );
 
 /** Leaves one accent of a set out. */
-export function leaveOut(project: Project, { set, second, frame }: AccentMark): Project {
+export function leaveOut(project: Project, { set, second, frame }: AccentTime): Project {
   const now = project.reel.accents.find(({ id }) => id === set.id);
   if (!now) throw new InvalidInput('accents', 'are not on the reel any more');
   const { on } = now;

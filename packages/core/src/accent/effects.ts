@@ -1,6 +1,6 @@
 import type { FlashColour, PushWay } from '../model/accent.js';
 import type { Project } from '../model/project.js';
-import { type AccentMark, accentMarks } from './marks.js';
+import { type AccentTime, accentTimes } from './accent-times.js';
 
 /** What accents do to a frame of the reel. */
 export interface Effects {
@@ -23,7 +23,7 @@ const LONGEST = 240;
 
 /** What accents do to every frame of the reel; nothing to most. */
 export function effectsOf(project: Project): (frame: number) => Effects {
-  const marks = accentMarks(project);
+  const marks = accentTimes(project);
   if (marks.length === 0) return () => NO_EFFECTS;
   return (frame) => {
     let effects = NO_EFFECTS;
@@ -33,7 +33,7 @@ export function effectsOf(project: Project): (frame: number) => Effects {
   };
 }
 
-function withMark(effects: Effects, { set: { look, strength }, frame: at }: AccentMark, frame: number): Effects {
+function withMark(effects: Effects, { set: { look, strength }, frame: at }: AccentTime, frame: number): Effects {
   const { frames } = look;
   if (look.kind === 'push') {
     const begin = at - Math.floor(frames / 2);
@@ -59,7 +59,7 @@ function withMark(effects: Effects, { set: { look, strength }, frame: at }: Acce
   if (look.kind === 'knock') {
     const far = look.size * strength * left ** 2;
     const turn = 2.4 * passed + 1;
-    // Closer by as much as it is moved at most, so that no edge comes into sight.
+    // Zoom by as much as it is moved at most, so that no edge comes into sight.
     const scale = effects.scale * (1 + 2 * far);
     return { ...effects, scale, x: effects.x + far * Math.cos(turn), y: effects.y + far * Math.sin(turn * 1.3) };
   }
@@ -69,7 +69,7 @@ function withMark(effects: Effects, { set: { look, strength }, frame: at }: Acce
 
 const soft = (u: number) => u * u * (3 - 2 * u);
 
-function lowerBound(marks: readonly AccentMark[], frame: number): number {
+function lowerBound(marks: readonly AccentTime[], frame: number): number {
   let [low, high] = [0, marks.length];
   while (low < high) {
     const middle = (low + high) >> 1;

@@ -1,9 +1,9 @@
 import type { Project } from '../model/project.js';
 import { framesPerSecond } from '../time/rate.js';
-import { type AccentMark, accentMarks } from './marks.js';
+import { type AccentTime, accentTimes } from './accent-times.js';
 
 /** More than so many flashes of the whole picture within a second may harm viewers (WCAG 2.2, 2.3.1; ITU-R BT.1702-3). */
-export const MOST_FLASHES = 3;
+export const MAX_FLASHES = 3;
 
 /** A change of less than a tenth of the brightest white is no flash there. */
 const FAINTEST = 0.1;
@@ -15,14 +15,14 @@ export interface FlickerSpot {
   readonly flashes: number;
 }
 
-const isFlash = ({ set: { look, strength } }: AccentMark) => look.kind === 'flash' && strength >= FAINTEST;
+const isFlash = ({ set: { look, strength } }: AccentTime) => look.kind === 'flash' && strength >= FAINTEST;
 
 /** Where accents flash more often than is safe. Flashes that fall on the same frame are one. */
 export function flickerSpots(project: Project): FlickerSpot[] {
   const second = framesPerSecond(project.reel.rate);
   const frames = [
     ...new Set(
-      accentMarks(project)
+      accentTimes(project)
         .filter(isFlash)
         .map(({ frame }) => frame),
     ),
@@ -32,7 +32,7 @@ export function flickerSpots(project: Project): FlickerSpot[] {
   frames.forEach((frame, i) => {
     while (frame - frames[first]! >= second) first++;
     const flashes = i - first + 1;
-    if (flashes <= MOST_FLASHES) return;
+    if (flashes <= MAX_FLASHES) return;
     const last = spots.at(-1);
     if (last && frames[first]! <= last.to)
       spots[spots.length - 1] = { from: last.from, to: frame, flashes: Math.max(last.flashes, flashes) };

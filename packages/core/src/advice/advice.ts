@@ -3,7 +3,7 @@ import type { Clip } from '../model/clip.js';
 import { isGroup } from '../model/group.js';
 import type { Project } from '../model/project.js';
 import { clipSlope, sourceOf } from '../reel/clips.js';
-import { makingOf } from '../reel/interpolation.js';
+import { interpolationOf } from '../reel/interpolation.js';
 import { usableFrames } from '../sampling/dropped-repeats.js';
 import { missingSource } from '../sampling/frame-count.js';
 import { methodAt } from '../sampling/interpolation.js';
@@ -119,7 +119,7 @@ function belowRealRate(project: Project, clip: Clip, k0: number): Advice[] {
   const source = sourceOf(project, clip);
   if (isGroup(source)) return [];
   const { readAs } = source;
-  const making = makingOf(project, clip);
+  const making = interpolationOf(project, clip);
   const slowest = slowestRealSpeed(readAs, project.reel.rate);
   return clip.map.vertices.slice(0, -1).flatMap(({ t }, index): Advice[] => {
     const speed = reachSlope(clip.map, index) / k0;
@@ -168,7 +168,7 @@ function tooFast(project: Project, clip: Clip, k0: number): Advice[] {
 /** Under Step, a speed whose frames are held or skipped unevenly, with the nearest that is even. */
 function unevenReaches(project: Project, clip: Clip, k0: number): Advice[] {
   const { map } = clip;
-  const making = makingOf(project, clip);
+  const making = interpolationOf(project, clip);
   const { reel } = project;
   const source = sourceOf(project, clip);
   // What is even inside a group is for its clips to say.

@@ -115,7 +115,7 @@ export interface Footage {
 export interface MotionCache {
   readonly pairs: number;
   readonly bytes: number;
-  readonly mostBytes: number;
+  readonly maxBytes: number;
 }
 
 /** `joining`: its parts are put together, its sound is laid under them, and the whole is checked. */
@@ -157,7 +157,7 @@ export interface RenderEstimate {
   /** By how long renders have taken here; none before one has. */
   readonly seconds: number | null;
   /** At most about so much is needed on disk while it is made, and so much is free. */
-  readonly mostBytes: number;
+  readonly maxBytes: number;
   readonly freeBytes: number;
 }
 

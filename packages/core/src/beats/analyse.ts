@@ -67,7 +67,7 @@ function accentsOf({ low, mid, high, sharp, rate, frames }: Novelty): Float32Arr
   return out.map((value) => value / spread);
 }
 
-const SHORTEST_SECONDS = 2;
+const MIN_SECONDS = 2;
 
 /** What tempo is usual, before anything is heard: ln-normal around 115 a minute. */
 const USUAL_PERIOD = 0.52;
@@ -81,7 +81,7 @@ function findBeats(
   onStep: (share: number) => void,
 ): number[] {
   const { rate, frames } = novelty;
-  if (frames < SHORTEST_SECONDS * rate) return [];
+  if (frames < MIN_SECONDS * rate) return [];
   const path = pulsePath(accents, rate, (period) =>
     Math.exp(-0.5 * (Math.log(period / USUAL_PERIOD) / USUAL_SPREAD) ** 2),
   );

@@ -1,14 +1,17 @@
 import { InvalidInput } from '../foundation/errors.js';
-import { type BeatGrid, CLOSEST_BEATS } from '../model/beat-grid.js';
+import { type BeatGrid, MIN_BEAT_SECONDS } from '../model/beat-grid.js';
 import { tempoOf } from './tempo-of.js';
 
 const first = (index: number, beats: number) => ((index % beats) + beats) % beats;
 
-/** Strictly increasing, at least `CLOSEST_BEATS` apart. Throws `InvalidInput`. */
+/** Strictly increasing, at least `MIN_BEAT_SECONDS` apart. Throws `InvalidInput`. */
 function checked(times: readonly number[]): readonly number[] {
-  const bad = times.findIndex((t, i) => !Number.isFinite(t) || (i > 0 && t - times[i - 1]! < CLOSEST_BEATS - 1e-9));
+  const bad = times.findIndex((t, i) => !Number.isFinite(t) || (i > 0 && t - times[i - 1]! < MIN_BEAT_SECONDS - 1e-9));
   if (bad >= 0)
-    throw new InvalidInput('beats', `beat ${bad + 1} would come less than ${CLOSEST_BEATS} s after the one before it`);
+    throw new InvalidInput(
+      'beats',
+      `beat ${bad + 1} would come less than ${MIN_BEAT_SECONDS} s after the one before it`,
+    );
   return times;
 }
 
@@ -19,7 +22,7 @@ export function placeInBar({ bar }: BeatGrid, i: number): { readonly bar: number
 
 export const isDownbeat = ({ bar }: BeatGrid, i: number): boolean => first(i - bar.first, bar.beats) === 0;
 
-/** The beat nearest to a time; −1 when there is none. */
+/** The beat nearest to a time; −1 without any. */
 export function nearestBeat(times: readonly number[], second: number): number {
   let [low, high] = [0, times.length];
   while (low < high) {

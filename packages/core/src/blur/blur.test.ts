@@ -2,15 +2,15 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { addSource, appendClip, updateClip, withMap } from '../edit/edit.js';
 import { setClipBlur, setReelBlur } from '../edit/reel-edit.js';
-import { bindItems } from '../group/bind.js';
+import { groupItems } from '../group/group-items.js';
 import { putJoin } from '../join/join.js';
-import { type Blur, NO_BLUR, PLAIN_SHUTTER, PLAIN_SMEAR, readBlur } from '../model/blur.js';
+import { type Blur, NO_BLUR, DEFAULT_SHUTTER, DEFAULT_SMEAR, readBlur } from '../model/blur.js';
 import type { Clip } from '../model/clip.js';
-import { PLAIN_JOIN } from '../model/join.js';
+import { DEFAULT_JOIN } from '../model/join.js';
 import { emptyProject, parseProject, type Project } from '../model/project.js';
 import { blurOf, usesBlur } from '../reel/interpolation.js';
 import { placeOf } from '../reel/places.js';
-import { showing } from '../resolve/shown.js';
+import { resolveClip } from '../resolve/resolve-clip.js';
 import { parseSample } from '../sampling/sample-file.js';
 import { nowOf, partsOf, type Sample } from '../sampling/sample.js';
 import { setClipSpeed } from '../time-map/edit.js';
@@ -28,7 +28,7 @@ function parade(speed: number): Project {
 
 const clipOf = (project: Project, id: string) => placeOf(project, id)!.item as Clip;
 
-const shown = (project: Project, k: number, id = 'a') => showing(project, clipOf(project, id))(k)!.sample;
+const shown = (project: Project, k: number, id = 'a') => resolveClip(project, clipOf(project, id))(k)!.sample;
 
 const open = (sample: Sample) =>
   sample.kind === 'shutter' ? sample.edges.at(-1)! - sample.edges[0]! : sample.kind === 'smear' ? sample.frames : 0;
@@ -49,13 +49,13 @@ describe('how long the shutter is open', () => {
       ),
     );
     expect(exposureAt(NO_BLUR, 8)).toBe(0);
-    expect(exposureAt(PLAIN_SMEAR, 4)).toBeCloseTo(exposureAt(PLAIN_SHUTTER, 4), 12);
+    expect(exposureAt(DEFAULT_SMEAR, 4)).toBeCloseTo(exposureAt(DEFAULT_SHUTTER, 4), 12);
   });
 });
 
 describe('a blurred frame', () => {
   test('gathers the moments about its own: what lands there still does', () => {
-    const sample = shown(setReelBlur(parade(8), PLAIN_SHUTTER), 10);
+    const sample = shown(setReelBlur(parade(8), DEFAULT_SHUTTER), 10);
     if (sample.kind !== 'shutter') throw new Error('not blurred');
     expect(sample.now).toEqual({ kind: 'source', frame: 180 });
     expect(open(sample)).toBeCloseTo(8 * 0.5 * (7 / 8), 9);
@@ -64,15 +64,15 @@ describe('a blurred frame', () => {
   });
 
   test('stays inside the clip at its ends, runs backward in reverse, and passes untouched at normal speed', () => {
-    const first = shown(setReelBlur(parade(8), PLAIN_SHUTTER), 0);
+    const first = shown(setReelBlur(parade(8), DEFAULT_SHUTTER), 0);
     expect(first.kind === 'shutter' && first.edges[0]).toBeCloseTo(100, 9);
-    expect(open(shown(setReelBlur(parade(-8), PLAIN_SHUTTER), 10))).toBeLessThan(-3);
-    expect(shown(setReelBlur(parade(1), PLAIN_SHUTTER), 10)).toEqual({ kind: 'source', frame: 110 });
-    expect(open(shown(setReelBlur(parade(1), { ...PLAIN_SHUTTER, always: true }), 10))).toBeCloseTo(0.5, 9);
+    expect(open(shown(setReelBlur(parade(-8), DEFAULT_SHUTTER), 10))).toBeLessThan(-3);
+    expect(shown(setReelBlur(parade(1), DEFAULT_SHUTTER), 10)).toEqual({ kind: 'source', frame: 110 });
+    expect(open(shown(setReelBlur(parade(1), { ...DEFAULT_SHUTTER, always: true }), 10))).toBeCloseTo(0.5, 9);
   });
 
   test('a smear is as long, and comes and goes softly at a hard change of speed', () => {
-    const smeared = shown(setReelBlur(parade(8), PLAIN_SMEAR), 10);
+    const smeared = shown(setReelBlur(parade(8), DEFAULT_SMEAR), 10);
     expect(open(smeared)).toBeCloseTo(3.5, 6);
     expect(partsOf(smeared).map(({ kind }) => kind)).toEqual(['source', 'flow']);
     expect(parseSample(JSON.parse(JSON.stringify(smeared)))).toEqual(smeared);
@@ -87,7 +87,7 @@ describe('a blurred frame', () => {
     const project = (fade: number) =>
       setReelBlur(
         updateClip(parade(1), 'a', (c) => withMap(c, hard)),
-        { ...PLAIN_SMEAR, fade },
+        { ...DEFAULT_SMEAR, fade },
       );
     expect([18, 19, 20].map((k) => open(shown(project(0), k)) > 0)).toEqual([false, false, true]);
     const faded = [17, 18, 19, 20, 21, 22, 24].map((k) => open(shown(project(6), k)));
@@ -100,9 +100,9 @@ describe('whose blur it is', () => {
   const strong: Blur = { kind: 'shutter', angle: 360, always: true };
   test('the join’s through its ramps, then the clip’s, then the reel’s', () => {
     const joined = putJoin(
-      setReelBlur(setClipBlur(parade(1), 'b', NO_BLUR), PLAIN_SMEAR),
+      setReelBlur(setClipBlur(parade(1), 'b', NO_BLUR), DEFAULT_SMEAR),
       'a',
-      { ...PLAIN_JOIN, keeps: 'content', blur: strong },
+      { ...DEFAULT_JOIN, keeps: 'content', blur: strong },
       'j',
     );
     const [a, b] = [clipOf(joined, 'a'), clipOf(joined, 'b')];
@@ -118,10 +118,10 @@ describe('whose blur it is', () => {
   });
 
   test('a group that is sped up blurs what is in it, by both speeds together', () => {
-    const bound = bindItems(parade(2), ['a', 'b'], { clipId: 'g', sourceId: 'both', name: 'both' });
+    const bound = groupItems(parade(2), ['a', 'b'], { clipId: 'g', sourceId: 'both', name: 'both' });
     const fast = setReelBlur(
       updateClip(bound, 'g', (c) => withMap(c, setClipSpeed(c.map, 4, 1))),
-      PLAIN_SHUTTER,
+      DEFAULT_SHUTTER,
     );
     expect(open(shown(fast, 20, 'g'))).toBeCloseTo(8 * 0.5 * (7 / 8), 6);
     expect(nowOf(shown(fast, 20, 'g'))).toEqual(nowOf(shown(parade(2), 80)));
@@ -129,8 +129,8 @@ describe('whose blur it is', () => {
   });
 
   test('what cannot be is refused by name', () => {
-    expect(() => setReelBlur(parade(1), { ...PLAIN_SHUTTER, angle: 800 })).toThrow(/blur.angle.*800° is not between/);
-    expect(() => setClipBlur(parade(1), 'a', { ...PLAIN_SMEAR, strength: -1 })).toThrow(/strength/);
+    expect(() => setReelBlur(parade(1), { ...DEFAULT_SHUTTER, angle: 800 })).toThrow(/blur.angle.*800° is not between/);
+    expect(() => setClipBlur(parade(1), 'a', { ...DEFAULT_SMEAR, strength: -1 })).toThrow(/strength/);
     expect(() => readBlur({ kind: 'shutter', angle: 180 }, 'reel.blur')).toThrow(/reel.blur.always/);
     expect(() => readBlur({ kind: 'none', angle: 1 }, 'reel.blur')).toThrow(/angle/);
     expect(() => parseSample({ kind: 'shutter', now: { kind: 'black' }, edges: [0], steps: [] })).toThrow(

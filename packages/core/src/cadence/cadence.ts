@@ -59,7 +59,7 @@ export function evenSpeeds(source: Rate, timeline: Rate, slowest: number, fastes
 }
 
 /**
- * The even speed nearest to `speed` on a logarithmic scale, or `undefined` when none is within `octaves` of it. Keeps
+ * The even speed nearest to `speed` on a logarithmic scale, or `undefined` when the nearest is further than `octaves` away. Keeps
  * the sign. Even are the speeds that skip whole frames or hold each frame alike: n/k₀ and 1/(n·k₀).
  */
 export function nearestEvenSpeed(speed: number, source: Rate, timeline: Rate, octaves: number): number | undefined {

@@ -11,10 +11,10 @@ export interface PictureSpace {
   readonly layout: PixelLayout;
 }
 
-/** Light is scaled by what stands in `table` for its luminance (by these weights), or for its brightest part where there are none. */
+/** Light is scaled by what stands in `table` for its luminance (by these weights), or for its brightest part without weights. */
 export interface LightGain {
   readonly weights: readonly [number, number, number] | undefined;
-  /** By the fourth root of the light, from 0 to `MOST_ROOT`. */
+  /** By the fourth root of the light, from 0 to `MAX_ROOT`. */
   readonly table: Float32Array;
 }
 
@@ -30,14 +30,14 @@ export interface ColourConversion {
   readonly weights: { readonly from: readonly [number, number]; readonly to: readonly [number, number] };
   readonly light:
     | {
-        /** By code from `LEAST_CODE` to `MOST_CODE`. */
+        /** By code from `MIN_CODE` to `MAX_CODE`. */
         readonly toLight: Float32Array;
         readonly before: readonly LightGain[];
         readonly primaries: readonly number[];
         readonly after: readonly LightGain[];
         /** Light beyond 0 … 1 is cut off: it has no place in the standard range. */
         readonly clipped: boolean;
-        /** By the fourth root of the light, from 0 to `MOST_ROOT`. */
+        /** By the fourth root of the light, from 0 to `MAX_ROOT`. */
         readonly fromLight: Float32Array;
       }
     | undefined;
@@ -45,10 +45,10 @@ export interface ColourConversion {
 
 export const TABLE = 4096;
 
-export const [LEAST_CODE, MOST_CODE] = [-0.5, 1.5] as const;
+export const [MIN_CODE, MAX_CODE] = [-0.5, 1.5] as const;
 
 /** The fourth root of 10,000 cd/m² by standard white, and a little more. */
-export const MOST_ROOT = 2.7;
+export const MAX_ROOT = 2.7;
 
 const WEIGHTS: Readonly<Record<ColourSpace['matrix'], readonly [number, number]>> = {
   ...LUMA_WEIGHTS,
@@ -56,10 +56,10 @@ const WEIGHTS: Readonly<Record<ColourSpace['matrix'], readonly [number, number]>
 };
 
 const byCode = (f: (code: number) => number) =>
-  Float32Array.from({ length: TABLE + 1 }, (_, i) => f(LEAST_CODE + ((MOST_CODE - LEAST_CODE) * i) / TABLE));
+  Float32Array.from({ length: TABLE + 1 }, (_, i) => f(MIN_CODE + ((MAX_CODE - MIN_CODE) * i) / TABLE));
 
 const byRoot = (f: (light: number) => number) =>
-  Float32Array.from({ length: TABLE + 1 }, (_, i) => f(((MOST_ROOT * i) / TABLE) ** 4));
+  Float32Array.from({ length: TABLE + 1 }, (_, i) => f(((MAX_ROOT * i) / TABLE) ** 4));
 
 /** High dynamic range is mastered up to here, cd/m²; what is brighter still is white in the standard range too. */
 export const MASTERED_NITS = { pq: 4000, hlg: HLG_PEAK_NITS } as const;

@@ -6,7 +6,7 @@ import { describe, expect, test } from '@jest/globals';
 import { adviseClip } from '../advice/advice.js';
 import { shifted } from '../beats/grid.js';
 import { InvalidInput } from '../foundation/errors.js';
-import { bindItems, unbind } from '../group/bind.js';
+import { groupItems, ungroup } from '../group/group-items.js';
 import { insideGroup, withInside } from '../group/inside.js';
 import { landClip } from '../landing/land-clip.js';
 import type { Clip } from '../model/clip.js';
@@ -114,7 +114,7 @@ const MAP_EDITS: Readonly<Record<string, MapEdit>> = {
 
 const PROJECT_EDITS: Readonly<Record<string, (project: Project, clip: Clip, move: Move, id: string) => Project>> = {
   split: (project, clip, { x }, id) => edits.splitClip(project, clip.id, Math.round(x * mapDuration(clip.map)), id),
-  join: (project, clip) => edits.joinNext(project, clip.id),
+  join: (project, clip) => edits.mergeClips(project, clip.id),
   reorder: (project, clip, { pick }) => edits.moveItem(project, clip.id, pick % 5),
   another: (project, _, { x, y }, id) =>
     edits.appendClip(project, id, 'bell', Math.round(Math.min(x, y) * 100), 100 + Math.round(Math.max(x, y) * 60)),
@@ -178,9 +178,9 @@ const PROJECT_EDITS: Readonly<Record<string, (project: Project, clip: Clip, move
   bind: (project, _, { pick }, id) => {
     const from = pick % project.reel.items.length;
     const ids = project.reel.items.slice(from, from + 2 + (pick % 3)).map((item) => item.id);
-    return bindItems(project, ids, { clipId: `${id}-g`, sourceId: `${id}-s`, name: id });
+    return groupItems(project, ids, { clipId: `${id}-g`, sourceId: `${id}-s`, name: id });
   },
-  unbind: (project, clip) => unbind(project, clip.id),
+  unbind: (project, clip) => ungroup(project, clip.id),
   inside: (project, clip, _, id) => {
     const group = sourceOf(project, clip);
     if (!isGroup(group)) return project;
@@ -194,7 +194,7 @@ const PROJECT_EDITS: Readonly<Record<string, (project: Project, clip: Clip, move
   framing: (project, clip, { x, y }) => reel.setFraming(project, clip.id, { fit: 'fill', scale: 0.1 + x, x, y }),
   range: (project, _, { x, y }) => reel.setReelRange(project, { from: Math.round(x * 100), to: Math.round(y * 200) }),
   closeUp: (project, _, { pick }) =>
-    edits.setSkips(project, 'bell', pick % 2 ? null : { mode: 'close', repeats: [3, 7, 40, 41, 200] }),
+    edits.setDroppedRepeats(project, 'bell', pick % 2 ? null : { mode: 'close', repeats: [3, 7, 40, 41, 200] }),
 };
 
 const moves = fc.array(
@@ -230,8 +230,8 @@ describe('any sequence of edits', () => {
             if (!(error instanceof InvalidInput)) throw error;
           }
         });
-        project = reel.settleReel(project);
-        expect(reel.settleReel(project)).toEqual(project);
+        project = reel.reconcileReel(project);
+        expect(reel.reconcileReel(project)).toEqual(project);
         const missed = reel.missedPins(project).map(({ clipId }) => clipId);
         for (const { item, start } of placeItems(project))
           if (!missed.includes(item.id)) expect(pinnedFrame(project, item) ?? start).toBe(start);

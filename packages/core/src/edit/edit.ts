@@ -6,14 +6,14 @@ import type { Cue } from '../model/cue.js';
 import { isGroup, type Source } from '../model/group.js';
 import type { Method } from '../model/interpolation.js';
 import type { Project } from '../model/project.js';
-import type { Moment, Skips } from '../model/source.js';
+import type { Moment, DroppedRepeats } from '../model/source.js';
 import { allClips, mapClips, plainClip, plainMap } from '../reel/clips.js';
 import { placeItems } from '../reel/places.js';
 import { frameOfPosition, placeOfFrame, usableFrames } from '../sampling/dropped-repeats.js';
 import { clipFrameCount } from '../sampling/frame-count.js';
 import { positionAt } from '../time-map/evaluate.js';
-import { joinMaps, splitMap } from '../time-map/split.js';
-import { CLOSEST_VERTICES, fittedMap, mapDuration, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
+import { concatMaps, splitMap } from '../time-map/split.js';
+import { MIN_VERTEX_FRAMES, fittedMap, mapDuration, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
 import { type Rate, sameRate } from '../time/rate.js';
 
 /** Puts footage into the project. Its id must be new. */
@@ -200,7 +200,7 @@ export function splitClip(project: Project, clipId: string, at: number, newId: s
 }
 
 /** Makes one clip of a clip and the one after it, where that one goes on at the same source position. Throws `InvalidInput` saying why not. */
-export function joinNext(project: Project, clipId: string): Project {
+export function mergeClips(project: Project, clipId: string): Project {
   const { items } = project.reel;
   const index = items.findIndex((i) => i.id === clipId);
   const [clip, next] = [items[index], items[index + 1]];
@@ -213,7 +213,7 @@ export function joinNext(project: Project, clipId: string): Project {
     );
   const frames = clipFrameCount(clip.map, usableFrames(findSource(project, clip.sourceId)));
   const before = frames < mapDuration(clip.map) - TIME_EPSILON ? splitMap(clip.map, frames)[0] : clip.map;
-  const map = joinMaps(before, next.map);
+  const map = concatMaps(before, next.map);
   const shared = clip.ties.map((t) => t.momentId);
   const ties = [...clip.ties, ...next.ties.filter((t) => !shared.includes(t.momentId))];
   const moved = map.vertices.length - next.map.vertices.length;
@@ -276,7 +276,7 @@ export function replaceSource(project: Project, sourceId: string, frames: number
     steady: null,
   });
   const kept = mapClips(project, (clip) => (clip.sourceId === sourceId ? within(clip) : clip));
-  return updateSource(setSkips(kept, sourceId, null), sourceId, (s) => ({ ...s, frames, nativeRate, readAs }));
+  return updateSource(setDroppedRepeats(kept, sourceId, null), sourceId, (s) => ({ ...s, frames, nativeRate, readAs }));
 }
 
 export function renameSource(project: Project, sourceId: string, name: string): Project {
@@ -382,7 +382,7 @@ export function removeCue(project: Project, cueId: string): Project {
  * Leaves repeats of a source out, or (null) no longer. Closing up keeps every speed: its clips' curves then count the frames
  * that are left, so what lasted n frames lasts as long as those do. Keeping time changes no curve.
  */
-export function setSkips(project: Project, sourceId: string, skips: Skips | null): Project {
+export function setDroppedRepeats(project: Project, sourceId: string, skips: DroppedRepeats | null): Project {
   const before = findSource(project, sourceId);
   const after = { ...before, skips };
   const changed = updateSource(project, sourceId, () => after);
@@ -403,7 +403,7 @@ function closedMap(map: TimeMap, move: (s: number) => number): TimeMap {
     const before = vertices[i - 1];
     if (before) {
       const [way, run] = [v.s - before.s, v.t - before.t];
-      t += Math.max(CLOSEST_VERTICES, way === 0 ? run : (run * (s - move(before.s))) / way);
+      t += Math.max(MIN_VERTEX_FRAMES, way === 0 ? run : (run * (s - move(before.s))) / way);
     }
     return { t, s };
   });

@@ -21,9 +21,9 @@ export interface FramesToFill {
   readonly fillings: readonly Filling[];
 }
 
-const SLOWEST = 1 / 16;
+const MIN_FILL_SPEED = 1 / 16;
 
-const FASTEST = 4;
+const MAX_FILL_SPEED = 4;
 
 /** How many frames a clip's slot needs, and how many its source gives at each even speed: those that skip whole frames or hold each alike. */
 export function framesToFill(project: Project, clipId: string): FramesToFill | undefined {
@@ -34,7 +34,7 @@ export function framesToFill(project: Project, clipId: string): FramesToFill | u
   const first = Math.max(0, positionAt(clip.map, 0));
   const slope = clipSlope(project, clip);
   const last = usableFrames(source) - 1;
-  const speeds = evenSpeeds(source.readAs, project.reel.rate, SLOWEST, FASTEST);
+  const speeds = evenSpeeds(source.readAs, project.reel.rate, MIN_FILL_SPEED, MAX_FILL_SPEED);
   const fillings = speeds.map((speed) => ({
     speed,
     frames: Math.max(1, Math.floor((last - first) / (speed * slope) + 1e-9) + 1),

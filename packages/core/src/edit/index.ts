@@ -4,7 +4,7 @@ export {
   addSource,
   appendClip,
   backToPlain,
-  joinNext,
+  mergeClips,
   keepVersion,
   lockReach,
   moveItem,
@@ -18,7 +18,7 @@ export {
   setReachMethod,
   setReachSound,
   setReadAs,
-  setSkips,
+  setDroppedRepeats,
   splitClip,
   tie,
   untie,
@@ -29,7 +29,7 @@ export {
   withMap,
 } from './edit.js';
 export { fillAt, framesToFill } from './frames-to-fill.js';
-export { accountOf } from './reel-account.js';
+export { rateChangeReport } from './rate-change-report.js';
 export {
   duplicateClip,
   insertGap,
@@ -47,7 +47,7 @@ export {
   setReelRate,
   setReelSize,
   setSteady,
-  settleReel,
+  reconcileReel,
   slipClip,
   stretchClip,
   trimEnd,

@@ -5,11 +5,11 @@ import { InvalidInput } from '../foundation/errors.js';
 import { landClip } from '../landing/land-clip.js';
 import type { Clip } from '../model/clip.js';
 import type { Source } from '../model/group.js';
-import { EVEN_TEMPER } from '../model/interpolation.js';
+import { DEFAULT_TUNING } from '../model/interpolation.js';
 import { migrate } from '../model/migrations/migrate.js';
 import { emptyProject, parseProject, type Project } from '../model/project.js';
 import { clipSlope, mapClips } from '../reel/clips.js';
-import { makingOf } from '../reel/interpolation.js';
+import { interpolationOf } from '../reel/interpolation.js';
 import { placeItems, reelFrames } from '../reel/places.js';
 import { addVertex } from '../time-map/edit.js';
 import { positionAt } from '../time-map/evaluate.js';
@@ -20,7 +20,7 @@ import {
   addSource,
   appendClip,
   backToPlain,
-  joinNext,
+  mergeClips,
   removeCue,
   removeMoment,
   removeSource,
@@ -166,9 +166,9 @@ describe('how in-betweens are made', () => {
       ...project,
       reel: { ...project.reel, method: 'flow', temper: { trust: 0.5, keenness: 0 } },
     };
-    expect(makingOf(onReel, clipOf(onReel))).toMatchObject({ method: 'flow', temper: { trust: 0.5 } });
-    const own = updateClip(onReel, 'c1', (clip) => ({ ...clip, method: 'mix', temper: EVEN_TEMPER }));
-    expect(makingOf(own, clipOf(own))).toMatchObject({ method: 'mix', temper: EVEN_TEMPER });
+    expect(interpolationOf(onReel, clipOf(onReel))).toMatchObject({ method: 'flow', temper: { trust: 0.5 } });
+    const own = updateClip(onReel, 'c1', (clip) => ({ ...clip, method: 'mix', temper: DEFAULT_TUNING }));
+    expect(interpolationOf(own, clipOf(own))).toMatchObject({ method: 'mix', temper: DEFAULT_TUNING });
     expect(clipOf(backToPlain(own, 'c1'))).toMatchObject({ method: null, temper: null, mends: [], reachMethods: [] });
   });
 
@@ -178,7 +178,8 @@ describe('how in-betweens are made', () => {
       { reach: 0, method: 'step' },
       { reach: 2, method: 'mix' },
     ]);
-    const ways = (p: Project) => makingOf(p, clipOf(p)).stretches.map(({ from, to, method }) => [from, to, method]);
+    const ways = (p: Project) =>
+      interpolationOf(p, clipOf(p)).stretches.map(({ from, to, method }) => [from, to, method]);
     expect(ways(project)).toEqual([
       [-Infinity, 20, 'step'],
       [40, Infinity, 'mix'],
@@ -188,7 +189,7 @@ describe('how in-betweens are made', () => {
     const split = splitClip(project, 'c1', 30, 'c2');
     expect(clipOf(split).reachMethods).toEqual([{ reach: 0, method: 'step' }]);
     expect((split.reel.items[1] as Clip).reachMethods).toEqual([{ reach: 1, method: 'mix' }]);
-    expect(ways(joinNext(split, 'c1')).map(([, , method]) => method)).toEqual(['step', 'mix']);
+    expect(ways(mergeClips(split, 'c1')).map(([, , method]) => method)).toEqual(['step', 'mix']);
     expect(clipOf(setReachMethod(project, 'c1', 2, null)).reachMethods).toHaveLength(1);
   });
 

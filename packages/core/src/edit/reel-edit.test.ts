@@ -10,7 +10,7 @@ import { missingSource } from '../sampling/frame-count.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { rate } from '../time/rate.js';
 import { addCue, addMoment, addSource, appendClip, tie } from './edit.js';
-import { accountOf } from './reel-account.js';
+import { rateChangeReport } from './rate-change-report.js';
 import * as reel from './reel-edit.js';
 import * as sounds from './sounds.js';
 
@@ -160,7 +160,7 @@ describe('pinned cuts', () => {
     expect(starts(filling)[1]).toEqual([90, 60]);
     expect(shows(filling, 'a', 0)).toBe(40);
     expect(shows(filling, 'a', 89)).toBeGreaterThan(98);
-    const moved = reel.settleReel({
+    const moved = reel.reconcileReel({
       ...filling,
       reel: { ...filling.reel, cues: [{ id: 'cue', frame: 30, name: 'x', beat: null }] },
     });
@@ -219,12 +219,12 @@ describe('sounds', () => {
     const faster = reel.setReelRate(laid, rate(48));
     expect(reelFrames(faster)).toBe(2 * reelFrames(laid));
     expect(shows(faster, 'b', 20)).toBeCloseTo(50, 9);
-    expect(accountOf(laid, faster).map(({ framesBefore, framesAfter }) => [framesBefore, framesAfter])).toEqual([
+    expect(rateChangeReport(laid, faster).map(({ framesBefore, framesAfter }) => [framesBefore, framesAfter])).toEqual([
       [60, 120],
       [60, 120],
       [60, 120],
     ]);
-    expect(accountOf(laid, faster)[0]).toMatchObject({ name: 'marble-bell', realBefore: 1, realAfter: 0.5 });
+    expect(rateChangeReport(laid, faster)[0]).toMatchObject({ name: 'marble-bell', realBefore: 1, realAfter: 0.5 });
     expect(() => reel.setReelSize(laid, 1081, 1920)).toThrow(/even number/);
     expect(reel.setReelSize(laid, 1080, 1920).reel).toMatchObject({ width: 1080, height: 1920 });
   });

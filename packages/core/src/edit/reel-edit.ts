@@ -1,15 +1,15 @@
 import type { ColourSpace } from '../colour/colour-space.js';
 import { InvalidInput } from '../foundation/errors.js';
-import { settleGroups } from '../group/settle.js';
+import { reconcileGroups } from '../group/reconcile.js';
 import { type Blur, checkBlur } from '../model/blur.js';
 import type { Clip, ReelItem } from '../model/clip.js';
 import { checkFraming, type Framing } from '../model/framing.js';
 import type { Source } from '../model/group.js';
-import type { Join, Replaced } from '../model/join.js';
+import type { RampJoin, RampUndo } from '../model/join.js';
 import { checkDepth, type Project } from '../model/project.js';
 import { checkReelSize, type Stretch } from '../model/reel.js';
 import type { Steady } from '../model/steady.js';
-import { settleJoins } from '../reel/active-joins.js';
+import { reconcileJoins } from '../reel/active-joins.js';
 import { plainClip, sourceOf } from '../reel/clips.js';
 import { pinnedFrame, placeItems, placeOf } from '../reel/places.js';
 import { usableFrames } from '../sampling/dropped-repeats.js';
@@ -20,7 +20,7 @@ import { splitMap } from '../time-map/split.js';
 import { mapDuration, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
 import { framesPerSecond, type Rate } from '../time/rate.js';
 import { updateClip, withMap } from './edit.js';
-import { settleCues } from './sounds.js';
+import { reconcileCues } from './sounds.js';
 
 const withItems = (project: Project, items: readonly ReelItem[]): Project => ({
   ...project,
@@ -44,7 +44,7 @@ function checkFrames(frames: number, field: string): void {
     throw new InvalidInput(field, `${frames} is not a length; write 1 frame or more`);
 }
 
-/** Puts a gap of black before item `index`; at the end when there is none. */
+/** Puts a gap of black before item `index`; at the end without one. */
 export function insertGap(project: Project, index: number, id: string, frames: number): Project {
   checkFrames(frames, 'gap');
   return withItems(project, project.reel.items.toSpliced(Math.max(0, index), 0, { kind: 'gap', id, frames }));
@@ -174,12 +174,12 @@ export function pinClip(project: Project, clipId: string, cueId: string | null):
   const clip = clipOf(project, clipId);
   if (cueId !== null && project.reel.items[0]?.id === clipId)
     throw new InvalidInput('pin', 'nothing comes before the first clip that could give; put a gap there');
-  return settleReel(replaced(project, clipId, [{ ...clip, pin: cueId }]));
+  return reconcileReel(replaced(project, clipId, [{ ...clip, pin: cueId }]));
 }
 
 /** Has a clip fill the room before the next pinned cut by its speeds, or not. */
 export function setFills(project: Project, clipId: string, fills: boolean): Project {
-  return settleReel(replaced(project, clipId, [{ ...clipOf(project, clipId), fills }]));
+  return reconcileReel(replaced(project, clipId, [{ ...clipOf(project, clipId), fills }]));
 }
 
 /** How a clip's picture lies in the reel's; null fits it in. */
@@ -224,8 +224,8 @@ export function setReelRange(project: Project, range: Stretch | null): Project {
  * Brings what follows from elsewhere up to date: what groups say of themselves, cues that belong to sounds, and clips that fill the
  * room before a pinned cut.
  */
-export function settleReel(project: Project): Project {
-  const settled = settleJoins(settleCues(settleGroups(project)));
+export function reconcileReel(project: Project): Project {
+  const settled = reconcileJoins(reconcileCues(reconcileGroups(project)));
   const placed = placeItems(settled);
   const items = placed.map(({ item, frames }, i) => {
     if (item.kind !== 'clip' || !item.fills || pinnedFrame(settled, placed[i + 1]?.item) === undefined) return item;
@@ -274,16 +274,16 @@ export function setReelRate(project: Project, rate: Rate): Project {
       readAs: rate,
     };
   });
-  return settleReel({
+  return reconcileReel({
     ...project,
     sources,
     reel: { ...reel, rate, items: items(reel.items), cues: cues(reel.cues), joins: joins(reel.joins), range },
   });
 }
 
-function scaledJoin(join: Join, factor: number): Join {
+function scaledJoin(join: RampJoin, factor: number): RampJoin {
   const { into, outOf, hold, replaced } = join;
-  const side = (r: Replaced): Replaced => ({
+  const side = (r: RampUndo): RampUndo => ({
     was: scaledMap(r.was, factor),
     made: scaledMap(r.made, factor),
     from: r.from * factor,

@@ -49,7 +49,7 @@ export function setBeats(project: Project, soundId: string, beats: BeatGrid): Pr
     const to = sameCount ? beats.times[i]! : beats.times[nearestBeat(beats.times, cue.beat.second)]!;
     return { ...cue, beat: { soundId, second: to } };
   });
-  return settleCues({ ...changed, reel: { ...changed.reel, cues } });
+  return reconcileCues({ ...changed, reel: { ...changed.reel, cues } });
 }
 
 /** A cue on a place of a sound, a beat as a rule; the one that is there already when there is one. */
@@ -75,7 +75,7 @@ export function cueOnSound(
 }
 
 /** Puts the cues that belong to sounds where those say. */
-export function settleCues(project: Project): Project {
+export function reconcileCues(project: Project): Project {
   const { cues, sounds } = project.reel;
   const moved = cues.map((cue): Cue => {
     const sound = cue.beat && sounds.find(({ id }) => id === cue.beat!.soundId);
@@ -91,4 +91,4 @@ export function settleCues(project: Project): Project {
 const inOrder = (cues: readonly Cue[]): Cue[] => cues.toSorted((a, b) => a.frame - b.frame);
 
 const withSounds = (project: Project, sounds: readonly Sound[]): Project =>
-  settleCues({ ...project, reel: { ...project.reel, sounds } });
+  reconcileCues({ ...project, reel: { ...project.reel, sounds } });

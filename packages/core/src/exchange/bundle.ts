@@ -32,7 +32,7 @@ export const BUNDLE_FORMAT = 'idle-bend-bundle';
 export const BUNDLE_VERSION = 1;
 
 /** More footage than any project has. */
-const MOST_FOOTAGE = 10_000;
+const MAX_FOOTAGE = 10_000;
 
 /** Reads what a bundle says it holds. Throws `InvalidInput` naming the field. */
 export function parseBundle(value: unknown): BundleManifest {
@@ -41,7 +41,7 @@ export function parseBundle(value: unknown): BundleManifest {
   if (whole(file['version'], 'bundle.version') > BUNDLE_VERSION)
     throw new InvalidInput('bundle.version', 'is newer than this program reads');
   onlyFields(file, ['format', 'version', 'name', 'footage'], 'bundle');
-  const footage = array(file['footage'], 'bundle.footage', MOST_FOOTAGE).map((each, i) =>
+  const footage = array(file['footage'], 'bundle.footage', MAX_FOOTAGE).map((each, i) =>
     readFootage(each, `bundle.footage[${i}]`),
   );
   if (new Set(footage.map(({ id }) => id)).size < footage.length)
@@ -59,7 +59,7 @@ function readFootage(value: unknown, field: string): BundledFootage {
   if (!/^[\w-]+$/.test(id)) throw new InvalidInput(`${field}.id`, 'must be made of letters, digits, _ and -');
   const { fingerprint } = one;
   if (fingerprint !== null && !/^[0-9a-f]{64}$/.test(string(fingerprint, `${field}.fingerprint`)))
-    throw new InvalidInput(`${field}.fingerprint`, 'is none');
+    throw new InvalidInput(`${field}.fingerprint`, 'is not a fingerprint');
   return {
     id,
     name: string(one['name'], `${field}.name`, 200),

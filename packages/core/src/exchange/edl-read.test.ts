@@ -171,6 +171,6 @@ M2   PAPERBOA       000.0                00:00:08:00
     ['', /has no picture event/],
     ['001  A  V  C  00:00:01:00 00:00:02:00 01:00:00:00 00:59:00:00', /^line 1: ends before it begins/],
     ['001  A  V  C  00:00:01:99 00:00:02:00 01:00:00:00 01:00:01:00', /^line 1: .*frames run from 00 to 23/],
-    ['TITLE: x\n001  A  V  C  soon', /^line 2: begins like an event and is none/],
+    ['TITLE: x\n001  A  V  C  soon', /^line 2: begins like an event and is not one/],
   ])('%j is refused', (text, message) => expect(() => parseEdl(text, rate(24), known)).toThrow(message));
 });

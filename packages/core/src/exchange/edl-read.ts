@@ -4,11 +4,11 @@ import type { Source } from '../model/group.js';
 import { emptyProject, type Project } from '../model/project.js';
 import { framesPerSecond, type Rate } from '../time/rate.js';
 import { canDropFrames, parseTimecode } from '../time/timecode.js';
-import { MOST_EVENTS, startFrame } from './edl.js';
-import { bareName, constantSegment, type KnownFootage, type TakenTimeline } from './taken-clip.js';
+import { MAX_EVENTS, startFrame } from './edl.js';
+import { bareName, constantSegment, type OfferedFootage, type ImportedTimeline } from './imported-timeline.js';
 
 /** Letters of a list: events of pictures and sound, one line each. */
-const MOST_LINES = 50 * MOST_EVENTS;
+const MAX_LINES = 50 * MAX_EVENTS;
 
 const EVENT =
   /^(\d{1,6})\s+(\S+)\s+(\S+)\s+(C|D|W\d{1,3}|KB?|KO)(?:\s+B)?(?:\s+(\d{1,4}))?\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s+(\d[\d:;.]+)\s*$/;
@@ -35,7 +35,7 @@ interface Event {
  * between events; `* LOC` comments become cues. Throws `InvalidInput` naming the line; what could
  * not be taken is told.
  */
-export function parseEdl(text: string, rate: Rate, footage: readonly KnownFootage[]): TakenTimeline {
+export function parseEdl(text: string, rate: Rate, footage: readonly OfferedFootage[]): ImportedTimeline {
   const losses: string[] = [];
   const { events, marks } = readEvents(text, rate, losses);
   if (events.length === 0) throw new InvalidInput('edit decision list', 'has no picture event');
@@ -101,7 +101,7 @@ const KEYS = /^K/;
 
 function readEvents(text: string, rate: Rate, losses: string[]): { readonly events: Event[]; readonly marks: Mark[] } {
   const lines = text.split(/\r\n|\n|\r/);
-  if (lines.length > MOST_LINES) throw new InvalidInput('edit decision list', `has more than ${MOST_LINES} lines`);
+  if (lines.length > MAX_LINES) throw new InvalidInput('edit decision list', `has more than ${MAX_LINES} lines`);
   const events: Event[] = [];
   const marks: Mark[] = [];
   let lastRecord: number | undefined;
@@ -138,7 +138,7 @@ function readEvents(text: string, rate: Rate, losses: string[]): { readonly even
       // The half of a transition that only says what is left.
       if (times.recordOut === times.recordIn) return;
       current = { number, tape: tape.toUpperCase(), ...times, speed: undefined, names: [], isTransition: kind !== 'C' };
-      if (events.length === MOST_EVENTS * 10) throw new InvalidInput(field, 'is one event too many');
+      if (events.length === MAX_EVENTS * 10) throw new InvalidInput(field, 'is one event too many');
       events.push(current);
       return;
     }
@@ -157,7 +157,7 @@ function readEvents(text: string, rate: Rate, losses: string[]): { readonly even
     if (comment && current && !(current.isTransition && /^FROM/i.test(comment[1]!)))
       current.names.push(comment[2]!.trim());
     if (!motion && !comment && /^\d{1,6}\s/.test(line))
-      throw new InvalidInput(field, 'begins like an event and is none');
+      throw new InvalidInput(field, 'begins like an event and is not one');
   });
   return { events: events.sort((a, b) => a.recordIn - b.recordIn), marks };
 }
@@ -169,7 +169,7 @@ function timeOf(text: string, rate: Rate, drop: boolean, field: string): number 
 /** "bell (2 OF 3)" is how our own lists name a part of a clip. */
 const clipName = ({ names }: Event) => (names[0] ?? '').replace(/\s*\(\d+ OF \d+\)$/, '').slice(0, 200);
 
-function footageOf({ names, tape }: Event, footage: readonly KnownFootage[]): KnownFootage | undefined {
+function footageOf({ names, tape }: Event, footage: readonly OfferedFootage[]): OfferedFootage | undefined {
   const wanted = [...names].reverse().map(bareName);
   const byName = wanted.map((name) => footage.find((f) => bareName(f.name) === name)).find((found) => found);
   const plain = (name: string) =>

@@ -1,12 +1,12 @@
 import type { Source } from '../model/group.js';
 import type { Project } from '../model/project.js';
-import { REEL_HOUR } from '../render/marks.js';
+import { REEL_HOUR } from '../render/chapters.js';
 import { framesPerSecond, type Rate } from '../time/rate.js';
 import { canDropFrames, formatTimecode, parseTimecode } from '../time/timecode.js';
 import { lossesOf, type PieceGrain, piecesOf, type ReelPiece } from './pieces.js';
 
 /** The most events such a list can number; a longer reel is several lists. */
-export const MOST_EVENTS = 999;
+export const MAX_EVENTS = 999;
 
 export interface EditDecisionList {
   /** One, or as many as the events take; record times go on from one to the next. */
@@ -68,9 +68,9 @@ export function formatEdl(
       '',
     ];
   };
-  const lists = Array.from({ length: Math.max(1, Math.ceil(pieces.length / MOST_EVENTS)) }, (_, n) => {
-    const own = pieces.slice(n * MOST_EVENTS, (n + 1) * MOST_EVENTS);
-    const part = n > 0 || pieces.length > MOST_EVENTS ? ` ${n + 1}` : '';
+  const lists = Array.from({ length: Math.max(1, Math.ceil(pieces.length / MAX_EVENTS)) }, (_, n) => {
+    const own = pieces.slice(n * MAX_EVENTS, (n + 1) * MAX_EVENTS);
+    const part = n > 0 || pieces.length > MAX_EVENTS ? ` ${n + 1}` : '';
     const head = [
       `TITLE: ${plainText(title).slice(0, 68)}${part}`,
       `FCM: ${dropped ? 'DROP FRAME' : 'NON-DROP FRAME'}`,

@@ -7,7 +7,7 @@ import { putAccents } from '../accent/edit-accents.js';
 import { addCue, addSource, appendClip, updateClip, withMap } from '../edit/edit.js';
 import { insertGap } from '../edit/reel-edit.js';
 import { addSound } from '../edit/sounds.js';
-import { bindItems } from '../group/bind.js';
+import { groupItems } from '../group/group-items.js';
 import type { Source } from '../model/group.js';
 import { emptyProject, type Project } from '../model/project.js';
 import { mapClips } from '../reel/clips.js';
@@ -129,7 +129,7 @@ function hard(first: TimeMap, second: TimeMap): Project {
     'b',
     (c) => ({ ...withMap(c, second), end: 'loop' as const }),
   );
-  project = bindItems(project, ['a', 'b'], { clipId: 'g', sourceId: 'gs', name: 'bound' });
+  project = groupItems(project, ['a', 'b'], { clipId: 'g', sourceId: 'gs', name: 'bound' });
   const [group] = placeItems(project);
   project = updateClip(project, 'g', (c) =>
     withMap(c, {
@@ -382,7 +382,7 @@ describe('another tool’s OpenTimelineIO', () => {
     expect(project.reel.cues).toMatchObject([{ frame: 29, name: 'mast' }]);
   });
 
-  test('our own file that another tool edited is read from its tracks, and that is said; written anew in another order it is still ours', () => {
+  test('our own file that another tool edited is read from its tracks, and that is said; written again in another order it is still ours', () => {
     const ours = JSON.parse(
       JSON.stringify(formatOtio(parade(), 'x', (id) => `${id === 'boat' ? 'paper, boat' : 'marble-bell'}.mp4`)),
     );

@@ -16,4 +16,4 @@ export { midiOf, readMidi } from './midi-cues.js';
 export { formatOtio } from './otio.js';
 export { parseOtio } from './otio-read.js';
 export { lossesOf, piecesOf } from './pieces.js';
-export type { KnownFootage, TakenTimeline } from './taken-clip.js';
+export type { OfferedFootage, ImportedTimeline } from './imported-timeline.js';

@@ -7,7 +7,7 @@ import { emptyProject, parseProject, type Project } from '../model/project.js';
 import { framesPerSecond, type Rate, rate as makeRate } from '../time/rate.js';
 import { digestOf } from './digest.js';
 import { OTIO_NAMESPACE } from './otio.js';
-import { bareName, constantSegment, type KnownFootage, type TakenTimeline } from './taken-clip.js';
+import { bareName, constantSegment, type OfferedFootage, type ImportedTimeline } from './imported-timeline.js';
 
 type Json = Record<string, unknown>;
 
@@ -17,7 +17,7 @@ type Json = Record<string, unknown>;
  * markers of the track and of clips as cues. Media times count from where the media's available range begins. What is nested, disabled or
  * unknown becomes a gap of its length, and is told. Throws `InvalidInput` naming the place.
  */
-export function parseOtio(value: unknown, footage: readonly KnownFootage[]): TakenTimeline {
+export function parseOtio(value: unknown, footage: readonly OfferedFootage[]): ImportedTimeline {
   const timeline = object(value, 'timeline');
   if (schemaOf(timeline, 'timeline') !== 'Timeline')
     throw new InvalidInput('timeline.OTIO_SCHEMA', 'is not a timeline');
@@ -127,7 +127,7 @@ class TrackReader {
 
   constructor(
     private readonly rate: Rate,
-    private readonly footage: readonly KnownFootage[],
+    private readonly footage: readonly OfferedFootage[],
     private readonly losses: string[],
   ) {}
 
@@ -228,7 +228,7 @@ class TrackReader {
   }
 
   /** The footage behind a clip, by the name of its media or its file. */
-  private footageOf(child: Json, clipName: string): KnownFootage | undefined {
+  private footageOf(child: Json, clipName: string): OfferedFootage | undefined {
     const reference = referenceOf(child);
     const bare = (text: unknown) => (typeof text === 'string' ? bareName(text) : '');
     const wanted = [reference['target_url'], reference['name'], clipName].map(bare).filter((text) => text !== '');

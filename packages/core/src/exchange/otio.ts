@@ -1,7 +1,7 @@
-import { accentMarks } from '../accent/marks.js';
+import { accentTimes } from '../accent/accent-times.js';
 import type { Project } from '../model/project.js';
 import type { Sound } from '../model/sound.js';
-import { REEL_HOUR } from '../render/marks.js';
+import { REEL_HOUR } from '../render/chapters.js';
 import { framesPerSecond } from '../time/rate.js';
 import { parseTimecode } from '../time/timecode.js';
 import { digestOf } from './digest.js';
@@ -37,7 +37,7 @@ export function formatOtio(project: Project, name: string, urlOf: (sourceId: str
   const children = piecesOf(project).map((piece) => childOf(piece, fps, available, urlOf));
   const markers = [
     ...cues.map(({ frame, name: cue }) => marker(cue || 'cue', 'GREEN', frame, fps)),
-    ...accentMarks(project).map(({ set, frame }) => marker(set.name, 'YELLOW', frame, fps)),
+    ...accentTimes(project).map(({ set, frame }) => marker(set.name, 'YELLOW', frame, fps)),
   ];
   const track = (title: string, kind: 'Video' | 'Audio', of: object[], marks: object[] = []) => ({
     OTIO_SCHEMA: 'Track.1',

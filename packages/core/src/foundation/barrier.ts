@@ -60,7 +60,7 @@ function newton(
 }
 
 /**
- * A point of the affine set strictly inside the box, or `undefined` when there is none: the phase-one problem of
+ * A point of the affine set strictly inside the box, or `undefined` without one: the phase-one problem of
  * Boyd & Vandenberghe, Convex Optimization, §11.4, with violations taken in each unknown's own unit.
  */
 export function insidePoint(set: AffineSet, box: Box): Float64Array | undefined {

@@ -34,7 +34,7 @@ export interface AffineSet {
 }
 
 /**
- * All solutions of A·x = b (m×n) by reduction to echelon form with complete row choice; `undefined` when there are none.
+ * All solutions of A·x = b (m×n) by reduction to echelon form with complete row choice; `undefined` without any.
  * The basis is the one of the free unknowns: each is 1 in its own column.
  */
 export function affineSolutions(a: Matrix, b: ArrayLike<number>, n: number): AffineSet | undefined {

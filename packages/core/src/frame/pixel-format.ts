@@ -71,7 +71,7 @@ export function parsePixelFormat(name: string): PixelLayout | undefined {
   return undefined;
 }
 
-/** The planar format like another one, with at least so many bits, and with transparency where asked for. Grey has none: it becomes colour. */
+/** The planar format like another one, with at least so many bits, and with transparency where asked for. Grey cannot have transparency: it becomes colour. */
 export function deepened(name: string, bitDepth: number, alpha: boolean): string {
   const layout = parsePixelFormat(name)!;
   const bits = Math.max(layout.bitDepth, bitDepth);

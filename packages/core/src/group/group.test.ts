@@ -14,18 +14,18 @@ import {
   updateMoment,
   withMap,
 } from '../edit/edit.js';
-import { insertGap, pinClip, replaceClip, setReelRate, settleReel, trimEnd } from '../edit/reel-edit.js';
+import { insertGap, pinClip, replaceClip, setReelRate, reconcileReel, trimEnd } from '../edit/reel-edit.js';
 import { landClip } from '../landing/land-clip.js';
 import { reelDrifts } from '../landing/land-reel.js';
 import type { Clip } from '../model/clip.js';
 import type { Source } from '../model/group.js';
 import { checkDepth, emptyProject, parseProject, type Project } from '../model/project.js';
 import { placeItems, placeOf, reelFrames } from '../reel/places.js';
-import { showing } from '../resolve/shown.js';
+import { resolveClip } from '../resolve/resolve-clip.js';
 import { setClipSpeed } from '../time-map/edit.js';
 import { straightMap } from '../time-map/time-map.js';
 import { rate } from '../time/rate.js';
-import { bindItems, playsAsItIs, unbind } from './bind.js';
+import { groupItems, playsAsItIs, ungroup } from './group-items.js';
 import { excerptOf, footageOf, footageOnReel, insideGroup, withInside } from './inside.js';
 
 const bell: Source = {
@@ -56,7 +56,7 @@ const clipOf = (project: Project, id: string) => placeOf(project, id)!.item as C
 /** What every frame of the reel shows, in words. */
 function reelShows(project: Project): string[] {
   return placeItems(project).flatMap(({ item, frames }) => {
-    const show = item.kind === 'clip' ? showing(project, item) : () => undefined;
+    const show = item.kind === 'clip' ? resolveClip(project, item) : () => undefined;
     return Array.from({ length: frames }, (_, k) => {
       const shown = show(k);
       return shown ? `${shown.source.id} ${JSON.stringify(shown.sample)}` : 'black';
@@ -67,11 +67,11 @@ function reelShows(project: Project): string[] {
 describe('a group', () => {
   test('plays what is bound in it as it was, and taken apart it is what it was', () => {
     const project = parade();
-    const bound = bindItems(project, ['gap', 'b', 'c'], GROUP);
+    const bound = groupItems(project, ['gap', 'b', 'c'], GROUP);
     expect(bound.reel.items.map(({ id }) => id)).toEqual(['a', 'g']);
     expect(reelShows(bound)).toEqual(reelShows(project));
     expect(playsAsItIs(clipOf(bound, 'g'))).toBe(true);
-    expect(unbind(bound, 'g')).toEqual(project);
+    expect(ungroup(bound, 'g')).toEqual(project);
     expect(parseProject(JSON.parse(JSON.stringify(bound)))).toEqual(bound);
   });
 
@@ -86,7 +86,7 @@ describe('a group', () => {
           (c) => withMap(c, second),
         );
         project = pinClip(addCue(project, { id: 'q', frame: at, name: 'cue' }), 'b', 'q');
-        const bound = bindItems(project, ['a', 'b', 'c'], GROUP);
+        const bound = groupItems(project, ['a', 'b', 'c'], GROUP);
         expect(bound.sources.at(-1)!.frames).toBe(reelFrames(project));
         const [before, after] = [reelShows(project), reelShows(bound)];
         // A bend cut in two by the pinned cut is two bends: their positions agree to the last bits only.
@@ -100,24 +100,24 @@ describe('a group', () => {
   });
 
   test('bends across its cuts: the maps compose', () => {
-    const bound = bindItems(parade(), ['a', 'gap', 'b'], GROUP);
+    const bound = groupItems(parade(), ['a', 'gap', 'b'], GROUP);
     const slow = updateClip(bound, 'g', (clip) => withMap(clip, setClipSpeed(clip.map, 0.5, 1)));
-    const show = showing(slow, clipOf(slow, 'g'));
+    const show = resolveClip(slow, clipOf(slow, 'g'));
     expect(show(31)).toMatchObject({ source: { id: 'bell' }, position: 55.5, k: 15.5 });
     expect(show(119)).toMatchObject({ source: { id: 'bell' }, position: 99.5 });
     expect(show(130)).toBeUndefined();
     // The gap lasts 24 frames now; the boat then runs at half its two frames a frame.
     expect(show(145)).toMatchObject({ source: { id: 'boat' }, position: 1 });
     const back = updateClip(bound, 'g', (clip) => withMap(clip, straightMap(100, 131, 31)));
-    expect(showing(back, clipOf(back, 'g'))(0)).toMatchObject({ source: { id: 'boat' }, position: 118 });
-    expect(showing(back, clipOf(back, 'g'))(99)).toMatchObject({ source: { id: 'bell' }, position: 72 });
+    expect(resolveClip(back, clipOf(back, 'g'))(0)).toMatchObject({ source: { id: 'boat' }, position: 118 });
+    expect(resolveClip(back, clipOf(back, 'g'))(99)).toMatchObject({ source: { id: 'bell' }, position: 72 });
   });
 
   test('beyond its ends holds, goes round or stays black, as it says', () => {
-    const bound = bindItems(parade(), ['a', 'gap', 'b'], GROUP);
+    const bound = groupItems(parade(), ['a', 'gap', 'b'], GROUP);
     const long = (end: Clip['end']) =>
       updateClip(bound, 'g', (clip) => ({ ...withMap(clip, straightMap(200, -10, 190)), end }));
-    const at = (end: Clip['end'], k: number) => showing(long(end), clipOf(long(end), 'g'))(k);
+    const at = (end: Clip['end'], k: number) => resolveClip(long(end), clipOf(long(end), 'g'))(k);
     expect([at('hold', 0)!.position, at('hold', 160)!.position]).toEqual([40, 118]);
     expect([at('black', 0), at('black', 160)]).toEqual([undefined, undefined]);
     expect([at('loop', 0)!.position, at('loop', 160)!.position]).toEqual([2 * (132 - 10 - 72), 40 + 18]);
@@ -125,11 +125,11 @@ describe('a group', () => {
 
   test('makes in-betweens as the clip inside says, else as it says itself, else as the reel', () => {
     let project = updateClip(parade(), 'b', (clip) => ({ ...clip, method: 'mix' as const }));
-    project = bindItems(project, ['a', 'gap', 'b'], GROUP);
+    project = groupItems(project, ['a', 'gap', 'b'], GROUP);
     const kinds = (p: Project) =>
-      [11, 161].map((k) => showing(p, { ...clipOf(p, 'g'), map: straightMap(400, 0, 100) })(k)?.sample.kind);
+      [11, 161].map((k) => resolveClip(p, { ...clipOf(p, 'g'), map: straightMap(400, 0, 100) })(k)?.sample.kind);
     expect(kinds(project)).toEqual(['source', 'source']);
-    const late = (p: Project) => showing(p, { ...clipOf(p, 'g'), map: straightMap(400, 0.25, 132.25) });
+    const late = (p: Project) => resolveClip(p, { ...clipOf(p, 'g'), map: straightMap(400, 0.25, 132.25) });
     expect([late(project)(11)!.sample.kind, late(project)(230)!.sample.kind]).toEqual(['source', 'mix']);
     const flowing = updateClip(project, 'g', (clip) => ({ ...clip, method: 'flow' as const }));
     expect([late(flowing)(11)!.sample.kind, late(flowing)(230)!.sample.kind]).toEqual(['flow', 'mix']);
@@ -144,7 +144,7 @@ describe('moments and cuts inside a group', () => {
   }
 
   test('are the group’s, with what they were tied and pinned to; taken apart they have it back', () => {
-    const bound = bindItems(marked(), ['a', 'gap', 'b'], GROUP);
+    const bound = groupItems(marked(), ['a', 'gap', 'b'], GROUP);
     expect(bound.sources.at(-1)!.moments).toEqual([
       { id: 'b.cut', frame: 72, name: 'cut to paper-boat' },
       { id: 'b.m', frame: 102.5, name: 'the bow' },
@@ -153,29 +153,29 @@ describe('moments and cuts inside a group', () => {
       { momentId: 'b.m', cueId: 'q' },
       { momentId: 'b.cut', cueId: 'p' },
     ]);
-    expect(clipOf(unbind(bound, 'g'), 'b')).toMatchObject({ pin: 'p', ties: [{ momentId: 'm', cueId: 'q' }] });
+    expect(clipOf(ungroup(bound, 'g'), 'b')).toMatchObject({ pin: 'p', ties: [{ momentId: 'm', cueId: 'q' }] });
   });
 
   test('land through the group’s curve: the real source frame shows on the cue’s frame', () => {
-    const bound = bindItems(marked(), ['a', 'gap', 'b'], GROUP);
+    const bound = groupItems(marked(), ['a', 'gap', 'b'], GROUP);
     const { project, conflicts } = landClip(bound, 'g', { freeEnd: true });
     expect(conflicts).toEqual([]);
     expect(reelDrifts(project).every(({ landed }) => landed)).toBe(true);
-    const show = showing(project, clipOf(project, 'g'));
+    const show = resolveClip(project, clipOf(project, 'g'));
     expect(show(110)).toMatchObject({ source: { id: 'boat' }, sample: { kind: 'source', frame: 61 } });
     expect(show(72)).toMatchObject({ source: { id: 'boat' }, position: 0 });
   });
 
   test('are marked, renamed and removed on the clip inside', () => {
-    const bound = bindItems(marked(), ['a', 'gap', 'b'], GROUP);
-    const more = settleReel(addMoment(bound, 'together', { id: 'n', frame: 20, name: 'the bell' }));
+    const bound = groupItems(marked(), ['a', 'gap', 'b'], GROUP);
+    const more = reconcileReel(addMoment(bound, 'together', { id: 'n', frame: 20, name: 'the bell' }));
     expect(more.sources.find(({ id }) => id === 'bell')!.moments).toEqual([{ id: 'n', frame: 60, name: 'the bell' }]);
     expect(more.sources.at(-1)!.moments[0]).toEqual({ id: 'a.n', frame: 20, name: 'the bell' });
-    expect(settleReel(updateMoment(bound, 'together', 'b.m', { name: 'bow' })).sources.at(-1)!.moments[1]!.name).toBe(
-      'bow',
-    );
+    expect(
+      reconcileReel(updateMoment(bound, 'together', 'b.m', { name: 'bow' })).sources.at(-1)!.moments[1]!.name,
+    ).toBe('bow');
     expect(() => updateMoment(bound, 'together', 'b.m', { frame: 3 })).toThrow(/open it/);
-    const without = settleReel(removeMoment(bound, 'together', 'b.m'));
+    const without = reconcileReel(removeMoment(bound, 'together', 'b.m'));
     expect(clipOf(without, 'g').ties).toEqual([{ momentId: 'b.cut', cueId: 'p' }]);
     expect(() => removeMoment(bound, 'together', 'b.cut')).toThrow(/cut inside the group/);
     expect(() => addMoment(bound, 'together', { id: 'n', frame: 64, name: 'nothing' })).toThrow(/no clip/);
@@ -183,18 +183,18 @@ describe('moments and cuts inside a group', () => {
 });
 
 describe('inside a group', () => {
-  const bound = bindItems(parade(), ['a', 'gap', 'b'], GROUP);
+  const bound = groupItems(parade(), ['a', 'gap', 'b'], GROUP);
 
   test('every edit works as on the reel, and what shows the group follows', () => {
     const view = insideGroup(bound, 'together');
     expect(view.reel.items.map(({ id }) => id)).toEqual(['a', 'gap', 'b']);
     expect(withInside(bound, 'together', view)).toEqual(bound);
-    const shorter = settleReel(withInside(bound, 'together', trimEnd(view, 'a', 20)));
+    const shorter = reconcileReel(withInside(bound, 'together', trimEnd(view, 'a', 20)));
     expect(placeItems(shorter).map(({ frames }) => frames)).toEqual([132 - 40, 60]);
-    expect(showing(shorter, clipOf(shorter, 'g'))(40)).toMatchObject({ source: { id: 'boat' } });
-    const longer = settleReel(withInside(bound, 'together', appendClip(view, 'd', 'bell')));
+    expect(resolveClip(shorter, clipOf(shorter, 'g'))(40)).toMatchObject({ source: { id: 'boat' } });
+    const longer = reconcileReel(withInside(bound, 'together', appendClip(view, 'd', 'bell')));
     expect(placeOf(longer, 'g')!.frames).toBe(132 + 240);
-    expect(settleReel(longer)).toBe(longer);
+    expect(reconcileReel(longer)).toBe(longer);
   });
 
   test('the reel’s own matters cannot be changed', () => {
@@ -218,7 +218,7 @@ describe('inside a group', () => {
   });
 
   test('groups lie in groups, but none in itself', () => {
-    const outer = bindItems(bound, ['g', 'c'], { clipId: 'o', sourceId: 'all', name: 'all' });
+    const outer = groupItems(bound, ['g', 'c'], { clipId: 'o', sourceId: 'all', name: 'all' });
     expect(reelShows(outer)).toEqual(reelShows(parade()));
     expect(outer.sources.at(-1)!.moments.map(({ id }) => id)).toEqual(['g.b.cut', 'c.cut']);
     expect(footageOf(outer, clipOf(outer, 'o')).map(({ id }) => id)).toEqual(['bell', 'boat']);
@@ -238,17 +238,17 @@ describe('inside a group', () => {
     };
     expect(() => checkDepth(looped)).toThrow(/would hold itself/);
     // An edit deep inside reaches the reel.
-    const edited = settleReel(withInside(outer, 'together', trimEnd(inside, 'a', 20)));
+    const edited = reconcileReel(withInside(outer, 'together', trimEnd(inside, 'a', 20)));
     expect(reelFrames(edited)).toBe(reelFrames(outer) - 40);
   });
 
   test('is kept while anything shows it, and its footage with it', () => {
     expect(() => removeSource(bound, 'boat')).toThrow(/"paper-boat" still uses it/);
     const split = splitClip(bound, 'g', 40, 'g2');
-    const half = unbind(split, 'g');
+    const half = ungroup(split, 'g');
     expect(half.reel.items.map(({ id }) => id)).toEqual(['a', 'g2', 'c']);
     expect(half.sources.some(({ id }) => id === 'together')).toBe(true);
-    const apart = unbind(half, 'g2');
+    const apart = ungroup(half, 'g2');
     // The clip that was cut in two has two ids.
     expect(apart.reel.items.map(({ id }) => id)).toEqual(['a', 'a-2', 'gap', 'b', 'c']);
     expect(apart.sources.map(({ id }) => id)).toEqual(['bell', 'boat']);
@@ -258,12 +258,12 @@ describe('inside a group', () => {
   test('another rate of the reel keeps the time of everything in it', () => {
     const faster = setReelRate(bound, rate(48));
     expect(reelFrames(faster)).toBe(2 * reelFrames(bound));
-    expect(showing(faster, clipOf(faster, 'g'))(31)).toMatchObject({ source: { id: 'bell' }, position: 55.5 });
+    expect(resolveClip(faster, clipOf(faster, 'g'))(31)).toMatchObject({ source: { id: 'bell' }, position: 55.5 });
   });
 
   test('only neighbours can be bound', () => {
-    expect(() => bindItems(parade(), ['a', 'b'], GROUP)).toThrow(/neighbours/);
-    expect(() => bindItems(parade(), ['a'], GROUP)).toThrow(/two clips or more/);
-    expect(() => unbind(parade(), 'a')).toThrow(/is no group/);
+    expect(() => groupItems(parade(), ['a', 'b'], GROUP)).toThrow(/neighbours/);
+    expect(() => groupItems(parade(), ['a'], GROUP)).toThrow(/two clips or more/);
+    expect(() => ungroup(parade(), 'a')).toThrow(/is no group/);
   });
 });

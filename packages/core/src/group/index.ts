@@ -1,3 +1,3 @@
-export { bindItems, playsAsItIs, unbind } from './bind.js';
+export { groupItems, playsAsItIs, ungroup } from './group-items.js';
 export { excerptOf, footageOf, footageOnReel, insideGroup, withInside } from './inside.js';
 export { isCutInside } from './moments-inside.js';

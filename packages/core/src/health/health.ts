@@ -11,7 +11,7 @@ export interface Health {
 }
 
 /** More repeats in a row than this are a picture that stands still, not a stutter or animation on twos to fives. */
-const LONGEST_RUN = 4;
+const MAX_RUN = 4;
 
 /** A repeat moves less than this share of what the frames around it do; what is left is coding noise. */
 const REPEAT_SHARE = 0.55;
@@ -37,7 +37,7 @@ const FAR = 12;
 /**
  * Finds repeats, cuts and drops. `differences[n]` compares frame n with frame n − 1 (of frame 0, anything). A repeat is judged against
  * the motion around it, so the measure needs no fixed threshold and coding noise does not hide it; a picture that comes
- * to rest, turns round at the top of its flight or stands still for long is none.
+ * to rest, turns round at the top of its flight or stands still for long is not a repeat.
  */
 export function findHealth(differences: readonly FrameDifference[]): Health {
   const cuts = findCuts(differences);
@@ -68,7 +68,7 @@ const OUT_OF_CALM = 2.5;
 const OUT_OF_LIVELY = 1.2;
 
 /** Levels a picture without structure (black, a card) differs by from one with some. */
-const PLAIN_LEVELS = 25;
+const DEFAULT_LEVELS = 25;
 
 /**
  * First frames of new scenes. What is new is judged with motion taken off, and by what stands beside it: fast motion goes on for a few frames,
@@ -83,7 +83,7 @@ function findCuts(differences: readonly FrameDifference[]): number[] {
       .sort((a, b) => b - a);
   // Of animation on twos to fours only every second to fourth frame moves; another cut may be as near as that, so the second largest counts.
   const liveliest = (n: number, adjacent: number) =>
-    Math.max(0, beside(n, adjacent)[0] ?? 0, beside(n, LONGEST_RUN)[1] ?? 0);
+    Math.max(0, beside(n, adjacent)[0] ?? 0, beside(n, MAX_RUN)[1] ?? 0);
   return range(1, differences.length).filter((n) => {
     const { mean, histogram, unlike, returned } = differences[n]!;
     if (returned) return false;
@@ -92,7 +92,7 @@ function findCuts(differences: readonly FrameDifference[]): number[] {
     const around = [n - 2, n - 1, n + 1, n + 2]
       .filter((i) => i > 0 && i < differences.length)
       .map((i) => differences[i]!.mean);
-    return mean > PLAIN_LEVELS && histogram > 0.5 && mean > 4 * Math.max(0, ...around);
+    return mean > DEFAULT_LEVELS && histogram > 0.5 && mean > 4 * Math.max(0, ...around);
   });
 }
 
@@ -100,9 +100,7 @@ function repeatsWithin(differences: readonly FrameDifference[], start: number, e
   const motion = differences.map((d) => d.motion);
   const found: number[] = [];
   for (let n = start + 1; n < end; n++) {
-    const length = range(1, LONGEST_RUN + 1).find(
-      (count) => n + count < end && isRun(motion, start, end, n, n + count),
-    );
+    const length = range(1, MAX_RUN + 1).find((count) => n + count < end && isRun(motion, start, end, n, n + count));
     if (length === undefined) continue;
     found.push(...range(n, n + length));
     n += length;
@@ -141,7 +139,7 @@ function isRun(motion: readonly number[], start: number, end: number, first: num
 /** Where most of a scene is held for the same number of frames, so are the few that noise hid, and those at its ends. */
 function withRhythm(motion: readonly number[], start: number, end: number, found: readonly number[]): number[] {
   const known = new Set(found);
-  for (const hold of range(2, LONGEST_RUN + 2))
+  for (const hold of range(2, MAX_RUN + 2))
     for (const phase of range(0, hold)) {
       const held = range(start, end).filter((n) => n % hold !== phase);
       const moving = range(start, end).filter((n) => n % hold === phase);
@@ -179,7 +177,7 @@ function median(values: readonly number[]): number {
 
 const range = (from: number, to: number) => Array.from({ length: Math.max(0, to - from) }, (_, i) => from + i);
 
-/** How a source's repeats are laid out, in a sentence; undefined when there are none. */
+/** How a source's repeats are laid out, in a sentence; undefined without repeats. */
 export function describeRepeats(repeats: readonly number[], frames: number): string | undefined {
   if (repeats.length === 0) return undefined;
   const share = repeats.length / frames;
@@ -190,7 +188,7 @@ export function describeRepeats(repeats: readonly number[], frames: number): str
 }
 
 /** So many frames after it went, what was there may be back: then it was a flash, a camera's, or something that passed. */
-const LONGEST_FLASH = 4;
+const MAX_FLASH_FRAMES = 4;
 
 /** Frames are compared with those before and after a step only where there may be one. */
 const MAY_BE_NEW = 0.2;
@@ -215,13 +213,13 @@ export class HealthMeter {
     this.differences.push({ ...(before ? compareReduced(before, now) : NO_DIFFERENCE) });
     this.lookBack(now);
     this.last.push(now);
-    if (this.last.length > LONGEST_FLASH + 1) this.last.shift();
+    if (this.last.length > MAX_FLASH_FRAMES + 1) this.last.shift();
   }
 
   /** Whether this picture is that of a few frames ago: then neither what came between nor this is a new scene. */
   private lookBack(now: Reduced): void {
     const n = this.differences.length - 1;
-    for (let i = 2; i <= LONGEST_FLASH + 1; i++) {
+    for (let i = 2; i <= MAX_FLASH_FRAMES + 1; i++) {
       // Frame n − i is compared with this one: a step into frame n − i + 1 and back again by frame n.
       const there = this.last[this.last.length - i];
       if (!there) return;
@@ -243,4 +241,4 @@ export class HealthMeter {
 
 type Writable<T> = { -readonly [K in keyof T]: T[K] };
 
-const mayBeNew = ({ unlike: share, mean }: FrameDifference) => share > MAY_BE_NEW || mean > PLAIN_LEVELS;
+const mayBeNew = ({ unlike: share, mean }: FrameDifference) => share > MAY_BE_NEW || mean > DEFAULT_LEVELS;

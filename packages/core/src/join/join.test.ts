@@ -11,13 +11,13 @@ import {
   updateClip,
   withMap,
 } from '../edit/edit.js';
-import { pinClip, setReelRate, settleReel, slipClip } from '../edit/reel-edit.js';
-import { bindItems, unbind } from '../group/bind.js';
+import { pinClip, setReelRate, reconcileReel, slipClip } from '../edit/reel-edit.js';
+import { groupItems, ungroup } from '../group/group-items.js';
 import { insideGroup } from '../group/inside.js';
 import { landClip } from '../landing/land-clip.js';
 import { reelDrifts } from '../landing/land-reel.js';
 import type { Clip } from '../model/clip.js';
-import { type JoinChoice, PLAIN_JOIN } from '../model/join.js';
+import { type JoinChoice, DEFAULT_JOIN } from '../model/join.js';
 import { emptyProject, parseProject, type Project } from '../model/project.js';
 import type { CameraMotion, SourceMotion } from '../motion/source-motion.js';
 import { joinAfter } from '../reel/active-joins.js';
@@ -53,7 +53,7 @@ const clipOf = (project: Project, id: string) => placeOf(project, id)!.item as C
 const frames = (project: Project) => placeItems(project).map((p) => p.frames);
 
 const join = (project: Project, choice: Partial<JoinChoice> = {}) =>
-  putJoin(project, 'clip-out', { ...PLAIN_JOIN, ...choice }, 'j');
+  putJoin(project, 'clip-out', { ...DEFAULT_JOIN, ...choice }, 'j');
 
 /** Speeds just before and just after the cut. */
 function atCut(project: Project): [number, number] {
@@ -74,7 +74,7 @@ describe('a ramp join', () => {
         fc.constantFrom('soft', 'silk', 'late', 'early', 'straight'),
         (peak, into, outOf, ease) => {
           const plain = parade();
-          const joined = settleReel(join(plain, { peak, into, outOf, ease: ease as JoinChoice['ease'] }));
+          const joined = reconcileReel(join(plain, { peak, into, outOf, ease: ease as JoinChoice['ease'] }));
           expect(joined.reel.joins).toHaveLength(1);
           expect(frames(joined)).toEqual(frames(plain));
           for (const speed of atCut(joined)) expect(speed / peak).toBeCloseTo(1, 6);
@@ -104,12 +104,12 @@ describe('a ramp join', () => {
     expect(positionAt(clipOf(joined, 'clip-in').map, 0)).toBeGreaterThanOrEqual(60 - 1e-6);
     expect(() => join(parade(), { peak: 30, into: 60, spare: 60 })).toThrow(/source ends/);
     expect(() => join(parade(), { into: 80 })).toThrow(/the clip has 80 frames; a ramp of 80 leaves nothing of it/);
-    expect(() => putJoin(parade(), 'clip-boat', PLAIN_JOIN, 'j')).toThrow(/follow right after/);
+    expect(() => putJoin(parade(), 'clip-boat', DEFAULT_JOIN, 'j')).toThrow(/follow right after/);
   });
 
   test('a pinned cut stays on its cue even when content is kept', () => {
     const pinned = pinClip(addCue(parade(), { id: 'q', frame: 70, name: 'bar 3' }), 'clip-in', 'q');
-    const joined = settleReel(join(pinned, { keeps: 'content' }));
+    const joined = reconcileReel(join(pinned, { keeps: 'content' }));
     expect(placeOf(joined, 'clip-in')!.start).toBe(70);
     expect(atCut(joined)).toEqual([expect.closeTo(4, 6), expect.closeTo(4, 6)]);
     expect(placeOf(takeJoinOff(joined, 'j'), 'clip-in')!.start).toBe(70);
@@ -123,10 +123,10 @@ describe('a ramp join', () => {
   test('a chain joins every cut; the clip in the middle keeps both its ramps, and each comes off alone', () => {
     let n = 0;
     const chain = joinChain(parade(), ['clip-out', 'clip-in', 'clip-boat'], (p, id) =>
-      putJoin(p, id, { ...PLAIN_JOIN, into: 20, outOf: 20 }, `j${n++}`),
+      putJoin(p, id, { ...DEFAULT_JOIN, into: 20, outOf: 20 }, `j${n++}`),
     );
     expect([chain.joined, chain.refused]).toEqual([2, []]);
-    const settled = settleReel(chain.project);
+    const settled = reconcileReel(chain.project);
     expect(settled.reel.joins).toHaveLength(2);
     const { map } = clipOf(settled, 'clip-in');
     for (const t of [0, 80]) expect(speedAt(map, t, 2.5)).toBeCloseTo(4, 6);
@@ -139,7 +139,7 @@ describe('a ramp join', () => {
   test('landing a hit inside a joined clip leaves the speed at the cut alone', () => {
     let project = addMoment(parade(), 'in', { id: 'm', frame: 300, name: 'hit' });
     project = addCue(join(project), { id: 'q', frame: 80 + 36, name: 'beat' });
-    const done = settleReel(landClip(tie(project, 'clip-in', 'm', 'q'), 'clip-in').project);
+    const done = reconcileReel(landClip(tie(project, 'clip-in', 'm', 'q'), 'clip-in').project);
     expect(reelDrifts(done).map(({ landed }) => landed)).toEqual([true]);
     expect(done.reel.joins).toHaveLength(1);
     expect(atCut(done)[1]).toBeCloseTo(4, 6);
@@ -153,7 +153,7 @@ describe('a ramp join', () => {
       name: 'hit',
     });
     project = landClip(tie(project, 'clip-in', 'm', 'q'), 'clip-in').project;
-    const joined = settleReel(join(project, { spare: 180 }));
+    const joined = reconcileReel(join(project, { spare: 180 }));
     expect(joined.reel.joins[0]!.replaced.after.slowed).toBeLessThan(1);
     expect(reelDrifts(joined).map(({ landed }) => landed)).toEqual([true]);
     expect(atCut(joined)[1]).toBeCloseTo(4, 6);
@@ -162,20 +162,21 @@ describe('a ramp join', () => {
 
   test('is no more when its clips are no neighbours, or the cut was bent by hand; slipping and splitting leave it', () => {
     const joined = join(parade());
-    expect(settleReel(moveItem(joined, 'clip-out', 2)).reel.joins).toEqual([]);
+    expect(reconcileReel(moveItem(joined, 'clip-out', 2)).reel.joins).toEqual([]);
     expect(
-      settleReel(updateClip(joined, 'clip-out', (c) => withMap(c, setReachSpeed(c.map, 1, 2, 2.5, 'slot')))).reel.joins,
+      reconcileReel(updateClip(joined, 'clip-out', (c) => withMap(c, setReachSpeed(c.map, 1, 2, 2.5, 'slot')))).reel
+        .joins,
     ).toEqual([]);
-    expect(settleReel(slipClip(joined, 'clip-in', 5)).reel.joins).toHaveLength(1);
-    expect(settleReel(splitClip(joined, 'clip-out', 30, 'tail')).reel.joins[0]!.before).toBe('tail');
+    expect(reconcileReel(slipClip(joined, 'clip-in', 5)).reel.joins).toHaveLength(1);
+    expect(reconcileReel(splitClip(joined, 'clip-out', 30, 'tail')).reel.joins[0]!.before).toBe('tail');
   });
 
   test('goes into a group with its clips and comes out again; another rate of the reel leaves it', () => {
     const joined = join(parade());
-    const bound = bindItems(joined, ['clip-out', 'clip-in'], { clipId: 'g', sourceId: 'together', name: 'whip' });
+    const bound = groupItems(joined, ['clip-out', 'clip-in'], { clipId: 'g', sourceId: 'together', name: 'whip' });
     expect([bound.reel.joins, insideGroup(bound, 'together').reel.joins]).toEqual([[], joined.reel.joins]);
     expect(parseProject(JSON.parse(JSON.stringify(bound)))).toEqual(bound);
-    expect(unbind(bound, 'g')).toEqual(joined);
+    expect(ungroup(bound, 'g')).toEqual(joined);
     const other = setReelRate(joined, rate(48));
     expect(other.reel.joins).toHaveLength(1);
     expect(frames(takeJoinOff(other, 'j'))).toEqual([160, 160, 160]);
@@ -194,7 +195,7 @@ const moving = (camera: (n: number) => Partial<CameraMotion>): SourceMotion => (
 describe('matched by motion', () => {
   test('both pictures go equally far a frame across the cut, though one was shot three times as fast and speeds up', () => {
     const motions = { before: moving(() => ({ x: 0.01 })), after: moving((n) => ({ x: 0.03 + n * 2e-5, y: 0.002 })) };
-    const joined = putMatchedJoin(parade(), 'clip-out', PLAIN_JOIN, 'j', motions);
+    const joined = putMatchedJoin(parade(), 'clip-out', DEFAULT_JOIN, 'j', motions);
     const { before, after } = motionAtJoin(joined, 'clip-out', motions.before, motions.after)!;
     expect(after.perFrame / before.perFrame).toBeCloseTo(1, 2);
     const [first, second] = atCut(joined);
@@ -205,7 +206,7 @@ describe('matched by motion', () => {
 
   test('pictures that do not move the same way are not matched', () => {
     const put = (camera: Partial<CameraMotion>) =>
-      putMatchedJoin(parade(), 'clip-out', PLAIN_JOIN, 'j', {
+      putMatchedJoin(parade(), 'clip-out', DEFAULT_JOIN, 'j', {
         before: moving(() => ({ x: 0.01 })),
         after: moving(() => camera),
       });

@@ -3,7 +3,7 @@ import { InvalidInput } from '../foundation/errors.js';
 import { landClip } from '../landing/land-clip.js';
 import { reelDrifts } from '../landing/land-reel.js';
 import type { Clip } from '../model/clip.js';
-import { checkJoin, choiceOf, type Join, type JoinChoice, type Replaced } from '../model/join.js';
+import { checkJoin, choiceOf, type RampJoin, type JoinChoice, type RampUndo } from '../model/join.js';
 import type { Project } from '../model/project.js';
 import { clipAfter, joinAfter, joinBefore, peakSpeeds } from '../reel/active-joins.js';
 import { clipSlope, sourceOf } from '../reel/clips.js';
@@ -41,7 +41,7 @@ export function putJoin(project: Project, beforeId: string, choice: JoinChoice, 
   const second = rampIn(plain, after, peakAfter, choice);
   const bent = withLock(withLock(plain, beforeId, first.map, 'last'), after.id, second.map, 'first');
   const landed = landedAgain(project, bent, [beforeId, after.id]);
-  const side = (clip: Clip, { from, slowed }: Ramped): Replaced => ({
+  const side = (clip: Clip, { from, slowed }: Ramped): RampUndo => ({
     was: clip.map,
     made: clipNow(landed, clip.id).map,
     from,
@@ -54,7 +54,7 @@ export function putJoin(project: Project, beforeId: string, choice: JoinChoice, 
   ]);
 }
 
-const withJoins = (project: Project, joins: readonly Join[]): Project => ({
+const withJoins = (project: Project, joins: readonly RampJoin[]): Project => ({
   ...project,
   reel: { ...project.reel, joins },
 });
@@ -168,7 +168,7 @@ const unlocked = (
   project: Project,
   clipId: string,
   which: 'first' | 'last',
-  { was, made }: Replaced,
+  { was, made }: RampUndo,
   off: (map: TimeMap) => TimeMap,
 ): Project =>
   updateClip(project, clipId, (clip) => {

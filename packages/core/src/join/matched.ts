@@ -10,7 +10,7 @@ import { placeOf } from '../reel/places.js';
 import { putJoin } from './join.js';
 
 /** Frames on either side of the cut over which motion is measured, at least. */
-const LEAST_MEASURED = 3;
+const MIN_MEASURED = 3;
 
 /** Each time what shows at the cut is a little different, because the speeds are. */
 const ROUNDS = 16;
@@ -34,7 +34,7 @@ export function motionAtJoin(
   const before = placeOf(project, beforeId);
   const after = join && clipAfter(project, beforeId);
   if (!join || !after || before?.item.kind !== 'clip') return undefined;
-  const measured = Math.max(LEAST_MEASURED, Math.round(join.hold));
+  const measured = Math.max(MIN_MEASURED, Math.round(join.hold));
   const first = sideMotion(
     project,
     before.item as Clip,

@@ -4,7 +4,7 @@ import { describe, expect, test } from '@jest/globals';
 import { InvalidInput } from '../foundation/errors.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { mapDuration, mapFrameCount, straightMap, type TimeMap } from '../time-map/time-map.js';
-import { MOST_SLOWED, type Ramp, rampEnd, rampEndKeepingContent, turnedRound, unrampEnd } from './ramp.js';
+import { MAX_SLOWED, type Ramp, rampEnd, rampEndKeepingContent, turnedRound, unrampEnd } from './ramp.js';
 
 const ENDLESS = { from: -1e9, to: 1e9 };
 
@@ -81,7 +81,7 @@ describe('a ramp at the end of a clip', () => {
       to: 59,
     });
     expect(positionAt(map, 59)).toBeCloseTo(59, 9);
-    expect(replaced.slowed).toBeGreaterThan(MOST_SLOWED);
+    expect(replaced.slowed).toBeGreaterThan(MAX_SLOWED);
     expect(slopeAt(map, 1)).toBeCloseTo(replaced.slowed, 9);
     expect(slopeAt(map, 59.5)).toBeCloseTo(4, 9);
     sameCurve(unrampEnd(map, straightMap(frames, 0, 60), replaced), straightMap(frames, 0, 60), 0, frames);

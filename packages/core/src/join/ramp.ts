@@ -2,7 +2,7 @@ import { InvalidInput } from '../foundation/errors.js';
 import { type Ease, easeCurve } from '../time-map/ease.js';
 import { mirrorEase } from '../time-map/edit.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
-import { joinMaps, splitMap } from '../time-map/split.js';
+import { concatMaps, splitMap } from '../time-map/split.js';
 import {
   bendWindow,
   checkTimeMap,
@@ -39,7 +39,7 @@ export interface Ramped {
 }
 
 /** The rest of a clip is not slowed below this share of its speed to leave source for a ramp. */
-export const MOST_SLOWED = 0.2;
+export const MAX_SLOWED = 0.2;
 
 /** Where a clip ends, and what of it must stay. */
 export interface End {
@@ -69,8 +69,7 @@ export function rampEnd(map: TimeMap, end: End, ramp: Ramp, room: Room): Ramped 
     // What is shown last is linear in the factor.
     const [at0, at1] = [shown(0), shown(1)];
     slowed = (limit - at0) / (at1 - at0);
-    if (!(slowed >= MOST_SLOWED && slowed < 1))
-      throw tooLittle(beyond(shown(1)), limit - shown(MOST_SLOWED), end, ramp);
+    if (!(slowed >= MAX_SLOWED && slowed < 1)) throw tooLittle(beyond(shown(1)), limit - shown(MAX_SLOWED), end, ramp);
   }
   return { map: checkTimeMap(ended(slowed), 'join'), from: begin, slowed };
 }
@@ -102,7 +101,7 @@ export function unrampEnd(map: TimeMap, was: TimeMap, { from, slowed }: Omit<Ram
   );
   const [, tail] = splitMap(was, from);
   const slip = body.vertices.at(-1)!.s - tail.vertices[0]!.s;
-  return joinMaps(body, { ...tail, vertices: tail.vertices.map((v) => ({ t: v.t, s: v.s + slip })) });
+  return concatMaps(body, { ...tail, vertices: tail.vertices.map((v) => ({ t: v.t, s: v.s + slip })) });
 }
 
 /** A map seen backward, its source too, so that speeds keep their sign: what is done to an end can be done to a beginning. */

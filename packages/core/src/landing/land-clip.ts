@@ -4,11 +4,11 @@ import type { Project } from '../model/project.js';
 import { clipSlope, sourceOf } from '../reel/clips.js';
 import { placeItems } from '../reel/places.js';
 import { positionOfFrame } from '../sampling/dropped-repeats.js';
-import { FASTEST_SPEED, SLOWEST_SPEED } from '../time-map/edit.js';
+import { MAX_SPEED, MIN_SPEED } from '../time-map/edit.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
 import { land } from './conflicts.js';
-import { landByCut } from './cut-gives.js';
+import { landByMovingCut } from './land-by-moving-cut.js';
 import { type LandedClip, landedOrOffered } from './landed.js';
 import { checkLandings, type Landing, SOLVE_DEFAULTS, type SolveChoice } from './solve.js';
 
@@ -28,10 +28,10 @@ export function landingsOf(project: Project, clipId: string): Landing[] {
  * What of a clip a landing may change: all reaches; only those before the last cue; only those beside a cue; or none, so that every
  * speed stays: then the in point gives and the curve slips in the source, or the cut gives and the clip moves on the reel.
  */
-export type Gives = 'all' | 'before' | 'beside' | 'start' | 'cut';
+export type LandingFreedom = 'all' | 'before' | 'beside' | 'start' | 'cut';
 
 export interface LandChoice extends SolveChoice {
-  readonly gives: Gives;
+  readonly gives: LandingFreedom;
   /** Whether what would do instead is searched for where landings are at odds. */
   readonly offers: boolean;
 }
@@ -48,12 +48,12 @@ export function landClip(
   if (clip?.kind !== 'clip') return { project, conflicts: [], nearest: undefined };
   const k0 = clipSlope(project, clip);
   const limits = {
-    slowest: (clip.limits?.slowest ?? SLOWEST_SPEED) * k0,
-    fastest: (clip.limits?.fastest ?? FASTEST_SPEED) * k0,
+    slowest: (clip.limits?.slowest ?? MIN_SPEED) * k0,
+    fastest: (clip.limits?.fastest ?? MAX_SPEED) * k0,
   };
   const landings = landingsOf(project, clipId);
   if (gives === 'start') return slipToLanding(project, clip, landings);
-  if (gives === 'cut') return landByCut(project, clip, landings);
+  if (gives === 'cut') return landByMovingCut(project, clip, landings);
   const locked = [...new Set([...clip.locks, ...keptReaches(clip.map, landings, gives), ...(choice.locked ?? [])])];
   // What keeps its speed after the last cue has to slide with it.
   const freeEnd = gives === 'before' || (choice.freeEnd ?? SOLVE_DEFAULTS.freeEnd);

@@ -5,7 +5,7 @@ import { placeItems } from '../reel/places.js';
 import { positionOfFrame } from '../sampling/dropped-repeats.js';
 import type { Conflict } from './conflicts.js';
 import { clipDrifts, type Drift } from './drift.js';
-import { type Gives, landClip } from './land-clip.js';
+import { type LandingFreedom, landClip } from './land-clip.js';
 
 export interface LandedReel {
   readonly project: Project;
@@ -20,7 +20,7 @@ export interface LandedReel {
  */
 export function landReel(
   project: Project,
-  choice: { readonly freeEnd?: boolean; readonly gives?: Gives } = {},
+  choice: { readonly freeEnd?: boolean; readonly gives?: LandingFreedom } = {},
 ): LandedReel {
   const conflicts: { clipId: string; conflicts: readonly Conflict[] }[] = [];
   let landed = project;

@@ -145,8 +145,8 @@ describe('landings', () => {
           fc.record({ u: fc.double({ min: 0.05, max: 0.95, noNaN: true }), shift: fc.integer({ min: -6, max: 6 }) }),
           { minLength: 1, maxLength: 3 },
         ),
-        (map, wishes) => {
-          const landings = wishes
+        (map, requests) => {
+          const landings = requests
             .map(({ u, shift }) => ({
               cue: Math.round(u * mapDuration(map)),
               moment: Math.round(positionAt(map, u * mapDuration(map))) + shift,

@@ -9,7 +9,7 @@ import {
   type Bend,
   bendWindow,
   checkTimeMap,
-  CLOSEST_VERTICES,
+  MIN_VERTEX_FRAMES,
   mapDuration,
   reachSlope,
   type TimeMap,
@@ -161,7 +161,7 @@ function withSlopes(map: TimeMap, slopes: Float64Array, freeEnd: boolean): TimeM
   } else {
     const before = vertices[last - 1]!;
     const slope = slopes[last - 1]!;
-    const room = Math.max(CLOSEST_VERTICES, bendWindow(map, last - 1).to - before.t);
+    const room = Math.max(MIN_VERTEX_FRAMES, bendWindow(map, last - 1).to - before.t);
     const run = slope === 0 ? end.t - before.t : (end.s - before.s) / slope;
     // Where the content is used up before the last bend is over, the clip ends with that bend.
     vertices[last] = run >= room ? { t: before.t + run, s: end.s } : { t: before.t + room, s: before.s + slope * room };
@@ -199,7 +199,7 @@ function narrowBends(map: TimeMap, landings: readonly Landing[]): TimeMap {
     const widths = landings.flatMap(({ cue }) => {
       if (cue <= from || cue >= to) return [];
       const share = cue < t ? 1 - mean : mean;
-      return share > 0 ? [Math.max(0, (Math.abs(cue - t) - CLOSEST_VERTICES) / share)] : [];
+      return share > 0 ? [Math.max(0, (Math.abs(cue - t) - MIN_VERTEX_FRAMES) / share)] : [];
     });
     return widths.length === 0 ? bend : { ...bend, widthFrames: Math.min(bend.widthFrames, ...widths) };
   });

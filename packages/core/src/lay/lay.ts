@@ -1,6 +1,6 @@
 import { isDownbeat } from '../beats/grid.js';
 import { tie } from '../edit/edit.js';
-import { pinClip, settleReel, stretchClip } from '../edit/reel-edit.js';
+import { pinClip, reconcileReel, stretchClip } from '../edit/reel-edit.js';
 import { cueOnSound } from '../edit/sounds.js';
 import { InvalidInput } from '../foundation/errors.js';
 import { landClip } from '../landing/land-clip.js';
@@ -12,7 +12,7 @@ import { frameOfSecond } from '../reel/sound-time.js';
 import { positionOfFrame, usableFrames } from '../sampling/dropped-repeats.js';
 import { clipFrameCount } from '../sampling/frame-count.js';
 import { positionAt } from '../time-map/evaluate.js';
-import { type Content, type InSlot, SlotFiller } from './slot.js';
+import { type Content, type SlotFit, SlotFiller } from './slot.js';
 
 /** How clips are laid on music. */
 export interface LayChoice {
@@ -118,14 +118,14 @@ export function planLay(project: Project, clipIds: readonly string[], choice: La
 interface Step {
   readonly cost: number;
   readonly from: number;
-  readonly filled: InSlot;
+  readonly filled: SlotFit;
 }
 
 function laidClip(
   { clip, momentIds }: Candidate,
   from: number,
   to: number,
-  { frames, speed, beats, cost }: InSlot,
+  { frames, speed, beats, cost }: SlotFit,
 ): LaidClip {
   const landings = momentIds.flatMap((momentId, i) => (beats[i]! < 0 ? [] : [{ momentId, beat: beats[i]! }]));
   return { clipId: clip.id, from, to, frames, speed, landings, cost };
@@ -180,10 +180,10 @@ export function layClips(
     if (conflicts.length > 0) missed.push(clipId);
     laid = landed;
   }
-  return { project: settleReel(withoutLooseCues(project, laid)), missed };
+  return { project: reconcileReel(withoutLooseCues(project, laid)), missed };
 }
 
-/** Without the cues on music that only what was laid anew had used. */
+/** Without the cues on music that only what was laid again had used. */
 function withoutLooseCues(before: Project, after: Project): Project {
   const used = ({ reel }: Project) =>
     new Set(reel.items.flatMap((item) => (item.kind === 'clip' ? [...item.ties.map((t) => t.cueId), item.pin] : [])));

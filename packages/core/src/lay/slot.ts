@@ -25,7 +25,7 @@ export interface Music {
 }
 
 /** A clip in its slot: the mean speed that asks for, and for each moment the beat it lands on, or −1. */
-export interface InSlot {
+export interface SlotFit {
   readonly frames: number;
   readonly speed: number;
   readonly beats: readonly number[];
@@ -65,7 +65,7 @@ export class SlotFiller {
     to: number,
     start: number,
     end: number,
-  ): InSlot | undefined {
+  ): SlotFit | undefined {
     const frames = end - start;
     if (frames < 2) return undefined;
     const logSlope = Math.log(slope);

@@ -74,7 +74,7 @@ export interface AccentSet {
   readonly on: AccentPlaces;
 }
 
-export const PLAIN_LOOKS: Readonly<Record<AccentKind, AccentLook>> = {
+export const DEFAULT_LOOKS: Readonly<Record<AccentKind, AccentLook>> = {
   flash: { kind: 'flash', frames: 3, colour: 'white', falls: true },
   punch: { kind: 'punch', frames: 8, scale: 1.12 },
   knock: { kind: 'knock', frames: 8, size: 0.02 },

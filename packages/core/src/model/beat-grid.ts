@@ -10,7 +10,7 @@ export interface BeatGrid {
 }
 
 /** Beats nearer than this to each other, seconds, are one: 600 a minute. */
-export const CLOSEST_BEATS = 0.1;
+export const MIN_BEAT_SECONDS = 0.1;
 
 export function readBeatGrid(value: unknown, field: string): BeatGrid {
   const grid = object(value, field);

@@ -27,16 +27,16 @@ export const BLUR_KINDS = ['none', 'shutter', 'smear'] as const;
 
 export const NO_BLUR: Blur = { kind: 'none' };
 
-export const PLAIN_SHUTTER = { kind: 'shutter', angle: 180, always: false } as const satisfies Blur;
+export const DEFAULT_SHUTTER = { kind: 'shutter', angle: 180, always: false } as const satisfies Blur;
 
-export const PLAIN_SMEAR = { kind: 'smear', strength: 1, fade: 2, always: false } as const satisfies Blur;
+export const DEFAULT_SMEAR = { kind: 'smear', strength: 1, fade: 2, always: false } as const satisfies Blur;
 
-export const WIDEST_ANGLE = 720;
+export const MAX_SHUTTER_ANGLE = 720;
 
 /** Throws `InvalidInput` naming what cannot be. */
 export function checkBlur(blur: Blur, field = 'blur'): void {
-  if (blur.kind === 'shutter' && !(blur.angle >= 0 && blur.angle <= WIDEST_ANGLE))
-    throw new InvalidInput(`${field}.angle`, `${blur.angle}° is not between 0° and ${WIDEST_ANGLE}°`);
+  if (blur.kind === 'shutter' && !(blur.angle >= 0 && blur.angle <= MAX_SHUTTER_ANGLE))
+    throw new InvalidInput(`${field}.angle`, `${blur.angle}° is not between 0° and ${MAX_SHUTTER_ANGLE}°`);
   if (blur.kind !== 'smear') return;
   if (!(blur.strength >= 0 && blur.strength <= 10))
     throw new InvalidInput(`${field}.strength`, `${blur.strength} is not between 0 and 10`);

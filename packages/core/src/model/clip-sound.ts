@@ -31,14 +31,14 @@ export interface ClipSound {
 
 export const OWN_SOUND: ClipSound = { mode: 'follow', freeze: 'silence', gain: 0, fadeIn: 0, fadeOut: 0, reaches: [] };
 
-export const LOUDEST = 24;
+export const MAX_CLIP_GAIN = 24;
 
-export const QUIETEST = -96;
+export const MIN_CLIP_GAIN = -96;
 
 /** Throws `InvalidInput` naming what cannot be. */
 export function checkClipSound({ gain, fadeIn, fadeOut }: ClipSound, field = 'sound'): void {
-  if (!(gain >= QUIETEST && gain <= LOUDEST))
-    throw new InvalidInput(`${field}.gain`, `${gain} dB is not between ${QUIETEST} and ${LOUDEST} dB`);
+  if (!(gain >= MIN_CLIP_GAIN && gain <= MAX_CLIP_GAIN))
+    throw new InvalidInput(`${field}.gain`, `${gain} dB is not between ${MIN_CLIP_GAIN} and ${MAX_CLIP_GAIN} dB`);
   for (const [name, value] of Object.entries({ fadeIn, fadeOut }))
     if (!(value >= 0 && value <= 3600))
       throw new InvalidInput(`${field}.${name}`, `${value} s is not a length for a fade`);

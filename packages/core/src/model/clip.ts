@@ -20,14 +20,14 @@ import { type Framing, readFraming } from './framing.js';
 import {
   END_CHOICES,
   type EndChoice,
-  type FlowTemper,
+  type FlowTuning,
   type Mend,
   type Method,
   METHODS,
   type ReachMethod,
   readMends,
   readReachMethods,
-  readTemper,
+  readTuning,
 } from './interpolation.js';
 import { type SourceFacts, readMomentId } from './source.js';
 import { readSteady, type Steady } from './steady.js';
@@ -60,7 +60,7 @@ export interface Clip {
   /** How in-betweens are made; none: as the reel says. */
   readonly method: Method | null;
   /** How Flow makes them; none: as the reel says. */
-  readonly temper: FlowTemper | null;
+  readonly temper: FlowTuning | null;
   /** Reaches that are made another way, by index, increasing. */
   readonly reachMethods: readonly ReachMethod[];
   /** Stretches of the source that are made another way. */
@@ -143,7 +143,7 @@ export function readItem(
     sourceId,
     map,
     method: item['method'] === null ? null : oneOf(item['method'], METHODS, `${field}.method`),
-    temper: item['temper'] === null ? null : readTemper(item['temper'], `${field}.temper`),
+    temper: item['temper'] === null ? null : readTuning(item['temper'], `${field}.temper`),
     reachMethods: readReachMethods(item['reachMethods'], `${field}.reachMethods`, map.vertices.length - 1),
     mends: readMends(item['mends'], `${field}.mends`, source.frames),
     end: oneOf(item['end'], END_CHOICES, `${field}.end`),

@@ -18,14 +18,13 @@ export interface Framing {
 
 export const FITTED: Framing = { fit: 'fit', scale: 1, x: 0, y: 0 };
 
-export const SMALLEST_SCALE = 0.05;
+export const MIN_SCALE = 0.05;
 
-export const LARGEST_SCALE = 8;
+export const MAX_SCALE = 8;
 
 /** Throws `InvalidInput` for a framing that cannot be. */
 export function checkFraming({ scale, x, y }: Framing, field = 'framing'): void {
-  if (!(scale >= SMALLEST_SCALE && scale <= LARGEST_SCALE))
-    throw new InvalidInput(`${field}.scale`, 'must lie in 5 to 800 %');
+  if (!(scale >= MIN_SCALE && scale <= MAX_SCALE)) throw new InvalidInput(`${field}.scale`, 'must lie in 5 to 800 %');
   if (!(Math.abs(x) <= 4 && Math.abs(y) <= 4)) throw new InvalidInput(`${field}.position`, 'must lie in −400 to 400 %');
 }
 

@@ -1,16 +1,16 @@
 import { array, object, onlyFields, unique } from '../foundation/readers.js';
 import { readItem, type ReelItem } from './clip.js';
 import { type Cue, readCue } from './cue.js';
-import { type Join, readJoins } from './join.js';
+import { type RampJoin, readJoins } from './join.js';
 import type { SourceFacts } from './source.js';
 
-export type Group = Source & { readonly bound: Bound };
+export type Group = Source & { readonly bound: GroupContent };
 
 /** Items bound into one: a small reel with times of its own. */
-export interface Bound {
+export interface GroupContent {
   readonly items: readonly ReelItem[];
   readonly cues: readonly Cue[];
-  readonly joins: readonly Join[];
+  readonly joins: readonly RampJoin[];
 }
 
 /**
@@ -19,7 +19,7 @@ export interface Bound {
  */
 export interface Source extends SourceFacts {
   /** Only a group has it. */
-  readonly bound?: Bound;
+  readonly bound?: GroupContent;
 }
 
 export const isGroup = (source: Source): source is Group => source.bound !== undefined;
@@ -28,7 +28,7 @@ export const isGroup = (source: Source): source is Group => source.bound !== und
 export const sourcesInside = ({ bound }: Source): string[] =>
   (bound?.items ?? []).flatMap((item) => (item.kind === 'clip' ? [item.sourceId] : []));
 
-export function readBound(value: unknown, field: string, sources: readonly SourceFacts[]): Bound {
+export function readGroupContent(value: unknown, field: string, sources: readonly SourceFacts[]): GroupContent {
   const bound = object(value, field);
   onlyFields(bound, ['items', 'cues', 'joins'], field);
   const cues = array(bound['cues'], `${field}.cues`).map((c, i) => readCue(c, `${field}.cues[${i}]`, []));

@@ -32,7 +32,7 @@ export const FLOW_LEVELS = ['quick', 'default', 'best'] as const;
 export type FlowLevel = (typeof FLOW_LEVELS)[number];
 
 /** How Flow makes its pictures where the evidence leaves a choice. */
-export interface FlowTemper {
+export interface FlowTuning {
   /** How far motion is trusted: 1 everywhere; less, and the places least sure are blended as Mix does; 0 nowhere. */
   readonly trust: number;
   /**
@@ -42,7 +42,7 @@ export interface FlowTemper {
   readonly keenness: number;
 }
 
-export const EVEN_TEMPER: FlowTemper = { trust: 1, keenness: 0 };
+export const DEFAULT_TUNING: FlowTuning = { trust: 1, keenness: 0 };
 
 /** A reach whose in-betweens are made another way than the clip's. */
 export interface ReachMethod {
@@ -51,9 +51,9 @@ export interface ReachMethod {
 }
 
 /** Whether two tempers make the same pictures. */
-export const sameTemper = (a: FlowTemper, b: FlowTemper): boolean => a.trust === b.trust && a.keenness === b.keenness;
+export const sameTuning = (a: FlowTuning, b: FlowTuning): boolean => a.trust === b.trust && a.keenness === b.keenness;
 
-export function readTemper(value: unknown, field: string): FlowTemper {
+export function readTuning(value: unknown, field: string): FlowTuning {
   const temper = object(value, field);
   onlyFields(temper, ['trust', 'keenness'], field);
   const [trust, keenness] = [

@@ -1,10 +1,10 @@
 import { InvalidInput } from '../foundation/errors.js';
 import { array, finite, object, oneOf, onlyFields, readId, unique } from '../foundation/readers.js';
 import { checkEase, type Ease } from '../time-map/ease.js';
-import { FASTEST_SPEED, SLOWEST_SPEED } from '../time-map/edit.js';
+import { MAX_SPEED, MIN_SPEED } from '../time-map/edit.js';
 import { readMap } from '../time-map/read-map.js';
 import { mapDuration, type TimeMap } from '../time-map/time-map.js';
-import { type Blur, checkBlur, PLAIN_SHUTTER, readBlur } from './blur.js';
+import { type Blur, checkBlur, DEFAULT_SHUTTER, readBlur } from './blur.js';
 import { checkWhoosh, readWhoosh, type Whoosh } from './whoosh.js';
 
 /** What stays when a clip is ramped: its place on the reel, or what it shows. */
@@ -35,7 +35,7 @@ export interface JoinChoice {
 }
 
 /** What a join made of a clip's curve, and of what. */
-export interface Replaced {
+export interface RampUndo {
   readonly was: TimeMap;
   readonly made: TimeMap;
   /** Where what the ramp took the place of begins in `was`: in timeline frames from the end that is not at the cut. */
@@ -45,15 +45,15 @@ export interface Replaced {
 }
 
 /** A join of two neighbours on the reel, and what it took the place of. */
-export interface Join extends JoinChoice {
+export interface RampJoin extends JoinChoice {
   readonly id: string;
   /** The clips' ids. */
   readonly before: string;
   readonly after: string;
-  readonly replaced: { readonly before: Replaced; readonly after: Replaced };
+  readonly replaced: { readonly before: RampUndo; readonly after: RampUndo };
 }
 
-export const PLAIN_JOIN: JoinChoice = {
+export const DEFAULT_JOIN: JoinChoice = {
   into: 16,
   outOf: 16,
   hold: 2,
@@ -62,7 +62,7 @@ export const PLAIN_JOIN: JoinChoice = {
   keeps: 'slot',
   spare: 0,
   matched: null,
-  blur: PLAIN_SHUTTER,
+  blur: DEFAULT_SHUTTER,
   whoosh: null,
 };
 
@@ -100,8 +100,7 @@ export function checkJoin(
       throw new InvalidInput(`${field}.${name}`, `${value} is not a length; write 2 to 10000 frames`);
   if (!(hold >= 0 && hold <= Math.min(into, outOf)))
     throw new InvalidInput(`${field}.hold`, `${hold} frames at the peak do not go into ramps of ${into} and ${outOf}`);
-  if (!(peak >= SLOWEST_SPEED && peak <= FASTEST_SPEED))
-    throw new InvalidInput(`${field}.peak`, `${peak} is not a speed`);
+  if (!(peak >= MIN_SPEED && peak <= MAX_SPEED)) throw new InvalidInput(`${field}.peak`, `${peak} is not a speed`);
   if (!(spare >= 0 && spare <= 1e6)) throw new InvalidInput(`${field}.spare`, `${spare} is not a number of frames`);
   if (matched !== null && !(matched >= 1e-3 && matched <= 1e3))
     throw new InvalidInput(`${field}.matched`, 'the motion of the two clips is too far apart to be matched');
@@ -111,7 +110,7 @@ export function checkJoin(
 }
 
 /** Reads the joins of a reel from a document; `items` are the ids on it. Throws `InvalidInput` naming the place. */
-export function readJoins(value: unknown, field: string, items: readonly { readonly id: string }[]): Join[] {
+export function readJoins(value: unknown, field: string, items: readonly { readonly id: string }[]): RampJoin[] {
   const joins = array(value, field, 100_000).map((join, i) => readJoin(join, `${field}[${i}]`));
   unique(joins, field);
   joins.forEach(({ before, after }, i) => {
@@ -122,7 +121,7 @@ export function readJoins(value: unknown, field: string, items: readonly { reado
   return joins;
 }
 
-function readJoin(value: unknown, field: string): Join {
+function readJoin(value: unknown, field: string): RampJoin {
   const j = object(value, field);
   onlyFields(
     j,
@@ -147,7 +146,7 @@ function readJoin(value: unknown, field: string): Join {
   const number = (name: string) => finite(j[name], `${field}.${name}`);
   const replaced = object(j['replaced'], `${field}.replaced`);
   onlyFields(replaced, ['before', 'after'], `${field}.replaced`);
-  const join: Join = {
+  const join: RampJoin = {
     id: readId(j['id'], `${field}.id`),
     before: readId(j['before'], `${field}.before`),
     after: readId(j['after'], `${field}.after`),
@@ -170,7 +169,7 @@ function readJoin(value: unknown, field: string): Join {
   return join;
 }
 
-function readReplaced(value: unknown, field: string): Replaced {
+function readReplaced(value: unknown, field: string): RampUndo {
   const replaced = object(value, field);
   onlyFields(replaced, ['was', 'made', 'from', 'slowed'], field);
   const [from, slowed] = [finite(replaced['from'], `${field}.from`), finite(replaced['slowed'], `${field}.slowed`)];

@@ -4,17 +4,17 @@ import { mapDuration } from '../time-map/time-map.js';
 import { framesPerSecond, type Rate } from '../time/rate.js';
 import { NO_BLUR } from './blur.js';
 import type { ReelItem } from './clip.js';
-import { readBound, type Source, sourcesInside } from './group.js';
-import { EVEN_TEMPER } from './interpolation.js';
+import { readGroupContent, type Source, sourcesInside } from './group.js';
+import { DEFAULT_TUNING } from './interpolation.js';
 import { migrate, PROJECT_VERSION } from './migrations/migrate.js';
 import { readReel, type Reel } from './reel.js';
 import { readSource } from './source.js';
 
 /** Groups within groups within groups: deeper than this, nobody finds anything again. */
-export const DEEPEST = 16;
+export const MAX_GROUP_DEPTH = 16;
 
 /** No reel, and no group, lasts longer: everything that goes over its frames ends. */
-const LONGEST_SECONDS = 24 * 3600;
+const MAX_SECONDS = 24 * 3600;
 
 /** A whole edit, as a value: an edit makes a new one, undo is keeping the old. */
 export interface Project {
@@ -34,8 +34,8 @@ export function checkDepth(project: Project, field = 'group'): void {
     if (path.includes(id)) throw new InvalidInput(field, `"${source.name}" would hold itself`);
     const known = depths.get(id);
     if (known !== undefined) return known;
-    if (path.length >= DEEPEST)
-      throw new InvalidInput(field, `"${source.name}" lies inside ${DEEPEST} others; that is the most`);
+    if (path.length >= MAX_GROUP_DEPTH)
+      throw new InvalidInput(field, `"${source.name}" lies inside ${MAX_GROUP_DEPTH} others; that is the most`);
     const depth = 1 + Math.max(0, ...sourcesInside(source).map((inner) => depthOf(inner, [...path, id])));
     depths.set(id, depth);
     return depth;
@@ -45,7 +45,7 @@ export function checkDepth(project: Project, field = 'group'): void {
 
 /** By arithmetic alone: what is too long must not be gone over to find that out. */
 function checkLength(project: Project): void {
-  const most = Math.ceil(LONGEST_SECONDS * framesPerSecond(project.reel.rate));
+  const most = Math.ceil(MAX_SECONDS * framesPerSecond(project.reel.rate));
   const check = (items: readonly ReelItem[], field: string) => {
     const frames = items.reduce((sum, item) => sum + (item.kind === 'gap' ? item.frames : mapDuration(item.map)), 0);
     if (!(frames <= most))
@@ -73,7 +73,7 @@ export function emptyProject(rate: Rate, width = 1280, height = 720): Project {
       height,
       colour: null,
       method: 'step',
-      temper: EVEN_TEMPER,
+      temper: DEFAULT_TUNING,
       blur: NO_BLUR,
       items: [],
       cues: [],
@@ -97,7 +97,7 @@ export function parseProject(value: unknown): Project {
   unique(unbound, 'sources');
   // A group's clips are of other sources, which have to be known first.
   const sources = unbound.map(({ bound, ...source }, i) =>
-    bound === undefined ? source : { ...source, bound: readBound(bound, `sources[${i}].bound`, unbound) },
+    bound === undefined ? source : { ...source, bound: readGroupContent(bound, `sources[${i}].bound`, unbound) },
   );
   const project: Project = {
     format: 'idle-bend-project',

@@ -6,8 +6,8 @@ import { readAccents, type AccentSet } from './accent.js';
 import { readBlur, type Blur } from './blur.js';
 import { readItem, type ReelItem } from './clip.js';
 import { readCue, type Cue } from './cue.js';
-import { METHODS, readTemper, type FlowTemper, type Method } from './interpolation.js';
-import { readJoins, type Join } from './join.js';
+import { METHODS, readTuning, type FlowTuning, type Method } from './interpolation.js';
+import { readJoins, type RampJoin } from './join.js';
 import { readSound, type Sound } from './sound.js';
 import { type SourceFacts, readRate } from './source.js';
 
@@ -19,7 +19,7 @@ export interface Reel {
   readonly colour: ColourSpace | null;
   /** How in-betweens are made where a clip does not say. */
   readonly method: Method;
-  readonly temper: FlowTemper;
+  readonly temper: FlowTuning;
   /** Motion blur where a clip does not say. */
   readonly blur: Blur;
   readonly items: readonly ReelItem[];
@@ -30,7 +30,7 @@ export interface Reel {
   /** Flashes, punches and the like, where the music or the cuts are. */
   readonly accents: readonly AccentSet[];
   /** Neighbouring clips that race into each other. */
-  readonly joins: readonly Join[];
+  readonly joins: readonly RampJoin[];
   /** The stretch that is played round and can be rendered alone: from its first frame to the one past its last. */
   readonly range: Stretch | null;
 }
@@ -92,7 +92,7 @@ export function readReel(value: unknown, field: string, sources: readonly Source
     height: side('height'),
     colour: orNull('colour', readColour),
     method: oneOf(reel['method'], METHODS, `${field}.method`),
-    temper: readTemper(reel['temper'], `${field}.temper`),
+    temper: readTuning(reel['temper'], `${field}.temper`),
     blur: readBlur(reel['blur'], `${field}.blur`),
     items,
     cues,

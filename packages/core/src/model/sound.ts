@@ -20,20 +20,20 @@ export interface Sound {
   readonly beats: BeatGrid | null;
 }
 
-export const LEAST_GAIN = -60;
+export const MIN_GAIN = -60;
 
-export const MOST_GAIN = 24;
+export const MAX_GAIN = 24;
 
-/** Less of a sound than this, seconds, is none. */
-export const SHORTEST_SOUND = 0.05;
+/** The shortest part of a sound, seconds. */
+export const MIN_SOUND_SECONDS = 0.05;
 
 /** Throws `InvalidInput` for a sound that cannot be. */
 export function checkSound({ start, from, to, gain, fadeIn, fadeOut }: Sound, field = 'sound'): void {
-  if (!(from >= 0 && to - from >= SHORTEST_SOUND - 1e-9))
-    throw new InvalidInput(field, `must last ${SHORTEST_SOUND} s at least, and begin within its file`);
+  if (!(from >= 0 && to - from >= MIN_SOUND_SECONDS - 1e-9))
+    throw new InvalidInput(field, `must last ${MIN_SOUND_SECONDS} s at least, and begin within its file`);
   if (!(Math.abs(start) <= 1e6)) throw new InvalidInput(`${field}.start`, 'is too far off the reel');
-  if (!(gain >= LEAST_GAIN && gain <= MOST_GAIN))
-    throw new InvalidInput(`${field}.gain`, `must lie in ${LEAST_GAIN} to ${MOST_GAIN} dB`);
+  if (!(gain >= MIN_GAIN && gain <= MAX_GAIN))
+    throw new InvalidInput(`${field}.gain`, `must lie in ${MIN_GAIN} to ${MAX_GAIN} dB`);
   if (!(fadeIn >= 0 && fadeOut >= 0 && fadeIn + fadeOut <= to - from + 1e-9))
     throw new InvalidInput(`${field}.fades`, 'must not be longer than the sound');
 }

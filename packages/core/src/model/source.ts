@@ -12,7 +12,7 @@ export interface SourceFacts {
   readonly readAs: Rate;
   readonly moments: readonly Moment[];
   /** Repeated frames that are left out; none are when there is no such choice. */
-  readonly skips: Skips | null;
+  readonly skips: DroppedRepeats | null;
 }
 
 /** A source frame the editor cares about; `frame` counts native source frames. */
@@ -26,7 +26,7 @@ export interface Moment {
  * Repeats left out of a source. Keeping time, a frame stays at its native place and motion goes on evenly between those
  * that are left; closed up, the frames that are left follow one another, and the clip's source positions count them.
  */
-export interface Skips {
+export interface DroppedRepeats {
   readonly mode: 'keep' | 'close';
   /** The native frames that repeat the one before them, increasing; never frame 0. */
   readonly repeats: readonly number[];
@@ -62,12 +62,12 @@ export function readSource(value: unknown, field: string): SourceFacts & { reado
     nativeRate: readRate(s['nativeRate'], `${field}.nativeRate`),
     readAs: readRate(s['readAs'], `${field}.readAs`),
     moments,
-    skips: s['skips'] === null ? null : readSkips(s['skips'], `${field}.skips`, frames),
+    skips: s['skips'] === null ? null : readDroppedRepeats(s['skips'], `${field}.skips`, frames),
     ...(isGroup && { bound: s['bound'] }),
   };
 }
 
-function readSkips(value: unknown, field: string, frames: number): Skips {
+function readDroppedRepeats(value: unknown, field: string, frames: number): DroppedRepeats {
   const skips = object(value, field);
   onlyFields(skips, ['mode', 'repeats'], field);
   const repeats = array(skips['repeats'], `${field}.repeats`, frames).map((n, i) =>

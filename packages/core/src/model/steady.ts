@@ -35,7 +35,7 @@ export interface Steady {
   readonly path: readonly Similarity[];
 }
 
-export const LONGEST_STEADY = 20_000;
+export const MAX_STEADY_FRAMES = 20_000;
 
 export function checkStretch(from: number, to: number, last: number): void {
   if (!(Number.isInteger(from) && Number.isInteger(to) && from >= 0 && to > from && to <= last))
@@ -43,10 +43,10 @@ export function checkStretch(from: number, to: number, last: number): void {
       'steady',
       `frames ${from} to ${to} are not a stretch of the source, which has frames 0 to ${last}`,
     );
-  if (to - from > LONGEST_STEADY)
+  if (to - from > MAX_STEADY_FRAMES)
     throw new InvalidInput(
       'steady',
-      `${to - from} frames are more than the ${LONGEST_STEADY} that can be held at once`,
+      `${to - from} frames are more than the ${MAX_STEADY_FRAMES} that can be held at once`,
     );
 }
 
@@ -57,7 +57,7 @@ export function readSteady(value: unknown, field: string, frames: number): Stead
   const number = (of: Record<string, unknown>, name: string, at = field) => finite(of[name], `${at}.${name}`);
   const [from, to] = [number(s, 'from'), number(s, 'to')];
   checkStretch(from, to, frames - 1);
-  const path = array(s['path'], `${field}.path`, LONGEST_STEADY + 1).map((entry, i): Similarity => {
+  const path = array(s['path'], `${field}.path`, MAX_STEADY_FRAMES + 1).map((entry, i): Similarity => {
     const at = `${field}.path[${i}]`;
     const one = object(entry, at);
     onlyFields(one, ['scale', 'angle', 'x', 'y'], at);

@@ -9,7 +9,7 @@ export interface Whoosh {
   readonly tone: number;
 }
 
-export const PLAIN_WHOOSH: Whoosh = { gain: -12, tone: 0.5 };
+export const DEFAULT_WHOOSH: Whoosh = { gain: -12, tone: 0.5 };
 
 /** Throws `InvalidInput` naming what cannot be. */
 export function checkWhoosh({ gain, tone }: Whoosh, field = 'whoosh'): void {

@@ -1,5 +1,5 @@
 import type { Clip } from '../model/clip.js';
-import type { Join, JoinChoice } from '../model/join.js';
+import type { RampJoin, JoinChoice } from '../model/join.js';
 import type { Project } from '../model/project.js';
 import { reachSlope } from '../time-map/time-map.js';
 import { clipSlope } from './clips.js';
@@ -11,10 +11,10 @@ export const peakSpeeds = ({ peak, matched }: JoinChoice): readonly [before: num
 };
 
 /** The join out of a clip, or into it. */
-export const joinAfter = ({ reel }: Project, clipId: string): Join | undefined =>
+export const joinAfter = ({ reel }: Project, clipId: string): RampJoin | undefined =>
   reel.joins.find(({ before }) => before === clipId);
 
-export const joinBefore = ({ reel }: Project, clipId: string): Join | undefined =>
+export const joinBefore = ({ reel }: Project, clipId: string): RampJoin | undefined =>
   reel.joins.find(({ after }) => after === clipId);
 
 /** The clip right after another; none when that is the last, or a gap follows. */
@@ -24,13 +24,13 @@ export function clipAfter({ reel }: Project, clipId: string): Clip | undefined {
 }
 
 /** Leaves joins out whose clips are no neighbours any more, or were bent at the cut by hand: their curves stay as they are. */
-export function settleJoins(project: Project): Project {
+export function reconcileJoins(project: Project): Project {
   const { joins } = project.reel;
-  const standing = joins.filter((join) => stands(project, join));
+  const standing = joins.filter((join) => isIntact(project, join));
   return standing.length === joins.length ? project : { ...project, reel: { ...project.reel, joins: standing } };
 }
 
-function stands(project: Project, join: Join): boolean {
+function isIntact(project: Project, join: RampJoin): boolean {
   const before = project.reel.items.find(({ id }) => id === join.before);
   if (before?.kind !== 'clip') return false;
   const after = clipAfter(project, before.id);

@@ -1,5 +1,5 @@
 export { clipAfter, joinAfter, peakSpeeds } from './active-joins.js';
 export { allClips, clipSlope, plainClip, plainMap, sourceOf } from './clips.js';
-export { makingOf, methodOf, temperOf, usesBlur } from './interpolation.js';
+export { interpolationOf, methodOf, tuningOf, usesBlur } from './interpolation.js';
 export { pinnedFrame, type PlacedItem, placeItems, placeOf, reelFrames } from './places.js';
 export { frameOfSecond, loudnessAt, placeName, type ReelBeat, reelBeats, secondOfFrame } from './sound-time.js';

@@ -1,27 +1,27 @@
 import type { Blur } from '../model/blur.js';
 import type { Clip } from '../model/clip.js';
-import type { FlowTemper, Method } from '../model/interpolation.js';
-import type { Join } from '../model/join.js';
+import type { FlowTuning, Method } from '../model/interpolation.js';
+import type { RampJoin } from '../model/join.js';
 import type { Project } from '../model/project.js';
-import type { Making } from '../sampling/interpolation.js';
+import type { InterpolationSettings } from '../sampling/interpolation.js';
 import { allClips } from './clips.js';
 
 /** How the group a clip is inside of says its in-betweens are made, where it does. */
-export interface MadeAs {
+export interface InheritedSettings {
   readonly method?: Method | undefined;
-  readonly temper?: FlowTemper | undefined;
+  readonly temper?: FlowTuning | undefined;
   readonly blur?: Blur | undefined;
 }
 
 /** The way a clip's in-betweens are made, reaches and mends apart. */
-export const methodOf = ({ reel }: Project, clip: Clip, madeAs: MadeAs = {}): Method =>
+export const methodOf = ({ reel }: Project, clip: Clip, madeAs: InheritedSettings = {}): Method =>
   clip.method ?? madeAs.method ?? reel.method;
 
-export const temperOf = ({ reel }: Project, clip: Clip, madeAs: MadeAs = {}): FlowTemper =>
+export const tuningOf = ({ reel }: Project, clip: Clip, madeAs: InheritedSettings = {}): FlowTuning =>
   clip.temper ?? madeAs.temper ?? reel.temper;
 
 /** How a clip's in-betweens are made, with everything it says of stretches. */
-export function makingOf(project: Project, clip: Clip, madeAs: MadeAs = {}): Making {
+export function interpolationOf(project: Project, clip: Clip, madeAs: InheritedSettings = {}): InterpolationSettings {
   const { vertices } = clip.map;
   const stretches = clip.reachMethods.map(({ reach, method }) => ({
     // The first and the last reach own what lies beyond them too.
@@ -31,19 +31,19 @@ export function makingOf(project: Project, clip: Clip, madeAs: MadeAs = {}): Mak
   }));
   return {
     method: methodOf(project, clip, madeAs),
-    temper: temperOf(project, clip, madeAs),
+    temper: tuningOf(project, clip, madeAs),
     stretches,
     mends: clip.mends,
   };
 }
 
 /** The motion blur of a clip at its frame t: of a join where it ramps, else its own, its group's, the reel's. */
-export function blurOf({ reel }: Project, clip: Clip, t: number, madeAs: MadeAs = {}): Blur {
+export function blurOf({ reel }: Project, clip: Clip, t: number, madeAs: InheritedSettings = {}): Blur {
   const joined = reel.joins.find((join) => join.blur && inRamp(join, clip, t));
   return joined?.blur ?? clip.blur ?? madeAs.blur ?? reel.blur;
 }
 
-const inRamp = ({ before, after, into, outOf }: Join, { id, map }: Clip, t: number): boolean =>
+const inRamp = ({ before, after, into, outOf }: RampJoin, { id, map }: Clip, t: number): boolean =>
   (before === id && t >= map.vertices.at(-1)!.t - into) || (after === id && t < outOf);
 
 /** Whether any clip may be blurred. */

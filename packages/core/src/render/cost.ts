@@ -1,7 +1,7 @@
 import type { Project } from '../model/project.js';
 import type { Stretch } from '../model/reel.js';
 import { placeItems } from '../reel/places.js';
-import { showing } from '../resolve/shown.js';
+import { resolveClip } from '../resolve/resolve-clip.js';
 import { partsOf } from '../sampling/sample.js';
 
 /** What a stretch of the reel asks of a machine. */
@@ -26,7 +26,7 @@ export function renderCost(project: Project, { from, to }: Stretch): RenderCost 
     if (end <= first) continue;
     frames += end - first;
     if (item.kind === 'gap') continue;
-    const show = showing(project, item);
+    const show = resolveClip(project, item);
     for (let n = first; n < end; n++) {
       const sample = show(n)?.sample;
       if (!sample) continue;
@@ -60,7 +60,7 @@ const million = ({ pixels, frames, pictures }: RenderCost) => ({
 
 /**
  * About how many seconds a render takes on a machine that took the measured times: least squares over what was written and what was
- * made, neither below nought. `undefined` before anything was measured.
+ * made, neither below zero. `undefined` before anything was measured.
  */
 export function estimateSeconds(measured: readonly MeasuredWork[], cost: RenderCost): number | undefined {
   const pace = paceOf(measured);

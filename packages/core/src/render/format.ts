@@ -16,7 +16,7 @@ export interface RenderFormat {
   readonly timecode: boolean;
   readonly chapters: boolean;
   /** About how many bits a picture element takes at most, for asking whether the disk has room. */
-  readonly mostBits: number;
+  readonly maxBits: number;
 }
 
 /** A file with a picture track, numbered pictures in an archive, or a small moving picture for review. */
@@ -62,7 +62,7 @@ const FORMATS = {
     extension: 'mp4',
     picture: film('mp4', 'h264'),
     sound: 'aac',
-    mostBits: 4,
+    maxBits: 4,
   },
   hevc: {
     ...deep,
@@ -71,7 +71,7 @@ const FORMATS = {
     extension: 'mp4',
     picture: film('mp4', 'hevc'),
     sound: 'aac',
-    mostBits: 4,
+    maxBits: 4,
   },
   vp9: {
     ...deep,
@@ -81,7 +81,7 @@ const FORMATS = {
     picture: film('webm', 'vp9'),
     sound: 'opus',
     timecode: false,
-    mostBits: 4,
+    maxBits: 4,
   },
   av1: {
     ...deep,
@@ -91,21 +91,21 @@ const FORMATS = {
     picture: film('webm', 'av1'),
     sound: 'opus',
     timecode: false,
-    mostBits: 4,
+    maxBits: 4,
   },
   'prores-422': {
     ...prores('prores-422'),
     title: 'MOV · ProRes 422',
     suits: 'To edit on: light to decode.',
-    mostBits: 8,
+    maxBits: 8,
   },
-  'prores-hq': { ...prores('prores-hq'), title: 'MOV · ProRes 422 HQ', suits: 'To edit and grade on.', mostBits: 12 },
+  'prores-hq': { ...prores('prores-hq'), title: 'MOV · ProRes 422 HQ', suits: 'To edit and grade on.', maxBits: 12 },
   'prores-4444': {
     ...prores('prores-4444'),
     alpha: true,
     title: 'MOV · ProRes 4444',
     suits: 'To edit on, with transparency.',
-    mostBits: 20,
+    maxBits: 20,
   },
   ffv1: {
     ...deep,
@@ -116,22 +116,22 @@ const FORMATS = {
     sound: 'flac',
     depths: [8, 9, 10, 12, 14, 16],
     alpha: true,
-    mostBits: 32,
+    maxBits: 32,
   },
   png: {
     ...pictures('png'),
     title: 'PNG pictures',
     suits: 'One numbered picture a frame, in an archive.',
-    mostBits: 64,
+    maxBits: 64,
   },
   tiff: {
     ...pictures('tiff'),
     title: 'TIFF pictures',
     suits: 'One numbered picture a frame, for print and compositing.',
-    mostBits: 64,
+    maxBits: 64,
   },
-  gif: { ...review('gif'), title: 'GIF', suits: 'A small moving picture for a message.', mostBits: 24 },
-  webp: { ...review('webp'), title: 'WebP', suits: 'A moving picture for a page, in better colours.', mostBits: 24 },
+  gif: { ...review('gif'), title: 'GIF', suits: 'A small moving picture for a message.', maxBits: 24 },
+  webp: { ...review('webp'), title: 'WebP', suits: 'A moving picture for a page, in better colours.', maxBits: 24 },
   wav: {
     ...deep,
     title: 'WAV',
@@ -142,7 +142,7 @@ const FORMATS = {
     depths: [8],
     timecode: false,
     chapters: false,
-    mostBits: 0,
+    maxBits: 0,
   },
 } as const satisfies Readonly<Record<string, RenderFormat>>;
 

@@ -1,11 +1,11 @@
 export { estimateSeconds, renderCost, type RenderCost } from './cost.js';
 export { RENDER_FORMAT_NAMES, RENDER_FORMATS, renderDepth, type RenderFormatName } from './format.js';
-export { type Chapter, chaptersOf, startTimecode } from './marks.js';
+export { type Chapter, chaptersOf, startTimecode } from './chapters.js';
 export {
   atQuality,
   chunksOf,
   draftSize,
-  PLAIN_SETTINGS,
+  DEFAULT_SETTINGS,
   RENDER_DEPTHS,
   RENDER_PARTS,
   RENDER_QUALITIES,

@@ -43,7 +43,7 @@ export interface RenderSettings {
   readonly chapters: boolean;
 }
 
-export const PLAIN_SETTINGS: RenderSettings = {
+export const DEFAULT_SETTINGS: RenderSettings = {
   format: 'h264',
   quality: 'full',
   depth: 'source',

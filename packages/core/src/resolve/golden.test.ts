@@ -3,7 +3,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { migrate, PROJECT_VERSION } from '../model/migrations/migrate.js';
 import { parseProject, type Project } from '../model/project.js';
 import { placeItems } from '../reel/places.js';
-import { showing } from './shown.js';
+import { resolveClip } from './resolve-clip.js';
 
 /** Documents as earlier programs wrote them, and what those programs said every frame shows (test/golden/make.mjs). */
 const GOLDEN = new URL('../../test/golden/', import.meta.url);
@@ -16,7 +16,7 @@ const versions = Array.from({ length: PROJECT_VERSION }, (_, i) => i + 1);
 function framesOf(project: Project): string[] {
   return placeItems(project).flatMap(({ item, frames }) => {
     if (item.kind === 'gap') return Array.from({ length: frames }, () => 'gap');
-    const show = showing(project, item);
+    const show = resolveClip(project, item);
     return Array.from({ length: frames }, (_, k) => {
       const shown = show(k);
       return shown ? `${shown.clip.id} ${shown.source.id} ${Number(shown.position.toFixed(9))}` : 'nothing';

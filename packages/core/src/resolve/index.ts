@@ -1,2 +1,2 @@
 export { type ResolvedFrame, resolveFrames, resolveReel } from './resolve-frames.js';
-export { showing, type Shown } from './shown.js';
+export { resolveClip, type ClipFrame } from './resolve-clip.js';

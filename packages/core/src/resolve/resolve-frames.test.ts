@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { addSource, appendClip } from '../edit/edit.js';
 import { insertGap } from '../edit/reel-edit.js';
-import { type AccentSet, PLAIN_LOOKS } from '../model/accent.js';
+import { type AccentSet, DEFAULT_LOOKS } from '../model/accent.js';
 import { emptyProject, type Project } from '../model/project.js';
 import { placeItems } from '../reel/places.js';
 import { rate } from '../time/rate.js';
@@ -35,8 +35,12 @@ function parade(accents: readonly AccentSet[] = []): Project {
 }
 
 const shownAt = (project: Project, frame: number) => {
-  const { shown, beside, goes } = resolveReel(project)(frame);
-  return [shown && `${shown.source.id} ${shown.position}`, beside && `${beside.source.id} ${beside.position}`, goes];
+  const { clipFrame, beside, goes } = resolveReel(project)(frame);
+  return [
+    clipFrame && `${clipFrame.source.id} ${clipFrame.position}`,
+    beside && `${beside.source.id} ${beside.position}`,
+    goes,
+  ];
 };
 
 describe('what a frame of the reel shows', () => {
@@ -58,7 +62,7 @@ describe('what a frame of the reel shows', () => {
   });
 
   test('a picture that stutters stands still, within its clip', () => {
-    const stutter = { id: 's', name: 's', look: { ...PLAIN_LOOKS.stutter, frames: 4 }, strength: 1 } as const;
+    const stutter = { id: 's', name: 's', look: { ...DEFAULT_LOOKS.stutter, frames: 4 }, strength: 1 } as const;
     const onCue = parade([{ ...stutter, on: { kind: 'cues', cueIds: ['hit'] } }]);
     expect([29, 30, 32, 33, 34].map((k) => shownAt(onCue, k)[0])).toEqual([
       'boat 44',
@@ -82,7 +86,7 @@ describe('what a frame of the reel shows', () => {
     const push = {
       id: 'p',
       name: 'p',
-      look: { ...PLAIN_LOOKS.push, frames: 4 },
+      look: { ...DEFAULT_LOOKS.push, frames: 4 },
       strength: 1,
       on: { kind: 'cuts', clipIds: ['c'] },
     } as const;
@@ -105,7 +109,7 @@ describe('what a frame of the reel shows', () => {
       resolveReel(project),
       resolveFrames(project, excerpt, () => resolveReel(project)(0).effects),
     ];
-    for (let k = 0; k < 40; k++) expect(part(k).shown).toEqual(whole(25 + k).shown);
-    expect(part(-1).shown).toBeUndefined();
+    for (let k = 0; k < 40; k++) expect(part(k).clipFrame).toEqual(whole(25 + k).clipFrame);
+    expect(part(-1).clipFrame).toBeUndefined();
   });
 });

@@ -1,16 +1,16 @@
 import { type Effects, effectsOf, NO_EFFECTS } from '../accent/effects.js';
 import type { Project } from '../model/project.js';
 import { type PlacedItem, placeItems } from '../reel/places.js';
-import { showing, type Shown } from './shown.js';
+import { resolveClip, type ClipFrame } from './resolve-clip.js';
 
 /** What a frame of the reel shows, before any picture is looked at. */
 export interface ResolvedFrame {
   /** Nothing where it is black because no clip is there. */
-  readonly shown: Shown | undefined;
+  readonly clipFrame: ClipFrame | undefined;
   /** What accents do to it. */
   readonly effects: Effects;
   /** While one clip pushes another: what the other one shows. */
-  readonly beside: Shown | undefined;
+  readonly beside: ClipFrame | undefined;
   /** Whether, while one clip pushes another, the frame is of the one that goes. */
   readonly goes: boolean;
 }
@@ -28,23 +28,23 @@ export function resolveFrames(
   places: readonly PlacedItem[],
   effectsAt: (frame: number) => Effects,
 ): (frame: number) => ResolvedFrame {
-  const shows = new Map<number, (k: number) => Shown | undefined>();
-  const showAt = (i: number, frame: number): Shown | undefined => {
+  const shows = new Map<number, (k: number) => ClipFrame | undefined>();
+  const showAt = (i: number, frame: number): ClipFrame | undefined => {
     const place = places[i];
     if (place?.item.kind !== 'clip') return undefined;
     let show = shows.get(i);
-    if (!show) shows.set(i, (show = showing(project, place.item)));
+    if (!show) shows.set(i, (show = resolveClip(project, place.item)));
     return show(frame - place.start);
   };
   return (frame) => {
     const i = indexAt(places, frame);
-    if (i < 0) return { shown: undefined, effects: NO_EFFECTS, beside: undefined, goes: false };
+    if (i < 0) return { clipFrame: undefined, effects: NO_EFFECTS, beside: undefined, goes: false };
     const effects = effectsAt(frame);
     const { push, held } = effects;
     const goes = push !== undefined && frame < push.cut;
     // A picture that stands still stays within its clip.
     const at = held === undefined ? frame : Math.max(places[i]!.start, held);
-    return { shown: showAt(i, at), effects, goes, beside: push && showAt(goes ? i + 1 : i - 1, frame) };
+    return { clipFrame: showAt(i, at), effects, goes, beside: push && showAt(goes ? i + 1 : i - 1, frame) };
   };
 }
 

@@ -8,7 +8,7 @@ import type { Mend, MendWay } from '../model/interpolation.js';
 import type { Project } from '../model/project.js';
 import { clipSlope, sourceOf } from '../reel/clips.js';
 import { positionOfFrame } from '../sampling/dropped-repeats.js';
-import { FASTEST_SPEED, SLOWEST_SPEED } from '../time-map/edit.js';
+import { MAX_SPEED, MIN_SPEED } from '../time-map/edit.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { appearances } from '../time-map/inverse.js';
 import {
@@ -63,7 +63,7 @@ const HURRY_BEND = 8;
  * either side take the time it gives up, the clip's content and length stay, and every landing stays met. Throws `InvalidInput` saying why when
  * that cannot be.
  */
-export function hurryThrough(project: Project, clipId: string, spot: RoughSpot): Project {
+export function speedThrough(project: Project, clipId: string, spot: RoughSpot): Project {
   return updateClip(project, clipId, (clip) => {
     const source = sourceOf(project, clip);
     const [first, last] = [positionOfFrame(source, spot.sourceFrom), positionOfFrame(source, spot.sourceTo)];
@@ -164,8 +164,8 @@ function landed(
 ): TimeMap {
   const k0 = clipSlope(project, clip);
   const limits = {
-    slowest: (clip.limits?.slowest ?? SLOWEST_SPEED) * k0,
-    fastest: (clip.limits?.fastest ?? FASTEST_SPEED) * k0,
+    slowest: (clip.limits?.slowest ?? MIN_SPEED) * k0,
+    fastest: (clip.limits?.fastest ?? MAX_SPEED) * k0,
   };
   const ends = [
     { moment: enter, cue: start },

@@ -6,14 +6,14 @@ import { landingsOf } from '../landing/land-clip.js';
 import type { Clip } from '../model/clip.js';
 import { emptyProject, type Project } from '../model/project.js';
 import { type PairMotion, pairMotion, parseMotion, type SourceMotion, writeMotion } from '../motion/source-motion.js';
-import { makingOf } from '../reel/interpolation.js';
+import { interpolationOf } from '../reel/interpolation.js';
 import { placeItems } from '../reel/places.js';
-import { sampleMade } from '../sampling/interpolation.js';
+import { sampleInterpolated } from '../sampling/interpolation.js';
 import { isWholeFrame, partsOf } from '../sampling/sample.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { HARD, mapDuration, straightMap, type TimeMap } from '../time-map/time-map.js';
 import { rate } from '../time/rate.js';
-import { hurryThrough, mendSpot, removeMend, updateMend } from './mend.js';
+import { speedThrough, mendSpot, removeMend, updateMend } from './mend.js';
 import { byDoubt, clipConfidence, roughSpots } from './rough-spots.js';
 
 const SURE: PairMotion = { confidence: 0.99, exposure: 0, camera: { x: 0, y: 0, push: 0, roll: 0, sure: 1 } };
@@ -136,13 +136,19 @@ describe('hurrying through', () => {
 
   test('leaves no made frame in the stretch; the clip keeps its content, length and ends', () => {
     const project = slow();
-    const hurried = hurryThrough(project, 'c', spotsOf(project, motion)[0]!);
+    const hurried = speedThrough(project, 'c', spotsOf(project, motion)[0]!);
     expect(spotsOf(hurried, motion)).toEqual([]);
     const [before, after] = [clipOf(project).map, clipOf(hurried).map];
     expect(mapDuration(after)).toBe(mapDuration(before));
     expect([positionAt(after, 0), positionAt(after, 200)]).toEqual([positionAt(before, 0), positionAt(before, 200)]);
     const shown = Array.from({ length: 191 }, (_, k) =>
-      sampleMade(hurried.sources[0]!, makingOf(hurried, clipOf(hurried)), 'hold', positionAt(after, k), k),
+      sampleInterpolated(
+        hurried.sources[0]!,
+        interpolationOf(hurried, clipOf(hurried)),
+        'hold',
+        positionAt(after, k),
+        k,
+      ),
     );
     for (const frame of [7, 8, 9])
       expect(
@@ -152,7 +158,7 @@ describe('hurrying through', () => {
 
   test('runs backward in a reversed clip', () => {
     const project = parade(straightMap(200, 20, 0));
-    const hurried = hurryThrough(project, 'c', spotsOf(project, motion)[0]!);
+    const hurried = speedThrough(project, 'c', spotsOf(project, motion)[0]!);
     expect(spotsOf(hurried, motion)).toEqual([]);
     for (let k = 1; k < 200; k++)
       expect(positionAt(clipOf(hurried).map, k)).toBeLessThan(positionAt(clipOf(hurried).map, k - 1));
@@ -166,7 +172,7 @@ describe('hurrying through', () => {
         const spots = spotsOf(project, motionOf(FRAMES, [rough]));
         let hurried: Project;
         try {
-          hurried = hurryThrough(project, 'c', spots[0]!);
+          hurried = speedThrough(project, 'c', spots[0]!);
         } catch (error) {
           // Beside the spot there may be no room between it and the landing.
           expect(error).toBeInstanceOf(InvalidInput);
@@ -185,13 +191,13 @@ describe('hurrying through', () => {
 
   test('is refused, and says why, where nothing can be gained or something would be lost', () => {
     const spot = spotsOf(slow(), motion)[0]!;
-    expect(() => hurryThrough(parade(straightMap(20, 0, 20)), 'c', { ...spot, from: 7, to: 9 })).toThrow(
+    expect(() => speedThrough(parade(straightMap(20, 0, 20)), 'c', { ...spot, from: 7, to: 9 })).toThrow(
       /as fast as its frames allow/,
     );
-    expect(() => hurryThrough(parade(straightMap(40, 8, 12)), 'c', { ...spot, from: 0, to: 9 })).toThrow(
+    expect(() => speedThrough(parade(straightMap(40, 8, 12)), 'c', { ...spot, from: 0, to: 9 })).toThrow(
       /begins or ends inside/,
     );
-    expect(() => hurryThrough(parade(straightMap(200, 0, 20), { locks: [0] }), 'c', spot)).toThrow(/locked/);
+    expect(() => speedThrough(parade(straightMap(200, 0, 20), { locks: [0] }), 'c', spot)).toThrow(/locked/);
   });
 });
 

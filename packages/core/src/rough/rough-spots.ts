@@ -2,10 +2,10 @@ import type { Clip } from '../model/clip.js';
 import type { Project } from '../model/project.js';
 import { pairMotion, ROUGH_BELOW, type SourceMotion } from '../motion/source-motion.js';
 import { sourceOf } from '../reel/clips.js';
-import { makingOf } from '../reel/interpolation.js';
+import { interpolationOf } from '../reel/interpolation.js';
 import { usableFrames } from '../sampling/dropped-repeats.js';
 import { clipFrameCount } from '../sampling/frame-count.js';
-import { sampleMade } from '../sampling/interpolation.js';
+import { sampleInterpolated } from '../sampling/interpolation.js';
 import { partsOf, type Sample } from '../sampling/sample.js';
 import { positionAt } from '../time-map/evaluate.js';
 
@@ -40,9 +40,11 @@ export function clipConfidence(project: Project, clip: Clip, motion: SourceMotio
 
 function clipSamples(project: Project, clip: Clip): Sample[] {
   const source = sourceOf(project, clip);
-  const making = makingOf(project, clip);
+  const making = interpolationOf(project, clip);
   const count = clipFrameCount(clip.map, usableFrames(source));
-  return Array.from({ length: count }, (_, k) => sampleMade(source, making, clip.end, positionAt(clip.map, k), k));
+  return Array.from({ length: count }, (_, k) =>
+    sampleInterpolated(source, making, clip.end, positionAt(clip.map, k), k),
+  );
 }
 
 /** Rough frames with no more than this many source frames passed between them are one spot. */

@@ -4,28 +4,28 @@ import {
   frameOfPosition,
   placeOfFrame,
   positionOfFrame,
-  type Skipping,
-  skippingSampler,
+  type RepeatedSource,
+  samplerWithoutRepeats,
   usableFrames,
 } from './dropped-repeats.js';
 import { type Sample, sampleAt } from './sample.js';
 
-const skippingArbitrary: fc.Arbitrary<Skipping> = fc
+const skippingArbitrary: fc.Arbitrary<RepeatedSource> = fc
   .tuple(fc.integer({ min: 2, max: 120 }), fc.constantFrom('keep' as const, 'close' as const), fc.array(fc.nat(200)))
   .map(([frames, mode, picks]) => ({
     frames,
     skips: { mode, repeats: [...new Set(picks.map((n) => 1 + (n % (frames - 1))))].sort((a, b) => a - b) },
   }));
 
-const twos = (mode: 'keep' | 'close'): Skipping => ({ frames: 8, skips: { mode, repeats: [1, 3, 5, 7] } });
+const twos = (mode: 'keep' | 'close'): RepeatedSource => ({ frames: 8, skips: { mode, repeats: [1, 3, 5, 7] } });
 
-const mixed = (source: Skipping) => skippingSampler(source, (p, n) => sampleAt(p, n, 'mix', 'hold'));
+const mixed = (source: RepeatedSource) => samplerWithoutRepeats(source, (p, n) => sampleAt(p, n, 'mix', 'hold'));
 
-const stepped = (source: Skipping) => skippingSampler(source, (p, n) => sampleAt(p, n, 'step', 'hold'));
+const stepped = (source: RepeatedSource) => samplerWithoutRepeats(source, (p, n) => sampleAt(p, n, 'step', 'hold'));
 
 describe('skipping repeats', () => {
   test('animation on twos: keeping time, motion goes on between drawings; closed up, drawings follow one another', () => {
-    const at = (source: Skipping, sampler: (s: Skipping) => (p: number) => Sample, ...p: number[]) =>
+    const at = (source: RepeatedSource, sampler: (s: RepeatedSource) => (p: number) => Sample, ...p: number[]) =>
       p.map(sampler(source));
     expect(at(twos('keep'), mixed, 0, 1, 2, 2.5)).toEqual([
       { kind: 'source', frame: 0 },
@@ -42,7 +42,7 @@ describe('skipping repeats', () => {
   });
 
   test('Flow goes from drawing to drawing, and looks at the drawings next to them', () => {
-    const flowed = skippingSampler(twos('keep'), (p, n) => sampleAt(p, n, 'flow', 'hold'));
+    const flowed = samplerWithoutRepeats(twos('keep'), (p, n) => sampleAt(p, n, 'flow', 'hold'));
     expect(flowed(3)).toEqual({ kind: 'flow', a: 2, b: 4, fraction: 0.5, before: 0, after: 6 });
     expect(flowed(1)).toEqual({ kind: 'flow', a: 0, b: 2, fraction: 0.5, before: undefined, after: 4 });
   });

@@ -1,21 +1,21 @@
-import type { Skips } from '../model/source.js';
+import type { DroppedRepeats } from '../model/source.js';
 import { isWholeFrame, type SimpleSample } from './sample.js';
 
 /** What of a source matters here. */
-export interface Skipping {
+export interface RepeatedSource {
   readonly frames: number;
-  readonly skips: Skips | null;
+  readonly skips: DroppedRepeats | null;
 }
 
 /** How many source positions a clip of this source has: its frames, or, closed up, those that are no repeats. */
-export function usableFrames({ frames, skips }: Skipping): number {
+export function usableFrames({ frames, skips }: RepeatedSource): number {
   return skips?.mode === 'close' ? frames - skips.repeats.length : frames;
 }
 
-const listed = new WeakMap<Skips, Int32Array>();
+const listed = new WeakMap<DroppedRepeats, Int32Array>();
 
 /** Native frame of each frame that is no repeat, increasing. */
-function uniqueFrames(frames: number, skips: Skips): Int32Array {
+function uniqueFrames(frames: number, skips: DroppedRepeats): Int32Array {
   let unique = listed.get(skips);
   if (!unique) {
     const repeated = new Set(skips.repeats);
@@ -38,12 +38,12 @@ function placeAmong(unique: Int32Array, n: number): number {
 }
 
 /** The position, in a clip's source positions, at which native frame `frame` shows; of a repeat, that of the frame it repeats. */
-export function positionOfFrame({ frames, skips }: Skipping, frame: number): number {
+export function positionOfFrame({ frames, skips }: RepeatedSource, frame: number): number {
   return skips?.mode === 'close' ? placeAmong(uniqueFrames(frames, skips), frame) : frame;
 }
 
 /** The inverse of `frameOfPosition`: a native position, between frames too, as a clip's source position. */
-export function placeOfFrame({ frames, skips }: Skipping, position: number): number {
+export function placeOfFrame({ frames, skips }: RepeatedSource, position: number): number {
   if (skips?.mode !== 'close' || position < 0) return position;
   const unique = uniqueFrames(frames, skips);
   const i = placeAmong(unique, Math.floor(position));
@@ -52,7 +52,7 @@ export function placeOfFrame({ frames, skips }: Skipping, position: number): num
 }
 
 /** The native frame number, a real number between frames, that shows at a clip's source position. */
-export function frameOfPosition({ frames, skips }: Skipping, position: number): number {
+export function frameOfPosition({ frames, skips }: RepeatedSource, position: number): number {
   if (skips?.mode !== 'close' || position < 0) return position;
   const unique = uniqueFrames(frames, skips);
   const i = Math.min(unique.length - 1, Math.floor(position + 1e-9));
@@ -64,8 +64,8 @@ export function frameOfPosition({ frames, skips }: Skipping, position: number): 
  * What shows a clip's source position when repeats are left out: `sample(p, count)` decides among the `count` frames that are
  * no repeats, and its answer is given in native frames. Without a choice to skip it is asked as it is.
  */
-export function skippingSampler(
-  { frames, skips }: Skipping,
+export function samplerWithoutRepeats(
+  { frames, skips }: RepeatedSource,
   sample: (position: number, count: number) => SimpleSample,
 ): (position: number) => SimpleSample {
   if (!skips || skips.repeats.length === 0) return (position) => sample(position, frames);

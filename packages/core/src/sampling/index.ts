@@ -1,6 +1,12 @@
-export { frameOfPosition, positionOfFrame, skippingSampler, usableFrames } from './dropped-repeats.js';
+export { frameOfPosition, positionOfFrame, samplerWithoutRepeats, usableFrames } from './dropped-repeats.js';
 export { clipFrameCount, missingSource } from './frame-count.js';
-export { type Making, momentMade, plainMaking, sampleMade, usesFlow } from './interpolation.js';
+export {
+  type InterpolationSettings,
+  flowSampleAt,
+  plainInterpolation,
+  sampleInterpolated,
+  usesFlow,
+} from './interpolation.js';
 export {
   type FlowSample,
   isInSource,

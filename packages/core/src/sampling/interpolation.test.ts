@@ -1,17 +1,27 @@
 import fc from 'fast-check';
 import { describe, expect, test } from '@jest/globals';
-import { EVEN_TEMPER, type Mend, type Method } from '../model/interpolation.js';
-import { type Making, mendShare, plainMaking, sampleMade, usesFlow } from './interpolation.js';
+import { DEFAULT_TUNING, type Mend, type Method } from '../model/interpolation.js';
+import {
+  type InterpolationSettings,
+  mendShare,
+  plainInterpolation,
+  sampleInterpolated,
+  usesFlow,
+} from './interpolation.js';
 import { parseSample } from './sample-file.js';
 import { sampleAt } from './sample.js';
 
 const source = { frames: 100, skips: null };
 
-const making = (change: Partial<Making>): Making => ({ ...plainMaking('flow'), ...change });
+const making = (change: Partial<InterpolationSettings>): InterpolationSettings => ({
+  ...plainInterpolation('flow'),
+  ...change,
+});
 
 const mend = (change: Partial<Mend>): Mend => ({ id: 'm', from: 40, to: 44, way: 'mix', soft: 1, ...change });
 
-const at = (made: Making, position: number, k = 0) => sampleMade(source, made, 'hold', position, k);
+const at = (made: InterpolationSettings, position: number, k = 0) =>
+  sampleInterpolated(source, made, 'hold', position, k);
 
 const positions = fc.double({ min: 0, max: 99, noNaN: true });
 
@@ -19,7 +29,7 @@ describe('how a clip’s frames are made', () => {
   test('one method throughout is that method', () => {
     fc.assert(
       fc.property(positions, fc.constantFrom<Method>('step', 'mix', 'flow'), (position, method) => {
-        expect(at(plainMaking(method), position)).toEqual(sampleAt(position, 100, method, 'hold'));
+        expect(at(plainInterpolation(method), position)).toEqual(sampleAt(position, 100, method, 'hold'));
       }),
     );
   });
@@ -30,15 +40,15 @@ describe('how a clip’s frames are made', () => {
   });
 
   test('Flow is needed wherever anything asks for it', () => {
-    expect(usesFlow(plainMaking('mix'))).toBe(false);
-    expect(usesFlow({ ...plainMaking('mix'), stretches: [{ from: 0, to: 1, method: 'flow' }] })).toBe(true);
+    expect(usesFlow(plainInterpolation('mix'))).toBe(false);
+    expect(usesFlow({ ...plainInterpolation('mix'), stretches: [{ from: 0, to: 1, method: 'flow' }] })).toBe(true);
   });
 
   test('the temper travels with what Flow makes, and only where it is not even', () => {
     const temper = { trust: 0.4, keenness: -0.5 };
     expect(at(making({ temper }), 5.5)).toMatchObject({ kind: 'flow', temper });
     expect(at(making({ temper }), 5)).toEqual({ kind: 'source', frame: 5 });
-    expect(at(making({ temper: EVEN_TEMPER }), 5.5)).not.toHaveProperty('temper');
+    expect(at(making({ temper: DEFAULT_TUNING }), 5.5)).not.toHaveProperty('temper');
   });
 });
 
@@ -91,8 +101,16 @@ describe('a mended stretch', () => {
     const skips = { mode: 'close' as const, repeats: [10, 20, 30] };
     const made = making({ mends: [mend({ soft: 0 })] });
     // With three repeats closed up, place 38.5 lies between native frames 41 and 42.
-    expect(sampleMade({ frames: 100, skips }, made, 'hold', 38.5, 0)).toMatchObject({ kind: 'mix', a: 41, b: 42 });
-    expect(sampleMade({ frames: 100, skips }, made, 'hold', 41.5, 0)).toMatchObject({ kind: 'flow', a: 44, b: 45 });
+    expect(sampleInterpolated({ frames: 100, skips }, made, 'hold', 38.5, 0)).toMatchObject({
+      kind: 'mix',
+      a: 41,
+      b: 42,
+    });
+    expect(sampleInterpolated({ frames: 100, skips }, made, 'hold', 41.5, 0)).toMatchObject({
+      kind: 'flow',
+      a: 44,
+      b: 45,
+    });
   });
 });
 
@@ -105,7 +123,7 @@ describe('a sample as JSON', () => {
         fc.constantFrom<Method>('step', 'mix', 'flow'),
         fc.double({ min: 0, max: 1, noNaN: true }),
         (position, method, trust) => {
-          const sample = at({ ...plainMaking(method), temper: { trust, keenness: 0 }, mends }, position);
+          const sample = at({ ...plainInterpolation(method), temper: { trust, keenness: 0 }, mends }, position);
           const plain = JSON.parse(JSON.stringify(sample)) as unknown;
           expect(JSON.parse(JSON.stringify(parseSample(plain)))).toEqual(plain);
         },

@@ -1,46 +1,51 @@
 import {
   type EndChoice,
-  EVEN_TEMPER,
-  type FlowTemper,
+  DEFAULT_TUNING,
+  type FlowTuning,
   type Mend,
   type Method,
-  sameTemper,
+  sameTuning,
 } from '../model/interpolation.js';
-import { frameOfPosition, type Skipping, skippingSampler } from './dropped-repeats.js';
+import { frameOfPosition, type RepeatedSource, samplerWithoutRepeats } from './dropped-repeats.js';
 import { type PlainSample, sampleAt, type SimpleSample } from './sample.js';
 
 /** How the in-betweens of a clip are made. */
-export interface Making {
+export interface InterpolationSettings {
   readonly method: Method;
-  readonly temper: FlowTemper;
+  readonly temper: FlowTuning;
   /** Stretches of the clip's own time, in timeline frames, that are made another way. */
   readonly stretches: readonly { readonly from: number; readonly to: number; readonly method: Method }[];
   readonly mends: readonly Mend[];
 }
 
 /** One method throughout. */
-export const plainMaking = (method: Method): Making => ({ method, temper: EVEN_TEMPER, stretches: [], mends: [] });
+export const plainInterpolation = (method: Method): InterpolationSettings => ({
+  method,
+  temper: DEFAULT_TUNING,
+  stretches: [],
+  mends: [],
+});
 
 /** Whether any frame may ask for Flow. */
-export const usesFlow = ({ method, stretches }: Making): boolean =>
+export const usesFlow = ({ method, stretches }: InterpolationSettings): boolean =>
   method === 'flow' || stretches.some((s) => s.method === 'flow');
 
 /** The method of timeline frame k, mends apart. */
-export const methodAt = ({ method, stretches }: Making, k: number): Method =>
+export const methodAt = ({ method, stretches }: InterpolationSettings, k: number): Method =>
   stretches.find(({ from, to }) => k >= from && k < to)?.method ?? method;
 
 /**
  * What shows source position `position` of a clip at its timeline frame `k`. Throws `InvalidInput` as `sampleAt` does.
  */
-export function sampleMade(
-  source: Skipping,
-  making: Making,
+export function sampleInterpolated(
+  source: RepeatedSource,
+  making: InterpolationSettings,
   end: EndChoice | undefined,
   position: number,
   k: number,
 ): PlainSample {
   const sample = (method: Method): SimpleSample =>
-    skippingSampler(source, (p, count) => sampleAt(p, count, method, end, k))(position);
+    samplerWithoutRepeats(source, (p, count) => sampleAt(p, count, method, end, k))(position);
   const own = tempered(sample(methodAt(making, k)), making.temper);
   if (making.mends.length === 0 || own.kind === 'black') return own;
   const frame = frameOfPosition(source, position);
@@ -62,14 +67,14 @@ export function sampleMade(
 }
 
 /** The moment of a clip at a source position as Flow makes it, whatever the clip's own way: what passes by while a shutter is open. */
-export const momentMade = (
-  source: Skipping,
-  temper: FlowTemper,
+export const flowSampleAt = (
+  source: RepeatedSource,
+  temper: FlowTuning,
   end: EndChoice | undefined,
   position: number,
 ): SimpleSample =>
   tempered(
-    skippingSampler(source, (p, count) => sampleAt(p, count, 'flow', end === 'loop' ? 'loop' : 'hold'))(position),
+    samplerWithoutRepeats(source, (p, count) => sampleAt(p, count, 'flow', end === 'loop' ? 'loop' : 'hold'))(position),
     temper,
   );
 
@@ -95,5 +100,5 @@ function strongestMend(mends: readonly Mend[], frame: number): { mend: Mend; sha
   return best;
 }
 
-const tempered = (sample: SimpleSample, temper: FlowTemper): SimpleSample =>
-  sample.kind === 'flow' && !sameTemper(temper, EVEN_TEMPER) ? { ...sample, temper } : sample;
+const tempered = (sample: SimpleSample, temper: FlowTuning): SimpleSample =>
+  sample.kind === 'flow' && !sameTuning(temper, DEFAULT_TUNING) ? { ...sample, temper } : sample;

@@ -1,6 +1,6 @@
 import { InvalidInput } from '../foundation/errors.js';
 import { array, finite, object, oneOf, onlyFields, whole } from '../foundation/readers.js';
-import { readTemper } from '../model/interpolation.js';
+import { readTuning } from '../model/interpolation.js';
 import type { PlainSample, Sample, SimpleSample } from './sample.js';
 
 /** Reads a sample that came from outside. Throws `InvalidInput` naming the field. */
@@ -64,7 +64,7 @@ function readSimple(sample: Record<string, unknown>, field: string): SimpleSampl
       };
       return sample['temper'] === undefined
         ? between
-        : { ...between, temper: readTemper(sample['temper'], `${field}.temper`) };
+        : { ...between, temper: readTuning(sample['temper'], `${field}.temper`) };
     }
   }
 }

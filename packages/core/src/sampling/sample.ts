@@ -1,5 +1,5 @@
 import { InvalidInput } from '../foundation/errors.js';
-import type { EndChoice, FlowTemper, Method } from '../model/interpolation.js';
+import type { EndChoice, FlowTuning, Method } from '../model/interpolation.js';
 
 /** A position this near a whole source frame shows that frame untouched. Source frames. */
 export const WHOLE_FRAME_TOLERANCE = 1e-6;
@@ -19,7 +19,7 @@ export type SimpleSample =
       readonly before: number | undefined;
       readonly after: number | undefined;
       /** Without one, the even temper. */
-      readonly temper?: FlowTemper;
+      readonly temper?: FlowTuning;
     }
   | { readonly kind: 'black' };
 

@@ -1,4 +1,4 @@
-import type { Join } from '../model/join.js';
+import type { RampJoin } from '../model/join.js';
 import type { Project } from '../model/project.js';
 import { clipSlope } from '../reel/clips.js';
 import { placeOf } from '../reel/places.js';
@@ -27,7 +27,7 @@ export interface WhooshSound {
  * cut; the band rises with it. The filter is a state-variable one in the form that stays stable while its frequency moves
  * (V. Zavalishin, "The Art of VA Filter Design", 2012). The same join makes the same sound.
  */
-export function whooshSound(project: Project, join: Join): WhooshSound | undefined {
+export function whooshSound(project: Project, join: RampJoin): WhooshSound | undefined {
   const [before, after] = [placeOf(project, join.before), placeOf(project, join.after)];
   if (!join.whoosh || before?.item.kind !== 'clip' || after?.item.kind !== 'clip') return undefined;
   const fps = framesPerSecond(project.reel.rate);

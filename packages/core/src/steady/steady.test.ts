@@ -7,7 +7,7 @@ import { emptyProject, parseProject } from '../model/project.js';
 import { readSteady, type Similarity } from '../model/steady.js';
 import type { CameraMotion, SourceMotion } from '../motion/source-motion.js';
 import { placeOf } from '../reel/places.js';
-import { showing } from '../resolve/shown.js';
+import { resolveClip } from '../resolve/resolve-clip.js';
 import { rate } from '../time/rate.js';
 import { after, IDENTITY, inverse, moved, ofCamera } from './similarity.js';
 import { fillingScale, steadyAt, steadyPatch, steadyWhole } from './steady.js';
@@ -146,7 +146,7 @@ describe('a clip that is held steady', () => {
   };
   test('shows its frames so laid, and is in the document', () => {
     const { steady, project } = held();
-    const show = showing(project, placeOf(project, 'c')!.item as Clip);
+    const show = resolveClip(project, placeOf(project, 'c')!.item as Clip);
     expect(show(50)!.laid).toEqual(steadyAt(steady, 50));
     expect(show(2)!.laid).toBeUndefined();
     expect(parseProject(JSON.parse(JSON.stringify(project)))).toEqual(project);

@@ -4,7 +4,7 @@ import { positionAt } from './evaluate.js';
 import {
   type Bend,
   bendWindow,
-  CLOSEST_VERTICES,
+  MIN_VERTEX_FRAMES,
   fittedMap,
   HARD,
   mapDuration,
@@ -22,13 +22,13 @@ export type Keep = 'content' | 'slot';
 export type VertexDrag = 'free' | 'left' | 'right';
 
 /** Speeds a reach may be given: 0.1 % to 10,000 %, either way. */
-export const SLOWEST_SPEED = 0.001;
+export const MIN_SPEED = 0.001;
 
-export const FASTEST_SPEED = 100;
+export const MAX_SPEED = 100;
 
 /** Throws `InvalidInput` for a speed no reach may have. */
 export function checkSpeed(speed: number): void {
-  if (!Number.isFinite(speed) || (speed !== 0 && (Math.abs(speed) < SLOWEST_SPEED || Math.abs(speed) > FASTEST_SPEED)))
+  if (!Number.isFinite(speed) || (speed !== 0 && (Math.abs(speed) < MIN_SPEED || Math.abs(speed) > MAX_SPEED)))
     throw new InvalidInput('speed', `${speed * 100} % is outside 0.1 % to 10,000 %`);
 }
 
@@ -47,7 +47,7 @@ export function setReachSpeed(map: TimeMap, reach: number, speed: number, k0: nu
   const content = Math.abs(b.s - a.s);
   const keepsContent = keep === 'content' && slope !== 0 && content > 0;
   const run = keepsContent ? content / Math.abs(slope) : b.t - a.t;
-  if (run < CLOSEST_VERTICES)
+  if (run < MIN_VERTEX_FRAMES)
     throw new InvalidInput('speed', `at ${speed * 100} % this part would pass in less than 1/64 of a frame`);
   const end = { t: a.t + run, s: keepsContent && slope * (b.s - a.s) > 0 ? b.s : a.s + slope * run };
   const [dt, ds] = [end.t - b.t, end.s - b.s];
@@ -90,8 +90,8 @@ export function moveVertex(map: TimeMap, index: number, to: Vertex, drag: Vertex
   const { vertices } = map;
   const from = vertices[index];
   if (!from) throw new InvalidInput('vertex', `there is no vertex ${index}`);
-  const low = index === 0 ? 0 : vertices[index - 1]!.t + CLOSEST_VERTICES;
-  const high = index === 0 ? 0 : index === vertices.length - 1 ? 1e9 : vertices[index + 1]!.t - CLOSEST_VERTICES;
+  const low = index === 0 ? 0 : vertices[index - 1]!.t + MIN_VERTEX_FRAMES;
+  const high = index === 0 ? 0 : index === vertices.length - 1 ? 1e9 : vertices[index + 1]!.t - MIN_VERTEX_FRAMES;
   const t = Math.min(Math.max(to.t, low), high);
   let s = to.s;
   if (drag === 'left' && index > 0) s = from.s + (t - from.t) * reachSlope(map, index - 1);
@@ -107,9 +107,9 @@ export function moveVertex(map: TimeMap, index: number, to: Vertex, drag: Vertex
  * moves until one of them does. Refused inside another bend's window, where there is no reach to divide.
  */
 export function addVertex(map: TimeMap, t: number, bend: Bend = HARD): { map: TimeMap; index: number } {
-  if (!(t >= CLOSEST_VERTICES && t <= mapDuration(map) - CLOSEST_VERTICES))
+  if (!(t >= MIN_VERTEX_FRAMES && t <= mapDuration(map) - MIN_VERTEX_FRAMES))
     throw new InvalidInput('bend', 'a bend must sit inside the clip, not at its ends');
-  const near = map.vertices.findIndex((v) => Math.abs(v.t - t) < CLOSEST_VERTICES);
+  const near = map.vertices.findIndex((v) => Math.abs(v.t - t) < MIN_VERTEX_FRAMES);
   if (near >= 0) throw new InvalidInput('bend', `there is a bend at ${map.vertices[near]!.t} already`);
   const index = map.vertices.findIndex((v) => v.t > t);
   const a = map.vertices[index - 1]!;
@@ -175,7 +175,7 @@ export function reverseMap(map: TimeMap): TimeMap {
   const firstSlope = reachSlope(map, 0);
   const kept = map.vertices
     .map((v, i) => ({ v, bend: map.bends[i]! }))
-    .filter(({ v }, i) => i > 0 && v.t < pivot - CLOSEST_VERTICES);
+    .filter(({ v }, i) => i > 0 && v.t < pivot - MIN_VERTEX_FRAMES);
   const head: Vertex = { t: 0, s: count > 1 ? positionAt(map, pivot) : first.s };
   const tail: Vertex = { t: count, s: first.s - firstSlope };
   return fittedMap(

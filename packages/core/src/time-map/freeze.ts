@@ -3,7 +3,7 @@ import { easeCurve } from './ease.js';
 import {
   type Bend,
   bendWindow,
-  CLOSEST_VERTICES,
+  MIN_VERTEX_FRAMES,
   fittedMap,
   HARD,
   mapDuration,
@@ -37,7 +37,7 @@ export function freezeAt(map: TimeMap, t: number, frames: number, bend: Bend = H
   const widthIn = Math.min(bend.widthFrames, mean < 1 ? roomBefore / (1 - mean) : before === 0 ? 0 : Infinity);
   const widthOut = Math.min(bend.widthFrames, mean > 0 ? roomAfter / mean : Infinity);
   const firstStill = Math.ceil(from + mean * widthIn - TIME_EPSILON);
-  const to = Math.max(from + CLOSEST_VERTICES, firstStill + frames - 1 + (1 - mean) * widthOut);
+  const to = Math.max(from + MIN_VERTEX_FRAMES, firstStill + frames - 1 + (1 - mean) * widthOut);
   return {
     map: fittedMap(
       [
@@ -62,7 +62,7 @@ const isWhole = (s: number) => Math.abs(s - Math.round(s)) <= 1e-9 * Math.max(1,
 function holdPlace(map: TimeMap, t: number): HoldPlace {
   const { vertices, bends } = map;
   if (!(t >= 0 && t < mapDuration(map))) throw new InvalidInput('freeze', `frame ${t} is not in the clip`);
-  const near = vertices.findIndex((v, i) => i < vertices.length - 1 && Math.abs(v.t - t) < CLOSEST_VERTICES);
+  const near = vertices.findIndex((v, i) => i < vertices.length - 1 && Math.abs(v.t - t) < MIN_VERTEX_FRAMES);
   if (near >= 0 && bends[near]!.widthFrames === 0 && isWhole(vertices[near]!.s)) {
     const { t: at, s } = vertices[near]!;
     return { t: at, source: Math.round(s), before: near, after: near + 1 };
@@ -81,8 +81,8 @@ function holdPlace(map: TimeMap, t: number): HoldPlace {
     t: anchor + (source - s) / slope,
   }));
   const room = {
-    from: Math.max(from, anchor + CLOSEST_VERTICES),
-    to: Math.min(to, vertices[reach + 1]!.t - CLOSEST_VERTICES),
+    from: Math.max(from, anchor + MIN_VERTEX_FRAMES),
+    to: Math.min(to, vertices[reach + 1]!.t - MIN_VERTEX_FRAMES),
   };
   const place = places.find((p) => p.t >= room.from - TIME_EPSILON && p.t <= room.to + TIME_EPSILON);
   if (!place)

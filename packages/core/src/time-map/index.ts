@@ -2,7 +2,7 @@ export { constantClip, type ConstantClip, constantMap, constantPosition, fittedC
 export { type BezierEase, type Ease, easeCurve } from './ease.js';
 export {
   addVertex,
-  FASTEST_SPEED,
+  MAX_SPEED,
   fitDuration,
   type Keep,
   mirrorEase,
@@ -13,7 +13,7 @@ export {
   setClipSpeed,
   setReachBends,
   setReachSpeed,
-  SLOWEST_SPEED,
+  MIN_SPEED,
   type VertexDrag,
 } from './edit.js';
 export { pieces, positionAt, positionsInto, slopeAt, speedAt } from './evaluate.js';

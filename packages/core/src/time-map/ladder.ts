@@ -1,7 +1,7 @@
 import { InvalidInput } from '../foundation/errors.js';
 import { checkSpeed, type Keep, setBend } from './edit.js';
 import { framesShowing } from './inverse.js';
-import { joinMaps, splitMap } from './split.js';
+import { concatMaps, splitMap } from './split.js';
 import { type Bend, checkTimeMap, HARD, mapDuration, type TimeMap } from './time-map.js';
 
 /** A ladder of speeds: each rung lasts as long as the others. */
@@ -34,9 +34,9 @@ export function ladder(
   let [t, s] = [0, start.s];
   const rungs = [{ t, s }, ...speeds.map((speed) => ({ t: (t += framesEach), s: (s += speed * k0 * framesEach) }))];
   const stepped = checkTimeMap({ vertices: rungs, bends: rungs.map(() => HARD) }, 'steps');
-  const led = lead ? joinMaps(lead, stepped) : stepped;
+  const led = lead ? concatMaps(lead, stepped) : stepped;
   const rest = remainder(map, at + t, s, at, keep);
-  const whole = rest ? joinMaps(led, rest) : led;
+  const whole = rest ? concatMaps(led, rest) : led;
   return roundAll(whole, at, at + t, bend);
 }
 

@@ -3,7 +3,7 @@ import { addVertex, type Keep, mirrorEase, setBend, setReachSpeed } from './edit
 import {
   type Bend,
   bendWindow,
-  CLOSEST_VERTICES,
+  MIN_VERTEX_FRAMES,
   fittedMap,
   HARD,
   mapDuration,
@@ -108,7 +108,7 @@ export function bounceRange(map: TimeMap, from: number, to: number, bend: Bend =
 
 /** The whole stretch as long as `frames` timeline frames, one factor on all its reaches; content kept, what follows slides. */
 export function fitRange(map: TimeMap, from: number, to: number, frames: number): TimeMap {
-  if (!(frames >= CLOSEST_VERTICES && frames <= 1e9))
+  if (!(frames >= MIN_VERTEX_FRAMES && frames <= 1e9))
     throw new InvalidInput('length', `${frames} frames is not a length for a stretch`);
   const { map: cut, first, last } = cutRange(map, from, to);
   const start = cut.vertices[first]!.t;
@@ -124,7 +124,7 @@ export function fitRange(map: TimeMap, from: number, to: number, frames: number)
 /** Puts vertices where the stretch begins and ends. */
 function cutRange(map: TimeMap, from: number, to: number): Cut {
   const duration = mapDuration(map);
-  if (!(from >= -TIME_EPSILON && to <= duration + 1 && to - from >= CLOSEST_VERTICES))
+  if (!(from >= -TIME_EPSILON && to <= duration + 1 && to - from >= MIN_VERTEX_FRAMES))
     throw new InvalidInput('range', `${from} to ${to} is not a stretch of this clip, which runs from 0 to ${duration}`);
   const begun = cutAt(map, Math.max(0, from));
   // A clip's last frame ends a little after its last vertex when that lies between two frames.
@@ -133,7 +133,7 @@ function cutRange(map: TimeMap, from: number, to: number): Cut {
 }
 
 function cutAt(map: TimeMap, t: number): { map: TimeMap; index: number } {
-  const near = map.vertices.findIndex((v) => Math.abs(v.t - t) < CLOSEST_VERTICES);
+  const near = map.vertices.findIndex((v) => Math.abs(v.t - t) < MIN_VERTEX_FRAMES);
   if (near >= 0) return { map, index: near };
   const covering = map.bends.findIndex(
     (_, i) => t > bendWindow(map, i).from + TIME_EPSILON && t < bendWindow(map, i).to - TIME_EPSILON,

@@ -6,7 +6,7 @@ import { easeCurve, splitEase } from './ease.js';
 import { positionAt, slopeAt } from './evaluate.js';
 import { ladder } from './ladder.js';
 import { speedRange } from './speed-range.js';
-import { joinMaps, splitMap } from './split.js';
+import { concatMaps, splitMap } from './split.js';
 import { bendWindow, checkTimeMap, HARD, mapDuration, reachSlope, straightMap, type TimeMap } from './time-map.js';
 import { isTurn, reachTurn, turnsAt } from './turn.js';
 
@@ -63,7 +63,7 @@ describe('split and join', () => {
           (b, i) => b.ease === 'silk' && bendWindow(map, i).from < at && bendWindow(map, i).to > at,
         );
         const room = inSilk ? 2 : 1e-6 * scale(map);
-        const joined = joinMaps(before, after);
+        const joined = concatMaps(before, after);
         for (let i = 0; i <= 40; i++) {
           const t = (mapDuration(map) * i) / 40;
           expect(
@@ -78,8 +78,8 @@ describe('split and join', () => {
 
   test('on a plain reach split and join give the very map back', () => {
     const map = straightMap(72, 0, 360);
-    expect(joinMaps(...(splitMap(map, 30) as [TimeMap, TimeMap]))).toEqual(map);
-    expect(() => joinMaps(straightMap(10, 0, 20), straightMap(10, 25, 30))).toThrow(
+    expect(concatMaps(...(splitMap(map, 30) as [TimeMap, TimeMap]))).toEqual(map);
+    expect(() => concatMaps(straightMap(10, 0, 20), straightMap(10, 25, 30))).toThrow(
       /goes on at source 25.00, but the first ends at 20.00/,
     );
     expect(() => splitMap(map, 0)).toThrow(/not inside the clip/);

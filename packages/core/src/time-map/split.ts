@@ -82,7 +82,7 @@ function dividedEase(ease: Ease, u: number, i: number, at: number) {
  * One map that plays `before` and then `after`. Where they meet at the same speed no vertex is left. Throws
  * `InvalidInput` when the second does not go on at the source position the first ends with.
  */
-export function joinMaps(before: TimeMap, after: TimeMap): TimeMap {
+export function concatMaps(before: TimeMap, after: TimeMap): TimeMap {
   const end = before.vertices.at(-1)!;
   const start = after.vertices[0]!;
   if (Math.abs(end.s - start.s) > 1e-6)

@@ -29,7 +29,7 @@ export interface TimeMap {
 export const TIME_EPSILON = 1e-9;
 
 /** Edits keep vertices at least this far apart, in timeline frames. */
-export const CLOSEST_VERTICES = 1 / 64;
+export const MIN_VERTEX_FRAMES = 1 / 64;
 
 /** Slope of the reach that starts at vertex i, in source frames per timeline frame. */
 export function reachSlope(map: TimeMap, i: number): number {

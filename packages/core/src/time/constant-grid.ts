@@ -10,7 +10,7 @@ export interface ConstantGrid {
   readonly frames: number;
   readonly slots: Int32Array | undefined;
   readonly variable: boolean;
-  /** Grid frames that repeat the one before because the file has none there. */
+  /** Grid frames that repeat the one before because the file has no frame there. */
   readonly held: number;
   /** Decoded frames that share a slot with a later one and are not shown. */
   readonly dropped: number;
@@ -112,7 +112,7 @@ function plainRate(average: number): Rate {
 }
 
 /** Few frames may be shown by this share of a frame before or after their own time, so that one that comes early costs no faster grid. */
-const MOST_MOVED = 0.95;
+const MAX_MOVED = 0.95;
 
 const FEW = 0.1;
 
@@ -168,7 +168,7 @@ function place(
   const slots = Int32Array.from(seconds, (t) => {
     const at = (t * r.num) / r.den;
     const slot = Math.max(taken + 1, Math.round(at));
-    if (Math.abs(slot - at) > MOST_MOVED) {
+    if (Math.abs(slot - at) > MAX_MOVED) {
       lost++;
       return -1;
     }
@@ -183,7 +183,7 @@ function place(
 function lay(seconds: Float64Array, r: Rate): ConstantGrid {
   const { slots: placed, lost } = place(seconds, r);
   const frames = placed.reduce((most, slot) => Math.max(most, slot), 0) + 1;
-  if (frames > MOST_GRID_FRAMES || (frames > SURELY_FINE && frames > MOST_HELD * seconds.length))
+  if (frames > MAX_GRID_FRAMES || (frames > SURELY_FINE && frames > MAX_HELD * seconds.length))
     throw new InvalidInput(
       'times',
       `jump: ${seconds.length} frames are spread over ${Math.round(seconds[seconds.length - 1]!)} s`,
@@ -202,12 +202,12 @@ function lay(seconds: Float64Array, r: Rate): ConstantGrid {
 }
 
 /** A day at 120 frames a second. */
-const MOST_GRID_FRAMES = 24 * 3600 * 120;
+const MAX_GRID_FRAMES = 24 * 3600 * 120;
 
 /** Of longer grids than this, one frame in so many at least must be the file's own; the others are held. */
 const SURELY_FINE = 20_000;
 
-const MOST_HELD = 200;
+const MAX_HELD = 200;
 
 /** The decoded frame behind a grid frame. */
 export function decodedFrame(grid: ConstantGrid, gridFrame: number): number {

@@ -1,6 +1,6 @@
 // node packages/core/test/golden/make.mjs VERSION COMMIT
 // Writes the golden document of a version with the code of a commit that wrote that version, and what that code says every frame shows.
-// Run once for each version of the document, at the last commit that writes it; what it wrote is never made anew.
+// Run once for each version of the document, at the last commit that writes it; what it wrote is never made again.
 import { execFileSync } from 'node:child_process';
 import { mkdtempSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -221,7 +221,7 @@ if (v >= 7) {
   });
   p = c.appendClip(p, 'c7', 'bell');
   p = c.appendClip(p, 'c8', 'whirligig');
-  p = c.putJoin(p, 'c7', c.PLAIN_JOIN, 'j1');
+  p = c.putJoin(p, 'c7', c.DEFAULT_JOIN, 'j1');
 }
 if (v >= 8)
   p = { ...p, reel: { ...p.reel, colour: { matrix: 'bt709', primaries: 'bt709', transfer: 'bt709', range: 'full' } } };

@@ -2,7 +2,7 @@
 // at full chroma; chroma is interpolated where it lies and gathered there again. The plan is a block of floats, `P_…` below.
 
 const TABLE: f32 = 4096.0;
-const LEAST_CODE: f32 = -0.5;
+const MIN_CODE: f32 = -0.5;
 const CODE_STEP: f32 = 4096.0 / 2.0;
 const ROOT_STEP: f32 = 4096.0 / 2.7;
 
@@ -67,7 +67,7 @@ export function readChromaRow(
 // @ts-ignore: decorator
 @inline
 function ofCode(table: usize, code: f32): f32 {
-  const u = max<f32>(0.0, min<f32>(TABLE - 0.001, (code - LEAST_CODE) * CODE_STEP));
+  const u = max<f32>(0.0, min<f32>(TABLE - 0.001, (code - MIN_CODE) * CODE_STEP));
   const i = <i32>u;
   const a = at(table, i);
   return a + (at(table, i + 1) - a) * (u - <f32>i);
@@ -125,7 +125,7 @@ export function codesToLight(row: usize, count: i32, table: usize): void {
   }
 }
 
-/** Light as codes; below nought the curve is mirrored. */
+/** Light as codes; below zero the curve is mirrored. */
 export function lightToCodes(row: usize, count: i32, table: usize, clipped: i32): void {
   for (let i = 0; i < count; i++) {
     const o = <usize>i << 2;
@@ -135,7 +135,7 @@ export function lightToCodes(row: usize, count: i32, table: usize, clipped: i32)
   }
 }
 
-/** Scales light by what the table has for its luminance, or without weights (all nought) for its brightest part. */
+/** Scales light by what the table has for its luminance, or without weights (all zero) for its brightest part. */
 export function gain(r: usize, g: usize, b: usize, count: i32, wr: f32, wg: f32, wb: f32, table: usize): void {
   const weighed = wr + wg + wb > 0.0;
   for (let i = 0; i < count; i++) {

@@ -52,8 +52,8 @@ export function estimate(kernels: FlowKernels, a: Picture, b: Picture, wanted: F
     run.agreement(forward, forwardTrust, width, height, p.alongX, p.alongY, stride),
     run.agreement(backward, backwardTrust, width, height, q.alongX, q.alongY, stride),
   );
-  run.lean(forward, forwardTrust, p.at, q.at, stride, width, height);
-  run.lean(backward, backwardTrust, q.at, p.at, stride, width, height);
+  run.propagateTrusted(forward, forwardTrust, p.at, q.at, stride, width, height);
+  run.propagateTrusted(backward, backwardTrust, q.at, p.at, stride, width, height);
   const field = (flow: number, trust: number) => ({
     flow: kernels.copy(flow, points * 2),
     trust: kernels.copy(trust, points),
@@ -151,7 +151,7 @@ function coarseToFine(
     else {
       const rough = sums + width * height * 12 + 64;
       run.spread(plane.at, other.at, ...grid, rough, sums);
-      run.even(rough, out, width, height);
+      run.smoothAlike(rough, out, width, height);
     }
     coarse = plane;
   }

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { cameraMotion } from './camera.js';
-import { confidence, expectedDecibels, noEvidence, type Evidence } from './evidence.js';
+import { confidence, expectedDecibels, noErrorTerms, type ErrorTerms } from './evidence.js';
 import { FlowKernels } from './flow-kernels.js';
 import { Flow, isCut, sideOfCut } from './flow.js';
 import { difference, drawn, texture } from './test-frames.js';
@@ -42,7 +42,7 @@ describe('the kernel that doubts, against its slow twin', () => {
             const before = Float32Array.from({ length: points * 2 }, (_, i) => [2 * u + 2, 2 * v][i & 1]!);
             const out = arena.take(64);
             const zeros = kernels.load(new Float32Array(points).fill(-1));
-            run.doubt(
+            run.errorTerms(
               ...[a!.at, b!.at, first!.at, second!.at, a!.stride, 1, first!.at, first!.stride, width, height, fraction],
               ...[
                 kernels.load(vectors),
@@ -103,10 +103,10 @@ describe('evidence', () => {
   test('a calm pan is sure; the more of what speaks against it, the less', () => {
     const calm = judge();
     expect(confidence(calm)).toBeGreaterThan(0.95);
-    expect(confidence(noEvidence())).toBeGreaterThan(confidence(calm));
+    expect(confidence(noErrorTerms())).toBeGreaterThan(confidence(calm));
     fc.assert(
       fc.property(
-        fc.constantFrom<keyof Evidence>('apart', 'light', 'untrusted', 'bowed', 'flashed', 'cut'),
+        fc.constantFrom<keyof ErrorTerms>('photometric', 'light', 'untrusted', 'curvature', 'flashed', 'cut'),
         fc.double({ min: 1, max: 5000, noNaN: true }),
         (kind, more) => {
           expect(confidence({ ...calm, [kind]: calm[kind] + more })).toBeLessThan(confidence(calm));
@@ -117,8 +117,8 @@ describe('evidence', () => {
 
   test('half sure is 26 dB', () => {
     const error = 255 ** 2 / 10 ** 2.6;
-    expect(expectedDecibels({ ...noEvidence(), flashed: error - 2 })).toBeCloseTo(26, 6);
-    expect(confidence({ ...noEvidence(), flashed: error - 2 })).toBeCloseTo(0.5, 6);
+    expect(expectedDecibels({ ...noErrorTerms(), flashed: error - 2 })).toBeCloseTo(26, 6);
+    expect(confidence({ ...noErrorTerms(), flashed: error - 2 })).toBeCloseTo(0.5, 6);
   });
 
   test('things that become others are doubted', () => {
@@ -161,8 +161,8 @@ describe('evidence', () => {
     const frames = [0, 12, 16, 12].map((at) => pan(at));
     const [before, pair, after] = [0, 1, 2].map((n) => flow.pair(frames[n]!, frames[n + 1]!, 'quick'));
     const bent = flow.evidence(frames[1]!, frames[2]!, pair!, 0.5, { around: { before, after } });
-    expect(bent.bowed).toBeGreaterThan(
-      4 * flow.evidence(frames[1]!, frames[2]!, pair!, 0.5, { around: { before: pair, after: pair } }).bowed,
+    expect(bent.curvature).toBeGreaterThan(
+      4 * flow.evidence(frames[1]!, frames[2]!, pair!, 0.5, { around: { before: pair, after: pair } }).curvature,
     );
   });
 
@@ -170,7 +170,7 @@ describe('evidence', () => {
     const [a, b] = [pan(0), pan(7)];
     const pair = flow.pair(a, b, 'best');
     const plain = flow.between(a, b, pair, 0.3, new Uint8Array(W * H));
-    expect(flow.between(a, b, pair, 0.3, new Uint8Array(W * H), { evidence: noEvidence() })).toEqual(plain);
+    expect(flow.between(a, b, pair, 0.3, new Uint8Array(W * H), { evidence: noErrorTerms() })).toEqual(plain);
   });
 });
 

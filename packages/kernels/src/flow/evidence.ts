@@ -1,41 +1,48 @@
 import type { FlowKernels } from './flow-kernels.js';
-import type { SettledMoment, Wanted } from './synthesis.js';
+import type { SolvedInstant, Wanted } from './synthesis.js';
 
 /** What speaks against an in-between of Flow: mean squares in grey levels of 8 bits. */
-export interface Evidence {
+export interface ErrorTerms {
   /** The two pictures differ by this where both are said to show the same, but for light. */
-  apart: number;
+  photometric: number;
   /** Light that is in one of them only, place by place. */
   light: number;
   /** Slope where motion is not trusted. */
   untrusted: number;
   /** What it would change if things went straight. */
-  bowed: number;
+  curvature: number;
   /** A change of light that those before and after do not go on with, at the moment in between. */
   flashed: number;
   /** What a cut may show wrongly, or a picture that is held up to a flash; 0 elsewhere. */
   cut: number;
 }
 
-export const noEvidence = (): Evidence => ({ apart: 0, light: 0, untrusted: 0, bowed: 0, flashed: 0, cut: 0 });
+export const noErrorTerms = (): ErrorTerms => ({
+  photometric: 0,
+  light: 0,
+  untrusted: 0,
+  curvature: 0,
+  flashed: 0,
+  cut: 0,
+});
 
 /**
  * How much of each becomes error, found by comparing with the true frames of drawn sequences with crossings, occlusion, shaking,
  * turning and flashes (`bench/rough.bench.mjs`), and an error that is always there.
  */
-const SHARES: Readonly<Record<keyof Evidence, number>> = {
-  apart: 1.15,
+const SHARES: Readonly<Record<keyof ErrorTerms, number>> = {
+  photometric: 1.15,
   light: 0.6,
   untrusted: 0.45,
-  bowed: 1.4,
+  curvature: 1.4,
   flashed: 1,
   cut: 0.5,
 };
 const ALWAYS = 2;
 
 /** The peak signal to noise ratio the picture is expected to have, dB at a peak of 255; meant to be right at 26, where rough begins. */
-export function expectedDecibels(evidence: Evidence): number {
-  const error = (Object.keys(SHARES) as (keyof Evidence)[]).reduce(
+export function expectedDecibels(evidence: ErrorTerms): number {
+  const error = (Object.keys(SHARES) as (keyof ErrorTerms)[]).reduce(
     (sum, kind) => sum + SHARES[kind] * evidence[kind],
     ALWAYS,
   );
@@ -48,7 +55,7 @@ const ROUGH_DECIBELS = 26;
 const UNSURE_DECIBELS = 1.5;
 
 /** 0…1: how sure the picture is to look right; 0.5 where it is expected to have 26 dB. */
-export const confidence = (evidence: Evidence): number =>
+export const confidence = (evidence: ErrorTerms): number =>
   1 / (1 + Math.exp((ROUGH_DECIBELS - expectedDecibels(evidence)) / UNSURE_DECIBELS));
 
 /** What is known of a pair as a whole. */
@@ -60,12 +67,12 @@ export interface Across {
 }
 
 /** Weighs a settled moment. */
-export function weigh(
+export function score(
   kernels: FlowKernels,
   wanted: Wanted,
-  moment: SettledMoment,
+  moment: SolvedInstant,
   { isCut, aside }: Across,
-  evidence: Evidence,
+  evidence: ErrorTerms,
 ): void {
   const { arena, run } = kernels;
   const { a, b, flow, fraction, around } = wanted;
@@ -76,7 +83,7 @@ export function weigh(
   const after = around.after ? kernels.load(around.after.forward.flow) : 0;
   const out = arena.take(64);
   const [luma, plane] = [exposedFirst[0]!, exposedFirst[flow.shift]!];
-  run.doubt(
+  run.errorTerms(
     ...[
       luma.at,
       exposedSecond[0]!.at,
@@ -97,7 +104,7 @@ export function weigh(
     number,
   ];
   arena.release(mark);
-  if (isCut) Object.assign(evidence, noEvidence(), { cut: aside ? missed(wanted) : unmoved * wrongSide(fraction) });
+  if (isCut) Object.assign(evidence, noErrorTerms(), { cut: aside ? missed(wanted) : unmoved * wrongSide(fraction) });
   else Object.assign(evidence, { apart, light, untrusted, bowed, flashed: flash(wanted), cut: 0 });
 }
 

@@ -4,19 +4,29 @@ import type { Plane } from './planes.js';
 type Kernel = (...args: number[]) => number;
 type Name =
   | ('widen8' | 'widen16' | 'halve' | 'slopes' | 'expose' | 'fitExposure' | 'exposureGain' | 'exposureOffset')
-  | ('scanPatches' | 'searchPatches' | 'searchAfar' | 'inherit' | 'spread' | 'even' | 'agree' | 'agreement' | 'lean')
+  | (
+      | 'scanPatches'
+      | 'searchPatches'
+      | 'searchAfar'
+      | 'inherit'
+      | 'spread'
+      | 'smoothAlike'
+      | 'agree'
+      | 'agreement'
+      | 'propagateTrusted'
+    )
   | (
       | 'accelerate'
       | 'bothEnds'
       | 'project'
-      | 'settle'
-      | 'tidy'
+      | 'solve'
+      | 'removeOutliers'
       | 'fillHoles'
-      | 'temper'
+      | 'tune'
       | 'synthesise'
       | 'blend8'
       | 'blend16'
-      | 'doubt'
+      | 'errorTerms'
     );
 
 /** The flow kernels over one WebAssembly memory. */

@@ -1,11 +1,11 @@
 import { bytesPerSample, type Frame } from '@idle-bend/core/frame';
-import { EVEN_TEMPER, type FlowTemper } from '@idle-bend/core/model';
+import { DEFAULT_TUNING, type FlowTuning } from '@idle-bend/core/model';
 import { estimate, PATCH, type GridFlow } from './estimate.js';
 import { FlowKernels } from './flow-kernels.js';
 import { Pictures } from './pictures.js';
 import { EFFORTS, type FlowEffort, type Level } from './levels.js';
-import { paintMoment, settleMoment, type Around, type SettledMoment, type Wanted } from './synthesis.js';
-import { noEvidence, weigh, type Evidence } from './evidence.js';
+import { paintInstant, solveInstant, type Around, type SolvedInstant, type Wanted } from './synthesis.js';
+import { noErrorTerms, score, type ErrorTerms } from './evidence.js';
 
 /** The motion between two frames: one estimate, or more at the best level. It does not depend on any curve. */
 export type PairFlow = readonly GridFlow[];
@@ -86,10 +86,10 @@ export class Flow {
       const target = arena.take(out.length + 16);
       const within = arena.mark();
       const wanted = wantedOf(i);
-      const moment = settleMoment(this.kernels, wanted, options.temper ?? EVEN_TEMPER);
-      paintMoment(this.kernels, layout, wanted, moment, target);
+      const moment = solveInstant(this.kernels, wanted, options.temper ?? DEFAULT_TUNING);
+      paintInstant(this.kernels, layout, wanted, moment, target);
       if (i === 0 && options.evidence)
-        weigh(this.kernels, wanted, moment, across(pair, options.around), options.evidence);
+        score(this.kernels, wanted, moment, across(pair, options.around), options.evidence);
       arena.release(within);
       return target;
     });
@@ -104,16 +104,16 @@ export class Flow {
   }
 
   /** What speaks against the picture `between` would make, without painting it. */
-  evidence(a: Frame, b: Frame, pair: PairFlow, fraction: number, options: BetweenOptions = {}): Evidence {
-    const evidence = noEvidence();
+  evidence(a: Frame, b: Frame, pair: PairFlow, fraction: number, options: BetweenOptions = {}): ErrorTerms {
+    const evidence = noErrorTerms();
     this.settled(a, b, pair, fraction, options, (wanted, moment) =>
-      weigh(this.kernels, wanted, moment, across(pair, options.around), evidence),
+      score(this.kernels, wanted, moment, across(pair, options.around), evidence),
     );
     return evidence;
   }
 
   /** The motion `between` would go by at that moment, as copies: of several estimates, the first. */
-  moment(a: Frame, b: Frame, pair: PairFlow, fraction: number, options: BetweenOptions = {}): Moment {
+  moment(a: Frame, b: Frame, pair: PairFlow, fraction: number, options: BetweenOptions = {}): Instant {
     const { width, height, shift } = pair[0]!;
     return this.settled(a, b, pair, fraction, options, (_, { vectors, weights }) => {
       const copy = (at: number, each: number) => this.kernels.copy(at, width * height * each);
@@ -127,17 +127,17 @@ export class Flow {
     pair: PairFlow,
     fraction: number,
     options: BetweenOptions,
-    use: (wanted: Wanted, moment: SettledMoment) => T,
+    use: (wanted: Wanted, moment: SolvedInstant) => T,
   ): T {
     const { arena } = this.kernels;
     const wanted = this.wanted(a, b, pair, fraction, options)(0);
     const mark = arena.mark();
-    const result = use(wanted, settleMoment(this.kernels, wanted, options.temper ?? EVEN_TEMPER));
+    const result = use(wanted, solveInstant(this.kernels, wanted, options.temper ?? DEFAULT_TUNING));
     arena.release(mark);
     return result;
   }
 
-  /** What each of the pair's estimates is to be painted of. The pictures come first: they may take the memory anew. */
+  /** What each of the pair's estimates is to be painted of. The pictures come first: they may take the memory again. */
   private wanted(
     a: Frame,
     b: Frame,
@@ -162,13 +162,13 @@ export interface BetweenOptions {
   /** The pairs around bend the way between: with them, motion may speed up and turn. Those with a cut in them bend nothing. */
   readonly around?: Around<PairFlow>;
   readonly keys?: Keys;
-  readonly temper?: FlowTemper;
+  readonly temper?: FlowTuning;
   /** Gets what speaks against the picture. */
-  readonly evidence?: Evidence;
+  readonly evidence?: ErrorTerms;
 }
 
 /** The motion at a moment in between, on a grid of `width` × `height` points, 2^shift pixels apart. */
-export interface Moment {
+export interface Instant {
   readonly width: number;
   readonly height: number;
   readonly shift: number;

@@ -131,7 +131,15 @@ describe('trust', () => {
         [flow[2 * index], flow[2 * index + 1]] = own;
         trusts[index] = 0.05;
         const field = kernels.load(flow);
-        run.lean(field, kernels.load(trusts), a.at, plane(width, height, second).at, a.stride, width, height);
+        run.propagateTrusted(
+          field,
+          kernels.load(trusts),
+          a.at,
+          plane(width, height, second).at,
+          a.stride,
+          width,
+          height,
+        );
         return [...floats(field + 8 * index, 2)];
       };
       expect(leaned([4, -3], (x, y) => (x > 8 ? 200 : ground(x - 2, y)))).toEqual([2, 0]);
@@ -172,7 +180,7 @@ describe('settling', () => {
     const field = kernels.load(new Float32Array(points * 2));
     const [vectors, weights] = [arena.take(points * 16), arena.take(points * 8)];
     const sides = [flat(first.way), even(first.score), flat(second.way), even(second.score)] as const;
-    run.settle(
+    run.solve(
       p.at,
       p.at,
       p.stride,
@@ -230,7 +238,7 @@ describe('settling', () => {
             odd((n >> 2) % width, Math.floor((n >> 2) / width)) ? 9 : 1,
           ),
         );
-        run.tidy(
+        run.removeOutliers(
           vectors,
           kernels.load(new Float32Array(points * 2).fill(0.5)),
           arena.take(points * 16),

@@ -234,7 +234,7 @@ describe('a level’s field', () => {
           ),
         );
         const to = arena.take(width * height * 8 + 64);
-        run.even(from, to, width, height);
+        run.smoothAlike(from, to, width, height);
         return floats(to, width * height * 2);
       };
       const inner = (field: Float32Array, visit: (value: number, x: number) => void) => {

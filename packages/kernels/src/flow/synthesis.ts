@@ -1,5 +1,5 @@
 import { bytesPerSample, type PixelLayout } from '@idle-bend/core/frame';
-import type { FlowTemper } from '@idle-bend/core/model';
+import type { FlowTuning } from '@idle-bend/core/model';
 import type { Field, GridFlow } from './estimate.js';
 import type { FlowKernels } from './flow-kernels.js';
 import type { Picture } from './pictures.js';
@@ -21,7 +21,7 @@ export interface Wanted {
 }
 
 /** A moment in between, in the kernels' memory: for every grid point the ways to both pictures and both weights. */
-export interface SettledMoment {
+export interface SolvedInstant {
   readonly vectors: number;
   readonly weights: number;
   /** The trust either side carried there, below 0 where it brought nothing. */
@@ -31,11 +31,11 @@ export interface SettledMoment {
 }
 
 /** Says for every grid point of the moment where it is in both pictures. Takes memory of the arena; the caller gives it back. */
-export function settleMoment(
+export function solveInstant(
   kernels: FlowKernels,
   { a, b, flow, fraction, around }: Wanted,
-  { trust, keenness }: FlowTemper,
-): SettledMoment {
+  { trust, keenness }: FlowTuning,
+): SolvedInstant {
   const { arena, run } = kernels;
   const { width, height, shift } = flow;
   const grid = [width, height] as const;
@@ -75,16 +75,16 @@ export function settleMoment(
   const [fromFirst, fromSecond] = [carry(near, far, fraction, 1), carry(far, near, 1 - fraction, 0)];
   const [vectors, weights] = [arena.take(points * 16), arena.take(points * 8)];
   const [p, q] = [first[shift]!, second[shift]!];
-  run.settle(
+  run.solve(
     ...[p.at, q.at, p.stride, ...grid, fraction],
     ...[near.field, near.trust, far.field, far.trust, ...fromFirst, ...fromSecond],
     ...[vectors, weights],
   );
   run.fillHoles(vectors, weights, ...grid);
   const [before, weightsBefore] = [arena.take(points * 16), arena.take(points * 8)];
-  for (let pass = 0; pass < 2; pass++) run.tidy(vectors, weights, before, weightsBefore, ...grid);
+  for (let pass = 0; pass < 2; pass++) run.removeOutliers(vectors, weights, before, weightsBefore, ...grid);
   if (trust < 1 || keenness !== 0)
-    run.temper(
+    run.tune(
       p.at,
       q.at,
       p.stride,
@@ -102,11 +102,11 @@ export function settleMoment(
 }
 
 /** Paints a moment's picture at `target`, every plane of it. */
-export function paintMoment(
+export function paintInstant(
   { run }: FlowKernels,
   layout: PixelLayout,
   { a, b, flow }: Wanted,
-  moment: SettledMoment,
+  moment: SolvedInstant,
   target: number,
 ): void {
   const { width, height, shift } = flow;

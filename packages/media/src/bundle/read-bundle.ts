@@ -26,12 +26,12 @@ export interface OpenedBundle {
 const JSON_BYTES = 64 * 2 ** 20;
 const ANALYSIS_BYTES = 512 * 2 ** 20;
 const MEDIA_BYTES = 2 ** 40;
-const MOST_ENTRIES = 50_000;
+const MAX_ENTRIES = 50_000;
 /** What shrinks more than this is no footage and no edit. */
-const MOST_RATIO = 200;
+const MAX_RATIO = 200;
 const SMALL_BYTES = 4 * 2 ** 20;
 
-function mostBytesOf(name: string): number | undefined {
+function maxBytesOf(name: string): number | undefined {
   if (/^(bundle|document|shapes)\.json$/.test(name)) return JSON_BYTES;
   const [, file] = /^footage\/\d{1,5}\/([^/]+)$/.exec(name) ?? [];
   if (file === undefined) return undefined;
@@ -53,7 +53,7 @@ export async function openBundle(file: string, room: string): Promise<OpenedBund
       throw new InvalidInput('bundle', `holds ${(total / 1e6).toFixed(0)} MB, which do not fit on the disk`);
     const json = async (name: string): Promise<unknown> => {
       const entry = entries.get(name);
-      if (!entry) throw new InvalidInput('bundle', `has no ${name}, so it is none`);
+      if (!entry) throw new InvalidInput('bundle', `has no ${name}, so it is not a bundle`);
       try {
         return JSON.parse(await textOf(zip, entry)) as unknown;
       } catch (error) {
@@ -116,19 +116,19 @@ function listed(zip: ZipFile): Promise<Map<string, Entry>> {
     const entries = new Map<string, Entry>();
     const refuse = (name: string, problem: string) =>
       reject(new InvalidInput(`bundle, ${name.slice(0, 100)}`, problem));
-    if (zip.entryCount > MOST_ENTRIES)
-      return reject(new InvalidInput('bundle', `has ${zip.entryCount} entries; ${MOST_ENTRIES} is the most`));
+    if (zip.entryCount > MAX_ENTRIES)
+      return reject(new InvalidInput('bundle', `has ${zip.entryCount} entries; ${MAX_ENTRIES} is the most`));
     zip.on('error', (error: Error) => reject(new InvalidInput('bundle', `cannot be read: ${error.message}`)));
     zip.on('end', () => resolve(entries));
     zip.on('entry', (entry: Entry) => {
       const { fileName, uncompressedSize, compressedSize } = entry;
       if (isDropping(fileName)) return zip.readEntry();
-      const most = mostBytesOf(fileName);
+      const most = maxBytesOf(fileName);
       const isLink = ((entry.externalFileAttributes >>> 16) & 0o170000) === 0o120000;
       if (most === undefined || isLink) return refuse(fileName, 'does not belong in a bundle');
       if (entries.has(fileName)) return refuse(fileName, 'is there twice');
       if (uncompressedSize > most) return refuse(fileName, `is larger than ${most} bytes`);
-      if (uncompressedSize > SMALL_BYTES && uncompressedSize > MOST_RATIO * compressedSize)
+      if (uncompressedSize > SMALL_BYTES && uncompressedSize > MAX_RATIO * compressedSize)
         return refuse(fileName, 'is compressed beyond belief');
       entries.set(fileName, entry);
       zip.readEntry();

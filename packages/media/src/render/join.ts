@@ -5,7 +5,7 @@ import type { Project, Stretch } from '@idle-bend/core/model';
 import { RENDER_FORMATS, type Chapter, type RenderFormatName } from '@idle-bend/core/render';
 import { framesPerSecond, type Rate } from '@idle-bend/core/time';
 import type { MediaFiles } from '../clip-sounds.js';
-import { PLAIN_TIMES, timescaleOf } from '../encoder.js';
+import { DEFAULT_TIMES, timescaleOf } from '../encoder.js';
 import { collect } from '../ffmpeg.js';
 import { measureLoudness } from '../loudness.js';
 import { MediaError } from '../media-error.js';
@@ -31,7 +31,7 @@ export const renderName = (format: RenderFormatName): string => `reel.${RENDER_F
  * Puts the chunks of a render together, lays its sound under them and writes it to its folder, once it has been looked at from first to
  * last frame and found whole. Pictures are copied as they were made. Tells how loud it is. Throws `MediaError`, and leaves the chunks.
  */
-export async function joinRender(
+export async function assembleRender(
   project: Project,
   files: MediaFiles,
   folder: string,
@@ -106,7 +106,7 @@ async function writeFilm(
       ...(order.format === 'hevc' ? ['-tag:v', 'hvc1'] : []),
       ...(isMov ? ['-video_track_timescale', String(timescaleOf(rate)), '-movflags', '+faststart+write_colr'] : []),
       // No numbers drawn at random: the same render is the same file.
-      ...['-fflags', '+bitexact', '-flags:a', '+bitexact', ...PLAIN_TIMES, '-f', muxer, `file:${out}`],
+      ...['-fflags', '+bitexact', '-flags:a', '+bitexact', ...DEFAULT_TIMES, '-f', muxer, `file:${out}`],
     ];
     const seconds = (order.stretch.to - order.stretch.from) / framesPerSecond(rate);
     await collect('ffmpeg', args, { seconds: 600 + 10 * seconds, explain: joining, ...(signal && { signal }) });

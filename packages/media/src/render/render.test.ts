@@ -13,7 +13,7 @@ import { H264, makeNumberedClip, readNumbers } from '../../test/numbered-clip.js
 import { openSource, type OpenedSource } from '../source.js';
 import { checkRender, wrongTime } from './check.js';
 import { chunkName, writeChunk } from './chunk.js';
-import { joinRender, renderName } from './join.js';
+import { assembleRender, renderName } from './join.js';
 
 let folder: string;
 let sources: Record<string, OpenedSource>;
@@ -146,7 +146,7 @@ async function render(
   };
   const timecode = startTimecode(project, stretch, 'reel', () => null);
   const chapters = chaptersOf(project, stretch);
-  const loudness = await joinRender(project, files, place, {
+  const loudness = await assembleRender(project, files, place, {
     format,
     chunks: chunks.length,
     stretch,
@@ -278,7 +278,7 @@ describe('a render in chunks', () => {
       0,
       11,
     );
-    const wish = { project, alpha: true, depth: 10, stretch: { from: 0, to: 36 }, cut: [30] };
+    const request = { project, alpha: true, depth: 10, stretch: { from: 0, to: 36 }, cut: [30] };
     const alphaOf = (file: string, frame: number, input: string[] = []) =>
       spawnSync('ffmpeg', [
         '-v',
@@ -297,7 +297,7 @@ describe('a render in chunks', () => {
         'pipe:1',
       ]).stdout[5000]!;
     for (const format of ['prores-4444', 'ffv1'] as const) {
-      const { file } = await render(`${format}-clear`, format, wish);
+      const { file } = await render(`${format}-clear`, format, request);
       expect([alphaOf(file, 3), Math.abs(alphaOf(file, 33) - 64) <= 1]).toEqual([255, true]);
     }
   });
@@ -314,7 +314,7 @@ describe('a render in chunks', () => {
   });
 
   test.each<RenderFormatName>(['png', 'tiff'])(
-    '%s: an archive with a picture for every frame, counted from nought',
+    '%s: an archive with a picture for every frame, counted from zero',
     async (format) => {
       const { file } = await render(format, format, { stretch: { from: 18, to: 40 } });
       const out = at(`${format}-out`);
@@ -395,7 +395,7 @@ describe('a finished render is looked at', () => {
     rmSync(at('hole', chunkName('h264', 1)));
     const order = { format: 'h264', chunks: 3, stretch: { from: 0, to: 54 }, chapters: [], timecode: null } as const;
     await expect(
-      joinRender(
+      assembleRender(
         parade(),
         {
           tone: { file: at('tone.wav'), name: 't' },

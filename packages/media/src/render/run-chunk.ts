@@ -2,7 +2,7 @@ import { parseProject } from '@idle-bend/core/model';
 import { atQuality, type RenderQuality } from '@idle-bend/core/render';
 import type { MediaFiles } from '../clip-sounds.js';
 import { MediaError } from '../media-error.js';
-import { openKnown } from '../known-source.js';
+import { openCached } from '../index-cache.js';
 import type { OpenedSource } from '../source.js';
 import { writeChunk, type ChunkOrder, type ChunkWork } from './chunk.js';
 
@@ -14,7 +14,7 @@ export interface ChunkJob {
   readonly order: ChunkOrder;
 }
 
-/** Makes a chunk of a render from the media it is given, which lie in folders of our own. Throws `MediaError`, or `InvalidInput` for a document that is none. */
+/** Makes a chunk of a render from the media it is given, which lie in folders of our own. Throws `MediaError`, or `InvalidInput` for a document that cannot be read. */
 export async function runChunk(
   { document, quality, order }: ChunkJob,
   files: MediaFiles,
@@ -25,7 +25,7 @@ export async function runChunk(
   const open = (id: string) => {
     const media = files[id];
     if (!media) throw new MediaError(`The footage behind source ${id} is not in this project any more.`);
-    if (!opened.has(id)) opened.set(id, openKnown(media.file, media.name));
+    if (!opened.has(id)) opened.set(id, openCached(media.file, media.name));
     return opened.get(id)!;
   };
   return writeChunk(atQuality(parseProject(JSON.parse(document)), quality), order, open, folder, work);

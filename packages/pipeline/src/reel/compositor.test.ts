@@ -10,7 +10,7 @@ import {
   type FrameFormat,
 } from '@idle-bend/core/frame';
 import type { Framing, Similarity } from '@idle-bend/core/model';
-import type { ResolvedFrame, Shown } from '@idle-bend/core/resolve';
+import type { ResolvedFrame, ClipFrame } from '@idle-bend/core/resolve';
 import { Exposure, Kernels } from '@idle-bend/kernels';
 import fc from 'fast-check';
 import { ReelCompositor } from './compositor.js';
@@ -43,15 +43,15 @@ interface Laid {
   readonly effects?: Partial<Effects>;
 }
 
-const resolvedOf = ({ framing = null, laid, effects = {} }: Laid, beside?: Shown): ResolvedFrame => ({
-  shown: {
+const resolvedOf = ({ framing = null, laid, effects = {} }: Laid, beside?: ClipFrame): ResolvedFrame => ({
+  clipFrame: {
     clip: { framing },
     source: { id: 's' },
     sample: { kind: 'source', frame: 0 },
     laid,
     k: 0,
     position: 0,
-  } as unknown as Shown,
+  } as unknown as ClipFrame,
   effects: { ...NO_EFFECTS, ...effects },
   beside,
   goes: true,
@@ -81,7 +81,7 @@ describe('a picture laid into the reel’s', () => {
       exposure,
       composer: () => Promise.reject(new Error('not wanted')),
     });
-    const frame = await compositor.frame({ shown: undefined, effects: NO_EFFECTS, beside: undefined, goes: false });
+    const frame = await compositor.frame({ clipFrame: undefined, effects: NO_EFFECTS, beside: undefined, goes: false });
     expect(frame.data).toEqual(blackFrame(gray).data);
   });
 
@@ -199,7 +199,7 @@ describe('a picture laid into the reel’s', () => {
       clip: { id: 'b', framing: null },
       source: { id: 'b' },
       sample: { kind: 'source', frame: 0 },
-    } as unknown as Shown;
+    } as unknown as ClipFrame;
     const composer = (_: unknown, { id }: { readonly id: string }) =>
       Promise.resolve({ compose: () => Promise.resolve(id === 'b' ? into : out) });
     const compositor = new ReelCompositor(gray, { kernels, exposure, composer });

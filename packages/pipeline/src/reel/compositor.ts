@@ -1,7 +1,7 @@
 import type { Effects } from '@idle-bend/core/accent';
 import { blackFrame, type Frame, type FrameFormat } from '@idle-bend/core/frame';
 import type { Clip, Source } from '@idle-bend/core/model';
-import type { ResolvedFrame, Shown } from '@idle-bend/core/resolve';
+import type { ResolvedFrame, ClipFrame } from '@idle-bend/core/resolve';
 import type { Sample } from '@idle-bend/core/sampling';
 import type { Exposure, Kernels, Level } from '@idle-bend/kernels';
 import { Accents } from './accents.js';
@@ -42,8 +42,8 @@ export class ReelCompositor {
    * is the source's own, not a copy. Throws what its providers throw.
    */
   async frame(resolved: ResolvedFrame, level?: Level): Promise<Frame> {
-    const { shown, effects, beside, goes } = resolved;
-    const picture = await this.placed(shown, effects, 0, level, effects.push !== undefined);
+    const { clipFrame, effects, beside, goes } = resolved;
+    const picture = await this.placed(clipFrame, effects, 0, level, effects.push !== undefined);
     const { push, flash } = effects;
     const pushed = push
       ? this.accents.pushed(picture, await this.placed(beside, effects, 1, level, false), push, goes)
@@ -53,7 +53,7 @@ export class ReelCompositor {
 
   /** A clip's picture where it lies in the reel's. `isKept`: it has to outlast the next one. */
   private async placed(
-    shown: Shown | undefined,
+    shown: ClipFrame | undefined,
     effects: Effects,
     slot: number,
     level: Level | undefined,

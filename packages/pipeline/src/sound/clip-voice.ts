@@ -12,10 +12,10 @@ const RUN_UP = 6;
 /** The stretcher draws a sound out by two cleanly; more, and its phases are made at random, which a steady tone loses loudness by. */
 const CLEANLY = 0.5;
 /** And a pitch is raised by no more than this without a trace. */
-const LEAST_DRAWN_OUT = 0.2;
+const MIN_DRAWN_OUT = 0.2;
 
 /** The part of its speed a sound is read at before it is stretched to a rate. */
-const drawnOutBy = (rate: number): number => max(LEAST_DRAWN_OUT, min(1, rate / CLEANLY));
+const drawnOutBy = (rate: number): number => max(MIN_DRAWN_OUT, min(1, rate / CLEANLY));
 
 /** One clip's own sound along its curve, block by block from its beginning; it goes on a little past its end, for the crossing. */
 export class ClipVoice {

@@ -8,9 +8,9 @@ import {
   updateClip,
   withMap,
 } from '@idle-bend/core/edit';
-import { bindItems } from '@idle-bend/core/group';
+import { groupItems } from '@idle-bend/core/group';
 import { putJoin } from '@idle-bend/core/join';
-import { emptyProject, PLAIN_JOIN, type Project } from '@idle-bend/core/model';
+import { emptyProject, DEFAULT_JOIN, type Project } from '@idle-bend/core/model';
 import { placeOf } from '@idle-bend/core/reel';
 import { SOUND_RATE } from '@idle-bend/core/sound';
 import { rate } from '@idle-bend/core/time';
@@ -230,7 +230,7 @@ describe('cuts, groups and joins', () => {
 
   test('a group sounds as what is in it does, along its own curve', async () => {
     const two = splitClip(parade(), 'a', 101, 'b');
-    const bound = bindItems(two, ['a', 'b'], { clipId: 'g', sourceId: 'group', name: 'both' });
+    const bound = groupItems(two, ['a', 'b'], { clipId: 'g', sourceId: 'group', name: 'both' });
     const [one, other] = [await heard(two, tone(500)), await heard(bound, tone(500))];
     expect(decibels(one.subarray(9600, 300_000).map((v, i) => v - other[9600 + i]!))).toBeLessThan(-60);
     const fast = updateClip(bound, 'g', (c) => withMap(c, setClipSpeed(c.map, 2, 1)));
@@ -245,7 +245,7 @@ describe('cuts, groups and joins', () => {
     project = putJoin(
       project,
       'a',
-      { ...PLAIN_JOIN, into: 24, outOf: 24, peak: 3, whoosh: { gain: -12, tone: 0.5 } },
+      { ...DEFAULT_JOIN, into: 24, outOf: 24, peak: 3, whoosh: { gain: -12, tone: 0.5 } },
       'j',
     );
     const cut = (placeOf(project, 'b')!.start / 24) * SOUND_RATE;

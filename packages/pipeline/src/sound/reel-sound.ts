@@ -6,7 +6,7 @@ import { framesPerSecond } from '@idle-bend/core/time';
 import { ClipVoice, VOICE_BLOCK } from './clip-voice.js';
 import { inMemory, silence, type SoundProvider, type Stereo } from './sound-provider.js';
 
-/** The sound of footage; none where it has none. */
+/** The sound of footage; undefined for silent footage. */
 export type OpenSound = (source: Source) => Promise<SoundProvider | undefined>;
 
 interface Voice {

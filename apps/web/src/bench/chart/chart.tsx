@@ -5,7 +5,7 @@ import { benchClip, goTo, select, useBench, type BenchClip } from '../bench-stor
 import { bendHere } from '../edits.ts';
 import { pickRange } from '../ranges.ts';
 import { useSize } from '../use-size.ts';
-import { AdviceMarks } from './advice-marks.tsx';
+import { AdviceMarkers } from './advice-markers.tsx';
 import { Curve } from './curve.tsx';
 import { Filmstrip } from './filmstrip.tsx';
 import { InBetweens } from './in-betweens.tsx';
@@ -93,7 +93,7 @@ function ChartDrawing({ bench, width, height }: { bench: BenchClip; width: numbe
       <Speed bench={bench} places={places} />
       <Curve bench={bench} places={places} />
       <LandingRings bench={bench} places={places} />
-      <AdviceMarks bench={bench} places={places} />
+      <AdviceMarkers bench={bench} places={places} />
       <Lenses bench={bench} places={places} />
       <PointerReadout bench={bench} places={places} />
       <Playhead bench={bench} places={places} />

@@ -1,6 +1,6 @@
 import type { Footage } from '@idle-bend/core/api';
 import { isGroup } from '@idle-bend/core/model';
-import { showing } from '@idle-bend/core/resolve';
+import { resolveClip } from '@idle-bend/core/resolve';
 import { frameOfPosition } from '@idle-bend/core/sampling';
 import { straightMap } from '@idle-bend/core/time-map';
 import { useMemo } from 'react';
@@ -29,7 +29,7 @@ function usePictures({ project, clip, source }: BenchClip): (frame: number) => S
   return useMemo((): ((frame: number) => Small | undefined) => {
     if (!footage) return () => undefined;
     if (!isGroup(source)) return (frame) => smallOf(footage, source.id, frame);
-    const show = showing(project, { ...clip, map: straightMap(source.frames, 0, source.frames), end: 'hold' });
+    const show = resolveClip(project, { ...clip, map: straightMap(source.frames, 0, source.frames), end: 'hold' });
     return (frame) => {
       const shown = show(frame);
       return shown && smallOf(footage, shown.source.id, frameOfPosition(shown.source, shown.position));

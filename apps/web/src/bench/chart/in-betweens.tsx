@@ -1,8 +1,8 @@
 import { isGroup } from '@idle-bend/core/model';
 import { ROUGH_BELOW } from '@idle-bend/core/motion';
-import { showing } from '@idle-bend/core/resolve';
+import { resolveClip } from '@idle-bend/core/resolve';
 import { clipConfidence } from '@idle-bend/core/rough';
-import { isInSource, isWholeFrame, sampleAt, skippingSampler, usableFrames } from '@idle-bend/core/sampling';
+import { isInSource, isWholeFrame, sampleAt, samplerWithoutRepeats, usableFrames } from '@idle-bend/core/sampling';
 import { positionsInto } from '@idle-bend/core/time-map';
 import { useMemo } from 'react';
 import { useBench, type BenchClip } from '../bench-store.ts';
@@ -20,10 +20,10 @@ export function InBetweens({ bench, places }: { bench: BenchClip; places: Places
     const out = { real: '', made: '', none: '', rough: '' };
     const sure = motion && clipConfidence(project, clip, motion);
     const positions = positionsInto(clip.map, 0, new Float64Array(frames));
-    const sample = skippingSampler(source, (p, count) => sampleAt(p, count, 'mix', 'hold'));
+    const sample = samplerWithoutRepeats(source, (p, count) => sampleAt(p, count, 'mix', 'hold'));
     const gap = x(1) - x(0) > 3 ? 0.7 : 0;
     let start = 0;
-    const show = isGroup(source) ? showing(project, clip) : undefined;
+    const show = isGroup(source) ? resolveClip(project, clip) : undefined;
     const kindOf = (k: number) => {
       if (show) {
         const shown = show(k);

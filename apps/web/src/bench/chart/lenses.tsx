@@ -31,8 +31,8 @@ export function Lenses({ bench, places }: { bench: BenchClip; places: Places }) 
           const { t } = start.vertices[index]!;
           const edge = bendWindow(start, index)[side] + dx / (x(1) - x(0));
           const share = side === 'from' ? 1 - mean : mean;
-          const wish = share > 0 ? Math.max(0, (side === 'from' ? t - edge : edge - t) / share) : widthFrames;
-          return setBend(start, index, { widthFrames: event.altKey ? wish : Math.round(wish) });
+          const dragged = share > 0 ? Math.max(0, (side === 'from' ? t - edge : edge - t) / share) : widthFrames;
+          return setBend(start, index, { widthFrames: event.altKey ? dragged : Math.round(dragged) });
         }),
       ),
   });

@@ -9,7 +9,7 @@ import { makeDrag } from '../make-drag.ts';
 const PIXELS_PER_DOUBLING = 60;
 /** How near, in octaves, an even speed catches a drag. */
 const CATCH_OCTAVES = 0.05;
-const FASTEST = 100;
+const MAX_DRAG_SPEED = 100;
 
 /** Dragging a reach's speed up or down, caught by even speeds and whole percents. */
 export function useSpeedDrag({ clip, slope, source, project: { reel } }: BenchClip) {
@@ -25,13 +25,13 @@ export function useSpeedDrag({ clip, slope, source, project: { reel } }: BenchCl
         try {
           return editMap(project, clip.id, (start) => {
             const was = reachSlope(start, index) / slope;
-            const wish = (was === 0 ? 0.05 : was) * 2 ** (-dy / PIXELS_PER_DOUBLING);
-            const even = nearestEvenSpeed(wish, source.readAs, reel.rate, CATCH_OCTAVES);
-            const clean = even ?? (Math.round(wish * 100) / 100 || Math.sign(wish) * 0.01);
+            const dragged = (was === 0 ? 0.05 : was) * 2 ** (-dy / PIXELS_PER_DOUBLING);
+            const even = nearestEvenSpeed(dragged, source.readAs, reel.rate, CATCH_OCTAVES);
+            const clean = even ?? (Math.round(dragged * 100) / 100 || Math.sign(dragged) * 0.01);
             return setReachSpeed(
               start,
               index,
-              Math.max(-FASTEST, Math.min(FASTEST, event.altKey ? wish : clean)),
+              Math.max(-MAX_DRAG_SPEED, Math.min(MAX_DRAG_SPEED, event.altKey ? dragged : clean)),
               slope,
               keep,
             );

@@ -11,9 +11,11 @@ import type { Places } from './places.ts';
 const CATCH_PIXELS = 7;
 
 /** The nearest of `marks` within reach, else the nearest whole frame. */
-function caught(wish: number, marks: readonly number[], pixelsPerFrame: number): number {
-  const near = marks.filter((m) => Math.abs(m - wish) * pixelsPerFrame <= CATCH_PIXELS);
-  return near.length > 0 ? near.reduce((a, b) => (Math.abs(a - wish) <= Math.abs(b - wish) ? a : b)) : Math.round(wish);
+function caught(dragged: number, marks: readonly number[], pixelsPerFrame: number): number {
+  const near = marks.filter((m) => Math.abs(m - dragged) * pixelsPerFrame <= CATCH_PIXELS);
+  return near.length > 0
+    ? near.reduce((a, b) => (Math.abs(a - dragged) <= Math.abs(b - dragged) ? a : b))
+    : Math.round(dragged);
 }
 
 /** While the clip's end is dragged: how long it is now, and what of the source that asks for. */
@@ -35,13 +37,13 @@ export function vertexDrag({ clip, source, start: clipStart, project }: BenchCli
       editDuringGesture((before) =>
         editMap(before, clip.id, (map) => {
           const from = map.vertices[index]!;
-          const wish = { t: from.t + dx / across, s: from.s + dy / up };
+          const dragged = { t: from.t + dx / across, s: from.s + dy / up };
           const marks = [...project.reel.cues, ...reelBeats(project)];
           const cues = marks.map((c) => Math.round(c.frame) - clipStart);
           const moments = source.moments.map((m) => positionOfFrame(source, m.frame));
           const to = event.altKey
-            ? wish
-            : { t: caught(wish.t, cues, across), s: caught(wish.s, moments, Math.abs(up)) };
+            ? dragged
+            : { t: caught(dragged.t, cues, across), s: caught(dragged.s, moments, Math.abs(up)) };
           const how: VertexDrag = event.shiftKey ? 'left' : event.ctrlKey || event.metaKey ? 'right' : 'free';
           return moveVertex(map, index, to, how);
         }),

@@ -1,10 +1,10 @@
-import { accentMarks, flickerSpots, leaveOut, putAccents, removeAccents } from '@idle-bend/core/accent';
+import { accentTimes, flickerSpots, leaveOut, putAccents, removeAccents } from '@idle-bend/core/accent';
 import type { HeardSound } from '@idle-bend/core/api';
 import { barAt } from '@idle-bend/core/beats';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import {
   ACCENT_HITS,
-  PLAIN_LOOKS,
+  DEFAULT_LOOKS,
   PUSH_WAYS,
   type AccentHits,
   type AccentKind,
@@ -54,7 +54,7 @@ export function AccentsPanel({ bench, chosen }: { bench: BenchClip; chosen: stri
   return (
     <Panel
       title="Accents"
-      about={accents.length === 0 ? 'none yet' : `${accentMarks(project).length} on the reel`}
+      about={accents.length === 0 ? 'none yet' : `${accentTimes(project).length} on the reel`}
       action={
         <button className="button px-1.5" aria-label="Close" onClick={() => select({ kind: 'clip' })}>
           <X size={15} aria-hidden />
@@ -115,7 +115,7 @@ function begin(project: Project, kind: AccentKind): void {
             without: [],
           }
         : { kind: 'cues', cueIds: project.reel.cues.map((cue) => cue.id) };
-  const set = { id, look: PLAIN_LOOKS[kind], strength: 1, on };
+  const set = { id, look: DEFAULT_LOOKS[kind], strength: 1, on };
   edit((before) => putAccents(before, { ...set, name: nameOf(set) }));
   select({ kind: 'accents', id });
 }
@@ -219,7 +219,7 @@ function LookFields({ look, put }: { look: AccentLook; put: (look: AccentLook) =
       )}
       {look.kind === 'punch' && (
         <TypedField
-          label="Closer by"
+          label="Zoom by"
           text={`${Math.round((look.scale - 1) * 1000) / 10} %`}
           commit={(typed) => put({ ...look, scale: 1 + typedNumber(typed, /%$/, 'per cent') / 100 })}
           step={(by) => put({ ...look, scale: Math.max(1, Math.round(look.scale * 100 + by) / 100) })}
@@ -389,17 +389,17 @@ function pattern(typed: string): { every: number; first: number } {
   return { every: Number(match[1]), first: match[2] ? Number(match[2]) - 1 : 0 };
 }
 
-const MOST_LISTED = 60;
+const MAX_LISTED = 60;
 
 /** Every accent of the set: a press goes there, its cross leaves it out. */
 function Marks({ project, set }: { project: Project; set: AccentSet }) {
-  const marks = accentMarks(project).filter((mark) => mark.set.id === set.id);
+  const marks = accentTimes(project).filter((mark) => mark.set.id === set.id);
   if (marks.length === 0) return <p className="text-faint text-xs">None falls on the reel.</p>;
   return (
     <div>
       <span className="label">{marks.length === 1 ? 'One' : marks.length} of them</span>
       <ul className="flex flex-wrap gap-1" aria-label="Accents">
-        {marks.slice(0, MOST_LISTED).map((mark) => (
+        {marks.slice(0, MAX_LISTED).map((mark) => (
           <li key={mark.at} className="border-line flex items-center rounded-md border font-mono text-[11px]">
             <button className="px-1.5 py-0.5" onClick={() => goToReelFrame(project, mark.frame)}>
               {formatTimecode(mark.frame, project.reel.rate)}
@@ -415,7 +415,7 @@ function Marks({ project, set }: { project: Project; set: AccentSet }) {
             )}
           </li>
         ))}
-        {marks.length > MOST_LISTED && <li className="text-faint text-xs">and {marks.length - MOST_LISTED} more</li>}
+        {marks.length > MAX_LISTED && <li className="text-faint text-xs">and {marks.length - MAX_LISTED} more</li>}
       </ul>
     </div>
   );

@@ -1,4 +1,4 @@
-import { checkBlur, NO_BLUR, PLAIN_SHUTTER, PLAIN_SMEAR, type Blur } from '@idle-bend/core/model';
+import { checkBlur, NO_BLUR, DEFAULT_SHUTTER, DEFAULT_SMEAR, type Blur } from '@idle-bend/core/model';
 import { attempt } from '../edits.ts';
 import { Choice } from './choice.tsx';
 import { TypedField } from './typed-field.tsx';
@@ -28,7 +28,7 @@ const KINDS: readonly { value: Kind; text: string; title: string }[] = [
   },
 ];
 
-const FIRST: Readonly<Record<Blur['kind'], Blur>> = { none: NO_BLUR, shutter: PLAIN_SHUTTER, smear: PLAIN_SMEAR };
+const FIRST: Readonly<Record<Blur['kind'], Blur>> = { none: NO_BLUR, shutter: DEFAULT_SHUTTER, smear: DEFAULT_SMEAR };
 
 /** How motion is blurred: of the reel, of a clip, of a join. */
 export function BlurFields({ label, blur, inherits, set }: Props) {

@@ -9,7 +9,7 @@ interface Props<T extends string> {
 }
 
 /** A press with the pointer leaves the keys to the bench; whoever came by keyboard stays where they are. */
-export function letGo({ detail, currentTarget }: MouseEvent<HTMLElement>): void {
+export function blurAfterPointer({ detail, currentTarget }: MouseEvent<HTMLElement>): void {
   if (detail > 0) currentTarget.blur();
 }
 
@@ -30,7 +30,7 @@ export function Choice<T extends string>({ label, value, options, choose }: Prop
             key={option.value}
             value={option.value}
             title={option.title}
-            onClick={letGo}
+            onClick={blurAfterPointer}
             className="data-[state=on]:bg-ink data-[state=on]:text-paper flex-1 rounded-md px-2 py-0.5 whitespace-nowrap"
           >
             {option.text}

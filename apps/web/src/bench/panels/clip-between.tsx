@@ -1,6 +1,6 @@
-import { setSkips, updateClip } from '@idle-bend/core/edit';
-import { EVEN_TEMPER, sameTemper, type FlowTemper, type Mend, type Method } from '@idle-bend/core/model';
-import { methodOf, temperOf, makingOf } from '@idle-bend/core/reel';
+import { setDroppedRepeats, updateClip } from '@idle-bend/core/edit';
+import { DEFAULT_TUNING, sameTuning, type FlowTuning, type Mend, type Method } from '@idle-bend/core/model';
+import { methodOf, tuningOf, interpolationOf } from '@idle-bend/core/reel';
 import { removeMend, updateMend } from '@idle-bend/core/rough';
 import { usesFlow } from '@idle-bend/core/sampling';
 import { RotateCcw, X } from 'lucide-react';
@@ -28,10 +28,10 @@ export function ClipBetween({ bench }: { bench: BenchClip }) {
   const { clip, project } = bench;
   const look = useBench((s) => s.look);
   const method = methodOf(project, clip);
-  const making = makingOf(project, clip);
-  const forReel = () => edit((p) => ({ ...p, reel: { ...p.reel, method, temper: temperOf(p, clip) } }));
+  const making = interpolationOf(project, clip);
+  const forReel = () => edit((p) => ({ ...p, reel: { ...p.reel, method, temper: tuningOf(p, clip) } }));
   const reelsOwn = clip.method === null && clip.temper === null;
-  const sameAsReel = method === project.reel.method && sameTemper(making.temper, project.reel.temper);
+  const sameAsReel = method === project.reel.method && sameTuning(making.temper, project.reel.temper);
   return (
     <>
       <Choice<Method> label="In-betweens" value={method} options={METHOD_CHOICES} choose={changeMethod} />
@@ -78,7 +78,7 @@ function Repeats({ bench: { source } }: { bench: BenchClip }) {
       the one before: Flow stands still there.{' '}
       <button
         className="text-river font-semibold hover:underline"
-        onClick={() => edit((p) => setSkips(p, source.id, { mode: 'keep', repeats }))}
+        onClick={() => edit((p) => setDroppedRepeats(p, source.id, { mode: 'keep', repeats }))}
       >
         Leave {repeats.length === 1 ? 'it' : 'them'} out
       </button>
@@ -87,10 +87,10 @@ function Repeats({ bench: { source } }: { bench: BenchClip }) {
 }
 
 /** How far motion is trusted, calm or keen: both seen at once on the frame that shows. */
-function Temper({ bench, temper }: { bench: BenchClip; temper: FlowTemper }) {
-  const slide = (change: Partial<FlowTemper>) =>
+function Temper({ bench, temper }: { bench: BenchClip; temper: FlowTuning }) {
+  const slide = (change: Partial<FlowTuning>) =>
     editDuringGesture((project) =>
-      updateClip(project, bench.clip.id, (c) => ({ ...c, temper: { ...temperOf(project, c), ...change } })),
+      updateClip(project, bench.clip.id, (c) => ({ ...c, temper: { ...tuningOf(project, c), ...change } })),
     );
   const keen = Math.round(temper.keenness * 100);
   return (
@@ -117,8 +117,8 @@ function Temper({ bench, temper }: { bench: BenchClip; temper: FlowTemper }) {
         className="button px-1.5"
         aria-label="Back to full trust, even"
         title="Back to full trust, even"
-        disabled={sameTemper(temper, EVEN_TEMPER)}
-        onClick={() => edit((project) => updateClip(project, bench.clip.id, (c) => ({ ...c, temper: EVEN_TEMPER })))}
+        disabled={sameTuning(temper, DEFAULT_TUNING)}
+        onClick={() => edit((project) => updateClip(project, bench.clip.id, (c) => ({ ...c, temper: DEFAULT_TUNING })))}
       >
         <RotateCcw size={14} aria-hidden />
       </button>

@@ -1,7 +1,7 @@
 import { setFraming } from '@idle-bend/core/edit';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import { coveredShare, placePicture } from '@idle-bend/core/framing';
-import { FITTED, isGroup, LARGEST_SCALE, SMALLEST_SCALE, type Framing } from '@idle-bend/core/model';
+import { FITTED, isGroup, MAX_SCALE, MIN_SCALE, type Framing } from '@idle-bend/core/model';
 import { RotateCcw } from 'lucide-react';
 import { edit } from '../../shell/project-store.ts';
 import type { BenchClip } from '../bench-store.ts';
@@ -59,7 +59,7 @@ export function ClipFraming({ bench }: { bench: BenchClip }) {
           label="Scale"
           text={percent(framing.scale)}
           commit={(typed) => change({ scale: readPercent(typed) })}
-          step={(by) => change({ scale: Math.min(LARGEST_SCALE, Math.max(SMALLEST_SCALE, framing.scale + by / 100)) })}
+          step={(by) => change({ scale: Math.min(MAX_SCALE, Math.max(MIN_SCALE, framing.scale + by / 100)) })}
         />
         <TypedField
           label="Across"

@@ -6,7 +6,7 @@ import { goTo, useBench, type BenchClip } from '../bench-store.ts';
 import { speedWords } from '../speed-words.ts';
 import { useRoughSpots } from '../motion.ts';
 import { AdviceList } from './advice-list.tsx';
-import { letGo } from './choice.tsx';
+import { blurAfterPointer } from './choice.tsx';
 import { ClipBetween } from './clip-between.tsx';
 import { ClipPicture } from './clip-picture.tsx';
 import { ClipMore } from './clip-more.tsx';
@@ -49,7 +49,7 @@ export function ClipPanel({ bench }: { bench: BenchClip }) {
             <Tabs.Trigger
               key={value}
               value={value}
-              onClick={letGo}
+              onClick={blurAfterPointer}
               className="text-faint data-[state=active]:border-vermilion data-[state=active]:text-ink -mb-px border-b-2 border-transparent pb-1 whitespace-nowrap data-[state=active]:font-semibold"
             >
               {text}

@@ -1,5 +1,11 @@
 import { setClipSound, setReachSound } from '@idle-bend/core/edit';
-import { LOUDEST, QUIETEST, type ClipSound as Own, type FreezeSound, type SoundMode } from '@idle-bend/core/model';
+import {
+  MAX_CLIP_GAIN,
+  MIN_CLIP_GAIN,
+  type ClipSound as Own,
+  type FreezeSound,
+  type SoundMode,
+} from '@idle-bend/core/model';
 import { edit } from '../../shell/project-store.ts';
 import type { BenchClip } from '../bench-store.ts';
 import { attempt } from '../edits.ts';
@@ -53,7 +59,7 @@ export function ClipSound({ bench }: { bench: BenchClip }) {
           label="Loudness"
           text={`${sound.gain} dB`}
           commit={(typed) => set({ gain: readDecibels(typed) })}
-          step={(by) => set({ gain: Math.max(QUIETEST, Math.min(LOUDEST, sound.gain + by)) })}
+          step={(by) => set({ gain: Math.max(MIN_CLIP_GAIN, Math.min(MAX_CLIP_GAIN, sound.gain + by)) })}
         />
         <TypedField
           label="Fade in, s"

@@ -41,9 +41,9 @@ export function EaseEditor({
     move: ({ handle, from }, { dx, dy }) =>
       editDuringGesture((project) => {
         const [x, y] = [from[handle * 2]!, from[handle * 2 + 1]!];
-        const wish = withHandle(from, handle, x + dx / ACROSS, y + ((falls ? 1 : -1) * dy) / UP);
+        const dragged = withHandle(from, handle, x + dx / ACROSS, y + ((falls ? 1 : -1) * dy) / UP);
         try {
-          return editMap(project, bench.clip.id, (map) => setBend(map, index, { ease: wish }));
+          return editMap(project, bench.clip.id, (map) => setBend(map, index, { ease: dragged }));
         } catch (error) {
           if (error instanceof InvalidInput) return project;
           throw error;
@@ -60,13 +60,13 @@ export function EaseEditor({
     if (!way || event.ctrlKey) return;
     event.preventDefault();
     event.stopPropagation();
-    const wish = withHandle(
+    const dragged = withHandle(
       ease,
       handle,
       ease[handle * 2]! + way[0]! * HUNDREDTH,
       ease[handle * 2 + 1]! + way[1]! * HUNDREDTH,
     );
-    changeMap((map) => setBend(map, index, { ease: wish }));
+    changeMap((map) => setBend(map, index, { ease: dragged }));
   };
   const ends = [at(0, 0), at(1, 1)];
   return (

@@ -1,8 +1,8 @@
 import { fittingStretches, motionAtJoin, takeStretch, type FittingStretch } from '@idle-bend/core/join';
 import {
-  PLAIN_WHOOSH,
+  DEFAULT_WHOOSH,
   type Clip,
-  type Join,
+  type RampJoin,
   type JoinChoice,
   type JoinKeeps,
   type Project,
@@ -107,7 +107,7 @@ function WhooshFields({ whoosh, set }: { whoosh: Whoosh | null; set: (whoosh: Wh
           type="checkbox"
           className="accent-river size-4"
           checked={whoosh !== null}
-          onChange={(e) => attempt(() => set(e.target.checked ? PLAIN_WHOOSH : null))}
+          onChange={(e) => attempt(() => set(e.target.checked ? DEFAULT_WHOOSH : null))}
         />
         Whoosh
       </label>
@@ -131,7 +131,15 @@ function WhooshFields({ whoosh, set }: { whoosh: Whoosh | null; set: (whoosh: Wh
   );
 }
 
-function Lengths({ bench, join, set }: { bench: BenchClip; join: Join; set: (change: Partial<JoinChoice>) => void }) {
+function Lengths({
+  bench,
+  join,
+  set,
+}: {
+  bench: BenchClip;
+  join: RampJoin;
+  set: (change: Partial<JoinChoice>) => void;
+}) {
   const frames = (name: 'into' | 'outOf' | 'hold' | 'spare') => ({
     text: String(Math.round(join[name] * 100) / 100),
     commit: (typed: string) => set({ [name]: typedNumber(typed, /f$/, 'frames') }),
@@ -178,7 +186,7 @@ function AtTheCut({
   motions,
 }: {
   project: Project;
-  join: Join;
+  join: RampJoin;
   before: Clip;
   after: Clip;
   motions: Motions;

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { NO_BLUR, PLAIN_SHUTTER, PLAIN_SMEAR, type Clip, type Project } from '@idle-bend/core/model';
+import { NO_BLUR, DEFAULT_SHUTTER, DEFAULT_SMEAR, type Clip, type Project } from '@idle-bend/core/model';
 import { clipSlope, sourceOf } from '@idle-bend/core/reel';
 import { clipFrameCount, usableFrames } from '@idle-bend/core/sampling';
 import { BEND_SHAPES, CLIP_SHAPES, type SavedShape } from '@idle-bend/core/shape';
@@ -66,8 +66,8 @@ function choices(
     {
       group: 'Motion blur',
       entries: [
-        { key: 'shutter', text: 'a shutter of 180°', what: { kind: 'blur', blur: PLAIN_SHUTTER } },
-        { key: 'smear', text: 'a smear', what: { kind: 'blur', blur: PLAIN_SMEAR } },
+        { key: 'shutter', text: 'a shutter of 180°', what: { kind: 'blur', blur: DEFAULT_SHUTTER } },
+        { key: 'smear', text: 'a smear', what: { kind: 'blur', blur: DEFAULT_SMEAR } },
         { key: 'unblurred', text: 'none', what: { kind: 'blur', blur: NO_BLUR } },
         { key: 'reel-blur', text: 'the reel’s', what: { kind: 'blur', blur: null } },
       ],

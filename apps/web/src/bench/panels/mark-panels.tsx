@@ -1,11 +1,11 @@
 import { updateClip, updateCue, updateMoment } from '@idle-bend/core/edit';
 import { InvalidInput } from '@idle-bend/core/foundation';
-import type { Drift, Gives } from '@idle-bend/core/landing';
+import type { Drift, LandingFreedom } from '@idle-bend/core/landing';
 import type { Cue, SpeedLimits, Moment } from '@idle-bend/core/model';
 import { placeName } from '@idle-bend/core/reel';
 import { positionOfFrame } from '@idle-bend/core/sampling';
 import { formatTimecode, parseTimecode, parseSpeed, percentText } from '@idle-bend/core/time';
-import { FASTEST_SPEED, framesShowing, SLOWEST_SPEED, type Keep } from '@idle-bend/core/time-map';
+import { MAX_SPEED, framesShowing, MIN_SPEED, type Keep } from '@idle-bend/core/time-map';
 import { Crosshair, Link2, Trash2, Unlink2 } from 'lucide-react';
 import { edit } from '../../shell/project-store.ts';
 import { goTo, speedMeasure, useBench, type BenchClip } from '../bench-store.ts';
@@ -20,7 +20,7 @@ const LANDING_KEEPS: readonly { value: Keep; text: string; title: string }[] = [
   { value: 'slot', text: 'Slot', title: 'The clip keeps its length' },
 ];
 
-const GIVES: readonly { value: Gives; text: string; title: string }[] = [
+const GIVES: readonly { value: LandingFreedom; text: string; title: string }[] = [
   { value: 'all', text: 'All', title: 'Every reach that is not locked, as evenly as can be' },
   { value: 'before', text: 'Before', title: 'What comes before the cue; all after it keeps its speed' },
   { value: 'beside', text: 'Beside', title: 'The reaches on either side of the cue' },
@@ -139,7 +139,12 @@ function Landing({ bench, moment }: { bench: BenchClip; moment: Moment }) {
         </div>
       </div>
       <TargetList bench={bench} moment={moment} />
-      <Choice label="What gives" value={gives} options={GIVES} choose={(next) => useBench.setState({ gives: next })} />
+      <Choice
+        label="What may change"
+        value={gives}
+        options={GIVES}
+        choose={(next) => useBench.setState({ gives: next })}
+      />
       <Limits bench={bench} />
     </>
   );
@@ -183,10 +188,10 @@ function TargetList({ bench, moment }: { bench: BenchClip; moment: Moment }) {
 /** The slowest and fastest a landing may make a reach; freezes are exempt. */
 function Limits({ bench }: { bench: BenchClip }) {
   const { clip } = bench;
-  const { slowest, fastest } = clip.limits ?? { slowest: SLOWEST_SPEED, fastest: FASTEST_SPEED };
+  const { slowest, fastest } = clip.limits ?? { slowest: MIN_SPEED, fastest: MAX_SPEED };
   const set = (change: Partial<SpeedLimits>) => {
     const limits = { slowest, fastest, ...change };
-    if (!(limits.slowest >= SLOWEST_SPEED && limits.fastest <= FASTEST_SPEED && limits.slowest <= limits.fastest))
+    if (!(limits.slowest >= MIN_SPEED && limits.fastest <= MAX_SPEED && limits.slowest <= limits.fastest))
       throw new InvalidInput(
         'limits',
         `${percentText(limits.slowest)} to ${percentText(limits.fastest)} is not a range of speeds within 0.1 % to 10,000 %`,

@@ -55,7 +55,7 @@ export function RangePanel({ bench }: { bench: BenchClip }) {
       <CalmerEnds bench={bench} from={from} to={to} />
       <div className="flex gap-2">
         <button className="button" onClick={turnTheRange}>
-          <Undo2 size={15} aria-hidden /> Turn round
+          <Undo2 size={15} aria-hidden /> Reverse
         </button>
         <button className="button" onClick={bounceTheRange}>
           <Repeat2 size={15} aria-hidden /> Bounce

@@ -74,7 +74,7 @@ export function ReachPanel({ bench, index }: { bench: BenchClip; index: number }
   const keep = useBench((s) => s.keep);
   const [a, b] = [clip.map.vertices[index]!, clip.map.vertices[index + 1]!];
   const speed = reachSlope(clip.map, index) / slope;
-  const set = (wish: number) => applyMap((map) => setReachSpeed(map, index, wish, slope, keep));
+  const set = (typed: number) => applyMap((map) => setReachSpeed(map, index, typed, slope, keep));
   const measure = speedMeasure(bench, b.t - a.t, speed);
   const frames = Math.round((b.t - a.t) * 100) / 100;
   const cadence = cadenceOfSpeed(speed, source.readAs, project.reel.rate);
@@ -111,7 +111,7 @@ export function ReachPanel({ bench, index }: { bench: BenchClip; index: number }
           disabled={speed === 0}
           onClick={() => changeMap((map) => setReachSpeed(map, index, -speed, slope, keep))}
         >
-          Turn round
+          Reverse
         </button>
         {even !== undefined && Math.abs(even - speed) > 1e-9 && (
           <button className="button" onClick={() => changeMap((map) => setReachSpeed(map, index, even, slope, keep))}>

@@ -8,7 +8,7 @@ import {
   type ColourSpace,
 } from '@idle-bend/core/colour';
 import {
-  accountOf,
+  rateChangeReport,
   setReelColour,
   setCeiling,
   setReelBlur,
@@ -255,7 +255,7 @@ function Cues({ project }: { project: Project }) {
 
 /** What another rate does, clip by clip; nothing is changed before it is taken. */
 function Account({ project, rate, leave }: { project: Project; rate: Rate; leave: () => void }) {
-  const clips = useMemo(() => accountOf(project, setReelRate(project, rate)), [project, rate]);
+  const clips = useMemo(() => rateChangeReport(project, setReelRate(project, rate)), [project, rate]);
   const percent = (share: number) => `${Math.round(100 * share)} %`;
   return (
     <>

@@ -1,6 +1,6 @@
 import { isGroup, type MendWay } from '@idle-bend/core/model';
-import { makingOf } from '@idle-bend/core/reel';
-import { byDoubt, hurryThrough, mendSpot, type RoughSpot } from '@idle-bend/core/rough';
+import { interpolationOf } from '@idle-bend/core/reel';
+import { byDoubt, speedThrough, mendSpot, type RoughSpot } from '@idle-bend/core/rough';
 import { usesFlow } from '@idle-bend/core/sampling';
 import { FastForward, Snowflake } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
@@ -23,7 +23,7 @@ export function RoughList({ bench }: { bench: BenchClip }) {
     bench.source.id,
     shown.flatMap(({ worst: { a, b } }) => [a, b]),
   );
-  if (!usesFlow(makingOf(bench.project, bench.clip))) return null;
+  if (!usesFlow(interpolationOf(bench.project, bench.clip))) return null;
   if (isGroup(bench.source))
     return <p className="text-faint text-[13px]">Open the group to see the rough spots of its clips.</p>;
   if (!motion) return <Looking sourceId={bench.source.id} failed={failed} />;
@@ -74,7 +74,7 @@ function Entry({
 }) {
   const { clip, frames } = bench;
   const mend = (way: MendWay) => edit((project) => mendSpot(project, clip.id, spot, way, newId('mend')));
-  const hurry = () => attempt(() => edit((project) => hurryThrough(project, clip.id, spot)));
+  const hurry = () => attempt(() => edit((project) => speedThrough(project, clip.id, spot)));
   const middle = Math.round((spot.from + spot.to) / 2);
   const here = useBench((s) => s.k >= spot.from && s.k <= spot.to);
   const where = spot.from === spot.to ? `Frame ${spot.from}` : `Frames ${spot.from}–${spot.to}`;

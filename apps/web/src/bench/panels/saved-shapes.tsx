@@ -23,15 +23,15 @@ interface Props {
 export function SavedShapes({ kind, content, put }: Props) {
   const queries = useQueryClient();
   const { data: all = [] } = useQuery({ queryKey: ['shapes'], queryFn: api.shapes });
-  const told = {
+  const handlers = {
     onSuccess: () => queries.invalidateQueries({ queryKey: ['shapes'] }),
     onError: (e: Error) => toast.error(e.message),
   };
   const keep = useMutation({
     mutationFn: async (shapes: readonly SavedShape[]) => void (await Promise.all(shapes.map(api.keepShape))),
-    ...told,
+    ...handlers,
   });
-  const forget = useMutation({ mutationFn: api.removeShape, ...told });
+  const forget = useMutation({ mutationFn: api.removeShape, ...handlers });
   const chooser = useRef<HTMLInputElement>(null);
   const [chosen, setChosen] = useState<string>();
   const mine = all.filter((shape) => shape.kind === kind);

@@ -15,7 +15,7 @@ import {
 } from '@idle-bend/core/beats';
 import { removeSound, setBeats, updateSound } from '@idle-bend/core/edit';
 import { InvalidInput } from '@idle-bend/core/foundation';
-import { LEAST_GAIN, MOST_GAIN, type BeatGrid, type Sound } from '@idle-bend/core/model';
+import { MIN_GAIN, MAX_GAIN, type BeatGrid, type Sound } from '@idle-bend/core/model';
 import { frameOfSecond, secondOfFrame } from '@idle-bend/core/reel';
 import { Trash2 } from 'lucide-react';
 import { useEffect } from 'react';
@@ -69,7 +69,7 @@ export function SoundPanel({ bench, sound }: { bench: BenchClip; sound: Sound })
           label="Loudness"
           text={`${seconds(sound.gain)} dB`}
           commit={(t) => change({ gain: number(t, /dB$/i, 'loudness') })}
-          step={(by) => change({ gain: Math.max(LEAST_GAIN, Math.min(MOST_GAIN, sound.gain + by)) })}
+          step={(by) => change({ gain: Math.max(MIN_GAIN, Math.min(MAX_GAIN, sound.gain + by)) })}
         />
         <TypedField
           label="Fade in, s"

@@ -1,4 +1,4 @@
-import { accentMarks, flickerSpots } from '@idle-bend/core/accent';
+import { accentTimes, flickerSpots } from '@idle-bend/core/accent';
 import type { Project } from '@idle-bend/core/model';
 import { select } from '../bench-store.ts';
 import { CUE_Y } from './layout.ts';
@@ -12,7 +12,7 @@ export function Accents({ project, x }: { project: Project; x: X }) {
   const spots = flickerSpots(project);
   const [low, high] = x.range() as [number, number];
   let last = -Infinity;
-  return accentMarks(project).map(({ set, at }) => {
+  return accentTimes(project).map(({ set, at }) => {
     const place = x(at);
     if (place < low || place > high || place - last < CLOSEST) return null;
     last = place;

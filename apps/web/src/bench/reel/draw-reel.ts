@@ -31,14 +31,14 @@ export function coloursOf(element: Element): Colours {
 }
 
 /** Narrower than this, in pixels, a clip shows no pace. */
-const LEAST_WIDTH = 14;
+const MIN_WIDTH = 14;
 
 export function drawReel(context: CanvasRenderingContext2D, drawing: ReelDrawing): void {
   const { clips, x, project } = drawing;
   const [left, right] = x.range() as [number, number];
   for (const bench of clips) {
     const [from, to] = [x(bench.start), x(bench.start + bench.frames)];
-    if (!(to > left && from < right && to - from >= LEAST_WIDTH)) continue;
+    if (!(to > left && from < right && to - from >= MIN_WIDTH)) continue;
     drawOwnSound(context, bench, drawing);
     drawPace(context, bench, drawing, from);
   }
@@ -82,11 +82,11 @@ function drawPace(
 const OWN_MIDDLE = CLIP_BOTTOM - 22;
 const OWN_HALF = 13;
 /** Louder than it was recorded is drawn up to here. */
-const MOST_DRAWN = 1.3;
+const MAX_DRAWN = 1.3;
 
 /** The way of each clip's sound as the clip is now: one is large, and those of all the clips in the undo history would fill the memory. */
 const paths = new Map<string, { readonly clip: Clip; readonly frames: number; readonly path: SoundPath }>();
-const MOST_PATHS = 1000;
+const MAX_PATHS = 1000;
 
 function pathOf({ project, clip, frames }: BenchClip): SoundPath {
   const known = paths.get(clip.id);
@@ -95,7 +95,7 @@ function pathOf({ project, clip, frames }: BenchClip): SoundPath {
   paths.delete(clip.id);
   paths.set(clip.id, { clip, frames, path });
   // Clips that are gone make room.
-  if (paths.size > MOST_PATHS) paths.delete(paths.keys().next().value!);
+  if (paths.size > MAX_PATHS) paths.delete(paths.keys().next().value!);
   return path;
 }
 
@@ -114,7 +114,7 @@ function drawOwnSound(context: CanvasRenderingContext2D, bench: BenchClip, { x, 
   for (let pixel = Math.max(low, Math.ceil(x(bench.start))); pixel < last; pixel++) {
     const [a, b] = [sampleAt(pixel), sampleAt(pixel + 1)];
     const { follow, keep } = path.shares((a + b) / 2);
-    const loud = Math.min(MOST_DRAWN, follow + keep);
+    const loud = Math.min(MAX_DRAWN, follow + keep);
     if (loud <= 0) continue;
     const [from, to] = [place(a), place(b)].sort((p, q) => p - q) as [number, number];
     const [least, most] = extremes(wave, from, to);

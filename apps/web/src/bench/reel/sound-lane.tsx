@@ -100,8 +100,8 @@ function soundDrags(project: Project, sound: Sound, x: X) {
     move: (side, { dx, event }) => {
       editDuringGesture((before) => {
         const { start, from: first, to: last, fadeIn, fadeOut } = begun(before);
-        const wish = (side === 'from' ? start : start + last - first) * fps + dx / pixel;
-        const at = (event.altKey ? wish : caughtFrame(before, wish, pixel)) / fps;
+        const dragged = (side === 'from' ? start : start + last - first) * fps + dx / pixel;
+        const at = (event.altKey ? dragged : caughtFrame(before, dragged, pixel)) / fps;
         const fades = (seconds: number) => ({
           fadeIn: Math.min(fadeIn, seconds / 2),
           fadeOut: Math.min(fadeOut, seconds / 2),

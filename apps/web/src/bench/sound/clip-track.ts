@@ -3,8 +3,8 @@ import type { FromClips, ToClips } from './clips.worker.ts';
 
 /** What is heard of the clips, made by a thread of its own a stretch at a time. */
 let thread: Worker | undefined;
-let told: Project | undefined;
-let wishes = 0;
+let lastSent: Project | undefined;
+let requests = 0;
 const waiting = new Map<number, (made: FromClips) => void>();
 /** The sounds the thread has, by source, with the address each came from. */
 const given = new Map<string, string>();
@@ -13,8 +13,8 @@ function tell(message: ToClips, transfer: Transferable[] = []): void {
   if (!thread) {
     thread = new Worker(new URL('./clips.worker.ts', import.meta.url), { type: 'module' });
     thread.addEventListener('message', ({ data }: MessageEvent<FromClips>) => {
-      waiting.get(data.wish)?.(data);
-      waiting.delete(data.wish);
+      waiting.get(data.request)?.(data);
+      waiting.delete(data.request);
     });
   }
   thread.postMessage(message, transfer);
@@ -33,15 +33,15 @@ export const hasSound = (id: string, url: string): boolean => given.get(id) === 
 
 /** The reel that is read from now on. */
 export function tellReel(project: Project): void {
-  if (project === told) return;
-  told = project;
+  if (project === lastSent) return;
+  lastSent = project;
   tell({ kind: 'project', project });
 }
 
 /** Samples `from` … of the reel, both channels. */
 export function readClips(from: number, count: number): Promise<FromClips> {
-  const wish = wishes++;
-  const answer = new Promise<FromClips>((resolve) => waiting.set(wish, resolve));
-  tell({ kind: 'read', wish, from, count });
+  const request = requests++;
+  const answer = new Promise<FromClips>((resolve) => waiting.set(request, resolve));
+  tell({ kind: 'read', request, from, count });
   return answer;
 }

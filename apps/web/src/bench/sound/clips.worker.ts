@@ -7,10 +7,10 @@ export type ToClips =
   | { readonly kind: 'project'; readonly project: Project }
   /** The sound behind a source. */
   | { readonly kind: 'source'; readonly id: string; readonly left: Float32Array; readonly right: Float32Array }
-  | { readonly kind: 'read'; readonly wish: number; readonly from: number; readonly count: number };
+  | { readonly kind: 'read'; readonly request: number; readonly from: number; readonly count: number };
 
 export interface FromClips {
-  readonly wish: number;
+  readonly request: number;
   readonly left: Float32Array<ArrayBuffer>;
   readonly right: Float32Array<ArrayBuffer>;
 }
@@ -35,10 +35,10 @@ addEventListener('message', ({ data }: MessageEvent<ToClips>) => {
   sound = undefined;
 });
 
-async function answer({ wish, from, count }: Extract<ToClips, { kind: 'read' }>): Promise<void> {
+async function answer({ request, from, count }: Extract<ToClips, { kind: 'read' }>): Promise<void> {
   const silent = (): Stereo => [new Float32Array(count), new Float32Array(count)];
   const [left, right] = (
     project ? await soundNow(project).read(from, count).catch(silent) : silent()
   ) as readonly Float32Array<ArrayBuffer>[];
-  postMessage({ wish, left: left!, right: right! } satisfies FromClips, { transfer: [left!.buffer, right!.buffer] });
+  postMessage({ request, left: left!, right: right! } satisfies FromClips, { transfer: [left!.buffer, right!.buffer] });
 }

@@ -13,7 +13,7 @@ export const useTaps = create<{ readonly soundId: string | undefined; readonly t
 
 export const clearTaps = () => useTaps.setState({ soundId: undefined, taps: [] });
 
-/** One tap, where the sound is heard now; taps of another sound, or of another time, begin anew. */
+/** One tap, where the sound is heard now; taps of another sound, or of another time, begin again. */
 export function tapBeat(sound: Sound, bench: BenchClip): void {
   const reelSecond = playedSecond();
   const { num, den } = bench.project.reel.rate;

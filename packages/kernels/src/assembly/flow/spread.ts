@@ -105,7 +105,7 @@ export function inherit(coarse: usize, coarseWidth: i32, coarseHeight: i32, widt
  * Evens a field out without blurring where motions meet: each vector becomes the mean of those `SPACING` points away all
  * round that are within `ALIKE` grid steps of it. A field that changes evenly stays as it is. `from` and `to` differ.
  */
-export function even(from: usize, to: usize, width: i32, height: i32): void {
+export function smoothAlike(from: usize, to: usize, width: i32, height: i32): void {
   const near = f32x4.splat(ALIKE);
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x += 2) {

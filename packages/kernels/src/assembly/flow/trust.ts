@@ -56,7 +56,7 @@ function across(alongX: usize, alongY: usize, stride: i32, width: i32, height: i
 const NOISE: f32 = 64 * 32 * 32;
 
 /**
- * The share 0…1 of a picture's structure whose motion there agrees with the motion back, before `lean`: every second
+ * The share 0…1 of a picture's structure whose motion there agrees with the motion back, before `propagateTrusted`: every second
  * point of every second row counts by its slope, up to 16 grey levels a sample; those that leave the picture do not count. 1 for a picture without structure.
  */
 export function agreement(field: usize, trust: usize, width: i32, height: i32, alongX: usize, alongY: usize, stride: i32): f32 {
@@ -89,7 +89,7 @@ function inside(vector: usize, x: i32, y: i32, width: i32, height: i32): bool {
  * looks alike, unless their own explains the point better. `plane` and `other` are the pictures on the field's own grid.
  * Trust is left as it is.
  */
-export function lean(field: usize, trust: usize, plane: usize, other: usize, stride: i32, width: i32, height: i32): void {
+export function propagateTrusted(field: usize, trust: usize, plane: usize, other: usize, stride: i32, width: i32, height: i32): void {
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const index = y * width + x;
@@ -105,7 +105,7 @@ export function lean(field: usize, trust: usize, plane: usize, other: usize, str
 const DOUBTED: f32 = 0.3;
 const SURE: f32 = 0.6;
 
-/** Of 8 directions at 5 distances the trusted point with the most trust, likeness and nearness; −1 when there is none. */
+/** Of 8 directions at 5 distances the trusted point with the most trust, likeness and nearness; −1 without any. */
 function lookAlike(trust: usize, plane: usize, stride: i32, width: i32, height: i32, x: i32, y: i32): i32 {
   const own = <i32>load<i16>(plane + ((y * stride + x) << 1));
   let best: f32 = 0;

@@ -38,7 +38,7 @@ interface Found {
  * Looks at the motion from every frame of a source to the next: how sure in-betweens are to look right, the camera's
  * motion, the change of exposure. `repeats` are frames that show the one before them; motion goes on past them.
  */
-export async function lookAtMotion(
+export async function analyseMotion(
   source: FrameProvider,
   repeats: readonly number[],
   onPair: (done: number, total: number) => void = () => undefined,

@@ -1,9 +1,9 @@
 import { InvalidInput } from '../foundation/errors.js';
 import type { Clip, ReelItem, Tie } from '../model/clip.js';
 import { isGroup, type Source } from '../model/group.js';
-import type { Join } from '../model/join.js';
+import type { RampJoin } from '../model/join.js';
 import { checkDepth, type Project } from '../model/project.js';
-import { settleJoins } from '../reel/active-joins.js';
+import { reconcileJoins } from '../reel/active-joins.js';
 import { allClips, plainClip, sourceOf } from '../reel/clips.js';
 import { type PlacedItem, placeItems, reelFrames } from '../reel/places.js';
 import { usableFrames } from '../sampling/dropped-repeats.js';
@@ -24,7 +24,11 @@ export interface NewGroup {
  * Binds neighbouring items into one clip, which plays them as they are and can then be bent as one. What their moments and cuts
  * were tied and pinned to, the group's are. Throws `InvalidInput` when they are not neighbours.
  */
-export function bindItems(project: Project, itemIds: readonly string[], { clipId, sourceId, name }: NewGroup): Project {
+export function groupItems(
+  project: Project,
+  itemIds: readonly string[],
+  { clipId, sourceId, name }: NewGroup,
+): Project {
   const placed = placeItems(project);
   const chosen = placed.filter(({ item }) => itemIds.includes(item.id));
   const first = placed.indexOf(chosen[0]!);
@@ -35,7 +39,7 @@ export function bindItems(project: Project, itemIds: readonly string[], { clipId
   const items = chosen.map((place) => loosened(project, place));
   const { rate } = project.reel;
   const within = new Set(items.map(({ id }) => id));
-  const isInside = ({ before, after }: Join) => within.has(before) && within.has(after);
+  const isInside = ({ before, after }: RampJoin) => within.has(before) && within.has(after);
   const bound = { items, cues: [], joins: project.reel.joins.filter(isInside) };
   const empty: Source = {
     id: sourceId,
@@ -93,7 +97,7 @@ function lasting({ map }: Clip, frames: number) {
  * Puts the items of a group back on the reel in its place: the part of them it shows when it plays them as they are; all of
  * them, and its own curve goes, when it bends them. Moments and cuts keep what they are tied to.
  */
-export function unbind(project: Project, clipId: string): Project {
+export function ungroup(project: Project, clipId: string): Project {
   const index = project.reel.items.findIndex(({ id }) => id === clipId);
   const clip = project.reel.items[index];
   if (clip?.kind !== 'clip') throw new InvalidInput('group', 'is not on the reel any more');
@@ -103,7 +107,7 @@ export function unbind(project: Project, clipId: string): Project {
   const shown = shownItems(insideGroup(project, source.id), clip);
   const items = shown.map((item, i) => freed(item, clip, i === 0, taken));
   const renamed = new Map(shown.map((item, i) => [item.id, items[i]!.id]));
-  const joins = source.bound.joins.flatMap((join): Join[] => {
+  const joins = source.bound.joins.flatMap((join): RampJoin[] => {
     const [before, after] = [renamed.get(join.before), renamed.get(join.after)];
     return before && after ? [{ ...join, before, after }] : [];
   });
@@ -112,7 +116,7 @@ export function unbind(project: Project, clipId: string): Project {
     ...project,
     reel: { ...project.reel, joins: held, items: project.reel.items.toSpliced(index, 1, ...items) },
   };
-  return withoutUnused(settleJoins(loose), source.id);
+  return withoutUnused(reconcileJoins(loose), source.id);
 }
 
 /** Whether a group plays its items as they are: then taking it apart changes nothing. */

@@ -4,7 +4,7 @@ import { Events } from '../events/events.js';
 import { JobQueue } from '../jobs/job-queue.js';
 import { runJob, type RunningJob } from '../jobs/job.js';
 import { FootageRow } from '../storage/rows.js';
-import { factsOf, FootagePlaces, healthOf, MOTION, PROXY, SOUND_FILES, STRIP } from './places.js';
+import { factsOf, FootagePaths, healthOf, MOTION, PROXY, SOUND_FILES, STRIP } from './footage-paths.js';
 
 /** Where a background job waits and runs, and how its progress and end are told. */
 interface Background {
@@ -16,7 +16,7 @@ interface Background {
 
 /** What is made of footage in the background: proxies, filmstrips, what is known of its motion and its sound. */
 @Injectable()
-export class Preparing {
+export class FootageAnalysis {
   private readonly logger = new Logger('footage');
   private readonly queue = new JobQueue(2);
   private readonly motionQueue = new JobQueue();
@@ -26,7 +26,7 @@ export class Preparing {
 
   constructor(
     private readonly events: Events,
-    private readonly places: FootagePlaces,
+    private readonly places: FootagePaths,
   ) {}
 
   /** Begins, or takes up again, what is missing of a piece of footage. */

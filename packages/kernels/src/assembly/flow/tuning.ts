@@ -11,7 +11,7 @@ const UNLIKE: f32 = 12 * 16;
  * `keenness` above 0 gives the weightier one more and below 0 brings both back to their distance in time; below 0 the vectors
  * are evened out too. `before` is room for the vectors. Planes are those of the grid.
  */
-export function temper(
+export function tune(
   a: usize,
   b: usize,
   stride: i32,

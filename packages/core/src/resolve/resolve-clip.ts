@@ -6,17 +6,17 @@ import type { EndChoice } from '../model/interpolation.js';
 import type { Project } from '../model/project.js';
 import type { Similarity } from '../model/steady.js';
 import { clipSlope, sourceOf } from '../reel/clips.js';
-import { blurOf, type MadeAs, makingOf } from '../reel/interpolation.js';
+import { blurOf, type InheritedSettings, interpolationOf } from '../reel/interpolation.js';
 import { type PlacedItem, placeItems } from '../reel/places.js';
 import { frameOfPosition } from '../sampling/dropped-repeats.js';
-import { methodAt, momentMade, sampleMade } from '../sampling/interpolation.js';
+import { methodAt, flowSampleAt, sampleInterpolated } from '../sampling/interpolation.js';
 import { type Sample, WHOLE_FRAME_TOLERANCE } from '../sampling/sample.js';
 import { steadyAt } from '../steady/steady.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { mapDuration } from '../time-map/time-map.js';
 
 /** What of which footage a frame of a clip shows. */
-export interface Shown {
+export interface ClipFrame {
   /** The clip in sight: the clip itself or, of a group, the one inside. */
   readonly clip: Clip;
   readonly source: Source;
@@ -34,25 +34,25 @@ export interface Shown {
  * In-betweens are made, and motion is blurred, as the clip inside says, else as the group does, else as the reel does. `pace` is how
  * many of the clip's frames pass in a frame of the reel.
  */
-export function showing(
+export function resolveClip(
   project: Project,
   clip: Clip,
-  madeAs: MadeAs = {},
-): (k: number, pace?: number) => Shown | undefined {
+  madeAs: InheritedSettings = {},
+): (k: number, pace?: number) => ClipFrame | undefined {
   const source = sourceOf(project, clip);
-  const making = makingOf(project, clip, madeAs);
+  const making = interpolationOf(project, clip, madeAs);
   const slope = clipSlope(project, clip);
   const exposing: Exposing = {
     position: (t) => positionAt(clip.map, t),
     speed: (t) => slopeAt(clip.map, t) / slope,
-    moment: (position) => momentMade(source, making.temper, clip.end, position),
+    moment: (position) => flowSampleAt(source, making.temper, clip.end, position),
     from: 0,
     to: mapDuration(clip.map),
   };
   if (!isGroup(source))
     return (k, pace = 1) => {
       const position = positionAt(clip.map, k);
-      const now = sampleMade(source, making, clip.end, position, k);
+      const now = sampleInterpolated(source, making, clip.end, position, k);
       const laid = clip.steady ? steadyAt(clip.steady, frameOfPosition(source, position)) : undefined;
       return {
         clip,
@@ -65,7 +65,7 @@ export function showing(
     };
   const inside = insideGroup(project, source.id);
   const places = placeItems(inside);
-  const inner = new Map<string, (t: number, pace: number) => Shown | undefined>();
+  const inner = new Map<string, (t: number, pace: number) => ClipFrame | undefined>();
   const own = clip.method ?? madeAs.method;
   return (k, pace = 1) => {
     const at = timeInside(positionAt(clip.map, k), source.frames, clip.end);
@@ -77,7 +77,7 @@ export function showing(
     if (!show)
       inner.set(
         key,
-        (show = showing(inside, place.item, {
+        (show = resolveClip(inside, place.item, {
           method,
           temper: clip.temper ?? madeAs.temper,
           blur: clip.blur ?? madeAs.blur,

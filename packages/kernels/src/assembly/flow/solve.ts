@@ -38,7 +38,7 @@ function outside(vector: v128, lane: i32, x: i32, y: i32, width: i32, height: i3
  * taken; otherwise the one that makes the two pictures match better; where neither does, the point is taken to be hidden in
  * the picture whose side brought nothing. `weights` holds pairs: the first picture's share and the second's.
  */
-export function settle(
+export function solve(
   plane0: usize,
   plane1: usize,
   stride: i32,
@@ -130,7 +130,7 @@ const OWNED: f32 = 0.6;
  * Points that move like few of those around take the way of the largest party among them: motion comes in pieces, not in
  * specks. `vectors` and `weights` are replaced; `before` and `weightsBefore`, as large, get what they were.
  */
-export function tidy(vectors: usize, weights: usize, before: usize, weightsBefore: usize, width: i32, height: i32): void {
+export function removeOutliers(vectors: usize, weights: usize, before: usize, weightsBefore: usize, width: i32, height: i32): void {
   memory.copy(before, vectors, (width * height) << 4);
   memory.copy(weightsBefore, weights, (width * height) << 3);
   for (let y = 1; y < height - 1; y++) {
@@ -139,13 +139,13 @@ export function tidy(vectors: usize, weights: usize, before: usize, weightsBefor
       const own = v128.load(before + (index << 4));
       // Most points move like both beside them.
       if (!differ(own, v128.load(before + ((index - 1) << 4))) && !differ(own, v128.load(before + ((index + 1) << 4)))) continue;
-      if (party(before, index, own, width) >= FEW) continue;
+      if (countAlike(before, index, own, width) >= FEW) continue;
       let most = 0;
       let from = index;
       for (let n = 0; n < 9; n++) {
         const other = index + (n / 3 - 1) * width + (n % 3) - 1;
         if (other == index || load<f32>(weightsBefore + (other << 3)) < 0) continue;
-        const size = party(before, index, v128.load(before + (other << 4)), width);
+        const size = countAlike(before, index, v128.load(before + (other << 4)), width);
         if (size > most) {
           most = size;
           from = other;
@@ -162,7 +162,7 @@ const FEW: i32 = 2;
 const MANY: i32 = 3;
 
 /** How many of the eight points around `index` move like `vector`. */
-function party(vectors: usize, index: i32, vector: v128, width: i32): i32 {
+function countAlike(vectors: usize, index: i32, vector: v128, width: i32): i32 {
   let count = 0;
   for (let n = 0; n < 9; n++) {
     const other = index + (n / 3 - 1) * width + (n % 3) - 1;

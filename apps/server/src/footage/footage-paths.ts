@@ -17,7 +17,7 @@ export const ABOUT = 'about.json';
 
 /** Where the files of footage are. */
 @Injectable()
-export class FootagePlaces {
+export class FootagePaths {
   constructor(private readonly config: Config) {}
 
   folder(id: string): string {

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { NO_COLOUR_TAGS, parsePixelFormat, type Frame } from '@idle-bend/core/frame';
 import { pairMotion } from '@idle-bend/core/motion';
 import type { FrameProvider } from '@idle-bend/pipeline';
-import { lookAtMotion } from './look-at-motion.js';
+import { analyseMotion } from './analyse-motion.js';
 
 const [W, H] = [96, 64];
 /** A picture without a place that looks like another. */
@@ -25,7 +25,7 @@ const panned = (by: number) => frame((x, y) => one(x - by, y));
 describe('looking at the motion of a source', () => {
   test('a pan is sure and says which way', async () => {
     const told: number[] = [];
-    const motion = await lookAtMotion(of([0, 2, 4, 6, 8].map(panned)), [], (done) => told.push(done));
+    const motion = await analyseMotion(of([0, 2, 4, 6, 8].map(panned)), [], (done) => told.push(done));
     expect(motion.pairs).toHaveLength(4);
     for (const { confidence, camera, exposure } of motion.pairs) {
       expect(confidence).toBeGreaterThan(0.9);
@@ -37,14 +37,14 @@ describe('looking at the motion of a source', () => {
   });
 
   test('repeats stand still, and motion goes on past them', async () => {
-    const motion = await lookAtMotion(of([0, 2, 2, 4, 6].map(panned)), [2]);
+    const motion = await analyseMotion(of([0, 2, 2, 4, 6].map(panned)), [2]);
     expect(motion.pairs.map(({ camera }) => Math.round(camera.x * W))).toEqual([2, 0, 2, 2]);
     expect(pairMotion(motion, 1, 3)!.camera.x * W).toBeCloseTo(2, 0);
     expect([...motion.across.keys()]).toEqual([1]);
   });
 
   test('a cut has no motion, no exposure and is doubted', async () => {
-    const motion = await lookAtMotion(
+    const motion = await analyseMotion(
       of([panned(0), panned(2), frame((x, y) => two(1.7 * x, 1.4 * y)), frame((x, y) => two(1.7 * (x - 1), 1.4 * y))]),
       [],
     );
@@ -54,13 +54,13 @@ describe('looking at the motion of a source', () => {
 
   test('pictures too small to find motion in are not doubted; one frame has none', async () => {
     const tiny = of([0, 1, 2].map((by) => frame((x) => x * 20 + by, [8, 8])));
-    expect((await lookAtMotion(tiny, [])).pairs.map((p) => p.confidence)).toEqual([1, 1]);
-    expect((await lookAtMotion(of([panned(0)]), [])).pairs).toEqual([]);
+    expect((await analyseMotion(tiny, [])).pairs.map((p) => p.confidence)).toEqual([1, 1]);
+    expect((await analyseMotion(of([panned(0)]), [])).pairs).toEqual([]);
   });
 
   test('stops when it is told to', async () => {
     await expect(
-      lookAtMotion(of([0, 2, 4].map(panned)), [], undefined, AbortSignal.abort(new Error('cancelled'))),
+      analyseMotion(of([0, 2, 4].map(panned)), [], undefined, AbortSignal.abort(new Error('cancelled'))),
     ).rejects.toThrow('cancelled');
   });
 });

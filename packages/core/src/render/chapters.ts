@@ -1,7 +1,7 @@
 import type { Project } from '../model/project.js';
 import type { Stretch } from '../model/reel.js';
 import { placeItems } from '../reel/places.js';
-import { showing } from '../resolve/shown.js';
+import { resolveClip } from '../resolve/resolve-clip.js';
 import { frameOfPosition } from '../sampling/dropped-repeats.js';
 import { framesPerSecond } from '../time/rate.js';
 import { canDropFrames, formatTimecode, parseTimecode } from '../time/timecode.js';
@@ -34,7 +34,7 @@ export function chaptersOf({ reel }: Project, { from, to }: Stretch): Chapter[] 
 
 /**
  * The timecode of a file's first frame, or none. The reel begins at one o'clock. Of a source it is the time of the frame that is shown
- * first, counted at the reel's rate, from where its file says that it begins, or from nought.
+ * first, counted at the reel's rate, from where its file says that it begins, or from zero.
  * @param startOf the start timecode a source's file has, and whether it was read
  */
 export function startTimecode(
@@ -49,7 +49,7 @@ export function startTimecode(
   const place = placeItems(project).find(
     ({ start, frames, item }) => item.kind === 'clip' && from >= start && from < start + frames,
   );
-  const shown = place?.item.kind === 'clip' ? showing(project, place.item)(from - place.start) : undefined;
+  const shown = place?.item.kind === 'clip' ? resolveClip(project, place.item)(from - place.start) : undefined;
   if (!shown) return null;
   const { nativeRate, id } = shown.source;
   const begins = startOf(id) ?? '00:00:00:00';
@@ -58,7 +58,7 @@ export function startTimecode(
   return formatTimecode(Math.round(seconds * framesPerSecond(rate)), rate, begins.includes(';') && canDropFrames(rate));
 }
 
-/** A file may say what cannot be: then it counts from nought. */
+/** A file may say what cannot be: then it counts from zero. */
 function safelyParsed(text: string, rate: Parameters<typeof parseTimecode>[1]): number {
   try {
     return parseTimecode(text, rate);

@@ -12,7 +12,7 @@ import type { Landing } from './solve.js';
  * what is left, less than a frame, the content slips. Other landings of the clip are then met or, at their speeds, cannot be. A cut
  * that is pinned does not move, and neither does one whose neighbour has no more to show.
  */
-export function landByCut(project: Project, clip: Clip, landings: readonly Landing[]): LandedClip {
+export function landByMovingCut(project: Project, clip: Clip, landings: readonly Landing[]): LandedClip {
   const first = landings[0];
   const placed = placeOf(project, clip.id);
   if (!first || !placed) return { project, conflicts: [], nearest: undefined };

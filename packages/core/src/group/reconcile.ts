@@ -13,8 +13,8 @@ import { momentsInside } from './moments-inside.js';
  * Brings what groups say of themselves up to date with what is in them, innermost first: their length, their moments, and the
  * clips that show them to the end, which get longer or shorter with them.
  */
-export function settleGroups(project: Project): Project {
-  return innermostFirst(project).reduce(settleGroup, project);
+export function reconcileGroups(project: Project): Project {
+  return innermostFirst(project).reduce(reconcileGroup, project);
 }
 
 function innermostFirst(project: Project): string[] {
@@ -30,7 +30,7 @@ function innermostFirst(project: Project): string[] {
   return order;
 }
 
-function settleGroup(project: Project, id: string): Project {
+function reconcileGroup(project: Project, id: string): Project {
   const before = project.sources.find((source): source is Group => source.id === id && isGroup(source))!;
   const { rate } = project.reel;
   const inside = insideGroup(project, id);

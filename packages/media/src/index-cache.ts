@@ -19,13 +19,13 @@ interface Known {
 }
 
 /** Where what was found in a file is kept. */
-export const knownBeside = (file: string) => `${file}.frames.json`;
+export const cacheBeside = (file: string) => `${file}.frames.json`;
 
 /**
  * As `openSource`, for files in folders of our own: what was found is kept beside the file, so that a long one is listed once and not for
  * every chunk made from it. Where it cannot be kept, or is not of this file, the file is looked into again. Throws `MediaError`.
  */
-export async function openKnown(file: string, name: string, signal?: AbortSignal): Promise<OpenedSource> {
+export async function openCached(file: string, name: string, signal?: AbortSignal): Promise<OpenedSource> {
   const before = await stat(file).catch(() => undefined);
   const known = await readKnown(file);
   if (known) return opened(file, name, known);
@@ -37,7 +37,7 @@ export async function openKnown(file: string, name: string, signal?: AbortSignal
 /** What was found in a file and kept beside it, where it still is of this file. */
 export async function readKnown(file: string): Promise<Known | undefined> {
   try {
-    const known = JSON.parse(await readFile(knownBeside(file), 'utf8')) as Known;
+    const known = JSON.parse(await readFile(cacheBeside(file), 'utf8')) as Known;
     const { size, mtimeMs } = await stat(file);
     return known.version === VERSION && known.bytes === size && known.modifiedMs === mtimeMs ? known : undefined;
   } catch {
@@ -67,10 +67,10 @@ async function keep({ file, facts, index }: OpenedSource, bytes: number, modifie
     keys: [...keys],
     sizes: sizes ? [...sizes] : null,
   };
-  const part = `${knownBeside(file)}.${randomUUID().slice(0, 8)}.part`;
+  const part = `${cacheBeside(file)}.${randomUUID().slice(0, 8)}.part`;
   try {
     await writeFile(part, JSON.stringify(known));
-    await rename(part, knownBeside(file));
+    await rename(part, cacheBeside(file));
   } catch {
     // A full disk, or a folder that is not ours to write in: it is only found again.
     await rm(part, { force: true }).catch(() => undefined);

@@ -1,13 +1,13 @@
 import { create } from 'zustand';
 
 /** The part of a piece of footage that is wanted, both frames included. */
-export interface Marks {
+export interface InOutPoints {
   readonly first?: number;
   readonly last?: number;
 }
 
 interface FootageRoom {
-  readonly marks: Readonly<Record<string, Marks>>;
+  readonly marks: Readonly<Record<string, InOutPoints>>;
   /** Footage picked together, by its id. */
   readonly picked: readonly string[];
 }
@@ -25,7 +25,7 @@ export function mark(id: string, end: 'first' | 'last', frame: number): void {
   });
 }
 
-export const clearMarks = (id: string) =>
+export const clearInOutPoints = (id: string) =>
   useFootageRoom.setState(({ marks }) => ({
     marks: Object.fromEntries(Object.entries(marks).filter(([key]) => key !== id)),
   }));

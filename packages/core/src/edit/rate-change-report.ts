@@ -4,7 +4,7 @@ import { isWholeFrame } from '../sampling/sample.js';
 import { positionAt } from '../time-map/evaluate.js';
 
 /** What another rate of the reel does to a clip. */
-export interface ClipAccount {
+export interface RateChange {
   readonly clipId: string;
   readonly name: string;
   readonly framesBefore: number;
@@ -15,7 +15,7 @@ export interface ClipAccount {
 }
 
 /** What changed from one project to another that has the same clips, clip by clip. */
-export function accountOf(before: Project, after: Project): ClipAccount[] {
+export function rateChangeReport(before: Project, after: Project): RateChange[] {
   const later = new Map(placeItems(after).map((place) => [place.item.id, place]));
   return placeItems(before).flatMap(({ item, frames }) => {
     const then = later.get(item.id);

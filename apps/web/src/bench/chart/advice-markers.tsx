@@ -3,7 +3,7 @@ import { useAdvice } from '../use-advice.ts';
 import type { Places } from './places.ts';
 
 /** A quiet mark at each place there is advice on, on the lower edge of its speed: a press goes there, and the panel says it. */
-export function AdviceMarks({ bench, places }: { bench: BenchClip; places: Places }) {
+export function AdviceMarkers({ bench, places }: { bench: BenchClip; places: Places }) {
   const { frames } = bench;
   const advice = useAdvice(bench);
   const go = (frame: number) => {

@@ -5,7 +5,7 @@ import { placeItems, reelFrames } from '../reel/places.js';
 import { frameOfSecond } from '../reel/sound-time.js';
 
 /** One accent: the frame of the reel it begins at, and what it is tied to. */
-export interface AccentMark {
+export interface AccentTime {
   readonly set: AccentSet;
   /** As the music has it, a real number; the accent begins at the nearest frame. */
   readonly at: number;
@@ -15,7 +15,7 @@ export interface AccentMark {
 }
 
 /** Every accent on the reel, in the order of their frames. They are where what they are tied to is now. */
-export function accentMarks(project: Project): readonly AccentMark[] {
+export function accentTimes(project: Project): readonly AccentTime[] {
   let marks = known.get(project);
   if (!marks) {
     const end = reelFrames(project);
@@ -29,7 +29,7 @@ export function accentMarks(project: Project): readonly AccentMark[] {
 }
 
 /** Projects are values: what was placed once stays there. */
-const known = new WeakMap<Project, readonly AccentMark[]>();
+const known = new WeakMap<Project, readonly AccentTime[]>();
 
 function placesOf(project: Project, on: AccentPlaces): { readonly at: number; readonly second: number | undefined }[] {
   if (on.kind === 'cues')

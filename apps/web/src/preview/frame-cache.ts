@@ -4,20 +4,20 @@ import type { Sample } from '@idle-bend/core/sampling';
  * Frames made as renders make them, kept so that playing them costs nothing. Known by what they are made of: a change of the
  * curve leaves those that are still asked for. Bounded; what was used longest ago goes first.
  */
-export class MadeFrames {
+export class FrameCache {
   private readonly frames = new Map<string, Uint8Array>();
   private bytes = 0;
 
-  constructor(private readonly mostBytes: number) {}
+  constructor(private readonly maxBytes: number) {}
 
   private static key = (url: string, sample: Sample) => `${url} ${JSON.stringify(sample)}`;
 
   has(url: string, sample: Sample): boolean {
-    return this.frames.has(MadeFrames.key(url, sample));
+    return this.frames.has(FrameCache.key(url, sample));
   }
 
   get(url: string, sample: Sample): Uint8Array | undefined {
-    const key = MadeFrames.key(url, sample);
+    const key = FrameCache.key(url, sample);
     const data = this.frames.get(key);
     if (!data) return undefined;
     this.frames.delete(key);
@@ -26,11 +26,11 @@ export class MadeFrames {
   }
 
   keep(url: string, sample: Sample, data: Uint8Array): void {
-    if (data.length > this.mostBytes) return;
-    this.frames.set(MadeFrames.key(url, sample), data.slice());
+    if (data.length > this.maxBytes) return;
+    this.frames.set(FrameCache.key(url, sample), data.slice());
     this.bytes += data.length;
     for (const [key, { length }] of this.frames) {
-      if (this.bytes <= this.mostBytes) break;
+      if (this.bytes <= this.maxBytes) break;
       this.frames.delete(key);
       this.bytes -= length;
     }

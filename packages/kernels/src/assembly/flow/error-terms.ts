@@ -15,7 +15,7 @@ const BLOCK: i32 = 8;
  * `scale` their samples per grid step; `plane` is the first picture on the grid. `before` and `after` are the fields from the first
  * picture back and from the second on; 0: not known, then the other stands for both.
  */
-export function doubt(
+export function errorTerms(
   a: usize,
   b: usize,
   first: usize,

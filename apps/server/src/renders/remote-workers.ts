@@ -17,14 +17,14 @@ const LOOK_MS = 2000;
  * chunk is done when it stands in its render's folder, whoever put it there, and however often. A worker that dies loses its lock, and
  * another takes the chunk.
  */
-export class OtherMachines implements ChunkMaker {
+export class RemoteWorkers implements ChunkMaker {
   readonly slots = SLOTS;
   private readonly logger = new Logger('workers');
   private readonly connection: Redis;
   private readonly eventConnection: Redis;
   private readonly queue: Queue<ChunkTicket>;
   private readonly events: QueueEvents;
-  private readonly told = new Map<string, (done: number) => void>();
+  private readonly reported = new Map<string, (done: number) => void>();
   private readonly looking: NodeJS.Timeout;
   private workers = 0;
 
@@ -44,7 +44,7 @@ export class OtherMachines implements ChunkMaker {
     this.connection.on('error', complain);
     this.queue.on('error', complain);
     this.events.on('error', complain);
-    this.events.on('progress', ({ jobId, data }) => this.told.get(jobId)?.(Number(data)));
+    this.events.on('progress', ({ jobId, data }) => this.reported.get(jobId)?.(Number(data)));
     this.looking = setInterval(() => {
       void this.queue.getWorkers().then(
         (all) => {
@@ -62,14 +62,14 @@ export class OtherMachines implements ChunkMaker {
 
   make({ renderId, job, files }: WantedChunk, onProgress: (done: number) => void): MakingChunk {
     const id = `${renderId}_${job.order.index}`;
-    this.told.set(id, onProgress);
+    this.reported.set(id, onProgress);
     const media = Object.fromEntries(
       Object.entries(files).map(([key, { file, name }]) => [key, { name, fileName: file.split(/[\\/]/).pop()! }]),
     );
     let giveUp: (error: Error) => void;
     const givenUp = new Promise<never>((_, reject) => (giveUp = reject));
     return {
-      result: Promise.race([this.wait(id, { renderId, job, media }), givenUp]).finally(() => this.told.delete(id)),
+      result: Promise.race([this.wait(id, { renderId, job, media }), givenUp]).finally(() => this.reported.delete(id)),
       // What a worker has begun cannot be taken from it: it is awaited.
       cancel: () =>
         void this.queue.remove(id).then(

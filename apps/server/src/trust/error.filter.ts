@@ -5,7 +5,7 @@ import type { Response } from 'express';
 
 /** Answers every error as `{ message }`, one sentence; what is not foreseen is logged and told without its insides. */
 @Catch()
-export class SentencesFilter implements ExceptionFilter {
+export class ErrorFilter implements ExceptionFilter {
   private readonly logger = new Logger('http');
 
   catch(error: unknown, host: ArgumentsHost): void {

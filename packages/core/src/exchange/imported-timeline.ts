@@ -6,13 +6,13 @@ import { straightMap } from '../time-map/time-map.js';
 import { framesPerSecond, type Rate } from '../time/rate.js';
 
 /** Footage a timeline may be of, known by its name or its file's. */
-export type KnownFootage = Pick<Source, 'id' | 'name' | 'frames' | 'nativeRate'> & {
+export type OfferedFootage = Pick<Source, 'id' | 'name' | 'frames' | 'nativeRate'> & {
   /** Where its file says that it begins. */
   readonly startTimecode?: string | null;
 };
 
 /** What a file of another tool brought, and what of it could not be taken. */
-export interface TakenTimeline {
+export interface ImportedTimeline {
   readonly project: Project;
   readonly losses: readonly string[];
 }
@@ -38,7 +38,7 @@ export function bareName(text: string): string {
     .toLowerCase();
 }
 
-/** An address's last part in plain letters; one that is none is taken as it is. */
+/** An address's last part in plain letters; any other is taken as it is. */
 function decoded(text: string): string {
   try {
     return decodeURIComponent(text);
