@@ -1,8 +1,5 @@
 const map = Object.fromEntries(
-  ['kernels', 'pipeline', 'media'].map((name) => [
-    `^@idle-bend/${name}$`,
-    `<rootDir>/packages/${name}/src/index.ts`,
-  ]),
+  ['kernels', 'pipeline', 'media'].map((name) => [`^@idle-bend/${name}$`, `<rootDir>/packages/${name}/src/index.ts`]),
 );
 
 /** Unit and server tests; the server's run against its build (see scripts/test.mjs). */
@@ -15,7 +12,8 @@ export default {
   moduleNameMapper: {
     '^@idle-bend/core/([\\w-]+)$': '<rootDir>/packages/core/src/$1/index.ts',
     ...map,
-    '^(\\.{1,2}/.*)\\.[jt]s$': '$1' },
+    '^(\\.{1,2}/.*)\\.[jt]s$': '$1',
+  },
   transform: {
     '^.+\\.ts$': '<rootDir>/scripts/jest-transform.mjs',
   },

@@ -28,7 +28,7 @@ export async function run() {
     );
     const projects = [];
     for (let i = 0; i < PROJECTS; i++) projects.push(await filled(url, i));
-    return [...(await opening(url, projects, folder)), ...(await working(url, projects, folder))];
+    return [...(await opening(url, projects)), ...(await working(url, projects, folder))];
   } finally {
     server.kill();
     rmSync(folder, { recursive: true, force: true });
@@ -83,7 +83,7 @@ const timed = async (work) => {
 };
 
 /** Against a server that does nothing but send the same bytes. */
-async function opening(url, projects, folder) {
+async function opening(url, projects) {
   const bytes = Buffer.from(JSON.stringify(await send(url, 'GET', `projects/${projects[0].id}`)));
   const plain = createServer((_, response) => response.setHeader('Content-Type', 'application/json').end(bytes)).listen(
     0,

@@ -19,7 +19,7 @@ const TYPES = { '.js': 'text/javascript', '.html': 'text/html' };
 
 const page = `<!doctype html><script type="importmap">{"imports":{"three":"/three/build/three.module.js","three/addons/":"/three/examples/jsm/"}}</script>`;
 
-const server = createServer(async (request, response) => {
+async function serve(request, response) {
   try {
     const { pathname } = new URL(request.url, 'http://localhost');
     if (pathname === '/favicon.ico') return response.writeHead(204).end();
@@ -31,7 +31,8 @@ const server = createServer(async (request, response) => {
   } catch {
     response.writeHead(404).end();
   }
-});
+}
+const server = createServer((request, response) => void serve(request, response));
 server.listen(0, '127.0.0.1');
 await once(server, 'listening');
 const address = `http://127.0.0.1:${server.address().port}/`;

@@ -110,7 +110,7 @@ async function slowPan(
 const spots = (page: Page) => page.getByRole('list', { name: 'Rough spots' }).getByRole('listitem');
 const openPage = (page: Page) => page.getByRole('tab', { name: 'Frames' }).click();
 const undo = (page: Page) => page.keyboard.press('Control+z');
-const clipNow = async (server: RunningServer, id: string) => clipOf(await kept(server, id)) as Clip;
+const clipNow = async (server: RunningServer, id: string) => clipOf(await kept(server, id));
 
 test('a rough spot is seen on the clip, in the strip and in a list, and each remedy mends it with one press', async ({
   page,
@@ -179,7 +179,7 @@ test('made, mended, tempered: every frame of the preview is what the pipeline ma
   const threads = new FlowThreads(1, 'default');
   const composer = new FrameComposer(loadKernels(), reader, threads.means);
   const document = await kept(server, id);
-  const clip = clipOf(document) as Clip;
+  const clip = clipOf(document);
   const show = resolveClip(document, clip);
   const kinds = new Set<string>();
   for (let k = 0; k < 110; k += 1) {
@@ -237,7 +237,7 @@ test('the reel has a way of its own, a clip may follow it, and a reach may diffe
   await allKept(page);
   const document = await kept(server, id);
   expect(document.reel.method).toBe('flow');
-  expect((clipOf(document) as Clip).method).toBeNull();
+  expect(clipOf(document).method).toBeNull();
   await page.getByRole('button', { name: /^Reach 1/ }).click();
   await page.getByRole('radio', { name: 'Step', exact: true }).click();
   await picture(page).click();

@@ -1,5 +1,5 @@
 import { positionAt } from '@idle-bend/core/time-map';
-import { allKept, clipOf, drag, expect, kept, openBench, projectOfClip, test, type Clip } from './fixtures.js';
+import { allKept, clipOf, drag, expect, kept, openBench, projectOfClip, test } from './fixtures.js';
 
 test('one key lands a moment on its cue, exactly and as one undo; a change by hand shows its drift; and it lands again', async ({
   page,
@@ -10,7 +10,7 @@ test('one key lands a moment on its cue, exactly and as one undo; a change by ha
   await openBench(page, server, id);
   const mapNow = async () => {
     await allKept(page);
-    return (clipOf(await kept(server, id)) as Clip).map;
+    return clipOf(await kept(server, id)).map;
   };
   for (let i = 0; i < 2; i++) await page.keyboard.press('Shift+ArrowRight');
   await page.keyboard.press('m');
@@ -24,7 +24,7 @@ test('one key lands a moment on its cue, exactly and as one undo; a change by ha
   const landed = await mapNow();
   expect(Math.abs(positionAt(landed, 27) - 100)).toBeLessThanOrEqual(1e-6);
   expect(landed.vertices.at(-1)!.s).toBeCloseTo(240, 9);
-  expect((clipOf(await kept(server, id)) as Clip).ties).toHaveLength(1);
+  expect(clipOf(await kept(server, id)).ties).toHaveLength(1);
 
   await drag(page, page.getByRole('button', { name: 'End of the clip' }), -120, 0);
   await page
@@ -61,7 +61,7 @@ test('with the slot kept, a landing leaves the clip’s length alone', async ({ 
   await page.getByRole('button', { name: /Land it/ }).click();
   await expect(page.getByText('“moment 1” shows exactly on “cue 1”.')).toBeVisible();
   await allKept(page);
-  const { map } = clipOf(await kept(server, id)) as Clip;
+  const { map } = clipOf(await kept(server, id));
   expect(map.vertices.at(-1)).toEqual({ t: 48, s: 240 });
   expect(Math.abs(positionAt(map, 25) - 150)).toBeLessThanOrEqual(1e-6);
 });

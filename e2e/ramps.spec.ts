@@ -144,7 +144,7 @@ test('blurred or held steady, a frame of the bench is that of a draft', async ({
   const { id, footage } = await whip(page, server, (project) => setClipBlur(project, 'c', shutter));
   const shownKind = async () => {
     const document = await kept(server, id);
-    return resolveClip(document, clipOf(document) as Clip)(4)!.sample.kind;
+    return resolveClip(document, clipOf(document))(4)!.sample.kind;
   };
   const isAsDraft = async () => {
     const [wanted] = (await draftChecksums(server, id, folder)).slice(4);
@@ -171,7 +171,7 @@ test('blurred or held steady, a frame of the bench is that of a draft', async ({
   // It is what the known motion makes of it.
   const motion = parseMotion((await server.get(`/api/footage/${footage}/motion`)).body);
   const document = await kept(server, id);
-  const { steady } = clipOf(document) as Clip;
+  const { steady } = clipOf(document);
   expect(setSteady(document, 'c', steadyWhole(motion, steady!.from, steady!.to, 'move', 16 / 9))).toEqual(document);
 });
 
@@ -273,7 +273,7 @@ test('a clipâ€™s own sound: its way, its loudness, a reach of its own; the reelâ
   await type(page, 'Loudness', '-6 dB');
   await type(page, 'Fade out, s', '0.5');
   await allKept(page);
-  expect((clipOf(await kept(server, id)) as Clip).sound).toEqual({
+  expect(clipOf(await kept(server, id)).sound).toEqual({
     mode: 'keep',
     freeze: 'silence',
     gain: -6,
@@ -287,7 +287,7 @@ test('a clipâ€™s own sound: its way, its loudness, a reach of its own; the reelâ
   await page.getByRole('button', { name: /^Reach 1/ }).click();
   await page.getByLabel('Sound of this reach', { exact: true }).getByRole('radio', { name: 'muted' }).click();
   await allKept(page);
-  expect((clipOf(await kept(server, id)) as Clip).sound.reaches).toEqual([{ reach: 0, mode: 'mute' }]);
+  expect(clipOf(await kept(server, id)).sound.reaches).toEqual([{ reach: 0, mode: 'mute' }]);
   // It plays; what is muted is not heard, and nothing goes wrong.
   await page.keyboard.press('Home');
   await page.keyboard.press('Space');

@@ -99,7 +99,7 @@ test('shapes for a clip and for a bend; one’s own are kept, named, taken out t
   await expect(page.getByText('One moment in the middle')).toBeVisible();
   await page.getByRole('button', { name: 'Hover' }).click();
   await allKept(page);
-  const hovered = clipOf(await kept(server, id)) as Clip;
+  const hovered = clipOf(await kept(server, id));
   expect([hovered.map.vertices[0], hovered.map.vertices.at(-1)]).toEqual([
     { t: 0, s: 0 },
     { t: 48, s: 240 },
@@ -109,9 +109,7 @@ test('shapes for a clip and for a bend; one’s own are kept, named, taken out t
   await page.getByRole('button', { name: /^Bend 1 at/ }).click();
   for (const name of ['Brink', 'Settle', 'Crest']) await page.getByRole('button', { name, exact: true }).click();
   await allKept(page);
-  expect((clipOf(await kept(server, id)) as Clip).map.bends[1]!.ease).toEqual(
-    BEND_SHAPES.find((s) => s.id === 'crest')!.ease,
-  );
+  expect(clipOf(await kept(server, id)).map.bends[1]!.ease).toEqual(BEND_SHAPES.find((s) => s.id === 'crest')!.ease);
 
   const mine = page.getByRole('region', { name: 'My shapes' });
   await mine.getByRole('button', { name: 'Save this one' }).click();
@@ -131,9 +129,7 @@ test('shapes for a clip and for a bend; one’s own are kept, named, taken out t
   await page.getByRole('button', { name: 'Soft', exact: true }).click();
   await mine.getByRole('button', { name: 'bell swing again', exact: true }).click();
   await allKept(page);
-  expect((clipOf(await kept(server, id)) as Clip).map.bends[1]!.ease).toEqual(
-    BEND_SHAPES.find((s) => s.id === 'crest')!.ease,
-  );
+  expect(clipOf(await kept(server, id)).map.bends[1]!.ease).toEqual(BEND_SHAPES.find((s) => s.id === 'crest')!.ease);
   await mine.getByRole('button', { name: 'Delete bell swing again' }).click();
 });
 
@@ -144,7 +140,7 @@ test('steps, holds with ramps, a brief hurry, matching bends, a turn that is rea
 }) => {
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);
-  const clipNow = async () => (await allKept(page), clipOf(await kept(server, id)) as Clip);
+  const clipNow = async () => (await allKept(page), clipOf(await kept(server, id)));
   await page.getByRole('tab', { name: 'Holds' }).click();
   await page.getByLabel('Frames each').fill('6');
   await page.keyboard.press('Enter');
@@ -224,7 +220,7 @@ test('versions and comparing, in step by time and by source moment', async ({ pa
   expect(wide).toBeGreaterThan(0);
   await page.getByRole('button', { name: 'Use', exact: true }).click();
   await allKept(page);
-  expect((clipOf(await kept(server, id)) as Clip).map.vertices.at(-1)).toEqual({ t: 48, s: 240 });
+  expect(clipOf(await kept(server, id)).map.vertices.at(-1)).toEqual({ t: 48, s: 240 });
   await page.keyboard.press('x');
   await expect(other).toHaveCount(0);
 });
@@ -276,7 +272,7 @@ test('one thing for many clips at once, seen before and undone as one; undo reac
 test('locks, limits and what gives decide how a moment lands', async ({ page, server, clip }) => {
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);
-  const clipNow = async () => (await allKept(page), clipOf(await kept(server, id)) as Clip);
+  const clipNow = async () => (await allKept(page), clipOf(await kept(server, id)));
   for (let i = 0; i < 2; i++) await page.keyboard.press('Shift+ArrowRight');
   await page.keyboard.press('b');
   await page.keyboard.press('m');

@@ -167,7 +167,6 @@ export const timesOf = ({ frames, rate, times }) =>
  */
 export async function makeSource(recipe, file) {
   const {
-    frames,
     rate,
     size = [320, 180],
     format = 'yuv420p',

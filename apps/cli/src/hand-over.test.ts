@@ -22,7 +22,8 @@ const run = (args: readonly string[], input?: string | Buffer) =>
     ...(input !== undefined && { input }),
   });
 
-const bends = (...widths: number[]) => widths.map((widthFrames) => ({ widthFrames, ease: 'soft' as Ease }));
+const SOFT: Ease = 'soft';
+const bends = (...widths: number[]) => widths.map((widthFrames) => ({ widthFrames, ease: SOFT }));
 
 /** Everything at once: a bend, a group bent as one, closed-up repeats, an end that loops, a stutter, reverse. */
 function everything(): Project {

@@ -41,19 +41,24 @@ export function readOptions(
     help: { type: 'boolean', short: 'h' },
   };
   for (const [name, { type }] of Object.entries(known)) options[name] = { ...options[name], type };
-  let parsed: { values: Values; positionals: string[] };
+  let parsed: ReturnType<typeof parseArgs>;
   try {
-    parsed = parseArgs({ args: [...args], options, allowPositionals: true, strict: true }) as typeof parsed;
+    parsed = parseArgs({ args: [...args], options, allowPositionals: true, strict: true });
   } catch (error) {
     throw new UsageError((error as Error).message.replace(/\. To specify a positional.*$/s, ''));
   }
-  if (parsed.values['help']) return { values: parsed.values, operands: [] };
+  // No option is taken more than once, so none is a list.
+  const values = Object.fromEntries(Object.entries(parsed.values).filter(isSingle));
+  if (values['help']) return { values, operands: [] };
   if (parsed.positionals.length < operands.length)
     throw new UsageError(`${operands[parsed.positionals.length]} is missing`);
   if (parsed.positionals.length > operands.length)
     throw new UsageError(`"${parsed.positionals[operands.length]}" is one argument too many`);
-  return { values: parsed.values, operands: parsed.positionals };
+  return { values, operands: parsed.positionals };
 }
+
+const isSingle = (entry: [string, unknown]): entry is [string, string | boolean | undefined] =>
+  !Array.isArray(entry[1]);
 
 export function text(values: Values, name: string): string | undefined {
   return values[name] as string | undefined;

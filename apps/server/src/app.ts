@@ -1,65 +1,31 @@
 import { existsSync } from 'node:fs';
-import type { Server } from 'node:http';
 import { join } from 'node:path';
 import { Module, ValidationPipe, type DynamicModule } from '@nestjs/common';
 import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
-import express, { type NextFunction, type Request, type Response } from 'express';
+import express, { type NextFunction, type Request, type RequestHandler, type Response } from 'express';
 import helmet from 'helmet';
-import { Bundles } from './bundles/bundles.js';
-import { BundlesController } from './bundles/bundles.controller.js';
 import { Config } from './config.js';
 import { DemoProject } from './demo/demo-project.js';
-import { Events } from './events/events.js';
-import { FootageController } from './footage/footage.controller.js';
-import { FootageStore } from './footage/footage.js';
-import { FootagePaths } from './footage/footage-paths.js';
-import { FootageAnalysis } from './footage/footage-analysis.js';
-import { Sequences } from './footage/sequences.js';
-import { Uploads } from './footage/uploads.js';
-import { WatchedFolder } from './footage/watched-folder.js';
-import { Backups } from './projects/backups.js';
-import { ProjectsController } from './projects/projects.controller.js';
-import { Projects } from './projects/projects.js';
-import { RendersController } from './renders/renders.controller.js';
-import { WorkController } from './renders/work.controller.js';
-import { RenderQueue } from './renders/render-queue.js';
-import { Renders } from './renders/renders.js';
-import { ShapesController } from './shapes/shapes.controller.js';
+import { FootageModule } from './footage/footage.module.js';
+import { Uploads } from './exchange/uploads.js';
+import { ExchangeModule } from './exchange/exchange.module.js';
+import { ProjectsModule } from './projects/projects.module.js';
+import { RendersModule } from './renders/renders.module.js';
+import { StorageModule } from './storage/storage.module.js';
+import { TrustModule } from './trust/trust.module.js';
 import { gate } from './trust/gate.js';
-import { StateController } from './trust/state.controller.js';
+import { serverLog } from './trust/log.js';
 import { ErrorFilter } from './trust/error.filter.js';
 
+/** The whole server, area by area. */
 @Module({})
 class AppModule {
   static with(config: Config): DynamicModule {
     return {
       module: AppModule,
-      controllers: [
-        ProjectsController,
-        FootageController,
-        RendersController,
-        ShapesController,
-        StateController,
-        WorkController,
-        BundlesController,
-      ],
-      providers: [
-        { provide: Config, useValue: config },
-        Events,
-        Backups,
-        Projects,
-        FootagePaths,
-        FootageAnalysis,
-        FootageStore,
-        Sequences,
-        Bundles,
-        Uploads,
-        WatchedFolder,
-        RenderQueue,
-        Renders,
-        DemoProject,
-      ],
+      imports: [StorageModule.with(config), ProjectsModule, FootageModule, RendersModule, ExchangeModule, TrustModule],
+      providers: [DemoProject],
     };
   }
 }
@@ -85,7 +51,7 @@ const MAX_CONNECTIONS = 1000;
 
 export async function createApp(config: Config): Promise<NestExpressApplication> {
   // A window that listens would keep a server that was asked to end from ending.
-  const options = { logger: ['error' as const, 'warn' as const], bodyParser: false, forceCloseConnections: true };
+  const options = { logger: serverLog, bodyParser: false, forceCloseConnections: true };
   const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), options);
   let port = config.port;
   app.use(
@@ -117,14 +83,24 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
   app.useBodyParser('json', { limit: '20mb' });
   app.useGlobalPipes(new ValidationPipe({ whitelist: true, forbidNonWhitelisted: true, transform: true }));
   app.useGlobalFilters(new ErrorFilter());
+  serveApiPage(app);
   servePages(app, join(config.root, 'apps/web/dist'));
   app.enableShutdownHooks();
-  const server = app.getHttpServer() as Server;
+  const server = app.getHttpServer();
   // An upload may take long; a header may not.
   server.requestTimeout = MAX_REQUEST_MS;
   server.headersTimeout = 20_000;
   server.maxConnections = MAX_CONNECTIONS;
   return app;
+}
+
+/** The page of the HTTP interface is made when somebody asks for it: what makes it takes a second to load. */
+function serveApiPage(app: NestExpressApplication): void {
+  let page: Promise<RequestHandler> | undefined;
+  app.use('/api/docs', (request: Request, response: Response, next: NextFunction) => {
+    page ??= import('./trust/api-page.js').then(({ apiPage }) => apiPage(app));
+    page.then((serve) => serve(request, response, next), next);
+  });
 }
 
 function servePages(app: NestExpressApplication, folder: string): void {

@@ -129,7 +129,7 @@ describe('a bundle', () => {
     expect(waiting).toMatchObject({
       status: 'failed',
       missing: true,
-      problem: expect.stringMatching(/not here yet/),
+      problem: expect.stringMatching(/file is missing/),
       facts: { picture: { frames: 60 } },
     });
     await there.upload(id, other, 'paper-boat.mp4');

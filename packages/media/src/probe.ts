@@ -148,8 +148,7 @@ function readVideo(stream: RawStream, name: string): VideoFacts {
   if (!width || !height) throw new MediaError(`${name}: its picture has no size; the file may be cut short.`);
   if (!stream.pix_fmt)
     throw new MediaError(`${name}: its picture cannot be decoded; the file may be cut short or damaged.`);
-  const turned = (((-(stream.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 360) + 360) %
-    360) as number;
+  const turned = ((-(stream.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 360) + 360) % 360;
   const sideways = turned === 90 || turned === 270;
   const decodedAs = decodedFormat(stream.pix_fmt);
   const pixelFormat = decodedAs.replace(/^yuvj/, 'yuv');

@@ -226,7 +226,7 @@ export class FrameComposer {
   private async found(sample: FlowSample, level: Level) {
     const { pairs, frames } = await this.start(sample, level, [sample.a, sample.b]);
     const [a, b] = frames as [Frame, Frame];
-    const [before, pair, after] = await Promise.all(pairs);
+    const [before, pair, after] = await Promise.all(pairs.map(async (found) => found));
     return { a, b, pair: pair!, around: { before, after } };
   }
 

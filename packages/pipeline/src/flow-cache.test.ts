@@ -12,8 +12,8 @@ describe('the cache of motion', () => {
     const find = () => (asked++, pair());
     const first = cache.get('quick', 3, 4, find);
     expect(cache.get('quick', 3, 4, find)).toBe(first);
-    cache.get('best', 3, 4, find);
-    cache.get('quick', 4, 3, find);
+    void cache.get('best', 3, 4, find);
+    void cache.get('quick', 4, 3, find);
     expect(asked).toBe(3);
     expect(cache.has('quick', 3, 4)).toBe(true);
     expect(cache.has('default', 3, 4)).toBe(false);
@@ -21,10 +21,10 @@ describe('the cache of motion', () => {
 
   test('what was used longest ago goes first', () => {
     const cache = new FlowCache(5000);
-    cache.get('quick', 0, 1, pair);
-    cache.get('quick', 1, 2, pair);
-    cache.get('quick', 0, 1, pair);
-    cache.get('quick', 2, 3, pair);
+    void cache.get('quick', 0, 1, pair);
+    void cache.get('quick', 1, 2, pair);
+    void cache.get('quick', 0, 1, pair);
+    void cache.get('quick', 2, 3, pair);
     expect([0, 1, 2].map((n) => cache.has('quick', n, n + 1))).toEqual([true, false, true]);
   });
 

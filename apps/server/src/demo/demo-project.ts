@@ -24,7 +24,7 @@ import { CLIP_SHAPES, stretchShape } from '@idle-bend/core/shape';
 import { rate } from '@idle-bend/core/time';
 import { framesShowing, setClipSpeed } from '@idle-bend/core/time-map';
 import { Config } from '../config.js';
-import { FootageStore } from '../footage/footage.js';
+import { FootageLibrary } from '../footage/footage-library.js';
 import { Projects } from '../projects/projects.js';
 
 const ID = 'marble-parade';
@@ -48,7 +48,7 @@ export class DemoProject {
   constructor(
     private readonly config: Config,
     private readonly projects: Projects,
-    private readonly footage: FootageStore,
+    private readonly footage: FootageLibrary,
   ) {}
 
   async load(): Promise<void> {

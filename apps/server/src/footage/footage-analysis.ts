@@ -1,5 +1,5 @@
-import { Injectable, Logger } from '@nestjs/common';
 import type { MotionStatus, SoundStatus } from '@idle-bend/core/api';
+import { ConflictException, Injectable, Logger } from '@nestjs/common';
 import { Events } from '../events/events.js';
 import { JobQueue } from '../jobs/job-queue.js';
 import { runJob, type RunningJob } from '../jobs/job.js';
@@ -26,14 +26,14 @@ export class FootageAnalysis {
 
   constructor(
     private readonly events: Events,
-    private readonly places: FootagePaths,
+    private readonly paths: FootagePaths,
   ) {}
 
   /** Begins, or takes up again, what is missing of a piece of footage. */
   begin(row: FootageRow): void {
     if (row.sound === 'waiting') this.listen(row);
     if (row.status === 'preparing') this.prepare(row);
-    else if (row.status === 'ready' && row.motion === 'waiting' && factsOf(row).picture) this.lookAtMotion(row);
+    else if (row.status === 'ready' && row.motion === 'waiting' && factsOf(row).picture) this.analyseMotion(row);
   }
 
   /** Stops what is under way of it. */
@@ -46,8 +46,13 @@ export class FootageAnalysis {
     this.listening.get(id)?.cancel();
   }
 
-  isListening(id: string): boolean {
-    return this.listening.has(id);
+  /** Listens again to a sound that could not be heard. Throws `ConflictException` for footage without sound. */
+  async listenAgain(row: FootageRow): Promise<void> {
+    if (row.sound === 'none') throw new ConflictException(`"${row.name}" has no sound.`);
+    if (this.listening.has(row.id)) return;
+    await row.update({ sound: 'waiting' });
+    this.events.tell(row.projectId, { kind: 'footage' });
+    this.listen(row);
   }
 
   /** Runs other work of footage in turn with the proxies. */
@@ -64,10 +69,10 @@ export class FootageAnalysis {
       const job = runJob(
         'proxy',
         {
-          original: this.places.original(row),
+          original: this.paths.original(row),
           name: row.name,
-          proxy: this.places.at(row.id, PROXY),
-          strip: this.places.at(row.id, STRIP),
+          proxy: this.paths.at(row.id, PROXY),
+          strip: this.paths.at(row.id, STRIP),
         },
         (done, total) => this.events.tell(row.projectId, { kind: 'footage-progress', footageId: row.id, done, total }),
       );
@@ -76,7 +81,7 @@ export class FootageAnalysis {
         const health = await job.result;
         await FootageRow.update({ status: 'ready', problem: null, health: JSON.stringify(health) }, { where });
         const ready = await FootageRow.findOne({ where });
-        if (ready?.motion === 'waiting') this.lookAtMotion(ready);
+        if (ready?.motion === 'waiting') this.analyseMotion(ready);
       } catch (error) {
         this.logger.warn(`${row.name}: ${(error as Error).message}`);
         await FootageRow.update({ status: 'failed', problem: (error as Error).message }, { where });
@@ -88,10 +93,10 @@ export class FootageAnalysis {
 
   /** Waveform, beats and a sound that browsers play, in the background. */
   listen(row: FootageRow): void {
-    const at = (name: string) => this.places.at(row.id, name);
+    const at = (name: string) => this.paths.at(row.id, name);
     const { sound, peaks, heard } = SOUND_FILES;
     const input = {
-      original: this.places.original(row),
+      original: this.paths.original(row),
       name: row.name,
       sound: at(sound),
       peaks: at(peaks),
@@ -106,8 +111,8 @@ export class FootageAnalysis {
   }
 
   /** In the background, after what waits for its proxy: the footage can be used meanwhile. */
-  lookAtMotion(row: FootageRow): void {
-    const at = (name: string) => this.places.at(row.id, name);
+  analyseMotion(row: FootageRow): void {
+    const at = (name: string) => this.paths.at(row.id, name);
     const input = { proxy: at(PROXY), name: row.name, repeats: healthOf(row)?.repeats ?? [], file: at(MOTION) };
     this.inBackground(row, (onProgress) => runJob('motion', input, onProgress), {
       queue: this.motionQueue,

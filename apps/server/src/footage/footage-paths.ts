@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { Injectable } from '@nestjs/common';
-import type { Footage, FootageFacts } from '@idle-bend/core/api';
+import { readFacts, readHealth, type Footage, type FootageFacts } from '@idle-bend/core/api';
 import type { Health } from '@idle-bend/core/health';
 import { Config } from '../config.js';
 import type { FootageRow } from '../storage/rows.js';
@@ -49,5 +49,6 @@ export class FootagePaths {
   }
 }
 
-export const factsOf = (row: FootageRow): FootageFacts => JSON.parse(row.facts) as FootageFacts;
-export const healthOf = (row: FootageRow): Health | null => (row.health ? (JSON.parse(row.health) as Health) : null);
+export const factsOf = (row: FootageRow): FootageFacts => readFacts(JSON.parse(row.facts), 'facts');
+export const healthOf = (row: FootageRow): Health | null =>
+  row.health ? readHealth(JSON.parse(row.health), 'health') : null;

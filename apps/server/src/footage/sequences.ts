@@ -10,7 +10,7 @@ import { Events } from '../events/events.js';
 import { JobQueue } from '../jobs/job-queue.js';
 import { runJob } from '../jobs/job.js';
 import { Projects } from '../projects/projects.js';
-import { FootageStore } from './footage.js';
+import { FootageLibrary } from './footage-library.js';
 
 /** A picture of a numbered sequence, as its upload describes it. */
 export interface SequencePicture {
@@ -36,7 +36,7 @@ export class Sequences implements OnApplicationBootstrap {
     private readonly config: Config,
     private readonly events: Events,
     private readonly projects: Projects,
-    private readonly footage: FootageStore,
+    private readonly footage: FootageLibrary,
   ) {}
 
   /** What a restart left half sent is sent again as a whole; what was half made of it, or of fields, goes. */

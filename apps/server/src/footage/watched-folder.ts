@@ -9,7 +9,7 @@ import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow, WatchedRow } from '../storage/rows.js';
-import { FootageStore } from './footage.js';
+import { FootageLibrary } from './footage-library.js';
 
 /** Imports what is put into `watched/<project id>` in the data folder, once it has stopped growing. The file itself stays. */
 @Injectable()
@@ -21,7 +21,7 @@ export class WatchedFolder implements OnApplicationBootstrap, OnApplicationShutd
     private readonly config: Config,
     private readonly events: Events,
     private readonly projects: Projects,
-    private readonly footage: FootageStore,
+    private readonly footage: FootageLibrary,
   ) {}
 
   async onApplicationBootstrap(): Promise<void> {

@@ -24,7 +24,7 @@ class NewProject {
   @IsOptional() @IsString() @MaxLength(30) rate?: string;
 }
 
-class NewName {
+class NewProjectName {
   @IsName(120) name!: string;
 }
 
@@ -58,7 +58,7 @@ export class ProjectsController {
   }
 
   @Patch(':id')
-  async rename(@Param('id') id: string, @Body() { name }: NewName) {
+  async rename(@Param('id') id: string, @Body() { name }: NewProjectName) {
     await this.projects.rename(id, name);
     return { name };
   }

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ConflictException, Injectable, NotFoundException, type OnApplicationBootstrap } from '@nestjs/common';
-import type { Backup, FootageFacts, OpenedProject, ProjectSummary } from '@idle-bend/core/api';
+import { readFacts, type Backup, type OpenedProject, type ProjectSummary } from '@idle-bend/core/api';
 import { emptyProject, parseProject } from '@idle-bend/core/model';
 import type { Rate } from '@idle-bend/core/time';
 import { Config } from '../config.js';
@@ -39,7 +39,7 @@ export class Projects implements OnApplicationBootstrap {
     const rows = await ProjectRow.findAll({ order: [['updatedAt', 'DESC']], attributes: { exclude: ['document'] } });
     const ready = await FootageRow.findAll({ where: { status: 'ready' }, order: [['createdAt', 'DESC']] });
     const covers = new Map(
-      ready.filter((row) => (JSON.parse(row.facts) as FootageFacts).picture).map((row) => [row.projectId, row.id]),
+      ready.filter((row) => readFacts(JSON.parse(row.facts), 'facts').picture).map((row) => [row.projectId, row.id]),
     );
     return rows.map((row) => summary(row, covers.get(row.id)));
   }

@@ -9,7 +9,7 @@ import { chaptersOf, RENDER_FORMATS, renderDepth, startTimecode, type RenderSett
 import { chunkName, renderName, type ChunkOrder, type JoinOrder } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
-import { FootageStore } from '../footage/footage.js';
+import { FootageMedia } from '../footage/footage-media.js';
 import { runJob, type RunningJob } from '../jobs/job.js';
 import { ChunkRow, RenderRow } from '../storage/rows.js';
 import { LocalProcesses, type ChunkMaker, type MakingChunk } from './makers.js';
@@ -52,7 +52,7 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
   constructor(
     private readonly config: Config,
     private readonly events: Events,
-    private readonly footage: FootageStore,
+    private readonly footage: FootageMedia,
   ) {}
 
   async onApplicationBootstrap(): Promise<void> {

@@ -1,12 +1,12 @@
 import { parseProject, type Project, type Stretch } from '@idle-bend/core/model';
 import { reelFrames } from '@idle-bend/core/reel';
-import type { RenderSettings } from '@idle-bend/core/render';
+import { readRenderSettings, type RenderSettings } from '@idle-bend/core/render';
 import { ChunkRow, RenderRow } from '../storage/rows.js';
 
 /** What waits, or is under way. */
 export const ACTIVE = ['queued', 'running', 'joining'] as const;
 
-export const settingsOf = (row: RenderRow): RenderSettings => JSON.parse(row.settings) as RenderSettings;
+export const settingsOf = (row: RenderRow): RenderSettings => readRenderSettings(JSON.parse(row.settings), 'settings');
 export const projectOf = (row: RenderRow): Project => parseProject(JSON.parse(row.document));
 /** What of its document a render is of. Of one from before renders were kept so, all of it. */
 export const stretchOf = (project: Project): Stretch => project.reel.range ?? { from: 0, to: reelFrames(project) };

@@ -8,7 +8,7 @@ import {
   NotFoundException,
   UnprocessableEntityException,
 } from '@nestjs/common';
-import type { Loudness, Render, RenderEstimate } from '@idle-bend/core/api';
+import { readLoudness, type Render, type RenderEstimate } from '@idle-bend/core/api';
 import { parseProject, type Project, type Stretch } from '@idle-bend/core/model';
 import {
   atQuality,
@@ -16,10 +16,11 @@ import {
   estimateSeconds,
   DEFAULT_SETTINGS,
   RENDER_FORMATS,
+  readRenderCost,
+  type RenderCost,
   renderCost,
   renderDocument,
   renderPieces,
-  type RenderCost,
   type RenderPart,
   type RenderPiece,
   type RenderSettings,
@@ -122,7 +123,7 @@ export class Renders {
       limit: MAX_MEASURED,
     });
     const measured = rows.flatMap((row) =>
-      row.seconds === null ? [] : [{ cost: JSON.parse(row.cost) as RenderCost, seconds: row.seconds }],
+      row.seconds === null ? [] : [{ cost: readRenderCost(JSON.parse(row.cost), 'cost'), seconds: row.seconds }],
     );
     const seconds = estimateSeconds(measured, cost);
     // Each was measured beside others; so many run at once.
@@ -247,7 +248,7 @@ export class Renders {
       problem: trouble ?? row.problem,
       frames: row.frames,
       bytes: row.bytes,
-      loudness: row.loudness ? (JSON.parse(row.loudness) as Loudness) : null,
+      loudness: row.loudness ? readLoudness(JSON.parse(row.loudness), 'loudness') : null,
       createdAt: (row.createdAt as Date).toISOString(),
       done: row.status === 'done' ? row.frames : (progress?.done ?? 0),
       secondsLeft: progress?.secondsLeft ?? null,

@@ -20,7 +20,7 @@ import {
 import { InvalidInput } from '@idle-bend/core/foundation';
 import { checkChunk, chunkKind, chunkName, MediaError } from '@idle-bend/media';
 import type { Request, Response } from 'express';
-import { FootageStore } from '../footage/footage.js';
+import { FootageMedia } from '../footage/footage-media.js';
 import { ChunkRow, RenderRow } from '../storage/rows.js';
 import { RenderQueue } from './render-queue.js';
 import { ACTIVE, projectOf, settingsOf } from './render-rows.js';
@@ -29,7 +29,7 @@ import { ACTIVE, projectOf, settingsOf } from './render-rows.js';
 @Controller('api/work')
 export class WorkController {
   constructor(
-    private readonly footage: FootageStore,
+    private readonly footage: FootageMedia,
     private readonly queue: RenderQueue,
   ) {}
 

@@ -37,7 +37,7 @@ export async function saveCues(project: Project, ending: CueEnding): Promise<voi
         ? formatCueVtt(cues)
         : await midiOf(cues, musicTempo(project));
   const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([content as BlobPart]));
+  link.href = URL.createObjectURL(new Blob([content]));
   link.download = `cues.${ending}`;
   link.click();
   setTimeout(() => URL.revokeObjectURL(link.href), 10_000);

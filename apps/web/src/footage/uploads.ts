@@ -77,7 +77,7 @@ export function sendFile(
     metadata: { ...(projectId && { projectId }), filename: file.name, ...more },
     removeFingerprintOnSuccess: true,
     onShouldRetry: (error) => {
-      const status = (error as DetailedError).originalResponse?.getStatus() ?? 0;
+      const status = error.originalResponse?.getStatus() ?? 0;
       return status === 0 || status >= 500 || status === 423 || status === 429;
     },
     onProgress: (sent) => set({ sent }),

@@ -1,6 +1,6 @@
 import { NO_COLOUR_TAGS, type Frame, type FrameFormat } from '@idle-bend/core/frame';
 import type { FrameProvider } from '@idle-bend/pipeline';
-import { EncodedPacketSink, Input, MP4, UrlSource, type EncodedPacket, type InputVideoTrack } from 'mediabunny';
+import { EncodedPacketSink, Input, MP4, UrlSource, type EncodedPacket } from 'mediabunny';
 
 /** Proxies have a key frame every 12 frames and nothing reordered (docs/formats.md). */
 const GROUP = 12;
@@ -24,7 +24,7 @@ export class ProxyProvider implements FrameProvider {
 
   static async open(url: string, frameCount: number, framesPerSecond: number): Promise<ProxyProvider> {
     const input = new Input({ source: new UrlSource(url), formats: [MP4] });
-    const track = (await input.getPrimaryVideoTrack()) as InputVideoTrack | null;
+    const track = await input.getPrimaryVideoTrack();
     const config = track && (await track.getDecoderConfig());
     if (!track || !config) throw new Error('the proxy has no picture that can be decoded here');
     const colour = config.colorSpace;

@@ -1,4 +1,4 @@
-import type { ServerEvent } from '@idle-bend/core/api';
+import { readServerEvent } from '@idle-bend/core/api';
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { toast } from 'sonner';
@@ -35,7 +35,7 @@ export function useServerEvents(projectId: string): void {
     window.addEventListener('online', hearAgain);
     document.addEventListener('visibilitychange', seen);
     source.onmessage = ({ data }: MessageEvent<string>) => {
-      const event = JSON.parse(data) as ServerEvent;
+      const event = readServerEvent(JSON.parse(data));
       if (event.kind === 'document' && event.by !== WINDOW_NAME) void followOtherWindow(event.version);
       if (event.kind === 'footage' || event.kind === 'renders') refresh(event.kind);
       if (event.kind === 'renders') void queries.invalidateQueries({ queryKey: ['motion-cache'] });

@@ -17,3 +17,4 @@ export type {
   ServerState,
   SoundStatus,
 } from './api.js';
+export { readFacts, readHealth, readLoudness, readServerEvent } from './readers.js';

@@ -68,8 +68,8 @@ export function spaceOf({ colour, height, layout }: Pick<FrameFormat, 'colour' |
     matrix === 'bt2020nc' || primaries === 'bt2020' || transfer === 'smpte2084' || transfer === 'arib-std-b67';
   const older = height === 576 || height === 288 ? 'bt470bg' : 'smpte170m';
   const said = [matrix, primaries, transfer].find(
-    (part) => part === 'bt709' || part === 'smpte170m' || part === 'bt470bg',
-  ) as 'bt709' | 'smpte170m' | 'bt470bg' | undefined;
+    (part): part is 'bt709' | 'smpte170m' | 'bt470bg' => part === 'bt709' || part === 'smpte170m' || part === 'bt470bg',
+  );
   const usual = said ?? (height >= 720 ? 'bt709' : older);
   return {
     matrix: matrix === undefined || matrix === 'gbr' ? (wide ? 'bt2020nc' : usual) : matrix,

@@ -80,7 +80,7 @@ export function reconcileCues(project: Project): Project {
   const moved = cues.map((cue): Cue => {
     const sound = cue.beat && sounds.find(({ id }) => id === cue.beat!.soundId);
     if (!sound) return cue;
-    const frame = frameOfSecond(project, sound, cue.beat!.second);
+    const frame = frameOfSecond(project, sound, cue.beat.second);
     return frame === cue.frame ? cue : { ...cue, frame };
   });
   return moved.every((cue, i) => cue === cues[i])

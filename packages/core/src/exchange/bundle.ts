@@ -1,10 +1,9 @@
 import type { FootageFacts } from '../api/api.js';
-import { readSpace } from '../colour/colour-space.js';
+import { readFacts } from '../api/readers.js';
 import { InvalidInput } from '../foundation/errors.js';
-import { array, boolean, finite, object, oneOf, onlyFields, string, whole } from '../foundation/readers.js';
+import { array, object, onlyFields, string, whole } from '../foundation/readers.js';
 import type { Project } from '../model/project.js';
 import { mapClips } from '../reel/clips.js';
-import { type Rate, rate as makeRate } from '../time/rate.js';
 
 /** What a bundle (docs/formats.md) says it holds. */
 export interface BundleManifest {
@@ -73,67 +72,6 @@ function readFootage(value: unknown, field: string): BundledFootage {
 
 /** How originals are named, here and in the data folder. */
 export const BUNDLED_ORIGINAL = /^original[\w-]*(\.\w{1,10})?$/;
-
-const orNull = <T>(value: unknown, read: (value: unknown) => T): T | null => (value === null ? null : read(value));
-
-function readRate(value: unknown, field: string): Rate {
-  const { num, den } = object(value, field);
-  return makeRate(whole(num, `${field}.num`), whole(den, `${field}.den`));
-}
-
-function readFacts(value: unknown, field: string): FootageFacts {
-  const facts = object(value, field);
-  const seconds = (name: string) => orNull(facts[name], (v) => finite(v, `${field}.${name}`));
-  return {
-    container: string(facts['container'], `${field}.container`),
-    bytes: whole(facts['bytes'], `${field}.bytes`),
-    durationSeconds: seconds('durationSeconds'),
-    startTimecode: orNull(facts['startTimecode'], (v) => string(v, `${field}.startTimecode`, 20)),
-    captureRate: orNull(facts['captureRate'], (v) => readRate(v, `${field}.captureRate`)),
-    picture: orNull(facts['picture'], (v) => readPicture(object(v, `${field}.picture`), `${field}.picture`)),
-    sound: orNull(facts['sound'], (v) => {
-      const at = `${field}.sound`;
-      const sound = object(v, at);
-      return {
-        codec: string(sound['codec'], `${at}.codec`),
-        channels: whole(sound['channels'], `${at}.channels`),
-        sampleRate: whole(sound['sampleRate'], `${at}.sampleRate`),
-        startSeconds: finite(sound['startSeconds'], `${at}.startSeconds`),
-      };
-    }),
-  };
-}
-
-function readPicture(picture: Record<string, unknown>, field: string): NonNullable<FootageFacts['picture']> {
-  const count = (name: string) => whole(picture[name], `${field}.${name}`);
-  const pair = <A extends string, B extends string>(name: string, a: A, b: B) => {
-    const one = object(picture[name], `${field}.${name}`);
-    return { [a]: whole(one[a], `${field}.${name}.${a}`), [b]: whole(one[b], `${field}.${name}.${b}`) } as Record<
-      A | B,
-      number
-    >;
-  };
-  return {
-    rate: readRate(picture['rate'], `${field}.rate`),
-    frames: count('frames'),
-    width: count('width'),
-    height: count('height'),
-    codec: string(picture['codec'], `${field}.codec`),
-    pixelAspect: pair('pixelAspect', 'num', 'den'),
-    rotation: count('rotation'),
-    bitDepth: count('bitDepth'),
-    highRange: orNull(picture['highRange'], (v) => oneOf(v, ['pq', 'hlg'] as const, `${field}.highRange`)),
-    ...(picture['colour'] !== undefined && {
-      colour: readSpace(object(picture['colour'], `${field}.colour`), `${field}.colour`),
-    }),
-    alpha: boolean(picture['alpha'], `${field}.alpha`),
-    variable: orNull(picture['variable'], () => pair('variable', 'held', 'dropped')),
-    interlaced: boolean(picture['interlaced'], `${field}.interlaced`),
-    dropFrame: boolean(picture['dropFrame'], `${field}.dropFrame`),
-    proxy: pair('proxy', 'width', 'height'),
-    strip: pair('strip', 'step', 'count'),
-  };
-}
 
 /** The project with other ids for its footage, where a server has those already. */
 export function withFootageIds(project: Project, idOf: ReadonlyMap<string, string>): Project {

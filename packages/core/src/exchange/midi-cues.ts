@@ -63,7 +63,7 @@ export async function readMidi(bytes: Uint8Array): Promise<NamedTime[]> {
     return track.map((event) => ({ tick: (tick += event.deltaTime), event }));
   });
   const tempos = all
-    .flatMap(({ tick, event }) => (event.type === 'setTempo' ? [{ tick, each: event.microsecondsPerBeat! / 1e6 }] : []))
+    .flatMap(({ tick, event }) => (event.type === 'setTempo' ? [{ tick, each: event.microsecondsPerBeat / 1e6 }] : []))
     .sort((a, b) => a.tick - b.tick);
   const secondOf = (tick: number): number => {
     // Of the four rates SMPTE has, 29 stands for 30 with dropped labels (SMF 1.0, header chunk).
@@ -79,7 +79,7 @@ export async function readMidi(bytes: Uint8Array): Promise<NamedTime[]> {
   const names = new Map<number, string>();
   for (const { tick, event } of all) {
     if (event.type === 'marker' || event.type === 'cuePoint') names.set(tick, fromBytes(event.text ?? ''));
-    else if (event.type === 'noteOn' && event.velocity! > 0 && !names.get(tick)) names.set(tick, '');
+    else if (event.type === 'noteOn' && event.velocity > 0 && !names.get(tick)) names.set(tick, '');
   }
   return [...names].map(([tick, name]) => ({ second: secondOf(tick), name })).sort((a, b) => a.second - b.second);
 }

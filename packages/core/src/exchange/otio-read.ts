@@ -67,10 +67,7 @@ export function rateLike(value: number, field: string): Rate {
 
 /** The rate the track's lengths are in: of its first clip or gap that says one, else of its own range. */
 function rateOf(track: Json, children: readonly Json[]): Rate {
-  const ranges = [...children, track].flatMap((one) => [
-    one['source_range'],
-    (referenceOf(one) as Json)['available_range'],
-  ]);
+  const ranges = [...children, track].flatMap((one) => [one['source_range'], referenceOf(one)['available_range']]);
   for (const range of ranges) {
     const duration = (range as Record<string, Json> | null | undefined)?.['duration'];
     if (duration) return rateLike(finite(duration['rate'], 'track.rate'), 'track.rate');

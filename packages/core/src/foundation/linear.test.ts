@@ -23,7 +23,7 @@ describe('linear equations', () => {
           const rows = a.map((row) => Float64Array.from(row));
           const x = solveLinear(rows, b);
           fc.pre(x !== undefined && x.every((v) => Math.abs(v) < 1e4));
-          times(rows, x!).forEach((value, i) => expect(value).toBeCloseTo(b[i]!, 6));
+          times(rows, x).forEach((value, i) => expect(value).toBeCloseTo(b[i]!, 6));
         },
       ),
     );
@@ -38,11 +38,11 @@ describe('linear equations', () => {
           const rows = a.map((row) => Float64Array.from(row));
           const set = affineSolutions(rows, times(rows, Float64Array.from(x)), 5);
           fc.pre(set !== undefined && set.particular.every((v) => Math.abs(v) < 1e4));
-          expect(set!.basis.length).toBeGreaterThanOrEqual(5 - rows.length);
-          times(rows, set!.particular).forEach((value, i) =>
+          expect(set.basis.length).toBeGreaterThanOrEqual(5 - rows.length);
+          times(rows, set.particular).forEach((value, i) =>
             expect(value).toBeCloseTo(times(rows, Float64Array.from(x))[i]!, 5),
           );
-          for (const direction of set!.basis)
+          for (const direction of set.basis)
             for (const value of times(rows, direction))
               expect(Math.abs(value)).toBeLessThan(1e-6 * Math.max(1, ...direction.map(Math.abs)));
         },

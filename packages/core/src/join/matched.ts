@@ -1,5 +1,4 @@
 import { InvalidInput } from '../foundation/errors.js';
-import type { Clip } from '../model/clip.js';
 import type { JoinChoice } from '../model/join.js';
 import type { Project } from '../model/project.js';
 import { type SideMotion, sideMotion } from '../motion/cut-motion.js';
@@ -35,13 +34,7 @@ export function motionAtJoin(
   const after = join && clipAfter(project, beforeId);
   if (!join || !after || before?.item.kind !== 'clip') return undefined;
   const measured = Math.max(MIN_MEASURED, Math.round(join.hold));
-  const first = sideMotion(
-    project,
-    before.item as Clip,
-    motionBefore,
-    Math.max(0, before.frames - measured),
-    before.frames,
-  );
+  const first = sideMotion(project, before.item, motionBefore, Math.max(0, before.frames - measured), before.frames);
   const second = sideMotion(project, after, motionAfter, 0, measured);
   return first && second && { before: first, after: second };
 }

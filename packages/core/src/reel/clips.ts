@@ -61,9 +61,7 @@ export function mapClips(project: Project, change: (clip: Clip) => Clip): Projec
   const items = each(project.reel.items);
   const sources = project.sources.map((source) => {
     const inside = source.bound && each(source.bound.items);
-    return !inside || inside === source.bound!.items
-      ? source
-      : { ...source, bound: { ...source.bound!, items: inside } };
+    return !inside || inside === source.bound.items ? source : { ...source, bound: { ...source.bound, items: inside } };
   });
   return {
     ...project,

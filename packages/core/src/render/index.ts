@@ -21,3 +21,4 @@ export {
   type RenderSettings,
   type RenderTimecode,
 } from './settings.js';
+export { readRenderCost, readRenderSettings } from './read-render.js';

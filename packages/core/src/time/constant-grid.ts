@@ -61,7 +61,7 @@ const COMMON: readonly Rate[] = [
   [600, 1],
   [960, 1],
   [1000, 1],
-].map(([n, d]) => rate(n!, d!));
+].map(([n, d]) => rate(n!, d));
 
 /**
  * Lays presentation times on a grid.

@@ -98,7 +98,7 @@ export class Flow {
     // The mean of the first k + 1 is the mean of the first k, moved by one part in k + 1.
     for (let k = 1; k < made.length; k++)
       blend(made[0]!, made[k]!, made[0]!, out.length / size, Math.round(32768 / (k + 1)));
-    out.set(new Uint8Array(arena.memory.buffer, made[0]!, out.length));
+    out.set(new Uint8Array(arena.memory.buffer, made[0], out.length));
     arena.release(mark);
     return out;
   }

@@ -55,7 +55,7 @@ export class Accents {
 
   private with({ format, data }: Frame, slot: number, make: (room: Uint8Array) => Uint8Array): Frame {
     if (this.rooms[slot]?.length !== data.length) this.rooms[slot] = new Uint8Array(data.length);
-    return { format, data: make(this.rooms[slot]!) };
+    return { format, data: make(this.rooms[slot]) };
   }
 }
 

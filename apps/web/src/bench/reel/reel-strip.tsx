@@ -150,7 +150,7 @@ function Ruler({ bench, x }: { bench: BenchClip; x: X }) {
   const { rate } = bench.project.reel;
   const units = useUnits((s) => s.units);
   const second = rate.num / rate.den;
-  const room = (seconds: number) => (x(seconds * second) as number) - x(0);
+  const room = (seconds: number) => x(seconds * second) - x(0);
   const every = [1, 2, 5, 10, 30, 60, 120, 300, 600].find((s) => room(s) > 90) ?? 1800;
   const [low, high] = x.domain() as [number, number];
   const first = Math.ceil(low / second / every);

@@ -32,9 +32,9 @@ export function Meter() {
         context.fillStyle = colour('--line');
         context.fillRect(x, 0, w, height);
         context.fillStyle = colour('--brass');
-        context.fillRect(x, height * (1 - share(shown[i]!)), w, height * share(shown[i]!));
-        context.fillStyle = colour(most[i]! > 0 ? '--vermilion' : '--ink');
-        if (most[i]! > FLOOR) context.fillRect(x, Math.min(height - 2, height * (1 - share(most[i]!))), w, 2);
+        context.fillRect(x, height * (1 - share(shown[i])), w, height * share(shown[i]));
+        context.fillStyle = colour(most[i] > 0 ? '--vermilion' : '--ink');
+        if (most[i] > FLOOR) context.fillRect(x, Math.min(height - 2, height * (1 - share(most[i]))), w, 2);
       });
       last = now;
       if (playing) handle = requestAnimationFrame(draw);

@@ -5,10 +5,10 @@ import type { Readable } from 'node:stream';
 import { Injectable } from '@nestjs/common';
 import { BUNDLE_FORMAT, BUNDLE_VERSION, withFootageIds, type BundledFootage } from '@idle-bend/core/exchange';
 import { parseProject } from '@idle-bend/core/model';
-import type { SavedShape } from '@idle-bend/core/shape';
+import { readShape } from '@idle-bend/core/shape';
 import { openBundle, writeBundle, type OpenedBundle } from '@idle-bend/media';
 import { Config } from '../config.js';
-import { FootageStore } from '../footage/footage.js';
+import { FootageLibrary } from '../footage/footage-library.js';
 import { FootagePaths, factsOf, healthOf, MOTION, SOUND_FILES } from '../footage/footage-paths.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow, ShapeRow } from '../storage/rows.js';
@@ -22,8 +22,8 @@ export class Bundles {
   constructor(
     private readonly config: Config,
     private readonly projects: Projects,
-    private readonly footage: FootageStore,
-    private readonly places: FootagePaths,
+    private readonly footage: FootageLibrary,
+    private readonly paths: FootagePaths,
   ) {}
 
   /** A project with its shapes and analysis; with its media, or by what its files are known again. */
@@ -31,8 +31,8 @@ export class Bundles {
     const project = await this.projects.row(projectId);
     const rows = await FootageRow.findAll({ where: { projectId }, order: [['createdAt', 'ASC']] });
     const footage = await Promise.all(rows.map((row) => this.describe(row)));
-    const shapes = (await ShapeRow.findAll({ order: [['createdAt', 'ASC']] })).map(
-      ({ shape }) => JSON.parse(shape) as SavedShape,
+    const shapes = (await ShapeRow.findAll({ order: [['createdAt', 'ASC']] })).map(({ shape }) =>
+      readShape(JSON.parse(shape), 'shape'),
     );
     const files = rows.map((row) =>
       [...ANALYSIS, ...(withMedia ? [row.fileName] : [])].flatMap((name) => this.there(row.id, name)),
@@ -45,13 +45,13 @@ export class Bundles {
   }
 
   private there(id: string, name: string): { name: string; path: string }[] {
-    const path = this.places.at(id, name);
+    const path = this.paths.at(id, name);
     return existsSync(path) ? [{ name, path }] : [];
   }
 
   private async describe(row: FootageRow): Promise<BundledFootage> {
     const facts = factsOf(row);
-    const bytes = await stat(this.places.original(row)).then(
+    const bytes = await stat(this.paths.original(row)).then(
       ({ size }) => size,
       () => facts.bytes,
     );
@@ -93,7 +93,7 @@ export class Bundles {
       for (const [i, footage] of bundle.manifest.footage.entries()) {
         const own = { ...footage, id: idOf.get(footage.id) ?? footage.id };
         // Only what is made here is undone: the folder of that name may be another's.
-        await mkdir(this.places.folder(own.id));
+        await mkdir(this.paths.folder(own.id));
         taken.push(own.id);
         await this.takeFootage(id, bundle, i, own);
       }
@@ -105,7 +105,7 @@ export class Bundles {
       return { id, again: known.length > 0 };
     } catch (error) {
       await FootageRow.destroy({ where: { id: taken, projectId: id } });
-      for (const one of taken) await rm(this.places.folder(one), { recursive: true, force: true });
+      for (const one of taken) await rm(this.paths.folder(one), { recursive: true, force: true });
       await this.projects.forget(id);
       throw error;
     } finally {
@@ -121,9 +121,9 @@ export class Bundles {
   ): Promise<void> {
     const files = bundle.files[number]!;
     for (const name of ANALYSIS)
-      if (files.has(name)) await bundle.extract(number, name, this.places.at(footage.id, name));
+      if (files.has(name)) await bundle.extract(number, name, this.paths.at(footage.id, name));
     const hasFile = files.has(footage.fileName);
-    if (hasFile) await bundle.extract(number, footage.fileName, this.places.at(footage.id, footage.fileName));
+    if (hasFile) await bundle.extract(number, footage.fileName, this.paths.at(footage.id, footage.fileName));
     await this.footage.adopt(projectId, footage, hasFile, files.has(MOTION));
   }
 }

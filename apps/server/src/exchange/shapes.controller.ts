@@ -8,8 +8,8 @@ import { ShapeRow } from '../storage/rows.js';
 export class ShapesController {
   @Get()
   async list(): Promise<SavedShape[]> {
-    return (await ShapeRow.findAll({ order: [['createdAt', 'ASC']] })).map(
-      (row) => JSON.parse(row.shape) as SavedShape,
+    return (await ShapeRow.findAll({ order: [['createdAt', 'ASC']] })).map((row) =>
+      readShape(JSON.parse(row.shape), 'shape'),
     );
   }
 

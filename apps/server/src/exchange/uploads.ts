@@ -1,4 +1,4 @@
-import { readdir, readFile, rm, stat, statfs } from 'node:fs/promises';
+import { readdir, rm, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import {
   HttpException,
@@ -11,11 +11,11 @@ import { InvalidInput } from '@idle-bend/core/foundation';
 import { MediaError } from '@idle-bend/media';
 import { FileStore } from '@tus/file-store';
 import { Server, type Upload } from '@tus/server';
-import { Bundles } from '../bundles/bundles.js';
+import { Bundles } from './bundles.js';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
-import { Sequences } from './sequences.js';
-import { FootageStore } from './footage.js';
+import { Sequences } from '../footage/sequences.js';
+import { FootageLibrary } from '../footage/footage-library.js';
 
 /** The largest file taken: 1 TiB. */
 const MAX_BYTES = 2 ** 40;
@@ -46,7 +46,7 @@ export class Uploads implements OnApplicationBootstrap, OnApplicationShutdown {
   constructor(
     private readonly config: Config,
     private readonly events: Events,
-    private readonly footage: FootageStore,
+    private readonly footage: FootageLibrary,
     private readonly sequences: Sequences,
     private readonly bundles: Bundles,
   ) {
@@ -66,10 +66,10 @@ export class Uploads implements OnApplicationBootstrap, OnApplicationShutdown {
   }
 
   async onApplicationBootstrap(): Promise<void> {
-    const rest = () =>
+    const cleanUp = () =>
       void this.server.cleanUpExpiredUploads().catch((error: Error) => this.logger.warn(error.message));
-    this.cleaning = setInterval(rest, CLEAN_UP_MS).unref();
-    rest();
+    this.cleaning = setInterval(cleanUp, CLEAN_UP_MS).unref();
+    cleanUp();
     for (const { upload, held } of await this.unfinished()) {
       if (upload.size === undefined || held < upload.size) continue;
       const name = upload.metadata?.['filename'] ?? upload.id;
@@ -99,10 +99,9 @@ export class Uploads implements OnApplicationBootstrap, OnApplicationShutdown {
     const all = names
       .filter((name) => name.endsWith('.json'))
       .map(async (name) => {
-        const file = join(this.config.uploadFolder, name.slice(0, -'.json'.length));
         try {
-          const upload = JSON.parse(await readFile(`${file}.json`, 'utf8')) as Upload;
-          return [{ upload, held: (await stat(file)).size }];
+          const upload = await this.store.getUpload(name.slice(0, -'.json'.length));
+          return [{ upload, held: upload.offset }];
         } catch {
           return [];
         }

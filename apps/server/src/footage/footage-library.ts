@@ -1,0 +1,226 @@
+import { randomUUID } from 'node:crypto';
+import { constants, existsSync } from 'node:fs';
+import { copyFile, mkdir, rename, rm } from 'node:fs/promises';
+import { basename, extname, join } from 'node:path';
+import { ConflictException, Injectable } from '@nestjs/common';
+import type { Footage } from '@idle-bend/core/api';
+import { replaceSource } from '@idle-bend/core/edit';
+import type { BundledFootage } from '@idle-bend/core/exchange';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { parseProject } from '@idle-bend/core/model';
+import { allClips } from '@idle-bend/core/reel';
+import { rate, speakRate } from '@idle-bend/core/time';
+import { cacheBeside } from '@idle-bend/media';
+import { Config } from '../config.js';
+import { Events } from '../events/events.js';
+import { runJob } from '../jobs/job.js';
+import { Projects } from '../projects/projects.js';
+import { FootageRow } from '../storage/rows.js';
+import { inspectFile, originalName, shownName, unprepared, type InspectedFile } from './inspect.js';
+import { ABOUT, factsOf, FootagePaths } from './footage-paths.js';
+import { FootageAnalysis } from './footage-analysis.js';
+import { FootageRows } from './footage-rows.js';
+
+/** What is said of footage that came without its file. */
+const NOT_HERE = 'Its file is missing. Locate the file to restore it.';
+
+/** The footage of projects: files are taken in, put behind footage that is there, renamed and removed. */
+@Injectable()
+export class FootageLibrary {
+  constructor(
+    private readonly config: Config,
+    private readonly events: Events,
+    private readonly projects: Projects,
+    private readonly paths: FootagePaths,
+    private readonly rows: FootageRows,
+    private readonly analysis: FootageAnalysis,
+  ) {}
+
+  async list(projectId: string): Promise<Footage[]> {
+    return (await this.rows.of(projectId)).map((row) => this.paths.shown(row));
+  }
+
+  /**
+   * Takes a file in. `how` says whether it becomes ours (an upload) or is copied (someone else's file). Footage whose file is missing gets
+   * it back when this is the one. Throws `MediaError` with one sentence, and leaves nothing behind, when it is not footage.
+   */
+  async take(
+    projectId: string,
+    file: string,
+    name: string,
+    how: 'move' | 'copy',
+    id: string = randomUUID(),
+  ): Promise<Footage> {
+    await this.projects.row(projectId);
+    const inspected = await inspectFile(file, name);
+    const lost = await this.findMissingMatch(projectId, inspected);
+    if (lost)
+      return this.rows.inItsTurn(lost.id, async () =>
+        this.replaceFile(await this.rows.row(lost.id), file, inspected, how),
+      );
+    const folder = this.paths.folder(id);
+    await mkdir(folder, { recursive: true });
+    try {
+      const fileName = originalName(inspected.name);
+      await bring(file, join(folder, fileName), how);
+      const row = await FootageRow.create({ id, projectId, name: inspected.name, fileName, ...unprepared(inspected) });
+      await this.rows.describe(row);
+      this.events.tell(projectId, { kind: 'footage' });
+      this.analysis.begin(row);
+      return this.paths.shown(row);
+    } catch (error) {
+      await rm(folder, { recursive: true, force: true });
+      throw error;
+    }
+  }
+
+  /** Footage of a project whose file is missing and was this one: the same content or, where that is not known, the same name and length. */
+  private async findMissingMatch(
+    projectId: string,
+    { name, facts, fingerprint }: InspectedFile,
+  ): Promise<FootageRow | undefined> {
+    const rows = (await FootageRow.findAll({ where: { projectId } })).filter(
+      (row) => !existsSync(this.paths.original(row)),
+    );
+    const sameLength = (row: FootageRow) => {
+      const [a, b] = [factsOf(row), facts];
+      return a.picture?.frames === b.picture?.frames && a.durationSeconds === b.durationSeconds;
+    };
+    return (
+      rows.find((row) => row.fingerprint === fingerprint) ??
+      rows.find((row) => row.fingerprint === null && row.name === name && sameLength(row))
+    );
+  }
+
+  /** Footage that came in a bundle, its files already in their place; one without its file waits for it. */
+  async adopt(projectId: string, bundled: BundledFootage, hasFile: boolean, motionKnown: boolean): Promise<void> {
+    const { id, name, fileName, health, facts, fingerprint } = bundled;
+    const own = { id, projectId, name: shownName(name), fileName };
+    const inspected = hasFile ? await inspectFile(this.paths.at(id, fileName), name) : undefined;
+    const absent = {
+      status: 'failed',
+      problem: NOT_HERE,
+      health: null,
+      motion: 'waiting',
+      sound: facts.sound ? 'waiting' : 'none',
+      facts: JSON.stringify(facts),
+      fingerprint,
+    };
+    const analysed = motionKnown && health !== null ? { health: JSON.stringify(health), motion: 'ready' } : {};
+    const row = await FootageRow.create({
+      ...own,
+      ...(inspected ? { ...unprepared(inspected), ...analysed } : absent),
+    });
+    await this.rows.describe(row);
+    this.events.tell(projectId, { kind: 'footage' });
+    if (hasFile) this.analysis.begin(row);
+  }
+
+  rename(id: string, name: string): Promise<Footage> {
+    return this.rows.inItsTurn(id, () => this.renameNow(id, name));
+  }
+
+  private async renameNow(id: string, name: string): Promise<Footage> {
+    const row = await this.rows.row(id);
+    await row.update({ name: shownName(name) });
+    await this.rows.describe(row);
+    this.events.tell(row.projectId, { kind: 'footage' });
+    return this.paths.shown(row);
+  }
+
+  /**
+   * Puts another file behind a piece of footage: clips and moments stay. Throws `MediaError` or `InvalidInput`, and leaves all as it
+   * was, when it is not footage or lacks what the project needs of it.
+   */
+  async replace(id: string, file: string, name: string): Promise<Footage> {
+    await this.rows.row(id);
+    const inspected = await inspectFile(file, name);
+    return this.rows.inItsTurn(id, async () => this.replaceFile(await this.rows.row(id), file, inspected, 'move'));
+  }
+
+  private async replaceFile(
+    row: FootageRow,
+    file: string,
+    inspected: InspectedFile,
+    how: 'move' | 'copy',
+  ): Promise<Footage> {
+    const { id } = row;
+    const { name, facts, fingerprint } = inspected;
+    const old = factsOf(row).picture;
+    if (Boolean(old) !== Boolean(facts.picture))
+      throw new InvalidInput(
+        'file',
+        `${name} has ${old ? 'no picture' : 'a picture'}, unlike ${row.name}, so it cannot stand in for it`,
+      );
+    const project = await this.projects.open(row.projectId);
+    // The very file that was here before changes nothing.
+    const other = facts.picture && fingerprint !== row.fingerprint ? facts.picture : undefined;
+    const document = other ? replaceSource(project.document, id, other.frames, other.rate) : project.document;
+    // First, because another window's change refuses it; nothing of the footage is touched then.
+    if (document !== project.document) await this.projects.keep(row.projectId, project.version, document, 'server');
+    this.analysis.stop(id);
+    const fileName = originalName(name, `-${randomUUID().slice(0, 8)}`);
+    await mkdir(this.paths.folder(id), { recursive: true });
+    await bring(file, this.paths.at(id, fileName), how);
+    const before = this.paths.original(row);
+    await row.update({ fileName, name, ...unprepared(inspected) });
+    await this.rows.describe(row);
+    await rm(before, { force: true });
+    await rm(cacheBeside(before), { force: true });
+    this.events.tell(row.projectId, { kind: 'footage' });
+    this.analysis.begin(row);
+    return this.paths.shown(row);
+  }
+
+  /** Makes new footage of an interlaced one's fields, at twice its rate, in the background; a failure is told as a failed import. */
+  async takeFields(id: string): Promise<void> {
+    const row = await this.rows.row(id);
+    const picture = factsOf(row).picture;
+    if (!picture?.interlaced)
+      throw new ConflictException(`"${row.name}" is not interlaced, so it has no fields to make frames of.`);
+    const stem = basename(row.name, extname(row.name));
+    const name = `${stem} ${speakRate(rate(picture.rate.num * 2, picture.rate.den))}p.mkv`;
+    this.analysis.inTurn(async () => {
+      const file = join(this.config.uploadFolder, `fields-${randomUUID()}.mkv`);
+      try {
+        await runJob('fields', { original: this.paths.original(row), name: row.name, file }).result;
+        await this.take(row.projectId, file, name, 'move');
+      } catch (error) {
+        this.events.tell(row.projectId, { kind: 'import-failed', name, message: (error as Error).message });
+      }
+      await rm(file, { force: true });
+    });
+  }
+
+  remove(id: string): Promise<void> {
+    return this.rows.inItsTurn(id, () => this.removeNow(id));
+  }
+
+  private async removeNow(id: string): Promise<void> {
+    const row = await this.rows.row(id);
+    const { document } = await this.projects.row(row.projectId);
+    const project = parseProject(JSON.parse(document));
+    const sound = project.reel.sounds.find(({ footageId }) => footageId === id);
+    if (sound)
+      throw new ConflictException({
+        message: `"${row.name}" is heard on the reel as "${sound.name}"; take that off the reel first.`,
+      });
+    const user = allClips(project).find((clip) => clip.sourceId === id);
+    if (user)
+      throw new ConflictException({
+        message: `"${row.name}" is used by the clip "${user.name}"; take that off the reel first.`,
+      });
+    this.analysis.stop(id);
+    // First what would bring it back.
+    await rm(this.paths.at(id, ABOUT), { force: true });
+    await row.destroy();
+    await rm(this.paths.folder(id), { recursive: true, force: true });
+    this.events.tell(row.projectId, { kind: 'footage' });
+  }
+}
+
+/** Puts a file where it belongs: its own, or a copy. */
+async function bring(file: string, target: string, how: 'move' | 'copy'): Promise<void> {
+  if (how === 'move') await rename(file, target);
+  else await copyFile(file, target, constants.COPYFILE_FICLONE);
+}

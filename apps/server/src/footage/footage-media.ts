@@ -1,0 +1,79 @@
+import { Injectable, NotFoundException } from '@nestjs/common';
+import { footageOnReel } from '@idle-bend/core/group';
+import type { Project } from '@idle-bend/core/model';
+import type { MediaFiles } from '@idle-bend/media';
+import { FootageRow } from '../storage/rows.js';
+import { factsOf, FootagePaths, MOTION, PROXY, SOUND_FILES, STRIP } from './footage-paths.js';
+import { FootageRows } from './footage-rows.js';
+
+/** Which file holds what of a piece of footage, for those who play, draw and render it. Each throws `NotFoundException` for what is not there. */
+@Injectable()
+export class FootageMedia {
+  constructor(
+    private readonly paths: FootagePaths,
+    private readonly rows: FootageRows,
+  ) {}
+
+  async file(id: string, kind: 'proxy' | 'strip'): Promise<string> {
+    const row = await this.rows.row(id);
+    if (row.status !== 'ready') throw new NotFoundException(`"${row.name}" is not prepared yet.`);
+    if (!factsOf(row).picture) throw new NotFoundException(`"${row.name}" has no picture.`);
+    return this.paths.at(id, kind === 'proxy' ? PROXY : STRIP);
+  }
+
+  /** What looking at its motion found (see `MotionFile`). */
+  async motionFile(id: string): Promise<string> {
+    const row = await this.rows.row(id);
+    if (row.motion !== 'ready') throw new NotFoundException(`The motion of "${row.name}" has not been looked at yet.`);
+    return this.paths.at(id, MOTION);
+  }
+
+  /** A file made of its sound: the sound itself (FLAC), its peaks (see `peaksOf`), or what was heard (`HeardSound`). */
+  async soundFile(id: string, kind: keyof typeof SOUND_FILES): Promise<string> {
+    const row = await this.rows.row(id);
+    if (row.sound === 'none') throw new NotFoundException(`"${row.name}" has no sound.`);
+    if (row.sound !== 'ready') throw new NotFoundException(`"${row.name}" has not been listened to yet.`);
+    return this.paths.at(id, SOUND_FILES[kind]);
+  }
+
+  /** A file a worker may have: the original of a piece of footage, or its proxy. */
+  async mediaFile(id: string, name: string): Promise<string> {
+    const row = await this.rows.row(id);
+    if (name !== row.fileName && name !== PROXY) throw new NotFoundException(`"${row.name}" has no such file.`);
+    return this.paths.at(row.id, name);
+  }
+
+  async originals(projectId: string): Promise<Record<string, { file: string; name: string }>> {
+    const rows = await this.rows.of(projectId);
+    return Object.fromEntries(rows.map((row) => [row.id, { file: this.paths.original(row), name: row.name }]));
+  }
+
+  /** The media a project's frames are rendered from: originals or, for a draft, proxies; how deep they are, and whether any has transparency. */
+  async renderMedia(projectId: string, project: Project, draft: boolean): Promise<RenderMedia> {
+    const used = footageOnReel(project);
+    const rows = (await this.rows.of(projectId)).filter(({ id }) => used.has(id));
+    const pictures = rows.flatMap((row) => factsOf(row).picture ?? []);
+    const file = (row: FootageRow) =>
+      draft && row.status === 'ready' ? this.paths.at(row.id, PROXY) : this.paths.original(row);
+    return {
+      files: Object.fromEntries(rows.map((row) => [row.id, { file: file(row), name: row.name }])),
+      depths: pictures.map(({ bitDepth }) => bitDepth),
+      alpha: pictures.some(({ alpha }) => alpha),
+    };
+  }
+
+  /** The start timecodes a project's files have. */
+  async startTimecodes(projectId: string): Promise<Map<string, string>> {
+    const all = (await this.rows.of(projectId)).map((row) => ({ id: row.id, facts: factsOf(row) }));
+    return new Map(
+      all.flatMap(({ id, facts }) => (facts.startTimecode === null ? [] : [[id, facts.startTimecode] as const])),
+    );
+  }
+}
+
+export interface RenderMedia {
+  readonly files: MediaFiles;
+  /** Bits a sample. */
+  readonly depths: readonly number[];
+  readonly alpha: boolean;
+}

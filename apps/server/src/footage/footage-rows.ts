@@ -1,0 +1,49 @@
+import { writeFile } from 'node:fs/promises';
+import { Injectable, NotFoundException } from '@nestjs/common';
+import { FootageRow } from '../storage/rows.js';
+import { ABOUT, FootagePaths } from './footage-paths.js';
+
+/** What the folder of a piece of footage says it is, should the database be lost. */
+export interface About {
+  readonly projectId: string;
+  readonly name: string;
+  readonly fileName: string;
+}
+
+/** The rows of footage, and what their folders say of them. What changes one takes turns. */
+@Injectable()
+export class FootageRows {
+  constructor(private readonly paths: FootagePaths) {}
+
+  /** Throws `NotFoundException`. */
+  async row(id: string): Promise<FootageRow> {
+    const row = await FootageRow.findByPk(id);
+    if (!row) throw new NotFoundException('There is no such footage.');
+    return row;
+  }
+
+  /** Of a project, the oldest first. */
+  of(projectId: string): Promise<FootageRow[]> {
+    return FootageRow.findAll({ where: { projectId }, order: [['createdAt', 'ASC']] });
+  }
+
+  /** Says in the footage's own folder what it is. */
+  async describe({ id, projectId, name, fileName }: FootageRow): Promise<void> {
+    const about: About = { projectId, name, fileName };
+    await writeFile(this.paths.at(id, ABOUT), JSON.stringify(about));
+  }
+
+  private readonly turns = new Map<string, Promise<unknown>>();
+
+  /** What changes a piece of footage takes turns: each sees what the one before left. */
+  inItsTurn<T>(id: string, act: () => Promise<T>): Promise<T> {
+    const turn = (this.turns.get(id) ?? Promise.resolve()).then(act);
+    const over = turn.then(
+      () => undefined,
+      () => undefined,
+    );
+    this.turns.set(id, over);
+    void over.then(() => this.turns.get(id) === over && this.turns.delete(id));
+    return turn;
+  }
+}

@@ -1,0 +1,34 @@
+import { Module } from '@nestjs/common';
+import { ProjectsModule } from '../projects/projects.module.js';
+import { FootageAnalysis } from './footage-analysis.js';
+import { FootageController } from './footage.controller.js';
+import { FootageLibrary } from './footage-library.js';
+import { FootageMedia } from './footage-media.js';
+import { FootagePaths } from './footage-paths.js';
+import { FootagePictures } from './footage-pictures.js';
+import { FootageRecovery } from './footage-recovery.js';
+import { FootageRows } from './footage-rows.js';
+import { MediaController } from './media.controller.js';
+import { MotionCacheStore } from './motion-cache.js';
+import { Sequences } from './sequences.js';
+import { WatchedFolder } from './watched-folder.js';
+
+/** Footage: how files come in, what is made of them, and what is played of them. */
+@Module({
+  imports: [ProjectsModule],
+  controllers: [FootageController, MediaController],
+  providers: [
+    FootagePaths,
+    FootageRows,
+    FootageAnalysis,
+    FootageLibrary,
+    FootageMedia,
+    FootagePictures,
+    FootageRecovery,
+    MotionCacheStore,
+    Sequences,
+    WatchedFolder,
+  ],
+  exports: [FootageLibrary, FootageMedia, FootagePaths, Sequences],
+})
+export class FootageModule {}

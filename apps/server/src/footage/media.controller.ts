@@ -1,0 +1,129 @@
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { parseSample, type Sample } from '@idle-bend/core/sampling';
+import {
+  Body,
+  Controller,
+  Delete,
+  Get,
+  Header,
+  HttpCode,
+  Param,
+  Post,
+  Query,
+  Res,
+  StreamableFile,
+} from '@nestjs/common';
+import { IsInt, IsNumber, IsString, Max, MaxLength, Min } from 'class-validator';
+import type { Response } from 'express';
+import { FootageMedia } from './footage-media.js';
+import { FootagePictures } from './footage-pictures.js';
+import { MotionCacheStore } from './motion-cache.js';
+
+/** A sample (docs/api.md) as JSON text. */
+class WantedFrame {
+  @IsString() @MaxLength(14_000) sample!: string;
+}
+
+function readSample(text: string): Sample {
+  let value: unknown;
+  try {
+    value = JSON.parse(text);
+  } catch {
+    throw new InvalidInput('sample', 'is not JSON');
+  }
+  const sample = parseSample(value);
+  if (sample.kind === 'black') throw new InvalidInput('sample', 'black has no frame of the source');
+  return sample;
+}
+
+/** A patch of the picture in frame `from`, followed to frame `to`: its middle and side in widths from the picture's middle. */
+class WantedPatch {
+  @IsInt() @Min(0) from!: number;
+  @IsInt() @Min(0) to!: number;
+  @IsNumber() @Min(-0.5) @Max(0.5) x!: number;
+  @IsNumber() @Min(-2) @Max(2) y!: number;
+  @IsNumber() @Min(0.02) @Max(0.5) size!: number;
+}
+
+/** What is played and drawn of footage: proxies, sounds, what was found in them, and frames made when asked for. */
+@Controller('api')
+export class MediaController {
+  constructor(
+    private readonly media: FootageMedia,
+    private readonly pictures: FootagePictures,
+    private readonly motionStore: MotionCacheStore,
+  ) {}
+
+  @Get('footage/:id/proxy')
+  async proxy(@Param('id') id: string, @Res() response: Response) {
+    response.sendFile(await this.media.file(id, 'proxy'), {
+      headers: { 'Content-Type': 'video/mp4' },
+      maxAge: '1h',
+      dotfiles: 'allow',
+    });
+  }
+
+  @Get('footage/:id/strip')
+  async strip(@Param('id') id: string, @Res() response: Response) {
+    response.sendFile(await this.media.file(id, 'strip'), { maxAge: '1h', dotfiles: 'allow' });
+  }
+
+  @Get('footage/:id/motion')
+  async motion(@Param('id') id: string, @Res() response: Response) {
+    response.sendFile(await this.media.motionFile(id), {
+      headers: { 'Content-Type': 'application/json' },
+      maxAge: '1h',
+      dotfiles: 'allow',
+    });
+  }
+
+  @Get('footage/:id/sound')
+  async sound(@Param('id') id: string, @Res() response: Response) {
+    response.sendFile(await this.media.soundFile(id, 'sound'), {
+      headers: { 'Content-Type': 'audio/flac' },
+      maxAge: '1h',
+      dotfiles: 'allow',
+    });
+  }
+
+  @Get('footage/:id/peaks')
+  async peaks(@Param('id') id: string, @Res() response: Response) {
+    response.sendFile(await this.media.soundFile(id, 'peaks'), {
+      headers: { 'Content-Type': 'application/octet-stream' },
+      maxAge: '1h',
+      dotfiles: 'allow',
+    });
+  }
+
+  @Get('footage/:id/heard')
+  async heard(@Param('id') id: string, @Res() response: Response) {
+    response.sendFile(await this.media.soundFile(id, 'heard'), {
+      headers: { 'Content-Type': 'application/json' },
+      maxAge: '1h',
+      dotfiles: 'allow',
+    });
+  }
+
+  @Post('footage/:id/places')
+  @HttpCode(200)
+  async places(@Param('id') id: string, @Body() { from, to, x, y, size }: WantedPatch) {
+    return { places: await this.pictures.followPatch(id, from, to, { x, y, size }) };
+  }
+
+  @Get('footage/:id/frame')
+  @Header('Cache-Control', 'no-store')
+  async frame(@Param('id') id: string, @Query() { sample }: WantedFrame) {
+    return new StreamableFile(await this.pictures.still(id, readSample(sample)), { type: 'image/png' });
+  }
+
+  @Get('motion-cache')
+  motionCache() {
+    return this.motionStore.content();
+  }
+
+  @Delete('motion-cache')
+  async dropMotionCache() {
+    await this.motionStore.clear();
+    return {};
+  }
+}
