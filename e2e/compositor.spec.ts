@@ -1,14 +1,8 @@
+import { LOOKS, type AccentKind } from '@idle-bend/core/look';
 import { join } from 'node:path';
 import { groupItems } from '@idle-bend/core/group';
 import { putJoin } from '@idle-bend/core/join';
-import {
-  DEFAULT_JOIN,
-  DEFAULT_LOOKS,
-  DEFAULT_SMEAR,
-  type AccentKind,
-  type Project,
-  type Similarity,
-} from '@idle-bend/core/model';
+import { DEFAULT_JOIN, DEFAULT_SMEAR, type Project, type Similarity } from '@idle-bend/core/model';
 import { placeItems } from '@idle-bend/core/reel';
 import type { Rate } from '@idle-bend/core/time';
 import type { TimeMap } from '@idle-bend/core/time-map';
@@ -66,14 +60,14 @@ function everything(document: Project, whip: { id: string; frames: number; rate:
   const onCue = (kind: AccentKind) => ({
     id: kind,
     name: kind,
-    look: DEFAULT_LOOKS[kind],
+    look: LOOKS[kind].initial,
     strength: 1,
     on: { kind: 'cues' as const, cueIds: [kind] },
   });
   const push = {
     id: 'push',
     name: 'push',
-    look: DEFAULT_LOOKS.push,
+    look: LOOKS.push.initial,
     strength: 1,
     on: { kind: 'cuts' as const, clipIds: ['hold'] },
   };

@@ -1,5 +1,6 @@
 import { useEffect, useMemo, useState, type RefObject } from 'react';
-import { effectsOf, NO_EFFECTS, type Effects } from '@idle-bend/core/accent';
+import { effectsOf } from '@idle-bend/core/accent';
+import { NO_EFFECTS, type Effects } from '@idle-bend/core/look';
 import type { Footage } from '@idle-bend/core/api';
 import { BT709, highRangeOf, reelSpaceOf, type ColourSpace } from '@idle-bend/core/colour';
 import { excerptOf, footageOf } from '@idle-bend/core/group';

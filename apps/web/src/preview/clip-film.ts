@@ -1,4 +1,4 @@
-import { NO_EFFECTS } from '@idle-bend/core/accent';
+import { NO_EFFECTS } from '@idle-bend/core/look';
 import { sourceOf } from '@idle-bend/core/reel';
 import { resolveFrames, type ResolvedFrame, type ClipFrame } from '@idle-bend/core/resolve';
 import { clipFrameCount, usableFrames, type Sample } from '@idle-bend/core/sampling';

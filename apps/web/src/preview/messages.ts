@@ -1,4 +1,4 @@
-import type { Effects } from '@idle-bend/core/accent';
+import type { Effects } from '@idle-bend/core/look';
 import type { ColourSpace } from '@idle-bend/core/colour';
 import type { Size } from '@idle-bend/core/framing';
 import type { Clip, Project } from '@idle-bend/core/model';

@@ -1,13 +1,15 @@
+import { NO_EFFECTS } from '../look/look.js';
+import { LOOKS, type AccentKind } from '../look/looks.js';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { addCue, addSource, appendClip, removeCue, updateCue } from '../edit/edit.js';
 import { addSound, updateSound } from '../edit/sounds.js';
-import { type AccentKind, type AccentPlaces, type AccentSet, DEFAULT_LOOKS } from '../model/accent.js';
+import { type AccentPlaces, type AccentSet } from '../model/accent.js';
 import { emptyProject, parseProject, type Project } from '../model/project.js';
 import { placeOf } from '../reel/places.js';
 import { rate } from '../time/rate.js';
 import { leaveOut, putAccents, removeAccents } from './edit-accents.js';
-import { effectsOf, NO_EFFECTS } from './effects.js';
+import { effectsOf } from './effects.js';
 import { flickerSpots } from './flicker.js';
 import { accentTimes } from './accent-times.js';
 
@@ -46,7 +48,7 @@ const on = (change: object = {}): AccentPlaces => ({
 const set = (kind: AccentKind, places: AccentPlaces, change: Partial<AccentSet> = {}): AccentSet => ({
   id: 'a',
   name: kind,
-  look: DEFAULT_LOOKS[kind],
+  look: LOOKS[kind].initial,
   strength: 1,
   on: places,
   ...change,

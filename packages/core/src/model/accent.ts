@@ -1,40 +1,6 @@
 import { InvalidInput } from '../foundation/errors.js';
-import {
-  array,
-  boolean,
-  finite,
-  object,
-  oneOf,
-  onlyFields,
-  readId,
-  string,
-  unique,
-  whole,
-} from '../foundation/readers.js';
-
-/** What a flash is of: white, black, the picture inverted, or a colour as #rrggbb. */
-export type FlashColour = 'white' | 'black' | 'inverted' | `#${string}`;
-
-export const PUSH_WAYS = ['left', 'right', 'up', 'down'] as const;
-
-export type PushWay = (typeof PUSH_WAYS)[number];
-
-/** What happens to the picture; `frames` is how long, from the mark on; of a push, about the cut. */
-export type AccentLook =
-  /** It falls off over its frames, or ends at once. */
-  | { readonly kind: 'flash'; readonly frames: number; readonly colour: FlashColour; readonly falls: boolean }
-  /** Closer at once by `scale` (1.1: a tenth), settling back. */
-  | { readonly kind: 'punch'; readonly frames: number; readonly scale: number }
-  /** A short shake that dies away, by `size` of the picture's width. */
-  | { readonly kind: 'knock'; readonly frames: number; readonly size: number }
-  /** The frame stands still. */
-  | { readonly kind: 'stutter'; readonly frames: number }
-  /** One clip pushes the other out of the picture. */
-  | { readonly kind: 'push'; readonly frames: number; readonly way: PushWay };
-
-export const ACCENT_KINDS = ['flash', 'punch', 'knock', 'stutter', 'push'] as const;
-
-export type AccentKind = (typeof ACCENT_KINDS)[number];
+import { array, finite, object, oneOf, onlyFields, readId, string, unique, whole } from '../foundation/readers.js';
+import { checkLook, definitionOf, readLook, type AccentLook } from '../look/looks.js';
 
 /** What of the music accents fall on: beats, first beats of bars, or hits of a band. */
 export const ACCENT_HITS = ['beats', 'bars', 'low', 'mid', 'high'] as const;
@@ -74,37 +40,15 @@ export interface AccentSet {
   readonly on: AccentPlaces;
 }
 
-export const DEFAULT_LOOKS: Readonly<Record<AccentKind, AccentLook>> = {
-  flash: { kind: 'flash', frames: 3, colour: 'white', falls: true },
-  punch: { kind: 'punch', frames: 8, scale: 1.12 },
-  knock: { kind: 'knock', frames: 8, size: 0.02 },
-  stutter: { kind: 'stutter', frames: 3 },
-  push: { kind: 'push', frames: 10, way: 'left' },
-};
-
-const LOOK_FIELDS = {
-  flash: ['colour', 'falls'],
-  punch: ['scale'],
-  knock: ['size'],
-  stutter: [],
-  push: ['way'],
-} as const;
-
 /** Throws `InvalidInput` naming what cannot be. */
 export function checkAccents({ look, strength, on }: AccentSet, field = 'accents'): void {
   const refuse = (name: string, problem: string) => {
     throw new InvalidInput(`${field}.${name}`, problem);
   };
-  if (!(Number.isInteger(look.frames) && look.frames >= 1 && look.frames <= 240))
-    refuse('look.frames', `${look.frames} is not from 1 to 240 frames`);
+  checkLook(look, `${field}.look`);
   if (!(strength >= 0 && strength <= 1)) refuse('strength', `${strength} is not between 0 and 1`);
-  if (look.kind === 'flash' && !/^(white|black|inverted|#[0-9a-f]{6})$/i.test(look.colour))
-    refuse('look.colour', `"${look.colour}" is not a colour`);
-  if (look.kind === 'punch' && !(look.scale >= 1 && look.scale <= 4))
-    refuse('look.scale', `${look.scale} is not between 1 and 4`);
-  if (look.kind === 'knock' && !(look.size >= 0 && look.size <= 0.25))
-    refuse('look.size', `${look.size} is not between 0 and a quarter of the width`);
-  if (look.kind === 'push' && on.kind !== 'cuts') refuse('on', 'a push goes from clip to clip, so it lies on cuts');
+  if (definitionOf(look).acrossCuts && on.kind !== 'cuts')
+    refuse('on', `a ${look.kind} goes from clip to clip, so it lies on cuts`);
   if (on.kind !== 'music') return;
   if (!(Number.isInteger(on.every) && on.every >= 1 && on.every <= 64))
     refuse('on.every', `${on.every} is not from 1 to 64`);
@@ -130,30 +74,6 @@ export function readAccents(value: unknown, field: string): AccentSet[] {
   });
   unique(sets, field);
   return sets;
-}
-
-function readLook(value: unknown, field: string): AccentLook {
-  const look = object(value, field);
-  const kind = oneOf(look['kind'], ACCENT_KINDS, `${field}.kind`);
-  onlyFields(look, ['kind', 'frames', ...LOOK_FIELDS[kind]], field);
-  const frames = whole(look['frames'], `${field}.frames`, 1, 240);
-  switch (kind) {
-    case 'flash':
-      return {
-        kind,
-        frames,
-        colour: string(look['colour'], `${field}.colour`, 20) as FlashColour,
-        falls: boolean(look['falls'], `${field}.falls`),
-      };
-    case 'punch':
-      return { kind, frames, scale: finite(look['scale'], `${field}.scale`) };
-    case 'knock':
-      return { kind, frames, size: finite(look['size'], `${field}.size`) };
-    case 'stutter':
-      return { kind, frames };
-    case 'push':
-      return { kind, frames, way: oneOf(look['way'], PUSH_WAYS, `${field}.way`) };
-  }
 }
 
 function readPlaces(value: unknown, field: string): AccentPlaces {

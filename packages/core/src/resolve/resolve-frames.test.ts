@@ -1,7 +1,8 @@
+import { LOOKS } from '../look/looks.js';
 import { describe, expect, test } from '@jest/globals';
 import { addSource, appendClip } from '../edit/edit.js';
 import { insertGap } from '../edit/reel-edit.js';
-import { type AccentSet, DEFAULT_LOOKS } from '../model/accent.js';
+import { type AccentSet } from '../model/accent.js';
 import { emptyProject, type Project } from '../model/project.js';
 import { placeItems } from '../reel/places.js';
 import { rate } from '../time/rate.js';
@@ -62,7 +63,7 @@ describe('what a frame of the reel shows', () => {
   });
 
   test('a picture that stutters stands still, within its clip', () => {
-    const stutter = { id: 's', name: 's', look: { ...DEFAULT_LOOKS.stutter, frames: 4 }, strength: 1 } as const;
+    const stutter = { id: 's', name: 's', look: { ...LOOKS.stutter.initial, frames: 4 }, strength: 1 } as const;
     const onCue = parade([{ ...stutter, on: { kind: 'cues', cueIds: ['hit'] } }]);
     expect([29, 30, 32, 33, 34].map((k) => shownAt(onCue, k)[0])).toEqual([
       'boat 44',
@@ -86,7 +87,7 @@ describe('what a frame of the reel shows', () => {
     const push = {
       id: 'p',
       name: 'p',
-      look: { ...DEFAULT_LOOKS.push, frames: 4 },
+      look: { ...LOOKS.push.initial, frames: 4 },
       strength: 1,
       on: { kind: 'cuts', clipIds: ['c'] },
     } as const;

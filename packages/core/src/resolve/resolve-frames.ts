@@ -1,4 +1,5 @@
-import { type Effects, effectsOf, NO_EFFECTS } from '../accent/effects.js';
+import { effectsOf } from '../accent/effects.js';
+import { type Effects, NO_EFFECTS } from '../look/look.js';
 import type { Project } from '../model/project.js';
 import { type PlacedItem, placeItems } from '../reel/places.js';
 import { resolveClip, type ClipFrame } from './resolve-clip.js';

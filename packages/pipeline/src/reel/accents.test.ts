@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
-import type { Effects } from '@idle-bend/core/accent';
+import type { Effects } from '@idle-bend/core/look';
 import { NO_COLOUR_TAGS, parsePixelFormat, planeSizes, type Frame } from '@idle-bend/core/frame';
 import { Exposure, Kernels } from '@idle-bend/kernels';
 import { Accents } from './accents.js';

@@ -1,6 +1,5 @@
-import type { Effects } from '@idle-bend/core/accent';
+import type { Effects, FlashColour } from '@idle-bend/core/look';
 import { bytesPerSample, colourFrame, invertInto, planeSizes, type Frame } from '@idle-bend/core/frame';
-import type { FlashColour } from '@idle-bend/core/model';
 import type { Exposure, Kernels } from '@idle-bend/kernels';
 
 /** What a push is blurred by: the share of a frame its shutter is open. */

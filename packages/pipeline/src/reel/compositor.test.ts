@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
-import { NO_EFFECTS, type Effects } from '@idle-bend/core/accent';
+import { NO_EFFECTS, type Effects } from '@idle-bend/core/look';
 import {
   blackFrame,
   NO_COLOUR_TAGS,

@@ -1,4 +1,4 @@
-import type { Effects } from '@idle-bend/core/accent';
+import type { Effects } from '@idle-bend/core/look';
 import { blackFrame, type Frame, type FrameFormat } from '@idle-bend/core/frame';
 import type { Clip, Source } from '@idle-bend/core/model';
 import type { ResolvedFrame, ClipFrame } from '@idle-bend/core/resolve';

@@ -2,16 +2,12 @@ import { accentTimes, flickerSpots, leaveOut, putAccents, removeAccents } from '
 import type { HeardSound } from '@idle-bend/core/api';
 import { barAt } from '@idle-bend/core/beats';
 import { InvalidInput } from '@idle-bend/core/foundation';
+import { ACCENT_KINDS, fieldsOf, LOOKS, type AccentKind, type AccentLook, type LookField } from '@idle-bend/core/look';
 import {
   ACCENT_HITS,
-  DEFAULT_LOOKS,
-  PUSH_WAYS,
   type AccentHits,
-  type AccentKind,
-  type AccentLook,
   type AccentPlaces,
   type AccentSet,
-  type FlashColour,
   type Project,
   type Sound,
 } from '@idle-bend/core/model';
@@ -27,14 +23,6 @@ import { Note, Panel } from './panel.tsx';
 import { SlideField } from './slide-field.tsx';
 import { TypedField } from './typed-field.tsx';
 import { typedNumber } from './typed-number.ts';
-
-const KIND_CHOICES: readonly { value: AccentKind; text: string; title: string }[] = [
-  { value: 'flash', text: 'flash', title: 'White, black, inverted or a colour, for a few frames' },
-  { value: 'punch', text: 'punch', title: 'Closer at once, settling back' },
-  { value: 'knock', text: 'knock', title: 'A short shake that dies away' },
-  { value: 'stutter', text: 'stutter', title: 'The frame stands still for a few frames' },
-  { value: 'push', text: 'push', title: 'At a cut, one clip pushes the other out' },
-];
 
 const HIT_WORDS: Readonly<Record<AccentHits, string>> = {
   beats: 'beats',
@@ -72,14 +60,14 @@ export function AccentsPanel({ bench, chosen }: { bench: BenchClip; chosen: stri
             {name}
           </button>
         ))}
-        {KIND_CHOICES.map(({ value, text, title }) => (
+        {ACCENT_KINDS.map((kind) => (
           <button
-            key={value}
+            key={kind}
             className="button px-2 text-xs"
-            title={title}
-            onClick={() => attempt(() => begin(project, value))}
+            title={LOOKS[kind].title}
+            onClick={() => attempt(() => begin(project, kind))}
           >
-            <Plus size={13} aria-hidden /> {text}
+            <Plus size={13} aria-hidden /> {kind}
           </button>
         ))}
       </div>
@@ -98,24 +86,23 @@ export function AccentsPanel({ bench, chosen }: { bench: BenchClip; chosen: stri
 function begin(project: Project, kind: AccentKind): void {
   const id = newId('accents');
   const [sound] = project.reel.sounds;
-  const on: AccentPlaces =
-    kind === 'push'
-      ? { kind: 'cuts', clipIds: cutsOf(project) }
-      : sound
-        ? {
-            kind: 'music',
-            soundId: sound.id,
-            of: 'bars',
-            every: 1,
-            first: 0,
-            least: 0,
-            from: null,
-            to: null,
-            hits: [],
-            without: [],
-          }
-        : { kind: 'cues', cueIds: project.reel.cues.map((cue) => cue.id) };
-  const set = { id, look: DEFAULT_LOOKS[kind], strength: 1, on };
+  const on: AccentPlaces = LOOKS[kind].acrossCuts
+    ? { kind: 'cuts', clipIds: cutsOf(project) }
+    : sound
+      ? {
+          kind: 'music',
+          soundId: sound.id,
+          of: 'bars',
+          every: 1,
+          first: 0,
+          least: 0,
+          from: null,
+          to: null,
+          hits: [],
+          without: [],
+        }
+      : { kind: 'cues', cueIds: project.reel.cues.map((cue) => cue.id) };
+  const set = { id, look: LOOKS[kind].initial, strength: 1, on };
   edit((before) => putAccents(before, { ...set, name: nameOf(set) }));
   select({ kind: 'accents', id });
 }
@@ -153,7 +140,7 @@ function OneSet({ project, set }: { project: Project; set: AccentSet }) {
         shown={`${Math.round(set.strength * 100)} %`}
         slide={(value) => editDuringGesture((before) => putAccents(before, changed({ strength: value / 100 })))}
       />
-      {set.look.kind !== 'push' && (
+      {!LOOKS[set.look.kind].acrossCuts && (
         <PlaceFields project={project} set={set} sound={sound} heard={heard} put={(on) => put({ on })} />
       )}
       <Marks project={project} set={set} />
@@ -179,71 +166,91 @@ function LookFields({ look, put }: { look: AccentLook; put: (look: AccentLook) =
         commit={(typed) => put({ ...look, frames: typedNumber(typed, /f$/, 'frames') })}
         step={(by) => put({ ...look, frames: Math.max(1, look.frames + by) })}
       />
-      {look.kind === 'flash' && (
-        <>
-          <label className="block min-w-0">
-            <span className="label">Of</span>
-            <select
-              className="field font-sans"
-              value={look.colour.startsWith('#') ? '#' : look.colour}
-              onChange={(e) =>
-                attempt(() =>
-                  put({ ...look, colour: e.target.value === '#' ? '#c8902a' : (e.target.value as FlashColour) }),
-                )
-              }
-            >
-              <option value="white">white</option>
-              <option value="black">black</option>
-              <option value="inverted">inverted</option>
-              <option value="#">a colour</option>
-            </select>
-          </label>
-          {look.colour.startsWith('#') ? (
-            <TypedField
-              label="Colour"
-              text={look.colour}
-              commit={(typed) => put({ ...look, colour: typed as FlashColour })}
-            />
-          ) : (
-            <label className="flex h-8 items-center gap-1.5 text-sm whitespace-nowrap">
-              <input
-                type="checkbox"
-                className="accent-river size-4"
-                checked={look.falls}
-                onChange={(e) => put({ ...look, falls: e.target.checked })}
-              />
-              falls off
-            </label>
-          )}
-        </>
-      )}
-      {look.kind === 'punch' && (
-        <TypedField
-          label="Zoom by"
-          text={`${Math.round((look.scale - 1) * 1000) / 10} %`}
-          commit={(typed) => put({ ...look, scale: 1 + typedNumber(typed, /%$/, 'per cent') / 100 })}
-          step={(by) => put({ ...look, scale: Math.max(1, Math.round(look.scale * 100 + by) / 100) })}
+      {fieldsOf(look).map(([name, definition, value]) => (
+        <OneField
+          key={name}
+          definition={definition}
+          value={value}
+          // What is typed is checked with the whole set.
+          put={(next) => put({ ...look, [name]: next })}
         />
-      )}
-      {look.kind === 'knock' && (
-        <TypedField
-          label="By, of the width"
-          text={`${Math.round(look.size * 1000) / 10} %`}
-          commit={(typed) => put({ ...look, size: typedNumber(typed, /%$/, 'per cent') / 100 })}
-          step={(by) => put({ ...look, size: Math.max(0, Math.round(look.size * 200 + by) / 200) })}
-        />
-      )}
-      {look.kind === 'push' && (
+      ))}
+    </div>
+  );
+}
+
+interface FieldProps<Definition extends LookField = LookField> {
+  readonly definition: Definition;
+  readonly value: unknown;
+  readonly put: (value: unknown) => void;
+}
+
+/** A setting of a look, by its kind. */
+function OneField({ definition, value, put }: FieldProps) {
+  switch (definition.kind) {
+    case 'colour':
+      return <ColourField definition={definition} value={value} put={put} />;
+    case 'flag':
+      return (
+        <label className="flex h-8 items-center gap-1.5 text-sm whitespace-nowrap">
+          <input
+            type="checkbox"
+            className="accent-river size-4"
+            checked={value === true}
+            onChange={(e) => put(e.target.checked)}
+          />
+          {definition.label}
+        </label>
+      );
+    case 'choice':
+      return (
         <div className="col-span-2">
           <Choice
-            label="Towards"
-            value={look.way}
-            options={PUSH_WAYS.map((way) => ({ value: way, text: way }))}
-            choose={(way) => put({ ...look, way })}
+            label={definition.label}
+            value={String(value)}
+            options={definition.options.map((option) => ({ value: option, text: option }))}
+            choose={put}
           />
         </div>
-      )}
-    </div>
+      );
+    case 'share': {
+      const { label, min, max, from, step } = definition;
+      const steps = Math.round((Number(value) - from) / step);
+      return (
+        <TypedField
+          label={label}
+          text={`${Math.round((Number(value) - from) * 1000) / 10} %`}
+          commit={(typed) => put(from + typedNumber(typed, /%$/, 'per cent') / 100)}
+          step={(by) => put(Math.max(min, Math.min(max, Number((from + (steps + by) * step).toFixed(6)))))}
+        />
+      );
+    }
+  }
+}
+
+/** What a flash begins with when any colour may be chosen: the copper of the bell. */
+const ANY_COLOUR = '#c8902a';
+
+function ColourField({ definition, value, put }: FieldProps<Extract<LookField, { kind: 'colour' }>>) {
+  const colour = String(value);
+  const isTyped = colour.startsWith('#');
+  return (
+    <>
+      <label className="block min-w-0">
+        <span className="label">{definition.label}</span>
+        <select
+          className="field font-sans"
+          value={isTyped ? '#' : colour}
+          onChange={(e) => attempt(() => put(e.target.value === '#' ? ANY_COLOUR : e.target.value))}
+        >
+          <option value="white">white</option>
+          <option value="black">black</option>
+          <option value="inverted">inverted</option>
+          <option value="#">a colour</option>
+        </select>
+      </label>
+      {isTyped && <TypedField label="Colour" text={colour} commit={put} />}
+    </>
   );
 }
 

@@ -1,0 +1,2 @@
+export { NO_EFFECTS, PUSH_WAYS, type Effects, type FlashColour, type LookField, type PushWay } from './look.js';
+export { ACCENT_KINDS, definitionOf, fieldsOf, LOOKS, type AccentKind, type AccentLook } from './looks.js';
