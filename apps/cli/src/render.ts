@@ -10,6 +10,8 @@ import {
   chaptersOf,
   chunksOf,
   RENDER_FORMAT_NAMES,
+  formatOfEnding,
+  RENDER_ENDINGS,
   RENDER_FORMATS,
   RENDER_TIMECODES,
   renderDepth,
@@ -52,18 +54,6 @@ const OPTIONS: Readonly<Record<string, OptionKind>> = {
   chapters: { type: 'boolean', help: 'cues become chapters' },
 };
 
-/** The format an ending stands for, where it is not named. */
-const BY_ENDING: Readonly<Record<string, RenderFormatName>> = {
-  '.mp4': 'h264',
-  '.webm': 'vp9',
-  '.mov': 'prores-hq',
-  '.mkv': 'ffv1',
-  '.gif': 'gif',
-  '.webp': 'webp',
-  '.wav': 'wav',
-  '.zip': 'png',
-};
-
 export const render = {
   usage: 'idle-bend render PROJECT -o OUT [options]',
   about:
@@ -75,9 +65,8 @@ export const render = {
     if (!out) throw new UsageError('-o OUT is missing');
     const numbered = isNumbered(out);
     const ending = extname(out).toLowerCase();
-    const format = choiceOption(values, 'format', RENDER_FORMAT_NAMES) ?? BY_ENDING[ending];
-    if (!numbered && !format)
-      throw new InvalidInput('-o', `${out} ends in none of ${Object.keys(BY_ENDING).join(', ')}`);
+    const format = choiceOption(values, 'format', RENDER_FORMAT_NAMES) ?? formatOfEnding(ending);
+    if (!numbered && !format) throw new InvalidInput('-o', `${out} ends in none of ${RENDER_ENDINGS.join(', ')}`);
     if (!numbered && `.${RENDER_FORMATS[format!].extension}` !== ending)
       throw new UsageError(`--format ${format} is written as .${RENDER_FORMATS[format!].extension}`);
     const level = choiceOption(values, 'level', LEVELS) ?? 'default';

@@ -83,98 +83,117 @@ function ffv1Slices({ model, bitDepth, alpha }: PixelLayout, size: Size | undefi
   return across ** 2;
 }
 
-/** Codecs whose pictures have even sizes only. */
-export const evenOnly = (codec: Codec): boolean => ['h264', 'hevc', 'av1', 'proxy'].includes(codec);
-
 /** A group of pictures that never reaches over 250 pictures, the encoder's own habit; slices and threads that do not depend on the machine. */
 const X265 = 'log-level=error:frame-threads=1';
+
+/** What an encoder is asked: the layout of the pictures, the name of their format, and their size where it is known. */
+interface Pictures {
+  readonly layout: PixelLayout;
+  readonly pixelFormat: string;
+  readonly size: Size | undefined;
+}
+
+/** One codec, all of it. */
+interface CodecDefinition {
+  /** Its pictures have even sizes only. */
+  readonly isEven?: boolean;
+  /** Its pictures have a place for transparency. */
+  readonly alpha?: boolean;
+  /** ffmpeg's options, and the pixel format it is given: the source's own wherever the codec has it. */
+  encode(pictures: Pictures): CodecOptions;
+}
+
+/** Four samples of brightness for one of colour, 8 bits or 10. */
+const usual = ({ layout }: Pictures) => (layout.bitDepth > 8 ? 'yuv420p10le' : 'yuv420p');
+
+const prores = (profile: string): CodecDefinition => ({
+  encode: () => ({ args: ['-c:v', 'prores_ks', '-profile:v', profile, '-vendor', 'apl0'], pixelFormat: 'yuv422p10le' }),
+});
+
+const packed = (args: readonly string[], byteOrder: 'be' | 'le'): CodecDefinition => ({
+  alpha: true,
+  encode({ layout }) {
+    const isDeep = layout.bitDepth > 8;
+    const name = layout.alpha ? 'rgba' : 'rgb';
+    return {
+      args,
+      pixelFormat: isDeep ? `${name}${layout.alpha ? 64 : 48}${byteOrder}` : layout.alpha ? 'rgba' : 'rgb24',
+    };
+  },
+});
+
+/** To add a codec: its entry here, and the containers it goes into above. */
+const DEFINITIONS: Readonly<Record<Codec, CodecDefinition>> = {
+  h264: {
+    isEven: true,
+    encode: (pictures) => ({
+      args: ['-c:v', 'libx264', '-preset', 'medium', '-crf', '18'],
+      pixelFormat: usual(pictures),
+    }),
+  },
+  hevc: {
+    isEven: true,
+    encode: (pictures) => ({
+      // The tag that players of MP4 look for.
+      args: ['-c:v', 'libx265', '-preset', 'medium', '-crf', '20', '-x265-params', X265, '-tag:v', 'hvc1'],
+      pixelFormat: usual(pictures),
+    }),
+  },
+  proxy: {
+    isEven: true,
+    encode: ({ pixelFormat }) => ({
+      args: [
+        ...['-c:v', 'libx264', '-preset', 'veryfast', '-tune', 'fastdecode', '-crf', '20'],
+        ...['-g', '12', '-keyint_min', '12', '-sc_threshold', '0', '-bf', '0'],
+      ],
+      pixelFormat,
+    }),
+  },
+  vp9: {
+    encode: (pictures) => ({
+      args: ['-c:v', 'libvpx-vp9', '-crf', '24', '-b:v', '0', '-row-mt', '1', '-deadline', 'good', '-cpu-used', '4'],
+      pixelFormat: usual(pictures),
+    }),
+  },
+  av1: {
+    isEven: true,
+    encode: (pictures) => ({
+      args: ['-c:v', 'libsvtav1', '-crf', '26', '-preset', '8', '-svtav1-params', 'lp=2'],
+      pixelFormat: usual(pictures),
+    }),
+  },
+  'prores-422': prores('2'),
+  'prores-hq': prores('3'),
+  'prores-4444': {
+    alpha: true,
+    encode: ({ layout: { alpha } }) => ({
+      args: ['-c:v', 'prores_ks', '-profile:v', '4', '-vendor', 'apl0', ...(alpha ? ['-alpha_bits', '16'] : [])],
+      pixelFormat: alpha ? 'yuva444p10le' : 'yuv444p10le',
+    }),
+  },
+  png: packed(['-c:v', 'png', '-pred', 'mixed'], 'be'),
+  tiff: packed(['-c:v', 'tiff', '-compression_algo', 'deflate'], 'le'),
+  ffv1: {
+    alpha: true,
+    encode: ({ layout, pixelFormat, size }) => ({
+      args: ['-c:v', 'ffv1', '-level', '3', '-g', '1', '-slices', String(ffv1Slices(layout, size)), '-slicecrc', '1'],
+      pixelFormat,
+    }),
+  },
+};
+
+/** Codecs whose pictures have even sizes only. */
+export const evenOnly = (codec: Codec): boolean => DEFINITIONS[codec].isEven ?? false;
+
+/** Whether a codec's pictures have a place for transparency. */
+export const carriesAlpha = (codec: Codec): boolean => DEFINITIONS[codec].alpha ?? false;
 
 /**
  * ffmpeg's encoder options, and the pixel format it is given: the source's own wherever the codec has it. What is written depends on the
  * frames and `threads` alone, not on the machine.
  */
-export function codecOptions(codec: Codec, pixelFormat: string, size?: Size): CodecOptions {
-  const layout = parsePixelFormat(pixelFormat)!;
-  const deep = layout.bitDepth > 8;
-  const usual = deep ? 'yuv420p10le' : 'yuv420p';
-  switch (codec) {
-    case 'h264':
-      return {
-        args: ['-c:v', 'libx264', '-preset', 'medium', '-crf', '18'],
-        pixelFormat: usual,
-      };
-    case 'hevc':
-      // The tag that players of MP4 look for.
-      return {
-        args: ['-c:v', 'libx265', '-preset', 'medium', '-crf', '20', '-x265-params', X265, '-tag:v', 'hvc1'],
-        pixelFormat: usual,
-      };
-    case 'proxy':
-      return {
-        args: [
-          '-c:v',
-          'libx264',
-          '-preset',
-          'veryfast',
-          '-tune',
-          'fastdecode',
-          '-crf',
-          '20',
-          '-g',
-          '12',
-          '-keyint_min',
-          '12',
-          '-sc_threshold',
-          '0',
-          '-bf',
-          '0',
-        ],
-        pixelFormat,
-      };
-    case 'vp9':
-      return {
-        args: ['-c:v', 'libvpx-vp9', '-crf', '24', '-b:v', '0', '-row-mt', '1', '-deadline', 'good', '-cpu-used', '4'],
-        pixelFormat: usual,
-      };
-    case 'av1':
-      return {
-        args: ['-c:v', 'libsvtav1', '-crf', '26', '-preset', '8', '-svtav1-params', 'lp=2'],
-        pixelFormat: usual,
-      };
-    case 'prores-422':
-    case 'prores-hq':
-      return {
-        args: ['-c:v', 'prores_ks', '-profile:v', codec === 'prores-hq' ? '3' : '2', '-vendor', 'apl0'],
-        pixelFormat: 'yuv422p10le',
-      };
-    case 'prores-4444':
-      return {
-        args: [
-          '-c:v',
-          'prores_ks',
-          '-profile:v',
-          '4',
-          '-vendor',
-          'apl0',
-          ...(layout.alpha ? ['-alpha_bits', '16'] : []),
-        ],
-        pixelFormat: layout.alpha ? 'yuva444p10le' : 'yuv444p10le',
-      };
-    case 'png':
-    case 'tiff': {
-      const packed = (deep ? { true: 'rgba64', false: 'rgb48' } : { true: 'rgba', false: 'rgb24' })[`${layout.alpha}`];
-      const end = codec === 'png' ? 'be' : 'le';
-      const args =
-        codec === 'png' ? ['-c:v', 'png', '-pred', 'mixed'] : ['-c:v', 'tiff', '-compression_algo', 'deflate'];
-      return { args, pixelFormat: deep ? `${packed}${end}` : packed };
-    }
-    case 'ffv1':
-      return {
-        args: ['-c:v', 'ffv1', '-level', '3', '-g', '1', '-slices', String(ffv1Slices(layout, size)), '-slicecrc', '1'],
-        pixelFormat,
-      };
-  }
-}
+export const codecOptions = (codec: Codec, pixelFormat: string, size?: Size): CodecOptions =>
+  DEFINITIONS[codec].encode({ layout: parsePixelFormat(pixelFormat)!, pixelFormat, size });
 
 /** The planar format that holds what a packed one does. */
 const PLANAR: Readonly<Record<string, string>> = {
@@ -191,9 +210,6 @@ export function handedAs(codec: Codec, pixelFormat: string): string {
   const wanted = codecOptions(codec, pixelFormat).pixelFormat;
   return PLANAR[wanted] ?? wanted;
 }
-
-/** Whether a codec's pictures have a place for transparency. */
-export const carriesAlpha = (codec: Codec): boolean => ['ffv1', 'prores-4444', 'png', 'tiff'].includes(codec);
 
 /** The pixel format like a source's that has the wanted depth, and transparency where both it and the codec may have it. */
 export const formatWith = (pixelFormat: string, bitDepth: number, alpha: boolean): string =>

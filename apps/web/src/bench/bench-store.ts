@@ -1,33 +1,15 @@
 import type { LandingFreedom } from '@idle-bend/core/landing';
-import type { Clip, Method, Project, Source, SteadyKeeps } from '@idle-bend/core/model';
-import { clipSlope, joinAfter, placeItems, reelFrames, sourceOf } from '@idle-bend/core/reel';
+import type { Clip, Method, Project, SteadyKeeps } from '@idle-bend/core/model';
+import { clipSlope, placeItems, reelFrames, sourceOf } from '@idle-bend/core/reel';
 import { framesPerSecond, type SpeedMeasure } from '@idle-bend/core/time';
 import type { Keep } from '@idle-bend/core/time-map';
 import type { Level } from '@idle-bend/pipeline';
 import { create } from 'zustand';
 import type { FromPreview, Look } from '../preview/messages.ts';
+import type { BenchClip } from './bench-clip.ts';
+import { kindOf, type Selection } from './selections.ts';
 
-export type Selection =
-  | { readonly kind: 'clip' }
-  /** The stretch between the in and the out point. */
-  | { readonly kind: 'range' }
-  | { readonly kind: 'reach'; readonly index: number }
-  /** An interior vertex is where a bend sits; the first and the last are the clip's ends. */
-  | { readonly kind: 'vertex'; readonly index: number }
-  | { readonly kind: 'moment'; readonly id: string }
-  | { readonly kind: 'cue'; readonly id: string }
-  | { readonly kind: 'sound'; readonly id: string }
-  | { readonly kind: 'gap'; readonly id: string }
-  /** All landings of the reel. */
-  | { readonly kind: 'landings' }
-  /** The reel itself. */
-  | { readonly kind: 'reel' }
-  /** Accents; the set that is open. */
-  | { readonly kind: 'accents'; readonly id: string | undefined }
-  /** How the clip of this id races into the one after it. */
-  | { readonly kind: 'join'; readonly id: string }
-  /** A plan to lay clips on the music. */
-  | { readonly kind: 'lay' };
+export type { BenchClip, Selection };
 
 export type Shown = Extract<FromPreview, { kind: 'shown' }>;
 
@@ -150,9 +132,7 @@ export function activate(clipId: string, k = 0): void {
   const { activeId, selection } = useBench.getState();
   const same = activeId === clipId;
   // What belongs to the reel stays selected.
-  const kept: Selection = ['sound', 'cue', 'gap', 'landings', 'lay', 'reel', 'join', 'accents'].includes(selection.kind)
-    ? selection
-    : { kind: 'clip' };
+  const kept: Selection = kindOf(selection).ofReel ? selection : { kind: 'clip' };
   useBench.setState({
     activeId: clipId,
     k,
@@ -160,18 +140,6 @@ export function activate(clipId: string, k = 0): void {
     original: undefined,
     ...(!same && { loop: undefined, range: undefined, compare: undefined, selection: kept }),
   });
-}
-
-/** The clip on the bench with everything one needs to speak of it. */
-export interface BenchClip {
-  readonly project: Project;
-  readonly clip: Clip;
-  readonly source: Source;
-  /** Reel frame of the clip's first frame. */
-  readonly start: number;
-  readonly frames: number;
-  /** k₀ */
-  readonly slope: number;
 }
 
 export function benchClip(
@@ -232,23 +200,8 @@ export function goTo(k: number, frames: number): void {
 }
 
 /** The selection, unless what it names is gone (an undo may have taken it): then the clip. */
-export function validSelection(selection: Selection, { clip, source, project }: BenchClip): Selection {
-  const there =
-    selection.kind === 'clip' ||
-    selection.kind === 'landings' ||
-    selection.kind === 'lay' ||
-    selection.kind === 'reel' ||
-    selection.kind === 'accents' ||
-    (selection.kind === 'range' && useBench.getState().range !== undefined) ||
-    (selection.kind === 'reach' && selection.index < clip.map.vertices.length - 1) ||
-    (selection.kind === 'vertex' && selection.index < clip.map.vertices.length) ||
-    (selection.kind === 'moment' && source.moments.some((m) => m.id === selection.id)) ||
-    (selection.kind === 'cue' && project.reel.cues.some((c) => c.id === selection.id)) ||
-    (selection.kind === 'sound' && project.reel.sounds.some((s) => s.id === selection.id)) ||
-    (selection.kind === 'join' && joinAfter(project, selection.id) !== undefined) ||
-    (selection.kind === 'gap' && project.reel.items.some((i) => i.kind === 'gap' && i.id === selection.id));
-  return there ? selection : { kind: 'clip' };
-}
+export const validSelection = (selection: Selection, bench: BenchClip): Selection =>
+  kindOf(selection).isThere(selection, bench, useBench.getState().range) ? selection : { kind: 'clip' };
 
 /** What actions are for: what is selected and is still there. */
 export const selected = (bench: BenchClip): Selection => validSelection(useBench.getState().selection, bench);

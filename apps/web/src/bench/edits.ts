@@ -6,9 +6,6 @@ import {
   moveItem,
   removeItem,
   splitClip,
-  removeCue,
-  removeMoment,
-  removeSound,
   updateClip,
   withMap,
 } from '@idle-bend/core/edit';
@@ -20,7 +17,6 @@ import {
   freezeAt,
   moveVertex,
   positionAt,
-  removeVertex,
   reverseMap,
   setBend,
   type TimeMap,
@@ -38,6 +34,7 @@ import {
   useBench,
   type BenchClip,
 } from './bench-store.ts';
+import { kindOf } from './selections.ts';
 
 export const newId = (kind: string) => `${kind}-${crypto.randomUUID().slice(0, 8)}`;
 
@@ -174,11 +171,8 @@ export function removeSelected(): void {
   const bench = current();
   if (!bench) return;
   const selection = selected(bench);
-  if (selection.kind === 'vertex') changeMap((map) => removeVertex(map, selection.index));
-  if (selection.kind === 'moment') edit((project) => removeMoment(project, bench.source.id, selection.id));
-  if (selection.kind === 'cue') edit((project) => removeCue(project, selection.id));
-  if (selection.kind === 'sound') edit((project) => removeSound(project, selection.id));
-  if (selection.kind === 'gap') edit((project) => removeItem(project, selection.id));
+  const { remove } = kindOf(selection);
+  if (remove) attempt(() => edit((project) => remove(project, selection, bench)));
   select({ kind: 'clip' });
 }
 

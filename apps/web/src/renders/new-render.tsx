@@ -5,7 +5,9 @@ import type { FlowLevel, Project } from '@idle-bend/core/model';
 import { allClips, interpolationOf, placeItems, reelFrames, usesBlur } from '@idle-bend/core/reel';
 import {
   DEFAULT_SETTINGS,
+  RENDER_FORMAT_NAMES,
   RENDER_FORMATS,
+  RENDER_PURPOSES,
   type RenderFormatName,
   type RenderPart,
   type RenderQuality,
@@ -23,12 +25,10 @@ import { Choice } from '../bench/panels/choice.tsx';
 import { flush } from '../shell/project-store.ts';
 
 /** The formats by what they are for. */
-const PURPOSES: readonly { title: string; formats: readonly RenderFormatName[] }[] = [
-  { title: 'To watch', formats: ['h264', 'hevc', 'vp9', 'av1'] },
-  { title: 'To edit on', formats: ['prores-422', 'prores-hq', 'prores-4444'] },
-  { title: 'To keep', formats: ['ffv1', 'png', 'tiff'] },
-  { title: 'For a message, or the sound', formats: ['gif', 'webp', 'wav'] },
-];
+const PURPOSES = Object.entries(RENDER_PURPOSES).map(([purpose, title]) => ({
+  title,
+  formats: RENDER_FORMAT_NAMES.filter((name) => RENDER_FORMATS[name].purpose === purpose),
+}));
 
 const QUALITIES: readonly { value: RenderQuality; text: string; title: string }[] = [
   { value: 'full', text: 'Full', title: 'From the originals, at the reel’s size' },

@@ -1,5 +1,14 @@
 export { estimateSeconds, renderCost, type RenderCost } from './cost.js';
-export { RENDER_FORMAT_NAMES, RENDER_FORMATS, renderDepth, type RenderFormatName } from './format.js';
+export {
+  formatOfEnding,
+  RENDER_ENDINGS,
+  RENDER_FORMAT_NAMES,
+  RENDER_FORMATS,
+  RENDER_PURPOSES,
+  renderDepth,
+  type RenderFormatName,
+  type RenderPurpose,
+} from './format.js';
 export { type Chapter, chaptersOf, startTimecode } from './chapters.js';
 export {
   atQuality,

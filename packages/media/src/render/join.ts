@@ -103,7 +103,7 @@ async function writeFilm(
       ...(mix ? ['-map', '[sound]', ...soundCodec(muxer)!] : []),
       ...(chapters.length > 0 ? ['-map_chapters', String((picture ? 1 : 0) + soundInputs)] : []),
       ...(order.timecode === null || !can.timecode ? [] : ['-timecode', order.timecode]),
-      ...(order.format === 'hevc' ? ['-tag:v', 'hvc1'] : []),
+      ...(picture?.kind === 'film' && picture.tag ? ['-tag:v', picture.tag] : []),
       ...(isMov ? ['-video_track_timescale', String(timescaleOf(rate)), '-movflags', '+faststart+write_colr'] : []),
       // No numbers drawn at random: the same render is the same file.
       ...['-fflags', '+bitexact', '-flags:a', '+bitexact', ...DEFAULT_TIMES, '-f', muxer, `file:${out}`],
