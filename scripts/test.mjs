@@ -15,6 +15,8 @@ if (wants('care')) {
   run(bin('tsc'), ['-p', 'apps/web', '--noEmit']);
   run(bin('eslint'), ['.', '--max-warnings', '0']);
   run(bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'packages', 'apps', 'e2e', 'bench']);
+  run(bin('knip'), ['--no-progress']);
+  run(bin('size-limit'), []);
   run(bin('prettier'), ['--check', '--log-level', 'warn', '.']);
 }
 if (wants('unit'))

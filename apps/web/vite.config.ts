@@ -26,6 +26,6 @@ export default defineConfig({
   },
   worker: { format: 'es' },
   // Nothing is inlined: the page's policy lets no data: address be fetched.
-  build: { target: 'es2023', chunkSizeWarningLimit: 1500, assetsInlineLimit: 0 },
+  build: { target: 'es2023', manifest: true, chunkSizeWarningLimit: 1500, assetsInlineLimit: 0 },
   server: { headers: isolation, proxy: { '/api': { target: 'http://127.0.0.1:4717', changeOrigin: true } } },
 });

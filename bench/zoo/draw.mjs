@@ -21,9 +21,9 @@ export const PATCHES = [
   [0.25, 0.25, 0.25],
 ];
 /** Every so many pictures one is white in its middle, and a click is heard as it begins. */
-export const FLASH_EVERY = 24;
-export const FIRST_FLASH = 8;
-export const isFlash = (n) => n % FLASH_EVERY === FIRST_FLASH;
+const FLASH_EVERY = 24;
+const FIRST_FLASH = 8;
+const isFlash = (n) => n % FLASH_EVERY === FIRST_FLASH;
 
 /** Luma weights of red and blue: ITU-R BT.709-6, BT.601-7, BT.2020-2. */
 export const WEIGHTS = {
@@ -34,7 +34,7 @@ export const WEIGHTS = {
 };
 
 /** Y'CbCr codes of a coded R'G'B'. */
-export function codesOf([r, g, b], { matrix, range }, bits) {
+function codesOf([r, g, b], { matrix, range }, bits) {
   const [kr, kb] = WEIGHTS[matrix];
   const y = kr * r + (1 - kr - kb) * g + kb * b;
   const [cb, cr] = [(b - y) / (2 * (1 - kb)), (r - y) / (2 * (1 - kr))];
@@ -83,7 +83,7 @@ function colourAt(n, x, y) {
 }
 
 /** Picture n. One of a single sample is black or white by turns; tiny ones have no number. */
-export function drawPicture(n, width, height, format, colour) {
+function drawPicture(n, width, height, format, colour) {
   const layout = formatOf(format);
   const planes = planesOf(layout, width, height);
   const data = Buffer.alloc(planes.reduce((sum, { bytes }) => sum + bytes, 0));
@@ -127,7 +127,7 @@ export function drawPicture(n, width, height, format, colour) {
 }
 
 /** Clicks a second: bursts of 2 kHz under a bell 0.8 ms wide, whose middles are at those seconds. `from` is the first sample's time. */
-export function drawClicks(seconds, rate, channels, from, length) {
+function drawClicks(seconds, rate, channels, from, length) {
   const samples = Math.round(length * rate);
   const data = new Float32Array(samples * channels);
   for (const at of seconds) {
@@ -158,7 +158,7 @@ export async function ffmpeg(args, feed) {
 }
 
 /** Seconds at which the pictures of a recipe are shown. */
-export const timesOf = ({ frames, rate, times }) =>
+const timesOf = ({ frames, rate, times }) =>
   Array.from({ length: frames }, (_, n) => (times ? times(n) : (n * rate[1]) / rate[0]));
 
 /**

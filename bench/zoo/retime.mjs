@@ -20,14 +20,14 @@ export const idleBend = (args, options = {}) =>
 const ENDINGS = ['mp4', 'webm', 'mov'];
 
 /** Kinds of outputs whose sound is coded with loss. */
-export const tagsOf = ({ color_space, color_primaries, color_transfer }) => ({
+const tagsOf = ({ color_space, color_primaries, color_transfer }) => ({
   ...(color_space && color_space !== 'unknown' && { color_space }),
   ...(color_primaries && { color_primaries }),
   ...(color_transfer && { color_transfer }),
 });
 
 /** What retime is asked of a source, and what is to come of it. */
-export function ordersOf(source, read, index) {
+function ordersOf(source, read, index) {
   const { rate } = source;
   const rgb = /^gbr|^rgb/.test(source.format ?? '');
   const last = read.numbers.length - 1;

@@ -3,8 +3,8 @@ import { open, stat } from 'node:fs/promises';
 import { ffmpeg } from './draw.mjs';
 import { packed } from './packed.mjs';
 
-export const BT709 = { matrix: 'bt709', primaries: 'bt709', transfer: 'bt709', range: 'tv' };
-export const BT601 = { matrix: 'smpte170m', primaries: 'smpte170m', transfer: 'smpte170m', range: 'tv' };
+const BT709 = { matrix: 'bt709', primaries: 'bt709', transfer: 'bt709', range: 'tv' };
+const BT601 = { matrix: 'smpte170m', primaries: 'smpte170m', transfer: 'smpte170m', range: 'tv' };
 const FULL709 = { ...BT709, range: 'pc' };
 const FULL601 = { ...BT601, range: 'pc' };
 const PQ = { matrix: 'bt2020nc', primaries: 'bt2020', transfer: 'smpte2084', range: 'tv' };

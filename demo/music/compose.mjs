@@ -30,7 +30,7 @@ const TUNE = [
 ];
 
 /** Nineteen bars at 117 beats a minute: beginning, first part, pause of the drums, second part, end. */
-export function march() {
+function march() {
   const tape = new Tape(40, 117);
   const at = (bar, beat) => START + (bar * 4 + beat) * BEAT;
   for (let bar = 0; bar < 19; bar++) {
@@ -58,7 +58,7 @@ export function march() {
 }
 
 /** Fourteen bars in six eight, 66 dotted quarters a minute. */
-export function barcarole() {
+function barcarole() {
   const tape = new Tape(26, 68);
   const half = 60 / 66;
   const chords = [

@@ -1,7 +1,7 @@
 // A tape that drawn instruments play on: one channel of samples, and a list of what was struck when.
 import { writeFile } from 'node:fs/promises';
 
-export const RATE = 44100;
+const RATE = 44100;
 
 /** Numbers 0…1 that are the same for the same seed (mulberry32). */
 export function randomOf(seed) {
@@ -14,7 +14,7 @@ export function randomOf(seed) {
   };
 }
 
-export const midiHertz = (note) => 440 * 2 ** ((note - 69) / 12);
+const midiHertz = (note) => 440 * 2 ** ((note - 69) / 12);
 
 export class Tape {
   constructor(seconds, seed = 1) {

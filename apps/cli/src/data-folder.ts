@@ -198,7 +198,7 @@ export class DataServer {
 }
 
 /** The sentence of an answer that refuses. */
-export async function sentenceOf(response: Response): Promise<string> {
+async function sentenceOf(response: Response): Promise<string> {
   const text = await response.text();
   try {
     return string(object(JSON.parse(text), 'answer')['message'], 'message', 2000);

@@ -7,25 +7,28 @@ import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import { Toaster } from 'sonner';
-import { BenchPage } from './bench/bench-page.tsx';
-import { FootagePage } from './footage/footage-page.tsx';
-import { ProjectsPage } from './projects/projects-page.tsx';
-import { RendersPage } from './renders/renders-page.tsx';
 import { ProjectShell } from './shell/project-shell.tsx';
 
 const theme = localStorage.getItem('theme') ?? (matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'day');
 document.documentElement.dataset['theme'] = theme;
 
+/** Each place is loaded when it is opened. */
 const router = createBrowserRouter([
-  { path: '/', element: <ProjectsPage /> },
+  { path: '/', lazy: async () => ({ Component: (await import('./projects/projects-page.tsx')).ProjectsPage }) },
   {
     path: '/projects/:projectId',
     element: <ProjectShell />,
     children: [
       { index: true, element: <Navigate to="bench" replace /> },
-      { path: 'footage', element: <FootagePage /> },
-      { path: 'bench', element: <BenchPage /> },
-      { path: 'renders', element: <RendersPage /> },
+      {
+        path: 'footage',
+        lazy: async () => ({ Component: (await import('./footage/footage-page.tsx')).FootagePage }),
+      },
+      { path: 'bench', lazy: async () => ({ Component: (await import('./bench/bench-page.tsx')).BenchPage }) },
+      {
+        path: 'renders',
+        lazy: async () => ({ Component: (await import('./renders/renders-page.tsx')).RendersPage }),
+      },
     ],
   },
   { path: '*', element: <Navigate to="/" replace /> },

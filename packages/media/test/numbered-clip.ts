@@ -23,7 +23,7 @@ function slopesOf(width: number): Buffer[] {
 }
 
 /** One 4:2:0 picture: the number on top, a moving slope below so that codecs have motion to predict. */
-export function numberedPicture(n: number, width = WIDTH, height = HEIGHT): Buffer {
+function numberedPicture(n: number, width = WIDTH, height = HEIGHT): Buffer {
   const chroma = ((width + 1) >> 1) * ((height + 1) >> 1);
   const picture = Buffer.alloc(width * height + 2 * chroma, 128);
   const rows = slopesOf(width);

@@ -1,5 +1,5 @@
 /** What a job may use while it runs. */
-export interface JobContext {
+interface JobContext {
   /** Aborted when the job is cancelled. */
   readonly signal: AbortSignal;
   /** Says how far it is; the parent hears of it a few times a second. */

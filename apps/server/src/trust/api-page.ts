@@ -26,7 +26,7 @@ const QUERIES: Readonly<Record<string, Parameter>> = {
 };
 
 /** The HTTP interface as OpenAPI, made of the controllers and of what their inputs are checked by. */
-export function describeApi(app: INestApplication): OpenAPIObject {
+function describeApi(app: INestApplication): OpenAPIObject {
   const info = new DocumentBuilder()
     .setTitle('Idle Bend')
     .setDescription('The HTTP interface. What a machine cannot say of it is in docs/api.md.')

@@ -1,10 +1,9 @@
 import type { FootageFacts } from '@idle-bend/core/api';
 import { footageOf } from '@idle-bend/core/group';
 import { isGroup } from '@idle-bend/core/model';
-import { useEffect } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { closeAllGroups, useProject } from '../shell/project-store.ts';
-import { ActionsList } from './actions-list.tsx';
 import { activate, benchClip, useBench, type BenchClip } from './bench-store.ts';
 import { ChartTitle } from './chart/chart-title.tsx';
 import { Chart } from './chart/chart.tsx';
@@ -84,7 +83,7 @@ function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
           </div>
         </aside>
       </div>
-      <ActionsList />
+      <ActionsWhenAsked />
     </main>
   );
 }
@@ -111,4 +110,18 @@ function Waiting({ problem }: { problem: string | null | undefined }) {
       {problem ?? 'The proxy of this clip is being prepared. The curve can be bent meanwhile.'}
     </div>
   );
+}
+
+const ActionsList = lazy(async () => ({ default: (await import('./actions-list.tsx')).ActionsList }));
+
+/** The list of actions is loaded when it is opened for the first time. */
+function ActionsWhenAsked() {
+  const isOpen = useBench((s) => s.actionsOpen);
+  const [wasOpen, setWasOpen] = useState(false);
+  if (isOpen && !wasOpen) setWasOpen(true);
+  return wasOpen ? (
+    <Suspense>
+      <ActionsList />
+    </Suspense>
+  ) : null;
 }

@@ -96,7 +96,7 @@ export const useBench = create<BenchState>(() => ({
 export const select = (selection: Selection) => useBench.setState({ selection });
 
 /** A stretch of a clip made smooth: frames `from` to `to`, both included, `done` of `total` made so far. */
-export interface Smooth {
+interface Smooth {
   readonly clip: Clip;
   readonly from: number;
   readonly to: number;

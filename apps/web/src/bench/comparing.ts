@@ -9,7 +9,7 @@ import { useProject } from '../shell/project-store.ts';
 import { useBench, type BenchClip, type Compare } from './bench-store.ts';
 import { current } from './edits.ts';
 
-export const HOWS = ['side', 'wipe', 'blink', 'difference'] as const;
+const HOWS = ['side', 'wipe', 'blink', 'difference'] as const;
 
 /** What a clip is compared with: the clip as it would be, in its project; nothing when that is gone. */
 function compared(

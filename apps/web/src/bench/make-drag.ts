@@ -2,7 +2,7 @@ import type { PointerEvent as Press } from 'react';
 import { cancelGesture, endGesture } from '../shell/project-store.ts';
 import { useBench } from './bench-store.ts';
 
-export interface DragStep {
+interface DragStep {
   /** Pixels since the drag began. */
   readonly dx: number;
   readonly dy: number;

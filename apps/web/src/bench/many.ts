@@ -18,7 +18,7 @@ export type ForMany =
   | { readonly kind: 'plain' };
 
 /** The project with it put on one clip. Throws `InvalidInput` where it cannot be. */
-export function putOnClip(project: Project, clip: Clip, from: Clip, what: ForMany): Project {
+function putOnClip(project: Project, clip: Clip, from: Clip, what: ForMany): Project {
   const map = (change: (map: TimeMap) => TimeMap) => updateClip(project, clip.id, (c) => withMap(c, change(c.map)));
   switch (what.kind) {
     case 'shape':

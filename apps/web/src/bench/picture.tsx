@@ -111,7 +111,7 @@ export function Picture({ bench }: { bench: BenchClip }) {
 const METHOD_NAMES = { step: 'Step', mix: 'Mix', flow: 'Flow' } as const;
 
 /** What the clip is compared with, in words. */
-export function otherName({ clip }: BenchClip, { other }: Compare): string {
+function otherName({ clip }: BenchClip, { other }: Compare): string {
   if (other.kind === 'plain') return 'plain, 100 %';
   if (other.kind === 'opened') return 'as opened';
   if (other.kind === 'method') return METHOD_NAMES[other.method] + (other.level ? `, ${other.level}` : '');

@@ -26,7 +26,7 @@ export interface Laid {
   readonly problem: string | undefined;
 }
 
-export type Reply = Landed | Laid;
+type Reply = Landed | Laid;
 type ReplyTo<Q extends Question> = Extract<Reply, { readonly kind: Q['kind'] }>;
 
 let thread: Worker | undefined;

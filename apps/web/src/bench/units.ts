@@ -1,7 +1,7 @@
 import { formatTimecode, type Rate } from '@idle-bend/core/time';
 import { create } from 'zustand';
 
-export const UNITS = ['timecode', 'frames', 'seconds'] as const;
+const UNITS = ['timecode', 'frames', 'seconds'] as const;
 export type Units = (typeof UNITS)[number];
 
 const KEY = 'units';

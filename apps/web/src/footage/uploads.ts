@@ -1,5 +1,5 @@
 import { toast } from 'sonner';
-import { DetailedError, Upload } from 'tus-js-client';
+import type { Upload } from 'tus-js-client';
 import { create } from 'zustand';
 
 export interface RunningUpload {
@@ -70,37 +70,51 @@ export function sendFile(
     useUploads.setState(({ running }) => ({
       running: Object.fromEntries(Object.entries(running).filter(([other]) => other !== id)),
     }));
-  const upload = new Upload(file, {
-    endpoint: '/api/uploads',
-    chunkSize: CHUNK_BYTES,
-    retryDelays: [0, 1000, 3000, 5000, 10_000],
-    metadata: { ...(projectId && { projectId }), filename: file.name, ...more },
-    removeFingerprintOnSuccess: true,
-    onShouldRetry: (error) => {
-      const status = error.originalResponse?.getStatus() ?? 0;
-      return status === 0 || status >= 500 || status === 423 || status === 429;
-    },
-    onProgress: (sent) => set({ sent }),
-    onSuccess: ({ lastResponse }) => {
-      forget();
-      const header = (name: string) => lastResponse.getHeader(name) ?? null;
-      // The last piece arrived, and the server ended before it took the file in: it does so when it starts again.
-      if (!header('X-Footage-Id') && !header('X-Project-Id') && !header('X-Taken'))
-        toast.warning(`${file.name} was sent, but not taken in yet: the server takes it in when it starts again.`);
-      else done?.(header);
-    },
-    onError: (error) => {
-      forget();
-      const body = error instanceof DetailedError ? error.originalResponse?.getBody() : undefined;
-      toast.error(body || `${file.name} could not be sent: the server does not answer.`, { duration: 15_000 });
-    },
-  });
+  let upload: Upload | undefined;
+  let isStopped = false;
   const stop = () => {
-    void upload.abort(true);
+    isStopped = true;
+    void upload?.abort(true);
     forget();
   };
   useUploads.setState(({ running }) => ({
     running: { ...running, [id]: { name: file.name, sent: 0, bytes: file.size, stop } },
   }));
-  upload.start();
+  const noAnswer = () => {
+    forget();
+    toast.error(`${file.name} could not be sent: the server does not answer.`, { duration: 15_000 });
+  };
+  // What sends is loaded when there is something to send.
+  const start = async () => {
+    const { DetailedError, Upload } = await import('tus-js-client');
+    if (isStopped) return;
+    upload = new Upload(file, {
+      endpoint: '/api/uploads',
+      chunkSize: CHUNK_BYTES,
+      retryDelays: [0, 1000, 3000, 5000, 10_000],
+      metadata: { ...(projectId && { projectId }), filename: file.name, ...more },
+      removeFingerprintOnSuccess: true,
+      onShouldRetry: (error) => {
+        const status = error.originalResponse?.getStatus() ?? 0;
+        return status === 0 || status >= 500 || status === 423 || status === 429;
+      },
+      onProgress: (sent) => set({ sent }),
+      onSuccess: ({ lastResponse }) => {
+        forget();
+        const header = (name: string) => lastResponse.getHeader(name) ?? null;
+        // The last piece arrived, and the server ended before it took the file in: it does so when it starts again.
+        if (!header('X-Footage-Id') && !header('X-Project-Id') && !header('X-Taken'))
+          toast.warning(`${file.name} was sent, but not taken in yet: the server takes it in when it starts again.`);
+        else done?.(header);
+      },
+      onError: (error) => {
+        const body = error instanceof DetailedError ? error.originalResponse?.getBody() : undefined;
+        if (!body) return noAnswer();
+        forget();
+        toast.error(body, { duration: 15_000 });
+      },
+    });
+    upload.start();
+  };
+  start().catch(noAnswer);
 }

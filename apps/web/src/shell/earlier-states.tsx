@@ -1,21 +1,16 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import type { Backup } from '@idle-bend/core/api';
 import { formatTimecode } from '@idle-bend/core/time';
-import { History, X } from 'lucide-react';
+import { X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
-import { useState } from 'react';
 import { toast } from 'sonner';
 import { api } from '../api.ts';
 import { flush, takeTheirs, useProject } from './project-store.ts';
 
 /** Earlier states of the project, saved on the server; one press goes back to one, and one undo forward again. */
-export function EarlierStates({ projectId }: { projectId: string }) {
-  const [open, setOpen] = useState(false);
+export function EarlierStates({ projectId, close }: { projectId: string; close: () => void }) {
   return (
-    <Dialog.Root open={open} onOpenChange={setOpen}>
-      <Dialog.Trigger className="button px-2" aria-label="Earlier states" title="Earlier states of this project">
-        <History size={15} aria-hidden />
-      </Dialog.Trigger>
+    <Dialog.Root open onOpenChange={(isOpen) => !isOpen && close()}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 bg-black/40" />
         <Dialog.Content className="bg-paper border-line fixed top-20 left-1/2 w-[30rem] -translate-x-1/2 rounded-xl border p-5">
@@ -29,7 +24,7 @@ export function EarlierStates({ projectId }: { projectId: string }) {
             While you edit, a state of the project is saved about once a minute. Going back to one saves what is there
             now as well.
           </Dialog.Description>
-          <States projectId={projectId} close={() => setOpen(false)} />
+          <States projectId={projectId} close={close} />
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>

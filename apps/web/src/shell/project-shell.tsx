@@ -1,17 +1,15 @@
 import { useQuery } from '@tanstack/react-query';
-import { AlertDialog } from 'radix-ui';
 import { reelFrames } from '@idle-bend/core/reel';
 import { speakRate, formatTimecode } from '@idle-bend/core/time';
-import { Moon, Redo2, Sun, Undo2 } from 'lucide-react';
-import { useEffect, useState } from 'react';
+import { History, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
+import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import { select } from '../bench/bench-store.ts';
-import { EarlierStates } from './earlier-states.tsx';
 import { MachineState } from './machine-state.tsx';
 import { Mark } from './mark.tsx';
-import { flush, keepOurs, loadProject, redo, takeTheirs, undo, useProject, type KeepState } from './project-store.ts';
+import { flush, loadProject, redo, undo, useProject, type KeepState } from './project-store.ts';
 import { useServerEvents } from './use-server-events.ts';
 
 const KEEP_WORDS: Readonly<Record<KeepState, string>> = {
@@ -90,7 +88,7 @@ export function ProjectShell() {
           {KEEP_WORDS[keep]}
         </span>
         <ThemeButton />
-        <EarlierStates projectId={projectId} />
+        <EarlierStatesButton projectId={projectId} />
         <button className="button" onClick={undo} disabled={past.length === 0}>
           <Undo2 size={15} aria-hidden /> Undo
         </button>
@@ -115,7 +113,11 @@ export function ProjectShell() {
           <p className="text-faint mt-24 text-center">Opening…</p>
         )}
       </div>
-      <ConflictDialog open={keep === 'conflict'} />
+      {keep === 'conflict' && (
+        <Suspense>
+          <ConflictDialog />
+        </Suspense>
+      )}
     </div>
   );
 }
@@ -152,31 +154,33 @@ function RenderButton({ projectId, disabled }: { projectId: string; disabled: bo
   );
 }
 
-function ConflictDialog({ open }: { open: boolean }) {
-  const choose = (choice: () => Promise<void>) => () =>
-    void choice().catch((error: Error) => toast.error(error.message));
+const ConflictDialog = lazy(async () => ({ default: (await import('./conflict-dialog.tsx')).ConflictDialog }));
+const EarlierStates = lazy(async () => ({ default: (await import('./earlier-states.tsx')).EarlierStates }));
+
+function EarlierStatesButton({ projectId }: { projectId: string }) {
+  const [isOpen, setOpen] = useState(false);
+  const button = useRef<HTMLButtonElement>(null);
+  const close = () => {
+    setOpen(false);
+    button.current?.focus();
+  };
   return (
-    <AlertDialog.Root open={open}>
-      <AlertDialog.Portal>
-        <AlertDialog.Overlay className="fixed inset-0 bg-black/40" />
-        <AlertDialog.Content className="bg-paper border-line fixed top-1/3 left-1/2 w-[28rem] -translate-x-1/2 rounded-xl border p-5">
-          <AlertDialog.Title className="font-display mb-1 text-lg font-semibold">
-            Changed in another window
-          </AlertDialog.Title>
-          <AlertDialog.Description className="text-faint mb-4">
-            This project was changed elsewhere while this window had changes of its own. Nothing is lost: choose which
-            one goes on.
-          </AlertDialog.Description>
-          <div className="flex justify-end gap-2">
-            <button className="button" onClick={choose(takeTheirs)}>
-              Take the other window’s
-            </button>
-            <button className="button button-ink" onClick={choose(keepOurs)}>
-              Keep this window’s
-            </button>
-          </div>
-        </AlertDialog.Content>
-      </AlertDialog.Portal>
-    </AlertDialog.Root>
+    <>
+      <button
+        ref={button}
+        className="button px-2"
+        aria-label="Earlier states"
+        aria-haspopup="dialog"
+        title="Earlier states of this project"
+        onClick={() => setOpen(true)}
+      >
+        <History size={15} aria-hidden />
+      </button>
+      {isOpen && (
+        <Suspense>
+          <EarlierStates projectId={projectId} close={close} />
+        </Suspense>
+      )}
+    </>
   );
 }

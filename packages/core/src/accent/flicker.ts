@@ -3,7 +3,7 @@ import { framesPerSecond } from '../time/rate.js';
 import { type AccentTime, accentTimes } from './accent-times.js';
 
 /** More than so many flashes of the whole picture within a second may harm viewers (WCAG 2.2, 2.3.1; ITU-R BT.1702-3). */
-export const MAX_FLASHES = 3;
+const MAX_FLASHES = 3;
 
 /** A change of less than a tenth of the brightest white is no flash there. */
 const FAINTEST = 0.1;

@@ -62,7 +62,7 @@ export interface PictureFacts {
   readonly strip: { readonly step: number; readonly count: number };
 }
 
-export interface SoundFacts {
+interface SoundFacts {
   readonly codec: string;
   readonly channels: number;
   readonly sampleRate: number;

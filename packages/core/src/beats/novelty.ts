@@ -20,7 +20,7 @@ export interface Novelty {
 }
 
 /** Frames from one chroma to the next. */
-export const CHROMA_EVERY = 8;
+const CHROMA_EVERY = 8;
 
 const PER_SECOND = 200;
 

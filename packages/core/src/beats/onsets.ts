@@ -55,12 +55,7 @@ export function findOnsets(novelty: Novelty): Onset[] {
 const BANDS: readonly OnsetBand[] = ['high', 'mid', 'low'];
 
 /** Peaks of a novelty curve: the greatest within ±30 ms, above the mean of ±100 ms by a share of what the curve's strong peaks reach. */
-export function peaksOf(
-  curve: Float32Array,
-  rate: number,
-  above: number,
-  least: number,
-): { at: number; strength: number }[] {
+function peaksOf(curve: Float32Array, rate: number, above: number, least: number): { at: number; strength: number }[] {
   const near = Math.round(0.03 * rate);
   const around = Math.round(0.1 * rate);
   const usual = strongPeak(curve);

@@ -7,7 +7,7 @@ export function noiseOf(seed: number): () => number {
   return () => (state = (Math.imul(state, 1664525) + 1013904223) >>> 0) / 2 ** 31 - 1;
 }
 
-export type Drum = 'kick' | 'snare' | 'hat';
+type Drum = 'kick' | 'snare' | 'hat';
 
 export interface Strike {
   readonly time: number;

@@ -2,11 +2,11 @@ import { InvalidInput } from '../foundation/errors.js';
 import type { ColourTags, FrameFormat } from '../frame/frame.js';
 
 /** How red, green and blue become luma and chroma; `gbr`: they do not. Names as ffmpeg spells the code points of ITU-T H.273. */
-export const MATRICES = ['bt709', 'smpte170m', 'bt470bg', 'bt2020nc', 'gbr'] as const;
+const MATRICES = ['bt709', 'smpte170m', 'bt470bg', 'bt2020nc', 'gbr'] as const;
 
-export const PRIMARIES = ['bt709', 'smpte170m', 'bt470bg', 'bt2020', 'smpte432'] as const;
+const PRIMARIES = ['bt709', 'smpte170m', 'bt470bg', 'bt2020', 'smpte432'] as const;
 
-export const TRANSFERS = [
+const TRANSFERS = [
   'bt709',
   'smpte170m',
   'bt470bg',
@@ -18,7 +18,7 @@ export const TRANSFERS = [
   'arib-std-b67',
 ] as const;
 
-export const RANGES = ['limited', 'full'] as const;
+const RANGES = ['limited', 'full'] as const;
 
 /** What a picture's codes mean: everything that is needed to know its colours. */
 export interface ColourSpace {

@@ -6,7 +6,7 @@ import { luminanceWeights, primariesMatrix } from './primaries.js';
 import { fromLight, HLG_GAMMA, HLG_PEAK_NITS, rolledOff, toLight, WHITE_NITS } from './transfer.js';
 
 /** What a picture is brought into. */
-export interface PictureSpace {
+interface PictureSpace {
   readonly space: ColourSpace;
   readonly layout: PixelLayout;
 }
@@ -43,12 +43,12 @@ export interface ColourConversion {
     | undefined;
 }
 
-export const TABLE = 4096;
+const TABLE = 4096;
 
-export const [MIN_CODE, MAX_CODE] = [-0.5, 1.5] as const;
+const [MIN_CODE, MAX_CODE] = [-0.5, 1.5] as const;
 
 /** The fourth root of 10,000 cd/m² by standard white, and a little more. */
-export const MAX_ROOT = 2.7;
+const MAX_ROOT = 2.7;
 
 const WEIGHTS: Readonly<Record<ColourSpace['matrix'], readonly [number, number]>> = {
   ...LUMA_WEIGHTS,
@@ -62,7 +62,7 @@ const byRoot = (f: (light: number) => number) =>
   Float32Array.from({ length: TABLE + 1 }, (_, i) => f(((MAX_ROOT * i) / TABLE) ** 4));
 
 /** High dynamic range is mastered up to here, cd/m²; what is brighter still is white in the standard range too. */
-export const MASTERED_NITS = { pq: 4000, hlg: HLG_PEAK_NITS } as const;
+const MASTERED_NITS = { pq: 4000, hlg: HLG_PEAK_NITS } as const;
 
 /** A space as pictures of a layout can have it: RGB has no matrix and is of full range; what was RGB gets BT.709's matrix and limited range. */
 export function spaceIn(space: ColourSpace, { model }: PixelLayout): ColourSpace {

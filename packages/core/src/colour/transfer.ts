@@ -31,12 +31,12 @@ const [M1, M2, C1, C2, C3] = [
 const [HA, HB, HC] = [0.17883277, 0.28466892, 0.55991073] as const;
 
 /** Luminance a code of the perceptual quantiser stands for, cd/m². */
-export const pqToNits = (v: number): number => {
+const pqToNits = (v: number): number => {
   const p = Math.max(0, v) ** (1 / M2);
   return 10000 * (Math.max(0, p - C1) / (C2 - C3 * p)) ** (1 / M1);
 };
 
-export const nitsToPq = (nits: number): number => {
+const nitsToPq = (nits: number): number => {
   const y = (Math.max(0, nits) / 10000) ** M1;
   return ((C1 + C2 * y) / (1 + C3 * y)) ** M2;
 };

@@ -9,7 +9,7 @@ import { straightMap } from '../time-map/time-map.js';
 import { updateClip, withMap } from './edit.js';
 
 /** What a source gives at one speed: from the clip's in point to the end of its source, in timeline frames. */
-export interface Filling {
+interface Filling {
   readonly speed: number;
   readonly frames: number;
 }

@@ -56,7 +56,7 @@ const schemaOf = (one: Json, field: string): string =>
   string(one['OTIO_SCHEMA'], `${field}.OTIO_SCHEMA`).replace(/\.\d+$/, '');
 
 /** A rate as tools write it, 23.976023976 or 23.98: the one in use that it means. */
-export function rateLike(value: number, field: string): Rate {
+function rateLike(value: number, field: string): Rate {
   if (!(value >= 1 && value <= 1000)) throw new InvalidInput(field, `${value} is not a rate from 1 to 1000`);
   const whole = Math.round(value);
   if (Math.abs(value - whole) < 1e-6) return makeRate(whole);

@@ -17,7 +17,7 @@ export interface ReelPiece {
   readonly of: ReelPieceOfClip | undefined;
 }
 
-export interface ReelPieceOfClip {
+interface ReelPieceOfClip {
   /** The clip in sight: of a group, one inside it. */
   readonly clip: Clip;
   readonly source: Source;
@@ -46,7 +46,7 @@ export interface PieceGrain {
 const TOLERANCE = 0.5 - 1e-9;
 
 /** Numbers as they are. */
-export const EXACT: PieceGrain = {
+const EXACT: PieceGrain = {
   unit: () => 1,
   start: (value) => value,
   slope: (low, high, wanted) => Math.min(high, Math.max(low, wanted)),

@@ -66,7 +66,7 @@ export function withInside(project: Project, sourceId: string, view: Project): P
 }
 
 /** Everything a clip is of: its source and, of a group, all that is inside, the clip's own first. */
-export function sourcesOf(project: Project, clip: Clip): Source[] {
+function sourcesOf(project: Project, clip: Clip): Source[] {
   const found = new Map<string, Source>();
   const visit = (source: Source) => {
     if (found.has(source.id)) return;

@@ -39,7 +39,7 @@ const FAR = 12;
  * the motion around it, so the measure needs no fixed threshold and coding noise does not hide it; a picture that comes
  * to rest, turns round at the top of its flight or stands still for long is not a repeat.
  */
-export function findHealth(differences: readonly FrameDifference[]): Health {
+function findHealth(differences: readonly FrameDifference[]): Health {
   const cuts = findCuts(differences);
   const repeats: number[] = [];
   const drops: number[] = [];

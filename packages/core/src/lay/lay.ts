@@ -30,7 +30,7 @@ export interface LayChoice {
 }
 
 /** One clip of a plan. Beats count those of the sound. */
-export interface LaidClip {
+interface LaidClip {
   readonly clipId: string;
   /** The beats its first frame falls on, and its end. The first clip begins where it is. */
   readonly from: number;

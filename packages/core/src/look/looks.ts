@@ -62,7 +62,7 @@ export function checkLook(look: AccentLook, field: string): void {
 }
 
 /** Frames of a look that are before the place it lies on. */
-export const leadOf = (look: AccentLook): number => (definitionOf(look).acrossCuts ? Math.floor(look.frames / 2) : 0);
+const leadOf = (look: AccentLook): number => (definitionOf(look).acrossCuts ? Math.floor(look.frames / 2) : 0);
 
 /** What a look does to a frame of the reel, on top of `effects`; nothing outside its frames. */
 export function withLook(

@@ -23,7 +23,7 @@ export type Blur =
       readonly always: boolean;
     };
 
-export const BLUR_KINDS = ['none', 'shutter', 'smear'] as const;
+const BLUR_KINDS = ['none', 'shutter', 'smear'] as const;
 
 export const NO_BLUR: Blur = { kind: 'none' };
 

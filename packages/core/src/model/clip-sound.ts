@@ -2,17 +2,17 @@ import { InvalidInput } from '../foundation/errors.js';
 import { array, finite, object, oneOf, onlyFields, whole } from '../foundation/readers.js';
 
 /** How a clip's own sound goes with its picture: its pitch follows the speed, it keeps its pitch, or it is not heard. */
-export const SOUND_MODES = ['follow', 'keep', 'mute'] as const;
+const SOUND_MODES = ['follow', 'keep', 'mute'] as const;
 
 export type SoundMode = (typeof SOUND_MODES)[number];
 
 /** What is heard in a freeze: nothing, or the moment drawn out. */
-export const FREEZE_SOUNDS = ['silence', 'grain'] as const;
+const FREEZE_SOUNDS = ['silence', 'grain'] as const;
 
 export type FreezeSound = (typeof FREEZE_SOUNDS)[number];
 
 /** A reach whose sound goes another way than the clip's. */
-export interface ReachSound {
+interface ReachSound {
   readonly reach: number;
   readonly mode: SoundMode;
 }

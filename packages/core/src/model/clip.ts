@@ -39,7 +39,7 @@ export interface Tie {
 }
 
 /** Another curve for a clip, kept under a name. */
-export interface ClipVersion {
+interface ClipVersion {
   readonly id: string;
   readonly name: string;
   readonly map: TimeMap;

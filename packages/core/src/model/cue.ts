@@ -12,7 +12,7 @@ export interface Cue {
 }
 
 /** A place in a sound of the reel, in seconds from the file's beginning. */
-export interface SoundPlace {
+interface SoundPlace {
   readonly soundId: string;
   readonly second: number;
 }

@@ -2,9 +2,9 @@ import { InvalidInput } from '../foundation/errors.js';
 import { finite, object, oneOf, onlyFields } from '../foundation/readers.js';
 
 /** Whole inside the reel's picture, with black beside it; or filling it, with what stands out cut off. */
-export const FITS = ['fit', 'fill'] as const;
+const FITS = ['fit', 'fill'] as const;
 
-export type Fit = (typeof FITS)[number];
+type Fit = (typeof FITS)[number];
 
 /** How a clip's picture lies in the reel's. */
 export interface Framing {

@@ -2,7 +2,7 @@ import { InvalidInput } from '../foundation/errors.js';
 import { array, finite, object, oneOf, onlyFields, readId, unique, whole } from '../foundation/readers.js';
 
 /** What stands in for the clip's own way over a stretch of its source: held pictures, blends, or one picture frozen. */
-export const MEND_WAYS = ['step', 'mix', 'hold'] as const;
+const MEND_WAYS = ['step', 'mix', 'hold'] as const;
 
 export type MendWay = (typeof MEND_WAYS)[number];
 

@@ -8,7 +8,7 @@ import { type Blur, checkBlur, DEFAULT_SHUTTER, readBlur } from './blur.js';
 import { checkWhoosh, readWhoosh, type Whoosh } from './whoosh.js';
 
 /** What stays when a clip is ramped: its place on the reel, or what it shows. */
-export const JOIN_KEEPS = ['slot', 'content'] as const;
+const JOIN_KEEPS = ['slot', 'content'] as const;
 
 export type JoinKeeps = (typeof JOIN_KEEPS)[number];
 

@@ -11,7 +11,7 @@ import { readReel, type Reel } from './reel.js';
 import { readSource } from './source.js';
 
 /** Groups within groups within groups: deeper than this, nobody finds anything again. */
-export const MAX_GROUP_DEPTH = 16;
+const MAX_GROUP_DEPTH = 16;
 
 /** No reel, and no group, lasts longer: everything that goes over its frames ends. */
 const MAX_SECONDS = 24 * 3600;

@@ -36,8 +36,8 @@ export interface Reel {
 }
 
 /** The limits of a reel's width and height, pixels. */
-export const MIN_REEL_SIDE = 2;
-export const MAX_REEL_SIDE = 16384;
+const MIN_REEL_SIDE = 2;
+const MAX_REEL_SIDE = 16384;
 
 /** Timeline frames from … to − 1, whole numbers. */
 export interface Stretch {

@@ -25,7 +25,7 @@ export const MIN_GAIN = -60;
 export const MAX_GAIN = 24;
 
 /** The shortest part of a sound, seconds. */
-export const MIN_SOUND_SECONDS = 0.05;
+const MIN_SOUND_SECONDS = 0.05;
 
 /** Throws `InvalidInput` for a sound that cannot be. */
 export function checkSound({ start, from, to, gain, fadeIn, fadeOut }: Sound, field = 'sound'): void {

@@ -11,7 +11,7 @@ export interface Similarity {
 }
 
 /** Whether the picture stands still, or moves on evenly without its shake. */
-export const STEADY_KEEPS = ['still', 'move'] as const;
+const STEADY_KEEPS = ['still', 'move'] as const;
 
 export type SteadyKeeps = (typeof STEADY_KEEPS)[number];
 
@@ -35,7 +35,7 @@ export interface Steady {
   readonly path: readonly Similarity[];
 }
 
-export const MAX_STEADY_FRAMES = 20_000;
+const MAX_STEADY_FRAMES = 20_000;
 
 export function checkStretch(from: number, to: number, last: number): void {
   if (!(Number.isInteger(from) && Number.isInteger(to) && from >= 0 && to > from && to <= last))

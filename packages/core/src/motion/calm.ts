@@ -1,7 +1,7 @@
 import { type CameraMotion, ROUGH_BELOW, type SourceMotion } from './source-motion.js';
 
 /** How much of the picture's width a point passes from one frame to the next, at the picture's edge when it grows or turns. */
-export const cameraPace = ({ x, y, push, roll }: CameraMotion): number =>
+const cameraPace = ({ x, y, push, roll }: CameraMotion): number =>
   Math.hypot(x, y) + Math.abs(push) / 2 + (Math.abs(roll) * Math.PI) / 360;
 
 /** Change of exposure from frame to frame that is seen as a flash, as log₂ of the gain. */

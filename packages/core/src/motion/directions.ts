@@ -72,7 +72,7 @@ function goesOn(mean: CameraMotion, next: CameraMotion): boolean {
 }
 
 /** What a picture as a whole does; less than `still` of its width a frame is nothing. */
-export function kindOf({ x, y, push, roll, sure }: CameraMotion, still = STILL): Kind {
+function kindOf({ x, y, push, roll, sure }: CameraMotion, still = STILL): Kind {
   if (sure < UNCLEAR) return 'unclear';
   // Each as the way of a point at the picture's edge.
   const ways = [
@@ -85,7 +85,7 @@ export function kindOf({ x, y, push, roll, sure }: CameraMotion, still = STILL):
 }
 
 /** Degrees clockwise from the right, 0…360, of where what is seen goes. */
-export const degreesOf = ({ x, y }: CameraMotion): number => ((Math.atan2(y, x) * 180) / Math.PI + 360) % 360;
+const degreesOf = ({ x, y }: CameraMotion): number => ((Math.atan2(y, x) * 180) / Math.PI + 360) % 360;
 
 /** The smaller angle between two directions, 0…180 degrees. */
 export const turn = (a: number, b: number): number => {

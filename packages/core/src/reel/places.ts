@@ -12,7 +12,7 @@ export interface PlacedItem {
 }
 
 /** How many frames an item has of itself; before a pinned cut it may get more or fewer. */
-export const ownFrames = (project: Project, item: ReelItem): number =>
+const ownFrames = (project: Project, item: ReelItem): number =>
   item.kind === 'gap' ? item.frames : clipFrameCount(item.map, usableFrames(sourceOf(project, item)));
 
 /** The reel frame an item is pinned to. */

@@ -42,7 +42,7 @@ export function renderCost(project: Project, { from, to }: Stretch): RenderCost 
 }
 
 /** A stretch that was rendered before, and how long that took. */
-export interface MeasuredWork {
+interface MeasuredWork {
   readonly cost: RenderCost;
   readonly seconds: number;
 }

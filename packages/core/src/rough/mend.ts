@@ -23,7 +23,7 @@ import {
 import type { RoughSpot } from './rough-spots.js';
 
 /** Source frames over which a mend is handed over, unless it says otherwise. */
-export const SOFT_FRAMES = 1;
+const SOFT_FRAMES = 1;
 
 /** Makes a spot's stretch of the source another way. It replaces mends it covers. */
 export function mendSpot(

@@ -26,7 +26,7 @@ export interface RoughSpot {
 }
 
 /** How sure a sample is to look right, 0…1; 1 for what Flow does not make, or made only in the lesser part. */
-export function confidenceOf(motion: SourceMotion, sample: Sample): number {
+function confidenceOf(motion: SourceMotion, sample: Sample): number {
   if (sample.kind === 'fade' && sample.share >= 0.5) return 1;
   const flow = partsOf(sample).find((part) => part.kind === 'flow');
   return flow ? (pairMotion(motion, flow.a, flow.b)?.confidence ?? 1) : 1;

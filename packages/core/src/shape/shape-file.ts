@@ -9,7 +9,7 @@ export type SavedShape = { readonly id: string; readonly name: string; readonly 
   { readonly kind: 'bend'; readonly ease: Ease } | { readonly kind: 'clip'; readonly map: TimeMap }
 );
 
-export const SHAPE_FILE_FORMAT = 'idle-bend-shapes';
+const SHAPE_FILE_FORMAT = 'idle-bend-shapes';
 
 /** Saved shapes as a file (docs/formats.md). */
 export function writeShapes(shapes: readonly SavedShape[]): string {

@@ -9,7 +9,7 @@ import { SOUND_RATE } from './resample.js';
 const { min, max, abs, floor, round } = Math;
 
 /** How loud each way of making a clip's sound is at a moment: factors. */
-export interface SoundShares {
+interface SoundShares {
   /** Read along the curve: its pitch follows. */
   readonly follow: number;
   /** Stretched along the curve: its pitch stays. */

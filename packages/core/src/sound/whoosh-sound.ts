@@ -16,7 +16,7 @@ const Q = 1.4;
 const MAKE_UP = 2.2;
 
 /** A join's whoosh: the sample of the reel it begins at, and both channels. */
-export interface WhooshSound {
+interface WhooshSound {
   readonly start: number;
   readonly left: Float32Array;
   readonly right: Float32Array;

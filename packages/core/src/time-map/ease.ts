@@ -5,7 +5,7 @@ export type BezierEase = readonly [x1: number, y1: number, x2: number, y2: numbe
 
 export const NAMED_EASES = ['straight', 'soft', 'silk', 'early', 'late'] as const;
 
-export type NamedEase = (typeof NAMED_EASES)[number];
+type NamedEase = (typeof NAMED_EASES)[number];
 
 export type Ease = NamedEase | BezierEase;
 

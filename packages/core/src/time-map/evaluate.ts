@@ -64,7 +64,7 @@ function compile(map: TimeMap): Piece[] {
 }
 
 /** The piece in force at t; at a boundary the later one, before the start the first, after the end the last. */
-export function pieceAt(list: readonly Piece[], t: number): Piece {
+function pieceAt(list: readonly Piece[], t: number): Piece {
   let low = 0;
   let high = list.length - 1;
   while (low < high) {

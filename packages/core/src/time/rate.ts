@@ -6,9 +6,9 @@ export interface Rate {
   readonly den: number;
 }
 
-export const LOWEST_RATE = 1;
+const LOWEST_RATE = 1;
 
-export const HIGHEST_RATE = 1000;
+const HIGHEST_RATE = 1000;
 
 /** The NTSC family as people type it; each means an exact multiple of 1000/1001 (SMPTE ST 12-1). */
 const NTSC: Readonly<Record<string, Rate>> = {
@@ -22,7 +22,7 @@ const NTSC: Readonly<Record<string, Rate>> = {
   '239.76': { num: 240000, den: 1001 },
 };
 
-export function greatestCommonDivisor(a: number, b: number): number {
+function greatestCommonDivisor(a: number, b: number): number {
   while (b !== 0) [a, b] = [b, a % b];
   return a;
 }

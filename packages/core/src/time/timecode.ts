@@ -2,7 +2,7 @@ import { InvalidInput } from '../foundation/errors.js';
 import { framesPerSecond, type Rate } from './rate.js';
 
 /** The whole number of frame labels in a second: 24 for 24000/1001, 30 for 30000/1001. */
-export function nominalRate(r: Rate): number {
+function nominalRate(r: Rate): number {
   return Math.max(1, Math.round(framesPerSecond(r)));
 }
 

@@ -3,7 +3,7 @@ import { chartScales, speedScale, type ChartScales, type SpeedScale } from './sc
 
 /** Where the parts of the chart are, in pixels of its drawing. */
 export const LEFT = 104;
-export const RIGHT = 14;
+const RIGHT = 14;
 export const TOP = 8;
 export const LENS_HEIGHT = 26;
 const STRIP_HEIGHT = 20;

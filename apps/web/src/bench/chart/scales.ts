@@ -1,14 +1,14 @@
-import { scaleLinear, type ScaleLinear } from 'd3-scale';
 import { pieces, positionAt, type TimeMap } from '@idle-bend/core/time-map';
+import { linearScale, type LinearScale } from '../linear-scale.ts';
 
 /** Screen places of a clip's chart: x for timeline frames, y for source frames. */
 export interface ChartScales {
-  readonly x: ScaleLinear<number, number>;
-  readonly y: ScaleLinear<number, number>;
+  readonly x: LinearScale;
+  readonly y: LinearScale;
 }
 
 /** Lowest and highest source position the curve reaches, its turning points among them. */
-export function sourceRange(map: TimeMap, sourceFrames: number): [number, number] {
+function sourceRange(map: TimeMap, sourceFrames: number): [number, number] {
   const last = map.vertices[map.vertices.length - 1]!.t;
   const marks = pieces(map)
     .flatMap(({ from, to }) => [from, to, (from + to) / 2])
@@ -28,8 +28,8 @@ export function chartScales(
 ): ChartScales {
   const end = Math.max(frames, map.vertices[map.vertices.length - 1]!.t);
   return {
-    x: scaleLinear([0, end], [box.left, box.right]),
-    y: scaleLinear(sourceRange(map, sourceFrames), [box.bottom, box.top]),
+    x: linearScale([0, end], [box.left, box.right]),
+    y: linearScale(sourceRange(map, sourceFrames), [box.bottom, box.top]),
   };
 }
 
@@ -49,6 +49,9 @@ export function curvePath(map: TimeMap, { x, y }: ChartScales): string {
 const LOG_TOP = Math.log2(8);
 const LOG_BOTTOM = Math.log2(0.04);
 
+/** Speeds beyond the scale lie at its ends. */
+const octave = (speed: number) => Math.max(LOG_BOTTOM, Math.min(LOG_TOP, Math.log2(speed)));
+
 /** Where a speed sits on the speed scale: half and double are equally far from 100 %; still and reverse have bands of their own below. */
 export interface SpeedScale {
   readonly place: (speed: number) => number;
@@ -60,15 +63,15 @@ export function speedScale(top: number, bottom: number): SpeedScale {
   const height = bottom - top;
   const stillTop = top + height * 0.72;
   const stillBottom = top + height * 0.82;
-  const forward = scaleLinear([LOG_TOP, LOG_BOTTOM], [top + 4, stillTop]).clamp(true);
-  const reverse = scaleLinear([LOG_BOTTOM, LOG_TOP], [stillBottom, bottom - 2]).clamp(true);
+  const forward = linearScale([LOG_TOP, LOG_BOTTOM], [top + 4, stillTop]);
+  const reverse = linearScale([LOG_BOTTOM, LOG_TOP], [stillBottom, bottom - 2]);
   return {
     place: (speed) =>
       Math.abs(speed) < 0.0005
         ? (stillTop + stillBottom) / 2
         : speed > 0
-          ? forward(Math.log2(speed))
-          : reverse(Math.log2(-speed)),
+          ? forward(octave(speed))
+          : reverse(octave(-speed)),
     stillTop,
     stillBottom,
   };

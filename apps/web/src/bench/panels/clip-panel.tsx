@@ -2,21 +2,24 @@ import { isGroup } from '@idle-bend/core/model';
 import { byDoubt } from '@idle-bend/core/rough';
 import { speedRange } from '@idle-bend/core/time-map';
 import { Tabs } from 'radix-ui';
+import { lazy, Suspense } from 'react';
 import { goTo, useBench, type BenchClip } from '../bench-store.ts';
 import { speedWords } from '../speed-words.ts';
 import { useRoughSpots } from '../motion.ts';
 import { AdviceList } from './advice-list.tsx';
 import { blurAfterPointer } from './choice.tsx';
-import { ClipBetween } from './clip-between.tsx';
-import { ClipPicture } from './clip-picture.tsx';
-import { ClipMore } from './clip-more.tsx';
-import { ClipPlace } from './clip-place.tsx';
-import { ClipShapes } from './clip-shapes.tsx';
-import { ClipSound } from './clip-sound.tsx';
 import { ClipSpeed } from './clip-speed.tsx';
-import { ClipVersions } from './clip-versions.tsx';
 import { GroupLine } from './group-line.tsx';
 import { Panel } from './panel.tsx';
+
+/** Speed comes with the bench; the other pages are loaded when they are opened. */
+const ClipBetween = lazy(async () => ({ default: (await import('./clip-between.tsx')).ClipBetween }));
+const ClipPicture = lazy(async () => ({ default: (await import('./clip-picture.tsx')).ClipPicture }));
+const ClipMore = lazy(async () => ({ default: (await import('./clip-more.tsx')).ClipMore }));
+const ClipPlace = lazy(async () => ({ default: (await import('./clip-place.tsx')).ClipPlace }));
+const ClipShapes = lazy(async () => ({ default: (await import('./clip-shapes.tsx')).ClipShapes }));
+const ClipSound = lazy(async () => ({ default: (await import('./clip-sound.tsx')).ClipSound }));
+const ClipVersions = lazy(async () => ({ default: (await import('./clip-versions.tsx')).ClipVersions }));
 
 const PAGES = [
   { value: 'speed', text: 'Speed', page: ClipSpeed },
@@ -58,7 +61,9 @@ export function ClipPanel({ bench }: { bench: BenchClip }) {
         </Tabs.List>
         {PAGES.map(({ value, page: Page }) => (
           <Tabs.Content key={value} value={value} className="flex flex-col gap-3">
-            <Page bench={bench} />
+            <Suspense>
+              <Page bench={bench} />
+            </Suspense>
           </Tabs.Content>
         ))}
       </Tabs.Root>

@@ -33,7 +33,7 @@ const GIVES: readonly { value: LandingFreedom; text: string; title: string }[] =
 ];
 
 /** How a moment stands to its nearest cue, in a sentence. */
-export function driftSentence({ moment, cue, frames, landed, remainder }: Drift): string {
+function driftSentence({ moment, cue, frames, landed, remainder }: Drift): string {
   const names = [moment.name || `source frame ${moment.frame}`, cue.name || 'the cue'];
   const apart =
     remainder === 0

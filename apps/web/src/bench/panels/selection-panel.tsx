@@ -1,20 +1,23 @@
 import type { Gap } from '@idle-bend/core/model';
-import type { ReactNode } from 'react';
+import { lazy, Suspense, type ReactNode } from 'react';
 import { useBench, validSelection, type BenchClip } from '../bench-store.ts';
 import type { Selection, SelectionOf } from '../selections.ts';
-import { ManyPanel } from './many-panel.tsx';
 import { ClipPanel } from './clip-panel.tsx';
-import { LandingsPanel } from './landings-panel.tsx';
-import { LayPanel } from './lay-panel.tsx';
-import { CuePanel, MomentPanel } from './mark-panels.tsx';
-import { AccentsPanel } from './accents-panel.tsx';
-import { JoinPanel } from './join-panel.tsx';
-import { GapPanel } from './gap-panel.tsx';
-import { RangePanel } from './range-panel.tsx';
-import { ReelPanel } from './reel-panel.tsx';
-import { ReachPanel } from './reach-panel.tsx';
-import { SoundPanel } from './sound-panel.tsx';
-import { VertexPanel } from './vertex-panel.tsx';
+
+/** A panel is loaded when it is asked for first; the clip's comes with the bench. */
+const ManyPanel = lazy(async () => ({ default: (await import('./many-panel.tsx')).ManyPanel }));
+const LandingsPanel = lazy(async () => ({ default: (await import('./landings-panel.tsx')).LandingsPanel }));
+const LayPanel = lazy(async () => ({ default: (await import('./lay-panel.tsx')).LayPanel }));
+const CuePanel = lazy(async () => ({ default: (await import('./mark-panels.tsx')).CuePanel }));
+const MomentPanel = lazy(async () => ({ default: (await import('./mark-panels.tsx')).MomentPanel }));
+const AccentsPanel = lazy(async () => ({ default: (await import('./accents-panel.tsx')).AccentsPanel }));
+const JoinPanel = lazy(async () => ({ default: (await import('./join-panel.tsx')).JoinPanel }));
+const GapPanel = lazy(async () => ({ default: (await import('./gap-panel.tsx')).GapPanel }));
+const RangePanel = lazy(async () => ({ default: (await import('./range-panel.tsx')).RangePanel }));
+const ReelPanel = lazy(async () => ({ default: (await import('./reel-panel.tsx')).ReelPanel }));
+const ReachPanel = lazy(async () => ({ default: (await import('./reach-panel.tsx')).ReachPanel }));
+const SoundPanel = lazy(async () => ({ default: (await import('./sound-panel.tsx')).SoundPanel }));
+const VertexPanel = lazy(async () => ({ default: (await import('./vertex-panel.tsx')).VertexPanel }));
 
 type PanelOf<Kind extends Selection['kind']> = (props: { bench: BenchClip; selection: SelectionOf<Kind> }) => ReactNode;
 
@@ -53,7 +56,14 @@ export function SelectionPanel({ bench }: { bench: BenchClip }) {
     bench,
   );
   const several = useBench((s) => s.picked.length > 0);
-  if (several && selection.kind === 'clip') return <ManyPanel bench={bench} />;
   const Shown = PANELS[selection.kind] as PanelOf<Selection['kind']>;
-  return <Shown bench={bench} selection={selection} />;
+  return (
+    <Suspense>
+      {several && selection.kind === 'clip' ? (
+        <ManyPanel bench={bench} />
+      ) : (
+        <Shown bench={bench} selection={selection} />
+      )}
+    </Suspense>
+  );
 }

@@ -4,7 +4,7 @@ export const CLIP_TOP = 22;
 export const CLIP_BOTTOM = 82;
 /** The line cues and beats stand on. */
 export const CUE_Y = 112;
-export const SOUND_TOP = 122;
+const SOUND_TOP = 122;
 export const LANE = 40;
 const PLAIN = 128;
 

@@ -164,7 +164,7 @@ function Ruler({ bench, x }: { bench: BenchClip; x: X }) {
         return (
           <g key={i}>
             <line x1={at} x2={at} y1={6} y2={19} stroke="var(--line)" />
-            {at < x.range()[1]! - 66 && (
+            {at < x.range()[1] - 66 && (
               <text x={at + 4} y={14} className="fill-faint font-mono text-[10px]">
                 {inUnits(Math.round(i * every * second), rate, units)}
               </text>
@@ -208,7 +208,7 @@ function ReelPlayhead({ bench, x, end, height }: { bench: BenchClip; x: X; end: 
     before.current = frame;
   }, [frame, end]);
   const at = x(frame);
-  if (at < EDGE - 1 || at > x.range()[1]! + 1) return null;
+  if (at < EDGE - 1 || at > x.range()[1] + 1) return null;
   return (
     <g pointerEvents="none" data-testid="reel-playhead" data-frame={frame}>
       <line x1={at} x2={at} y1={8} y2={height} stroke="var(--vermilion)" strokeWidth={1.6} />

@@ -1,7 +1,7 @@
-import { scaleLinear, type ScaleLinear } from 'd3-scale';
+import { linearScale, type LinearScale } from '../linear-scale.ts';
 import { create } from 'zustand';
 
-export type X = ScaleLinear<number, number>;
+export type X = LinearScale;
 
 /** The stretch of the reel in sight, in frames; the whole of it without one. */
 export const useReelView = create<{ readonly from: number | undefined; readonly span: number | undefined }>(() => ({
@@ -23,7 +23,7 @@ export function reelScale(
     from === undefined || span === undefined || span >= end
       ? [0, end]
       : [Math.max(0, Math.min(from, end - span)), span];
-  return scaleLinear([first, first + frames], [EDGE, width - EDGE]);
+  return linearScale([first, first + frames], [EDGE, width - EDGE]);
 }
 
 /** Closer or wider by a factor, keeping what is at frame `at` where it is. */

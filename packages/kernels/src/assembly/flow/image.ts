@@ -2,7 +2,7 @@
 // A plane is named by the address of its pixel (0, 0) and its stride in samples.
 
 /** Samples of border on every side of a plane: a patch may hang over the edge by its own size and half as much again. */
-export const BORDER: i32 = 16;
+const BORDER: i32 = 16;
 
 /** Widens 8-bit samples to 12 bits; `sourceStride` in bytes. */
 export function widen8(source: usize, sourceStride: i32, plane: usize, stride: i32, width: i32, height: i32): void {
