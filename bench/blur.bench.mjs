@@ -1,7 +1,7 @@
 import { addSource, appendClip, setReelBlur, updateClip, withMap } from '@idle-bend/core/edit';
 import { emptyProject, DEFAULT_SHUTTER } from '@idle-bend/core/model';
 import { placeOf } from '@idle-bend/core/reel';
-import { showing } from '@idle-bend/core/resolve';
+import { resolveClip } from '@idle-bend/core/resolve';
 import { setClipSpeed } from '@idle-bend/core/time-map';
 import { FlowThreads, loadKernels, openSource, SourceReader } from '@idle-bend/media';
 import { FrameComposer } from '@idle-bend/pipeline';
@@ -18,7 +18,7 @@ export async function run() {
   const film = { id: 's', name: 'whip', frames, nativeRate: rate, readAs: rate, moments: [], skips: null };
   let project = appendClip(addSource(setReelBlur(emptyProject(rate), DEFAULT_SHUTTER), film), 'c', 's');
   project = updateClip(project, 'c', (clip) => withMap(clip, setClipSpeed(clip.map, 8, 1)));
-  const show = showing(project, placeOf(project, 'c').item);
+  const show = resolveClip(project, placeOf(project, 'c').item);
   const reader = new SourceReader(source.file, source.facts, source.index);
   const threads = new FlowThreads(1, 'default');
   const composer = new FrameComposer(loadKernels(), reader, threads.means);

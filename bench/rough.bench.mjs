@@ -1,5 +1,5 @@
 import { NO_COLOUR_TAGS, parsePixelFormat } from '@idle-bend/core/frame';
-import { confidence, isCut, noEvidence, sideOfCut } from '@idle-bend/kernels';
+import { confidence, isCut, noErrorTerms, sideOfCut } from '@idle-bend/kernels';
 import { loadFlow } from '@idle-bend/media';
 import { FAILURES } from './sequences/failures.mjs';
 import { psnr } from './sequences/quality.mjs';
@@ -67,7 +67,7 @@ function look(flow, name, seed, step) {
     Array.from({ length: step - 1 }, (_, n) => {
       const fraction = (n + 1) / step;
       const [a, b] = [frames[i * step], frames[(i + 1) * step]];
-      const evidence = noEvidence();
+      const evidence = noErrorTerms();
       const around = { before: pairs[i - 1], after: pairs[i + 1] };
       const made = flow.between(a, b, pair, fraction, new Uint8Array(a.data.length), { around, evidence });
       const shown = !isCut(pair) ? made : [a, b][sideOfCut(fraction, around)].data;

@@ -96,16 +96,14 @@ export function score(
     ],
     ...[flow.width, flow.height, fraction, vectors, weights, ...scores, before, after, out],
   );
-  const [apart, light, untrusted, bowed, unmoved] = new Float32Array(arena.memory.buffer, out, 5) as unknown as [
-    number,
-    number,
-    number,
-    number,
-    number,
-  ];
+  const [photometric, light, untrusted, curvature, unmoved] = new Float32Array(
+    arena.memory.buffer,
+    out,
+    5,
+  ) as unknown as [number, number, number, number, number];
   arena.release(mark);
   if (isCut) Object.assign(evidence, noErrorTerms(), { cut: aside ? missed(wanted) : unmoved * wrongSide(fraction) });
-  else Object.assign(evidence, { apart, light, untrusted, bowed, flashed: flash(wanted), cut: 0 });
+  else Object.assign(evidence, { photometric, light, untrusted, curvature, flashed: flash(wanted), cut: 0 });
 }
 
 /** A picture that is held up to a flash is rough once things have gone further than this meanwhile, in pixels. */
