@@ -16,6 +16,7 @@ if (wants('care')) {
   run(bin('eslint'), ['.', '--max-warnings', '0']);
   run(bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'packages', 'apps', 'e2e', 'bench']);
   run(bin('knip'), ['--no-progress']);
+  run(process.execPath, ['scripts/notices.mjs', '--check']);
   run(bin('size-limit'), []);
   run(bin('prettier'), ['--check', '--log-level', 'warn', '.']);
 }
