@@ -23,7 +23,10 @@ const list = [...new Set(shipped.map(title))];
 if (process.argv.includes('--check')) {
   const said = existsSync(OUT) ? readFileSync(OUT, 'utf8') : '';
   const missing = list.filter((line) => !said.includes(`- ${line}\n`));
-  const count = said.split('\n## ')[0].split('\n').filter((line) => line.startsWith('- ')).length;
+  const count = said
+    .split('\n## ')[0]
+    .split('\n')
+    .filter((line) => line.startsWith('- ')).length;
   if (missing.length > 0 || count !== list.length) {
     console.error(
       `THIRD-PARTY-NOTICES.md is not that of package-lock.json (${missing[0] ?? 'too much is in it'}); run npm run notices.`,
@@ -36,7 +39,9 @@ if (process.argv.includes('--check')) {
   for (const one of shipped) {
     const folder = join(root, one.path);
     const name = existsSync(folder) && readdirSync(folder).find((file) => /^(licen[cs]e|copying)/i.test(file));
-    const text = name ? readFileSync(join(folder, name), 'utf8').trim() : `No text comes with it; its package says ${one.license}.`;
+    const text = name
+      ? readFileSync(join(folder, name), 'utf8').trim()
+      : `No text comes with it; its package says ${one.license}.`;
     texts.set(text, [...(texts.get(text) ?? []), title(one)]);
   }
   const head = `# Notices
@@ -45,7 +50,8 @@ Idle Bend uses these packages. ffmpeg, ffprobe and Chromium are programs of the 
 
 `;
   const parts = [...texts].map(
-    ([text, names]) => `## ${names.map((name) => name.replace(/ \(.*\)$/, '')).join(', ')}\n\n\`\`\`\n${text}\n\`\`\`\n`,
+    ([text, names]) =>
+      `## ${names.map((name) => name.replace(/ \(.*\)$/, '')).join(', ')}\n\n\`\`\`\n${text}\n\`\`\`\n`,
   );
   writeFileSync(OUT, `${head}${list.map((line) => `- ${line}\n`).join('')}\n${parts.join('\n')}`);
 }
