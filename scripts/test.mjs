@@ -17,6 +17,7 @@ if (wants('care')) {
   run(bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'packages', 'apps', 'e2e', 'bench']);
   run(bin('knip'), ['--no-progress']);
   run(process.execPath, ['scripts/notices.mjs', '--check']);
+  run(process.execPath, ['scripts/check-docs.mjs']);
   run(bin('size-limit'), []);
   run(bin('prettier'), ['--check', '--log-level', 'warn', '.']);
 }
