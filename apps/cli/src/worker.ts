@@ -10,12 +10,13 @@ import {
   CHUNK_QUEUE,
   chunkName,
   FlowStore,
+  kernelsDigest,
   MediaError,
   runChunk,
   type ChunkTicket,
   type MediaFiles,
 } from '@idle-bend/media';
-import { UnrecoverableError, Worker, type Job } from 'bullmq';
+import { DelayedError, UnrecoverableError, Worker, type Job } from 'bullmq';
 import { Redis } from 'ioredis';
 import { countOption, readOptions, text, UsageError, type OptionKind } from './options.js';
 
@@ -33,6 +34,8 @@ const OPTIONS: Readonly<Record<string, OptionKind>> = {
 /** A worker that is silent for so long is taken for dead, and its chunk given to another. */
 const LOCK_MS = 15_000;
 const LOOK_MS = 5_000;
+/** A chunk that a worker of another version refused is offered again after so long. */
+const REFUSED_MS = 2_000;
 /** A chunk may be taken over so many times: machines that die are not the chunk's fault. */
 const MAX_TAKEN_OVER = 100;
 
@@ -65,13 +68,17 @@ export const worker = {
     const store = new FlowStore(place.motion, maxBytes);
     const stop = new AbortController();
     const connection = new Redis(redis, { maxRetriesPerRequest: null });
-    const working = new Worker<ChunkTicket>(CHUNK_QUEUE, (job) => work(job, place, store, stop.signal, progress), {
-      connection,
-      name: `${hostname()} ${process.pid}`,
-      lockDuration: LOCK_MS,
-      stalledInterval: LOOK_MS,
-      maxStalledCount: MAX_TAKEN_OVER,
-    });
+    const working = new Worker<ChunkTicket>(
+      CHUNK_QUEUE,
+      (job, token) => work(job, token, place, store, stop.signal, progress),
+      {
+        connection,
+        name: `${hostname()} ${process.pid}`,
+        lockDuration: LOCK_MS,
+        stalledInterval: LOOK_MS,
+        maxStalledCount: MAX_TAKEN_OVER,
+      },
+    );
     let complained = false;
     working.on('error', (error) => {
       if (!complained) progress(`the queue does not answer (${error.message}); waiting for it`);
@@ -94,14 +101,20 @@ export const worker = {
 
 async function work(
   job: Job<ChunkTicket>,
+  token: string | undefined,
   place: Workplace,
   store: FlowStore,
   signal: AbortSignal,
   progress: (text: string) => void,
 ): Promise<void> {
-  const { renderId, job: chunk, media } = job.data;
+  const { renderId, job: chunk, media, kernels } = job.data;
   const what = `chunk ${chunk.order.index} of ${renderId.slice(0, 8)}`;
   let reported = 0;
+  if (kernels !== kernelsDigest()) {
+    progress(`${what}: left to others, for this worker is of another version than the server; update it`);
+    await job.moveToDelayed(Date.now() + REFUSED_MS, token);
+    throw new DelayedError();
+  }
   try {
     const files = await place.files(media, signal);
     await place.deliver(job.data, (folder) =>

@@ -10,6 +10,9 @@ import { plainClip } from '@idle-bend/core/reel';
 import { rate } from '@idle-bend/core/time';
 import { straightMap } from '@idle-bend/core/time-map';
 import { H264, makeNumberedClip } from '../../../packages/media/test/numbered-clip.js';
+import { CHUNK_QUEUE } from '@idle-bend/media';
+import { Queue } from 'bullmq';
+import { Redis } from 'ioredis';
 import { RunningServer } from './running-server.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-workers-'));
@@ -134,6 +137,21 @@ describe('renders on more than one machine', () => {
     near.child.kill('SIGTERM');
     expect(await ended).toBe(0);
     await server.discard();
+  });
+
+  test('a worker of another version leaves chunks to others, and says so', async () => {
+    const connection = new Redis(queue, { maxRetriesPerRequest: null });
+    const chunks = new Queue(CHUNK_QUEUE, { connection });
+    const ticket = { renderId: 'none', job: { order: { index: 3 } }, media: {}, kernels: 'of another version' };
+    const job = await chunks.add('chunk', ticket);
+    const worker = startWorker('--data', folder);
+    while (!/chunk 3 of none: left to others/.test(worker.said))
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    expect(await job.isFailed()).toBe(false);
+    worker.child.kill('SIGKILL');
+    await chunks.obliterate({ force: true });
+    await chunks.close();
+    connection.disconnect();
   });
 
   test.each([

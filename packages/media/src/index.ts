@@ -28,6 +28,7 @@ export * from './bundle/write-bundle.js';
 export * from './bundle/read-bundle.js';
 export * from './render/chunk.js';
 export * from './render/join.js';
+export { chunkIdentities, type ChunkIdentities } from './render/chunk-identity.js';
 export * from './render/run-chunk.js';
 export { checkChunk } from './render/check.js';
 export * from './clip-sounds.js';

@@ -1,4 +1,4 @@
-import { CHUNK_QUEUE, type ChunkTicket } from '@idle-bend/media';
+import { CHUNK_QUEUE, kernelsDigest, type ChunkTicket } from '@idle-bend/media';
 import { Logger } from '@nestjs/common';
 import { Queue, QueueEvents } from 'bullmq';
 import { Redis } from 'ioredis';
@@ -69,7 +69,9 @@ export class RemoteWorkers implements ChunkMaker {
     let giveUp: (error: Error) => void;
     const givenUp = new Promise<never>((_, reject) => (giveUp = reject));
     return {
-      result: Promise.race([this.wait(id, { renderId, job, media }), givenUp]).finally(() => this.reported.delete(id)),
+      result: Promise.race([this.wait(id, { renderId, job, media, kernels: kernelsDigest() }), givenUp]).finally(() =>
+        this.reported.delete(id),
+      ),
       // What a worker has begun cannot be taken from it: it is awaited.
       cancel: () =>
         void this.queue.remove(id).then(

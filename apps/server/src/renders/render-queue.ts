@@ -6,10 +6,10 @@ import { Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShut
 import type { Loudness } from '@idle-bend/core/api';
 import type { Project } from '@idle-bend/core/model';
 import { chaptersOf, RENDER_FORMATS, renderDepth, startTimecode, type RenderSettings } from '@idle-bend/core/render';
-import { chunkName, renderName, type ChunkOrder, type JoinOrder } from '@idle-bend/media';
+import { chunkName, renderName, type ChunkOrder, type JoinOrder, chunkIdentities } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
-import { FootageMedia } from '../footage/footage-media.js';
+import { FootageMedia, type RenderMedia } from '../footage/footage-media.js';
 import { runJob, type RunningJob } from '../jobs/job.js';
 import { ChunkRow, RenderRow } from '../storage/rows.js';
 import { LocalProcesses, type ChunkMaker, type MakingChunk } from './makers.js';
@@ -138,6 +138,7 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     const settings = settingsOf(row);
     const chunks = await chunksOfRender(row.id);
     await mkdir(this.folder(row.id), { recursive: true });
+    if (!this.running.has(row.id)) await this.dropOutdated(row, settings, chunks);
     for (const chunk of chunks) {
       const stands = existsSync(join(this.folder(row.id), chunkName(settings.format, chunk.number)));
       if (stands !== (chunk.status === 'done')) await chunk.update({ status: stands ? 'done' : 'waiting' });
@@ -169,6 +170,31 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     if (waiting.length === 0 && run.making.size === 0) await this.join(row, run, project, settings, chunks.length);
   }
 
+  /**
+   * Finished chunks that would be made otherwise today are made again: of another file that was put behind footage, by another ffmpeg or
+   * another version of this program. How many is said with the render.
+   */
+  private async dropOutdated(row: RenderRow, settings: RenderSettings, chunks: readonly ChunkRow[]): Promise<void> {
+    const place = (chunk: ChunkRow) => join(this.folder(row.id), chunkName(settings.format, chunk.number));
+    const standing = chunks.filter((chunk) => existsSync(place(chunk)));
+    if (standing.length === 0) return;
+    const project = projectOf(row);
+    const media = await this.footage.renderMedia(row.projectId, project, settings.quality === 'draft');
+    const identityOf = chunkIdentities(row.document, settings.quality);
+    let count = 0;
+    for (const chunk of standing) {
+      if (chunk.identity === (await identityOf(orderOf(chunk, project, settings, media), media.files))) continue;
+      await rm(place(chunk), { recursive: true, force: true });
+      await chunk.update({ status: 'waiting', identity: null });
+      count++;
+    }
+    if (count === 0) return;
+    const parts = count === 1 ? 'One finished part was' : `${count} finished parts were`;
+    await row.update({
+      note: `${parts} made again, because a file, ffmpeg or this program is not what it was when the render began.`,
+    });
+  }
+
   private async makeChunk(
     row: RenderRow,
     run: Running,
@@ -176,21 +202,11 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     settings: RenderSettings,
     chunk: ChunkRow,
   ): Promise<void> {
-    const { quality, format, level, range, depth } = settings;
-    const draft = quality === 'draft';
-    const { files, depths, alpha } = await this.footage.renderMedia(row.projectId, project, draft);
-    const order: ChunkOrder = {
-      index: chunk.number,
-      stretch: { from: chunk.first, to: chunk.end },
-      first: stretchOf(project).from,
-      format,
-      depth: renderDepth(RENDER_FORMATS[format], draft ? 8 : depth, depths),
-      alpha: !draft && alpha,
-      // Proxies are in the standard range, and a draft is what the bench shows of them.
-      toneMap: draft || range === 'standard',
-      level: draft ? 'default' : level,
-      ownSize: draft,
-    };
+    const { quality } = settings;
+    const media = await this.footage.renderMedia(row.projectId, project, quality === 'draft');
+    const { files } = media;
+    const order = orderOf(chunk, project, settings, media);
+    const identity = await chunkIdentities(row.document, quality)(order, files);
     const started = Date.now();
     const wanted = {
       renderId: row.id,
@@ -207,7 +223,7 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     making.result
       .then(async () => {
         run.finished += chunk.end - chunk.first;
-        await chunk.update({ status: 'done', seconds: (Date.now() - started) / 1000 });
+        await chunk.update({ status: 'done', seconds: (Date.now() - started) / 1000, identity });
       })
       .catch((error: Error) => this.fail(row, error))
       .finally(() => {
@@ -330,4 +346,22 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
   folder(id: string): string {
     return join(this.config.renderFolder, id);
   }
+}
+
+/** How a chunk is made: by the settings of its render, and as deep as its footage. */
+function orderOf(chunk: ChunkRow, project: Project, settings: RenderSettings, media: RenderMedia): ChunkOrder {
+  const { quality, format, level, range, depth } = settings;
+  const draft = quality === 'draft';
+  return {
+    index: chunk.number,
+    stretch: { from: chunk.first, to: chunk.end },
+    first: stretchOf(project).from,
+    format,
+    depth: renderDepth(RENDER_FORMATS[format], draft ? 8 : depth, media.depths),
+    alpha: !draft && media.alpha,
+    // Proxies are in the standard range, and a draft is what the bench shows of them.
+    toneMap: draft || range === 'standard',
+    level: draft ? 'default' : level,
+    ownSize: draft,
+  };
 }

@@ -100,6 +100,7 @@ export class Renders {
         frames: to - from,
         bytes: null,
         loudness: null,
+        note: null,
       });
       await ChunkRow.bulkCreate(await chunkRows(row.id, document, settings, piece.stretch));
       // Only now that its chunks are known may its turn come.
@@ -246,6 +247,7 @@ export class Renders {
       stretch: { from: row.first, to: row.first + row.frames },
       status: trouble === undefined ? row.status : 'failed',
       problem: trouble ?? row.problem,
+      note: row.note,
       frames: row.frames,
       bytes: row.bytes,
       loudness: row.loudness ? readLoudness(JSON.parse(row.loudness), 'loudness') : null,

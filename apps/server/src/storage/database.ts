@@ -159,6 +159,13 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
       await q.addIndex('watched', ['projectId'], { name: 'watched_of_project' });
     },
   },
+  {
+    name: '010-chunk-identity',
+    up: async ({ context }) => {
+      await context.getQueryInterface().addColumn('chunks', 'identity', DataTypes.STRING);
+      await context.getQueryInterface().addColumn('renders', 'note', DataTypes.TEXT);
+    },
+  },
 ];
 
 /**

@@ -51,6 +51,8 @@ export class RenderRow extends Model {
   @Column(DataType.INTEGER) declare bytes: number | null;
   /** How loud it is, as JSON text (see `Loudness`). */
   @Column(DataType.TEXT) declare loudness: string | null;
+  /** What its editor should know of how it was made. */
+  @Column(DataType.TEXT) declare note: string | null;
 }
 
 /** A part of a render that is made by itself; it stays known after the render is done, for how long it took. */
@@ -67,6 +69,8 @@ export class ChunkRow extends Model {
   @Column(DataType.TEXT) declare cost: string;
   @Column(DataType.STRING) declare kind: string;
   @Column(DataType.DOUBLE) declare seconds: number | null;
+  /** What its pictures depended on when it was made (see `chunkIdentities`). */
+  @Column(DataType.STRING) declare identity: string | null;
 }
 
 /** A file of a watched folder that was taken in: it is not taken again when it, or its footage, gets another name. */

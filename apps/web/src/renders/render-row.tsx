@@ -110,6 +110,7 @@ export function RenderRow({ render, document, queue }: Props) {
         <Bar done={done} total={render.frames} label={`Rendering ${render.fileName}`} />
       )}
       {render.loudness && <p className="text-faint font-mono text-xs">{loudnessWords(render.loudness)}</p>}
+      {render.note && <p className="text-faint text-sm">{render.note}</p>}
       {render.problem && <p className="text-vermilion text-sm">{render.problem}</p>}
     </li>
   );

@@ -139,6 +139,8 @@ export interface Render {
   readonly stretch: Stretch;
   readonly status: RenderStatus;
   readonly problem: string | null;
+  /** What is worth knowing of how it was made. */
+  readonly note: string | null;
   readonly frames: number;
   readonly bytes: number | null;
   /** None before it is done, and where nothing is heard. */

@@ -38,5 +38,7 @@ export const CHUNK_QUEUE = 'idle-bend-chunks';
 export interface ChunkTicket {
   readonly renderId: string;
   readonly job: ChunkJob;
+  /** The kernels of the server that asks: another's would make other pictures. */
+  readonly kernels: string;
   readonly media: Readonly<Record<string, { readonly name: string; readonly fileName: string }>>;
 }
