@@ -146,7 +146,7 @@ describe('position', () => {
           split = addVertex(map, t, { widthFrames: 12, ease: 'silk' }).map;
         } catch (error) {
           expect((error as Error).message).toMatch(/bend/);
-          return;
+          fc.pre(false);
         }
         for (const time of timesOf(map))
           expect(Math.abs(positionAt(split, time) - positionAt(map, time))).toBeLessThan(1e-9 * scale(map));
