@@ -66,10 +66,10 @@ module.exports = {
       from: {
         path: '^(apps|packages)/',
         pathNot: [
-          '^packages/media/src/ffmpeg',
+          '^packages/media/src/ffmpeg/',
           '\\.test\\.ts$',
           '/test/',
-          '^packages/media/src/(encoder|raw-stream)',
+          '^packages/media/src/(encode/encoder|decode/raw-stream)',
           '^apps/server/src/jobs/(job|stills)',
         ],
       },

@@ -7,7 +7,7 @@ export const RENDER_PURPOSES = {
 } as const;
 export type RenderPurpose = keyof typeof RENDER_PURPOSES;
 
-/** What a render can be written as. To add one: an entry below, and its codec in `packages/media/src/codec.ts` where that is new. */
+/** What a render can be written as. To add one: an entry below, and its codec in `packages/media/src/encode/codec.ts` where that is new. */
 export interface RenderFormat {
   readonly title: string;
   /** What it suits, one sentence. */

@@ -9,7 +9,7 @@ import { InvalidInput } from '@idle-bend/core/foundation';
 import { parseProject, type Project } from '@idle-bend/core/model';
 import { readShapes, type SavedShape } from '@idle-bend/core/shape';
 import type { Entry, ZipFile } from 'yauzl';
-import { fingerprintOf } from '../fingerprint.js';
+import { fingerprintOf } from '../probe/fingerprint.js';
 
 export interface OpenedBundle {
   readonly manifest: BundleManifest;

@@ -3,8 +3,8 @@ import { open } from 'node:fs/promises';
 import { join } from 'node:path';
 import { RENDER_FORMATS, type RenderFormatName } from '@idle-bend/core/render';
 import { framesPerSecond, frameToSeconds, type Rate } from '@idle-bend/core/time';
-import { collect, lastComplaint, safeInput } from '../ffmpeg.js';
-import { MediaError } from '../media-error.js';
+import { collect, lastComplaint, safeInput } from '../ffmpeg/ffmpeg.js';
+import { MediaError } from '../ffmpeg/media-error.js';
 import { reviewStep } from './review.js';
 
 /** Sound is coded in blocks: its end may stand out by one. Seconds. */

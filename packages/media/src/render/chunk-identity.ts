@@ -4,9 +4,9 @@ import { fileURLToPath } from 'node:url';
 import { isGroup, parseProject, type Project, type Stretch } from '@idle-bend/core/model';
 import { placeItems } from '@idle-bend/core/reel';
 import type { RenderQuality } from '@idle-bend/core/render';
-import type { MediaFiles } from '../clip-sounds.js';
-import { collect } from '../ffmpeg.js';
-import { fingerprintOf } from '../fingerprint.js';
+import type { MediaFiles } from '../sound/clip-sounds.js';
+import { collect } from '../ffmpeg/ffmpeg.js';
+import { fingerprintOf } from '../probe/fingerprint.js';
 import { kernelsDigest } from '../kernels.js';
 import type { ChunkOrder } from './chunk.js';
 

@@ -1,7 +1,7 @@
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { RenderFormatName } from '@idle-bend/core/render';
-import { lastComplaint } from '../ffmpeg.js';
+import { lastComplaint } from '../ffmpeg/ffmpeg.js';
 import { chunkName } from './chunk.js';
 
 /** The list ffmpeg's concat reader takes: our own files, by names without a path. */

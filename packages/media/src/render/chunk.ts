@@ -2,10 +2,10 @@ import { rename, rm, stat, readdir, mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { FlowLevel, Project, Stretch } from '@idle-bend/core/model';
 import { RENDER_FORMATS, type RenderFormatName } from '@idle-bend/core/render';
-import type { Codec, OutputKind } from '../codec.js';
+import type { Codec, OutputKind } from '../encode/codec.js';
 import type { FlowStore } from '../flow-store.js';
-import type { OpenedSource } from '../source.js';
-import { writeReel } from '../write-reel.js';
+import type { OpenedSource } from '../probe/source.js';
+import { writeReel } from '../encode/write-reel.js';
 
 /** A part of a render that is made by itself. */
 export interface ChunkOrder {

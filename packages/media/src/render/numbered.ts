@@ -3,7 +3,7 @@ import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { RenderFormatName } from '@idle-bend/core/render';
-import { MediaError } from '../media-error.js';
+import { MediaError } from '../ffmpeg/media-error.js';
 import { countPictures } from './check.js';
 import { chunkName } from './chunk.js';
 

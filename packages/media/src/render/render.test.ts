@@ -10,7 +10,7 @@ import { chaptersOf, chunksOf, RENDER_FORMATS, startTimecode, type RenderFormatN
 import { rate } from '@idle-bend/core/time';
 import yauzl from 'yauzl';
 import { H264, makeNumberedClip, readNumbers } from '../../test/numbered-clip.js';
-import { openSource, type OpenedSource } from '../source.js';
+import { openSource, type OpenedSource } from '../probe/source.js';
 import { checkRender, wrongTime } from './check.js';
 import { chunkName, writeChunk } from './chunk.js';
 import { assembleRender, renderName } from './join.js';

@@ -1,7 +1,7 @@
 import type { Stretch } from '@idle-bend/core/model';
 import type { RenderFormatName } from '@idle-bend/core/render';
 import { formatRate, framesPerSecond, type Rate } from '@idle-bend/core/time';
-import { collect } from '../ffmpeg.js';
+import { collect } from '../ffmpeg/ffmpeg.js';
 import { chunkInput, joining } from './chunk-list.js';
 
 /** A moving picture for a message has no more pictures a second than this; of a faster reel every second, or third, is shown. */

@@ -1,9 +1,9 @@
 import { parseProject } from '@idle-bend/core/model';
 import { atQuality, type RenderQuality } from '@idle-bend/core/render';
-import type { MediaFiles } from '../clip-sounds.js';
-import { MediaError } from '../media-error.js';
-import { openCached } from '../index-cache.js';
-import type { OpenedSource } from '../source.js';
+import type { MediaFiles } from '../sound/clip-sounds.js';
+import { MediaError } from '../ffmpeg/media-error.js';
+import { openCached } from '../probe/index-cache.js';
+import type { OpenedSource } from '../probe/source.js';
 import { writeChunk, type ChunkOrder, type ChunkWork } from './chunk.js';
 
 /** Everything a machine has to know to make a chunk. */

@@ -1,0 +1,104 @@
+import { HealthMeter, type Health } from '@idle-bend/core/health';
+import { Encoder } from './encoder.js';
+import { collect, lastComplaint, safeInput } from '../ffmpeg/ffmpeg.js';
+import { MediaError } from '../ffmpeg/media-error.js';
+import type { VideoFacts } from '../probe/probe.js';
+import { openPictures, standardSpace, type Pictures } from '../decode/pictures.js';
+import type { OpenedSource } from '../probe/source.js';
+
+const PROXY_WIDTH = 960;
+const PROXY_HEIGHT = 540;
+const STRIP_PICTURES = 24;
+const STRIP_HEIGHT = 144;
+
+/** The size of a source's proxy: square pixels, even, inside 960 × 540, never larger than the source. */
+export function proxySize({ format }: VideoFacts): { width: number; height: number } {
+  const shownWidth = (format.width * format.pixelAspect.num) / format.pixelAspect.den;
+  const scale = Math.min(1, PROXY_WIDTH / shownWidth, PROXY_HEIGHT / format.height);
+  const even = (x: number) => Math.max(2, Math.round((x * scale) / 2) * 2);
+  return { width: even(shownWidth), height: even(format.height) };
+}
+
+const PROXY_FORMAT = 'yuv420p';
+
+/** A source's pictures as its proxy has them: its size, 8-bit 4:2:0, high dynamic range brought to the standard range. */
+export const proxyPictures = (source: OpenedSource): Pictures =>
+  openPictures(source, {
+    size: proxySize(source.facts.video!),
+    pixelFormat: PROXY_FORMAT,
+    space: standardSpace(source),
+  });
+
+/**
+ * Makes a source's editing proxy: frame n of the proxy is frame n of the source's constant grid, at its exact rate,
+ * 8-bit 4:2:0, a key frame every 12, high dynamic range brought to the standard range. Looks at every picture on the way and says what it found.
+ */
+export async function writeProxy(
+  source: OpenedSource,
+  file: string,
+  onFrame: (done: number, total: number) => void,
+  signal?: AbortSignal,
+): Promise<Health> {
+  const reader = proxyPictures(source);
+  const frames = source.index.grid.frames;
+  const meter = new HealthMeter();
+  const encoder = await Encoder.open({
+    file,
+    kind: { muxer: 'mp4', codec: 'proxy' },
+    rate: source.index.grid.rate,
+    format: reader.format,
+    pixelFormat: PROXY_FORMAT,
+  });
+  try {
+    for (let n = 0; n < frames; n++) {
+      signal?.throwIfAborted();
+      const [frame] = await reader.frames([n]);
+      meter.add(frame!.data, reader.format.width, reader.format.height);
+      await encoder.write(frame!);
+      onFrame(n + 1, frames);
+    }
+    await encoder.finish();
+    return meter.health();
+  } catch (error) {
+    await encoder.discard();
+    throw error;
+  } finally {
+    reader.close();
+  }
+}
+
+/** How a filmstrip's pictures are chosen: every `step`-th frame, `count` of them. */
+export function stripLayout(frames: number): { step: number; count: number } {
+  const step = Math.max(1, Math.ceil(frames / STRIP_PICTURES));
+  return { step, count: Math.ceil(frames / step) };
+}
+
+/** Small pictures of a clip side by side, as one JPEG, from its proxy. */
+export async function filmstrip(proxy: string, name: string, frames: number, signal?: AbortSignal): Promise<Buffer> {
+  const { step, count } = stripLayout(frames);
+  const { stdout } = await collect(
+    'ffmpeg',
+    [
+      ...['-v', 'error', '-nostdin'],
+      ...safeInput(proxy),
+      ...[
+        '-vf',
+        `select='not(mod(n,${step}))',scale=-2:${STRIP_HEIGHT}:flags=area,tile=${count}x1`,
+        '-frames:v',
+        '1',
+        '-q:v',
+        '3',
+        '-f',
+        'mjpeg',
+        'pipe:1',
+      ],
+    ],
+    {
+      seconds: 60 + frames / 50,
+      signal,
+      explain: (complaint) => `The filmstrip of ${name} could not be made: ${lastComplaint(complaint)}.`,
+    },
+  );
+  if (stdout.length === 0) throw new MediaError(`The filmstrip of ${name} could not be made.`);
+  return stdout;
+}
