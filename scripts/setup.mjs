@@ -1,5 +1,5 @@
 // Installs what is missing: npm packages, ffmpeg, Chromium. Uses only what Node brings.
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
@@ -17,6 +17,25 @@ export function run(command, args, options = {}) {
     console.error(`\n${command} ${args.join(' ')} failed (exit code ${status}).`);
     process.exit(1);
   }
+}
+
+/** Runs commands two at a time; what each printed is shown when it ends. The first that fails ends everything. */
+export async function runTogether(commands) {
+  const waiting = [...commands];
+  const next = async () => {
+    for (let command = waiting.shift(); command; command = waiting.shift()) {
+      const [program, ...args] = command;
+      const child = spawn(program, args, { stdio: ['ignore', 'pipe', 'pipe'] });
+      let said = '';
+      for (const stream of [child.stdout, child.stderr]) stream.on('data', (text) => (said += text));
+      const status = await new Promise((resolve, reject) => child.once('error', reject).once('close', resolve));
+      process.stdout.write(said);
+      if (status === 0) continue;
+      console.error(`\n${command.join(' ')} failed (exit code ${status}).`);
+      process.exit(1);
+    }
+  };
+  await Promise.all([next(), next()]);
 }
 
 /** npm ci, once for each state of the lock file. */

@@ -1,6 +1,6 @@
 // npm test: installs what tests need, builds, then checks everything. Arguments name single steps: care, unit, zoo, interface.
 import { join } from 'node:path';
-import { BROWSER, installPackages, installPrograms, MEDIA_PROGRAMS, QUEUE, root, run } from './setup.mjs';
+import { BROWSER, installPackages, installPrograms, MEDIA_PROGRAMS, QUEUE, root, run, runTogether } from './setup.mjs';
 
 const bin = (name) => join(root, 'node_modules/.bin', name);
 const only = process.argv.slice(2);
@@ -10,17 +10,18 @@ installPackages();
 installPrograms([...MEDIA_PROGRAMS, ...BROWSER, ...QUEUE]);
 const { build } = await import('./build.mjs');
 await build();
-if (wants('care')) {
-  run(bin('tsc'), ['-p', 'tsconfig.tests.json', '--noEmit']);
-  run(bin('tsc'), ['-p', 'apps/web', '--noEmit']);
-  run(bin('eslint'), ['.', '--max-warnings', '0']);
-  run(bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'packages', 'apps', 'e2e', 'bench']);
-  run(bin('knip'), ['--no-progress']);
-  run(process.execPath, ['scripts/notices.mjs', '--check']);
-  run(process.execPath, ['scripts/check-docs.mjs']);
-  run(bin('size-limit'), []);
-  run(bin('prettier'), ['--check', '--log-level', 'warn', '.']);
-}
+if (wants('care'))
+  await runTogether([
+    [bin('eslint'), '.', '--max-warnings', '0'],
+    [bin('tsc'), '-p', 'tsconfig.tests.json', '--noEmit'],
+    [bin('tsc'), '-p', 'apps/web', '--noEmit'],
+    [bin('depcruise'), '--config', '.dependency-cruiser.cjs', 'packages', 'apps', 'e2e', 'bench'],
+    [bin('knip'), '--no-progress'],
+    [bin('size-limit')],
+    [process.execPath, 'scripts/notices.mjs', '--check'],
+    [process.execPath, 'scripts/check-docs.mjs'],
+    [bin('prettier'), '--check', '--log-level', 'warn', '.'],
+  ]);
 if (wants('unit'))
   run(bin('jest'), ['--ci'], { env: { ...process.env, NODE_OPTIONS: '--experimental-vm-modules --no-warnings' } });
 if (wants('zoo')) run(process.execPath, ['bench/zoo/zoo.mjs'], { env: { ...process.env, NODE_OPTIONS: '' } });

@@ -112,10 +112,17 @@ function Waiting({ problem }: { problem: string | null | undefined }) {
   );
 }
 
-const ActionsList = lazy(async () => ({ default: (await import('./actions-list.tsx')).ActionsList }));
+const loadActions = () => import('./actions-list.tsx');
+const ActionsList = lazy(async () => ({ default: (await loadActions()).ActionsList }));
+/** After the bench itself is there, so that the list opens at once. */
+const LOAD_ACTIONS_MS = 1000;
 
-/** The list of actions is loaded when it is opened for the first time. */
+/** The list of actions; it is loaded after the bench. */
 function ActionsWhenAsked() {
+  useEffect(() => {
+    const timer = setTimeout(() => void loadActions().catch(() => undefined), LOAD_ACTIONS_MS);
+    return () => clearTimeout(timer);
+  }, []);
   const isOpen = useBench((s) => s.actionsOpen);
   const [wasOpen, setWasOpen] = useState(false);
   if (isOpen && !wasOpen) setWasOpen(true);

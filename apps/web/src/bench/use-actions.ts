@@ -12,8 +12,9 @@ const ALSO_IN = ['slider', 'radio'] as const;
 /** The bench's keys. A focused button keeps Space; fields keep everything. */
 export function useActions(): void {
   const act: HotkeyCallback = (event, { hotkey }) => {
-    // A drag is finished first; Escape puts it back.
-    if (useBench.getState().dragHint !== undefined) return;
+    // A drag is finished first; Escape puts it back. The list of actions takes all keys, while it is loaded too.
+    const { dragHint, actionsOpen } = useBench.getState();
+    if (dragHint !== undefined || actionsOpen) return;
     const target = event.target as HTMLElement;
     if (event.key === ' ' && target.closest('button, [role=button], [role=radio], a')) return;
     if (event.key.startsWith('Arrow') && !event.ctrlKey && target.closest('[role=radio], [role=slider]')) return;
