@@ -13,7 +13,7 @@ const mapOf = (project: Project) => {
   return clip.map;
 };
 
-test('speed by number, keeping content or slot; freeze, turn round, reverse, undo all of it, redo', async ({
+test('speed by number, keeping content or slot; freeze, reverse, undo all of it, redo', async ({
   page,
   server,
   clip,
@@ -262,8 +262,10 @@ test('the places are usable without a mouse and readable by machines', async ({ 
     for (const theme of ['day', 'night']) {
       await page.addInitScript((value) => localStorage.setItem('theme', value), theme);
       await page.goto(server.url + path);
-      await page.waitForLoadState('load');
+      // The shell first, then the place itself.
+      await expect(page.getByRole('main')).toBeVisible();
       await expect(page.getByText('Opening')).toHaveCount(0);
+      await expect(page.getByRole('main')).toBeVisible();
       expect(await violations(page, theme, path)).toEqual([]);
     }
 });

@@ -1,7 +1,7 @@
 import type { FootageFacts } from '@idle-bend/core/api';
 import { footageOf } from '@idle-bend/core/group';
 import { isGroup } from '@idle-bend/core/model';
-import { lazy, Suspense, useEffect, useState } from 'react';
+import { useEffect, useState, type ComponentType } from 'react';
 import { Link, useParams } from 'react-router';
 import { closeAllGroups, useProject } from '../shell/project-store.ts';
 import { activate, benchClip, useBench, type BenchClip } from './bench-store.ts';
@@ -83,7 +83,7 @@ function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
           </div>
         </aside>
       </div>
-      <ActionsWhenAsked />
+      <ActionsWhenLoaded />
     </main>
   );
 }
@@ -112,23 +112,22 @@ function Waiting({ problem }: { problem: string | null | undefined }) {
   );
 }
 
-const loadActions = () => import('./actions-list.tsx');
-const ActionsList = lazy(async () => ({ default: (await loadActions()).ActionsList }));
-/** After the bench itself is there, so that the list opens at once. */
+/** After the bench itself is there. */
 const LOAD_ACTIONS_MS = 1000;
 
-/** The list of actions; it is loaded after the bench. */
-function ActionsWhenAsked() {
-  useEffect(() => {
-    const timer = setTimeout(() => void loadActions().catch(() => undefined), LOAD_ACTIONS_MS);
-    return () => clearTimeout(timer);
-  }, []);
+/** The list of actions is loaded after the bench, or when it is asked for before; from then on it opens at once. */
+function ActionsWhenLoaded() {
   const isOpen = useBench((s) => s.actionsOpen);
-  const [wasOpen, setWasOpen] = useState(false);
-  if (isOpen && !wasOpen) setWasOpen(true);
-  return wasOpen ? (
-    <Suspense>
-      <ActionsList />
-    </Suspense>
-  ) : null;
+  const [List, setList] = useState<ComponentType>();
+  useEffect(() => {
+    if (List) return;
+    const load = () =>
+      void import('./actions-list.tsx').then(
+        ({ ActionsList }) => setList(() => ActionsList),
+        () => undefined,
+      );
+    const timer = setTimeout(load, isOpen ? 0 : LOAD_ACTIONS_MS);
+    return () => clearTimeout(timer);
+  }, [List, isOpen]);
+  return List ? <List /> : null;
 }

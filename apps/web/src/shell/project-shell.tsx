@@ -110,7 +110,9 @@ export function ProjectShell() {
         ) : id === projectId && document ? (
           <Outlet />
         ) : (
-          <p className="text-faint mt-24 text-center">Opening…</p>
+          <main>
+            <h1 className="text-faint mt-24 text-center text-base font-normal">Opening…</h1>
+          </main>
         )}
       </div>
       {keep === 'conflict' && (
