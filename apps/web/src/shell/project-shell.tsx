@@ -110,9 +110,7 @@ export function ProjectShell() {
         ) : id === projectId && document ? (
           <Outlet />
         ) : (
-          <main>
-            <h1 className="text-faint mt-24 text-center text-base font-normal">Opening…</h1>
-          </main>
+          <p className="text-faint mt-24 text-center">Opening…</p>
         )}
       </div>
       {keep === 'conflict' && (
