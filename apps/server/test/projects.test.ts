@@ -1,3 +1,4 @@
+import { RENDER_FORMAT_NAMES } from '@idle-bend/core/render';
 import { request } from 'node:http';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { addCue } from '@idle-bend/core/edit';
@@ -164,4 +165,24 @@ describe('shapes of one’s own', () => {
     await server.send('DELETE', '/api/shapes/swing');
     expect((await server.get('/api/shapes')).body).toEqual([]);
   });
+});
+
+test('the HTTP interface is described by what its inputs are checked by, on a page of the server’s own files', async () => {
+  const { body } = await server.get('/api/docs/json');
+  expect(Object.keys(body.paths)).toEqual(expect.arrayContaining(['/api/projects/{id}/renders', '/api/footage/{id}']));
+  expect(body.components.schemas.NewRender).toMatchObject({
+    required: ['format'],
+    properties: { format: { enum: [...RENDER_FORMAT_NAMES] } },
+  });
+  expect(body.paths['/api/footage/{id}/frame'].get.parameters.map(({ name }: { name: string }) => name)).toEqual([
+    'id',
+    'sample',
+  ]);
+  const page = await (await fetch(`${server.url}/api/docs`)).text();
+  const files = [...page.matchAll(/(?:src|href)="([^"]+)"/g)].map(([, path]) => path!);
+  expect(files).toHaveLength(3);
+  for (const path of files) {
+    expect(path).toMatch(/^\/api\/docs\//);
+    expect((await fetch(server.url + path)).status).toBe(200);
+  }
 });

@@ -6,7 +6,14 @@ import { Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShut
 import type { Loudness } from '@idle-bend/core/api';
 import type { Project } from '@idle-bend/core/model';
 import { chaptersOf, RENDER_FORMATS, renderDepth, startTimecode, type RenderSettings } from '@idle-bend/core/render';
-import { chunkName, renderName, type ChunkOrder, type JoinOrder, chunkIdentities } from '@idle-bend/media';
+import {
+  chunkName,
+  renderName,
+  type ChunkOrder,
+  type JoinOrder,
+  chunkIdentities,
+  type ChunkIdentities,
+} from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { FootageMedia, type RenderMedia } from '../footage/footage-media.js';
@@ -34,6 +41,8 @@ interface Running {
   finished: number;
   /** It is to end; what comes of it is not a failure. */
   stopped: boolean;
+  /** Tells its chunks apart. */
+  readonly identityOf: ChunkIdentities;
 }
 
 /**
@@ -135,10 +144,14 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
   }
 
   private async beginRender(row: RenderRow): Promise<void> {
+    const known = this.running.get(row.id);
+    if (known?.joining || known?.stopped) return;
     const settings = settingsOf(row);
     const chunks = await chunksOfRender(row.id);
     await mkdir(this.folder(row.id), { recursive: true });
-    if (!this.running.has(row.id)) await this.dropOutdated(row, settings, chunks);
+    const project = projectOf(row);
+    const identityOf = known?.identityOf ?? chunkIdentities(project, row.document, settings.quality);
+    if (!known) await this.dropOutdated(row, project, identityOf, settings, chunks);
     for (const chunk of chunks) {
       const stands = existsSync(join(this.folder(row.id), chunkName(settings.format, chunk.number)));
       if (stands !== (chunk.status === 'done')) await chunk.update({ status: stands ? 'done' : 'waiting' });
@@ -156,12 +169,12 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
           since: Date.now(),
           finished,
           stopped: false,
+          identityOf,
         }),
       );
       this.tell(row);
     }
     if (run.joining || run.stopped) return;
-    const project = projectOf(row);
     const waiting = chunks.filter((c) => c.status === 'waiting' && !run.making.has(c.number));
     for (const chunk of waiting) {
       if (this.busy >= this.maker.slots) return;
@@ -174,13 +187,17 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
    * Finished chunks that would be made otherwise today are made again: of another file that was put behind footage, by another ffmpeg or
    * another version of this program. How many is said with the render.
    */
-  private async dropOutdated(row: RenderRow, settings: RenderSettings, chunks: readonly ChunkRow[]): Promise<void> {
+  private async dropOutdated(
+    row: RenderRow,
+    project: Project,
+    identityOf: ChunkIdentities,
+    settings: RenderSettings,
+    chunks: readonly ChunkRow[],
+  ): Promise<void> {
     const place = (chunk: ChunkRow) => join(this.folder(row.id), chunkName(settings.format, chunk.number));
     const standing = chunks.filter((chunk) => existsSync(place(chunk)));
     if (standing.length === 0) return;
-    const project = projectOf(row);
     const media = await this.footage.renderMedia(row.projectId, project, settings.quality === 'draft');
-    const identityOf = chunkIdentities(row.document, settings.quality);
     let count = 0;
     for (const chunk of standing) {
       if (chunk.identity === (await identityOf(orderOf(chunk, project, settings, media), media.files))) continue;
@@ -206,7 +223,8 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     const media = await this.footage.renderMedia(row.projectId, project, quality === 'draft');
     const { files } = media;
     const order = orderOf(chunk, project, settings, media);
-    const identity = await chunkIdentities(row.document, quality)(order, files);
+    // Before it is made: it may stand in its place and the server end before it could say so.
+    await chunk.update({ identity: await run.identityOf(order, files) });
     const started = Date.now();
     const wanted = {
       renderId: row.id,
@@ -223,7 +241,7 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     making.result
       .then(async () => {
         run.finished += chunk.end - chunk.first;
-        await chunk.update({ status: 'done', seconds: (Date.now() - started) / 1000, identity });
+        await chunk.update({ status: 'done', seconds: (Date.now() - started) / 1000 });
       })
       .catch((error: Error) => this.fail(row, error))
       .finally(() => {

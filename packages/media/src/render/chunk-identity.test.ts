@@ -48,7 +48,7 @@ test('a chunk is known by what it shows, how it is written and the files it is m
   copyFileSync(one, copy);
   const files = { bell: { file: one, name: 'one' }, boat: { file: another, name: 'another' } };
   const document = JSON.stringify(project);
-  const identityOf = chunkIdentities(document, 'full');
+  const identityOf = chunkIdentities(project, document, 'full');
   const identity = await identityOf(order, files);
   expect(identity).toMatch(/^[0-9a-f]{64}$/);
   // The same content under another name is the same; so is what lies far from the chunk.
@@ -58,8 +58,8 @@ test('a chunk is known by what it shows, how it is written and the files it is m
     identityOf(order, { ...files, bell: { file: another, name: 'one' } }),
     identityOf({ ...order, level: 'best' }, files),
     identityOf({ ...order, stretch: { from: 0, to: 97 } }, files),
-    chunkIdentities(document, 'draft')(order, files),
-    chunkIdentities(document.replace('"step"', '"mix"'), 'full')(order, files),
+    chunkIdentities(project, document, 'draft')(order, files),
+    chunkIdentities(project, document.replace('"step"', '"mix"'), 'full')(order, files),
     identityOf({ ...order, stretch: { from: 1200, to: 1296 } }, files),
   ];
   expect(new Set([identity, ...(await Promise.all(others))]).size).toBe(1 + others.length);

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { readFile, stat } from 'node:fs/promises';
 import { fileURLToPath } from 'node:url';
-import { isGroup, parseProject, type Project, type Stretch } from '@idle-bend/core/model';
+import { isGroup, type Project, type Stretch } from '@idle-bend/core/model';
 import { placeItems } from '@idle-bend/core/reel';
 import type { RenderQuality } from '@idle-bend/core/render';
 import type { MediaFiles } from '../sound/clip-sounds.js';
@@ -54,10 +54,9 @@ export type ChunkIdentities = (order: ChunkOrder, files: MediaFiles) => Promise<
 
 /**
  * Tells the chunks of a render apart by everything their pictures depend on: what is shown, the files that is made from, how it is
- * written, and what makes it. Two chunks of one identity are the same bytes. Throws `InvalidInput` for a document that cannot be read.
+ * written, and what makes it. Two chunks of one identity are the same bytes. `document` is the project's text as the render keeps it.
  */
-export function chunkIdentities(document: string, quality: RenderQuality): ChunkIdentities {
-  const project = parseProject(JSON.parse(document));
+export function chunkIdentities(project: Project, document: string, quality: RenderQuality): ChunkIdentities {
   const shown = createHash('sha256').update(document).digest('hex');
   return async (order, files) => {
     const sources = await Promise.all(
