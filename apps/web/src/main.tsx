@@ -3,10 +3,9 @@ import '@fontsource-variable/figtree';
 import '@fontsource-variable/spline-sans-mono';
 import './styles.css';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { StrictMode } from 'react';
+import { lazy, StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
-import { Toaster } from 'sonner';
 import { ProjectShell } from './shell/project-shell.tsx';
 
 const theme = localStorage.getItem('theme') ?? (matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'day');
@@ -33,13 +32,17 @@ const router = createBrowserRouter([
   },
   { path: '*', element: <Navigate to="/" replace /> },
 ]);
+/** After the page itself: nothing is said before. */
+const Notices = lazy(async () => ({ default: (await import('./shell/notices.tsx')).Notices }));
 const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1 } } });
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>
     <QueryClientProvider client={queries}>
       <RouterProvider router={router} />
-      <Toaster position="bottom-left" toastOptions={{ className: 'font-sans' }} />
+      <Suspense>
+        <Notices />
+      </Suspense>
     </QueryClientProvider>
   </StrictMode>,
 );

@@ -1,14 +1,15 @@
 import { Command } from 'cmdk';
 import { Dialog } from 'radix-ui';
 import { ACTIONS } from './actions.ts';
-import { useBench } from './bench-store.ts';
+import { useBench } from '../ui/use-session.ts';
+import { benchStore } from '../session/bench-state.ts';
 
 /** Everything that can be done here, searchable, with its key. */
 export function ActionsList() {
   const open = useBench((s) => s.actionsOpen);
-  const close = () => useBench.setState({ actionsOpen: false });
+  const close = () => benchStore.setState({ actionsOpen: false });
   return (
-    <Dialog.Root open={open} onOpenChange={(now) => useBench.setState({ actionsOpen: now })}>
+    <Dialog.Root open={open} onOpenChange={(now) => benchStore.setState({ actionsOpen: now })}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 bg-black/30" />
         <Dialog.Content

@@ -1,22 +1,34 @@
 import { reelFrames } from '@idle-bend/core/reel';
 import { bendWindow } from '@idle-bend/core/time-map';
-import { redo, undo } from '../shell/project-store.ts';
 import { stillUrl } from '../api.ts';
+import { LOOKS } from '../preview/messages.ts';
+import { nextHow, nextInStep, toggleCompare } from './compare/commands.ts';
+import { bindHere, closeHere, openHere, unbindHere } from './group/commands.ts';
+import { clearReelRange, reelIn, reelOut, toggleReelLoop } from './reel/range-commands.ts';
+import { joinHere, joinPicked } from './join/commands.ts';
+import { makeSmooth } from './motion.ts';
+import { keepThisVersion } from './compare/versions.ts';
+import { nextUnits } from './units.ts';
+import { cuesFromCuts, leaveGapHere, pinHere } from './reel/commands.ts';
+import { seeAll, zoomReel } from './reel/reel-view.ts';
+import { tapHere } from './sound/taps.ts';
+import { landHere, landWholeReel } from './landing/commands.ts';
+import { bounceTheRange, clearRange, markIn, markOut, turnTheRange } from './speed/range-commands.ts';
+import { redo, undo } from '../session/session.ts';
 import {
   activate,
   benchClips,
+  benchStore,
   goTo,
   goToReelFrame,
   reelFrameOf,
   select,
   selected,
   togglePicked,
-  useBench,
-} from './bench-store.ts';
+} from '../session/bench-state.ts';
 import {
   bendHere,
   changeMethod,
-  current,
   holdHere,
   joinWithNext,
   markMoment,
@@ -30,20 +42,8 @@ import {
   takeOffReel,
   walkBends,
   widenBend,
-} from './edits.ts';
-import { LOOKS } from '../preview/messages.ts';
-import { nextHow, nextInStep, toggleCompare } from './comparing.ts';
-import { bindHere, closeHere, openHere, unbindHere } from './groups.ts';
-import { clearReelRange, reelIn, reelOut, toggleReelLoop } from './reel-range.ts';
-import { joinHere, joinPicked } from './joins.ts';
-import { makeSmooth } from './motion.ts';
-import { keepThisVersion } from './versions.ts';
-import { nextUnits } from './units.ts';
-import { cuesFromCuts, leaveGapHere, pinHere } from './reel-edits.ts';
-import { seeAll, zoomReel } from './reel/reel-view.ts';
-import { tapHere } from './sound/taps.ts';
-import { landHere, landWholeReel } from './landings.ts';
-import { bounceTheRange, clearRange, markIn, markOut, turnTheRange } from './ranges.ts';
+} from './clip/commands.ts';
+import { current } from '../session/command.ts';
 
 /** Something an editor can do on the bench: one table for keys, the hint line and the searchable list. */
 export interface Action {
@@ -60,39 +60,39 @@ export interface Action {
 const step = (by: number) => () => {
   const bench = current();
   if (!bench) return;
-  useBench.setState({ clock: 0 });
-  const { gapAt, k } = useBench.getState();
+  benchStore.setState({ clock: 0 });
+  const { gapAt, k } = benchStore.getState();
   if (gapAt !== undefined && Number.isFinite(by)) goToReelFrame(bench.project, gapAt + by);
   else goTo(k + by, bench.frames);
 };
 
 /** J and L start the clock, and each further press doubles it; the other direction begins again. */
 const playRate = (direction: 1 | -1) => () => {
-  const { clock } = useBench.getState();
+  const { clock } = benchStore.getState();
   const faster = Math.sign(clock) === direction ? Math.min(8, Math.abs(clock) * 2) : 1;
-  useBench.setState({ clock: direction * faster, original: undefined });
+  benchStore.setState({ clock: direction * faster, original: undefined });
 };
 
 export function playOrStop(): void {
   const bench = current();
   if (!bench) return;
-  const { clock, loop } = useBench.getState();
-  if (clock !== 0) return useBench.setState({ clock: 0 });
+  const { clock, loop } = benchStore.getState();
+  if (clock !== 0) return benchStore.setState({ clock: 0 });
   if (!loop && reelFrameOf(bench) >= reelFrames(bench.project) - 1) goToReelFrame(bench.project, 0);
-  useBench.setState({ clock: 1, original: undefined });
+  benchStore.setState({ clock: 1, original: undefined });
 }
 
 /** Plays from where the pointer is on the chart; elsewhere, from the playhead. */
 function playFromPointer(): void {
   const bench = current();
-  const { pointerAt } = useBench.getState();
+  const { pointerAt } = benchStore.getState();
   if (bench && pointerAt !== undefined) goTo(pointerAt, bench.frames);
-  useBench.setState({ clock: 1, original: undefined });
+  benchStore.setState({ clock: 1, original: undefined });
 }
 
 /** Half or double the pace of playing, from an eighth to real time. */
 function changePace(by: number): void {
-  useBench.setState(({ pace }) => ({ pace: Math.min(1, Math.max(1 / 8, pace * by)) }));
+  benchStore.setState(({ pace }) => ({ pace: Math.min(1, Math.max(1 / 8, pace * by)) }));
 }
 
 function neighbourOf(by: 1 | -1): string | undefined {
@@ -114,7 +114,7 @@ function pickNeighbour(by: 1 | -1): void {
 function pickAll(): void {
   const bench = current();
   if (bench)
-    useBench.setState({
+    benchStore.setState({
       picked: benchClips(bench.project).flatMap(({ clip }) => (clip.id === bench.clip.id ? [] : [clip.id])),
     });
 }
@@ -123,9 +123,9 @@ function pickAll(): void {
 export function toggleLoop(): void {
   const bench = current();
   if (!bench) return;
-  const { loop } = useBench.getState();
+  const { loop } = benchStore.getState();
   const selection = selected(bench);
-  if (loop) return useBench.setState({ loop: undefined });
+  if (loop) return benchStore.setState({ loop: undefined });
   let [from, to] = [0, bench.frames - 1];
   if (selection.kind === 'vertex') {
     const { rate } = bench.project.reel;
@@ -133,15 +133,15 @@ export function toggleLoop(): void {
     const window = bendWindow(bench.clip.map, selection.index);
     [from, to] = [Math.max(0, Math.floor(window.from) - room), Math.min(to, Math.ceil(window.to) + room)];
   }
-  useBench.setState({ loop: { from, to }, k: from, clock: 1, original: undefined });
+  benchStore.setState({ loop: { from, to }, k: from, clock: 1, original: undefined });
 }
 
 /** Shows the current frame made from the original at full size, or the preview again. */
 export function toggleOriginal(): void {
   const bench = current();
-  const { shown, original, k } = useBench.getState();
+  const { shown, original, k } = benchStore.getState();
   if (!bench || !shown || shown.k !== k) return;
-  useBench.setState({
+  benchStore.setState({
     clock: 0,
     original: original ? undefined : shown.film && stillUrl(shown.film.sourceId, shown.sample),
   });
@@ -149,12 +149,12 @@ export function toggleOriginal(): void {
 
 function clearAll(): void {
   clearRange();
-  useBench.setState({ picked: [] });
+  benchStore.setState({ picked: [] });
 }
 
 /** The next way to look at a frame; looking closely and comparing exclude each other. */
 function nextLook(): void {
-  useBench.setState(({ look }) => ({ look: LOOKS[(LOOKS.indexOf(look) + 1) % LOOKS.length]!, compare: undefined }));
+  benchStore.setState(({ look }) => ({ look: LOOKS[(LOOKS.indexOf(look) + 1) % LOOKS.length]!, compare: undefined }));
 }
 
 function chooseMusic(): void {
@@ -172,7 +172,7 @@ export const HOLD_FRAMES = 12;
 export const ACTIONS: readonly Action[] = [
   { name: 'Play or stop', keys: ['space'], shown: 'Space', run: playOrStop },
   { name: 'Play backward, again: faster', keys: ['j'], shown: 'J', run: playRate(-1) },
-  { name: 'Stop', keys: ['k'], shown: 'K', run: () => useBench.setState({ clock: 0 }) },
+  { name: 'Stop', keys: ['k'], shown: 'K', run: () => benchStore.setState({ clock: 0 }) },
   { name: 'Play forward, again: faster', keys: ['l'], shown: 'L', run: playRate(1) },
   { name: 'One frame back', keys: ['left'], shown: '←', run: step(-1) },
   { name: 'One frame on', keys: ['right'], shown: '→', run: step(1) },
@@ -289,6 +289,6 @@ export const ACTIONS: readonly Action[] = [
     keys: ['/'],
     shown: '/',
     hint: 'all actions',
-    run: () => useBench.setState({ actionsOpen: true }),
+    run: () => benchStore.setState({ actionsOpen: true }),
   },
 ];

@@ -3,20 +3,21 @@ import { footageOf } from '@idle-bend/core/group';
 import { isGroup } from '@idle-bend/core/model';
 import { useEffect, useState, type ComponentType } from 'react';
 import { Link, useParams } from 'react-router';
-import { closeAllGroups, useProject } from '../shell/project-store.ts';
-import { activate, benchClip, useBench, type BenchClip } from './bench-store.ts';
 import { ChartTitle } from './chart/chart-title.tsx';
 import { Chart } from './chart/chart.tsx';
 import { HintLine } from './hint-line.tsx';
-import { SelectionPanel } from './panels/selection-panel.tsx';
-import { Picture } from './picture.tsx';
+import { SelectionPanel } from './selection-panel.tsx';
+import { Picture } from './picture/picture.tsx';
 import { Readouts } from './readouts.tsx';
 import { useFootage } from './motion.ts';
-import { Crumbs } from './reel/crumbs.tsx';
+import { Crumbs } from './group/crumbs.tsx';
 import { ReelStrip } from './reel/reel-strip.tsx';
 import { Transport } from './transport.tsx';
 import { useActions } from './use-actions.ts';
-import { useClock } from './use-clock.ts';
+import { useTransport } from './use-transport.ts';
+import { closeAllGroups, projectStore } from '../session/session.ts';
+import { activate, benchClip, benchStore, type BenchClip } from '../session/bench-state.ts';
+import { useBench, useProject } from '../ui/use-session.ts';
 
 export function BenchPage() {
   const { projectId = '' } = useParams();
@@ -51,15 +52,18 @@ export function BenchPage() {
 function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
   const media = useMediaOf(bench);
   useActions();
-  useClock(bench);
+  useTransport(bench);
   // The clip may have been taken away, or none was chosen yet.
   useEffect(() => {
-    if (useBench.getState().activeId === bench.clip.id) return;
-    useBench.setState({ clock: 0 });
+    if (benchStore.getState().activeId === bench.clip.id) return;
+    benchStore.setState({ clock: 0 });
     activate(bench.clip.id);
   }, [bench.clip.id]);
   // What was picked or dismissed belongs to this project.
-  useEffect(() => useBench.setState({ picked: [], dismissed: [], opened: useProject.getState().whole }), [projectId]);
+  useEffect(
+    () => benchStore.setState({ picked: [], dismissed: [], opened: projectStore.getState().whole }),
+    [projectId],
+  );
   return (
     <main className="flex h-full min-h-0 flex-col">
       <Crumbs />

@@ -1,5 +1,5 @@
 import { ACTIONS } from './actions.ts';
-import { useBench } from './bench-store.ts';
+import { useBench } from '../ui/use-session.ts';
 
 const HINTED = ACTIONS.filter((a) => a.hint !== undefined);
 

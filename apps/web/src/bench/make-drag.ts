@@ -1,6 +1,6 @@
 import type { PointerEvent as Press } from 'react';
-import { cancelGesture, endGesture } from '../shell/project-store.ts';
-import { useBench } from './bench-store.ts';
+import { cancelGesture, endGesture } from '../session/session.ts';
+import { benchStore } from '../session/bench-state.ts';
 
 interface DragStep {
   /** Pixels since the drag began. */
@@ -34,7 +34,7 @@ export function makeDrag<T>({ hint, holdScales = false, move }: Drag<T>) {
       const { signal } = hearing;
       const over = (finish: () => void) => {
         hearing.abort();
-        useBench.setState({ dragHint: undefined, scalesHeld: false });
+        benchStore.setState({ dragHint: undefined, scalesHeld: false });
         finish();
       };
       const hear = (name: 'pointermove' | 'pointerup' | 'pointercancel', then: (event: PointerEvent) => void) =>
@@ -45,7 +45,7 @@ export function makeDrag<T>({ hint, holdScales = false, move }: Drag<T>) {
       hear('pointermove', (event) => {
         const [dx, dy] = [event.clientX - clientX, event.clientY - clientY];
         if (!moved && Math.hypot(dx, dy) < 3) return;
-        if (!moved) useBench.setState({ dragHint: hint, scalesHeld: holdScales });
+        if (!moved) benchStore.setState({ dragHint: hint, scalesHeld: holdScales });
         moved = true;
         move(what, { dx, dy, event });
       });

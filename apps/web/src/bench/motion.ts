@@ -4,9 +4,9 @@ import { roughSpots, type RoughSpot } from '@idle-bend/core/rough';
 import { useQueries, useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { api } from '../api.ts';
-import { useProject } from '../shell/project-store.ts';
-import { useBench, type BenchClip } from './bench-store.ts';
-import { current } from './edits.ts';
+import { benchStore, type BenchClip } from '../session/bench-state.ts';
+import { current } from '../session/command.ts';
+import { useProject } from '../ui/use-session.ts';
 
 /** The project's footage, as the server knows it; nothing before it has answered. */
 export function useFootage(): readonly Footage[] | undefined {
@@ -61,11 +61,11 @@ export function useRoughSpots({ project, clip }: BenchClip): readonly RoughSpot[
 export function makeSmooth(): void {
   const bench = current();
   if (!bench) return;
-  const { smooth, range } = useBench.getState();
+  const { smooth, range } = benchStore.getState();
   if (smooth && smooth.clip === bench.clip && smooth.done < smooth.total)
-    return useBench.setState({ smooth: undefined });
+    return benchStore.setState({ smooth: undefined });
   const [from, to] = range
     ? [Math.max(0, Math.floor(range.from)), Math.min(bench.frames, Math.ceil(range.to)) - 1]
     : [0, bench.frames - 1];
-  useBench.setState({ smooth: { clip: bench.clip, from, to, done: 0, total: to - from + 1 } });
+  benchStore.setState({ smooth: { clip: bench.clip, from, to, done: 0, total: to - from + 1 } });
 }

@@ -4,8 +4,9 @@ import { frameOfPosition } from '@idle-bend/core/sampling';
 import { formatTimecode, framesPerSecond, parseTimecode, speakRate, percentText } from '@idle-bend/core/time';
 import { positionAt, speedAt } from '@idle-bend/core/time-map';
 import { useState, type ReactNode } from 'react';
-import { useBench, type BenchClip } from './bench-store.ts';
 import { inUnits, nextUnits, useUnits } from './units.ts';
+import { type BenchClip } from '../session/bench-state.ts';
+import { useBench } from '../ui/use-session.ts';
 
 /** Where the playhead is, which source frame shows, how fast, and how many source frames a second that is. */
 export function Readouts({ bench, facts }: { bench: BenchClip; facts: FootageFacts | undefined }) {

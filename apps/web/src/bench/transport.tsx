@@ -1,9 +1,10 @@
 import { Maximize, Pause, Play, Repeat, StepBack, StepForward, Waves } from 'lucide-react';
 import { ACTIONS, playOrStop, toggleLoop, toggleOriginal } from './actions.ts';
-import { useBench } from './bench-store.ts';
-import { current } from './edits.ts';
 import { makeSmooth } from './motion.ts';
 import { Meter } from './sound/meter.tsx';
+import { current } from '../session/command.ts';
+import { useBench } from '../ui/use-session.ts';
+import { benchStore } from '../session/bench-state.ts';
 
 const run = (name: string) => ACTIONS.find((a) => a.name === name)!.run;
 const back = run('One frame back');
@@ -41,7 +42,7 @@ export function Transport() {
         className={`button px-2 font-mono text-xs ${pace < 1 ? 'border-river text-river' : ''}`}
         title="How fast the clock runs: − slower, = faster"
         aria-label={`Clock at ${pace} of real time; press for slower`}
-        onClick={() => useBench.setState({ pace: pace > 1 / 8 ? pace / 2 : 1 })}
+        onClick={() => benchStore.setState({ pace: pace > 1 / 8 ? pace / 2 : 1 })}
       >
         {PACES[pace] ?? '1×'}
       </button>

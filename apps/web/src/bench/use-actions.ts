@@ -1,6 +1,6 @@
 import { useHotkeys, type HotkeyCallback } from 'react-hotkeys-hook';
 import { ACTIONS } from './actions.ts';
-import { useBench } from './bench-store.ts';
+import { benchStore } from '../session/bench-state.ts';
 
 const byKey = new Map(ACTIONS.flatMap((action) => (action.keys ?? []).map((key) => [key, action] as const)));
 /** Space is known by its place on the keyboard: what it produces is blank, which cannot be named. */
@@ -13,7 +13,7 @@ const ALSO_IN = ['slider', 'radio'] as const;
 export function useActions(): void {
   const act: HotkeyCallback = (event, { hotkey }) => {
     // A drag is finished first; Escape puts it back. The list of actions takes all keys, while it is loaded too.
-    const { dragHint, actionsOpen } = useBench.getState();
+    const { dragHint, actionsOpen } = benchStore.getState();
     if (dragHint !== undefined || actionsOpen) return;
     const target = event.target as HTMLElement;
     if (event.key === ' ' && target.closest('button, [role=button], [role=radio], a')) return;

@@ -2,23 +2,23 @@ import { useMutation } from '@tanstack/react-query';
 import type { Footage } from '@idle-bend/core/api';
 import { renameSource } from '@idle-bend/core/edit';
 import { useState, type KeyboardEvent } from 'react';
-import { toast } from 'sonner';
 import { api } from '../api.ts';
-import { edit, useProject } from '../shell/project-store.ts';
+import { edit, projectStore } from '../session/session.ts';
+import { tellError } from '../session/notices.ts';
 
 /** The footage's name; a press on it renames it. */
 export function CardName({ footage }: { footage: Footage }) {
   const [typed, setTyped] = useState<string>();
   const rename = useMutation({
     mutationFn: (name: string) => api.renameFootage(footage.id, name),
-    onError: (e) => toast.error(e.message),
+    onError: (e) => tellError(e.message),
   });
   const take = () => {
     const name = typed?.trim();
     setTyped(undefined);
     if (!name || name === footage.name) return;
     rename.mutate(name);
-    if (useProject.getState().document?.sources.some((s) => s.id === footage.id))
+    if (projectStore.getState().document?.sources.some((s) => s.id === footage.id))
       edit((p) => renameSource(p, footage.id, name.replace(/\.\w+$/, '')));
   };
   const onKey = (event: KeyboardEvent<HTMLInputElement>) => {

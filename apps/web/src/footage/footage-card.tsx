@@ -5,11 +5,8 @@ import { frameToSeconds, rate, speakRate } from '@idle-bend/core/time';
 import { Music, Replace, Search, Trash2 } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { toast } from 'sonner';
 import { api } from '../api.ts';
 import { Bar } from '../shell/bar.tsx';
-import { edit, useProject } from '../shell/project-store.ts';
-import { activate, select } from '../bench/bench-store.ts';
 import { useProgress } from '../shell/use-server-events.ts';
 import { CardName } from './card-name.tsx';
 import { CardPicture, SoundPicture } from './card-picture.tsx';
@@ -21,8 +18,12 @@ import { layUnderReel, putOnReel } from './put-on-reel.ts';
 import { ReadAs } from './read-as.tsx';
 import { sendFile } from './uploads.ts';
 import { slowMotionHeadroom } from './slow-motion-headroom.ts';
+import { edit, projectStore } from '../session/session.ts';
+import { activate, select } from '../session/bench-state.ts';
+import { useProject } from '../ui/use-session.ts';
+import { tell, tellError } from '../session/notices.ts';
 
-const isEmptyReel = () => useProject.getState().document?.reel.items.length === 0;
+const isEmptyReel = () => projectStore.getState().document?.reel.items.length === 0;
 const shape = ({ num, den }: { num: number; den: number }) => `${num}:${den}`;
 
 /** What is unusual about a file and worth knowing before bending it. */
@@ -56,7 +57,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
   const progress = useProgress((s) => s.of[footage.id]);
   const remove = useMutation({
     mutationFn: () => api.removeFootage(footage.id),
-    onError: (e) => toast.error(e.message),
+    onError: (e) => tellError(e.message),
   });
   const { picture, sound, bytes, durationSeconds } = footage.facts;
   const readAs = document.sources.find((s) => s.id === footage.id)?.readAs ?? picture?.rate;
@@ -69,9 +70,9 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
     const clipId = `clip-${crypto.randomUUID().slice(0, 8)}`;
     const wasEmpty = isEmptyReel();
     edit((project) => putOnReel(project, footage, picture!, { clipId, part: marks, colour }));
-    const reel = useProject.getState().document?.reel;
+    const reel = projectStore.getState().document?.reel;
     if (wasEmpty && reel)
-      toast(
+      tell(
         `The reel is ${reel.width}×${reel.height}${reel.colour ? `, ${spaceWords(reel.colour)}` : ''} now, as its first clip is. Both can be changed under Reel.`,
       );
     activate(clipId);
@@ -201,8 +202,8 @@ function Fields({ footage, picture }: { footage: Footage; picture: PictureFacts 
   const make = useMutation({
     mutationFn: () => api.makeFields(footage.id),
     onSuccess: () =>
-      toast(`Frames are being made of the fields of ${footage.name}; they come in as footage of their own.`),
-    onError: (e) => toast.error(e.message),
+      tell(`Frames are being made of the fields of ${footage.name}; they come in as footage of their own.`),
+    onError: (e) => tellError(e.message),
   });
   const doubled = rate(picture.rate.num * 2, picture.rate.den);
   return (

@@ -2,15 +2,15 @@ import { useQuery } from '@tanstack/react-query';
 import { FileUp, FolderInput } from 'lucide-react';
 import { useRef, useState, type DragEvent } from 'react';
 import { useParams } from 'react-router';
-import { toast } from 'sonner';
 import { api } from '../api.ts';
 import { Bar } from '../shell/bar.tsx';
-import { useProject } from '../shell/project-store.ts';
 import { arranged, ORDERS, type Order } from './arrange.ts';
 import { FootageCard } from './footage-card.tsx';
 import { useFootageRoom } from './in-out-points.ts';
 import { PickedBar } from './picked-bar.tsx';
 import { sendFiles, useUploads } from './uploads.ts';
+import { useProject } from '../ui/use-session.ts';
+import { tell } from '../session/notices.ts';
 
 export function FootagePage() {
   const { projectId = '' } = useParams();
@@ -121,7 +121,7 @@ export function FootagePage() {
 
 async function copyPath(path: string): Promise<void> {
   await navigator.clipboard.writeText(path).then(
-    () => toast('The path is copied.'),
-    () => toast(path, { duration: 20_000 }),
+    () => tell('The path is copied.'),
+    () => tell(path, { durationMs: 20_000 }),
   );
 }

@@ -2,8 +2,9 @@ import type { Footage, PictureFacts } from '@idle-bend/core/api';
 import { setDroppedRepeats } from '@idle-bend/core/edit';
 import { describeRepeats } from '@idle-bend/core/health';
 import type { DroppedRepeats } from '@idle-bend/core/model';
-import { edit, useProject } from '../shell/project-store.ts';
 import { withSource } from './put-on-reel.ts';
+import { edit } from '../session/session.ts';
+import { useProject } from '../ui/use-session.ts';
 
 const CHOICES: readonly { value: 'none' | DroppedRepeats['mode']; text: string }[] = [
   { value: 'none', text: 'Repeats shown' },

@@ -1,10 +1,11 @@
 import type { Footage } from '@idle-bend/core/api';
 import { parseRate, speakRate } from '@idle-bend/core/time';
 import { Gauge, X } from 'lucide-react';
-import { edit, useProject } from '../shell/project-store.ts';
 import { useFootageRoom } from './in-out-points.ts';
 import { readFootageAs } from './put-on-reel.ts';
 import { READ_AS_RATES } from './read-as.tsx';
+import { edit } from '../session/session.ts';
+import { useProject } from '../ui/use-session.ts';
 
 /** What can be done with all footage that is picked, as one edit. */
 export function PickedBar({ footage }: { footage: readonly Footage[] }) {

@@ -1,7 +1,8 @@
 import type { Footage, PictureFacts } from '@idle-bend/core/api';
 import { sameRate, speakRate } from '@idle-bend/core/time';
-import { edit, useProject } from '../shell/project-store.ts';
 import { readFootageAs } from './put-on-reel.ts';
+import { edit } from '../session/session.ts';
+import { useProject } from '../ui/use-session.ts';
 
 export const READ_AS_RATES = [
   '23.976',

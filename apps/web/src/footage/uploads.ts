@@ -1,6 +1,6 @@
-import { toast } from 'sonner';
 import type { Upload } from 'tus-js-client';
 import { create } from 'zustand';
+import { tell, tellError, tellWarning } from '../session/notices.ts';
 
 export interface RunningUpload {
   readonly name: string;
@@ -38,7 +38,7 @@ function sendSequence(projectId: string, pictures: readonly File[]): void {
   const [first, last] = [NUMBERED.exec(sorted[0]!.name)!, NUMBERED.exec(sorted.at(-1)!.name)!];
   const missing = number(sorted.at(-1)!) - number(sorted[0]!) + 1 - sorted.length;
   if (missing > 0)
-    toast.warning(`${first[1]}…: ${missing} numbers are missing; the pictures that are there follow one another.`);
+    tellWarning(`${first[1]}…: ${missing} numbers are missing; the pictures that are there follow one another.`);
   const name = `${first[1]}[${first[2]}-${last[2]}].${first[3]!.toLowerCase()}`;
   const sequence = crypto.randomUUID();
   sorted.forEach((file, index) =>
@@ -49,7 +49,7 @@ function sendSequence(projectId: string, pictures: readonly File[]): void {
 /** Sends a bundle; `opened` is told of the project that was made of it. */
 export function sendBundle(file: File, opened: (projectId: string) => void): void {
   sendFile('', file, { bundle: 'yes' }, (header) => {
-    if (header('X-Taken-Again')) toast('This bundle was taken in before; this is another copy of its project.');
+    if (header('X-Taken-Again')) tell('This bundle was taken in before; this is another copy of its project.');
     opened(header('X-Project-Id') ?? '');
   });
 }
@@ -82,7 +82,7 @@ export function sendFile(
   }));
   const noAnswer = () => {
     forget();
-    toast.error(`${file.name} could not be sent: the server does not answer.`, { duration: 15_000 });
+    tellError(`${file.name} could not be sent: the server does not answer.`, { durationMs: 15_000 });
   };
   // What sends is loaded when there is something to send.
   const start = async () => {
@@ -104,14 +104,14 @@ export function sendFile(
         const header = (name: string) => lastResponse.getHeader(name) ?? null;
         // The last piece arrived, and the server ended before it took the file in: it does so when it starts again.
         if (!header('X-Footage-Id') && !header('X-Project-Id') && !header('X-Taken'))
-          toast.warning(`${file.name} was sent, but not taken in yet: the server takes it in when it starts again.`);
+          tellWarning(`${file.name} was sent, but not taken in yet: the server takes it in when it starts again.`);
         else done?.(header);
       },
       onError: (error) => {
         const body = error instanceof DetailedError ? error.originalResponse?.getBody() : undefined;
         if (!body) return noAnswer();
         forget();
-        toast.error(body, { duration: 15_000 });
+        tellError(body, { durationMs: 15_000 });
       },
     });
     upload.start();

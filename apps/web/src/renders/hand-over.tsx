@@ -14,9 +14,9 @@ import type { Project } from '@idle-bend/core/model';
 import { canDropFrames } from '@idle-bend/core/time';
 import { FileUp, Package } from 'lucide-react';
 import { useRef, useState } from 'react';
-import { toast } from 'sonner';
 import { api, bundleUrl } from '../api.ts';
-import { edit, flush, useProject } from '../shell/project-store.ts';
+import { edit, flush, projectStore } from '../session/session.ts';
+import { tell, tellError } from '../session/notices.ts';
 
 type Way = 'otio' | 'edl' | 'csv' | 'json';
 
@@ -58,7 +58,7 @@ export function HandOver({
             className="button"
             title={title}
             onClick={() =>
-              void save(project, name, way, projectId, drop).catch((error: Error) => toast.error(error.message))
+              void save(project, name, way, projectId, drop).catch((error: Error) => tellError(error.message))
             }
           >
             {text}
@@ -139,7 +139,7 @@ function BundleLink({
       onClick={() =>
         void flush().then(
           () => location.assign(bundleUrl(projectId, media)),
-          (error: Error) => toast.error(error.message),
+          (error: Error) => tellError(error.message),
         )
       }
     >
@@ -183,26 +183,26 @@ async function save(project: Project, name: string, way: Way, projectId: string,
 
 /** A timeline takes the place of what is on the reel, one undo; what of it could not be taken is said. */
 async function take(file: File): Promise<void> {
-  const { id } = useProject.getState();
+  const { id } = projectStore.getState();
   if (!id) return;
   try {
     const text = decodeText(new Uint8Array(await file.arrayBuffer()));
     const footage = (await api.footage(id)).flatMap(({ id: footageId, name, facts: { picture, startTimecode } }) =>
       picture ? [{ id: footageId, name, frames: picture.frames, nativeRate: picture.rate, startTimecode }] : [],
     );
-    const rate = useProject.getState().whole!.reel.rate;
+    const rate = projectStore.getState().whole!.reel.rate;
     const taken: ImportedTimeline = /\.(edl|txt)$/i.test(file.name)
       ? parseEdl(text, rate, footage)
       : parseOtio(JSON.parse(text), footage);
     const { project, losses } = taken;
     edit(() => project);
-    toast(
+    tell(
       `${file.name} is on the reel; one undo brings back what was.${losses.length > 0 ? ` ${losses.join(' ')}` : ''}`,
-      { duration: 10_000 },
+      { durationMs: 10_000 },
     );
   } catch (error) {
-    if (error instanceof SyntaxError) toast.error(`${file.name} is not an OpenTimelineIO file: it is not JSON.`);
-    else if (error instanceof InvalidInput) toast.error(`${file.name}: ${error.field} ${error.problem}.`);
+    if (error instanceof SyntaxError) tellError(`${file.name} is not an OpenTimelineIO file: it is not JSON.`);
+    else if (error instanceof InvalidInput) tellError(`${file.name}: ${error.field} ${error.problem}.`);
     else throw error;
   }
 }

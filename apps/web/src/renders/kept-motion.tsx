@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { toast } from 'sonner';
 import { api } from '../api.ts';
+import { tellError } from '../session/notices.ts';
 
 /** What is kept of the motion between frames: a render whose curves changed finds only what is new. */
 export function KeptMotion() {
@@ -9,7 +9,7 @@ export function KeptMotion() {
   const drop = useMutation({
     mutationFn: api.dropMotionCache,
     onSuccess: () => void queries.invalidateQueries({ queryKey: ['motion-cache'] }),
-    onError: (e) => toast.error(e.message),
+    onError: (e) => tellError(e.message),
   });
   if (!data || data.pairs === 0) return null;
   const size = (bytes: number) => `${(bytes / 2 ** 20).toFixed(0)} MB`;

@@ -19,10 +19,10 @@ import { usesFlow } from '@idle-bend/core/sampling';
 import { formatTimecode } from '@idle-bend/core/time';
 import { RadioGroup } from 'radix-ui';
 import { useState } from 'react';
-import { toast } from 'sonner';
 import { api, type RenderRequest } from '../api.ts';
-import { Choice } from '../bench/panels/choice.tsx';
-import { flush } from '../shell/project-store.ts';
+import { Choice } from '../ui/choice.tsx';
+import { flush } from '../session/session.ts';
+import { tellError } from '../session/notices.ts';
 
 /** The formats by what they are for. */
 const PURPOSES = Object.entries(RENDER_PURPOSES).map(([purpose, title]) => ({
@@ -89,7 +89,7 @@ export function NewRender({ projectId, document, footage }: Props) {
       await flush();
       return api.startRender(projectId, request);
     },
-    onError: (e) => toast.error(e.message),
+    onError: (e) => tellError(e.message),
   });
   const parts: { value: RenderPart; text: string; title?: string }[] = [
     { value: 'reel', text: 'Reel' },

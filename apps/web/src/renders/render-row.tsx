@@ -5,11 +5,11 @@ import { RENDER_FORMATS } from '@idle-bend/core/render';
 import { formatTimecode } from '@idle-bend/core/time';
 import { ArrowDown, ArrowUp, Download, Pause, Play, RotateCcw, Trash2, X } from 'lucide-react';
 import type { ReactNode } from 'react';
-import { toast } from 'sonner';
 import { api, renderUrl } from '../api.ts';
 import { Bar } from '../shell/bar.tsx';
 import { useProgress } from '../shell/use-server-events.ts';
 import { lengthWords, size } from './new-render.tsx';
+import { tellError } from '../session/notices.ts';
 
 const STATUS: Readonly<Record<Render['status'], string>> = {
   queued: 'waiting',
@@ -38,7 +38,7 @@ export function RenderRow({ render, document, queue }: Props) {
   const progress = useProgress((s) => s.of[id]);
   const act = useMutation({
     mutationFn: (what: () => Promise<unknown>) => what(),
-    onError: (e) => toast.error(e.message),
+    onError: (e) => tellError(e.message),
   });
   const active = status === 'queued' || status === 'running' || status === 'joining';
   const rests = status === 'paused' || status === 'failed' || status === 'cancelled';

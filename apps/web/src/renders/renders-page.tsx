@@ -3,11 +3,11 @@ import { reelFrames } from '@idle-bend/core/reel';
 import { formatTimecode } from '@idle-bend/core/time';
 import { useParams } from 'react-router';
 import { api } from '../api.ts';
-import { useProject } from '../shell/project-store.ts';
 import { HandOver } from './hand-over.tsx';
 import { KeptMotion } from './kept-motion.tsx';
 import { NewRender } from './new-render.tsx';
 import { RenderRow } from './render-row.tsx';
+import { useProject } from '../ui/use-session.ts';
 
 export function RendersPage() {
   const { projectId = '' } = useParams();

@@ -1,11 +1,10 @@
 import { AlertDialog } from 'radix-ui';
-import { toast } from 'sonner';
-import { keepOurs, takeTheirs } from './project-store.ts';
+import { keepOurs, takeTheirs } from '../session/session.ts';
+import { tellError } from '../session/notices.ts';
 
 /** Which of two changes goes on, this window's or another's. */
 export function ConflictDialog() {
-  const choose = (choice: () => Promise<void>) => () =>
-    void choice().catch((error: Error) => toast.error(error.message));
+  const choose = (choice: () => Promise<void>) => () => void choice().catch((error: Error) => tellError(error.message));
   return (
     <AlertDialog.Root open>
       <AlertDialog.Portal>

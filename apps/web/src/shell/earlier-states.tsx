@@ -3,9 +3,10 @@ import type { Backup } from '@idle-bend/core/api';
 import { formatTimecode } from '@idle-bend/core/time';
 import { X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
-import { toast } from 'sonner';
 import { api } from '../api.ts';
-import { flush, takeTheirs, useProject } from './project-store.ts';
+import { flush, takeTheirs } from '../session/session.ts';
+import { useProject } from '../ui/use-session.ts';
+import { tellError } from '../session/notices.ts';
 
 /** Earlier states of the project, saved on the server; one press goes back to one, and one undo forward again. */
 export function EarlierStates({ projectId, close }: { projectId: string; close: () => void }) {
@@ -45,7 +46,7 @@ function States({ projectId, close }: { projectId: string; close: () => void }) 
       await takeTheirs();
     },
     onSuccess: close,
-    onError: (e) => toast.error(e.message),
+    onError: (e) => tellError(e.message),
   });
   if (error) return <p className="text-vermilion">{error.message}</p>;
   if (data?.length === 0) return <p className="text-faint">Nothing was saved yet.</p>;

@@ -5,12 +5,14 @@ import { History, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
-import { toast } from 'sonner';
-import { select } from '../bench/bench-store.ts';
 import { MachineState } from './machine-state.tsx';
 import { Mark } from './mark.tsx';
-import { flush, loadProject, redo, undo, useProject, type KeepState } from './project-store.ts';
 import { useServerEvents } from './use-server-events.ts';
+import { select } from '../session/bench-state.ts';
+import { flush, loadProject, projectStore, redo, undo } from '../session/session.ts';
+import { type KeepState } from '../session/document-store.ts';
+import { useProject } from '../ui/use-session.ts';
+import { tellError } from '../session/notices.ts';
 
 const KEEP_WORDS: Readonly<Record<KeepState, string>> = {
   kept: 'Saved',
@@ -19,10 +21,10 @@ const KEEP_WORDS: Readonly<Record<KeepState, string>> = {
   conflict: 'Changed in another window',
 };
 
-/** The frame around a project's three places: footage, bench, renders. */
 /** A slider or a choice that has the keys has no undo of its own; fields do. */
 const IN_CONTROLS = { enableOnFormTags: ['slider', 'radio'] as const };
 
+/** The frame around a project's three places: footage, bench, renders. */
 export function ProjectShell() {
   const { projectId = '' } = useParams();
   const { isError, error, refetch } = useQuery({
@@ -33,12 +35,14 @@ export function ProjectShell() {
     retry: 1,
   });
   useServerEvents(projectId);
-  const navigate = useNavigate();
-  const { id, name, document, past, future, keep } = useProject();
+  const id = useProject((s) => s.id);
+  const name = useProject((s) => s.name);
+  const keep = useProject((s) => s.keep);
+  const isEmpty = useProject((s) => s.document === undefined || reelFrames(s.document) === 0);
   useHotkeys('mod+z', (e) => (e.preventDefault(), undo()), IN_CONTROLS);
   useHotkeys('mod+shift+z, mod+y', (e) => (e.preventDefault(), redo()), IN_CONTROLS);
   useEffect(() => {
-    const warn = (event: BeforeUnloadEvent) => useProject.getState().keep !== 'kept' && event.preventDefault();
+    const warn = (event: BeforeUnloadEvent) => projectStore.getState().keep !== 'kept' && event.preventDefault();
     addEventListener('beforeunload', warn);
     return () => removeEventListener('beforeunload', warn);
   }, []);
@@ -55,19 +59,7 @@ export function ProjectShell() {
         </Link>
         <span className="border-line h-6 border-l" />
         <span className="font-display max-w-56 truncate font-semibold">{name}</span>
-        {document && (
-          <button
-            className="text-faint hover:text-river font-mono text-xs whitespace-nowrap"
-            title="The reel’s rate and size"
-            onClick={() => {
-              select({ kind: 'reel' });
-              void navigate(`/projects/${projectId}/bench`);
-            }}
-          >
-            {speakRate(document.reel.rate)} fps · {document.reel.width}×{document.reel.height} ·{' '}
-            {formatTimecode(reelFrames(document), document.reel.rate)}
-          </button>
-        )}
+        <ReelFacts projectId={projectId} />
         <nav className="ml-3 flex h-full gap-4" aria-label="Places">
           {['footage', 'bench', 'renders'].map((place) => (
             <NavLink
@@ -89,13 +81,8 @@ export function ProjectShell() {
         </span>
         <ThemeButton />
         <EarlierStatesButton projectId={projectId} />
-        <button className="button" onClick={undo} disabled={past.length === 0}>
-          <Undo2 size={15} aria-hidden /> Undo
-        </button>
-        <button className="button" onClick={redo} disabled={future.length === 0}>
-          <Redo2 size={15} aria-hidden /> Redo
-        </button>
-        <RenderButton projectId={projectId} disabled={!document || reelFrames(document) === 0} />
+        <UndoButtons />
+        <RenderButton projectId={projectId} disabled={isEmpty} />
       </header>
       <MachineState />
       <div className="min-h-0 flex-1">
@@ -107,7 +94,7 @@ export function ProjectShell() {
               Try again
             </button>
           </div>
-        ) : id === projectId && document ? (
+        ) : id === projectId ? (
           <Outlet />
         ) : (
           <p className="text-faint mt-24 text-center">Opening…</p>
@@ -119,6 +106,41 @@ export function ProjectShell() {
         </Suspense>
       )}
     </div>
+  );
+}
+
+/** The reel's rate, size and length: the way to where they are set. */
+function ReelFacts({ projectId }: { projectId: string }) {
+  const document = useProject((s) => s.document);
+  const navigate = useNavigate();
+  if (!document) return null;
+  const { rate, width, height } = document.reel;
+  return (
+    <button
+      className="text-faint hover:text-river font-mono text-xs whitespace-nowrap"
+      title="The reel’s rate and size"
+      onClick={() => {
+        select({ kind: 'reel' });
+        void navigate(`/projects/${projectId}/bench`);
+      }}
+    >
+      {speakRate(rate)} fps · {width}×{height} · {formatTimecode(reelFrames(document), rate)}
+    </button>
+  );
+}
+
+function UndoButtons() {
+  const canUndo = useProject((s) => s.past.length > 0);
+  const canRedo = useProject((s) => s.future.length > 0);
+  return (
+    <>
+      <button className="button" onClick={undo} disabled={!canUndo}>
+        <Undo2 size={15} aria-hidden /> Undo
+      </button>
+      <button className="button" onClick={redo} disabled={!canRedo}>
+        <Redo2 size={15} aria-hidden /> Redo
+      </button>
+    </>
   );
 }
 
@@ -144,7 +166,7 @@ function RenderButton({ projectId, disabled }: { projectId: string; disabled: bo
       await flush();
       await navigate(`/projects/${projectId}/renders`);
     } catch (error) {
-      toast.error((error as Error).message);
+      tellError((error as Error).message);
     }
   };
   return (

@@ -1,10 +1,10 @@
 import { readServerEvent } from '@idle-bend/core/api';
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
-import { toast } from 'sonner';
 import { create } from 'zustand';
 import { WINDOW_NAME } from '../api.ts';
-import { catchUp, followOtherWindow } from './project-store.ts';
+import { catchUp, followOtherWindow } from '../session/session.ts';
+import { tellError } from '../session/notices.ts';
 
 export interface Progress {
   readonly done: number;
@@ -47,7 +47,7 @@ export function useServerEvents(projectId: string): void {
         setProgress(`sound ${event.footageId}`, { done: event.done, total: event.total, secondsLeft: null });
       if (event.kind === 'render-progress')
         setProgress(event.renderId, { done: event.done, total: event.total, secondsLeft: event.secondsLeft });
-      if (event.kind === 'import-failed') toast.error(event.message, { duration: 12_000 });
+      if (event.kind === 'import-failed') tellError(event.message, { durationMs: 12_000 });
     };
     return () => {
       source.close();

@@ -1,7 +1,7 @@
 import { evenSpeeds } from '@idle-bend/core/cadence';
 import { isGroup } from '@idle-bend/core/model';
 import { speakRate } from '@idle-bend/core/time';
-import type { BenchClip } from '../bench-store.ts';
+import { type BenchClip } from '../../session/bench-state.ts';
 
 /** What the source is and bears, above the chart. */
 export function ChartTitle({ bench }: { bench: BenchClip }) {

@@ -1,15 +1,12 @@
 import { clipFrameCount, usableFrames } from '@idle-bend/core/sampling';
 import { useMemo, useRef, type MouseEvent, type PointerEvent } from 'react';
-import { useProject } from '../../shell/project-store.ts';
-import { benchClip, goTo, select, useBench, type BenchClip } from '../bench-store.ts';
-import { bendHere } from '../edits.ts';
-import { pickRange } from '../ranges.ts';
-import { useSize } from '../use-size.ts';
-import { AdviceMarkers } from './advice-markers.tsx';
+import { pickRange } from '../speed/range-commands.ts';
+import { useSize } from '../../ui/use-size.ts';
+import { AdviceMarkers } from '../between/advice-markers.tsx';
 import { Curve } from './curve.tsx';
 import { Filmstrip } from './filmstrip.tsx';
-import { InBetweens } from './in-betweens.tsx';
-import { LandingRings } from './landing-rings.tsx';
+import { InBetweens } from '../between/in-betweens.tsx';
+import { LandingRings } from '../landing/rings.tsx';
 import { Lenses } from './lenses.tsx';
 import { LEFT, placesOf, TOP } from './places.ts';
 import { PointerReadout } from './pointer-readout.tsx';
@@ -17,6 +14,9 @@ import { Playhead } from './playhead.tsx';
 import { RangeBand } from './range-band.tsx';
 import { Speed } from './speed.tsx';
 import { MomentLines, TimeLines } from './time-lines.tsx';
+import { benchClip, benchStore, goTo, select, type BenchClip } from '../../session/bench-state.ts';
+import { bendHere } from '../clip/commands.ts';
+import { useBench, useProject } from '../../ui/use-session.ts';
 
 /** The working surface: timeline across, source up, and under it bends, in-betweens and speed on the same scale. */
 export function Chart({ bench }: { bench: BenchClip }) {
@@ -51,7 +51,7 @@ function ChartDrawing({ bench, width, height }: { bench: BenchClip; width: numbe
     x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left);
   const picking = useRef<number | undefined>(undefined);
   const scrub = (event: PointerEvent<SVGSVGElement>) => {
-    useBench.setState({ clock: 0 });
+    benchStore.setState({ clock: 0 });
     goTo(frameAt(event), frames);
     if (picking.current !== undefined) pickRange(picking.current, frameAt(event), frames);
   };
@@ -71,10 +71,10 @@ function ChartDrawing({ bench, width, height }: { bench: BenchClip; width: numbe
         scrub(e);
       }}
       onPointerMove={(e) => {
-        useBench.setState({ pointerAt: pointed(frameAt(e), frames) });
+        benchStore.setState({ pointerAt: pointed(frameAt(e), frames) });
         if (e.buttons === 1 && e.currentTarget.hasPointerCapture(e.pointerId)) scrub(e);
       }}
-      onPointerLeave={() => useBench.setState({ pointerAt: undefined })}
+      onPointerLeave={() => benchStore.setState({ pointerAt: undefined })}
       onDoubleClick={(e) => bendHere(Math.round(frameAt(e)))}
     >
       <Filmstrip bench={bench} places={places} />

@@ -1,11 +1,12 @@
 import { percentText } from '@idle-bend/core/time';
 import { positionsInto, reachSlope } from '@idle-bend/core/time-map';
 import { useMemo } from 'react';
-import { select, useBench, type BenchClip } from '../bench-store.ts';
 import { LEFT, TOP, type Places } from './places.ts';
 import { curvePath } from './scales.ts';
 import { useSpeedDrag } from './speed-drag.ts';
 import { vertexDrag } from './vertex-drag.ts';
+import { select, type BenchClip } from '../../session/bench-state.ts';
+import { useBench } from '../../ui/use-session.ts';
 
 export function Curve({ bench, places }: { bench: BenchClip; places: Places }) {
   const { clip, frames, slope } = bench;

@@ -5,9 +5,9 @@ import { frameOfPosition } from '@idle-bend/core/sampling';
 import { straightMap } from '@idle-bend/core/time-map';
 import { useMemo } from 'react';
 import { stripUrl } from '../../api.ts';
-import type { BenchClip } from '../bench-store.ts';
 import { useFootage } from '../motion.ts';
 import { LEFT, TOP, type Places } from './places.ts';
+import { type BenchClip } from '../../session/bench-state.ts';
 
 /** A small picture of a source frame: the footage's strip, and which of its pictures. */
 interface Small {

@@ -1,10 +1,12 @@
 import type { KeyboardEvent } from 'react';
 import { bendWindow, easeCurve, setBend } from '@idle-bend/core/time-map';
-import { editDuringGesture } from '../../shell/project-store.ts';
-import { select, useBench, type BenchClip } from '../bench-store.ts';
-import { widenBend, editMap } from '../edits.ts';
 import { makeDrag } from '../make-drag.ts';
 import { LENS_HEIGHT, TOP, type Places } from './places.ts';
+import { editDuringGesture } from '../../session/session.ts';
+import { select, type BenchClip } from '../../session/bench-state.ts';
+import { widenBend } from '../clip/commands.ts';
+import { editMap } from '../../session/command.ts';
+import { useBench } from '../../ui/use-session.ts';
 
 /** Arrows move the handle outward or inward by a frame of width. */
 function resize(event: KeyboardEvent, index: number, side: 'from' | 'to'): void {

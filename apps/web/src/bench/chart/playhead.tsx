@@ -1,6 +1,7 @@
 import { positionAt } from '@idle-bend/core/time-map';
-import { useBench, type BenchClip } from '../bench-store.ts';
 import { LEFT, type Places } from './places.ts';
+import { type BenchClip } from '../../session/bench-state.ts';
+import { useBench } from '../../ui/use-session.ts';
 
 export function Playhead({ bench, places }: { bench: BenchClip; places: Places }) {
   const { x, y } = places.scales;

@@ -1,5 +1,5 @@
-import { useBench } from '../bench-store.ts';
 import { TOP, type Places } from './places.ts';
+import { useBench } from '../../ui/use-session.ts';
 
 /** The picked stretch, over the chart and all that stands under it. */
 export function RangeBand({ places }: { places: Places }) {

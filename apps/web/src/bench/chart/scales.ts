@@ -1,5 +1,5 @@
 import { pieces, positionAt, type TimeMap } from '@idle-bend/core/time-map';
-import { linearScale, type LinearScale } from '../linear-scale.ts';
+import { linearScale, type LinearScale } from '../../ui/linear-scale.ts';
 
 /** Screen places of a clip's chart: x for timeline frames, y for source frames. */
 export interface ChartScales {

@@ -1,10 +1,11 @@
 import { nearestEvenSpeed } from '@idle-bend/core/cadence';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import { reachSlope, setReachSpeed } from '@idle-bend/core/time-map';
-import { editDuringGesture } from '../../shell/project-store.ts';
-import { useBench, type BenchClip } from '../bench-store.ts';
-import { editMap } from '../edits.ts';
 import { makeDrag } from '../make-drag.ts';
+import { editDuringGesture } from '../../session/session.ts';
+import { type BenchClip } from '../../session/bench-state.ts';
+import { editMap } from '../../session/command.ts';
+import { useBench } from '../../ui/use-session.ts';
 
 const PIXELS_PER_DOUBLING = 60;
 /** How near, in octaves, an even speed catches a drag. */

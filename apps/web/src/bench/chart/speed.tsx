@@ -1,9 +1,9 @@
 import { percentText } from '@idle-bend/core/time';
 import { bendWindow, mapDuration, reachSlope, speedAt } from '@idle-bend/core/time-map';
 import { useMemo } from 'react';
-import { select, type BenchClip } from '../bench-store.ts';
 import { LEFT, type Places } from './places.ts';
 import { useSpeedDrag } from './speed-drag.ts';
+import { select, type BenchClip } from '../../session/bench-state.ts';
 
 const SPEED_MARKS = [4, 2, 1, 0.5, 0.25, 0.1];
 

@@ -3,8 +3,9 @@ import { reelBeats } from '@idle-bend/core/reel';
 import { positionOfFrame } from '@idle-bend/core/sampling';
 import { memo, useMemo } from 'react';
 import { inUnits, useUnits } from '../units.ts';
-import { select, useBench, type BenchClip } from '../bench-store.ts';
 import { LEFT, TOP, type Places } from './places.ts';
+import { select, type BenchClip } from '../../session/bench-state.ts';
+import { useBench } from '../../ui/use-session.ts';
 
 export function TimeLines({ bench, places }: { bench: BenchClip; places: Places }) {
   const { x } = places.scales;

@@ -1,11 +1,11 @@
 import { reelBeats } from '@idle-bend/core/reel';
 import { positionOfFrame } from '@idle-bend/core/sampling';
 import { moveVertex, type VertexDrag } from '@idle-bend/core/time-map';
-import { editDuringGesture } from '../../shell/project-store.ts';
-import { useBench, type BenchClip } from '../bench-store.ts';
-import { current, editMap } from '../edits.ts';
 import { makeDrag } from '../make-drag.ts';
 import type { Places } from './places.ts';
+import { editDuringGesture } from '../../session/session.ts';
+import { benchStore, type BenchClip } from '../../session/bench-state.ts';
+import { current, editMap } from '../../session/command.ts';
 
 /** How near, in pixels, a cue or a moment catches what is dragged. */
 const CATCH_PIXELS = 7;
@@ -48,7 +48,7 @@ export function vertexDrag({ clip, source, start: clipStart, project }: BenchCli
           return moveVertex(map, index, to, how);
         }),
       );
-      if (index === clip.map.vertices.length - 1) useBench.setState({ dragHint: framesNeeded() });
+      if (index === clip.map.vertices.length - 1) benchStore.setState({ dragHint: framesNeeded() });
     },
   });
 }

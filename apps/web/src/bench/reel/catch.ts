@@ -1,7 +1,7 @@
 import type { Project } from '@idle-bend/core/model';
 import { placeItems, reelBeats } from '@idle-bend/core/reel';
-import { reelFrameOf } from '../bench-store.ts';
-import { current } from '../edits.ts';
+import { reelFrameOf } from '../../session/bench-state.ts';
+import { current } from '../../session/command.ts';
 
 /** How near, in pixels, something catches what is dragged. */
 const CATCH_PIXELS = 7;

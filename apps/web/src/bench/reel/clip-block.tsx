@@ -5,16 +5,17 @@ import { BESIDE_CUT, SAME_WAY, sideMotion, turn, type SideMotion } from '@idle-b
 import { placeItems, placeOf } from '@idle-bend/core/reel';
 import { framesShowing, speedRange } from '@idle-bend/core/time-map';
 import { useMemo, type PointerEvent } from 'react';
-import { editDuringGesture, useProject } from '../../shell/project-store.ts';
-import { goToReelFrame, select, useBench, type BenchClip } from '../bench-store.ts';
-import { openHere } from '../groups.ts';
+import { openHere } from '../group/commands.ts';
 import { MotionSign } from '../motion-sign.tsx';
 import { useMotion, useRoughSpots } from '../motion.ts';
-import { speedWords } from '../speed-words.ts';
+import { speedWords } from '../speed/speed-words.ts';
 import { makeDrag } from '../make-drag.ts';
 import { caughtFrame } from './catch.ts';
 import { CLIP_BOTTOM, CLIP_TOP } from './layout.ts';
 import type { X } from './reel-view.ts';
+import { editDuringGesture, projectStore } from '../../session/session.ts';
+import { benchStore, goToReelFrame, select, type BenchClip } from '../../session/bench-state.ts';
+import { useBench } from '../../ui/use-session.ts';
 
 const HEAD = 18;
 /** Narrower than this, in pixels, a clip has room for nothing but itself. */
@@ -211,7 +212,7 @@ function clipDrags({ clip, start, slope }: BenchClip, x: X) {
   const slip = body(undefined);
   return {
     trim: (side: 'start' | 'end') => trim(side),
-    move: withPress(move(undefined), () => (useBench.getState().activeId === clip.id ? undefined : start)),
+    move: withPress(move(undefined), () => (benchStore.getState().activeId === clip.id ? undefined : start)),
     // Only with Alt: a plain press goes through time.
     body: {
       ...slip,
@@ -232,7 +233,7 @@ function withPress<T extends { onPointerDown: (event: PointerEvent) => void }>(
       handlers.onPointerDown(event);
       select({ kind: 'clip' });
       const frame = target();
-      const project = useProject.getState().document;
+      const project = projectStore.getState().document;
       if (frame !== undefined && project) goToReelFrame(project, frame);
     },
   };

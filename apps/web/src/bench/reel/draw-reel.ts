@@ -2,10 +2,10 @@ import { isDownbeat, placeInBar } from '@idle-bend/core/beats';
 import type { Clip, Project, Sound } from '@idle-bend/core/model';
 import { frameOfSecond, loudnessAt } from '@idle-bend/core/reel';
 import { PEAKS_PER_SECOND, SOUND_RATE, soundPath, type SoundPath } from '@idle-bend/core/sound';
-import type { BenchClip } from '../bench-store.ts';
 import { CLIP_BOTTOM, CUE_Y, LANE, laneTop } from './layout.ts';
 import { paceOf } from './pace.ts';
 import type { X } from './reel-view.ts';
+import { type BenchClip } from '../../session/bench-state.ts';
 
 /** What of the reel is many small strokes, and so is drawn on a canvas: pace, speed, waveforms, beats. */
 export interface ReelDrawing {

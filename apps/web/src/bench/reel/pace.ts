@@ -1,8 +1,8 @@
 import { appearances, mapDuration, positionAt, slopeAt, speedAt } from '@idle-bend/core/time-map';
-import type { BenchClip } from '../bench-store.ts';
 import { speedScale } from '../chart/scales.ts';
 import { CLIP_BOTTOM, CLIP_TOP } from './layout.ts';
 import type { X } from './reel-view.ts';
+import { type BenchClip } from '../../session/bench-state.ts';
 
 /** A place along a clip, in its frames, at an even source distance from the next; and whether it runs backward there. */
 export interface PaceTick {

@@ -1,11 +1,11 @@
 import { useQueries, useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useRef } from 'react';
 import { api } from '../../api.ts';
-import { useProject } from '../../shell/project-store.ts';
 import { useTheme } from '../../shell/use-theme.ts';
-import type { BenchClip } from '../bench-store.ts';
 import { coloursOf, drawReel } from './draw-reel.ts';
 import type { X } from './reel-view.ts';
+import { type BenchClip } from '../../session/bench-state.ts';
+import { useProject } from '../../ui/use-session.ts';
 
 /** The waveforms of all sounds of the reel that have been listened to. */
 function useAllPeaks(footageIds: readonly string[]): ReadonlyMap<string, Int8Array> {

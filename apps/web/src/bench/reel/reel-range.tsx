@@ -1,11 +1,12 @@
 import { setReelRange } from '@idle-bend/core/edit';
 import { reelFrames } from '@idle-bend/core/reel';
-import { editDuringGesture } from '../../shell/project-store.ts';
-import { useBench, type BenchClip } from '../bench-store.ts';
 import { makeDrag } from '../make-drag.ts';
 import { caughtFrame } from './catch.ts';
 import { RULER } from './layout.ts';
 import type { X } from './reel-view.ts';
+import { editDuringGesture } from '../../session/session.ts';
+import { type BenchClip } from '../../session/bench-state.ts';
+import { useBench } from '../../ui/use-session.ts';
 
 /** The reel's range on its ruler; its ends can be dragged. */
 export function ReelRange({ bench: { project }, x, height }: { bench: BenchClip; x: X; height: number }) {

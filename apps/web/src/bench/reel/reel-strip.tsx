@@ -1,28 +1,29 @@
 import type { Gap } from '@idle-bend/core/model';
 import { frameOfSecond, placeItems, reelFrames, type PlacedItem } from '@idle-bend/core/reel';
 import { useEffect, useMemo, useRef, type PointerEvent, type WheelEvent } from 'react';
+import { useHearing } from '../sound/use-sounds.ts';
+import { inUnits, useUnits } from '../units.ts';
+import { useSize } from '../../ui/use-size.ts';
+import { ClipBlock, NARROW, NarrowBlock } from './clip-block.tsx';
+import { Cues } from '../landing/cues.tsx';
+import { CLIP_BOTTOM, CLIP_TOP, reelHeight } from './layout.ts';
+import { ReelCanvas } from './reel-canvas.tsx';
+import { Accents } from '../accent/on-reel.tsx';
+import { Joins } from '../join/on-reel.tsx';
+import { ReelRange } from './reel-range.tsx';
+import { EDGE, reelScale, scrollReel, seeFrame, useReelView, zoomReel, type X } from './reel-view.ts';
+import { SoundLane } from '../sound/lane.tsx';
+import { Threads } from '../landing/threads.tsx';
 import {
   benchClips,
+  benchStore,
   goToReelFrame,
   reelFrameOf,
   select,
   togglePicked,
-  useBench,
   type BenchClip,
-} from '../bench-store.ts';
-import { useHearing } from '../sound/use-sounds.ts';
-import { inUnits, useUnits } from '../units.ts';
-import { useSize } from '../use-size.ts';
-import { ClipBlock, NARROW, NarrowBlock } from './clip-block.tsx';
-import { Cues } from './cues.tsx';
-import { CLIP_BOTTOM, CLIP_TOP, reelHeight } from './layout.ts';
-import { ReelCanvas } from './reel-canvas.tsx';
-import { Accents } from './accents.tsx';
-import { Joins } from './joins.tsx';
-import { ReelRange } from './reel-range.tsx';
-import { EDGE, reelScale, scrollReel, seeFrame, useReelView, zoomReel, type X } from './reel-view.ts';
-import { SoundLane } from './sound-lane.tsx';
-import { Threads } from './threads.tsx';
+} from '../../session/bench-state.ts';
+import { useBench } from '../../ui/use-session.ts';
 
 /** The reel, at the top: time, clips with their pace, the music under them, and threads from moments to the cues they meet. */
 export function ReelStrip({ bench }: { bench: BenchClip }) {
@@ -53,7 +54,7 @@ function Drawing({ bench, width, height }: { bench: BenchClip; width: number; he
   const frameAt = (event: { readonly clientX: number; readonly currentTarget: Element }) =>
     x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left);
   const scrub = (event: PointerEvent<SVGSVGElement>) => {
-    useBench.setState({ clock: 0 });
+    benchStore.setState({ clock: 0 });
     goToReelFrame(project, frameAt(event));
   };
   const wheel = useWheel((turned, at, close) => {

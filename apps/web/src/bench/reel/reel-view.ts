@@ -1,4 +1,4 @@
-import { linearScale, type LinearScale } from '../linear-scale.ts';
+import { linearScale, type LinearScale } from '../../ui/linear-scale.ts';
 import { create } from 'zustand';
 
 export type X = LinearScale;

@@ -1,6 +1,6 @@
 import { useEffect, useRef } from 'react';
-import { useBench } from '../bench-store.ts';
 import { levelNow } from './player.ts';
+import { useBench } from '../../ui/use-session.ts';
 
 const FLOOR = -48;
 /** Decibels a second a bar falls by. */

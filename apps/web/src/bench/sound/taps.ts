@@ -1,9 +1,9 @@
 import type { Sound } from '@idle-bend/core/model';
 import { secondOfFrame } from '@idle-bend/core/reel';
 import { create } from 'zustand';
-import { reelFrameOf, useBench, type BenchClip } from '../bench-store.ts';
-import { current } from '../edits.ts';
 import { playedSecond } from './player.ts';
+import { benchStore, reelFrameOf, type BenchClip } from '../../session/bench-state.ts';
+import { current } from '../../session/command.ts';
 
 /** Beats tapped along with a sound, seconds of its file. */
 export const useTaps = create<{ readonly soundId: string | undefined; readonly taps: readonly number[] }>(() => ({
@@ -31,10 +31,10 @@ export function tapBeat(sound: Sound, bench: BenchClip): void {
 export function tapHere(): void {
   const bench = current();
   if (!bench) return;
-  const { selection } = useBench.getState();
+  const { selection } = benchStore.getState();
   const { sounds } = bench.project.reel;
   const sound = sounds.find((s) => selection.kind === 'sound' && s.id === selection.id) ?? sounds[0];
   if (!sound) return;
-  useBench.setState({ selection: { kind: 'sound', id: sound.id } });
+  benchStore.setState({ selection: { kind: 'sound', id: sound.id } });
   tapBeat(sound, bench);
 }

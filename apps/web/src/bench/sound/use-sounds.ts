@@ -5,7 +5,7 @@ import { useQueries, useQuery } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { api } from '../../api.ts';
 import { useFootage } from '../motion.ts';
-import { amend } from '../../shell/project-store.ts';
+import { amend } from '../../session/session.ts';
 
 export const useSoundFootage = (footageId: string): Footage | undefined =>
   useFootage()?.find(({ id }) => id === footageId);

@@ -1,0 +1,38 @@
+import { accentTimes, flickerSpots } from '@idle-bend/core/accent';
+import type { Project } from '@idle-bend/core/model';
+import { CUE_Y } from '../reel/layout.ts';
+import type { X } from '../reel/reel-view.ts';
+import { select } from '../../session/bench-state.ts';
+
+/** Closer than this, in pixels, accents are not drawn one by one. */
+const CLOSEST = 2;
+
+/** Accents as small stars under the cues' line; vermilion where there are more flashes than is safe. */
+export function Accents({ project, x }: { project: Project; x: X }) {
+  const spots = flickerSpots(project);
+  const [low, high] = x.range() as [number, number];
+  let last = -Infinity;
+  return accentTimes(project).map(({ set, at }) => {
+    const place = x(at);
+    if (place < low || place > high || place - last < CLOSEST) return null;
+    last = place;
+    const harmful = set.look.kind === 'flash' && spots.some(({ from, to }) => at >= from - 0.5 && at <= to + 0.5);
+    const y = CUE_Y + 5.5;
+    return (
+      <path
+        key={`${set.id} ${at}`}
+        d={`M${place},${y - 4}L${place + 1.3},${y - 1.3}L${place + 4},${y}L${place + 1.3},${y + 1.3}L${place},${y + 4}L${place - 1.3},${y + 1.3}L${place - 4},${y}L${place - 1.3},${y - 1.3}Z`}
+        fill={harmful ? 'var(--vermilion)' : 'var(--brass)'}
+        className="cursor-pointer"
+        data-accent={set.look.kind}
+        onPointerDown={(event) => {
+          if (event.button !== 0) return;
+          event.stopPropagation();
+          select({ kind: 'accents', id: set.id });
+        }}
+      >
+        <title>{set.name}</title>
+      </path>
+    );
+  });
+}

@@ -1,0 +1,429 @@
+import { accentTimes, flickerSpots, leaveOut, putAccents, removeAccents } from '@idle-bend/core/accent';
+import type { HeardSound } from '@idle-bend/core/api';
+import { barAt } from '@idle-bend/core/beats';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { ACCENT_KINDS, fieldsOf, LOOKS, type AccentKind, type AccentLook, type LookField } from '@idle-bend/core/look';
+import {
+  ACCENT_HITS,
+  type AccentHits,
+  type AccentPlaces,
+  type AccentSet,
+  type Project,
+  type Sound,
+} from '@idle-bend/core/model';
+import { placeItems, secondOfFrame } from '@idle-bend/core/reel';
+import { formatTimecode } from '@idle-bend/core/time';
+import { Plus, Trash2, X } from 'lucide-react';
+import { useHeard } from '../sound/use-sounds.ts';
+import { Choice } from '../../ui/choice.tsx';
+import { Note, Panel } from '../../ui/panel.tsx';
+import { SlideField } from '../../ui/slide-field.tsx';
+import { TypedField } from '../../ui/typed-field.tsx';
+import { typedNumber } from '../../ui/typed-number.ts';
+import { edit, editDuringGesture } from '../../session/session.ts';
+import { goToReelFrame, reelFrameOf, select, type BenchClip } from '../../session/bench-state.ts';
+import { attempt, current, newId } from '../../session/command.ts';
+
+const HIT_WORDS: Readonly<Record<AccentHits, string>> = {
+  beats: 'beats',
+  bars: 'first beats of bars',
+  low: 'drums',
+  mid: 'snares',
+  high: 'hats',
+};
+
+/** Flashes, punches and the like: sets of them, each by its pattern; every one listed. */
+export function AccentsPanel({ bench, chosen }: { bench: BenchClip; chosen: string | undefined }) {
+  const { project } = bench;
+  const { accents } = project.reel;
+  const open = accents.find(({ id }) => id === chosen) ?? accents[0];
+  const spots = flickerSpots(project);
+  const { rate } = project.reel;
+  return (
+    <Panel
+      title="Accents"
+      about={accents.length === 0 ? 'none yet' : `${accentTimes(project).length} on the reel`}
+      action={
+        <button className="button px-1.5" aria-label="Close" onClick={() => select({ kind: 'clip' })}>
+          <X size={15} aria-hidden />
+        </button>
+      }
+    >
+      <div className="flex flex-wrap gap-1.5">
+        {accents.map(({ id, name }) => (
+          <button
+            key={id}
+            className="button px-2 text-xs"
+            aria-pressed={id === open?.id}
+            onClick={() => select({ kind: 'accents', id })}
+          >
+            {name}
+          </button>
+        ))}
+        {ACCENT_KINDS.map((kind) => (
+          <button
+            key={kind}
+            className="button px-2 text-xs"
+            title={LOOKS[kind].title}
+            onClick={() => attempt(() => begin(project, kind))}
+          >
+            <Plus size={13} aria-hidden /> {kind}
+          </button>
+        ))}
+      </div>
+      {spots.map(({ from, to, flashes }) => (
+        <Note key={from} tone="missed">
+          {flashes} flashes of the whole picture within a second, {formatTimecode(from, rate)} to{' '}
+          {formatTimecode(to, rate)}: more than three may harm viewers and is refused by broadcasters.
+        </Note>
+      ))}
+      {open && <OneSet project={project} set={open} />}
+    </Panel>
+  );
+}
+
+/** A new set, where it most likely belongs: a push at all cuts, anything else on the music, without music on the cues. */
+function begin(project: Project, kind: AccentKind): void {
+  const id = newId('accents');
+  const [sound] = project.reel.sounds;
+  const on: AccentPlaces = LOOKS[kind].acrossCuts
+    ? { kind: 'cuts', clipIds: cutsOf(project) }
+    : sound
+      ? {
+          kind: 'music',
+          soundId: sound.id,
+          of: 'bars',
+          every: 1,
+          first: 0,
+          least: 0,
+          from: null,
+          to: null,
+          hits: [],
+          without: [],
+        }
+      : { kind: 'cues', cueIds: project.reel.cues.map((cue) => cue.id) };
+  const set = { id, look: LOOKS[kind].initial, strength: 1, on };
+  edit((before) => putAccents(before, { ...set, name: nameOf(set) }));
+  select({ kind: 'accents', id });
+}
+
+const cutsOf = (project: Project): string[] =>
+  placeItems(project).flatMap(({ item, start }) => (item.kind === 'clip' && start > 0 ? [item.id] : []));
+
+/** As it is called: flash on hats, every second. */
+function nameOf({ look, on }: Pick<AccentSet, 'look' | 'on'>): string {
+  if (on.kind === 'cues') return `${look.kind} on cues`;
+  if (on.kind === 'cuts') return `${look.kind} at cuts`;
+  return `${look.kind} on ${HIT_WORDS[on.of]}${on.every > 1 ? `, 1 in ${on.every}` : ''}`;
+}
+
+function OneSet({ project, set }: { project: Project; set: AccentSet }) {
+  const sound =
+    set.on.kind === 'music'
+      ? project.reel.sounds.find(({ id }) => set.on.kind === 'music' && id === set.on.soundId)
+      : project.reel.sounds[0];
+  const heard = useHeard(sound?.footageId ?? '');
+  const changed = (change: Partial<AccentSet>): AccentSet => {
+    const next = { ...set, ...change };
+    return { ...next, name: nameOf(next) };
+  };
+  const put = (change: Partial<AccentSet>) => edit((before) => putAccents(before, changed(change)));
+  return (
+    <>
+      <LookFields look={set.look} put={(look) => put({ look })} />
+      <SlideField
+        label="Strength"
+        value={Math.round(set.strength * 100)}
+        low={0}
+        high={100}
+        ends={['none', 'full']}
+        shown={`${Math.round(set.strength * 100)} %`}
+        slide={(value) => editDuringGesture((before) => putAccents(before, changed({ strength: value / 100 })))}
+      />
+      {!LOOKS[set.look.kind].acrossCuts && (
+        <PlaceFields project={project} set={set} sound={sound} heard={heard} put={(on) => put({ on })} />
+      )}
+      <Marks project={project} set={set} />
+      <button
+        className="button self-start"
+        onClick={() => {
+          edit((before) => removeAccents(before, set.id));
+          select({ kind: 'accents', id: undefined });
+        }}
+      >
+        <Trash2 size={15} aria-hidden /> Take “{set.name}” off
+      </button>
+    </>
+  );
+}
+
+function LookFields({ look, put }: { look: AccentLook; put: (look: AccentLook) => void }) {
+  return (
+    <div className="grid grid-cols-3 items-end gap-3">
+      <TypedField
+        label="Frames"
+        text={String(look.frames)}
+        commit={(typed) => put({ ...look, frames: typedNumber(typed, /f$/, 'frames') })}
+        step={(by) => put({ ...look, frames: Math.max(1, look.frames + by) })}
+      />
+      {fieldsOf(look).map(([name, definition, value]) => (
+        <OneField
+          key={name}
+          definition={definition}
+          value={value}
+          // What is typed is checked with the whole set.
+          put={(next) => put({ ...look, [name]: next })}
+        />
+      ))}
+    </div>
+  );
+}
+
+interface FieldProps<Definition extends LookField = LookField> {
+  readonly definition: Definition;
+  readonly value: unknown;
+  readonly put: (value: unknown) => void;
+}
+
+/** A setting of a look, by its kind. */
+function OneField({ definition, value, put }: FieldProps) {
+  switch (definition.kind) {
+    case 'colour':
+      return <ColourField definition={definition} value={value} put={put} />;
+    case 'flag':
+      return (
+        <label className="flex h-8 items-center gap-1.5 text-sm whitespace-nowrap">
+          <input
+            type="checkbox"
+            className="accent-river size-4"
+            checked={value === true}
+            onChange={(e) => put(e.target.checked)}
+          />
+          {definition.label}
+        </label>
+      );
+    case 'choice':
+      return (
+        <div className="col-span-2">
+          <Choice
+            label={definition.label}
+            value={String(value)}
+            options={definition.options.map((option) => ({ value: option, text: option }))}
+            choose={put}
+          />
+        </div>
+      );
+    case 'share': {
+      const { label, min, max, from, step } = definition;
+      const steps = Math.round((Number(value) - from) / step);
+      return (
+        <TypedField
+          label={label}
+          text={`${Math.round((Number(value) - from) * 1000) / 10} %`}
+          commit={(typed) => put(from + typedNumber(typed, /%$/, 'per cent') / 100)}
+          step={(by) => put(Math.max(min, Math.min(max, Number((from + (steps + by) * step).toFixed(6)))))}
+        />
+      );
+    }
+  }
+}
+
+/** What a flash begins with when any colour may be chosen: the copper of the bell. */
+const ANY_COLOUR = '#c8902a';
+
+function ColourField({ definition, value, put }: FieldProps<Extract<LookField, { kind: 'colour' }>>) {
+  const colour = String(value);
+  const isTyped = colour.startsWith('#');
+  return (
+    <>
+      <label className="block min-w-0">
+        <span className="label">{definition.label}</span>
+        <select
+          className="field font-sans"
+          value={isTyped ? '#' : colour}
+          onChange={(e) => attempt(() => put(e.target.value === '#' ? ANY_COLOUR : e.target.value))}
+        >
+          <option value="white">white</option>
+          <option value="black">black</option>
+          <option value="inverted">inverted</option>
+          <option value="#">a colour</option>
+        </select>
+      </label>
+      {isTyped && <TypedField label="Colour" text={colour} commit={put} />}
+    </>
+  );
+}
+
+interface PlaceProps {
+  readonly project: Project;
+  readonly set: AccentSet;
+  readonly sound: Sound | undefined;
+  readonly heard: HeardSound | undefined;
+  readonly put: (on: AccentPlaces) => void;
+}
+
+/** Where they fall: on what of the music, every how many; or on the cues. */
+function PlaceFields({ project, set: { on }, sound, heard, put }: PlaceProps) {
+  const music = on.kind === 'music' ? on : undefined;
+  const hits = (of: AccentHits, least: number) =>
+    (heard?.onsets ?? []).filter(({ band, strength }) => band === of && strength >= least).map(({ time }) => time);
+  const choose = (value: string) => {
+    if (value === 'cues') return put({ kind: 'cues', cueIds: project.reel.cues.map(({ id }) => id) });
+    if (value === 'cuts') return put({ kind: 'cuts', clipIds: cutsOf(project) });
+    const of = value as AccentHits;
+    const plain = {
+      kind: 'music' as const,
+      soundId: sound!.id,
+      every: 1,
+      first: 0,
+      least: 0,
+      from: null,
+      to: null,
+      without: [],
+    };
+    put({ ...plain, ...music, of, hits: hits(of, music?.least ?? 0), without: [] });
+  };
+  return (
+    <div className="grid grid-cols-3 gap-3">
+      <label className="block min-w-0">
+        <span className="label">On</span>
+        <select
+          className="field font-sans"
+          aria-label="On"
+          value={music?.of ?? on.kind}
+          onChange={(e) => attempt(() => choose(e.target.value))}
+        >
+          {sound &&
+            ACCENT_HITS.map((of) => (
+              <option key={of} value={of}>
+                {HIT_WORDS[of]}
+              </option>
+            ))}
+          <option value="cues">the cues</option>
+          <option value="cuts">the cuts</option>
+        </select>
+      </label>
+      {music && (
+        <TypedField
+          label="One in"
+          text={music.every === 1 ? '1' : `${music.every}, from ${music.first + 1}`}
+          commit={(typed) => put({ ...music, ...pattern(typed) })}
+          step={(by) =>
+            put({
+              ...music,
+              every: Math.max(1, music.every + by),
+              first: Math.min(music.first, Math.max(0, music.every + by - 1)),
+            })
+          }
+        />
+      )}
+      {music && sound && <Within project={project} sound={sound} music={music} put={put} />}
+      {music && !['beats', 'bars'].includes(music.of) && (
+        <TypedField
+          label="Weakest, %"
+          text={String(Math.round(music.least * 100))}
+          commit={(typed) =>
+            put({
+              ...music,
+              least: typedNumber(typed, /%$/, 'per cent') / 100,
+              hits: hits(music.of, typedNumber(typed, /%$/, 'per cent') / 100),
+            })
+          }
+          step={(by) => {
+            const least = Math.max(0, Math.min(1, music.least + by / 20));
+            put({ ...music, least, hits: hits(music.of, least) });
+          }}
+        />
+      )}
+    </div>
+  );
+}
+
+/** The part of the sound accents are looked for in: all of it, the reel's range, or the bar at the playhead. */
+function Within({
+  project,
+  sound,
+  music,
+  put,
+}: {
+  project: Project;
+  sound: Sound;
+  music: Extract<AccentPlaces, { kind: 'music' }>;
+  put: (on: AccentPlaces) => void;
+}) {
+  const { range } = project.reel;
+  const choose = (value: string) => {
+    if (value === 'all') return put({ ...music, from: null, to: null });
+    if (value === 'range' && range)
+      return put({
+        ...music,
+        from: secondOfFrame(project, sound, range.from),
+        to: secondOfFrame(project, sound, range.to - 1),
+      });
+    const bench = current();
+    const bar =
+      bench && sound.beats ? barAt(sound.beats, secondOfFrame(project, sound, reelFrameOf(bench))) : undefined;
+    if (!bar) throw new InvalidInput('accents', 'no bar of the music is at the playhead');
+    put({ ...music, ...bar });
+  };
+  const { from, to } = music;
+  return (
+    <label className="block min-w-0">
+      <span className="label">Within</span>
+      <select
+        className="field font-sans"
+        aria-label="Within"
+        value={from === null && to === null ? 'all' : 'part'}
+        onChange={(e) => attempt(() => choose(e.target.value))}
+      >
+        <option value="all">all of it</option>
+        {(from !== null || to !== null) && (
+          <option value="part" hidden>
+            {(from ?? 0).toFixed(1)} to {(to ?? sound.to).toFixed(1)} s
+          </option>
+        )}
+        {range && <option value="range">the reel’s range</option>}
+        <option value="bar">the bar at the playhead</option>
+      </select>
+    </label>
+  );
+}
+
+/** "2" is every second; "2, from 2" begins with the second of them. */
+function pattern(typed: string): { every: number; first: number } {
+  const match = /^(\d+)(?:\s*,?\s*from\s+(\d+))?$/.exec(typed.trim());
+  if (!match) throw new InvalidInput('accents', `"${typed}" is not a pattern; type 2, or 2, from 2`);
+  return { every: Number(match[1]), first: match[2] ? Number(match[2]) - 1 : 0 };
+}
+
+const MAX_LISTED = 60;
+
+/** Every accent of the set: a press goes there, its cross leaves it out. */
+function Marks({ project, set }: { project: Project; set: AccentSet }) {
+  const marks = accentTimes(project).filter((mark) => mark.set.id === set.id);
+  if (marks.length === 0) return <p className="text-faint text-xs">None falls on the reel.</p>;
+  return (
+    <div>
+      <span className="label">{marks.length === 1 ? 'One' : marks.length} of them</span>
+      <ul className="flex flex-wrap gap-1" aria-label="Accents">
+        {marks.slice(0, MAX_LISTED).map((mark) => (
+          <li key={mark.at} className="border-line flex items-center rounded-md border font-mono text-[11px]">
+            <button className="px-1.5 py-0.5" onClick={() => goToReelFrame(project, mark.frame)}>
+              {formatTimecode(mark.frame, project.reel.rate)}
+            </button>
+            {set.on.kind !== 'cuts' && (
+              <button
+                className="text-faint hover:text-vermilion pr-1"
+                aria-label={`Leave out ${formatTimecode(mark.frame, project.reel.rate)}`}
+                onClick={() => attempt(() => edit((before) => leaveOut(before, mark)))}
+              >
+                <X size={11} aria-hidden />
+              </button>
+            )}
+          </li>
+        ))}
+        {marks.length > MAX_LISTED && <li className="text-faint text-xs">and {marks.length - MAX_LISTED} more</li>}
+      </ul>
+    </div>
+  );
+}

@@ -1,0 +1,205 @@
+import {
+  duplicateClip,
+  fillAt,
+  framesToFill,
+  insertGap,
+  leaveGap,
+  missedPins,
+  pinClip,
+  replaceClip,
+  setFills,
+  slipClip,
+  trimEnd,
+} from '@idle-bend/core/edit';
+import type { Project } from '@idle-bend/core/model';
+import { cutMotion, cutSentence } from '@idle-bend/core/motion';
+import { joinAfter, placeItems } from '@idle-bend/core/reel';
+import { formatTimecode, percentText } from '@idle-bend/core/time';
+import { ChevronsRightLeft, CopyPlus, Pin, PinOff, Scissors, SquareDashed } from 'lucide-react';
+import { useMemo } from 'react';
+import { joinHere } from '../join/commands.ts';
+import { useMotion } from '../motion.ts';
+import { pinHere } from '../reel/commands.ts';
+import { readLength } from '../speed/fit-field.tsx';
+import { Note } from '../../ui/panel.tsx';
+import { TypedField } from '../../ui/typed-field.tsx';
+import { edit } from '../../session/session.ts';
+import { activate, type BenchClip } from '../../session/bench-state.ts';
+import { attempt, newId } from '../../session/command.ts';
+
+/** Where the clip is on the reel: how long, what of its source, what before it, and whether its cut stays on a cue. */
+export function ClipPlace({ bench }: { bench: BenchClip }) {
+  const { clip, project, frames, start } = bench;
+  const fps = project.reel.rate.num / project.reel.rate.den;
+  const missed = missedPins(project).find(({ clipId }) => clipId === clip.id);
+  const act = (change: (before: Project) => Project) => attempt(() => edit(change));
+  const cue = project.reel.cues.find(({ id }) => id === clip.pin);
+  return (
+    <>
+      <div className="grid grid-cols-2 gap-3">
+        <TypedField
+          label="Length, cut at its end"
+          text={String(frames)}
+          commit={(typed) => edit((p) => trimEnd(p, clip.id, Math.round(readLength(typed, fps))))}
+          step={(by) => edit((p) => trimEnd(p, clip.id, frames + by))}
+        />
+        <TypedField
+          label="Slip, source frames"
+          text="0"
+          commit={(typed) => edit((p) => slipClip(p, clip.id, Number(typed) || 0))}
+          step={(by) => edit((p) => slipClip(p, clip.id, by))}
+        />
+      </div>
+      <ToFill bench={bench} />
+      <AtTheCut bench={bench} />
+      <div className="flex flex-wrap gap-2">
+        {cue ? (
+          <button className="button" onClick={() => act((p) => pinClip(p, clip.id, null))}>
+            <PinOff size={15} aria-hidden /> Unpin from “
+            {cue.name || formatTimecode(Math.round(cue.frame), project.reel.rate)}”
+          </button>
+        ) : (
+          <button
+            className="button"
+            disabled={project.reel.items[0]?.id === clip.id}
+            onClick={pinHere}
+            title="Its first frame stays there; what comes before gives"
+          >
+            <Pin size={15} aria-hidden /> Pin its cut to the nearest cue or beat
+            <kbd className="font-mono text-xs opacity-70">D</kbd>
+          </button>
+        )}
+        <label className="flex items-center gap-1.5 text-sm">
+          <input
+            type="checkbox"
+            className="accent-river size-4"
+            checked={clip.fills}
+            onChange={(e) => act((p) => setFills(p, clip.id, e.target.checked))}
+          />
+          Fills its room by its speed
+        </label>
+      </div>
+      {missed && (
+        <Note tone="missed">
+          Its cut comes {missed.frames} frame{missed.frames === 1 ? '' : 's'} late: what comes before keeps one frame at
+          least.
+        </Note>
+      )}
+      <p className="text-faint text-xs">
+        {start === 0 ? 'First on the reel.' : `Begins at ${formatTimecode(start, project.reel.rate)}.`} Drag its edges
+        on the reel to trim (Shift stretches), its name to move it, Alt and its middle to slip.
+      </p>
+      <div className="flex flex-wrap gap-2">
+        <button
+          className="button"
+          onClick={() => {
+            const id = newId('clip');
+            act((p) => duplicateClip(p, clip.id, id));
+            activate(id);
+          }}
+        >
+          <CopyPlus size={15} aria-hidden /> Duplicate
+        </button>
+        <button
+          className="button"
+          onClick={() => act((p) => insertGap(p, placeIndex(p, clip.id), newId('gap'), Math.round(fps)))}
+        >
+          <SquareDashed size={15} aria-hidden /> A second of black before it
+        </button>
+        <button
+          className="button"
+          onClick={() => act((p) => leaveGap(p, clip.id, newId('gap')))}
+          title="Takes the clip off and leaves black as long as it was"
+        >
+          <Scissors size={15} aria-hidden /> Leave a gap for it
+        </button>
+      </div>
+      <Replacing bench={bench} />
+    </>
+  );
+}
+
+/** How many frames the slot needs, and how many the source gives at each even speed; a press plays it at that. */
+function ToFill({ bench: { project, clip } }: { bench: BenchClip }) {
+  const found = useMemo(() => framesToFill(project, clip.id), [project, clip.id]);
+  if (!found || found.fillings.length === 0) return null;
+  const { slot, fillings } = found;
+  // The fastest that still fill the slot are the most even way to do so; those that do not fall short of it.
+  const enough = fillings.filter(({ frames }) => frames >= slot).slice(-5);
+  const short = fillings.filter(({ frames }) => frames < slot).slice(0, 3);
+  return (
+    <div data-testid="to-fill">
+      <span className="label">
+        The slot needs {slot} frame{slot === 1 ? '' : 's'}; from its in point the source gives
+      </span>
+      <div className="flex flex-wrap gap-1.5">
+        {[...enough, ...short].map(({ speed, frames }) => (
+          <button
+            key={speed}
+            className={`button px-2 py-0.5 font-mono text-xs ${frames < slot ? 'text-vermilion border-dashed' : ''}`}
+            title={
+              frames < slot
+                ? `Play it at ${percentText(speed)}: ${slot - frames} frames too few`
+                : `Play it at ${percentText(speed)} throughout; it fills the slot`
+            }
+            onClick={() => attempt(() => edit((p) => fillAt(p, clip.id, speed)))}
+          >
+            {frames} at {percentText(speed)}
+          </button>
+        ))}
+      </div>
+    </div>
+  );
+}
+
+/** How this clip's picture and the next one's move at the cut between them. */
+function AtTheCut({ bench: { project, clip } }: { bench: BenchClip }) {
+  const { items } = project.reel;
+  const next = items[items.findIndex(({ id }) => id === clip.id) + 1];
+  const other = next?.kind === 'clip' ? next : undefined;
+  const before = useMotion(clip.sourceId).motion;
+  const after = useMotion(other?.sourceId ?? '').motion;
+  const found = useMemo(
+    () => (other && before && after ? cutMotion(project, clip, before, other, after) : undefined),
+    [project, clip, other, before, after],
+  );
+  if (!other) return null;
+  return (
+    <>
+      {found && <Note tone={found.relation === 'against' ? 'missed' : 'plain'}>{cutSentence(found)}</Note>}
+      <button
+        className="button self-start"
+        onClick={joinHere}
+        title="This clip speeds up into the cut, the next starts as fast and settles"
+      >
+        <ChevronsRightLeft size={15} aria-hidden /> {joinAfter(project, clip.id) ? 'The ramp join with' : 'Ramp into'} “
+        {other.name}”<kbd className="font-mono text-xs opacity-70">Shift J</kbd>
+      </button>
+    </>
+  );
+}
+
+const placeIndex = (project: Project, clipId: string) =>
+  placeItems(project).findIndex(({ item }) => item.id === clipId);
+
+function Replacing({ bench: { clip, project } }: { bench: BenchClip }) {
+  const others = project.sources.filter(({ id }) => id !== clip.sourceId);
+  if (others.length === 0) return null;
+  return (
+    <label className="text-sm">
+      <span className="label">Other footage in its place</span>
+      <select
+        className="field"
+        value=""
+        onChange={(e) => e.target.value && attempt(() => edit((p) => replaceClip(p, clip.id, e.target.value)))}
+      >
+        <option value="">choose…</option>
+        {others.map(({ id, name }) => (
+          <option key={id} value={id}>
+            {name}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}

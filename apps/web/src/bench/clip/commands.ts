@@ -1,0 +1,157 @@
+import {
+  addCue,
+  addMoment,
+  backToPlain,
+  mergeClips,
+  moveItem,
+  removeItem,
+  splitClip,
+  updateClip,
+} from '@idle-bend/core/edit';
+import type { Method } from '@idle-bend/core/model';
+import { frameOfPosition } from '@idle-bend/core/sampling';
+import { addVertex, freezeAt, moveVertex, positionAt, reverseMap, setBend } from '@idle-bend/core/time-map';
+import { kindOf } from '../../session/selections.ts';
+import { applyMap, attempt, changeMap, current, newId } from '../../session/command.ts';
+import { edit } from '../../session/session.ts';
+import { activate, benchClips, benchStore, goTo, reelFrameOf, select, selected } from '../../session/bench-state.ts';
+
+export const NEW_BEND_FRAMES = 12;
+
+export function bendHere(t = benchStore.getState().k): void {
+  changeMap((map) => {
+    const added = addVertex(map, t, { widthFrames: NEW_BEND_FRAMES, ease: 'soft' });
+    select({ kind: 'vertex', index: added.index });
+    return added.map;
+  });
+}
+
+/** Holds the frame at the playhead; `rampFrames` slow down into the hold and speed up out of it. Throws `InvalidInput`. */
+export function hold(frames: number, rampFrames: number): void {
+  applyMap((map) => {
+    const frozen = freezeAt(map, benchStore.getState().k, frames, { widthFrames: rampFrames, ease: 'soft' });
+    select({ kind: 'reach', index: frozen.reach });
+    return frozen.map;
+  });
+}
+
+export const holdHere = (frames: number, rampFrames = 0) => attempt(() => hold(frames, rampFrames));
+
+/** Cuts the clip in two at the playhead; the second part comes to the bench. */
+export function splitHere(): void {
+  const bench = current();
+  if (!bench) return;
+  const { k } = benchStore.getState();
+  const id = newId('clip');
+  attempt(() => {
+    edit((project) => splitClip(project, bench.clip.id, k, id));
+    activate(id);
+  });
+}
+
+export function joinWithNext(): void {
+  const bench = current();
+  if (bench) attempt(() => edit((project) => mergeClips(project, bench.clip.id)));
+}
+
+/** Takes all retiming off the clip. */
+export function plainAgain(): void {
+  const bench = current();
+  if (!bench) return;
+  attempt(() => edit((project) => backToPlain(project, bench.clip.id)));
+  goTo(benchStore.getState().k, current()!.frames);
+  select({ kind: 'clip' });
+}
+
+/** Moves the clip one place earlier or later on the reel. */
+export function moveClip(by: 1 | -1): void {
+  const bench = current();
+  if (bench)
+    edit((project) =>
+      moveItem(project, bench.clip.id, project.reel.items.findIndex((i) => i.id === bench.clip.id) + by),
+    );
+}
+
+export function takeOffReel(): void {
+  const bench = current();
+  if (!bench) return;
+  const next = benchClips(bench.project).find(({ start }) => start > bench.start) ?? benchClips(bench.project).at(-2);
+  edit((project) => removeItem(project, bench.clip.id));
+  if (next) activate(next.clip.id);
+}
+
+export function reverseClip(): void {
+  changeMap(reverseMap);
+  select({ kind: 'clip' });
+}
+
+/** Widens (or narrows, below 0) the selected bend. */
+export function widenBend(byFrames: number): void {
+  const bench = current();
+  const selection = bench && selected(bench);
+  if (selection?.kind === 'vertex')
+    changeMap((map) =>
+      setBend(map, selection.index, { widthFrames: Math.max(0, map.bends[selection.index]!.widthFrames + byFrames) }),
+    );
+}
+
+export function markMoment(): void {
+  const bench = current();
+  if (!bench) return;
+  const frame = Math.round(frameOfPosition(bench.source, positionAt(bench.clip.map, benchStore.getState().k)));
+  attempt(() => {
+    const existing = bench.source.moments.find((m) => m.frame === frame);
+    const id = existing?.id ?? newId('moment');
+    edit((project) =>
+      addMoment(project, bench.source.id, { id, frame, name: `moment ${bench.source.moments.length + 1}` }),
+    );
+    select({ kind: 'moment', id });
+  });
+}
+
+export function setCue(): void {
+  const bench = current();
+  if (!bench) return;
+  const frame = reelFrameOf(bench);
+  const id = bench.project.reel.cues.find((c) => c.frame === frame)?.id ?? newId('cue');
+  attempt(() => edit((project) => addCue(project, { id, frame, name: `cue ${project.reel.cues.length + 1}` })));
+  select({ kind: 'cue', id });
+}
+
+export function removeSelected(): void {
+  const bench = current();
+  if (!bench) return;
+  const selection = selected(bench);
+  const { remove } = kindOf(selection);
+  if (remove) attempt(() => edit((project) => remove(project, selection, bench)));
+  select({ kind: 'clip' });
+}
+
+/** The next bend before or after the playhead: goes there and selects it. */
+export function walkBends(direction: 1 | -1): void {
+  const bench = current();
+  if (!bench) return;
+  const { k } = benchStore.getState();
+  const inner = bench.clip.map.vertices.map(({ t }, index) => ({ t: Math.round(t), index })).slice(1, -1);
+  const next = direction > 0 ? inner.find(({ t }) => t > k) : inner.findLast(({ t }) => t < k);
+  if (!next) return;
+  benchStore.setState({ k: Math.min(next.t, bench.frames - 1), original: undefined });
+  select({ kind: 'vertex', index: next.index });
+}
+
+export function changeMethod(method: Method): void {
+  const bench = current();
+  if (bench && bench.clip.method !== method)
+    edit((project) => updateClip(project, bench.clip.id, (clip) => ({ ...clip, method })));
+}
+
+/** Moves the selected vertex by frames of the timeline and of the source. */
+export function nudge(timelineFrames: number, sourceFrames: number): void {
+  const bench = current();
+  const selection = bench && selected(bench);
+  if (selection?.kind !== 'vertex') return;
+  changeMap((map) => {
+    const { t, s } = map.vertices[selection.index]!;
+    return moveVertex(map, selection.index, { t: t + timelineFrames, s: s + sourceFrames });
+  });
+}

@@ -1,0 +1,174 @@
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { layClips, type LayPlan } from '@idle-bend/core/lay';
+import type { Sound } from '@idle-bend/core/model';
+import { parseSpeed, percentText } from '@idle-bend/core/time';
+import { Music, Minus, Plus, X } from 'lucide-react';
+import { useMemo } from 'react';
+import { tell } from '../../session/notices.ts';
+import { clipsToLay, layChoice, useLay, usePlan } from './plan.ts';
+import { useHeard } from '../sound/use-sounds.ts';
+import { Choice } from '../../ui/choice.tsx';
+import { Note, Panel } from '../../ui/panel.tsx';
+import { TypedField } from '../../ui/typed-field.tsx';
+import { edit } from '../../session/session.ts';
+import { activate, select, speedMeasure, type BenchClip } from '../../session/bench-state.ts';
+import { newId } from '../../session/command.ts';
+import { useBench } from '../../ui/use-session.ts';
+
+const EACH = [
+  {
+    value: 'choose',
+    text: 'It chooses',
+    title: 'From one beat to four bars, by what the clips and their moments bear',
+  },
+  { value: '2', text: '2 beats' },
+  { value: '4', text: '4 beats' },
+  { value: 'bar', text: 'A bar' },
+  { value: 'bars', text: '2 bars' },
+] as const;
+
+/** Clips laid on the music: a plan to look at, each clip as it is or decided by hand, taken as one edit. */
+export function LayPanel({ bench }: { bench: BenchClip }) {
+  const sound = bench.project.reel.sounds.find(({ beats }) => beats && beats.times.length > 1);
+  const close = (
+    <button className="button px-1.5" aria-label="Close" onClick={() => select({ kind: 'clip' })}>
+      <X size={15} aria-hidden />
+    </button>
+  );
+  return (
+    <Panel title="Lay it on the music" action={close}>
+      {sound ? (
+        <Plan bench={bench} sound={sound} />
+      ) : (
+        <Note>There is no music with beats under the reel. Lay some there from the footage room.</Note>
+      )}
+    </Panel>
+  );
+}
+
+function Plan({ bench, sound }: { bench: BenchClip; sound: Sound }) {
+  const state = useLay();
+  const heard = useHeard(sound.footageId);
+  const picked = useBench((s) => s.picked);
+  // eslint-disable-next-line react-hooks/exhaustive-deps -- what is picked decides which clips
+  const clips = useMemo(() => clipsToLay(bench), [bench, picked]);
+  const choice = useMemo(() => layChoice(sound, heard, state), [sound, heard, state]);
+  const { plan, problem, waiting } = usePlan(bench, clips, choice);
+  const measure = speedMeasure(bench, 1, 1);
+  const take = () => {
+    let missed: readonly string[] = [];
+    edit((project) => {
+      const laid = layClips(project, plan!, choice, () => newId('cue'));
+      missed = laid.missed;
+      return laid.project;
+    });
+    useLay.setState({ kept: {} });
+    select({ kind: 'clip' });
+    const names = missed.map((id) => clips.find(({ clip }) => clip.id === id)?.clip.name);
+    if (missed.length > 0) tell(`Laid; the moments of ${names.join(', ')} could not all be landed there.`);
+  };
+  return (
+    <>
+      <Choice
+        label="Each clip"
+        value={state.each}
+        options={EACH}
+        choose={(each) => useLay.setState({ each, kept: {} })}
+      />
+      <div className="grid grid-cols-[1fr_1fr_auto] items-end gap-3">
+        <TypedField
+          label="No slower than"
+          text={percentText(state.slowest)}
+          commit={(t) => useLay.setState({ slowest: checked(parseSpeed(t, measure)) })}
+        />
+        <TypedField
+          label="No faster than"
+          text={percentText(state.fastest)}
+          commit={(t) => useLay.setState({ fastest: checked(parseSpeed(t, measure)) })}
+        />
+        <label className="flex items-center gap-1.5 pb-1.5 text-sm">
+          <input
+            type="checkbox"
+            className="accent-river size-4"
+            checked={state.onBars}
+            onChange={(e) => useLay.setState({ onBars: e.target.checked })}
+          />
+          Cuts on bars
+        </label>
+      </div>
+      {plan ? (
+        <>
+          <button className="button button-ink self-start" onClick={take} disabled={waiting}>
+            <Music size={15} aria-hidden /> Lay{' '}
+            {plan.clips.length === 1 ? 'this clip' : `these ${plan.clips.length} clips`}
+          </button>
+          <Rows plan={plan} clips={clips} />
+        </>
+      ) : waiting ? (
+        <p className="text-faint text-[13px]">Working out a plan…</p>
+      ) : (
+        <Note tone="missed">
+          {problem
+            ? `${problem.charAt(0).toUpperCase()}${problem.slice(1)}.`
+            : 'There is no way within these speeds and as much music as there is: allow more speeds, other lengths, or fewer clips.'}
+        </Note>
+      )}
+    </>
+  );
+}
+
+function checked(speed: number): number {
+  if (!(speed > 0)) throw new InvalidInput('speed', 'must be above 0');
+  return speed;
+}
+
+/** The plan, clip by clip: beats, speed, landings. A length set here is kept. */
+function Rows({ plan, clips }: { plan: LayPlan; clips: readonly BenchClip[] }) {
+  const kept = useLay((s) => s.kept);
+  const set = (clipId: string, beats: number) => useLay.setState({ kept: { ...kept, [clipId]: Math.max(1, beats) } });
+  const free = (clipId: string) =>
+    useLay.setState({ kept: Object.fromEntries(Object.entries(kept).filter(([id]) => id !== clipId)) });
+  return (
+    <ol className="divide-line divide-y" aria-label="The plan">
+      {plan.clips.map(({ clipId, from, to, frames, speed, landings }) => {
+        const name = clips.find(({ clip }) => clip.id === clipId)?.clip.name ?? '';
+        const decided = kept[clipId] !== undefined;
+        return (
+          <li key={clipId} className="flex items-center gap-1.5 py-1 text-sm">
+            <button className="min-w-0 flex-1 truncate text-left hover:underline" onClick={() => activate(clipId)}>
+              {name}
+            </button>
+            <span className="text-faint w-16 text-right font-mono text-xs" title="Mean speed">
+              {percentText(Math.round(speed * 1000) / 1000)}
+            </span>
+            <span className="text-moss w-16 text-right font-mono text-xs whitespace-nowrap">
+              {landings.length > 0 ? `${landings.length} land${landings.length > 1 ? '' : 's'}` : ''}
+            </span>
+            <button
+              className="button px-1 py-0.5"
+              aria-label={`${name}: a beat less`}
+              onClick={() => set(clipId, to - from - 1)}
+            >
+              <Minus size={12} aria-hidden />
+            </button>
+            <button
+              className={`w-20 text-center font-mono text-xs ${decided ? 'text-river font-semibold' : ''}`}
+              title={decided ? 'Decided here; press to let it choose' : `${frames} frames`}
+              onClick={() => (decided ? free(clipId) : set(clipId, to - from))}
+            >
+              {to - from} beat{to - from === 1 ? '' : 's'}
+              {decided && ' ·'}
+            </button>
+            <button
+              className="button px-1 py-0.5"
+              aria-label={`${name}: a beat more`}
+              onClick={() => set(clipId, to - from + 1)}
+            >
+              <Plus size={12} aria-hidden />
+            </button>
+          </li>
+        );
+      })}
+    </ol>
+  );
+}

@@ -1,0 +1,80 @@
+import type { HeardSound } from '@idle-bend/core/api';
+import { beatStrengths } from '@idle-bend/core/beats';
+import type { LayChoice, LayPlan } from '@idle-bend/core/lay';
+import type { Sound } from '@idle-bend/core/model';
+import { useEffect, useState } from 'react';
+import { create } from 'zustand';
+import { solve } from '../landing/solving.ts';
+import { benchClips, benchStore, type BenchClip } from '../../session/bench-state.ts';
+
+/** How clips are to be laid on the music, as the editor says; clips whose length was decided by hand. */
+interface LayState {
+  readonly each: 'choose' | '2' | '4' | 'bar' | 'bars';
+  readonly onBars: boolean;
+  readonly slowest: number;
+  readonly fastest: number;
+  readonly kept: Readonly<Record<string, number>>;
+}
+
+export const useLay = create<LayState>(() => ({ each: 'choose', onBars: true, slowest: 0.25, fastest: 4, kept: {} }));
+
+/** The clips a plan is for: those that are picked, else all from the one on the bench up to the next gap. */
+export function clipsToLay(bench: BenchClip): readonly BenchClip[] {
+  const { picked } = benchStore.getState();
+  const clips = benchClips(bench.project);
+  const { items } = bench.project.reel;
+  const place = (id: string) => items.findIndex((item) => item.id === id);
+  if (picked.length > 0) return clips.filter(({ clip }) => clip.id === bench.clip.id || picked.includes(clip.id));
+  const first = place(bench.clip.id);
+  const gap = items.findIndex((item, i) => i > first && item.kind === 'gap');
+  return clips.filter(({ clip }) => place(clip.id) >= first && (gap < 0 || place(clip.id) < gap));
+}
+
+export function layChoice(
+  sound: Sound,
+  heard: HeardSound | undefined,
+  { each, onBars, slowest, fastest, kept }: LayState,
+): LayChoice {
+  const bar = sound.beats?.bar.beats ?? 4;
+  const lengths = { choose: [1, 2, bar, 2 * bar, 4 * bar], '2': [2], '4': [4], bar: [bar], bars: [2 * bar] }[each];
+  const strengths = sound.beats && heard ? beatStrengths(sound.beats, heard.onsets) : undefined;
+  return {
+    soundId: sound.id,
+    lengths: [...new Set(lengths)],
+    limits: { slowest, fastest },
+    onBars,
+    kept,
+    ...(strengths && { strengths }),
+  };
+}
+
+export interface Planned {
+  readonly plan: LayPlan | undefined;
+  readonly problem: string | undefined;
+  /** The plan is for what was asked before; the one for what is asked now is being worked out. */
+  readonly waiting: boolean;
+}
+
+/** The plan for these clips, worked out on the solving thread. */
+export function usePlan({ project }: BenchClip, clips: readonly BenchClip[], choice: LayChoice): Planned {
+  const { items, sounds } = project.reel;
+  // Of the project only clips, sources and sounds matter: while those stay, so does the question.
+  const asked = [items, sounds, project.sources, clips, choice] as const;
+  const [found, setFound] = useState<{
+    readonly of: typeof asked;
+    readonly plan: LayPlan | undefined;
+    readonly problem: string | undefined;
+  }>();
+  useEffect(() => {
+    let stale = false;
+    const clipIds = clips.map(({ clip }) => clip.id);
+    void solve({ kind: 'lay', project, clipIds, choice }).then(({ plan, problem }) => {
+      if (!stale) setFound({ of: asked, plan, problem });
+    });
+    return () => {
+      stale = true;
+    };
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- what is asked is listed once
+  }, asked);
+  return { plan: found?.plan, problem: found?.problem, waiting: !asked.every((part, i) => part === found?.of[i]) };
+}

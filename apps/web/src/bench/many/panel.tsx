@@ -1,0 +1,175 @@
+import { useQuery } from '@tanstack/react-query';
+import { NO_BLUR, DEFAULT_SHUTTER, DEFAULT_SMEAR, type Clip, type Project } from '@idle-bend/core/model';
+import { clipSlope, sourceOf } from '@idle-bend/core/reel';
+import { clipFrameCount, usableFrames } from '@idle-bend/core/sampling';
+import { BEND_SHAPES, CLIP_SHAPES, type SavedShape } from '@idle-bend/core/shape';
+import { speedRange } from '@idle-bend/core/time-map';
+import { ArrowRight, CheckCheck, ChevronsRightLeft, Group, X } from 'lucide-react';
+import { useMemo, useState } from 'react';
+import { tell } from '../../session/notices.ts';
+import { api } from '../../api.ts';
+import { bindHere } from '../group/commands.ts';
+import { joinPicked } from '../join/commands.ts';
+import { putOnMany, type ForMany } from './put-on-many.ts';
+import { speedWords } from '../speed/speed-words.ts';
+import { CurveDrawing } from '../shape/curve-drawing.tsx';
+import { Panel } from '../../ui/panel.tsx';
+import { edit } from '../../session/session.ts';
+import { benchStore, type BenchClip } from '../../session/bench-state.ts';
+import { useBench } from '../../ui/use-session.ts';
+
+const RATES = ['23.976', '24', '25', '29.97', '30', '50', '59.94', '60', '120', '240'];
+
+/** What is put on when the shape that was chosen is gone. */
+const NOTHING_ELSE: ForMany = { kind: 'curve', how: 'stretch' };
+
+/** Everything that can be put on several clips, by the key its entry in the list has. */
+function choices(
+  saved: readonly SavedShape[],
+): { group: string; entries: { key: string; text: string; what: ForMany }[] }[] {
+  const own = saved.flatMap((s) =>
+    s.kind === 'clip' ? [{ key: s.id, text: s.name, what: { kind: 'shape', map: s.map } as const }] : [],
+  );
+  const library = CLIP_SHAPES.map(({ id, name, map }) => ({
+    key: `shape-${id}`,
+    text: name,
+    what: { kind: 'shape', map } as const,
+  }));
+  return [
+    {
+      group: 'The curve on the bench',
+      entries: [
+        { key: 'stretch', text: 'stretched to each clip', what: { kind: 'curve', how: 'stretch' } },
+        { key: 'frames', text: 'by its own frames and speeds', what: { kind: 'curve', how: 'frames' } },
+      ],
+    },
+    { group: 'A shape', entries: [...library, ...own] },
+    {
+      group: 'The shape of all bends',
+      entries: BEND_SHAPES.map(({ id, name, ease }) => ({
+        key: `bend-${id}`,
+        text: name,
+        what: { kind: 'bend', ease },
+      })),
+    },
+    {
+      group: 'Read as',
+      entries: RATES.map((rate) => ({ key: `rate-${rate}`, text: `${rate} fps`, what: { kind: 'readAs', rate } })),
+    },
+    {
+      group: 'In-betweens',
+      entries: [
+        { key: 'step', text: 'Step', what: { kind: 'method', method: 'step' } },
+        { key: 'mix', text: 'Mix', what: { kind: 'method', method: 'mix' } },
+        { key: 'flow', text: 'Flow', what: { kind: 'method', method: 'flow' } },
+      ],
+    },
+    {
+      group: 'Motion blur',
+      entries: [
+        { key: 'shutter', text: 'a shutter of 180°', what: { kind: 'blur', blur: DEFAULT_SHUTTER } },
+        { key: 'smear', text: 'a smear', what: { kind: 'blur', blur: DEFAULT_SMEAR } },
+        { key: 'unblurred', text: 'none', what: { kind: 'blur', blur: NO_BLUR } },
+        { key: 'reel-blur', text: 'the reel’s', what: { kind: 'blur', blur: null } },
+      ],
+    },
+    { group: 'Take off', entries: [{ key: 'plain', text: 'back to plain, 100 %', what: { kind: 'plain' } }] },
+  ];
+}
+
+/** One thing for all clips that are picked, with what would come of it for each; one undo. */
+export function ManyPanel({ bench }: { bench: BenchClip }) {
+  const picked = useBench((s) => s.picked);
+  const { data: saved = [] } = useQuery({ queryKey: ['shapes'], queryFn: api.shapes });
+  const [key, setKey] = useState('stretch');
+  const groups = useMemo(() => choices(saved), [saved]);
+  const what = useMemo(
+    () => groups.flatMap((g) => g.entries).find((e) => e.key === key)?.what ?? NOTHING_ELSE,
+    [groups, key],
+  );
+  const { project, clip } = bench;
+  const ids = useMemo(
+    () => project.reel.items.filter(({ id }) => id === clip.id || picked.includes(id)).map(({ id }) => id),
+    [project, clip.id, picked],
+  );
+  const result = useMemo(() => putOnMany(project, ids, clip, what), [project, ids, clip, what]);
+  const taking = result.outcomes.filter((o) => o.after).length;
+  const apply = () => {
+    edit(() => result.project);
+    tell(`Put on ${taking} clips; one undo takes it off all of them.`);
+  };
+  return (
+    <Panel
+      title={`${ids.length} clips`}
+      about="picked with Ctrl and a press"
+      action={
+        <button
+          className="button px-1.5"
+          aria-label="Let the picked clips go"
+          onClick={() => benchStore.setState({ picked: [] })}
+        >
+          <X size={15} aria-hidden />
+        </button>
+      }
+    >
+      <div className="flex items-end gap-3">
+        <label className="block min-w-0 flex-1">
+          <span className="label">Put on all of them</span>
+          <select className="field font-sans" value={key} onChange={(e) => setKey(e.target.value)}>
+            {groups.map(({ group, entries }) => (
+              <optgroup key={group} label={group}>
+                {entries.map((entry) => (
+                  <option key={entry.key} value={entry.key}>
+                    {entry.text}
+                  </option>
+                ))}
+              </optgroup>
+            ))}
+          </select>
+        </label>
+        <button className="button button-ink h-8" disabled={taking === 0 || result.project === project} onClick={apply}>
+          <CheckCheck size={15} aria-hidden /> Apply
+        </button>
+      </div>
+      <div className="flex flex-wrap gap-2">
+        <button
+          className="button"
+          onClick={joinPicked}
+          title="At every cut between them the first speeds up and the second settles"
+        >
+          <ChevronsRightLeft size={15} aria-hidden /> Ramp join them
+        </button>
+        <button
+          className="button"
+          onClick={bindHere}
+          title="Neighbours become one clip with a curve of its own, which can be opened again"
+        >
+          <Group size={15} aria-hidden /> Bind into a group <kbd className="font-mono text-xs opacity-70">Ctrl B</kbd>
+        </button>
+      </div>
+      <ul className="flex flex-col gap-1.5" aria-label="What would come of it">
+        {result.outcomes.map(({ clip: before, after, refusal }) => (
+          <li
+            key={before.id}
+            className="border-line bg-sheet grid grid-cols-[56px_16px_56px_1fr] items-center gap-2 rounded-lg border px-2 py-1"
+          >
+            <CurveDrawing map={before.map} />
+            <ArrowRight size={14} aria-hidden className="text-faint" />
+            {after ? <CurveDrawing map={after.map} /> : <span className="text-vermilion text-center">–</span>}
+            <span className="min-w-0 text-xs">
+              <span className="block truncate font-semibold">{before.name}</span>
+              <span className={refusal ? 'text-vermilion' : 'text-faint font-mono'}>
+                {refusal ?? outcomeWords(result.project, after!)}
+              </span>
+            </span>
+          </li>
+        ))}
+      </ul>
+    </Panel>
+  );
+}
+
+function outcomeWords(project: Project, clip: Clip): string {
+  const frames = clipFrameCount(clip.map, usableFrames(sourceOf(project, clip)));
+  return `${frames} frames · ${speedWords(speedRange(clip.map, clipSlope(project, clip)))}`;
+}

@@ -1,0 +1,250 @@
+import { highRangeOf } from '@idle-bend/core/colour';
+import { madeOf, nowOf, type Sample, type SimpleSample } from '@idle-bend/core/sampling';
+import { useRef, type PointerEvent } from 'react';
+import { setCompare, useCompared } from '../compare/commands.ts';
+import { useFootage } from '../motion.ts';
+import { holdPatch } from '../steady/commands.ts';
+import { useFramingDrag } from '../framing/framing-drag.ts';
+import { usePreview } from './use-preview.ts';
+import { type BenchClip, type Compare, type Shown } from '../../session/bench-state.ts';
+import { useBench } from '../../ui/use-session.ts';
+
+const four = (frame: number) => String(frame).padStart(4, '0');
+
+/** What the picture is made of. */
+function sampleWords({ sample, film, position: own, level }: Shown): string {
+  const position = film?.position ?? own;
+  if (film?.name) return `${film.name} · ${sampleWords({ sample, position, level, film: undefined } as Shown)}`;
+  const quick = level && level !== 'default' ? ' · quick' : '';
+  const now = nowOf(sample);
+  const tail = `${blurWords(sample)}${quick}`;
+  if (now.kind !== 'fade') return `${simpleWords(now, position)}${tail}`;
+  const { from, to, share } = now;
+  return `${simpleWords(from, position)} · ${Math.round(share * 100)} % ${to.kind === 'source' ? `held ${four(to.frame)}` : 'Mix'}${tail}`;
+}
+
+/** Over how much of the source the shutter is open. */
+function blurWords(sample: Sample): string {
+  const frames =
+    sample.kind === 'shutter'
+      ? sample.edges.at(-1)! - sample.edges[0]!
+      : sample.kind === 'smear'
+        ? sample.frames
+        : undefined;
+  return frames === undefined
+    ? ''
+    : ` · ${sample.kind === 'smear' ? 'smeared' : 'blurred'} over ${Math.abs(frames).toFixed(1)}`;
+}
+
+function simpleWords(sample: SimpleSample, position: number): string {
+  if (sample.kind === 'black') return 'black · nothing here';
+  if (sample.kind === 'source') {
+    const whole = Math.abs(position - sample.frame) <= 1e-6;
+    return whole ? `real · ${four(sample.frame)}` : `held · ${four(sample.frame)} stands for ${position.toFixed(2)}`;
+  }
+  return `made · ${Math.round(sample.fraction * 100)} % between ${four(sample.a)} and ${four(sample.b)}`;
+}
+
+/** Whether what is shown was brought from high dynamic to the standard range: it is then no render's picture. */
+function useToneMapped(shown: Shown | undefined, { project }: BenchClip): boolean {
+  const footage = useFootage();
+  const { colour } = project.reel;
+  return Boolean(
+    (colour && highRangeOf(colour)) ||
+    footage?.find(({ id }) => id === shown?.film?.sourceId)?.facts.picture?.highRange,
+  );
+}
+
+/** The frame at the playhead, on neutral grey, made as the render makes it; what it is made of is written on it. */
+export function Picture({ bench }: { bench: BenchClip }) {
+  const holder = useRef<HTMLDivElement>(null);
+  const compare = useBench((s) => s.compare);
+  const other = useCompared(bench);
+  const problem = usePreview(holder, bench, other);
+  const shown = useBench((s) => s.shown);
+  const look = useBench((s) => s.look);
+  const original = useBench((s) => s.original);
+  const inGap = useBench((s) => s.gapAt !== undefined);
+  const { width, height } = bench.project.reel;
+  const framing = useFramingDrag(bench);
+  const mapped = useToneMapped(shown, bench);
+  const words =
+    shown && !problem && !inGap
+      ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}${mapped ? ' · tone-mapped' : ''}`
+      : undefined;
+  return (
+    <div
+      className="bg-frame relative max-h-[290px] w-full shrink-0 overflow-hidden"
+      style={{ aspectRatio: `${width} / ${height}` }}
+      data-testid="picture"
+      {...pictureFacts(shown)}
+    >
+      <div
+        ref={holder}
+        className={`h-full w-full ${framing ? 'cursor-move touch-none' : ''}`}
+        data-testid="picture-itself"
+        {...framing}
+      />
+      <PickPatch bench={bench} />
+      {inGap && (
+        <p className="absolute inset-0 grid place-items-center bg-black text-sm text-white/60">black: no clip here</p>
+      )}
+      {original && <Original key={original} address={original} />}
+      {compare && other && <CompareMarks compare={compare} bench={bench} position={shown?.other} />}
+      {shown && look !== 'picture' && !compare && !original && <LookMarks shown={shown} />}
+      {words && !(look === 'neighbours' && shown && madeOf(shown.sample)) && (
+        <p className="absolute bottom-2 left-2 rounded bg-black/65 px-2 py-0.5 font-mono text-xs font-semibold text-white">
+          {words}
+        </p>
+      )}
+      {!shown && !problem && (
+        <p className="absolute inset-0 grid place-items-center text-sm text-white/70">Opening the preview…</p>
+      )}
+      {problem && (
+        <p role="alert" className="absolute inset-x-3 bottom-3 rounded bg-black/80 px-3 py-2 text-sm text-white">
+          The preview cannot show this frame: {problem}.
+        </p>
+      )}
+    </div>
+  );
+}
+
+const METHOD_NAMES = { step: 'Step', mix: 'Mix', flow: 'Flow' } as const;
+
+/** What the clip is compared with, in words. */
+function otherName({ clip }: BenchClip, { other }: Compare): string {
+  if (other.kind === 'plain') return 'plain, 100 %';
+  if (other.kind === 'opened') return 'as opened';
+  if (other.kind === 'method') return METHOD_NAMES[other.method] + (other.level ? `, ${other.level}` : '');
+  return clip.versions.find((v) => v.id === other.id)?.name ?? '';
+}
+
+/** Names both sides of a comparison; a wipe's edge follows the pointer. */
+function CompareMarks({
+  bench,
+  compare,
+  position,
+}: {
+  bench: BenchClip;
+  compare: Compare;
+  position: number | undefined;
+}) {
+  const wipe = (event: PointerEvent<HTMLDivElement>) => {
+    if (event.buttons !== 1) return;
+    const { left, width } = event.currentTarget.getBoundingClientRect();
+    setCompare({ edge: Math.min(1, Math.max(0, (event.clientX - left) / width)) });
+  };
+  const tag = 'absolute top-2 rounded bg-black/65 px-2 py-0.5 text-xs text-white';
+  return (
+    <div
+      className={`absolute inset-0 ${compare.how === 'wipe' ? 'cursor-ew-resize touch-none' : ''}`}
+      data-testid="compare"
+      data-other={position}
+      {...(compare.how === 'wipe' && { onPointerDown: wipe, onPointerMove: wipe })}
+    >
+      <span className={`${tag} left-2`}>
+        {compare.how === 'difference'
+          ? 'difference, four times as strong'
+          : compare.other.kind === 'method'
+            ? 'this clip'
+            : 'this curve'}
+      </span>
+      <span className={`${tag} right-2`}>
+        {compare.how === 'blink' && 'in turn with '}
+        {compare.how === 'difference' && 'from '}
+        {otherName(bench, compare)}
+        {position !== undefined && ` · ${position.toFixed(2)}`}
+      </span>
+    </div>
+  );
+}
+
+/** Over the picture while a patch is to be chosen: a press chooses the one about it. */
+function PickPatch({ bench }: { bench: BenchClip }) {
+  const picking = useBench((s) => s.picking);
+  if (!picking) return null;
+  const { width, height } = bench.project.reel;
+  const pick = (event: PointerEvent<HTMLDivElement>) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    // The reel's picture lies in the middle of the box, as large as fits in.
+    const scale = Math.min(box.width / width, box.height / height);
+    const x = (event.clientX - box.left - box.width / 2) / (scale * width);
+    const y = (event.clientY - box.top - box.height / 2) / (scale * width);
+    if (Math.abs(x) <= 0.5) void holdPatch(bench, { x, y }, picking.keeps, picking.aspect);
+  };
+  return (
+    <div className="absolute inset-0 cursor-crosshair" data-testid="pick-patch" onPointerDown={pick}>
+      <span className="absolute top-2 left-2 rounded bg-black/65 px-2 py-0.5 text-xs text-white">
+        Press on what is to stand still
+      </span>
+    </div>
+  );
+}
+
+const LOOK_TAG = 'absolute top-2 rounded bg-black/65 px-2 py-0.5 text-xs text-white';
+
+/** What is laid over the picture, in words: a frame that is not made has neither neighbours nor motion. */
+function LookMarks({ shown }: { shown: Shown }) {
+  const look = useBench((s) => s.look);
+  const made = madeOf(shown.sample);
+  if (!made) return <span className={`${LOOK_TAG} left-2`}>a real frame: nothing was made</span>;
+  if (look === 'neighbours') {
+    // The picture and its neighbours stand one and a half pictures high, in the middle.
+    const places = [
+      ['18%', '1.5%', `made, ${Math.round(made.fraction * 100)} % of the way`],
+      ['18%', '68.5%', four(made.a)],
+      ['51%', '68.5%', four(made.b)],
+    ] as const;
+    return (
+      <div>
+        {places.map(([left, top, text]) => (
+          <span
+            key={text}
+            className="absolute rounded bg-black/65 px-2 py-0.5 font-mono text-xs text-white"
+            style={{ left, top }}
+          >
+            {text}
+          </span>
+        ))}
+      </div>
+    );
+  }
+  if (shown.level === undefined) return <span className={`${LOOK_TAG} left-2`}>no motion is used here</span>;
+  if (look === 'arrows')
+    return (
+      <span className={`${LOOK_TAG} left-2`}>
+        from {four(made.a)} to {four(made.b)}
+      </span>
+    );
+  if (look === 'colour') return <span className={`${LOOK_TAG} left-2`}>hue: which way · strength: how far</span>;
+  return (
+    <div>
+      <span className={`${LOOK_TAG} left-2`} style={{ color: '#ff9a82' }}>
+        hidden in {four(made.a)}
+      </span>
+      <span className={`${LOOK_TAG} right-2`} style={{ color: '#8fdad8' }}>
+        hidden in {four(made.b)}
+      </span>
+    </div>
+  );
+}
+
+/** The still made by the server from the original; until it is here the preview stays in sight. */
+function Original({ address }: { address: string }) {
+  return (
+    <img
+      src={address}
+      alt="This frame made from the original at full size"
+      className="absolute inset-0 h-full w-full object-contain"
+    />
+  );
+}
+
+/** What is on screen, as attributes: for tests and for anything else that needs to know without reading pixels. */
+const pictureFacts = (shown: Shown | undefined) =>
+  shown && {
+    'data-frame': shown.k,
+    'data-position': shown.position,
+    'data-fingerprint': shown.fingerprint,
+    'data-milliseconds': shown.milliseconds.toFixed(1),
+  };

@@ -1,0 +1,35 @@
+import { removeItem, setGap } from '@idle-bend/core/edit';
+import type { Gap } from '@idle-bend/core/model';
+import { Trash2 } from 'lucide-react';
+import { readLength } from '../speed/fit-field.tsx';
+import { Panel } from '../../ui/panel.tsx';
+import { TypedField } from '../../ui/typed-field.tsx';
+import { edit } from '../../session/session.ts';
+import { select, type BenchClip } from '../../session/bench-state.ts';
+
+/** Black between clips. */
+export function GapPanel({ bench, gap }: { bench: BenchClip; gap: Gap }) {
+  const fps = bench.project.reel.rate.num / bench.project.reel.rate.den;
+  const close = () => {
+    edit((project) => removeItem(project, gap.id));
+    select({ kind: 'clip' });
+  };
+  return (
+    <Panel
+      title="Gap"
+      about={`${gap.frames} frames of black`}
+      action={
+        <button className="button px-1.5" aria-label="Close this gap" onClick={close}>
+          <Trash2 size={15} aria-hidden />
+        </button>
+      }
+    >
+      <TypedField
+        label="Length, frames"
+        text={String(gap.frames)}
+        commit={(typed) => edit((project) => setGap(project, gap.id, Math.round(readLength(typed, fps))))}
+        step={(by) => edit((project) => setGap(project, gap.id, Math.max(1, gap.frames + by)))}
+      />
+    </Panel>
+  );
+}

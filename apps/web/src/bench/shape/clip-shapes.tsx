@@ -1,0 +1,36 @@
+import { asShape, CLIP_SHAPES, stretchShape } from '@idle-bend/core/shape';
+import type { TimeMap } from '@idle-bend/core/time-map';
+import { CurveDrawing } from './curve-drawing.tsx';
+import { SavedShapes } from './saved-shapes.tsx';
+import { ShapeNote, useShapeNote } from './shape-note.tsx';
+import { type BenchClip } from '../../session/bench-state.ts';
+import { changeMap } from '../../session/command.ts';
+
+/** Whole curves to put on the clip: its length and its first and last source frame stay. */
+export function ClipShapes({ bench }: { bench: BenchClip }) {
+  const note = useShapeNote();
+  const put = (shape: TimeMap) => changeMap((map) => stretchShape(shape, map));
+  return (
+    <>
+      <div role="group" aria-label="Shapes for the clip" className="grid grid-cols-5 gap-1.5">
+        {CLIP_SHAPES.map((shape) => (
+          <button
+            key={shape.id}
+            className="border-line bg-sheet hover:border-river rounded-lg border px-1 pt-1 text-xs"
+            onClick={() => put(shape.map)}
+            {...note.of(shape)}
+          >
+            <CurveDrawing map={shape.map} />
+            {shape.name}
+          </button>
+        ))}
+      </div>
+      <ShapeNote shown={note.shown} otherwise="Each keeps the clip’s length and its first and last source frame." />
+      <SavedShapes
+        kind="clip"
+        content={() => ({ kind: 'clip', map: asShape(bench.clip.map) })}
+        put={(shape) => shape.kind === 'clip' && put(shape.map)}
+      />
+    </>
+  );
+}

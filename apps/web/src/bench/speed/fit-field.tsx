@@ -1,0 +1,77 @@
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { clipSlope } from '@idle-bend/core/reel';
+import { TypedField } from '../../ui/typed-field.tsx';
+import { type BenchClip } from '../../session/bench-state.ts';
+
+interface Props {
+  readonly bench: BenchClip;
+  /** How long the stretch is now, timeline frames. */
+  readonly frames: number;
+  /** Source frames it uses. */
+  readonly content: number;
+  readonly fit: (frames: number) => void;
+}
+
+/** A length as typed: frames, seconds ("1.5s"), or the name of nothing else. */
+export function readLength(typed: string, fps: number): number {
+  const match = /^(\d+(?:\.\d+)?)\s*(f|s)?$/.exec(typed.trim());
+  if (!match) throw new InvalidInput('length', `"${typed}" is not a length in frames or seconds`);
+  return match[2] === 's' ? Number(match[1]) * fps : Number(match[1]);
+}
+
+/** How long a stretch lasts: typed, or the span between two cues; with what that asks of the source. */
+export function FitField({ bench, frames, content, fit }: Props) {
+  const { project } = bench;
+  const fps = project.reel.rate.num / project.reel.rate.den;
+  const shown = Math.round(frames * 1000) / 1000;
+  const needed = Math.round(frames * clipSlope(project, bench.clip) * 10) / 10;
+  return (
+    <div>
+      <div className="grid grid-cols-2 gap-3">
+        <TypedField
+          label="Length, frames"
+          text={String(shown)}
+          commit={(typed) => fit(readLength(typed, fps))}
+          step={(by) => fit(Math.max(1, Math.round(frames) + by))}
+        />
+        <SpanChoice bench={bench} fit={fit} />
+      </div>
+      <p className="text-faint mt-1 text-xs" data-testid="needed">
+        {shown} frames at 100 % need <span className="font-mono">{needed}</span> source frames; there are{' '}
+        <span className="font-mono">{Math.round(Math.abs(content) * 10) / 10}</span>.
+      </p>
+    </div>
+  );
+}
+
+/** The spans from cue to cue, each with how many frames it has. */
+function SpanChoice({ bench, fit }: Pick<Props, 'bench' | 'fit'>) {
+  const { cues } = bench.project.reel;
+  const marks = [
+    { name: 'the clip’s start', frame: bench.start },
+    ...cues.map(({ name, frame }) => ({ name: name || `frame ${frame}`, frame: Math.round(frame) })),
+  ];
+  const spans = marks
+    .flatMap((a, i) => marks.slice(i + 1).map((b) => ({ text: `${a.name} to ${b.name}`, frames: b.frame - a.frame })))
+    .filter((span) => span.frames >= 1);
+  return (
+    <label className="block min-w-0">
+      <span className="label">Fit to the span</span>
+      <select
+        className="field font-sans"
+        value=""
+        disabled={spans.length === 0}
+        onChange={(e) => fit(Number(e.target.value))}
+      >
+        <option value="" disabled>
+          {spans.length === 0 ? 'set cues first (C)' : 'between two cues…'}
+        </option>
+        {spans.map(({ text, frames }, i) => (
+          <option key={i} value={frames}>
+            {text}: {frames} frames
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}

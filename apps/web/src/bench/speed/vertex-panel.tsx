@@ -1,0 +1,184 @@
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { BEND_SHAPES } from '@idle-bend/core/shape';
+import { percentText } from '@idle-bend/core/time';
+import {
+  bendWindow,
+  isTurn,
+  reachTurn,
+  turnsAt,
+  type Ease,
+  moveVertex,
+  reachSlope,
+  setBend,
+  type BezierEase,
+  type TimeMap,
+} from '@idle-bend/core/time-map';
+import { ChevronLeft, ChevronRight, Trash2 } from 'lucide-react';
+import { EaseDrawing } from '../shape/ease-drawing.tsx';
+import { EaseEditor } from '../shape/ease-editor.tsx';
+import { SavedShapes } from '../shape/saved-shapes.tsx';
+import { ShapeNote, useShapeNote } from '../shape/shape-note.tsx';
+import { TypedField } from '../../ui/typed-field.tsx';
+import { Panel } from '../../ui/panel.tsx';
+import { type BenchClip } from '../../session/bench-state.ts';
+import { applyMap, changeMap } from '../../session/command.ts';
+import { removeSelected, walkBends } from '../clip/commands.ts';
+
+const OWN_START: BezierEase = [0.4, 0, 0.6, 1];
+
+/** A library shape to start one's own from: a hair away, so that it is one's own. */
+const nearOwn = ([x1, y1, x2, y2]: BezierEase): BezierEase => [x1, y1, x2, y2 - 0.01];
+
+const shortNumber = (n: number) => String(Math.round(n * 1000) / 1000);
+
+function readNumber(typed: string): number {
+  const match = /^([+-]?\d+(?:\.\d+)?)\s*f?$/.exec(typed);
+  if (!match) throw new InvalidInput('number', `"${typed}" is not a number of frames`);
+  return Number(match[1]);
+}
+
+export function VertexPanel({ bench, index }: { bench: BenchClip; index: number }) {
+  const { map } = bench.clip;
+  const { t, s } = map.vertices[index]!;
+  const inner = index > 0 && index < map.vertices.length - 1;
+  const move = (to: { t?: number; s?: number }) =>
+    applyMap((m) => moveVertex(m, index, { ...m.vertices[index]!, ...to }));
+  const speed = (reach: number) => percentText(reachSlope(map, reach) / bench.slope);
+  const title = inner ? `Bend ${index}` : index === 0 ? 'Start of the clip' : 'End of the clip';
+  return (
+    <Panel
+      title={title}
+      about={inner ? `${speed(index - 1)} into ${speed(index)}` : undefined}
+      action={
+        <span className="flex gap-1">
+          <button className="button px-1.5" aria-label="Bend before" onClick={() => walkBends(-1)}>
+            <ChevronLeft size={15} aria-hidden />
+          </button>
+          <button className="button px-1.5" aria-label="Bend after" onClick={() => walkBends(1)}>
+            <ChevronRight size={15} aria-hidden />
+          </button>
+          {inner && (
+            <button className="button px-1.5" aria-label="Remove this bend" onClick={removeSelected}>
+              <Trash2 size={15} aria-hidden />
+            </button>
+          )}
+        </span>
+      }
+    >
+      {inner && <Shapes bench={bench} index={index} />}
+      <div className="grid grid-cols-3 gap-3">
+        {inner && (
+          <TypedField
+            label="Width, frames"
+            text={shortNumber(map.bends[index]!.widthFrames)}
+            commit={(typed) => applyMap((m) => setBend(m, index, { widthFrames: readNumber(typed) }))}
+            step={(by) =>
+              applyMap((m) =>
+                setBend(m, index, { widthFrames: Math.max(0, Math.round(m.bends[index]!.widthFrames) + by) }),
+              )
+            }
+          />
+        )}
+        {index > 0 && (
+          <TypedField
+            label="Sits at, frame"
+            text={shortNumber(t)}
+            commit={(typed) => move({ t: readNumber(typed) })}
+            step={(by) => move({ t: Math.round(t) + by })}
+          />
+        )}
+        <TypedField
+          label="Source frame"
+          text={shortNumber(s)}
+          commit={(typed) => move({ s: readNumber(typed) })}
+          step={(by) => move({ s: Math.round(s) + by })}
+        />
+      </div>
+      {isTurn(map, index) && <Turn bench={bench} index={index} />}
+      {inner && typeof map.bends[index]!.ease !== 'string' && (
+        <EaseEditor bench={bench} index={index} ease={map.bends[index]!.ease} falls={slowsDown(map, index)} />
+      )}
+      {inner && map.bends[index]!.widthFrames > 0 && <WindowNote bench={bench} index={index} />}
+      {inner && (
+        <SavedShapes
+          kind="bend"
+          content={() => ({ kind: 'bend', ease: map.bends[index]!.ease })}
+          put={(shape) => shape.kind === 'bend' && changeMap((m) => setBend(m, index, { ease: shape.ease }))}
+        />
+      )}
+    </Panel>
+  );
+}
+
+const slowsDown = (map: TimeMap, index: number) => reachSlope(map, index) < reachSlope(map, index - 1);
+
+function Shapes({ bench, index }: { bench: BenchClip; index: number }) {
+  const { map } = bench.clip;
+  const { ease } = map.bends[index]!;
+  const falls = slowsDown(map, index);
+  const note = useShapeNote();
+  const isEase = (other: Ease) => String(other) === String(ease);
+  const known = BEND_SHAPES.find((shape) => isEase(shape.ease));
+  const own = !known;
+  const put = (next: Ease) => changeMap((m) => setBend(m, index, { ease: next }));
+  const card = (on: boolean) =>
+    `rounded-lg border px-1 pt-1 text-xs ${on ? 'border-vermilion bg-sheet' : 'border-line bg-sheet hover:border-river'}`;
+  return (
+    <>
+      <div role="group" aria-label="Shape" className="grid grid-cols-6 gap-1.5">
+        {BEND_SHAPES.map((shape) => (
+          <button
+            key={shape.id}
+            className={card(isEase(shape.ease))}
+            aria-pressed={isEase(shape.ease)}
+            onClick={() => put(shape.ease)}
+            {...note.of(shape)}
+          >
+            <EaseDrawing ease={shape.ease} falls={falls} />
+            {shape.name}
+          </button>
+        ))}
+        <button
+          className={card(own)}
+          aria-pressed={own}
+          onClick={() => !own && put(typeof ease === 'string' ? OWN_START : nearOwn(ease))}
+        >
+          <EaseDrawing ease={own ? ease : OWN_START} falls={falls} />
+          Own
+        </button>
+      </div>
+      <ShapeNote shown={note.shown ?? known} otherwise="A shape of your own: drag its handles." />
+    </>
+  );
+}
+
+/** Rounding cuts the corner of a turn: where it really turns, and one press to reach the frame it was meant to. */
+function Turn({ bench, index }: { bench: BenchClip; index: number }) {
+  const { map } = bench.clip;
+  const meant = map.vertices[index]!.s;
+  const real = turnsAt(map, index);
+  if (Math.abs(real - Math.round(real)) < 1e-6)
+    return <p className="text-faint text-xs">Turns exactly at source {Math.round(real)}.</p>;
+  return (
+    <p className="flex items-center gap-2 text-sm">
+      Turns at source <span className="font-mono">{real.toFixed(2)}</span>, short of{' '}
+      <span className="font-mono">{shortNumber(meant)}</span>.
+      <button
+        className="button ml-auto py-0.5"
+        onClick={() => changeMap((m) => reachTurn(m, index, Math.round(meant)))}
+      >
+        Reach {Math.round(meant)}
+      </button>
+    </p>
+  );
+}
+
+function WindowNote({ bench, index }: { bench: BenchClip; index: number }) {
+  const { from, to } = bendWindow(bench.clip.map, index);
+  return (
+    <p className="text-faint text-xs">
+      Changes speed from frame <span className="font-mono">{shortNumber(from)}</span> to{' '}
+      <span className="font-mono">{shortNumber(to)}</span>; nothing outside that moves.
+    </p>
+  );
+}

@@ -1,0 +1,283 @@
+import type { OpenedProject } from '@idle-bend/core/api';
+import { reconcileReel } from '@idle-bend/core/edit';
+import { insideGroup, withInside } from '@idle-bend/core/group';
+import { isGroup, parseProject, type Project } from '@idle-bend/core/model';
+import { createStore, type StoreApi } from 'zustand/vanilla';
+
+/** Whether the server has what is shown: saved; being saved; it cannot be reached; another window saved something else. */
+export type KeepState = 'kept' | 'keeping' | 'waiting' | 'conflict';
+
+export interface ProjectState {
+  readonly id: string | undefined;
+  readonly name: string;
+  /** Where on the server's machine files are picked up. */
+  readonly watchedFolder: string;
+  /** What is shown and edited: the whole project or, while a group is open, the project as it is from inside that. */
+  readonly document: Project | undefined;
+  /** What is kept. */
+  readonly whole: Project | undefined;
+  /** The groups that are open, outermost first; the last one is what is seen. */
+  readonly within: readonly OpenGroup[];
+  /** The server's version this window's document was edited from. */
+  readonly version: number;
+  readonly past: readonly Project[];
+  readonly future: readonly Project[];
+  readonly keep: KeepState;
+  /** The document before the gesture under way, while there is one. */
+  readonly gestureStart: Project | undefined;
+}
+
+export interface OpenGroup {
+  readonly sourceId: string;
+  /** The clip it was opened from. */
+  readonly clipId: string;
+}
+
+/** Who keeps projects. What it rejects with has the `status` of the answer; 409 says that another window was there first. */
+export interface ProjectServer {
+  openProject(id: string): Promise<OpenedProject>;
+  keepDocument(id: string, version: number, document: Project): Promise<{ readonly version: number }>;
+}
+
+export interface UndoSteps {
+  readonly past: readonly Project[];
+  readonly future: readonly Project[];
+}
+
+/** Where the steps of undo outlive a reload. */
+export interface UndoHistory {
+  remember(projectId: string, steps: UndoSteps & { readonly version: number }): Promise<void>;
+  recall(projectId: string, version: number): Promise<UndoSteps>;
+}
+
+const MAX_UNDO = 500;
+/** Edits that follow one another faster than this are sent together. */
+const SEND_AFTER_MS = 200;
+const RETRY_AFTER_MS = 2000;
+const CONFLICT = 409;
+
+const NOTHING_OPEN: ProjectState = {
+  ...{ id: undefined, name: '', watchedFolder: '', document: undefined, whole: undefined, within: [], version: 0 },
+  ...{ past: [], future: [], keep: 'kept', gestureStart: undefined },
+};
+
+/** The open project: a value, its earlier values for undo, and whether the server has it. */
+export class DocumentStore {
+  readonly store: StoreApi<ProjectState> = createStore(() => NOTHING_OPEN);
+  /** The whole project before the gesture under way. */
+  private wholeBefore: Project | undefined;
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private sending: Promise<void> | undefined;
+
+  constructor(
+    private readonly server: ProjectServer,
+    private readonly history: UndoHistory,
+  ) {}
+
+  private get state(): ProjectState {
+    return this.store.getState();
+  }
+
+  /** Opens a project as the server has it, once what is open is saved or cannot be. */
+  readonly load = async (id: string): Promise<void> => {
+    await this.flush().catch(() => undefined);
+    const { name, watchedFolder, version } = this.state;
+    this.store.setState({ ...NOTHING_OPEN, name, watchedFolder, version });
+    const opened = await this.server.openProject(id);
+    const steps = await this.history.recall(id, opened.version);
+    this.store.setState({
+      ...{ id, name: opened.name, version: opened.version, watchedFolder: opened.watchedFolder, ...steps },
+      ...this.seen(parseProject(opened.document), []),
+    });
+  };
+
+  /** Goes into a group, or (without one) out of the innermost. */
+  readonly openGroup = (group: OpenGroup | undefined): void => {
+    const { whole, within } = this.state;
+    if (whole) this.store.setState(this.seen(whole, group ? [...within, group] : within.slice(0, -1)));
+  };
+
+  readonly closeAllGroups = (): void => {
+    const { whole, within } = this.state;
+    if (whole && within.length > 0) this.store.setState(this.seen(whole, []));
+  };
+
+  /** One edit, one undo. A gesture under way ends with it. What `change` throws is passed on, and nothing changes. */
+  readonly edit = (change: (project: Project) => Project): void => {
+    this.endGesture();
+    const { document, whole, past } = this.state;
+    if (!document || !whole) return;
+    const changed = change(document);
+    if (changed === document) return;
+    const next = this.seen(this.wholeWith(whole, changed));
+    this.store.setState({ ...next, past: [...past, whole].slice(-MAX_UNDO), future: [] });
+    this.sendSoon();
+  };
+
+  /** A step of a drag, always computed from the document the gesture began with; the whole gesture is one undo. */
+  readonly editDuringGesture = (change: (project: Project) => Project): void => {
+    const { document, whole, gestureStart } = this.state;
+    if (!document) return;
+    const start = gestureStart ?? document;
+    if (!gestureStart) this.wholeBefore = whole;
+    this.store.setState({ ...this.seen(this.wholeWith(this.wholeBefore!, change(start))), gestureStart: start });
+  };
+
+  /** A change nobody made, such as what was heard in a sound: kept, and nothing to undo. */
+  readonly amend = (change: (project: Project) => Project): void => {
+    const { whole, gestureStart } = this.state;
+    if (!whole || gestureStart) return;
+    const next = change(whole);
+    if (next === whole) return;
+    this.store.setState(this.seen(next));
+    this.sendSoon();
+  };
+
+  readonly endGesture = (): void => {
+    const { whole, gestureStart, past } = this.state;
+    if (!gestureStart) return;
+    this.store.setState({ gestureStart: undefined });
+    if (whole === this.wholeBefore) return;
+    this.store.setState({ past: [...past, this.wholeBefore!].slice(-MAX_UNDO), future: [] });
+    this.sendSoon();
+  };
+
+  readonly cancelGesture = (): void => {
+    const { gestureStart } = this.state;
+    if (gestureStart) this.store.setState({ ...this.seen(this.wholeBefore!), gestureStart: undefined });
+  };
+
+  readonly undo = (): void => {
+    this.endGesture();
+    const { whole, past, future } = this.state;
+    if (!whole || past.length === 0) return;
+    this.store.setState({ ...this.seen(past.at(-1)!), past: past.slice(0, -1), future: [whole, ...future] });
+    this.sendSoon();
+  };
+
+  readonly redo = (): void => {
+    this.endGesture();
+    const { whole, past, future } = this.state;
+    if (!whole || future.length === 0) return;
+    this.store.setState({ ...this.seen(future[0]!), past: [...past, whole], future: future.slice(1) });
+    this.sendSoon();
+  };
+
+  /** Brings the server up to date; resolves when it has acknowledged what is shown now. Rejects in a conflict. */
+  readonly flush = async (): Promise<void> => {
+    clearTimeout(this.timer);
+    while (this.sending) await this.sending;
+    const { id, version, keep } = this.state;
+    const document = this.settled;
+    if (!id || !document || keep === 'kept') return;
+    if (keep === 'conflict') throw new Error('This project was changed in another window.');
+    this.sending = this.send(id, version, document);
+    try {
+      await this.sending;
+    } finally {
+      this.sending = undefined;
+    }
+    if (this.state.id === id && this.state.keep === 'keeping') await this.flush();
+  };
+
+  /** Another window kept a change. Without changes of our own we follow; with some, the editor decides. */
+  readonly followOtherWindow = async (version: number): Promise<void> => {
+    const { id, version: ours } = this.state;
+    if (!id || version <= ours) return;
+    const untouched = () => this.state.keep === 'kept' && !this.state.gestureStart;
+    const theirs = untouched() ? await this.server.openProject(id) : undefined;
+    if (this.state.id !== id || version <= this.state.version) return;
+    // Nor is what was done while theirs was fetched put aside without a word.
+    if (theirs && untouched()) this.take(theirs);
+    else this.store.setState({ keep: 'conflict' });
+  };
+
+  /** Whether another window kept a change that this one was not told of, because it could not hear the server for a while. */
+  readonly catchUp = async (): Promise<void> => {
+    // Changes of our own that are under way are answered for by the server.
+    await this.flush();
+    const { id, keep } = this.state;
+    if (!id || keep !== 'kept') return;
+    const { version } = await this.server.openProject(id);
+    if (this.state.id === id) await this.followOtherWindow(version);
+  };
+
+  /** Ends a conflict with the other window's document; what was here stays one undo away. */
+  readonly takeTheirs = async (): Promise<void> => {
+    const { id } = this.state;
+    if (!id) return;
+    const theirs = await this.server.openProject(id);
+    if (this.state.id === id) this.take(theirs);
+  };
+
+  /** Ends a conflict with this window's document. */
+  readonly keepOurs = async (): Promise<void> => {
+    const { id } = this.state;
+    if (!id) return;
+    const { version } = await this.server.openProject(id);
+    if (this.state.id !== id) return;
+    this.store.setState({ version, keep: 'keeping' });
+    await this.flush();
+  };
+
+  /** The whole project, and what of it is seen: groups that are gone are not open any more. */
+  private seen(whole: Project, within = this.state.within): Pick<ProjectState, 'whole' | 'within' | 'document'> {
+    const there = (group: OpenGroup) => whole.sources.some((source) => source.id === group.sourceId && isGroup(source));
+    const gone = within.findIndex((group) => !there(group));
+    const open = gone < 0 ? within : within.slice(0, gone);
+    const last = open.at(-1);
+    return { whole, within: open, document: last ? insideGroup(whole, last.sourceId) : whole };
+  }
+
+  /** The whole project with a document that was edited where it is seen. */
+  private wholeWith(whole: Project, document: Project): Project {
+    const last = this.state.within.at(-1);
+    if (!last) return reconcileReel(document);
+    // What was not changed is the same project, which is how a gesture knows that it did nothing.
+    return document === insideGroup(whole, last.sourceId)
+      ? whole
+      : reconcileReel(withInside(whole, last.sourceId, reconcileReel(document)));
+  }
+
+  /** The project without what a gesture under way does to it: a drag is kept when it ends. */
+  private get settled(): Project | undefined {
+    return this.state.gestureStart ? this.wholeBefore : this.state.whole;
+  }
+
+  private sendSoon(): void {
+    if (this.state.keep === 'conflict') return;
+    this.store.setState({ keep: 'keeping' });
+    this.sendAfter(SEND_AFTER_MS);
+  }
+
+  private sendAfter(milliseconds: number): void {
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => void this.flush().catch(() => undefined), milliseconds);
+  }
+
+  private async send(id: string, version: number, document: Project): Promise<void> {
+    try {
+      const kept = await this.server.keepDocument(id, version, document);
+      if (this.state.id !== id) return;
+      const isNewest = this.settled === document;
+      this.store.setState({ version: kept.version, keep: isNewest ? 'kept' : 'keeping' });
+      const { past, future } = this.state;
+      if (isNewest) void this.history.remember(id, { version: kept.version, past, future });
+    } catch (error) {
+      const conflict = (error as { readonly status?: number }).status === CONFLICT;
+      if (this.state.id === id) this.store.setState({ keep: conflict ? 'conflict' : 'waiting' });
+      if (!conflict) this.sendAfter(RETRY_AFTER_MS);
+      throw error;
+    }
+  }
+
+  private take(theirs: OpenedProject): void {
+    const { whole, past, version, keep } = this.state;
+    // Told of it twice (by the server, and by what asked for it), it is taken once.
+    if (theirs.version === version && keep === 'kept') return;
+    this.store.setState({
+      ...{ version: theirs.version, ...this.seen(parseProject(theirs.document)) },
+      ...{ past: whole ? [...past, whole].slice(-MAX_UNDO) : past, future: [], keep: 'kept', gestureStart: undefined },
+    });
+  }
+}
