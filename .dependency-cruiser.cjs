@@ -61,6 +61,12 @@ module.exports = {
     only('apps/server', ['packages']),
     only('apps/web', ['packages/core', 'packages/kernels', 'packages/pipeline']),
     {
+      name: 'session-without-a-framework',
+      severity: 'error',
+      from: { path: '^apps/web/src/(session/|bench/.*commands\\.ts$)', pathNot: '\\.test\\.ts$' },
+      to: { path: ['node_modules/(react|react-dom|react-router|@tanstack|radix-ui|sonner)/', '\\.tsx$', '/use-[^/]*\\.ts$'] },
+    },
+    {
       name: 'ffmpeg-has-one-door',
       severity: 'error',
       from: {

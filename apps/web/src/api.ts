@@ -16,7 +16,7 @@ import type { Sample } from '@idle-bend/core/sampling';
 import type { SavedShape } from '@idle-bend/core/shape';
 
 /** A refusal from the server: its sentence, and its status. */
-export class ApiError extends Error {
+class ApiError extends Error {
   constructor(
     message: string,
     readonly status: number,

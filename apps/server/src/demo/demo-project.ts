@@ -8,7 +8,6 @@ import {
   addCue,
   addMoment,
   addSound,
-  addSource,
   appendClip,
   setReelColour,
   cueOnSound,
@@ -16,6 +15,7 @@ import {
   setFills,
   tie,
   updateClip,
+  withSource,
 } from '@idle-bend/core/edit';
 import { landClip } from '@idle-bend/core/landing';
 import { emptyProject, type Project } from '@idle-bend/core/model';
@@ -61,7 +61,7 @@ export class DemoProject {
     for (const name of FILMS) {
       const footage = await this.take(folder, `${name}.mp4`, `demo-${name}`);
       if (!footage) continue;
-      project = addSource(project, asSource(footage));
+      project = withSource(project, footage, footage.facts.picture!);
       const { colour } = footage.facts.picture!;
       if (colour && project.reel.colour === null) project = setReelColour(project, reelSpaceOf(colour));
       if (name === 'marble-bell') project = await this.bendTheBell(project, footage, folder);
@@ -198,17 +198,4 @@ function shaped(project: Project, footage: Footage, name: string): Project {
     ...(name === 'dominoes' && { map: stretchShape(hover, clip.map) }),
     ...(name === 'pendulum' && { map: setClipSpeed(clip.map, 0.25, clipSlope(put, clip)), method: 'flow' as const }),
   }));
-}
-
-function asSource(footage: Footage) {
-  const { rate: nativeRate, frames } = footage.facts.picture!;
-  return {
-    id: footage.id,
-    name: footage.name.replace(/\.\w+$/, ''),
-    frames,
-    nativeRate,
-    readAs: nativeRate,
-    moments: [],
-    skips: null,
-  };
 }

@@ -3,7 +3,7 @@ import { bendWindow } from '@idle-bend/core/time-map';
 import { stillUrl } from '../api.ts';
 import { LOOKS } from '../preview/messages.ts';
 import { nextHow, nextInStep, toggleCompare } from './compare/commands.ts';
-import { bindHere, closeHere, openHere, unbindHere } from './group/commands.ts';
+import { groupHere, closeHere, openHere, ungroupHere } from './group/commands.ts';
 import { clearReelRange, reelIn, reelOut, toggleReelLoop } from './reel/range-commands.ts';
 import { joinHere, joinPicked } from './join/commands.ts';
 import { makeSmooth } from './motion.ts';
@@ -233,8 +233,8 @@ export const ACTIONS: readonly Action[] = [
   { name: 'The clip after', keys: ['pagedown'], shown: 'PgDn', run: () => walkClips(1) },
   { name: 'Pick the clip before too', keys: ['shift+pageup'], shown: 'Shift PgUp', run: () => pickNeighbour(-1) },
   { name: 'Pick the clip after too', keys: ['shift+pagedown'], shown: 'Shift PgDn', run: () => pickNeighbour(1) },
-  { name: 'Bind the picked clips into a group', keys: ['ctrl+b'], shown: 'Ctrl B', run: bindHere },
-  { name: 'Take the group apart', keys: ['ctrl+shift+b'], shown: 'Ctrl Shift B', run: unbindHere },
+  { name: 'Bind the picked clips into a group', keys: ['ctrl+b'], shown: 'Ctrl B', run: groupHere },
+  { name: 'Take the group apart', keys: ['ctrl+shift+b'], shown: 'Ctrl Shift B', run: ungroupHere },
   { name: 'Open the group', keys: ['enter'], shown: 'Enter', run: openHere },
   { name: 'Close the group', keys: ['shift+enter'], shown: 'Shift Enter', run: closeHere },
   { name: 'The reel’s range begins here', keys: ['shift+i'], shown: 'Shift I', run: reelIn },

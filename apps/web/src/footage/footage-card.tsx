@@ -14,7 +14,7 @@ import { MotionStrip } from './motion-strip.tsx';
 import { HighRangeChoice } from './high-range-choice.tsx';
 import { HealthStrip } from './health-strip.tsx';
 import { clearInOutPoints, togglePick, useFootageRoom } from './in-out-points.ts';
-import { layUnderReel, putOnReel } from './put-on-reel.ts';
+import { layUnderReel, putOnReel } from '@idle-bend/core/edit';
 import { ReadAs } from './read-as.tsx';
 import { sendFile } from './uploads.ts';
 import { slowMotionHeadroom } from './slow-motion-headroom.ts';
@@ -81,7 +81,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
   const bend = () => (isEmptyReel() && picture?.highRange && picture.colour ? setAsking(true) : put());
   const lay = () => {
     const id = `sound-${crypto.randomUUID().slice(0, 8)}`;
-    edit((project) => layUnderReel(project, footage, id));
+    edit((project) => layUnderReel(project, footage, footage.facts.durationSeconds ?? 60, id));
     select({ kind: 'sound', id });
     void navigate(`/projects/${projectId}/bench`);
   };

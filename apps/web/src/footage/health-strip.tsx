@@ -2,7 +2,7 @@ import type { Footage, PictureFacts } from '@idle-bend/core/api';
 import { setDroppedRepeats } from '@idle-bend/core/edit';
 import { describeRepeats } from '@idle-bend/core/health';
 import type { DroppedRepeats } from '@idle-bend/core/model';
-import { withSource } from './put-on-reel.ts';
+import { withSource } from '@idle-bend/core/edit';
 import { edit } from '../session/session.ts';
 import { useProject } from '../ui/use-session.ts';
 

@@ -1,7 +1,7 @@
 import { create } from 'zustand';
 
 /** The part of a piece of footage that is wanted, both frames included. */
-export interface InOutPoints {
+interface InOutPoints {
   readonly first?: number;
   readonly last?: number;
 }

@@ -2,7 +2,7 @@ import type { Footage } from '@idle-bend/core/api';
 import { parseRate, speakRate } from '@idle-bend/core/time';
 import { Gauge, X } from 'lucide-react';
 import { useFootageRoom } from './in-out-points.ts';
-import { readFootageAs } from './put-on-reel.ts';
+import { readFootageAs } from '@idle-bend/core/edit';
 import { READ_AS_RATES } from './read-as.tsx';
 import { edit } from '../session/session.ts';
 import { useProject } from '../ui/use-session.ts';

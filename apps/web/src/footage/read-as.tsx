@@ -1,6 +1,6 @@
 import type { Footage, PictureFacts } from '@idle-bend/core/api';
 import { sameRate, speakRate } from '@idle-bend/core/time';
-import { readFootageAs } from './put-on-reel.ts';
+import { readFootageAs } from '@idle-bend/core/edit';
 import { edit } from '../session/session.ts';
 import { useProject } from '../ui/use-session.ts';
 

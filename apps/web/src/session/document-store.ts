@@ -33,9 +33,11 @@ export interface OpenGroup {
   readonly clipId: string;
 }
 
+type SavedProject = Pick<OpenedProject, 'name' | 'version' | 'watchedFolder' | 'document'>;
+
 /** Who keeps projects. What it rejects with has the `status` of the answer; 409 says that another window was there first. */
 export interface ProjectServer {
-  openProject(id: string): Promise<OpenedProject>;
+  openProject(id: string): Promise<SavedProject>;
   keepDocument(id: string, version: number, document: Project): Promise<{ readonly version: number }>;
 }
 
@@ -271,7 +273,7 @@ export class DocumentStore {
     }
   }
 
-  private take(theirs: OpenedProject): void {
+  private take(theirs: SavedProject): void {
     const { whole, past, version, keep } = this.state;
     // Told of it twice (by the server, and by what asked for it), it is taken once.
     if (theirs.version === version && keep === 'kept') return;

@@ -6,7 +6,7 @@ export interface NoticeOptions {
   readonly action?: { readonly label: string; readonly run: () => void };
 }
 
-export type Tone = 'plain' | 'warning' | 'error';
+type Tone = 'plain' | 'warning' | 'error';
 
 /** Where sentences to the editor are shown. */
 export interface Notices {

@@ -12,6 +12,7 @@ import { leaveOut, putAccents, removeAccents } from './edit-accents.js';
 import { effectsOf } from './effects.js';
 import { flickerSpots } from './flicker.js';
 import { accentTimes } from './accent-times.js';
+import { accentsName, newAccents } from './new-accents.js';
 
 const source = { id: 's', name: 'bell', frames: 600, nativeRate: rate(24), readAs: rate(24), moments: [], skips: null };
 
@@ -172,5 +173,21 @@ describe('the flicker guard', () => {
         expect(Math.max(0, ...flickerSpots(project).map((spot) => spot.flashes))).toBe(most > 3 ? most : 0);
       }),
     );
+  });
+});
+
+describe('a new set', () => {
+  test('falls on bars of the music, without music on the cues, and across cuts if that is what it does', () => {
+    expect(frames(putAccents(parade([]), newAccents(parade([]), 'flash', 'n'))).slice(0, 2)).toEqual([12, 60]);
+    const push = newAccents(parade([]), 'push', 'n');
+    expect(push.on).toEqual({ kind: 'cuts', clipIds: ['two'] });
+    const silent = addCue(addSource(emptyProject(rate(24)), source), { id: 'q', frame: 7, name: '' });
+    expect(newAccents(silent, 'punch', 'n').on).toEqual({ kind: 'cues', cueIds: ['q'] });
+  });
+
+  test('is called by what it does and where', () => {
+    expect(accentsName(set('flash', on({ of: 'high', every: 2 })))).toBe('flash on hats, 1 in 2');
+    expect(accentsName(set('knock', { kind: 'cues', cueIds: [] }))).toBe('knock on cues');
+    expect(accentsName(set('push', { kind: 'cuts', clipIds: [] }))).toBe('push at cuts');
   });
 });

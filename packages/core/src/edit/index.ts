@@ -54,3 +54,6 @@ export {
   trimStart,
 } from './reel-edit.js';
 export { addSound, cueOnSound, removeSound, setBeats, setCeiling, updateSound } from './sounds.js';
+export { type ForMany, type Outcome, putOnMany } from './put-on-many.js';
+export { layUnderReel, putOnReel, readFootageAs, sourceFor, withSource } from './put-on-reel.js';
+export { addCuesAtCuts } from './cues-at-cuts.js';

@@ -1,3 +1,4 @@
+export { changeJoin, firstJoin, joinAll, type JoinMotions, matchJoin } from './first-join.js';
 export { type FittingStretch, fittingStretches, takeStretch } from './fitting.js';
-export { joinChain, putJoin, takeJoinOff } from './join.js';
+export { putJoin, takeJoinOff } from './join.js';
 export { motionAtJoin, putMatchedJoin } from './matched.js';

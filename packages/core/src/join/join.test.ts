@@ -28,6 +28,7 @@ import { positionAt, speedAt } from '../time-map/evaluate.js';
 import { mapDuration } from '../time-map/time-map.js';
 import { rate } from '../time/rate.js';
 import { fittingStretches, takeStretch } from './fitting.js';
+import { changeJoin, firstJoin, joinAll, matchJoin } from './first-join.js';
 import { joinChain, putJoin, takeJoinOff } from './join.js';
 import { motionAtJoin, putMatchedJoin } from './matched.js';
 
@@ -244,5 +245,37 @@ describe('stretches that fit', () => {
     expect(frames(taken)).toEqual(frames(parade()));
     const ended = takeStretch(parade(), 'clip-out', 'before', { ...stretch, sourceId: 'out', to: 300 });
     expect(positionAt(clipOf(ended, 'clip-out').map, 79)).toBeCloseTo(300, 6);
+  });
+});
+
+describe('a first join', () => {
+  test('is as fast as the source allows, with ramps no longer than a third of each clip', () => {
+    const rich = firstJoin(parade(), 'clip-out', 'j');
+    expect(joinAfter(rich, 'clip-out')).toMatchObject({ id: 'j', peak: DEFAULT_JOIN.peak, into: DEFAULT_JOIN.into });
+    // Short clips of all the source there is: a slower one is made.
+    const poor = ['out', 'in'].reduce(
+      (project, id) => appendClip(addSource(project, { ...source(id), frames: 30 }), `clip-${id}`, id),
+      emptyProject(rate(24)),
+    );
+    const slow = joinAfter(firstJoin(poor, 'clip-out', 'j'), 'clip-out')!;
+    expect(slow.peak).toBeLessThan(DEFAULT_JOIN.peak);
+    expect(slow.peak).toBeGreaterThan(1);
+  });
+
+  test('all cuts of a chain have one peak, the fastest that all of them allow', () => {
+    let n = 0;
+    const { project, joined, refused } = joinAll(parade(), ['clip-out', 'clip-in', 'clip-boat'], () => `j${n++}`);
+    expect([joined, refused]).toEqual([2, []]);
+    expect(new Set(project.reel.joins.map(({ peak }) => peak)).size).toBe(1);
+    expect(new Set(project.reel.joins.map(({ id }) => id)).size).toBe(2);
+  });
+
+  test('a change keeps its id and everything else, and needs a join that is there', () => {
+    const none = { before: undefined, after: undefined };
+    const joined = firstJoin(parade(), 'clip-out', 'j');
+    const changed = changeJoin(joined, 'clip-out', { hold: 3 }, none);
+    expect(joinAfter(changed, 'clip-out')).toMatchObject({ id: 'j', hold: 3, into: DEFAULT_JOIN.into });
+    expect(() => changeJoin(parade(), 'clip-out', { hold: 3 }, none)).toThrow(/not on the reel/);
+    expect(() => matchJoin(joined, 'clip-out', none)).toThrow(/motion of this footage is not known/);
   });
 });

@@ -1,1 +1,2 @@
+export { clipsToLay, type EachLength, lengthsFor } from './clips-to-lay.js';
 export { type LayChoice, layClips, type LayPlan, planLay } from './lay.js';

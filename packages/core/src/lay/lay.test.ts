@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from '@jest/globals';
 import { addMoment, addSource, appendClip, tie } from '../edit/edit.js';
-import { missedPins, stretchClip } from '../edit/reel-edit.js';
+import { insertGap, missedPins, stretchClip } from '../edit/reel-edit.js';
 import { addSound, cueOnSound } from '../edit/sounds.js';
 import { byDrift, landReel, reelDrifts } from '../landing/land-reel.js';
 import type { Clip } from '../model/clip.js';
@@ -12,6 +12,7 @@ import { frameOfSecond } from '../reel/sound-time.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { mapDuration } from '../time-map/time-map.js';
 import { rate } from '../time/rate.js';
+import { clipsToLay, lengthsFor } from './clips-to-lay.js';
 import { type LayChoice, layClips, planLay } from './lay.js';
 
 const TIMES = Array.from({ length: 60 }, (_, i) => 0.5 + 0.5 * i);
@@ -229,4 +230,18 @@ describe('the whole reel landed at once', () => {
     expect(report.map((d) => d.landed)).toEqual([...report.map((d) => d.landed)].sort((a, b) => Number(a) - Number(b)));
     expect(positionAt((landed.reel.items[0] as Clip).map, 0)).toBe(0);
   });
+});
+
+test('what is laid together: those picked, else all up to the next gap', () => {
+  const clip = { frames: 120, moments: [] };
+  const project = insertGap(reelOf([clip, clip, clip, clip]), 3, 'gap', 12);
+  expect(clipsToLay(project, 'c1', [])).toEqual(['c1', 'c2']);
+  expect(clipsToLay(project, 'c3', [])).toEqual(['c3']);
+  expect(clipsToLay(project, 'c2', ['c3', 'c0', 'gap'])).toEqual(['c0', 'c2', 'c3']);
+});
+
+test('lengths to choose from are counted in beats, none of them twice', () => {
+  expect(lengthsFor('choose', 4)).toEqual([1, 2, 4, 8, 16]);
+  expect(lengthsFor('choose', 2)).toEqual([1, 2, 4, 8]);
+  expect(lengthsFor('bars', 3)).toEqual([6]);
 });

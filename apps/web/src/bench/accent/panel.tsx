@@ -1,4 +1,14 @@
-import { accentTimes, flickerSpots, leaveOut, putAccents, removeAccents } from '@idle-bend/core/accent';
+import {
+  accentTimes,
+  accentsName,
+  clipsAfterCuts,
+  flickerSpots,
+  HIT_WORDS,
+  leaveOut,
+  newAccents,
+  putAccents,
+  removeAccents,
+} from '@idle-bend/core/accent';
 import type { HeardSound } from '@idle-bend/core/api';
 import { barAt } from '@idle-bend/core/beats';
 import { InvalidInput } from '@idle-bend/core/foundation';
@@ -11,7 +21,7 @@ import {
   type Project,
   type Sound,
 } from '@idle-bend/core/model';
-import { placeItems, secondOfFrame } from '@idle-bend/core/reel';
+import { secondOfFrame } from '@idle-bend/core/reel';
 import { formatTimecode } from '@idle-bend/core/time';
 import { Plus, Trash2, X } from 'lucide-react';
 import { useHeard } from '../sound/use-sounds.ts';
@@ -23,14 +33,6 @@ import { typedNumber } from '../../ui/typed-number.ts';
 import { edit, editDuringGesture } from '../../session/session.ts';
 import { goToReelFrame, reelFrameOf, select, type BenchClip } from '../../session/bench-state.ts';
 import { attempt, current, newId } from '../../session/command.ts';
-
-const HIT_WORDS: Readonly<Record<AccentHits, string>> = {
-  beats: 'beats',
-  bars: 'first beats of bars',
-  low: 'drums',
-  mid: 'snares',
-  high: 'hats',
-};
 
 /** Flashes, punches and the like: sets of them, each by its pattern; every one listed. */
 export function AccentsPanel({ bench, chosen }: { bench: BenchClip; chosen: string | undefined }) {
@@ -82,39 +84,10 @@ export function AccentsPanel({ bench, chosen }: { bench: BenchClip; chosen: stri
   );
 }
 
-/** A new set, where it most likely belongs: a push at all cuts, anything else on the music, without music on the cues. */
 function begin(project: Project, kind: AccentKind): void {
-  const id = newId('accents');
-  const [sound] = project.reel.sounds;
-  const on: AccentPlaces = LOOKS[kind].acrossCuts
-    ? { kind: 'cuts', clipIds: cutsOf(project) }
-    : sound
-      ? {
-          kind: 'music',
-          soundId: sound.id,
-          of: 'bars',
-          every: 1,
-          first: 0,
-          least: 0,
-          from: null,
-          to: null,
-          hits: [],
-          without: [],
-        }
-      : { kind: 'cues', cueIds: project.reel.cues.map((cue) => cue.id) };
-  const set = { id, look: LOOKS[kind].initial, strength: 1, on };
-  edit((before) => putAccents(before, { ...set, name: nameOf(set) }));
-  select({ kind: 'accents', id });
-}
-
-const cutsOf = (project: Project): string[] =>
-  placeItems(project).flatMap(({ item, start }) => (item.kind === 'clip' && start > 0 ? [item.id] : []));
-
-/** As it is called: flash on hats, every second. */
-function nameOf({ look, on }: Pick<AccentSet, 'look' | 'on'>): string {
-  if (on.kind === 'cues') return `${look.kind} on cues`;
-  if (on.kind === 'cuts') return `${look.kind} at cuts`;
-  return `${look.kind} on ${HIT_WORDS[on.of]}${on.every > 1 ? `, 1 in ${on.every}` : ''}`;
+  const set = newAccents(project, kind, newId('accents'));
+  edit((before) => putAccents(before, set));
+  select({ kind: 'accents', id: set.id });
 }
 
 function OneSet({ project, set }: { project: Project; set: AccentSet }) {
@@ -125,7 +98,7 @@ function OneSet({ project, set }: { project: Project; set: AccentSet }) {
   const heard = useHeard(sound?.footageId ?? '');
   const changed = (change: Partial<AccentSet>): AccentSet => {
     const next = { ...set, ...change };
-    return { ...next, name: nameOf(next) };
+    return { ...next, name: accentsName(next) };
   };
   const put = (change: Partial<AccentSet>) => edit((before) => putAccents(before, changed(change)));
   return (
@@ -269,7 +242,7 @@ function PlaceFields({ project, set: { on }, sound, heard, put }: PlaceProps) {
     (heard?.onsets ?? []).filter(({ band, strength }) => band === of && strength >= least).map(({ time }) => time);
   const choose = (value: string) => {
     if (value === 'cues') return put({ kind: 'cues', cueIds: project.reel.cues.map(({ id }) => id) });
-    if (value === 'cuts') return put({ kind: 'cuts', clipIds: cutsOf(project) });
+    if (value === 'cuts') return put({ kind: 'cuts', clipIds: clipsAfterCuts(project) });
     const of = value as AccentHits;
     const plain = {
       kind: 'music' as const,

@@ -3,16 +3,14 @@ import type { Clip } from '@idle-bend/core/model';
 import { allClips, plainMap } from '@idle-bend/core/reel';
 import { usableFrames } from '@idle-bend/core/sampling';
 import type { Level } from '@idle-bend/pipeline';
-import { useMemo } from 'react';
 import type { Compared } from '../../preview/messages.ts';
 import { benchStore, type BenchClip, type Compare } from '../../session/bench-state.ts';
 import { current } from '../../session/command.ts';
-import { useBench, useProject } from '../../ui/use-session.ts';
 
 const HOWS = ['side', 'wipe', 'blink', 'difference'] as const;
 
 /** What a clip is compared with: the clip as it would be, in its project; nothing when that is gone. */
-function compared(
+export function compared(
   { clip, source, project }: BenchClip,
   { other }: Compare,
 ): Omit<Compared, 'how' | 'by' | 'edge'> | undefined {
@@ -32,17 +30,6 @@ function compared(
   const { opened } = benchStore.getState();
   const before = opened && allClips(opened).find(({ id }) => id === clip.id);
   return before && { project: excerptOf(opened, [before]), clip: before, level: undefined };
-}
-
-/** What the picture is compared with: the same value while nothing about it changes. */
-export function useCompared(bench: BenchClip): Compared | undefined {
-  const compare = useBench((s) => s.compare);
-  const reel = useProject((s) => s.document?.reel);
-  return useMemo(() => {
-    const other = compare && compared(bench, compare);
-    return other && { ...other, how: compare.how, by: compare.by, edge: compare.edge };
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the bench is new with every edit; what matters of it is named
-  }, [compare, bench.clip, bench.source, reel?.method, reel?.temper]);
 }
 
 /** Compares with the last version that was kept, else with the clip at 100 %. */

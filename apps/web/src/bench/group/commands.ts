@@ -1,6 +1,6 @@
-import { groupItems, ungroup } from '@idle-bend/core/group';
+import { groupItems, ungroup, withGapsBetween } from '@idle-bend/core/group';
 import { isGroup } from '@idle-bend/core/model';
-import { placeItems } from '@idle-bend/core/reel';
+import { placeOf } from '@idle-bend/core/reel';
 import { framesShowing, positionAt } from '@idle-bend/core/time-map';
 import { tell } from '../../session/notices.ts';
 import { seeAll } from '../reel/reel-view.ts';
@@ -9,20 +9,16 @@ import { activate, benchStore, goToReelFrame, reelFrameOf } from '../../session/
 import { attempt, current, newId } from '../../session/command.ts';
 
 /** Binds the clip and those that are picked with it, and the gaps between them, into a group. */
-export function bindHere(): void {
+export function groupHere(): void {
   const bench = current();
   if (!bench) return;
-  const wanted = new Set([bench.clip.id, ...benchStore.getState().picked]);
-  const placed = placeItems(bench.project);
-  const chosen = placed.filter(({ item }) => wanted.has(item.id));
-  // Nobody picks a gap: those between picked clips are meant too.
-  const stretch = placed.slice(placed.indexOf(chosen[0]!), placed.indexOf(chosen.at(-1)!) + 1);
-  const ids = stretch.filter(({ item }) => item.kind === 'gap' || wanted.has(item.id)).map(({ item }) => item.id);
+  const picked = new Set([bench.clip.id, ...benchStore.getState().picked]);
+  const ids = withGapsBetween(bench.project, picked);
   const at = reelFrameOf(bench);
   const clipId = newId('group');
   attempt(() => {
-    edit((before) => groupItems(before, ids, { clipId, sourceId: newId('bound'), name: `group of ${chosen.length}` }));
-    const start = stretch[0]!.start;
+    const start = placeOf(bench.project, ids[0]!)!.start;
+    edit((before) => groupItems(before, ids, { clipId, sourceId: newId('inside'), name: `group of ${picked.size}` }));
     activate(clipId, Math.max(0, at - start));
     benchStore.setState({ picked: [] });
   });
@@ -69,7 +65,7 @@ function settle(change: () => void): void {
   seeAll();
 }
 
-export function unbindHere(): void {
+export function ungroupHere(): void {
   const bench = current();
   if (!bench) return;
   const at = reelFrameOf(bench);

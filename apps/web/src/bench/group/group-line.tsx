@@ -2,7 +2,7 @@ import { updateClip } from '@idle-bend/core/edit';
 import { playsAsItIs } from '@idle-bend/core/group';
 import { isGroup } from '@idle-bend/core/model';
 import { DoorOpen, Ungroup } from 'lucide-react';
-import { openHere, unbindHere } from './commands.ts';
+import { openHere, ungroupHere } from './commands.ts';
 import { TypedField } from '../../ui/typed-field.tsx';
 import { edit } from '../../session/session.ts';
 import { type BenchClip } from '../../session/bench-state.ts';
@@ -23,7 +23,7 @@ export function GroupLine({ bench: { clip, source } }: { bench: BenchClip }) {
       </button>
       <button
         className="button h-8"
-        onClick={unbindHere}
+        onClick={ungroupHere}
         title={
           playsAsItIs(clip)
             ? 'Its clips are on the reel again, each by itself'

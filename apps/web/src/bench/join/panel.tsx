@@ -14,7 +14,8 @@ import { BEND_SHAPES } from '@idle-bend/core/shape';
 import { parseSpeed, percentText } from '@idle-bend/core/time';
 import { Unlink } from 'lucide-react';
 import { useMemo } from 'react';
-import { changeJoin, matchJoin, takeOffHere, type Motions } from './commands.ts';
+import { changeJoin, matchJoin, type JoinMotions } from '@idle-bend/core/join';
+import { takeOffHere } from './commands.ts';
 import { useMotion, useMotions } from '../motion.ts';
 import { BlurFields } from '../blur/blur-fields.tsx';
 import { readDecibels } from '../sound/clip-sound.tsx';
@@ -189,7 +190,7 @@ function AtTheCut({
   join: RampJoin;
   before: Clip;
   after: Clip;
-  motions: Motions;
+  motions: JoinMotions;
 }) {
   const [first, second] = peakSpeeds(join);
   const found = useMemo(() => {
@@ -228,7 +229,17 @@ function AtTheCut({
 }
 
 /** Stretches of the footage that move as the other side does; a press puts one there. */
-function Fits({ project, before, after, motions }: { project: Project; before: Clip; after: Clip; motions: Motions }) {
+function Fits({
+  project,
+  before,
+  after,
+  motions,
+}: {
+  project: Project;
+  before: Clip;
+  after: Clip;
+  motions: JoinMotions;
+}) {
   const all = useMotions(project.sources.map(({ id }) => id));
   const found = useMemo(() => {
     const cut =

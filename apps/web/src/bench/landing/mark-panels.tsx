@@ -1,13 +1,13 @@
 import { updateClip, updateCue, updateMoment } from '@idle-bend/core/edit';
 import { InvalidInput } from '@idle-bend/core/foundation';
-import type { Drift, LandingFreedom } from '@idle-bend/core/landing';
+import { targetsIn, type Drift, type LandingFreedom, type Target } from '@idle-bend/core/landing';
 import type { Cue, SpeedLimits, Moment } from '@idle-bend/core/model';
 import { placeName } from '@idle-bend/core/reel';
 import { positionOfFrame } from '@idle-bend/core/sampling';
 import { formatTimecode, parseTimecode, parseSpeed, percentText } from '@idle-bend/core/time';
 import { MAX_SPEED, framesShowing, MIN_SPEED, type Keep } from '@idle-bend/core/time-map';
 import { Crosshair, Link2, Trash2, Unlink2 } from 'lucide-react';
-import { driftsOf, landAgain, landHere, landOn, targetsIn, untieMoment, type Target } from './commands.ts';
+import { driftsOf, landAgain, landHere, landOn, untieMoment } from './commands.ts';
 import { Choice } from '../../ui/choice.tsx';
 import { TypedField } from '../../ui/typed-field.tsx';
 import { Note, Panel } from '../../ui/panel.tsx';
@@ -156,7 +156,7 @@ function TargetList({ bench, moment }: { bench: BenchClip; moment: Moment }) {
   const { project, clip } = bench;
   const { rate } = project.reel;
   const tied = clip.ties.find((t) => t.momentId === moment.id);
-  const targets = targetsIn(bench);
+  const targets = targetsIn(bench.project, bench.clip.id);
   const nameOf = (target: Target): string => {
     if ('cueId' in target) return project.reel.cues.find((c) => c.id === target.cueId)!.name || 'cue';
     return placeName(

@@ -1,11 +1,11 @@
 import { isCutInside } from '@idle-bend/core/group';
-import type { Drift } from '@idle-bend/core/landing';
+import type { Drift, Target } from '@idle-bend/core/landing';
 import type { Moment } from '@idle-bend/core/model';
 import { reelBeats } from '@idle-bend/core/reel';
 import { positionOfFrame } from '@idle-bend/core/sampling';
 import { framesShowing } from '@idle-bend/core/time-map';
 import { useState, type PointerEvent } from 'react';
-import { driftsOf, landOn, type Target } from './commands.ts';
+import { driftsOf, landOn } from './commands.ts';
 import { CLIP_BOTTOM, CUE_Y } from '../reel/layout.ts';
 import type { X } from '../reel/reel-view.ts';
 import { activate, benchStore, select, type BenchClip } from '../../session/bench-state.ts';

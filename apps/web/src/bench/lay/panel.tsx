@@ -5,7 +5,7 @@ import { parseSpeed, percentText } from '@idle-bend/core/time';
 import { Music, Minus, Plus, X } from 'lucide-react';
 import { useMemo } from 'react';
 import { tell } from '../../session/notices.ts';
-import { clipsToLay, layChoice, useLay, usePlan } from './plan.ts';
+import { benchClipsToLay, layChoice, useLay, usePlan } from './plan.ts';
 import { useHeard } from '../sound/use-sounds.ts';
 import { Choice } from '../../ui/choice.tsx';
 import { Note, Panel } from '../../ui/panel.tsx';
@@ -51,7 +51,7 @@ function Plan({ bench, sound }: { bench: BenchClip; sound: Sound }) {
   const heard = useHeard(sound.footageId);
   const picked = useBench((s) => s.picked);
   // eslint-disable-next-line react-hooks/exhaustive-deps -- what is picked decides which clips
-  const clips = useMemo(() => clipsToLay(bench), [bench, picked]);
+  const clips = useMemo(() => benchClipsToLay(bench), [bench, picked]);
   const choice = useMemo(() => layChoice(sound, heard, state), [sound, heard, state]);
   const { plan, problem, waiting } = usePlan(bench, clips, choice);
   const measure = speedMeasure(bench, 1, 1);

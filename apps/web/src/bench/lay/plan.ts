@@ -1,6 +1,6 @@
 import type { HeardSound } from '@idle-bend/core/api';
 import { beatStrengths } from '@idle-bend/core/beats';
-import type { LayChoice, LayPlan } from '@idle-bend/core/lay';
+import { clipsToLay, lengthsFor, type EachLength, type LayChoice, type LayPlan } from '@idle-bend/core/lay';
 import type { Sound } from '@idle-bend/core/model';
 import { useEffect, useState } from 'react';
 import { create } from 'zustand';
@@ -9,7 +9,7 @@ import { benchClips, benchStore, type BenchClip } from '../../session/bench-stat
 
 /** How clips are to be laid on the music, as the editor says; clips whose length was decided by hand. */
 interface LayState {
-  readonly each: 'choose' | '2' | '4' | 'bar' | 'bars';
+  readonly each: EachLength;
   readonly onBars: boolean;
   readonly slowest: number;
   readonly fastest: number;
@@ -18,16 +18,10 @@ interface LayState {
 
 export const useLay = create<LayState>(() => ({ each: 'choose', onBars: true, slowest: 0.25, fastest: 4, kept: {} }));
 
-/** The clips a plan is for: those that are picked, else all from the one on the bench up to the next gap. */
-export function clipsToLay(bench: BenchClip): readonly BenchClip[] {
-  const { picked } = benchStore.getState();
-  const clips = benchClips(bench.project);
-  const { items } = bench.project.reel;
-  const place = (id: string) => items.findIndex((item) => item.id === id);
-  if (picked.length > 0) return clips.filter(({ clip }) => clip.id === bench.clip.id || picked.includes(clip.id));
-  const first = place(bench.clip.id);
-  const gap = items.findIndex((item, i) => i > first && item.kind === 'gap');
-  return clips.filter(({ clip }) => place(clip.id) >= first && (gap < 0 || place(clip.id) < gap));
+/** The clips a plan is for. */
+export function benchClipsToLay(bench: BenchClip): readonly BenchClip[] {
+  const ids = clipsToLay(bench.project, bench.clip.id, benchStore.getState().picked);
+  return benchClips(bench.project).filter(({ clip }) => ids.includes(clip.id));
 }
 
 export function layChoice(
@@ -35,12 +29,10 @@ export function layChoice(
   heard: HeardSound | undefined,
   { each, onBars, slowest, fastest, kept }: LayState,
 ): LayChoice {
-  const bar = sound.beats?.bar.beats ?? 4;
-  const lengths = { choose: [1, 2, bar, 2 * bar, 4 * bar], '2': [2], '4': [4], bar: [bar], bars: [2 * bar] }[each];
   const strengths = sound.beats && heard ? beatStrengths(sound.beats, heard.onsets) : undefined;
   return {
     soundId: sound.id,
-    lengths: [...new Set(lengths)],
+    lengths: lengthsFor(each, sound.beats?.bar.beats ?? 4),
     limits: { slowest, fastest },
     onBars,
     kept,

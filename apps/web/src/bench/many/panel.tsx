@@ -8,9 +8,9 @@ import { ArrowRight, CheckCheck, ChevronsRightLeft, Group, X } from 'lucide-reac
 import { useMemo, useState } from 'react';
 import { tell } from '../../session/notices.ts';
 import { api } from '../../api.ts';
-import { bindHere } from '../group/commands.ts';
+import { groupHere } from '../group/commands.ts';
 import { joinPicked } from '../join/commands.ts';
-import { putOnMany, type ForMany } from './put-on-many.ts';
+import { putOnMany, type ForMany } from '@idle-bend/core/edit';
 import { speedWords } from '../speed/speed-words.ts';
 import { CurveDrawing } from '../shape/curve-drawing.tsx';
 import { Panel } from '../../ui/panel.tsx';
@@ -141,7 +141,7 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
         </button>
         <button
           className="button"
-          onClick={bindHere}
+          onClick={groupHere}
           title="Neighbours become one clip with a curve of its own, which can be opened again"
         >
           <Group size={15} aria-hidden /> Bind into a group <kbd className="font-mono text-xs opacity-70">Ctrl B</kbd>

@@ -1,7 +1,8 @@
 import { highRangeOf } from '@idle-bend/core/colour';
 import { madeOf, nowOf, type Sample, type SimpleSample } from '@idle-bend/core/sampling';
 import { useRef, type PointerEvent } from 'react';
-import { setCompare, useCompared } from '../compare/commands.ts';
+import { setCompare } from '../compare/commands.ts';
+import { useCompared } from './use-compared.ts';
 import { useFootage } from '../motion.ts';
 import { holdPatch } from '../steady/commands.ts';
 import { useFramingDrag } from '../framing/framing-drag.ts';

@@ -1,9 +1,10 @@
+import { steadySentence } from '@idle-bend/core/steady';
 import { setSteady } from '@idle-bend/core/edit';
 import { isGroup, type SteadyKeeps } from '@idle-bend/core/model';
 import { Crosshair } from 'lucide-react';
 import { useState } from 'react';
 import { useFootageOf, useMotion } from '../motion.ts';
-import { holdWhole, steadyWords } from './commands.ts';
+import { holdWhole } from './commands.ts';
 import { Choice } from '../../ui/choice.tsx';
 import { edit } from '../../session/session.ts';
 import { benchStore, type BenchClip } from '../../session/bench-state.ts';
@@ -42,7 +43,7 @@ export function ClipSteady({ bench }: { bench: BenchClip }) {
           <Crosshair size={15} aria-hidden /> A patch…
         </button>
       </div>
-      {clip.steady && <p className="text-faint text-xs">{steadyWords(clip.steady)}</p>}
+      {clip.steady && <p className="text-faint text-xs">{steadySentence(clip.steady)}</p>}
     </>
   );
 }

@@ -1,9 +1,9 @@
 import { setSteady } from '@idle-bend/core/edit';
 import { InvalidInput } from '@idle-bend/core/foundation';
-import type { Patch, Steady, SteadyKeeps } from '@idle-bend/core/model';
+import type { Patch, SteadyKeeps } from '@idle-bend/core/model';
 import type { SourceMotion } from '@idle-bend/core/motion';
 import { frameOfPosition } from '@idle-bend/core/sampling';
-import { steadyPatch, steadyWhole } from '@idle-bend/core/steady';
+import { shownStretch, steadyPatch, steadyWhole } from '@idle-bend/core/steady';
 import { positionAt } from '@idle-bend/core/time-map';
 import { api } from '../../api.ts';
 import { edit } from '../../session/session.ts';
@@ -17,14 +17,9 @@ const PATCH_SIZE = 0.1;
 /** The source frames that are held: those of the range, or all the clip shows. */
 function stretchOf({ clip, source, frames }: BenchClip): readonly [from: number, to: number] {
   const { range } = benchStore.getState();
-  const [first, last] = range ? [range.from, Math.min(range.to, frames) - 1] : [0, frames - 1];
-  let [low, high] = [Infinity, -Infinity];
-  for (let k = Math.max(0, first); k <= last; k++) {
-    const frame = frameOfPosition(source, positionAt(clip.map, k));
-    low = Math.min(low, frame);
-    high = Math.max(high, frame);
-  }
-  return [Math.max(0, Math.floor(low)), Math.min(source.frames - 1, Math.ceil(high))];
+  return range
+    ? shownStretch(clip, source, range.from, Math.min(range.to, frames) - 1)
+    : shownStretch(clip, source, 0, frames - 1);
 }
 
 /** Holds the whole picture, by the motion that is known of its source. */
@@ -70,7 +65,3 @@ export async function holdPatch(
     followed();
   }
 }
-
-/** In words: which frames, and what it costs of the picture. */
-export const steadyWords = ({ from, to, scale, patch }: Steady): string =>
-  `${patch ? 'The patch' : 'The picture'} is held from source frame ${from} to ${to}; to fill the frame it is shown ${Math.round((scale - 1) * 1000) / 10} % closer, ${Math.round(100 / (scale * scale))} % of it in sight.`;

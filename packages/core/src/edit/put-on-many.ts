@@ -1,10 +1,15 @@
-import { backToPlain, setClipBlur, setReadAs, updateClip, withMap } from '@idle-bend/core/edit';
-import { InvalidInput } from '@idle-bend/core/foundation';
-import type { Blur, Clip, Method, Project } from '@idle-bend/core/model';
-import { clipSlope } from '@idle-bend/core/reel';
-import { asShape, copyCurve, stretchShape } from '@idle-bend/core/shape';
-import { parseRate } from '@idle-bend/core/time';
-import type { Ease, TimeMap } from '@idle-bend/core/time-map';
+import { InvalidInput } from '../foundation/errors.js';
+import type { Blur } from '../model/blur.js';
+import type { Clip } from '../model/clip.js';
+import type { Method } from '../model/interpolation.js';
+import type { Project } from '../model/project.js';
+import { clipSlope } from '../reel/clips.js';
+import { asShape, copyCurve, stretchShape } from '../shape/clip-shapes.js';
+import { parseRate } from '../time/rate.js';
+import type { Ease } from '../time-map/ease.js';
+import type { TimeMap } from '../time-map/time-map.js';
+import { backToPlain, setReadAs, updateClip, withMap } from './edit.js';
+import { setClipBlur } from './reel-edit.js';
 
 /** Something that can be put on several clips at once. */
 export type ForMany =
