@@ -8,7 +8,7 @@ import { FlowThreads, loadKernels, openSource, SourceReader } from '@idle-bend/m
 import { FrameComposer } from '@idle-bend/pipeline';
 import type { Page } from '@playwright/test';
 import { H264 } from '../packages/media/test/numbered-clip.js';
-import { allKept, clipOf, expect, kept, openBench, picture, shownAt, test, type Clip } from './fixtures.js';
+import { allKept, choose, clipOf, expect, kept, openBench, picture, shownAt, test, type Clip } from './fixtures.js';
 import type { RunningServer } from '../apps/server/test/running-server.js';
 
 const SOURCE_FRAMES = 48;
@@ -282,11 +282,11 @@ test('looking closely: neighbours, arrows, colour and what is hidden; compared w
 
   await page.keyboard.press('ArrowRight');
   await page.getByRole('tab', { name: 'Compare' }).click();
-  await page.getByLabel('Compare with').selectOption({ label: 'Mix' });
+  await choose(page, 'Compare with', 'Mix');
   await page.getByRole('radio', { name: 'Differ' }).click();
   await expect(page.getByTestId('compare')).toContainText('difference, four times as strong');
   await expect(page.getByTestId('compare')).toContainText('from Mix');
-  await page.getByLabel('Compare with').selectOption({ label: 'Flow, quick' });
+  await choose(page, 'Compare with', 'Flow, quick');
   await page.getByRole('radio', { name: 'Wipe' }).click();
   await expect(page.getByTestId('compare')).toContainText('Flow, quick');
 });

@@ -189,6 +189,12 @@ export async function allKept(page: Page): Promise<void> {
   await expect(page.getByText('Saved')).toBeVisible();
 }
 
+/** Chooses from a list that opens, by the words of the option; the first of several. */
+export async function choose(page: Page, label: string, option: string | RegExp): Promise<void> {
+  await page.getByRole('combobox', { name: label, exact: true }).click();
+  await page.getByRole('option', { name: option, exact: true }).first().click();
+}
+
 /** Presses at the middle of something, moves by so many pixels, and lets go. */
 export async function drag(
   page: Page,

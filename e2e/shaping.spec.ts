@@ -9,6 +9,7 @@ import { positionAt, reachSlope } from '@idle-bend/core/time-map';
 import { H264, makeNumberedClip, readNumbers } from '../packages/media/test/numbered-clip.js';
 import {
   allKept,
+  choose,
   backToBench,
   clipOf,
   expect,
@@ -185,7 +186,7 @@ test('steps, holds with ramps, a brief hurry, matching bends, a turn that is rea
   for (let i = 0; i < 3; i++) await page.keyboard.press('Shift+ArrowRight');
   await page.keyboard.press('c');
   await page.getByRole('group', { name: /^Chart/ }).click({ position: { x: 130, y: 60 } });
-  await page.getByLabel('Fit to the span').selectOption({ label: 'the clip’s start to cue 1: 30 frames' });
+  await choose(page, 'Fit to the span', 'the clip’s start to cue 1: 30 frames');
   expect((await clipNow()).map.vertices.at(-1)!.t).toBe(30);
   await expect(page.getByTestId('needed')).toContainText('30 frames at 100 % need 150 source frames');
 });
@@ -246,14 +247,14 @@ test('one thing for many clips at once, seen before and undone as one; undo reac
   await pressSecond();
   await expect(page.getByRole('heading', { name: 'Clip', exact: true })).toBeVisible();
   await page.keyboard.press('Control+a');
-  await page.getByLabel('Put on all of them').selectOption({ label: 'Surge' });
+  await choose(page, 'Put on all of them', 'Surge');
   const outcomes = page.getByRole('list', { name: 'What would come of it' }).getByRole('listitem');
   await expect(outcomes).toHaveCount(2);
   await expect(outcomes.first()).toContainText('20 frames');
   await page.getByRole('button', { name: 'Apply' }).click();
   await allKept(page);
   expect(clipsOf(await kept(server, id)).map((c) => c.map.vertices.length)).toEqual([4, 4]);
-  await page.getByLabel('Put on all of them').selectOption({ label: '24 fps' });
+  await choose(page, 'Put on all of them', '24 fps');
   await page.getByRole('button', { name: 'Apply' }).click();
   await allKept(page);
   expect((await kept(server, id)).sources[0]!.readAs).toEqual({ num: 24, den: 1 });
@@ -388,7 +389,7 @@ test('the footage room: parts by I and O, search, many at once, repeats skipped,
   await expect(second.getByText('animated on twos: each picture stands for 2 frames.')).toBeVisible({
     timeout: 90_000,
   });
-  await second.getByLabel('Repeats of twos.mp4').selectOption('close');
+  await choose(page, 'Repeats of twos.mp4', 'Skipped, closed up');
   await second.getByRole('button', { name: 'Bend this clip' }).click();
   await expect(picture(page)).toHaveAttribute('data-fingerprint', /./);
   await allKept(page);
@@ -398,7 +399,7 @@ test('the footage room: parts by I and O, search, many at once, repeats skipped,
   await page.getByLabel('Search footage').fill('60 fps');
   await expect(second).toHaveCount(0);
   await page.getByLabel('Search footage').fill('');
-  await page.getByLabel('Sort by').selectOption('repeats, most first');
+  await choose(page, 'Sort by', 'repeats, most first');
   await expect(page.getByRole('listitem').first()).toContainText('twos.mp4');
   await page.getByRole('button', { name: 'Pick all shown' }).click();
   await page.getByRole('button', { name: /Slow to the timeline/ }).click();

@@ -32,8 +32,9 @@ const router = createBrowserRouter([
   },
   { path: '*', element: <Navigate to="/" replace /> },
 ]);
-/** After the page itself: nothing is said before. */
+/** After the page itself. */
 const Notices = lazy(async () => ({ default: (await import('./shell/notices.tsx')).Notices }));
+const Tips = lazy(async () => ({ default: (await import('./ui/tips.tsx')).Tips }));
 const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1 } } });
 
 createRoot(document.getElementById('root')!).render(
@@ -42,6 +43,7 @@ createRoot(document.getElementById('root')!).render(
       <RouterProvider router={router} />
       <Suspense>
         <Notices />
+        <Tips />
       </Suspense>
     </QueryClientProvider>
   </StrictMode>,

@@ -1,10 +1,11 @@
 import { ACTIONS } from './actions.ts';
 import { useBench } from '../ui/use-session.ts';
+import { drawnBy } from '../ui/drawn-by.ts';
 
 const HINTED = ACTIONS.filter((a) => a.hint !== undefined);
 
 /** Under the chart: the keys that matter most, and while dragging what the drag keeps. */
-export function HintLine() {
+function HintLinePart() {
   const drag = useBench((s) => s.dragHint);
   return (
     <p
@@ -24,3 +25,5 @@ export function HintLine() {
     </p>
   );
 }
+
+export const HintLine = drawnBy('hint line', () => [], HintLinePart);

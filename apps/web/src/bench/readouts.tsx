@@ -7,9 +7,11 @@ import { useState, type ReactNode } from 'react';
 import { inUnits, nextUnits, useUnits } from './units.ts';
 import { type BenchClip } from '../session/bench-state.ts';
 import { useBench } from '../ui/use-session.ts';
+import { drawnBy } from '../ui/drawn-by.ts';
+import { valuesOf } from '../session/bench-clip.ts';
 
 /** Where the playhead is, which source frame shows, how fast, and how many source frames a second that is. */
-export function Readouts({ bench, facts }: { bench: BenchClip; facts: FootageFacts | undefined }) {
+function ReadoutsPart({ bench, facts }: { bench: BenchClip; facts: FootageFacts | undefined }) {
   const { clip, frames, slope, start, source, project } = bench;
   const k = Math.min(
     useBench((s) => s.k),
@@ -22,7 +24,7 @@ export function Readouts({ bench, facts }: { bench: BenchClip; facts: FootageFac
   return (
     <dl className="border-line grid grid-cols-[1.15fr_1.1fr_0.8fr_1.2fr] gap-3 border-b px-3.5 py-2">
       <Readout label="Reel">
-        <button className="hover:text-river" title="Timecode, frames or seconds (U)" onClick={nextUnits}>
+        <button className="hover:text-river" data-tip="Timecode, frames or seconds (U)" onClick={nextUnits}>
           {inUnits(gapAt ?? start + k, project.reel.rate, units)}
         </button>
       </Readout>
@@ -65,7 +67,7 @@ function SourceReadout({
     <Readout label={asTimecode ? 'Source timecode' : 'Source frame'}>
       <button
         className="hover:text-river"
-        title={asTimecode ? 'Show the frame number' : 'Show the source’s own timecode'}
+        data-tip={asTimecode ? 'Show the frame number' : 'Show the source’s own timecode'}
         onClick={() => setAsTimecode(!asTimecode)}
       >
         {asTimecode ? timecode : position.toFixed(2)}
@@ -87,3 +89,5 @@ function sourceTimecode(position: number, { startTimecode, picture }: FootageFac
     return undefined;
   }
 }
+
+export const Readouts = drawnBy('readouts', ({ bench, facts }) => [...valuesOf(bench), facts], ReadoutsPart);

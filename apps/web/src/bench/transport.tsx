@@ -5,6 +5,7 @@ import { Meter } from './sound/meter.tsx';
 import { current } from '../session/command.ts';
 import { useBench } from '../ui/use-session.ts';
 import { benchStore } from '../session/bench-state.ts';
+import { drawnBy } from '../ui/drawn-by.ts';
 
 const run = (name: string) => ACTIONS.find((a) => a.name === name)!.run;
 const back = run('One frame back');
@@ -12,7 +13,7 @@ const on = run('One frame on');
 
 const PACES: Readonly<Record<number, string>> = { 1: '1×', 0.5: '½×', 0.25: '¼×', 0.125: '⅛×' };
 
-export function Transport() {
+function TransportPart() {
   const clock = useBench((s) => s.clock);
   const loop = useBench((s) => s.loop);
   const pace = useBench((s) => s.pace);
@@ -33,14 +34,14 @@ export function Transport() {
       <button
         className={`button px-2 ${loop ? 'border-river text-river' : ''}`}
         aria-pressed={loop !== undefined}
-        title={bendChosen ? 'Plays the bend over and over' : 'Plays the clip over and over'}
+        data-tip={bendChosen ? 'Plays the bend over and over' : 'Plays the clip over and over'}
         onClick={toggleLoop}
       >
         <Repeat size={15} aria-hidden /> Loop
       </button>
       <button
         className={`button px-2 font-mono text-xs ${pace < 1 ? 'border-river text-river' : ''}`}
-        title="How fast the clock runs: − slower, = faster"
+        data-tip="How fast the clock runs: − slower, = faster"
         aria-label={`Clock at ${pace} of real time; press for slower`}
         onClick={() => benchStore.setState({ pace: pace > 1 / 8 ? pace / 2 : 1 })}
       >
@@ -70,7 +71,7 @@ function SmoothButton() {
   return (
     <button
       className={`button w-10 justify-center px-1 ${own ? 'border-river text-river' : ''}`}
-      title="Make smooth: the range, or the clip, made ahead as the render makes it (Q)"
+      data-tip="Make smooth: the range, or the clip, made ahead as the render makes it (Q)"
       aria-label={running ? 'Stop making smooth' : 'Make smooth'}
       onClick={makeSmooth}
     >
@@ -82,3 +83,5 @@ function SmoothButton() {
     </button>
   );
 }
+
+export const Transport = drawnBy('transport', () => [], TransportPart);

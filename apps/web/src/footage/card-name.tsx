@@ -28,7 +28,7 @@ export function CardName({ footage }: { footage: Footage }) {
   if (typed === undefined)
     return (
       <h2 className="font-display text-base font-semibold break-all">
-        <button className="text-left hover:underline" title="Rename" onClick={() => setTyped(footage.name)}>
+        <button className="text-left hover:underline" data-tip="Rename" onClick={() => setTyped(footage.name)}>
           {footage.name}
         </button>
       </h2>

@@ -22,6 +22,7 @@ import { edit, projectStore } from '../session/session.ts';
 import { activate, select } from '../session/bench-state.ts';
 import { useProject } from '../ui/use-session.ts';
 import { tell, tellError } from '../session/notices.ts';
+import { Check } from '../ui/check.tsx';
 
 const isEmptyReel = () => projectStore.getState().document?.reel.items.length === 0;
 const shape = ({ num, den }: { num: number; den: number }) => `${num}:${den}`;
@@ -95,12 +96,12 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
         <div className="mb-1 flex items-start gap-2">
           <CardName footage={footage} />
           {picture && (
-            <input
-              type="checkbox"
-              className="accent-river mt-1 ml-auto size-4"
-              aria-label={`Pick ${footage.name}`}
+            <Check
+              label={`Pick ${footage.name}`}
+              hidden
+              className="mt-1 ml-auto"
               checked={picked}
-              onChange={() => togglePick(footage.id)}
+              set={() => togglePick(footage.id)}
             />
           )}
         </div>
@@ -164,7 +165,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
               className="button"
               disabled={footage.sound === 'none'}
               onClick={lay}
-              title="Music or an effect under the picture"
+              data-tip="Music or an effect under the picture"
             >
               <Music size={15} aria-hidden /> {picture ? 'Its sound' : 'Under the reel'}
             </button>
@@ -172,7 +173,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
           <button
             className="button ml-auto px-2"
             aria-label={`Replace the file of ${footage.name}`}
-            title="Replace its file"
+            data-tip="Replace its file"
             onClick={() => chooser.current?.click()}
           >
             <Replace size={15} aria-hidden />

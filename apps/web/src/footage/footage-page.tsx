@@ -11,6 +11,7 @@ import { PickedBar } from './picked-bar.tsx';
 import { sendFiles, useUploads } from './uploads.ts';
 import { useProject } from '../ui/use-session.ts';
 import { tell } from '../session/notices.ts';
+import { Select } from '../ui/select.tsx';
 
 export function FootagePage() {
   const { projectId = '' } = useParams();
@@ -39,7 +40,7 @@ export function FootagePage() {
       <div className="mb-4 flex items-center gap-3">
         <h1 className="font-display text-2xl font-bold">Footage</h1>
         <p className="text-faint">Drop clips anywhere on this page, or put them into the project’s watched folder.</p>
-        <button className="button py-0.5 text-sm" title={watchedFolder} onClick={() => void copyPath(watchedFolder)}>
+        <button className="button py-0.5 text-sm" data-tip={watchedFolder} onClick={() => void copyPath(watchedFolder)}>
           <FolderInput size={15} aria-hidden /> Copy its path
         </button>
         <button className="button ml-auto" onClick={() => chooser.current?.click()}>
@@ -64,20 +65,14 @@ export function FootagePage() {
             value={sought}
             onChange={(e) => setSought(e.target.value)}
           />
-          <label className="text-faint flex items-center gap-2 whitespace-nowrap">
-            Sort by
-            <select
-              className="field w-auto font-sans"
-              value={order}
-              onChange={(e) => setOrder(e.target.value as Order)}
-            >
-              {ORDERS.map(({ value, text }) => (
-                <option key={value} value={value}>
-                  {text}
-                </option>
-              ))}
-            </select>
-          </label>
+          <Select
+            label="Sort by"
+            place="before"
+            value={order}
+            className="w-auto"
+            options={ORDERS}
+            choose={(value) => setOrder(value as Order)}
+          />
           <button
             className="button"
             onClick={() => useFootageRoom.setState({ picked: shown.filter((f) => f.facts.picture).map((f) => f.id) })}

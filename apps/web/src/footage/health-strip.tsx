@@ -5,6 +5,7 @@ import type { DroppedRepeats } from '@idle-bend/core/model';
 import { withSource } from '@idle-bend/core/edit';
 import { edit } from '../session/session.ts';
 import { useProject } from '../ui/use-session.ts';
+import { Select } from '../ui/select.tsx';
 
 const CHOICES: readonly { value: 'none' | DroppedRepeats['mode']; text: string }[] = [
   { value: 'none', text: 'Repeats shown' },
@@ -34,21 +35,17 @@ export function HealthStrip({ footage, picture }: { footage: Footage; picture: P
       <Strip repeats={repeats} cuts={cuts} frames={picture.frames} name={footage.name} />
       <p className="text-brass text-sm">{words.join('; ')}.</p>
       {repeats.length > 0 && (
-        <label className="text-faint mt-1 flex items-center gap-2 text-xs">
+        <div className="text-faint mt-1 flex items-center gap-2 text-xs">
           In clips
-          <select
-            className="field h-7 w-auto font-sans text-xs"
-            aria-label={`Repeats of ${footage.name}`}
+          <Select
+            label={`Repeats of ${footage.name}`}
+            place="hidden"
             value={skips?.mode ?? 'none'}
-            onChange={(e) => choose(e.target.value)}
-          >
-            {CHOICES.map(({ value, text }) => (
-              <option key={value} value={value}>
-                {text}
-              </option>
-            ))}
-          </select>
-        </label>
+            className="h-7 w-auto text-xs"
+            options={CHOICES}
+            choose={choose}
+          />
+        </div>
       )}
     </div>
   );

@@ -18,7 +18,7 @@ export function MotionStrip({ footage }: { footage: Footage }) {
   const words = stretches.map((each) => `${motionWords(each)}, frames ${each.from} to ${each.to}`).join('; ');
   if (stretches.every(({ kind }) => kind === 'still' || kind === 'unclear'))
     return (
-      <p className="text-faint text-xs" title={words}>
+      <p className="text-faint text-xs" data-tip={words}>
         {stretches.every(({ kind }) => kind === 'still')
           ? 'The camera stands still.'
           : 'No common motion of the picture.'}

@@ -6,6 +6,7 @@ import { readFootageAs } from '@idle-bend/core/edit';
 import { READ_AS_RATES } from './read-as.tsx';
 import { edit } from '../session/session.ts';
 import { useProject } from '../ui/use-session.ts';
+import { Select } from '../ui/select.tsx';
 
 /** What can be done with all footage that is picked, as one edit. */
 export function PickedBar({ footage }: { footage: readonly Footage[] }) {
@@ -25,26 +26,18 @@ export function PickedBar({ footage }: { footage: readonly Footage[] }) {
       <button className="button" onClick={() => readAll(() => reelRate)}>
         <Gauge size={15} aria-hidden /> Slow to the timeline’s {speakRate(reelRate)} fps
       </button>
-      <label className="flex items-center gap-2">
-        Read all as
-        <select
-          className="field w-auto font-sans"
-          value=""
-          onChange={(e) =>
-            readAll((f) => (e.target.value === 'own' ? f.facts.picture!.rate : parseRate(e.target.value)))
-          }
-        >
-          <option value="" disabled>
-            choose a rate…
-          </option>
-          <option value="own">its own rate</option>
-          {READ_AS_RATES.map((rate) => (
-            <option key={rate} value={rate}>
-              {rate} fps
-            </option>
-          ))}
-        </select>
-      </label>
+      <Select
+        label="Read all as"
+        place="before"
+        value=""
+        none="choose a rate…"
+        className="w-auto"
+        options={[
+          { value: 'own', text: 'its own rate' },
+          ...READ_AS_RATES.map((rate) => ({ value: rate, text: `${rate} fps` })),
+        ]}
+        choose={(value) => readAll((f) => (value === 'own' ? f.facts.picture!.rate : parseRate(value)))}
+      />
       <button
         className="button ml-auto px-2"
         aria-label="Pick none"

@@ -6,6 +6,7 @@ import { api, stripUrl } from '../api.ts';
 import { sendBundle, useUploads } from '../footage/uploads.ts';
 import { MachineState } from '../shell/machine-state.tsx';
 import { Mark } from '../shell/mark.tsx';
+import { Select } from '../ui/select.tsx';
 
 const RATES = ['23.976', '24', '25', '29.97', '30', '50', '59.94', '60'];
 
@@ -115,14 +116,12 @@ function NewProject() {
           required
         />
       </label>
-      <label>
-        <span className="label">Frames per second</span>
-        <select className="field" value={rate} onChange={(e) => setRate(e.target.value)}>
-          {RATES.map((r) => (
-            <option key={r}>{r}</option>
-          ))}
-        </select>
-      </label>
+      <Select
+        label="Frames per second"
+        value={rate}
+        options={RATES.map((each) => ({ value: each, text: each }))}
+        choose={(each) => setRate(each)}
+      />
       <button className="button button-ink" disabled={name.trim() === '' || create.isPending}>
         Begin
       </button>

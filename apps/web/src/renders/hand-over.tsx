@@ -17,6 +17,7 @@ import { useRef, useState } from 'react';
 import { api, bundleUrl } from '../api.ts';
 import { edit, flush, projectStore } from '../session/session.ts';
 import { tell, tellError } from '../session/notices.ts';
+import { Check } from '../ui/check.tsx';
 
 type Way = 'otio' | 'edl' | 'csv' | 'json';
 
@@ -56,7 +57,7 @@ export function HandOver({
           <button
             key={way}
             className="button"
-            title={title}
+            data-tip={title}
             onClick={() =>
               void save(project, name, way, projectId, drop).catch((error: Error) => tellError(error.message))
             }
@@ -65,22 +66,16 @@ export function HandOver({
           </button>
         ))}
         {canDropFrames(project.reel.rate) && (
-          <label
-            className="flex items-center gap-1.5 text-sm"
-            title="Timecode of the edit decision list counts drop-frame"
-          >
-            <input
-              type="checkbox"
-              className="accent-river size-4"
-              checked={drop}
-              onChange={(e) => setDrop(e.target.checked)}
-            />{' '}
-            Drop-frame
-          </label>
+          <Check
+            label="Drop-frame"
+            tip="Timecode of the edit decision list counts drop-frame"
+            checked={drop}
+            set={setDrop}
+          />
         )}
         <button
           className="button"
-          title="An OpenTimelineIO file or an edit decision list takes the place of what is on the reel; one undo brings that back"
+          data-tip="An OpenTimelineIO file or an edit decision list takes the place of what is on the reel; one undo brings that back"
           onClick={() => chooser.current?.click()}
         >
           <FileUp size={15} aria-hidden /> Take one in…
@@ -135,7 +130,7 @@ function BundleLink({
   return (
     <button
       className="button"
-      title={title}
+      data-tip={title}
       onClick={() =>
         void flush().then(
           () => location.assign(bundleUrl(projectId, media)),

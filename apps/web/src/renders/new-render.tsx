@@ -23,6 +23,8 @@ import { api, type RenderRequest } from '../api.ts';
 import { Choice } from '../ui/choice.tsx';
 import { flush } from '../session/session.ts';
 import { tellError } from '../session/notices.ts';
+import { Select } from '../ui/select.tsx';
+import { Check } from '../ui/check.tsx';
 
 /** The formats by what they are for. */
 const PURPOSES = Object.entries(RENDER_PURPOSES).map(([purpose, title]) => ({
@@ -121,7 +123,7 @@ export function NewRender({ projectId, document, footage }: Props) {
                 <RadioGroup.Item
                   key={name}
                   value={name}
-                  title={RENDER_FORMATS[name].suits}
+                  data-tip={RENDER_FORMATS[name].suits}
                   className="border-line hover:border-river data-[state=checked]:bg-ink data-[state=checked]:text-paper data-[state=checked]:border-ink rounded-lg border px-2.5 py-1 text-left whitespace-nowrap"
                 >
                   {RENDER_FORMATS[name].title}
@@ -135,16 +137,13 @@ export function NewRender({ projectId, document, footage }: Props) {
       <div className="mb-3 flex flex-wrap items-end gap-x-5 gap-y-2">
         <Choice label="How much of it" value={part} options={parts} choose={setPart} />
         {part === 'clip' && clip && (
-          <label>
-            <span className="label">Which</span>
-            <select className="field w-44 font-sans" value={clip.id} onChange={(e) => setClip(e.target.value)}>
-              {clips.map(({ id, name }) => (
-                <option key={id} value={id}>
-                  {name}
-                </option>
-              ))}
-            </select>
-          </label>
+          <Select
+            label="Which"
+            value={clip.id}
+            className="w-44"
+            options={clips.map(({ id, name }) => ({ value: id, text: name }))}
+            choose={setClip}
+          />
         )}
         {format.picture && (
           <Choice label="Quality" value={settings.quality} options={QUALITIES} choose={(quality) => set({ quality })} />
@@ -182,10 +181,12 @@ export function NewRender({ projectId, document, footage }: Props) {
           />
         )}
         {format.chapters && cues.length > 0 && (
-          <label className="flex items-center gap-2 pb-1">
-            <input type="checkbox" checked={settings.chapters} onChange={(e) => set({ chapters: e.target.checked })} />
-            Cues as chapters
-          </label>
+          <Check
+            label="Cues as chapters"
+            className="pb-1"
+            checked={settings.chapters}
+            set={(chapters) => set({ chapters })}
+          />
         )}
       </div>
       <div className="flex items-center gap-4">

@@ -118,7 +118,7 @@ export function RenderRow({ render, document, queue }: Props) {
 
 function Act({ label, onClick, children }: { label: string; onClick: () => void; children: ReactNode }) {
   return (
-    <button className="button px-2" aria-label={label} title={label} onClick={onClick}>
+    <button className="button px-2" aria-label={label} data-tip={label} onClick={onClick}>
       {children}
     </button>
   );

@@ -1,4 +1,4 @@
-import type { Clip, Project, Source } from '@idle-bend/core/model';
+import { isGroup, type Clip, type Project, type Source } from '@idle-bend/core/model';
 
 /** The clip on the bench with everything one needs to speak of it. */
 export interface BenchClip {
@@ -11,3 +11,12 @@ export interface BenchClip {
   /** k₀ */
   readonly slope: number;
 }
+
+/** All that decides how a clip looks on the bench: while these stay, nothing of it has to be drawn again. */
+export function valuesOf({ project, clip, source, start, frames, slope }: BenchClip): readonly unknown[] {
+  const { rate, method, temper } = project.reel;
+  return [clip, source, isGroup(source) && project.sources, start, frames, slope, rate, method, temper];
+}
+
+/** All that decides where there is something to land on. */
+export const landingPlaces = ({ reel }: Project): readonly unknown[] => [reel.cues, reel.sounds, reel.rate];

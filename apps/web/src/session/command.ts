@@ -2,7 +2,7 @@ import { updateClip, withMap } from '@idle-bend/core/edit';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import type { Project } from '@idle-bend/core/model';
 import type { TimeMap } from '@idle-bend/core/time-map';
-import { benchClip, type BenchClip } from './bench-state.ts';
+import { benchClip, goToReelFrame, type BenchClip } from './bench-state.ts';
 import { tell } from './notices.ts';
 import { edit, projectStore } from './session.ts';
 
@@ -10,6 +10,12 @@ export const newId = (kind: string) => `${kind}-${crypto.randomUUID().slice(0, 8
 
 /** The clip on the bench now, for commands called from keys and buttons. */
 export const current = (): BenchClip | undefined => benchClip(projectStore.getState().document);
+
+/** Moves the playhead to a frame of the reel as it is now. */
+export function goToFrame(frame: number): void {
+  const { document } = projectStore.getState();
+  if (document) goToReelFrame(document, frame);
+}
 
 /** Runs a command; what core refuses is told in its own words, and nothing changes. */
 export function attempt(command: () => void): void {

@@ -118,7 +118,7 @@ function ReelFacts({ projectId }: { projectId: string }) {
   return (
     <button
       className="text-faint hover:text-river font-mono text-xs whitespace-nowrap"
-      title="The reel’s rate and size"
+      data-tip="The reel’s rate and size"
       onClick={() => {
         select({ kind: 'reel' });
         void navigate(`/projects/${projectId}/bench`);
@@ -193,7 +193,7 @@ function EarlierStatesButton({ projectId }: { projectId: string }) {
         className="button px-2"
         aria-label="Earlier states"
         aria-haspopup="dialog"
-        title="Earlier states of this project"
+        data-tip="Earlier states of this project"
         onClick={() => setOpen(true)}
       >
         <History size={15} aria-hidden />

@@ -29,7 +29,7 @@ export function Choice<T extends string>({ label, value, options, choose }: Prop
           <ToggleGroup.Item
             key={option.value}
             value={option.value}
-            title={option.title}
+            data-tip={option.title}
             onClick={blurAfterPointer}
             className="data-[state=on]:bg-ink data-[state=on]:text-paper flex-1 rounded-md px-2 py-0.5 whitespace-nowrap"
           >

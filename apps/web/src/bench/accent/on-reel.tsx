@@ -3,12 +3,14 @@ import type { Project } from '@idle-bend/core/model';
 import { CUE_Y } from '../reel/layout.ts';
 import type { X } from '../reel/reel-view.ts';
 import { select } from '../../session/bench-state.ts';
+import { drawnBy } from '../../ui/drawn-by.ts';
+import { landingPlaces } from '../../session/bench-clip.ts';
 
 /** Closer than this, in pixels, accents are not drawn one by one. */
 const CLOSEST = 2;
 
 /** Accents as small stars under the cues' line; vermilion where there are more flashes than is safe. */
-export function Accents({ project, x }: { project: Project; x: X }) {
+function AccentsPart({ project, x }: { project: Project; x: X }) {
   const spots = flickerSpots(project);
   const [low, high] = x.range() as [number, number];
   let last = -Infinity;
@@ -36,3 +38,12 @@ export function Accents({ project, x }: { project: Project; x: X }) {
     );
   });
 }
+
+export const Accents = drawnBy(
+  'accents',
+  ({ project, x }) => {
+    const { accents, items } = project.reel;
+    return [accents, accents.length > 0 && items, ...landingPlaces(project), x];
+  },
+  AccentsPart,
+);

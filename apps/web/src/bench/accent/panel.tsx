@@ -33,6 +33,8 @@ import { typedNumber } from '../../ui/typed-number.ts';
 import { edit, editDuringGesture } from '../../session/session.ts';
 import { goToReelFrame, reelFrameOf, select, type BenchClip } from '../../session/bench-state.ts';
 import { attempt, current, newId } from '../../session/command.ts';
+import { Select } from '../../ui/select.tsx';
+import { Check } from '../../ui/check.tsx';
 
 /** Flashes, punches and the like: sets of them, each by its pattern; every one listed. */
 export function AccentsPanel({ bench, chosen }: { bench: BenchClip; chosen: string | undefined }) {
@@ -66,7 +68,7 @@ export function AccentsPanel({ bench, chosen }: { bench: BenchClip; chosen: stri
           <button
             key={kind}
             className="button px-2 text-xs"
-            title={LOOKS[kind].title}
+            data-tip={LOOKS[kind].title}
             onClick={() => attempt(() => begin(project, kind))}
           >
             <Plus size={13} aria-hidden /> {kind}
@@ -164,17 +166,7 @@ function OneField({ definition, value, put }: FieldProps) {
     case 'colour':
       return <ColourField definition={definition} value={value} put={put} />;
     case 'flag':
-      return (
-        <label className="flex h-8 items-center gap-1.5 text-sm whitespace-nowrap">
-          <input
-            type="checkbox"
-            className="accent-river size-4"
-            checked={value === true}
-            onChange={(e) => put(e.target.checked)}
-          />
-          {definition.label}
-        </label>
-      );
+      return <Check label={definition.label} className="h-8" checked={value === true} set={put} />;
     case 'choice':
       return (
         <div className="col-span-2">
@@ -209,19 +201,15 @@ function ColourField({ definition, value, put }: FieldProps<Extract<LookField, {
   const isTyped = colour.startsWith('#');
   return (
     <>
-      <label className="block min-w-0">
-        <span className="label">{definition.label}</span>
-        <select
-          className="field font-sans"
-          value={isTyped ? '#' : colour}
-          onChange={(e) => attempt(() => put(e.target.value === '#' ? ANY_COLOUR : e.target.value))}
-        >
-          <option value="white">white</option>
-          <option value="black">black</option>
-          <option value="inverted">inverted</option>
-          <option value="#">a colour</option>
-        </select>
-      </label>
+      <Select
+        label={definition.label}
+        value={isTyped ? '#' : colour}
+        options={[
+          ...['white', 'black', 'inverted'].map((each) => ({ value: each, text: each })),
+          { value: '#', text: 'a colour' },
+        ]}
+        choose={(value) => attempt(() => put(value === '#' ? ANY_COLOUR : value))}
+      />
       {isTyped && <TypedField label="Colour" text={colour} commit={put} />}
     </>
   );
@@ -258,24 +246,16 @@ function PlaceFields({ project, set: { on }, sound, heard, put }: PlaceProps) {
   };
   return (
     <div className="grid grid-cols-3 gap-3">
-      <label className="block min-w-0">
-        <span className="label">On</span>
-        <select
-          className="field font-sans"
-          aria-label="On"
-          value={music?.of ?? on.kind}
-          onChange={(e) => attempt(() => choose(e.target.value))}
-        >
-          {sound &&
-            ACCENT_HITS.map((of) => (
-              <option key={of} value={of}>
-                {HIT_WORDS[of]}
-              </option>
-            ))}
-          <option value="cues">the cues</option>
-          <option value="cuts">the cuts</option>
-        </select>
-      </label>
+      <Select
+        label="On"
+        value={music?.of ?? on.kind}
+        options={[
+          ...(sound ? ACCENT_HITS.map((of) => ({ value: of, text: HIT_WORDS[of] })) : []),
+          { value: 'cues', text: 'the cues' },
+          { value: 'cuts', text: 'the cuts' },
+        ]}
+        choose={(value) => attempt(() => choose(value))}
+      />
       {music && (
         <TypedField
           label="One in"
@@ -341,24 +321,17 @@ function Within({
   };
   const { from, to } = music;
   return (
-    <label className="block min-w-0">
-      <span className="label">Within</span>
-      <select
-        className="field font-sans"
-        aria-label="Within"
-        value={from === null && to === null ? 'all' : 'part'}
-        onChange={(e) => attempt(() => choose(e.target.value))}
-      >
-        <option value="all">all of it</option>
-        {(from !== null || to !== null) && (
-          <option value="part" hidden>
-            {(from ?? 0).toFixed(1)} to {(to ?? sound.to).toFixed(1)} s
-          </option>
-        )}
-        {range && <option value="range">the reel’s range</option>}
-        <option value="bar">the bar at the playhead</option>
-      </select>
-    </label>
+    <Select
+      label="Within"
+      value={from === null && to === null ? 'all' : 'part'}
+      none={`${(from ?? 0).toFixed(1)} to ${(to ?? sound.to).toFixed(1)} s`}
+      options={[
+        { value: 'all', text: 'all of it' },
+        ...(range ? [{ value: 'range', text: 'the reel’s range' }] : []),
+        { value: 'bar', text: 'the bar at the playhead' },
+      ]}
+      choose={(value) => attempt(() => choose(value))}
+    />
   );
 }
 

@@ -14,6 +14,7 @@ import { edit, editDuringGesture } from '../../session/session.ts';
 import { benchStore, type BenchClip } from '../../session/bench-state.ts';
 import { changeMethod } from '../clip/commands.ts';
 import { useBench } from '../../ui/use-session.ts';
+import { Select } from '../../ui/select.tsx';
 
 const LOOK_CHOICES: readonly { value: Look; text: string; title: string }[] = [
   { value: 'picture', text: 'Picture', title: 'The frame as it is' },
@@ -117,7 +118,7 @@ function Temper({ bench, temper }: { bench: BenchClip; temper: FlowTuning }) {
       <button
         className="button px-1.5"
         aria-label="Back to full trust, even"
-        title="Back to full trust, even"
+        data-tip="Back to full trust, even"
         disabled={sameTuning(temper, DEFAULT_TUNING)}
         onClick={() => edit((project) => updateClip(project, bench.clip.id, (c) => ({ ...c, temper: DEFAULT_TUNING })))}
       >
@@ -146,25 +147,20 @@ function Mends({ bench }: { bench: BenchClip }) {
               </span>{' '}
               {MEND_WORDS[mend.way]}
             </span>
-            <label className="text-faint flex items-center gap-1.5 text-xs">
+            <div className="text-faint flex items-center gap-1.5 text-xs">
               handed over in
-              <select
-                className="border-line bg-paper rounded border px-1 font-mono"
-                value={mend.soft}
-                onChange={(e) =>
-                  edit((project) => updateMend(project, clip.id, mend.id, { soft: Number(e.target.value) }))
-                }
-              >
-                {[...new Set([0, 0.5, 1, 2, 4, mend.soft])]
+              <Select
+                label="Handed over in, source frames"
+                place="hidden"
+                value={String(mend.soft)}
+                className="h-6 w-auto px-1 text-xs"
+                options={[...new Set([0, 0.5, 1, 2, 4, mend.soft])]
                   .sort((a, b) => a - b)
-                  .map((soft) => (
-                    <option key={soft} value={soft}>
-                      {soft}
-                    </option>
-                  ))}
-              </select>
+                  .map((soft) => ({ value: String(soft), text: String(soft) }))}
+                choose={(soft) => edit((project) => updateMend(project, clip.id, mend.id, { soft: Number(soft) }))}
+              />
               source frames
-            </label>
+            </div>
             <button
               className="text-faint hover:text-ink"
               aria-label={`Take the mend of ${mend.from} to ${mend.to} off`}

@@ -9,9 +9,11 @@ import { useMotion } from '../motion.ts';
 import type { Places } from '../chart/places.ts';
 import { type BenchClip } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
+import { drawnBy } from '../../ui/drawn-by.ts';
+import { valuesOf } from '../../session/bench-clip.ts';
 
 /** One cell for each output frame: dark where a real source frame shows, pale where one is made, tall and vermilion where that is likely to look wrong, hatched where there is no source; underlined where it was made smooth. */
-export function InBetweens({ bench, places }: { bench: BenchClip; places: Places }) {
+function InBetweensPart({ bench, places }: { bench: BenchClip; places: Places }) {
   const { clip, frames, source, project } = bench;
   const { motion } = useMotion(source.id);
   const smooth = useBench((s) => (s.smooth?.clip === clip ? s.smooth : undefined));
@@ -67,3 +69,5 @@ export function InBetweens({ bench, places }: { bench: BenchClip; places: Places
     </g>
   );
 }
+
+export const InBetweens = drawnBy('in-betweens', ({ bench, places }) => [...valuesOf(bench), places], InBetweensPart);

@@ -101,28 +101,28 @@ function Entry({
       <div className="mt-1.5 flex gap-1.5">
         <button
           className="button px-2 py-0.5 text-xs"
-          title="One source frame to a frame: none of it is made; the parts beside it take the time"
+          data-tip="One source frame to a frame: none of it is made; the parts beside it take the time"
           onClick={hurry}
         >
           <FastForward size={13} aria-hidden /> Hurry through
         </button>
         <button
           className="button px-2 py-0.5 text-xs"
-          title="Blend there, softly handed over"
+          data-tip="Blend there, softly handed over"
           onClick={() => mend('mix')}
         >
           Mix there
         </button>
         <button
           className="button px-2 py-0.5 text-xs"
-          title="Hold frames there, softly handed over"
+          data-tip="Hold frames there, softly handed over"
           onClick={() => mend('step')}
         >
           Step there
         </button>
         <button
           className="button px-2 py-0.5 text-xs"
-          title="Hold the frame before it, then go on"
+          data-tip="Hold the frame before it, then go on"
           onClick={() => mend('hold')}
         >
           <Snowflake size={13} aria-hidden /> Freeze

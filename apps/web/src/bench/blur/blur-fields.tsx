@@ -3,6 +3,7 @@ import { Choice } from '../../ui/choice.tsx';
 import { TypedField } from '../../ui/typed-field.tsx';
 import { typedNumber } from '../../ui/typed-number.ts';
 import { attempt } from '../../session/command.ts';
+import { Check } from '../../ui/check.tsx';
 
 interface Props {
   readonly label: string;
@@ -70,18 +71,13 @@ export function BlurFields({ label, blur, inherits, set }: Props) {
               />
             </>
           )}
-          <label
-            className="flex h-8 items-center gap-1.5 text-sm whitespace-nowrap"
-            title="Else only what speeding up took away from the footage’s own blur is added"
-          >
-            <input
-              type="checkbox"
-              className="accent-river size-4"
-              checked={blur.always}
-              onChange={(e) => attempt(() => put({ ...blur, always: e.target.checked }))}
-            />
-            at 100 % too
-          </label>
+          <Check
+            label="at 100 % too"
+            className="h-8"
+            tip="Else only what speeding up took away from the footage’s own blur is added"
+            checked={blur.always}
+            set={(always) => attempt(() => put({ ...blur, always }))}
+          />
         </div>
       )}
     </>

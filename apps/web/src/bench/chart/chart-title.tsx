@@ -2,9 +2,10 @@ import { evenSpeeds } from '@idle-bend/core/cadence';
 import { isGroup } from '@idle-bend/core/model';
 import { speakRate } from '@idle-bend/core/time';
 import { type BenchClip } from '../../session/bench-state.ts';
+import { drawnBy } from '../../ui/drawn-by.ts';
 
 /** What the source is and bears, above the chart. */
-export function ChartTitle({ bench }: { bench: BenchClip }) {
+function ChartTitlePart({ bench }: { bench: BenchClip }) {
   const { source, project, slope } = bench;
   const even = evenSpeeds(source.readAs, project.reel.rate, Math.min(1, 1 / slope), 1)
     .slice(0, 6)
@@ -20,3 +21,9 @@ export function ChartTitle({ bench }: { bench: BenchClip }) {
     </div>
   );
 }
+
+export const ChartTitle = drawnBy(
+  'chart title',
+  ({ bench }) => [bench.clip.name, bench.source, bench.slope, bench.project.reel.rate],
+  ChartTitlePart,
+);

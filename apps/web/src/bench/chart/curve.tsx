@@ -7,8 +7,10 @@ import { useSpeedDrag } from './speed-drag.ts';
 import { vertexDrag } from './vertex-drag.ts';
 import { select, type BenchClip } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
+import { drawnBy } from '../../ui/drawn-by.ts';
+import { valuesOf, landingPlaces } from '../../session/bench-clip.ts';
 
-export function Curve({ bench, places }: { bench: BenchClip; places: Places }) {
+function CurvePart({ bench, places }: { bench: BenchClip; places: Places }) {
   const { clip, frames, slope } = bench;
   const { x, y } = places.scales;
   const { map } = clip;
@@ -101,3 +103,9 @@ export function Curve({ bench, places }: { bench: BenchClip; places: Places }) {
     </g>
   );
 }
+
+export const Curve = drawnBy(
+  'curve',
+  ({ bench, places }) => [...valuesOf(bench), ...landingPlaces(bench.project), places],
+  CurvePart,
+);

@@ -8,6 +8,7 @@ import { stripUrl } from '../../api.ts';
 import { useFootage } from '../motion.ts';
 import { LEFT, TOP, type Places } from './places.ts';
 import { type BenchClip } from '../../session/bench-state.ts';
+import { drawnBy } from '../../ui/drawn-by.ts';
 
 /** A small picture of a source frame: the footage's strip, and which of its pictures. */
 interface Small {
@@ -38,7 +39,7 @@ function usePictures({ project, clip, source }: BenchClip): (frame: number) => S
   }, [footage, source, project.sources]);
 }
 
-export function Filmstrip({ bench, places }: { bench: BenchClip; places: Places }) {
+function FilmstripPart({ bench, places }: { bench: BenchClip; places: Places }) {
   const { y } = places.scales;
   const pictureOf = usePictures(bench);
   const [low, high] = y.domain() as [number, number];
@@ -78,3 +79,9 @@ export function Filmstrip({ bench, places }: { bench: BenchClip; places: Places 
     </g>
   );
 }
+
+export const Filmstrip = drawnBy(
+  'filmstrip',
+  ({ bench: { source, project }, places }) => [source, isGroup(source) && project.sources, places],
+  FilmstripPart,
+);

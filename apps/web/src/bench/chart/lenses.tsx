@@ -7,6 +7,7 @@ import { select, type BenchClip } from '../../session/bench-state.ts';
 import { widenBend } from '../clip/commands.ts';
 import { editMap } from '../../session/command.ts';
 import { useBench } from '../../ui/use-session.ts';
+import { drawnBy } from '../../ui/drawn-by.ts';
 
 /** Arrows move the handle outward or inward by a frame of width. */
 function resize(event: KeyboardEvent, index: number, side: 'from' | 'to'): void {
@@ -17,7 +18,7 @@ function resize(event: KeyboardEvent, index: number, side: 'from' | 'to'): void 
   widenBend(event.key === outward ? 1 : -1);
 }
 
-export function Lenses({ bench, places }: { bench: BenchClip; places: Places }) {
+function LensesPart({ bench, places }: { bench: BenchClip; places: Places }) {
   const { map } = bench.clip;
   const { x } = places.scales;
   const selection = useBench((s) => s.selection);
@@ -98,3 +99,5 @@ export function Lenses({ bench, places }: { bench: BenchClip; places: Places }) 
     </g>
   );
 }
+
+export const Lenses = drawnBy('bends', ({ bench, places }) => [bench.clip, places], LensesPart);

@@ -1,8 +1,9 @@
 import { TOP, type Places } from './places.ts';
 import { useBench } from '../../ui/use-session.ts';
+import { drawnBy } from '../../ui/drawn-by.ts';
 
 /** The picked stretch, over the chart and all that stands under it. */
-export function RangeBand({ places }: { places: Places }) {
+function RangeBandPart({ places }: { places: Places }) {
   const range = useBench((s) => s.range);
   if (!range) return null;
   const { x } = places.scales;
@@ -32,3 +33,5 @@ export function RangeBand({ places }: { places: Places }) {
     </g>
   );
 }
+
+export const RangeBand = drawnBy('range band', ({ places }) => [places], RangeBandPart);

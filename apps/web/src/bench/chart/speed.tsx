@@ -4,10 +4,12 @@ import { useMemo } from 'react';
 import { LEFT, type Places } from './places.ts';
 import { useSpeedDrag } from './speed-drag.ts';
 import { select, type BenchClip } from '../../session/bench-state.ts';
+import { drawnBy } from '../../ui/drawn-by.ts';
+import { valuesOf } from '../../session/bench-clip.ts';
 
 const SPEED_MARKS = [4, 2, 1, 0.5, 0.25, 0.1];
 
-export function Speed({ bench, places }: { bench: BenchClip; places: Places }) {
+function SpeedPart({ bench, places }: { bench: BenchClip; places: Places }) {
   const { clip, slope } = bench;
   const end = mapDuration(clip.map);
   const { x } = places.scales;
@@ -101,3 +103,5 @@ export function Speed({ bench, places }: { bench: BenchClip; places: Places }) {
     </g>
   );
 }
+
+export const Speed = drawnBy('speed', ({ bench, places }) => [...valuesOf(bench), places], SpeedPart);

@@ -6,8 +6,10 @@ import { inUnits, useUnits } from '../units.ts';
 import { LEFT, TOP, type Places } from './places.ts';
 import { select, type BenchClip } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
+import { drawnBy } from '../../ui/drawn-by.ts';
+import { landingPlaces } from '../../session/bench-clip.ts';
 
-export function TimeLines({ bench, places }: { bench: BenchClip; places: Places }) {
+function TimeLinesPart({ bench, places }: { bench: BenchClip; places: Places }) {
   const { x } = places.scales;
   const units = useUnits((s) => s.units);
   const perSecond = Math.round(bench.project.reel.rate.num / bench.project.reel.rate.den);
@@ -116,7 +118,7 @@ const BeatLines = memo(function BeatLines({ bench, places }: { bench: BenchClip;
   );
 });
 
-export function MomentLines({ bench, places }: { bench: BenchClip; places: Places }) {
+function MomentLinesPart({ bench, places }: { bench: BenchClip; places: Places }) {
   const { y } = places.scales;
   const [low, high] = y.domain() as [number, number];
   const selection = useBench((s) => s.selection);
@@ -153,3 +155,11 @@ export function MomentLines({ bench, places }: { bench: BenchClip; places: Place
     </g>
   );
 }
+
+export const TimeLines = drawnBy(
+  'time lines',
+  ({ bench, places }) => [bench.start, ...landingPlaces(bench.project), places],
+  TimeLinesPart,
+);
+
+export const MomentLines = drawnBy('moment lines', ({ bench, places }) => [bench.source, places], MomentLinesPart);

@@ -20,12 +20,14 @@ import { useMemo } from 'react';
 import { joinHere } from '../join/commands.ts';
 import { useMotion } from '../motion.ts';
 import { pinHere } from '../reel/commands.ts';
-import { readLength } from '../speed/fit-field.tsx';
+import { readLength } from '../../ui/read-length.ts';
 import { Note } from '../../ui/panel.tsx';
 import { TypedField } from '../../ui/typed-field.tsx';
 import { edit } from '../../session/session.ts';
 import { activate, type BenchClip } from '../../session/bench-state.ts';
 import { attempt, newId } from '../../session/command.ts';
+import { Select } from '../../ui/select.tsx';
+import { Check } from '../../ui/check.tsx';
 
 /** Where the clip is on the reel: how long, what of its source, what before it, and whether its cut stays on a cue. */
 export function ClipPlace({ bench }: { bench: BenchClip }) {
@@ -63,21 +65,17 @@ export function ClipPlace({ bench }: { bench: BenchClip }) {
             className="button"
             disabled={project.reel.items[0]?.id === clip.id}
             onClick={pinHere}
-            title="Its first frame stays there; what comes before gives"
+            data-tip="Its first frame stays there; what comes before gives"
           >
             <Pin size={15} aria-hidden /> Pin its cut to the nearest cue or beat
             <kbd className="font-mono text-xs opacity-70">D</kbd>
           </button>
         )}
-        <label className="flex items-center gap-1.5 text-sm">
-          <input
-            type="checkbox"
-            className="accent-river size-4"
-            checked={clip.fills}
-            onChange={(e) => act((p) => setFills(p, clip.id, e.target.checked))}
-          />
-          Fills its room by its speed
-        </label>
+        <Check
+          label="Fills its room by its speed"
+          checked={clip.fills}
+          set={(fills) => act((p) => setFills(p, clip.id, fills))}
+        />
       </div>
       {missed && (
         <Note tone="missed">
@@ -109,7 +107,7 @@ export function ClipPlace({ bench }: { bench: BenchClip }) {
         <button
           className="button"
           onClick={() => act((p) => leaveGap(p, clip.id, newId('gap')))}
-          title="Takes the clip off and leaves black as long as it was"
+          data-tip="Takes the clip off and leaves black as long as it was"
         >
           <Scissors size={15} aria-hidden /> Leave a gap for it
         </button>
@@ -137,7 +135,7 @@ function ToFill({ bench: { project, clip } }: { bench: BenchClip }) {
           <button
             key={speed}
             className={`button px-2 py-0.5 font-mono text-xs ${frames < slot ? 'text-vermilion border-dashed' : ''}`}
-            title={
+            data-tip={
               frames < slot
                 ? `Play it at ${percentText(speed)}: ${slot - frames} frames too few`
                 : `Play it at ${percentText(speed)} throughout; it fills the slot`
@@ -170,7 +168,7 @@ function AtTheCut({ bench: { project, clip } }: { bench: BenchClip }) {
       <button
         className="button self-start"
         onClick={joinHere}
-        title="This clip speeds up into the cut, the next starts as fast and settles"
+        data-tip="This clip speeds up into the cut, the next starts as fast and settles"
       >
         <ChevronsRightLeft size={15} aria-hidden /> {joinAfter(project, clip.id) ? 'The ramp join with' : 'Ramp into'} “
         {other.name}”<kbd className="font-mono text-xs opacity-70">Shift J</kbd>
@@ -186,20 +184,12 @@ function Replacing({ bench: { clip, project } }: { bench: BenchClip }) {
   const others = project.sources.filter(({ id }) => id !== clip.sourceId);
   if (others.length === 0) return null;
   return (
-    <label className="text-sm">
-      <span className="label">Other footage in its place</span>
-      <select
-        className="field"
-        value=""
-        onChange={(e) => e.target.value && attempt(() => edit((p) => replaceClip(p, clip.id, e.target.value)))}
-      >
-        <option value="">choose…</option>
-        {others.map(({ id, name }) => (
-          <option key={id} value={id}>
-            {name}
-          </option>
-        ))}
-      </select>
-    </label>
+    <Select
+      label="Other footage in its place"
+      value=""
+      none="choose…"
+      options={others.map(({ id, name }) => ({ value: id, text: name }))}
+      choose={(id) => attempt(() => edit((p) => replaceClip(p, clip.id, id)))}
+    />
   );
 }

@@ -262,7 +262,7 @@ test('without a clip on the bench no command does anything', () => {
     ...[ranges.markIn, ranges.markOut, ranges.turnTheRange, reelIn, reelOut, toggleReelLoop, keepThisVersion],
     ...[compare.toggleCompare, closeHere],
   ])
-    (command as () => void)();
+    command();
   expect(steps()).toBe(before);
   expect(said).toEqual([]);
 });

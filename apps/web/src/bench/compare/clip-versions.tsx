@@ -8,6 +8,7 @@ import { TypedField } from '../../ui/typed-field.tsx';
 import { edit } from '../../session/session.ts';
 import { benchStore, type BenchClip, type Compare, type ComparedMethod } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
+import { Select } from '../../ui/select.tsx';
 
 const HOWS = [
   { value: 'side', text: 'Side' },
@@ -52,32 +53,23 @@ export function ClipVersions({ bench }: { bench: BenchClip }) {
   return (
     <>
       <div className="grid grid-cols-2 items-end gap-3">
-        <label className="block min-w-0">
-          <span className="label">Compare with</span>
-          <select
-            className="field font-sans"
-            value={compare ? keyOf(compare.other) : 'none'}
-            onChange={(e) => choose(e.target.value)}
-          >
-            <option value="none">nothing</option>
-            <optgroup label="Another curve">
-              <option value="plain">plain, 100 %</option>
-              <option value="opened">as it was when opened</option>
-              {versions.map(({ id, name }) => (
-                <option key={id} value={id}>
-                  {name}
-                </option>
-              ))}
-            </optgroup>
-            <optgroup label="This curve, made with">
-              {WAYS.map(({ key, text }) => (
-                <option key={key} value={key}>
-                  {text}
-                </option>
-              ))}
-            </optgroup>
-          </select>
-        </label>
+        <Select
+          label="Compare with"
+          value={compare ? keyOf(compare.other) : 'none'}
+          options={[
+            { value: 'none', text: 'nothing' },
+            {
+              group: 'Another curve',
+              options: [
+                { value: 'plain', text: 'plain, 100 %' },
+                { value: 'opened', text: 'as it was when opened' },
+                ...versions.map(({ id, name }) => ({ value: id, text: name })),
+              ],
+            },
+            { group: 'This curve, made with', options: WAYS.map(({ key, text }) => ({ value: key, text })) },
+          ]}
+          choose={choose}
+        />
         <button className="button h-8 justify-center" onClick={toggleCompare}>
           {compare ? 'Stop comparing' : 'Compare'} <kbd className="font-mono text-xs opacity-70">X</kbd>
         </button>

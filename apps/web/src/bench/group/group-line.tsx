@@ -24,7 +24,7 @@ export function GroupLine({ bench: { clip, source } }: { bench: BenchClip }) {
       <button
         className="button h-8"
         onClick={ungroupHere}
-        title={
+        data-tip={
           playsAsItIs(clip)
             ? 'Its clips are on the reel again, each by itself'
             : 'Its clips are on the reel again, as they are inside; the group’s own curve goes'

@@ -3,13 +3,15 @@ import { peakSpeeds, placeOf } from '@idle-bend/core/reel';
 import { percentText } from '@idle-bend/core/time';
 import { CLIP_BOTTOM } from '../reel/layout.ts';
 import type { X } from '../reel/reel-view.ts';
-import { goToReelFrame, select } from '../../session/bench-state.ts';
+import { select } from '../../session/bench-state.ts';
+import { goToFrame } from '../../session/command.ts';
 import { useBench } from '../../ui/use-session.ts';
+import { drawnBy } from '../../ui/drawn-by.ts';
 
 const HEIGHT = 11;
 
 /** Ramp joins: a hill under the cut, as wide as both ramps, that is pressed to change them. */
-export function Joins({ project, x }: { project: Project; x: X }) {
+function JoinsPart({ project, x }: { project: Project; x: X }) {
   const chosen = useBench((s) => (s.selection.kind === 'join' ? s.selection.id : undefined));
   return project.reel.joins.map((join) => {
     const cut = placeOf(project, join.after)?.start;
@@ -30,7 +32,7 @@ export function Joins({ project, x }: { project: Project; x: X }) {
         onPointerDown={(event) => {
           if (event.button !== 0) return;
           event.stopPropagation();
-          goToReelFrame(project, Math.max(0, cut - 1));
+          goToFrame(Math.max(0, cut - 1));
           select({ kind: 'join', id: join.before });
         }}
       >
@@ -39,3 +41,9 @@ export function Joins({ project, x }: { project: Project; x: X }) {
     );
   });
 }
+
+export const Joins = drawnBy(
+  'joins',
+  ({ project, x }) => [project.reel.joins, project.reel.joins.length > 0 && project.reel.items, x],
+  JoinsPart,
+);

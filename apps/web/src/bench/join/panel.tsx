@@ -26,6 +26,8 @@ import { typedNumber } from '../../ui/typed-number.ts';
 import { edit } from '../../session/session.ts';
 import { activate, speedMeasure, type BenchClip } from '../../session/bench-state.ts';
 import { attempt } from '../../session/command.ts';
+import { Select } from '../../ui/select.tsx';
+import { Check } from '../../ui/check.tsx';
 
 const KEEPS: readonly { value: JoinKeeps; text: string; title: string }[] = [
   {
@@ -103,15 +105,12 @@ export function JoinPanel({ bench, clipId }: { bench: BenchClip; clipId: string 
 function WhooshFields({ whoosh, set }: { whoosh: Whoosh | null; set: (whoosh: Whoosh | null) => void }) {
   return (
     <div className="grid grid-cols-[auto_1fr_1fr] items-end gap-3">
-      <label className="flex h-8 items-center gap-1.5 text-sm whitespace-nowrap">
-        <input
-          type="checkbox"
-          className="accent-river size-4"
-          checked={whoosh !== null}
-          onChange={(e) => attempt(() => set(e.target.checked ? DEFAULT_WHOOSH : null))}
-        />
-        Whoosh
-      </label>
+      <Check
+        label="Whoosh"
+        className="h-8"
+        checked={whoosh !== null}
+        set={(on) => attempt(() => set(on ? DEFAULT_WHOOSH : null))}
+      />
       {whoosh && (
         <>
           <TypedField
@@ -157,21 +156,13 @@ function Lengths({
       />
       <TypedField label="In, frames" {...frames('into')} />
       <TypedField label="Out, frames" {...frames('outOf')} />
-      <label className="block min-w-0">
-        <span className="label">Shape</span>
-        <select
-          className="field font-sans"
-          value={shape?.id ?? ''}
-          onChange={(e) => attempt(() => set({ ease: BEND_SHAPES.find(({ id }) => id === e.target.value)!.ease }))}
-        >
-          {!shape && <option value="">its own</option>}
-          {BEND_SHAPES.map(({ id, name }) => (
-            <option key={id} value={id}>
-              {name}
-            </option>
-          ))}
-        </select>
-      </label>
+      <Select
+        label="Shape"
+        value={shape?.id ?? ''}
+        none="its own"
+        options={BEND_SHAPES.map(({ id, name }) => ({ value: id, text: name }))}
+        choose={(value) => attempt(() => set({ ease: BEND_SHAPES.find(({ id }) => id === value)!.ease }))}
+      />
       <TypedField label="At the peak, frames" {...frames('hold')} />
       <TypedField label="Spare source left" {...frames('spare')} />
     </div>
@@ -260,7 +251,7 @@ function Fits({
           <li key={`${side} ${stretch.sourceId} ${stretch.from}`}>
             <button
               className="hover:bg-sheet flex w-full items-baseline gap-2 rounded-md px-1.5 py-0.5 text-left text-xs"
-              title={`Shows it ${side === 'after' ? 'right after' : 'right before'} the cut`}
+              data-tip={`Shows it ${side === 'after' ? 'right after' : 'right before'} the cut`}
               onClick={() =>
                 attempt(() => {
                   edit((p) => takeStretch(p, clip.id, side, stretch));

@@ -2,8 +2,9 @@ import { CUE_Y } from '../reel/layout.ts';
 import type { X } from '../reel/reel-view.ts';
 import { select, type BenchClip } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
+import { drawnBy } from '../../ui/drawn-by.ts';
 
-export function Cues({ bench, x }: { bench: BenchClip; x: X }) {
+function CuesPart({ bench, x }: { bench: BenchClip; x: X }) {
   const selection = useBench((s) => s.selection);
   const [low, high] = x.range() as [number, number];
   const { cues } = bench.project.reel;
@@ -49,3 +50,5 @@ export function Cues({ bench, x }: { bench: BenchClip; x: X }) {
     </g>
   );
 }
+
+export const Cues = drawnBy('cues', ({ bench, x }) => [bench.project.reel.cues, x], CuesPart);

@@ -15,6 +15,7 @@ import { edit } from '../../session/session.ts';
 import { benchStore, goTo, speedMeasure, type BenchClip } from '../../session/bench-state.ts';
 import { removeSelected } from '../clip/commands.ts';
 import { useBench } from '../../ui/use-session.ts';
+import { Select } from '../../ui/select.tsx';
 
 const LANDING_KEEPS: readonly { value: Keep; text: string; title: string }[] = [
   { value: 'content', text: 'Content', title: 'The clip ends on the frame it ends on now, earlier or later' },
@@ -127,7 +128,12 @@ function Landing({ bench, moment }: { bench: BenchClip; moment: Moment }) {
               >
                 <Link2 size={15} aria-hidden /> Land again
               </button>
-              <button className="button px-2" aria-label="Untie" title="Untie" onClick={() => untieMoment(moment.id)}>
+              <button
+                className="button px-2"
+                aria-label="Untie"
+                data-tip="Untie"
+                onClick={() => untieMoment(moment.id)}
+              >
                 <Unlink2 size={15} aria-hidden />
               </button>
             </>
@@ -165,24 +171,17 @@ function TargetList({ bench, moment }: { bench: BenchClip; moment: Moment }) {
     );
   };
   return (
-    <label className="block min-w-0">
-      <span className="label">Land it on</span>
-      <select
-        className="field font-sans"
-        disabled={targets.length === 0}
-        value={targets.findIndex((t) => 'cueId' in t && t.cueId === tied?.cueId)}
-        onChange={(e) => landOn(clip.id, moment.id, targets[Number(e.target.value)]!)}
-      >
-        <option value={-1} disabled>
-          {targets.length === 0 ? 'no cue or beat lies within the clip' : 'a cue or a beat…'}
-        </option>
-        {targets.map((target, i) => (
-          <option key={i} value={i}>
-            {formatTimecode(Math.round(target.frame), rate)} · {nameOf(target)}
-          </option>
-        ))}
-      </select>
-    </label>
+    <Select
+      label="Land it on"
+      disabled={targets.length === 0}
+      value={String(targets.findIndex((t) => 'cueId' in t && t.cueId === tied?.cueId))}
+      none={targets.length === 0 ? 'no cue or beat lies within the clip' : 'a cue or a beat…'}
+      options={targets.map((target, i) => ({
+        value: String(i),
+        text: `${formatTimecode(Math.round(target.frame), rate)} · ${nameOf(target)}`,
+      }))}
+      choose={(value) => landOn(clip.id, moment.id, targets[Number(value)]!)}
+    />
   );
 }
 

@@ -2,9 +2,11 @@ import { positionOfFrame } from '@idle-bend/core/sampling';
 import { driftsOf } from './commands.ts';
 import type { Places } from '../chart/places.ts';
 import { select, type BenchClip } from '../../session/bench-state.ts';
+import { drawnBy } from '../../ui/drawn-by.ts';
+import { valuesOf } from '../../session/bench-clip.ts';
 
 /** Where a tied moment's line meets its cue's: a ring, moss and whole when the curve passes through, vermilion and broken when not. */
-export function LandingRings({ bench, places }: { bench: BenchClip; places: Places }) {
+function LandingRingsPart({ bench, places }: { bench: BenchClip; places: Places }) {
   const { x, y } = places.scales;
   return (
     <g>
@@ -27,3 +29,9 @@ export function LandingRings({ bench, places }: { bench: BenchClip; places: Plac
     </g>
   );
 }
+
+export const LandingRings = drawnBy(
+  'landings',
+  ({ bench, places }) => [...valuesOf(bench), bench.project.reel.cues, places],
+  LandingRingsPart,
+);

@@ -9,9 +9,11 @@ import { driftsOf, landOn } from './commands.ts';
 import { CLIP_BOTTOM, CUE_Y } from '../reel/layout.ts';
 import type { X } from '../reel/reel-view.ts';
 import { activate, benchStore, select, type BenchClip } from '../../session/bench-state.ts';
+import { drawnBy } from '../../ui/drawn-by.ts';
+import { valuesOf, landingPlaces } from '../../session/bench-clip.ts';
 
 /** The moments of a clip, each with its thread: dragged to a cue or a beat, it is tied there and lands. */
-export function Threads({ bench, x }: { bench: BenchClip; x: X }) {
+function ThreadsPart({ bench, x }: { bench: BenchClip; x: X }) {
   const drifts = driftsOf(bench);
   const shown = bench.source.moments.flatMap((moment) => {
     const drift = drifts.find((d) => d.moment.id === moment.id);
@@ -144,3 +146,9 @@ function Thread({ bench, moment, drift, at, x }: ThreadProps) {
     </g>
   );
 }
+
+export const Threads = drawnBy(
+  ({ bench }) => `threads ${bench.clip.id}`,
+  ({ bench, x }) => [...valuesOf(bench), ...landingPlaces(bench.project), x],
+  ThreadsPart,
+);

@@ -14,6 +14,7 @@ import { edit } from '../../session/session.ts';
 import { activate, select, speedMeasure, type BenchClip } from '../../session/bench-state.ts';
 import { newId } from '../../session/command.ts';
 import { useBench } from '../../ui/use-session.ts';
+import { Check } from '../../ui/check.tsx';
 
 const EACH = [
   {
@@ -86,15 +87,12 @@ function Plan({ bench, sound }: { bench: BenchClip; sound: Sound }) {
           text={percentText(state.fastest)}
           commit={(t) => useLay.setState({ fastest: checked(parseSpeed(t, measure)) })}
         />
-        <label className="flex items-center gap-1.5 pb-1.5 text-sm">
-          <input
-            type="checkbox"
-            className="accent-river size-4"
-            checked={state.onBars}
-            onChange={(e) => useLay.setState({ onBars: e.target.checked })}
-          />
-          Cuts on bars
-        </label>
+        <Check
+          label="Cuts on bars"
+          className="pb-1.5"
+          checked={state.onBars}
+          set={(onBars) => useLay.setState({ onBars })}
+        />
       </div>
       {plan ? (
         <>
@@ -138,7 +136,7 @@ function Rows({ plan, clips }: { plan: LayPlan; clips: readonly BenchClip[] }) {
             <button className="min-w-0 flex-1 truncate text-left hover:underline" onClick={() => activate(clipId)}>
               {name}
             </button>
-            <span className="text-faint w-16 text-right font-mono text-xs" title="Mean speed">
+            <span className="text-faint w-16 text-right font-mono text-xs" data-tip="Mean speed">
               {percentText(Math.round(speed * 1000) / 1000)}
             </span>
             <span className="text-moss w-16 text-right font-mono text-xs whitespace-nowrap">
@@ -153,7 +151,7 @@ function Rows({ plan, clips }: { plan: LayPlan; clips: readonly BenchClip[] }) {
             </button>
             <button
               className={`w-20 text-center font-mono text-xs ${decided ? 'text-river font-semibold' : ''}`}
-              title={decided ? 'Decided here; press to let it choose' : `${frames} frames`}
+              data-tip={decided ? 'Decided here; press to let it choose' : `${frames} frames`}
               onClick={() => (decided ? free(clipId) : set(clipId, to - from))}
             >
               {to - from} beat{to - from === 1 ? '' : 's'}

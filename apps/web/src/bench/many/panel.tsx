@@ -17,6 +17,7 @@ import { Panel } from '../../ui/panel.tsx';
 import { edit } from '../../session/session.ts';
 import { benchStore, type BenchClip } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
+import { Select } from '../../ui/select.tsx';
 
 const RATES = ['23.976', '24', '25', '29.97', '30', '50', '59.94', '60', '120', '240'];
 
@@ -113,20 +114,17 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
       }
     >
       <div className="flex items-end gap-3">
-        <label className="block min-w-0 flex-1">
-          <span className="label">Put on all of them</span>
-          <select className="field font-sans" value={key} onChange={(e) => setKey(e.target.value)}>
-            {groups.map(({ group, entries }) => (
-              <optgroup key={group} label={group}>
-                {entries.map((entry) => (
-                  <option key={entry.key} value={entry.key}>
-                    {entry.text}
-                  </option>
-                ))}
-              </optgroup>
-            ))}
-          </select>
-        </label>
+        <div className="min-w-0 flex-1">
+          <Select
+            label="Put on all of them"
+            value={key}
+            options={groups.map(({ group, entries }) => ({
+              group,
+              options: entries.map((entry) => ({ value: entry.key, text: entry.text })),
+            }))}
+            choose={setKey}
+          />
+        </div>
         <button className="button button-ink h-8" disabled={taking === 0 || result.project === project} onClick={apply}>
           <CheckCheck size={15} aria-hidden /> Apply
         </button>
@@ -135,14 +133,14 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
         <button
           className="button"
           onClick={joinPicked}
-          title="At every cut between them the first speeds up and the second settles"
+          data-tip="At every cut between them the first speeds up and the second settles"
         >
           <ChevronsRightLeft size={15} aria-hidden /> Ramp join them
         </button>
         <button
           className="button"
           onClick={groupHere}
-          title="Neighbours become one clip with a curve of its own, which can be opened again"
+          data-tip="Neighbours become one clip with a curve of its own, which can be opened again"
         >
           <Group size={15} aria-hidden /> Bind into a group <kbd className="font-mono text-xs opacity-70">Ctrl B</kbd>
         </button>

@@ -16,21 +16,15 @@ import type { X } from './reel-view.ts';
 import { editDuringGesture, projectStore } from '../../session/session.ts';
 import { benchStore, goToReelFrame, select, type BenchClip } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
+import { drawnBy } from '../../ui/drawn-by.ts';
+import { valuesOf } from '../../session/bench-clip.ts';
 
 const HEAD = 18;
 /** Narrower than this, in pixels, a clip has room for nothing but itself. */
 export const NARROW = 16;
 
 /** A clip too narrow for a name, for edges and marks: a press goes there. */
-export function NarrowBlock({
-  bench: { clip, start, frames },
-  x,
-  active,
-}: {
-  bench: BenchClip;
-  x: X;
-  active: boolean;
-}) {
+function NarrowBlockPart({ bench: { clip, start, frames }, x, active }: { bench: BenchClip; x: X; active: boolean }) {
   return (
     <rect
       x={x(start)}
@@ -46,7 +40,7 @@ export function NarrowBlock({
 }
 
 /** A clip on the reel: its edges trim it, or stretch it; its name moves it; the rest goes through time, or slips its content. */
-export function ClipBlock({ bench, x, active }: { bench: BenchClip; x: X; active: boolean }) {
+function ClipBlockPart({ bench, x, active }: { bench: BenchClip; x: X; active: boolean }) {
   const picked = useBench((s) => s.picked.includes(bench.clip.id));
   const { clip, start, frames, source, slope } = bench;
   const { map } = clip;
@@ -284,3 +278,15 @@ function BlockName({ name, speeds, left, room }: { name: string; speeds: string;
     </text>
   );
 }
+
+export const ClipBlock = drawnBy(
+  ({ bench }) => `clip ${bench.clip.id}`,
+  ({ bench, x, active }) => [...valuesOf(bench), x, active],
+  ClipBlockPart,
+);
+
+export const NarrowBlock = drawnBy(
+  ({ bench }) => `clip ${bench.clip.id}`,
+  ({ bench: { clip, start, frames }, x, active }) => [clip, start, frames, x, active],
+  NarrowBlockPart,
+);

@@ -1,7 +1,7 @@
 import { removeItem, setGap } from '@idle-bend/core/edit';
 import type { Gap } from '@idle-bend/core/model';
 import { Trash2 } from 'lucide-react';
-import { readLength } from '../speed/fit-field.tsx';
+import { readLength } from '../../ui/read-length.ts';
 import { Panel } from '../../ui/panel.tsx';
 import { TypedField } from '../../ui/typed-field.tsx';
 import { edit } from '../../session/session.ts';

@@ -32,6 +32,8 @@ import { edit } from '../../session/session.ts';
 import { select, type BenchClip } from '../../session/bench-state.ts';
 import { attempt } from '../../session/command.ts';
 import { useBench } from '../../ui/use-session.ts';
+import { Select } from '../../ui/select.tsx';
+import { Check } from '../../ui/check.tsx';
 
 const RATES = ['24000/1001', '24', '25', '30000/1001', '30', '50', '60'];
 const SHAPES = [
@@ -69,22 +71,14 @@ export function ReelPanel({ bench: { project } }: { bench: BenchClip }) {
       }
     >
       <div className="grid grid-cols-3 gap-3">
-        <label className="text-sm">
-          <span className="label">Rate, fps</span>
-          <select
-            className="field"
-            value={`${(tried ?? rate).num}/${(tried ?? rate).den}`}
-            onChange={(e) => setTried(parseRate(e.target.value))}
-          >
-            {[...new Set([...RATES.map((text) => parseRate(text)), rate].map((r) => `${r.num}/${r.den}`))].map(
-              (text) => (
-                <option key={text} value={text}>
-                  {speakRate(parseRate(text))}
-                </option>
-              ),
-            )}
-          </select>
-        </label>
+        <Select
+          label="Rate, fps"
+          value={`${(tried ?? rate).num}/${(tried ?? rate).den}`}
+          options={[...new Set([...RATES.map((text) => parseRate(text)), rate].map((r) => `${r.num}/${r.den}`))].map(
+            (value) => ({ value, text: speakRate(parseRate(value)) }),
+          )}
+          choose={(value) => setTried(parseRate(value))}
+        />
         <TypedField label="Width" text={String(width)} commit={(t) => edit((p) => setReelSize(p, size(t), height))} />
         <TypedField label="Height" text={String(height)} commit={(t) => edit((p) => setReelSize(p, width, size(t)))} />
       </div>
@@ -121,32 +115,26 @@ const SPACES: readonly ColourSpace[] = [BT709, BT601, BT2100_PQ, BT2100_HLG];
 function Colour({ project }: { project: Project }) {
   const { colour } = project.reel;
   const all = [...SPACES, ...(colour && !SPACES.some((space) => sameSpace(space, colour)) ? [colour] : [])];
-  const chosen = colour ? String(all.findIndex((space) => sameSpace(space, colour))) : '';
+  const chosen = colour ? String(all.findIndex((space) => sameSpace(space, colour))) : 'first';
   return (
-    <label className="text-sm">
-      <span className="label">Colour</span>
-      <select
-        className="field"
+    <div className="text-sm">
+      <Select
+        label="Colour"
         value={chosen}
-        onChange={(e) =>
-          attempt(() =>
-            edit((before) => setReelColour(before, e.target.value === '' ? null : all[Number(e.target.value)]!)),
-          )
+        options={[
+          { value: 'first', text: 'as the first clip' },
+          ...all.map((space, i) => ({ value: String(i), text: spaceWords(space) })),
+        ]}
+        choose={(value) =>
+          attempt(() => edit((before) => setReelColour(before, value === 'first' ? null : all[Number(value)]!)))
         }
-      >
-        <option value="">as the first clip</option>
-        {all.map((space, i) => (
-          <option key={i} value={i}>
-            {spaceWords(space)}
-          </option>
-        ))}
-      </select>
+      />
       {colour && highRangeOf(colour) && (
         <span className="text-faint text-[13px]">
           High dynamic range: shown here in the standard range; renders have all of it.
         </span>
       )}
-    </label>
+    </div>
   );
 }
 
@@ -155,15 +143,13 @@ function Ceiling({ project }: { project: Project }) {
   const { ceiling } = project.reel;
   return (
     <div className="grid grid-cols-[auto_1fr] items-end gap-3">
-      <label className="flex h-8 items-center gap-1.5 text-sm" title="In renders; playing here is not held down">
-        <input
-          type="checkbox"
-          className="accent-river size-4"
-          checked={ceiling !== null}
-          onChange={(e) => attempt(() => edit((before) => setCeiling(before, e.target.checked ? -1 : null)))}
-        />
-        Hold the mix’s true peaks down
-      </label>
+      <Check
+        label="Hold the mix’s true peaks down"
+        className="h-8"
+        tip="In renders; playing here is not held down"
+        checked={ceiling !== null}
+        set={(held) => attempt(() => edit((before) => setCeiling(before, held ? -1 : null)))}
+      />
       {ceiling !== null && (
         <TypedField
           label="to"
@@ -230,7 +216,7 @@ function Cues({ project }: { project: Project }) {
           <button
             key={ending}
             className="button px-2 text-xs"
-            title={title}
+            data-tip={title}
             disabled={project.reel.cues.length === 0}
             onClick={() => void saveCues(project, ending)}
           >

@@ -7,9 +7,10 @@ import type { X } from './reel-view.ts';
 import { editDuringGesture } from '../../session/session.ts';
 import { type BenchClip } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
+import { drawnBy } from '../../ui/drawn-by.ts';
 
 /** The reel's range on its ruler; its ends can be dragged. */
-export function ReelRange({ bench: { project }, x, height }: { bench: BenchClip; x: X; height: number }) {
+function ReelRangePart({ bench: { project }, x, height }: { bench: BenchClip; x: X; height: number }) {
   const looped = useBench((s) => s.reelLoop);
   const pixel = x(1) - x(0);
   const drag = makeDrag<'from' | 'to'>({
@@ -77,3 +78,9 @@ export function ReelRange({ bench: { project }, x, height }: { bench: BenchClip;
     </g>
   );
 }
+
+export const ReelRange = drawnBy(
+  'reel range',
+  ({ bench, x, height }) => [bench.project.reel.range, x, height],
+  ReelRangePart,
+);

@@ -24,6 +24,7 @@ import {
   type BenchClip,
 } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
+import { drawnBy } from '../../ui/drawn-by.ts';
 
 /** The reel, at the top: time, clips with their pace, the music under them, and threads from moments to the cues they meet. */
 export function ReelStrip({ bench }: { bench: BenchClip }) {
@@ -147,7 +148,7 @@ function pickClip(clips: readonly BenchClip[], frame: number): void {
   if (clip) togglePicked(clip.id);
 }
 
-function Ruler({ bench, x }: { bench: BenchClip; x: X }) {
+function RulerPart({ bench, x }: { bench: BenchClip; x: X }) {
   const { rate } = bench.project.reel;
   const units = useUnits((s) => s.units);
   const second = rate.num / rate.den;
@@ -178,7 +179,7 @@ function Ruler({ bench, x }: { bench: BenchClip; x: X }) {
 }
 
 /** Black between clips. */
-function GapBlock({ placed: { item, start, frames }, x }: { placed: PlacedItem; x: X }) {
+function GapBlockPart({ placed: { item, start, frames }, x }: { placed: PlacedItem; x: X }) {
   const chosen = useBench((s) => s.selection.kind === 'gap' && s.selection.id === item.id);
   const width = Math.max(2, x(start + frames) - x(start));
   return (
@@ -217,3 +218,11 @@ function ReelPlayhead({ bench, x, end, height }: { bench: BenchClip; x: X; end: 
     </g>
   );
 }
+
+const Ruler = drawnBy('ruler', ({ bench, x }) => [bench.project.reel.rate, x], RulerPart);
+
+const GapBlock = drawnBy(
+  ({ placed }) => `gap ${placed.item.id}`,
+  ({ placed: { item, start, frames }, x }) => [item, start, frames, x],
+  GapBlockPart,
+);

@@ -89,7 +89,7 @@ export function SavedShapes({ kind, content, put }: Props) {
             <button
               key={each.id}
               aria-pressed={each.id === chosen}
-              title={each.note}
+              data-tip={each.note}
               className={`bg-sheet truncate rounded-lg border px-1 pt-1 text-xs ${each.id === chosen ? 'border-vermilion' : 'border-line hover:border-river'}`}
               onClick={() => (setChosen(each.id), put(each))}
             >

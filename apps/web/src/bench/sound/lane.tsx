@@ -12,14 +12,16 @@ import { caughtFrame } from '../reel/catch.ts';
 import { CUE_Y, LANE, laneTop } from '../reel/layout.ts';
 import { EDGE, type X } from '../reel/reel-view.ts';
 import { editDuringGesture } from '../../session/session.ts';
-import { goToReelFrame, select } from '../../session/bench-state.ts';
+import { select } from '../../session/bench-state.ts';
+import { goToFrame } from '../../session/command.ts';
 import { useBench } from '../../ui/use-session.ts';
+import { drawnBy } from '../../ui/drawn-by.ts';
 
 /** How near, in pixels, a beat is taken hold of. */
 const NEAR_BEAT = 5;
 
 /** A sound under the reel: dragged to another time, trimmed at its edges; its beats are dragged on the line above it. */
-export function SoundLane({ project, sound, lane, x }: { project: Project; sound: Sound; lane: number; x: X }) {
+function SoundLanePart({ project, sound, lane, x }: { project: Project; sound: Sound; lane: number; x: X }) {
   const chosen = useBench((s) => s.selection.kind === 'sound' && s.selection.id === sound.id);
   const media = useSoundFootage(sound.footageId);
   const progress = useProgress((s) => s.of[`sound ${sound.footageId}`]);
@@ -190,9 +192,15 @@ function BeatHandles({ project, sound, beats, lane, x, left, right }: HandlesPro
         if (i === undefined || event.button !== 0) return;
         event.stopPropagation();
         select({ kind: 'sound', id: sound.id });
-        goToReelFrame(project, frameOfSecond(project, sound, beats.times[i]!));
+        goToFrame(frameOfSecond(project, sound, beats.times[i]!));
         drag(i).onPointerDown(event);
       }}
     />
   );
 }
+
+export const SoundLane = drawnBy(
+  ({ sound }) => `sound ${sound.id}`,
+  ({ project, sound, lane, x }) => [project.reel.rate, sound, lane, x],
+  SoundLanePart,
+);

@@ -50,7 +50,7 @@ export function Meter() {
       className="h-7 w-2.5"
       role="img"
       aria-label="Loudness meter, left and right"
-      title={`Peaks, ${FLOOR} to 0 dBFS`}
+      data-tip={`Peaks, ${FLOOR} to 0 dBFS`}
     />
   );
 }

@@ -171,7 +171,7 @@ function Grid({ bench, sound, grid }: { bench: BenchClip; sound: Sound; grid: Be
           <button
             key={text}
             className="button px-2 font-mono text-xs"
-            title={title}
+            data-tip={title}
             disabled={grid.times.length < 4}
             onClick={() => put(make)}
           >
@@ -188,7 +188,7 @@ function Grid({ bench, sound, grid }: { bench: BenchClip; sound: Sound; grid: Be
         <button
           className="button px-2 text-xs"
           disabled={i < 0 || Math.abs(off!) < 0.01}
-          title="The beat nearest to the playhead moves to it, and all after it as far"
+          data-tip="The beat nearest to the playhead moves to it, and all after it as far"
           onClick={() => put(() => fixedFrom(grid, i, here))}
         >
           Fix from here on

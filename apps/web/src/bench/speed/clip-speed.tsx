@@ -62,21 +62,21 @@ export function ClipSpeed({ bench }: { bench: BenchClip }) {
         </button>
         <button
           className="button justify-center px-1"
-          title="Cut the clip in two at the playhead (S)"
+          data-tip="Cut the clip in two at the playhead (S)"
           onClick={splitHere}
         >
           <Scissors size={14} aria-hidden /> Split
         </button>
         <button
           className="button justify-center px-1"
-          title="Make one clip of this and the next (Shift S)"
+          data-tip="Make one clip of this and the next (Shift S)"
           onClick={joinWithNext}
         >
           <Link size={14} aria-hidden /> Join
         </button>
         <button
           className="button justify-center px-1"
-          title="Back to plain: take all retiming off"
+          data-tip="Back to plain: take all retiming off"
           onClick={plainAgain}
         >
           <Eraser size={14} aria-hidden /> Plain

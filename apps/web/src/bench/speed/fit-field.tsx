@@ -1,7 +1,11 @@
-import { InvalidInput } from '@idle-bend/core/foundation';
 import { clipSlope } from '@idle-bend/core/reel';
 import { TypedField } from '../../ui/typed-field.tsx';
 import { type BenchClip } from '../../session/bench-state.ts';
+import { lazy, Suspense } from 'react';
+import { readLength } from '../../ui/read-length.ts';
+
+/** After the bench: nothing of what is shown first opens a list. */
+const Select = lazy(async () => ({ default: (await import('../../ui/select.tsx')).Select }));
 
 interface Props {
   readonly bench: BenchClip;
@@ -10,13 +14,6 @@ interface Props {
   /** Source frames it uses. */
   readonly content: number;
   readonly fit: (frames: number) => void;
-}
-
-/** A length as typed: frames, seconds ("1.5s"), or the name of nothing else. */
-export function readLength(typed: string, fps: number): number {
-  const match = /^(\d+(?:\.\d+)?)\s*(f|s)?$/.exec(typed.trim());
-  if (!match) throw new InvalidInput('length', `"${typed}" is not a length in frames or seconds`);
-  return match[2] === 's' ? Number(match[1]) * fps : Number(match[1]);
 }
 
 /** How long a stretch lasts: typed, or the span between two cues; with what that asks of the source. */
@@ -34,7 +31,9 @@ export function FitField({ bench, frames, content, fit }: Props) {
           commit={(typed) => fit(readLength(typed, fps))}
           step={(by) => fit(Math.max(1, Math.round(frames) + by))}
         />
-        <SpanChoice bench={bench} fit={fit} />
+        <Suspense>
+          <SpanChoice bench={bench} fit={fit} />
+        </Suspense>
       </div>
       <p className="text-faint mt-1 text-xs" data-testid="needed">
         {shown} frames at 100 % need <span className="font-mono">{needed}</span> source frames; there are{' '}
@@ -55,23 +54,13 @@ function SpanChoice({ bench, fit }: Pick<Props, 'bench' | 'fit'>) {
     .flatMap((a, i) => marks.slice(i + 1).map((b) => ({ text: `${a.name} to ${b.name}`, frames: b.frame - a.frame })))
     .filter((span) => span.frames >= 1);
   return (
-    <label className="block min-w-0">
-      <span className="label">Fit to the span</span>
-      <select
-        className="field font-sans"
-        value=""
-        disabled={spans.length === 0}
-        onChange={(e) => fit(Number(e.target.value))}
-      >
-        <option value="" disabled>
-          {spans.length === 0 ? 'set cues first (C)' : 'between two cues…'}
-        </option>
-        {spans.map(({ text, frames }, i) => (
-          <option key={i} value={frames}>
-            {text}: {frames} frames
-          </option>
-        ))}
-      </select>
-    </label>
+    <Select
+      label="Fit to the span"
+      value=""
+      none={spans.length === 0 ? 'set cues first (C)' : 'between two cues…'}
+      disabled={spans.length === 0}
+      options={spans.map(({ text, frames }, i) => ({ value: String(i), text: `${text}: ${frames} frames` }))}
+      choose={(i) => fit(spans[Number(i)]!.frames)}
+    />
   );
 }

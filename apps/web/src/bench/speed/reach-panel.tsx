@@ -45,7 +45,7 @@ function Ends({ bench, index }: { bench: BenchClip; index: number }) {
       <button
         className={`button h-8 ${locked ? 'border-river text-river' : ''}`}
         aria-pressed={locked}
-        title="A locked reach keeps its speed when a moment is landed"
+        data-tip="A locked reach keeps its speed when a moment is landed"
         onClick={() => edit((project) => lockReach(project, id, index, !locked))}
       >
         {locked ? <Lock size={15} aria-hidden /> : <LockOpen size={15} aria-hidden />}{' '}

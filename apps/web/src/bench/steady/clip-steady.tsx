@@ -37,7 +37,7 @@ export function ClipSteady({ bench }: { bench: BenchClip }) {
         <button
           className={`button h-8 ${picking ? 'border-river text-river' : ''}`}
           aria-pressed={picking}
-          title="Then press on the picture: what is there is held where it is"
+          data-tip="Then press on the picture: what is there is held where it is"
           onClick={() => benchStore.setState({ picking: picking ? undefined : { keeps, aspect } })}
         >
           <Crosshair size={15} aria-hidden /> A patch…
