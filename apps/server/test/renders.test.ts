@@ -1,46 +1,34 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readdirSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { OWN_SOUND, type Method, type Project } from '@idle-bend/core/model';
 import { parseMotion } from '@idle-bend/core/motion';
 import { clipFrameCount, isInSource } from '@idle-bend/core/sampling';
 import { HARD, positionAt, reverseMap, straightMap, type TimeMap } from '@idle-bend/core/time-map';
-import { H264, makeNumberedClip, numberIn, readNumbers } from '../../../packages/media/test/numbered-clip.js';
+import { numberIn, readNumbers } from '../../../packages/media/test/numbered-clip.js';
+import { FRAMES, numberedClip, Rendering } from './rendering.js';
 import { RunningServer } from './running-server.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-renders-'));
 const at = (name: string) => join(folder, name);
-const FRAMES = 240;
 
 let server: RunningServer;
 let clip: string;
+let on: Rendering;
 beforeAll(async () => {
   server = await RunningServer.start();
-  clip = await makeNumberedClip({
-    file: at('clip.mp4'),
-    frames: FRAMES,
-    rate: '120',
-    options: [
-      ...H264,
-      '-x264-params',
-      'open-gop=1:keyint=40:bframes=3',
-      '-colorspace',
-      'bt709',
-      '-color_primaries',
-      'bt709',
-      '-color_trc',
-      'bt709',
-      '-color_range',
-      'tv',
-    ],
-  });
+  clip = await numberedClip(folder);
+  on = new Rendering(server, clip, folder);
 });
 afterAll(async () => {
   await server.discard();
   rmSync(folder, { recursive: true, force: true });
 });
+const bending: Rendering['bending'] = (...asked) => on.bending(...asked);
+const render: Rendering['render'] = (...asked) => on.render(...asked);
+const rendered: Rendering['rendered'] = (...asked) => on.rendered(...asked);
+const download: Rendering['download'] = (...asked) => on.download(...asked);
 
 const bent: TimeMap = {
   vertices: [
@@ -59,71 +47,6 @@ const bent: TimeMap = {
   ],
 };
 
-/** One project for each server: its footage is looked at once. */
-const projects = new Map<RunningServer, Promise<{ id: string; footage: string }>>();
-async function projectOn(on: RunningServer) {
-  const { id } = await on.newProject();
-  return { id, footage: (await on.upload(id, clip)).id };
-}
-
-/** The project, with a reel of one clip of the numbered footage. */
-async function bending(map: TimeMap, method: Method = 'step', end: 'hold' | 'black' = 'hold', on = server) {
-  if (!projects.has(on)) projects.set(on, projectOn(on));
-  const { id, footage } = await projects.get(on)!;
-  const { version, document } = (await on.get<{ version: number; document: Project }>(`/api/projects/${id}`)).body;
-  const rate = { num: 120, den: 1 };
-  const changed: Project = {
-    ...document,
-    sources: [{ id: footage, name: 'clip', frames: FRAMES, nativeRate: rate, readAs: rate, moments: [], skips: null }],
-    reel: {
-      ...document.reel,
-      width: 320,
-      height: 192,
-      items: [
-        {
-          kind: 'clip',
-          id: 'c',
-          name: 'c',
-          sourceId: footage,
-          map,
-          method,
-          end,
-          temper: null,
-          reachMethods: [],
-          mends: [],
-          ties: [],
-          locks: [],
-          limits: null,
-          versions: [],
-          pin: null,
-          fills: false,
-          framing: null,
-          blur: null,
-          steady: null,
-          sound: OWN_SOUND,
-        },
-      ],
-    },
-  };
-  await on.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'a' });
-  return { id, footage };
-}
-
-const FORMAT = { mp4: 'h264', mkv: 'ffv1' } as const;
-const render = async (id: string, container: 'mp4' | 'mkv', on = server) =>
-  (await on.send('POST', `/api/projects/${id}/renders`, { format: FORMAT[container] })).body[0];
-const rendered = (project: string, id: string, on = server) =>
-  on.until(
-    async () => (await on.get<any[]>(`/api/projects/${project}/renders`)).body.find((r) => r.id === id),
-    (r) => !['queued', 'running', 'joining'].includes(r.status),
-  );
-
-async function download(id: string, name: string, on = server): Promise<string> {
-  const response = await fetch(`${on.url}/api/renders/${id}/file`);
-  expect(response.headers.get('content-disposition')).toMatch(/attachment; filename="Marble Parade\.(mp4|mkv)"/);
-  writeFileSync(at(name), Buffer.from(await response.arrayBuffer()));
-  return at(name);
-}
 const planes = (file: string, filters: string[] = []) =>
   spawnSync('ffmpeg', ['-v', 'error', '-i', file, ...filters, '-f', 'rawvideo', '-pix_fmt', 'yuv420p', 'pipe:1'], {
     maxBuffer: 2 ** 30,
@@ -333,219 +256,3 @@ describe('motion', () => {
 });
 
 /** A lossless render of 9000 frames takes long enough to be caught in the middle. */
-const LONG = straightMap(9000, 0, 240);
-const chunksIn = (data: string, id: string) =>
-  existsSync(join(data, 'renders', id))
-    ? readdirSync(join(data, 'renders', id)).filter((name) => name.startsWith('chunk'))
-    : [];
-
-describe('what a render is asked for', () => {
-  test('a range, one clip, or a file for every clip; in any format, and as a draft', async () => {
-    const { id } = await bending(straightMap(30, 0, 150));
-    const { version, document } = (await server.get<{ version: number; document: Project }>(`/api/projects/${id}`))
-      .body;
-    const [first] = document.reel.items;
-    const two = {
-      ...document,
-      reel: {
-        ...document.reel,
-        items: [first!, { ...first!, id: 'd', name: 'd/..?', map: straightMap(20, 150, 50) }],
-        range: { from: 25, to: 35 },
-      },
-    };
-    await server.send('PUT', `/api/projects/${id}/document`, { version, document: two, by: 'a' });
-    const ask = async (request: object) => (await server.send('POST', `/api/projects/${id}/renders`, request)).body;
-    const clips = await ask({ format: 'ffv1', part: 'clips' });
-    expect(clips.map((r: any) => [r.fileName, r.frames])).toEqual([
-      ['Marble Parade - 01 c.mkv', 30],
-      ['Marble Parade - 02 d.mkv', 20],
-    ]);
-    const [range] = await ask({ format: 'prores-422', part: 'range' });
-    const [one] = await ask({ format: 'hevc', part: 'clip', clipId: 'd', depth: 10, timecode: 'reel' });
-    const [draft] = await ask({ format: 'h264', quality: 'draft' });
-    for (const r of [...clips, range, one, draft])
-      expect(await rendered(id, r.id)).toMatchObject({ status: 'done', problem: null });
-    const show = async (r: any) => {
-      writeFileSync(
-        at('any'),
-        Buffer.from(await (await fetch(`${server.url}/api/renders/${r.id}/file`)).arrayBuffer()),
-      );
-      return readNumbers(at('any'));
-    };
-    const all = [...Array.from({ length: 30 }, (_, k) => 5 * k), ...Array.from({ length: 20 }, (_, k) => 150 - 5 * k)];
-    expect(await show(clips[1])).toEqual(all.slice(30));
-    expect(await show(range)).toEqual(all.slice(25, 35));
-    expect(await show(one)).toEqual(all.slice(30));
-    expect(await show(draft)).toEqual(all);
-    const size = spawnSync(
-      'ffprobe',
-      ['-v', 'error', '-select_streams', 'v', '-show_entries', 'stream=width,height', '-of', 'csv=p=0', at('any')],
-      { encoding: 'utf8' },
-    );
-    expect(size.stdout.trim()).toBe('320,192');
-  });
-
-  test('what it will ask of the machine is told, and after one render how long it takes', async () => {
-    const { id } = await bending(straightMap(40, 10, 50), 'flow');
-    const estimate = async (request: object) =>
-      (await server.send('POST', `/api/projects/${id}/renders/estimate`, request)).body;
-    const before = await estimate({ format: 'vp9' });
-    expect(before).toMatchObject({ files: 1, seconds: null, cost: { frames: 40, made: 0, pixels: 40 * 320 * 192 } });
-    const { body } = await server.send('POST', `/api/projects/${id}/renders`, { format: 'vp9' });
-    await rendered(id, body[0].id);
-    const after = await estimate({ format: 'vp9' });
-    expect(after.seconds).toBeGreaterThan(0);
-    expect(after.seconds).toBeLessThan(120);
-    expect(after.freeBytes).toBeGreaterThan(after.maxBytes);
-    expect((await bending(straightMap(41, 10, 50), 'flow')).id).toBe(id);
-    expect((await estimate({ format: 'vp9' })).cost.made).toBeGreaterThan(20);
-  });
-
-  test.each<[string, object, number, RegExp]>([
-    ['a format that is none', { format: 'flipbook' }, 400, /format must be one of/],
-    ['a clip that is none', { format: 'h264', part: 'clip', clipId: 'nobody' }, 422, /nothing of that clip/],
-    [
-      'no room on disk',
-      { format: 'png' },
-      507,
-      /may take up to [\d.]+ GB of disk while it is made, and [\d.]+ [MG]B is free/,
-    ],
-    ['a field that is not known', { format: 'h264', speed: 3 }, 400, /speed should not exist/],
-  ])('%s is refused in a sentence', async (_, request, status, message) => {
-    const { id } = await bending(straightMap(100_000, 0, 240));
-    const { version, document } = (await server.get<{ version: number; document: Project }>(`/api/projects/${id}`))
-      .body;
-    await server.send('PUT', `/api/projects/${id}/document`, {
-      version,
-      document: { ...document, reel: { ...document.reel, width: 7680, height: 4320 } },
-      by: 'a',
-    });
-    const answer = await server.send('POST', `/api/projects/${id}/renders`, request);
-    expect(answer.status).toBe(status);
-    expect(answer.body.message).toMatch(message);
-  });
-});
-
-describe('the queue', () => {
-  test('pauses, lets another go first, and goes on with the chunks it had', async () => {
-    const { id } = await bending(LONG);
-    const long = await render(id, 'mkv');
-    await server.until(
-      async () => chunksIn(server.data, long.id),
-      (names) => names.length > 2,
-    );
-    expect((await server.send('POST', `/api/renders/${long.id}/pause`)).status).toBe(200);
-    await bending(straightMap(4, 0, 20));
-    const short = await render(id, 'mp4');
-    expect(await rendered(id, short.id)).toMatchObject({ status: 'done' });
-    expect((await server.send('POST', `/api/renders/${short.id}/pause`)).status).toBe(409);
-    const had = new Map(
-      chunksIn(server.data, long.id).map((name) => [name, statSync(join(server.data, 'renders', long.id, name)).ino]),
-    );
-    await server.send('POST', `/api/renders/${long.id}/resume`);
-    await server.until(
-      async () => chunksIn(server.data, long.id),
-      (names) => names.length > had.size + 1,
-    );
-    for (const [name, ino] of had) expect(statSync(join(server.data, 'renders', long.id, name)).ino).toBe(ino);
-    // Put at once behind, then before one that waits.
-    const [a, b] = [await render(id, 'mp4'), await render(id, 'mp4')];
-    await server.send('PATCH', `/api/renders/${b.id}`, { before: a.id });
-    const order = (await server.get<any[]>(`/api/projects/${id}/renders`)).body.map((r) => r.id);
-    expect(order.indexOf(b.id)).toBe(order.indexOf(a.id) + 1);
-    expect((await server.send('PATCH', `/api/renders/${b.id}`, { before: 'nobody' })).status).toBe(404);
-    for (const r of [long, a, b]) await server.send('DELETE', `/api/renders/${r.id}`);
-    await server.until(
-      async () => readdirSync(join(server.data, 'renders')),
-      (names) => ![long.id, a.id, b.id].some((x) => names.includes(x)),
-    );
-  });
-
-  test('one that failed says why, keeps what was finished, and can be tried again', async () => {
-    const { id, footage } = await bending(LONG);
-    const long = await render(id, 'mkv');
-    await server.until(
-      async () => chunksIn(server.data, long.id),
-      (names) => names.length > 1,
-    );
-    const original = join(server.data, 'media', footage, 'original.mp4');
-    renameSync(original, `${original}.away`);
-    try {
-      // Whoever has it open reads on; the next chunk does not find it.
-      expect(await rendered(id, long.id)).toMatchObject({
-        status: 'failed',
-        problem: 'clip.mp4: there is no such file.',
-      });
-    } finally {
-      renameSync(`${original}.away`, original);
-    }
-    const kept = chunksIn(server.data, long.id).length;
-    expect(kept).toBeGreaterThan(1);
-    await server.send('POST', `/api/renders/${long.id}/resume`);
-    await server.until(
-      async () => chunksIn(server.data, long.id),
-      (names) => names.length > kept,
-    );
-    await server.send('DELETE', `/api/renders/${long.id}`);
-  });
-
-  test('a cancelled render leaves nothing, and the next one runs', async () => {
-    const { id } = await bending(LONG);
-    const long = await render(id, 'mkv');
-    await server.until(
-      async () => (await server.get<any[]>(`/api/projects/${id}/renders`)).body.find((r) => r.id === long.id),
-      (r) => r.done > 20 && r.secondsLeft > 0,
-    );
-    await server.send('POST', `/api/renders/${long.id}/cancel`);
-    const short = await bending(straightMap(4, 0, 20));
-    const next = await render(short.id, 'mp4');
-    expect(await rendered(short.id, next.id)).toMatchObject({ status: 'done' });
-    expect(await rendered(id, long.id)).toMatchObject({ status: 'cancelled' });
-    await server.until(
-      async () => readdirSync(join(server.data, 'renders')),
-      (names) => !names.includes(long.id),
-    );
-    expect((await server.get(`/api/renders/${long.id}/file`)).body.message).toBe('This render is not finished.');
-    expect((await server.send('DELETE', `/api/renders/${next.id}`)).status).toBe(200);
-    expect(readdirSync(join(server.data, 'renders'))).not.toContain(next.id);
-  });
-
-  test('an empty reel has nothing to render', async () => {
-    const { id } = await server.newProject();
-    expect(await server.send('POST', `/api/projects/${id}/renders`, { format: 'h264' })).toMatchObject({
-      status: 422,
-      body: { message: 'There is nothing on the reel to render.' },
-    });
-  });
-
-  test('killed in the middle of a proxy and a render, it takes both up again', async () => {
-    let running = await RunningServer.start();
-    const map = straightMap(1400, 0, 240);
-    const { id, footage } = await bending(map, 'step', 'hold', running);
-    const asked = await render(id, 'mkv', running);
-    await running.until(
-      () => Promise.resolve(chunksIn(running.data, asked.id)),
-      (names) => names.length > 0,
-    );
-    await running.kill();
-    const had = new Map(
-      chunksIn(running.data, asked.id).map((name) => [
-        name,
-        statSync(join(running.data, 'renders', asked.id, name)).ino,
-      ]),
-    );
-    expect(had.size).toBeGreaterThan(0);
-    running = await RunningServer.start(running.data);
-    const inode = (name: string) =>
-      statSync(join(running.data, 'renders', asked.id, name), { throwIfNoEntry: false })?.ino;
-    for (const [name, ino] of had) expect([ino, undefined]).toContain(inode(name));
-    expect(await running.prepared(id, footage)).toMatchObject({ status: 'ready' });
-    expect(await rendered(id, asked.id, running)).toMatchObject({ status: 'done' });
-    const shown = readNumbers(await download(asked.id, 'after.mkv', running));
-    expect(shown).toEqual(
-      Array.from({ length: clipFrameCount(map, FRAMES) }, (_, k) => Math.floor(positionAt(map, k) + 1e-6)),
-    );
-    expect(readdirSync(join(running.data, 'renders', asked.id))).toEqual(['reel.mkv']);
-    await running.discard();
-  });
-});

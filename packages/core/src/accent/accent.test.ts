@@ -191,3 +191,11 @@ describe('a new set', () => {
     expect(accentsName(set('push', { kind: 'cuts', clipIds: [] }))).toBe('push at cuts');
   });
 });
+
+test('of two flashes on one frame the stronger is seen, whichever comes first', () => {
+  const flashes = [1, 0.3].map((strength, i) => set('flash', on(), { id: `f${i}`, strength }));
+  const amount = (sets: readonly AccentSet[]) => effectsOf(parade(sets))(12).flash!.amount;
+  expect(amount(flashes)).toBeCloseTo(amount([flashes[0]!]), 12);
+  expect(amount(flashes.toReversed())).toBeCloseTo(amount([flashes[0]!]), 12);
+  expect(amount([flashes[1]!])).toBeLessThan(amount([flashes[0]!]));
+});

@@ -14,7 +14,9 @@ import { resolveClip } from '../resolve/resolve-clip.js';
 import { parseSample } from '../sampling/sample-file.js';
 import { nowOf, partsOf, type Sample } from '../sampling/sample.js';
 import { setClipSpeed } from '../time-map/edit.js';
+import { freezeAt } from '../time-map/freeze.js';
 import { rate } from '../time/rate.js';
+import { exposed } from './exposed.js';
 import { exposureAt } from './exposure.js';
 
 const source = { id: 's', name: 'whip', frames: 600, nativeRate: rate(24), readAs: rate(24), moments: [], skips: null };
@@ -136,5 +138,33 @@ describe('whose blur it is', () => {
     expect(() => parseSample({ kind: 'shutter', now: { kind: 'black' }, edges: [0], steps: [] })).toThrow(
       /sample.steps/,
     );
+  });
+});
+
+describe('an exposure in parts', () => {
+  test('is in parts of equal length where the speed is one, the first as the last', () => {
+    const sample = shown(setReelBlur(parade(8), DEFAULT_SHUTTER), 20);
+    if (sample.kind !== 'shutter') throw new Error('not blurred');
+    const parts = sample.edges.slice(1).map((s, i) => s - sample.edges[i]!);
+    for (const part of parts) expect(part).toBeCloseTo(parts[0]!, 9);
+    expect(parts[0]).toBeGreaterThan(0);
+    expect(sample.steps).toHaveLength(parts.length);
+  });
+
+  test('of what stands still, or is black, is the frame itself', () => {
+    const always = { ...DEFAULT_SHUTTER, always: true } as const;
+    const frozen = updateClip(parade(1), 'a', (clip) =>
+      withMap(clip, freezeAt(clip.map, 10, 20, { widthFrames: 0, ease: 'soft' }).map),
+    );
+    expect(shown(setReelBlur(frozen, always), 20)).toEqual({ kind: 'source', frame: 110 });
+    const black = { kind: 'black' } as const;
+    const exposing = { position: (t: number) => 8 * t, speed: () => 8, moment: () => black, from: 0, to: 50 };
+    expect(exposed(black, always, exposing, 10)).toEqual(black);
+  });
+
+  test('ends where the clip does', () => {
+    const sample = shown(setReelBlur(parade(8), { ...DEFAULT_SHUTTER, angle: 720 }), 49);
+    if (sample.kind !== 'shutter') throw new Error('not blurred');
+    expect(sample.edges.at(-1)).toBeLessThanOrEqual(500);
   });
 });

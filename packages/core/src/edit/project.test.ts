@@ -20,12 +20,14 @@ import {
   addSource,
   appendClip,
   backToPlain,
+  lockReach,
   mergeClips,
   removeCue,
   removeMoment,
   removeSource,
   replaceSource,
   setReachMethod,
+  setReachSound,
   setReadAs,
   splitClip,
   tie,
@@ -34,6 +36,7 @@ import {
   updateCue,
   withMap,
 } from './edit.js';
+import { addSound } from './sounds.js';
 
 const source: Source = {
   id: 'bell',
@@ -325,5 +328,55 @@ describe('the door', () => {
     };
     expect(migrate({ version: 1, a: 7 }, 3, ladder)).toEqual({ version: 3, a: 7, b: 7, c: 7 });
     expect(() => migrate({ version: 1 }, 3, { 3: ladder[3] })).toThrow(/1 cannot be read/);
+  });
+});
+
+describe('what edits keep', () => {
+  const bent = () =>
+    updateClip(parade(), 'c1', (clip) => ({
+      ...clip,
+      map: {
+        vertices: [0, 20, 40, 60].map((t) => ({ t, s: t * 5 })),
+        bends: [0, 4, 4, 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })),
+      },
+    }));
+  const saved = (project: Project) => parseProject(JSON.parse(JSON.stringify(project)));
+
+  test('a reach’s sound can be set again and again, and the document can be saved', () => {
+    const once = setReachSound(bent(), 'c1', 1, 'keep');
+    const twice = setReachSound(setReachSound(once, 'c1', 2, 'mute'), 'c1', 1, 'mute');
+    expect(clipOf(saved(twice)).sound.reaches).toEqual([
+      { reach: 1, mode: 'mute' },
+      { reach: 2, mode: 'mute' },
+    ]);
+    expect(clipOf(setReachSound(twice, 'c1', 2, null)).sound.reaches).toHaveLength(1);
+  });
+
+  test('locks, methods and sounds stay with their reaches when a bend is added before them', () => {
+    const own = lockReach(setReachSound(setReachMethod(bent(), 'c1', 2, 'mix'), 'c1', 2, 'keep'), 'c1', 2, true);
+    const added = clipOf(updateClip(own, 'c1', (clip) => withMap(clip, addVertex(clip.map, 10).map)));
+    expect(added).toMatchObject({
+      locks: [3],
+      reachMethods: [{ reach: 3, method: 'mix' }],
+      sound: { reaches: [{ reach: 3, mode: 'keep' }] },
+    });
+  });
+
+  test('a moment is a frame of its source; one past the last is refused by reader and edit alike', () => {
+    const last = addMoment(parade(), 'bell', { id: 'm', frame: 359, name: '' });
+    expect(saved(last)).toEqual(last);
+    expect(() => addMoment(parade(), 'bell', { id: 'm', frame: 360, name: '' })).toThrow(/0 to 359/);
+    const past = {
+      ...last,
+      sources: last.sources.map((s) => ({ ...s, moments: [{ id: 'm', frame: 360, name: '' }] })),
+    };
+    expect(() => saved(past)).toThrow(/moments\[0\]/);
+  });
+
+  test('fades may take all of a sound between them, and no more', () => {
+    const sound = { ...{ id: 's', footageId: 'f', name: 's', start: 0, from: 1, to: 5, gain: 0 }, beats: null };
+    const laid = addSound(parade(), { ...sound, fadeIn: 3, fadeOut: 1 });
+    expect(saved(laid)).toEqual(laid);
+    expect(() => addSound(parade(), { ...sound, fadeIn: 3, fadeOut: 1.1 })).toThrow(/longer than the sound/);
   });
 });

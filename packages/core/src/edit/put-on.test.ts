@@ -71,7 +71,9 @@ describe('one thing on many clips', () => {
       rate(120),
       rate(60),
     ]);
-    expect(clipOf(put({ kind: 'blur', blur: { kind: 'shutter', angle: 180, always: false } }).project, 'b').blur).toEqual({
+    expect(
+      clipOf(put({ kind: 'blur', blur: { kind: 'shutter', angle: 180, always: false } }).project, 'b').blur,
+    ).toEqual({
       kind: 'shutter',
       angle: 180,
       always: false,

@@ -174,3 +174,24 @@ M2   PAPERBOA       000.0                00:00:08:00
     ['TITLE: x\n001  A  V  C  soon', /^line 2: begins like an event and is not one/],
   ])('%j is refused', (text, message) => expect(() => parseEdl(text, rate(24), known)).toThrow(message));
 });
+
+test('an event on a track that is neither picture nor sound is left out and said', () => {
+  const event = (number: string, track: string) =>
+    `${number}  MARBLEBE ${track.padEnd(5)} C        00:00:01:00 00:00:02:00 01:00:00:00 01:00:01:00`;
+  const list = [
+    'TITLE: PARADE',
+    'FCM: NON-DROP FRAME',
+    '',
+    event('001', 'NONE'),
+    event('002', 'A2'),
+    event('003', 'V'),
+  ];
+  const { project, losses } = parseEdl(list.join('\r\n'), rate(24), [{ ...known[0]!, name: 'marblebe' }]);
+  expect(placeItems(project)).toHaveLength(1);
+  expect(losses).toEqual(
+    expect.arrayContaining([
+      'Event 001 is on track NONE, which is no picture, and is left out.',
+      'Event 002 is sound and is left out.',
+    ]),
+  );
+});

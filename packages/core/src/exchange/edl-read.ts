@@ -117,8 +117,10 @@ function readEvents(text: string, rate: Rate, losses: string[]): { readonly even
     if (event) {
       const [, number, tape, track, kind] = event as unknown as [string, string, string, string, string];
       current = undefined;
-      if (!/V|B/i.test(track) || /^A\d*$/i.test(track))
-        return void losses.push(`Event ${number} is sound and is left out.`);
+      if (!/V|B/i.test(track))
+        return void losses.push(
+          `Event ${number} is ${/^A/i.test(track) ? 'sound' : `on track ${track}, which is no picture,`} and is left out.`,
+        );
       const code = (n: number) => timeOf(event[n]!, rate, drop, field);
       if (KEYS.test(kind)) return void losses.push(`Event ${number} is a key over another picture and is left out.`);
       // A reel, and a tape, may go over midnight.

@@ -546,3 +546,65 @@ describe('OpenTimelineIO', () => {
     );
   });
 });
+
+describe('what a hand-over leaves nobody to guess', () => {
+  /** Every object in a file. */
+  const all = (value: unknown): Record<string, any>[] =>
+    typeof value !== 'object' || value === null
+      ? []
+      : [...(Array.isArray(value) ? [] : [value]), ...Object.values(value).flatMap(all)];
+  const march = {
+    ...{ id: 's', footageId: 'march', name: 'march', start: 0, from: 0, to: 5, gain: 0, fadeIn: 0, fadeOut: 0 },
+    beats: null,
+  };
+
+  test('everything in an OpenTimelineIO file is switched on', () => {
+    const file = formatOtio(addSound(parade(), march), 'Marble Parade', urlOf) as { tracks: object };
+    const switches = all(file.tracks).filter((each) => 'enabled' in each);
+    expect(switches.length).toBeGreaterThan(5);
+    expect(switches.every(({ enabled }) => enabled === true)).toBe(true);
+  });
+
+  test('sounds are in an OpenTimelineIO file, and a list says that it leaves them out', () => {
+    const project = addSound(parade(), march);
+    const sentence = 'Sounds under the picture are left out.';
+    expect(formatEdl(project, 'x').losses).toContain(sentence);
+    expect(formatEdl(parade(), 'x').losses).not.toContain(sentence);
+    const file = formatOtio(project, 'x', urlOf) as { tracks: { children: { kind: string; name: string }[] } };
+    expect(file.tracks.children.map(({ kind, name }) => [kind, name])).toEqual([
+      ['Video', 'picture'],
+      ['Audio', 'march'],
+    ]);
+  });
+
+  const footage = [bell, boat].map(({ id, name, frames, nativeRate }) => ({ id, name, frames, nativeRate }));
+  /** A file of ours as another tool gives it back: without our own copy of the document. */
+  const returned = (change: (tracks: any[]) => void) => {
+    const file = structuredClone(formatOtio(parade(), 'x', (id) => [bell, boat].find((s) => s.id === id)!.name)) as any;
+    file.metadata = {};
+    change(file.tracks.children);
+    return parseOtio(file, footage);
+  };
+
+  test('a clip that lasts nothing is no clip, and what is around it stays', () => {
+    const { project: whole } = returned(() => undefined);
+    const { project } = returned(([track]) => {
+      const empty = structuredClone(track.children[0]);
+      empty.source_range.duration.value = 0;
+      track.children.splice(1, 0, empty);
+    });
+    expect(placeItems(project).map(({ start, frames }) => [start, frames])).toEqual(
+      placeItems(whole).map(({ start, frames }) => [start, frames]),
+    );
+  });
+
+  test('a track that is neither picture nor sound is said to be another one', () => {
+    const { losses } = returned((tracks) => {
+      tracks.push(
+        { ...structuredClone(tracks[0]), kind: 'Subtitle' },
+        { ...structuredClone(tracks[0]), kind: 'Audio' },
+      );
+    });
+    expect(losses).toEqual(expect.arrayContaining(['1 sound track is left out.', '1 other track is left out.']));
+  });
+});

@@ -34,13 +34,14 @@ export function parseOtio(value: unknown, footage: readonly OfferedFootage[]): I
   const track = pictures.find(({ children }) => Array.isArray(children) && children.length > 0);
   if (!track) throw new InvalidInput('track', 'is empty');
   const field = `tracks[${tracks.indexOf(track)}]`;
-  const [otherPictures, others] = [
-    pictures.filter((each) => each !== track && (each['children'] as unknown[] | undefined)?.length).length,
-    tracks.length - pictures.length,
-  ];
-  if (otherPictures > 0)
-    losses.push(`${otherPictures} other picture track${otherPictures === 1 ? ' is' : 's are'} left out.`);
-  if (others > 0) losses.push(`${others} sound track${others === 1 ? ' is' : 's are'} left out.`);
+  const leftOut = (count: number, kind: string) => {
+    if (count > 0) losses.push(`${count} ${kind} track${count === 1 ? ' is' : 's are'} left out.`);
+  };
+  const isUsed = (each: Json) => (each['children'] as unknown[] | undefined)?.length;
+  const sounds = tracks.filter(({ kind }) => kind === 'Audio').length;
+  leftOut(pictures.filter((each) => each !== track && isUsed(each)).length, 'other picture');
+  leftOut(sounds, 'sound');
+  leftOut(tracks.length - pictures.length - sounds, 'other');
   const children = array(track['children'], `${field}.children`, 100_000).map((child, i) =>
     object(child, `${field}.children[${i}]`),
   );

@@ -267,3 +267,13 @@ describe('inside a group', () => {
     expect(() => ungroup(parade(), 'a')).toThrow(/is no group/);
   });
 });
+
+test('groups in groups follow what is inside them in whatever order they are listed', () => {
+  const pair = groupItems(parade(), ['a', 'gap', 'b'], GROUP);
+  const outer = groupItems(pair, ['g', 'c'], { clipId: 'o', sourceId: 'all', name: 'all' });
+  const inside = insideGroup(outer, 'together');
+  const edited = withInside(outer, 'together', trimEnd(inside, 'a', 20));
+  const turned = reconcileReel({ ...edited, sources: edited.sources.toReversed() });
+  expect(reelFrames(turned)).toBe(reelFrames(outer) - 40);
+  expect(turned.sources.toReversed()).toEqual(reconcileReel(edited).sources);
+});

@@ -279,3 +279,20 @@ describe('a first join', () => {
     expect(() => matchJoin(joined, 'clip-out', none)).toThrow(/motion of this footage is not known/);
   });
 });
+
+describe('a ramp join as asked', () => {
+  test('may be as short as two frames a side, and no shorter', () => {
+    expect(joinAfter(join(parade(), { into: 2, outOf: 2, hold: 0 }), 'clip-out')).toMatchObject({ into: 2, outOf: 2 });
+    expect(() => join(parade(), { into: 1, outOf: 2, hold: 0 })).toThrow(/2 to 10000 frames/);
+  });
+
+  test('has an ease that is one', () => {
+    expect(() => join(parade(), { ease: 'sharp' as never })).toThrow(/ease/);
+  });
+
+  test('keeps its id, whatever id a change brings', () => {
+    const joined = join(parade());
+    const changed = putJoin(joined, 'clip-out', { ...DEFAULT_JOIN, peak: 3 }, 'another');
+    expect(changed.reel.joins.map(({ id, peak }) => [id, peak])).toEqual([['j', 3]]);
+  });
+});

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from '@jest/globals';
 import { addCue, addMoment, addSource, appendClip, tie, updateClip, withMap } from '../edit/edit.js';
 import { fillAt, framesToFill } from '../edit/frames-to-fill.js';
-import { insertGap, pinClip } from '../edit/reel-edit.js';
+import { insertGap, pinClip, trimEnd } from '../edit/reel-edit.js';
 import type { Clip } from '../model/clip.js';
 import { emptyProject, type Project } from '../model/project.js';
 import { placeItems, placeOf, reelFrames } from '../reel/places.js';
@@ -181,4 +181,39 @@ test('frames to fill: what the slot needs, and what the source gives at each eve
   expect(positionAt((filled.item as Clip).map, 10)).toBeCloseTo(120, 9);
   // At 400 % it gives 24 frames of the 48.
   expect(placeOf(fillAt(project, 'c0', 4), 'c0')!.frames).toBe(24);
+});
+
+describe('what may change decides what does', () => {
+  /** Four equal reaches; the moment in the second has to land 6 frames later. */
+  const reel = () => {
+    const vertices = [0, 30, 60, 90, 120].map((t) => ({ t, s: 2.5 * t }));
+    const bends = vertices.map(() => ({ widthFrames: 0, ease: 'soft' as const }));
+    return updateClip(reelOf([{ moments: [100], cues: [46] }]), 'c0', (clip) => ({
+      ...clip,
+      map: { vertices, bends },
+    }));
+  };
+  const changed = (gives: 'all' | 'before' | 'beside') => {
+    const { project, conflicts } = landClip(reel(), 'c0', { gives, freeEnd: false });
+    expect(conflicts).toEqual([]);
+    const { map } = placeOf(project, 'c0')!.item as Clip;
+    return [15, 50, 80, 110].map((t) => Math.abs(slopeAt(map, t) - 2.5) > 1e-6);
+  };
+
+  test('all speeds, only those before, only those beside', () => {
+    expect(changed('all')).toEqual([true, true, true, true]);
+    expect(changed('beside').at(-1)).toBe(false);
+  });
+
+  test('a cut moves by one frame as by any other', () => {
+    for (const by of [-1, 1]) {
+      const before = reelOf([
+        { moments: [], cues: [] },
+        { moments: [100], cues: [40 + by] },
+      ]);
+      const { project, conflicts } = landClip(trimEnd(before, 'c0', 100), 'c1', { gives: 'cut' });
+      expect(conflicts).toEqual([]);
+      expect(reelDrifts(project).every((d) => d.landed)).toBe(true);
+    }
+  });
 });

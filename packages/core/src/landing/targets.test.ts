@@ -92,5 +92,7 @@ test('a conflict is told by the names of its moments, and without a name by the 
   const sentence = conflictSentence(project, 'a', conflicts[0]!);
   expect(sentence).toMatch(/“rings”|“frame 50”/);
   expect(sentence).toMatch(/by \d+ frames?\./);
-  expect(conflictSentence({ ...tied, reel: { ...tied.reel, items: [] } }, 'a', conflicts[0]!)).toMatch(/not on the reel/);
+  expect(conflictSentence({ ...tied, reel: { ...tied.reel, items: [] } }, 'a', conflicts[0]!)).toMatch(
+    /not on the reel/,
+  );
 });

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from '@jest/globals';
-import { addMoment, addSource, appendClip, tie } from '../edit/edit.js';
-import { insertGap, missedPins, stretchClip } from '../edit/reel-edit.js';
+import { addCue, addMoment, addSource, appendClip, tie } from '../edit/edit.js';
+import { insertGap, missedPins, stretchClip, trimEnd } from '../edit/reel-edit.js';
 import { addSound, cueOnSound } from '../edit/sounds.js';
 import { byDrift, landReel, reelDrifts } from '../landing/land-reel.js';
 import type { Clip } from '../model/clip.js';
@@ -244,4 +244,32 @@ test('lengths to choose from are counted in beats, none of them twice', () => {
   expect(lengthsFor('choose', 4)).toEqual([1, 2, 4, 8, 16]);
   expect(lengthsFor('choose', 2)).toEqual([1, 2, 4, 8]);
   expect(lengthsFor('bars', 3)).toEqual([6]);
+});
+
+describe('what a plan goes by', () => {
+  const one = (strong: number) => {
+    const project = reelOf([{ frames: 240, moments: [0.5] }]);
+    const strengths = TIMES.map((_, i) => (i === strong ? 1 : 0.05));
+    return planLay(project, ['c0'], { ...CHOICE, kept: { c0: 8 }, strengths })!.clips[0]!.landings[0]!.beat;
+  };
+
+  test('moments go to what is strong in the music, not to where bars begin', () => {
+    expect([one(3), one(4), one(5)]).toEqual([3, 4, 5]);
+  });
+
+  test('a moment that is trimmed off is not planned for', () => {
+    const project = reelOf([{ frames: 240, moments: [0.25, 0.75] }]);
+    const plan = planLay(trimEnd(project, 'c0', 48), ['c0'], { ...CHOICE, kept: { c0: 4 } })!;
+    expect(plan.clips[0]!.landings.map(({ momentId }) => momentId)).toEqual(['m0-0']);
+  });
+
+  test('a cue that was set by hand stays, though nothing is tied to it any more', () => {
+    const project = addCue(reelOf([{ frames: 240, moments: [0.5] }]), { id: 'own', frame: 40, name: 'mine' });
+    const tied = tie(project, 'c0', 'm0-0', 'own');
+    const plan = planLay(tied, ['c0'], { ...CHOICE, kept: { c0: 8 } })!;
+    expect(plan.clips[0]!.landings).toHaveLength(1);
+    const { project: laid } = layClips(tied, plan, CHOICE, newId);
+    expect((laid.reel.items[0] as Clip).ties[0]!.cueId).not.toBe('own');
+    expect(laid.reel.cues.find(({ id }) => id === 'own')).toEqual(project.reel.cues[0]);
+  });
 });

@@ -77,3 +77,25 @@ test('moments are put on beats, in order, as cheaply as any choice of all', () =
   );
   expect(found).toBeGreaterThan(100);
 });
+
+test('one filler used for slots of any size answers as a new one does', () => {
+  const beats = Array.from({ length: 65 }, (_, i) => 6 * i);
+  const strengths = beats.map((_, i) => ((7 * i) % 10) / 10);
+  const content = (moments: number) => ({
+    ...{ first: 0, last: 900, slope: 2.5 },
+    moments: Array.from({ length: moments }, (_, i) => (900 * (i + 1)) / (moments + 1)),
+  });
+  const used = new SlotFiller({ beats, strengths }, LIMITS);
+  for (const [moments, to] of [
+    [0, 8],
+    [1, 4],
+    [5, 64],
+    [1, 16],
+    [9, 64],
+    [0, 64],
+  ] as const) {
+    const fresh = new SlotFiller({ beats, strengths }, LIMITS).fill(content(moments), 0, to, 0, beats[to]!);
+    expect(used.fill(content(moments), 0, to, 0, beats[to]!)).toEqual(fresh);
+    if (to === 64) expect(fresh!.beats).toHaveLength(moments);
+  }
+});

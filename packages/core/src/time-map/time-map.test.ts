@@ -1,7 +1,7 @@
 import { easeArbitrary, mapArbitrary } from '../../test/arbitraries.js';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { easeCurve } from './ease.js';
+import { type BezierEase, checkEase, type EaseCurve, easeCurve } from './ease.js';
 import { addVertex, setBend } from './edit.js';
 import { positionAt, positionsInto, slopeAt } from './evaluate.js';
 import { appearances, framesShowing } from './inverse.js';
@@ -281,5 +281,41 @@ describe('the door', () => {
     expect(mapFrameCount(straightMap(72, 0, 360))).toBe(72);
     expect(mapFrameCount(straightMap(71.3, 0, 360))).toBe(72);
     expect(mapFrameCount(straightMap(0.5, 0, 1))).toBe(1);
+  });
+});
+
+describe('eases from outside', () => {
+  test('are one of the names, or four numbers, and nothing else', () => {
+    for (const value of [null, undefined, 4, {}, [0, 0, 1], [0, 0, 1, 1, 1], [0, 0, 1, '1'], [0, 0, 1, NaN], 'sharp'])
+      expect(() => checkEase(value, 'bends[2].ease')).toThrow(/^bends\[2\]\.ease/);
+    expect(checkEase([0.2, 0, 0.8, 1], 'ease')).toEqual([0.2, 0, 0.8, 1]);
+  });
+
+  test('rise or fall all the way between their turns, overshooting ones too', () => {
+    const overshooting = fc
+      .tuple(...[0, 1, 2, 3].map((i) => fc.double({ min: i % 2 ? -2 : 0, max: i % 2 ? 3 : 1, noNaN: true })))
+      .map((e) => e as unknown as BezierEase);
+    let turning = 0;
+    fc.assert(
+      fc.property(overshooting, (ease) => {
+        let curve: EaseCurve | undefined;
+        try {
+          curve = easeCurve(ease);
+        } catch {
+          // Its mean leaves 0 to 1.
+        }
+        fc.pre(curve !== undefined);
+        const { value, turns } = curve;
+        turning += turns.length > 0 ? 1 : 0;
+        const edges = [0, ...turns, 1];
+        edges.slice(1).forEach((to, i) => {
+          const from = edges[i]!;
+          const values = Array.from({ length: 60 }, (_, n) => value(from + ((to - from) * n) / 59));
+          const steps = values.slice(1).map((v, n) => v - values[n]!);
+          expect(steps.every((step) => step >= -1e-9) || steps.every((step) => step <= 1e-9)).toBe(true);
+        });
+      }),
+    );
+    expect(turning).toBeGreaterThan(20);
   });
 });
