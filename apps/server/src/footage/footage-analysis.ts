@@ -56,15 +56,15 @@ export class FootageAnalysis {
   }
 
   /** Runs other work of footage in turn with the proxies. */
-  inTurn(task: () => Promise<void>): void {
-    this.queue.add(task);
+  inTurn(projectId: string, task: () => Promise<void>): void {
+    this.queue.add(projectId, task);
   }
 
   /** Its proxy and filmstrip, and then its motion. */
   prepare(row: FootageRow): void {
     // A file that was replaced meanwhile is no longer spoken for.
     const where = { id: row.id, fileName: row.fileName };
-    this.queue.add(async () => {
+    this.queue.add(row.projectId, async () => {
       if (!(await FootageRow.findOne({ where }))) return;
       const job = runJob(
         'proxy',
@@ -129,7 +129,7 @@ export class FootageAnalysis {
     { queue, running, field, event }: Background,
   ): void {
     const where = { id: row.id, fileName: row.fileName };
-    queue.add(async () => {
+    queue.add(row.projectId, async () => {
       if (!(await FootageRow.findOne({ where }))) return;
       const job = run((done, total) =>
         this.events.tell(row.projectId, { kind: event, footageId: row.id, done, total }),

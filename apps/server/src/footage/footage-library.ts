@@ -180,7 +180,7 @@ export class FootageLibrary {
       throw new ConflictException(`"${row.name}" is not interlaced, so it has no fields to make frames of.`);
     const stem = basename(row.name, extname(row.name));
     const name = `${stem} ${speakRate(rate(picture.rate.num * 2, picture.rate.den))}p.mkv`;
-    this.analysis.inTurn(async () => {
+    this.analysis.inTurn(row.projectId, async () => {
       const file = join(this.config.uploadFolder, `fields-${randomUUID()}.mkv`);
       try {
         await runJob('fields', { original: this.paths.original(row), name: row.name, file }).result;

@@ -65,7 +65,7 @@ export class Sequences implements OnApplicationBootstrap {
     if (here.size < count) return;
     this.arrived.delete(sequence);
     const { rate } = parseProject(JSON.parse(document)).reel;
-    this.queue.add(async () => {
+    this.queue.add(projectId, async () => {
       const clip = join(this.config.uploadFolder, `sequence-${randomUUID()}.mkv`);
       try {
         await runJob('sequence', { folder, pictures: kind, rate, file: clip, name }).result;

@@ -1,23 +1,50 @@
 import { Logger } from '@nestjs/common';
 
-/** Jobs one after another, in so many lanes: more at once would only share the same cores, but one that stalls leaves the other lane free. */
+interface Waiting {
+  readonly task: () => Promise<void>;
+  readonly owner: string;
+}
+
+/**
+ * Jobs one after another, in so many lanes: more at once would only share the same cores, but one that stalls leaves the other lane
+ * free. Owners (projects) take turns, so that a whole card of one does not hold up a single clip of another.
+ */
 export class JobQueue {
   private readonly logger = new Logger('jobs');
-  private readonly waiting: (() => Promise<void>)[] = [];
+  private readonly waiting: Waiting[] = [];
+  /** When each owner last had a turn; those that never had one come first. */
+  private readonly turns = new Map<string, number>();
+  private turn = 0;
   private busy = 0;
 
   constructor(private readonly lanes = 1) {}
 
-  add(task: () => Promise<void>): void {
-    this.waiting.push(task);
+  add(owner: string, task: () => Promise<void>): void {
+    this.waiting.push({ task, owner });
     if (this.busy < this.lanes) void this.work();
   }
 
   private async work(): Promise<void> {
     this.busy++;
-    for (let task = this.waiting.shift(); task; task = this.waiting.shift())
+    for (let task = this.next(); task; task = this.next())
       // What a task cannot write down (the disk is full) is made up for after the next start.
       await task().catch((error: Error) => this.logger.warn(error.message));
     this.busy--;
+  }
+
+  /** The first task of the owner whose last turn is longest ago. */
+  private next(): (() => Promise<void>) | undefined {
+    const last = ({ owner }: Waiting) => this.turns.get(owner) ?? -1;
+    const chosen = this.waiting.reduce<Waiting | undefined>(
+      (best, each) => (best === undefined || last(each) < last(best) ? each : best),
+      undefined,
+    );
+    if (!chosen) {
+      this.turns.clear();
+      return undefined;
+    }
+    this.waiting.splice(this.waiting.indexOf(chosen), 1);
+    this.turns.set(chosen.owner, this.turn++);
+    return chosen.task;
   }
 }

@@ -1,0 +1,51 @@
+import { describe, expect, test } from '@jest/globals';
+import { JobQueue } from './job-queue.js';
+
+/** Tasks that end when the test says so; the names of those that have begun, in order. */
+function controlled() {
+  const begun: string[] = [];
+  const end = new Map<string, () => void>();
+  const task = (name: string) => () => {
+    begun.push(name);
+    return new Promise<void>((resolve) => end.set(name, resolve));
+  };
+  const finish = async (name: string) => {
+    end.get(name)!();
+    for (let i = 0; i < 8; i++) await Promise.resolve();
+  };
+  return { begun, task, finish };
+}
+
+describe('jobs in turn', () => {
+  test('as many at once as there are lanes, in the order they came', async () => {
+    const { begun, task, finish } = controlled();
+    const queue = new JobQueue(2);
+    for (const name of ['a', 'b', 'c', 'd']) queue.add('p', task(name));
+    expect(begun).toEqual(['a', 'b']);
+    await finish('b');
+    await finish('a');
+    expect(begun).toEqual(['a', 'b', 'c', 'd']);
+  });
+
+  test('a card of one project does not hold up a clip of another', async () => {
+    const { begun, task, finish } = controlled();
+    const queue = new JobQueue();
+    for (let i = 0; i < 4; i++) queue.add('card', task(`card ${i}`));
+    queue.add('other', task('other 0'));
+    queue.add('other', task('other 1'));
+    for (let i = 0; i < 6; i++) await finish(begun.at(-1)!);
+    expect(begun).toEqual(['card 0', 'other 0', 'card 1', 'other 1', 'card 2', 'card 3']);
+  });
+
+  test('one that fails does not keep the others', async () => {
+    const { begun, task, finish } = controlled();
+    const queue = new JobQueue();
+    queue.add('p', () => Promise.reject(new Error('the disk is full')));
+    queue.add('p', task('next'));
+    for (let i = 0; i < 8; i++) await Promise.resolve();
+    expect(begun).toEqual(['next']);
+    await finish('next');
+    queue.add('p', task('later'));
+    expect(begun).toEqual(['next', 'later']);
+  });
+});
