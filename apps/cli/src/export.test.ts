@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { addSource, appendClip } from '@idle-bend/core/edit';
-import { parseOtio } from '@idle-bend/core/exchange';
+import { readTimeline } from '@idle-bend/core/exchange';
 import { emptyProject } from '@idle-bend/core/model';
 import { rate } from '@idle-bend/core/time';
 
@@ -37,7 +37,9 @@ describe('idle-bend export', () => {
         status: 0,
         stderr: as === 'csv' ? '' : 'What is heard of the clips themselves is left out.\n',
       });
-    expect(parseOtio(JSON.parse(readFileSync(at('parade.otio'), 'utf8')), []).project).toEqual(project);
+    expect(readTimeline('parade.otio', readFileSync(at('parade.otio'), 'utf8'), project.reel.rate, []).project).toEqual(
+      project,
+    );
     expect(readFileSync(at('parade.edl'), 'utf8')).toMatch(
       /001 {2}MARBLEBE V {5}C {8}00:00:00:00 00:00:02:00 01:00:00:00 01:00:02:00/,
     );

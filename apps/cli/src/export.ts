@@ -5,11 +5,11 @@ import { pipeline } from 'node:stream/promises';
 import {
   BUNDLE_FORMAT,
   BUNDLE_VERSION,
-  formatEdl,
-  formatFrameMap,
-  formatOtio,
-  lossesOf,
+  TIMELINE_FORMAT_NAMES,
+  TIMELINE_FORMATS,
+  writeTimeline,
   type BundledFootage,
+  type TimelineFormatName,
 } from '@idle-bend/core/exchange';
 import {
   fingerprintOf,
@@ -26,13 +26,14 @@ import { openProject } from './open-project.js';
 import type { ProjectFile } from './project-file.js';
 import { render } from './render.js';
 
-const KINDS = ['otio', 'edl', 'csv', 'wav', 'bundle'] as const;
+const KINDS = [...TIMELINE_FORMAT_NAMES, 'wav', 'bundle'] as const;
+const ANY_KIND = KINDS.join('|');
 
 const OPTIONS: Readonly<Record<string, OptionKind>> = {
   output: { type: 'string', help: 'OUT (-o)  the file to write' },
   as: {
     type: 'string',
-    help: 'otio|edl|csv|wav|bundle  OpenTimelineIO, an edit decision list, the map of every frame, the sound, or all of it',
+    help: `${ANY_KIND}  ${TIMELINE_FORMAT_NAMES.map((name) => TIMELINE_FORMATS[name].title).join(', ')}, the sound, or all of it`,
   },
   drop: { type: 'boolean', help: 'timecode of an edit decision list counts drop-frame, where the rate has it' },
   data: DATA_OPTION,
@@ -40,7 +41,7 @@ const OPTIONS: Readonly<Record<string, OptionKind>> = {
 };
 
 export const exportProject = {
-  usage: 'idle-bend export PROJECT --as otio|edl|csv|wav|bundle -o OUT [--data DIR] [--media DIR] [--drop]',
+  usage: `idle-bend export PROJECT --as ${ANY_KIND} -o OUT [--data DIR] [--media DIR] [--drop]`,
   about:
     'Hands a project (a document, a bundle or one of a data folder, docs/formats.md) over to another tool; what that cannot carry is said.',
   options: OPTIONS,
@@ -49,35 +50,14 @@ export const exportProject = {
     const out = text(values, 'output');
     if (!out) throw new UsageError('-o OUT is missing');
     const kind = choiceOption(values, 'as', KINDS);
-    if (!kind) throw new UsageError('--as is missing: otio, edl, csv, wav or bundle');
+    if (!kind) throw new UsageError(`--as is missing: ${KINDS.slice(0, -1).join(', ')} or ${KINDS.at(-1)}`);
     const places = { data: text(values, 'data'), media: text(values, 'media') };
     const same = Object.entries(places).flatMap(([name, value]) => (value === undefined ? [] : [`--${name}`, value]));
     if (kind === 'wav') return render.run([operands[0]!, '-o', out, ...same], print, progress);
     const opened = await openProject(operands[0]!, places);
     try {
-      const { project, name } = opened;
-      const nameOf = (id: string) =>
-        opened.media[id]?.name ?? project.sources.find((source) => source.id === id)?.name ?? id;
       if (kind === 'bundle') await writeBundleOf(opened, out);
-      const edl =
-        kind === 'edl'
-          ? formatEdl(project, name, { drop: values['drop'] === true, startOf: await startsOf(opened) })
-          : undefined;
-      const losses = {
-        otio: () => lossesOf(project, { marks: true, sounds: true, method: false }),
-        edl: () => edl!.losses,
-        csv: () => [],
-        bundle: () => [],
-      }[kind]();
-      for (const loss of losses) progress(loss);
-      if (edl) {
-        if (out === '-' && edl.lists.length > 1)
-          throw new UsageError(`-o: this reel takes ${edl.lists.length} lists, which are several files`);
-        for (const [i, list] of edl.lists.entries()) await writeOut(numbered(out, i + 1), list);
-        if (edl.lists.length > 1)
-          progress(`${edl.lists.length} lists: ${edl.lists.map((_, i) => numbered(out, i + 1)).join(', ')}`);
-      } else if (kind === 'otio') await writeOut(out, JSON.stringify(formatOtio(project, name, nameOf), null, 2));
-      else if (kind === 'csv') await writeOut(out, formatFrameMap(project, nameOf));
+      else await writeTimelineOf(opened, kind, out, values['drop'] === true, progress);
     } finally {
       await opened.close();
     }
@@ -85,6 +65,24 @@ export const exportProject = {
     return 0;
   },
 };
+
+/** The files of a format; what they cannot say is told. */
+async function writeTimelineOf(
+  opened: ProjectFile,
+  kind: TimelineFormatName,
+  out: string,
+  drop: boolean,
+  progress: (text: string) => void,
+): Promise<void> {
+  const { project, name, media } = opened;
+  const nameOf = (id: string) => media[id]?.name ?? project.sources.find((source) => source.id === id)?.name ?? id;
+  const { files, losses } = writeTimeline(kind, project, { name, nameOf, startOf: await startsOf(opened), drop });
+  for (const loss of losses) progress(loss);
+  if (files.length === 1) return writeOut(out, files[0]!);
+  if (out === '-') throw new UsageError(`-o: this reel takes ${files.length} lists, which are several files`);
+  for (const [i, content] of files.entries()) await writeOut(numbered(out, i + 1), content);
+  progress(`${files.length} lists: ${files.map((_, i) => numbered(out, i + 1)).join(', ')}`);
+}
 
 /** The start timecodes of the files that are there. */
 async function startsOf({ media }: ProjectFile): Promise<(id: string) => string | undefined> {

@@ -1,8 +1,8 @@
 import { existsSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
-import { basename, extname, join, resolve } from 'node:path';
+import { basename, join, resolve } from 'node:path';
 import { addCue } from '@idle-bend/core/edit';
-import { decodeText, parseEdl, parseOtio, type OfferedFootage, type ImportedTimeline } from '@idle-bend/core/exchange';
+import { decodeText, readTimeline, type OfferedFootage, type ImportedTimeline } from '@idle-bend/core/exchange';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import type { Project } from '@idle-bend/core/model';
 import { framesPerSecond, rate, type Rate } from '@idle-bend/core/time';
@@ -168,12 +168,10 @@ async function ofBundle(
 
 async function timelineOf(file: string, fps: Rate, footage: readonly OfferedFootage[]): Promise<ImportedTimeline> {
   const content = decodeText(await readBytes(file));
-  if (extname(file).toLowerCase() === '.edl' || (file === '-' && /^\s*TITLE:/i.test(content)))
-    return parseEdl(content, fps, footage);
   try {
-    return parseOtio(JSON.parse(content), footage);
+    return readTimeline(basename(file), content, fps, footage);
   } catch (error) {
-    if (error instanceof SyntaxError) throw new InvalidInput(file, 'is not JSON');
+    if (error instanceof InvalidInput && error.field === 'file') throw new InvalidInput(file, error.problem);
     throw error;
   }
 }

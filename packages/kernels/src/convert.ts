@@ -1,19 +1,8 @@
 import type { ColourConversion, LightGain } from '@idle-bend/core/colour';
 import { bytesPerSample, frameBytes, planeSizes, type Frame, type FrameFormat } from '@idle-bend/core/frame';
 import { Arena } from './flow/arena.js';
-
-interface Exports {
-  readRow(...args: number[]): void;
-  readChromaRow(...args: number[]): void;
-  toRgb(...args: number[]): void;
-  fromRgb(...args: number[]): void;
-  codesToLight(...args: number[]): void;
-  lightToCodes(...args: number[]): void;
-  gain(...args: number[]): void;
-  mixPrimaries(...args: number[]): void;
-  writeRow(...args: number[]): void;
-  writeChromaRow(...args: number[]): void;
-}
+import { instantiate } from './instantiate.js';
+import type { KernelCalls } from './kernel-calls.js';
 
 /** Rows that are worked on at once: two of luma share one of chroma at most. */
 const ROWS = 2;
@@ -38,12 +27,12 @@ function scaleOf({ layout, colour }: FrameFormat): Scale {
 /** Brings pictures from one colour space, depth and chroma sampling into another: the one place where that happens. One instance to a thread. */
 export class Converter {
   private readonly arena = new Arena();
-  private readonly run: Exports;
+  private readonly run: KernelCalls;
   private held: { readonly conversion: ColourConversion; readonly plan: Plan } | undefined;
 
   /** @param module the compiled `kernels.wasm` of this package */
   constructor(module: WebAssembly.Module) {
-    this.run = new WebAssembly.Instance(module, { env: { memory: this.arena.memory } }).exports as unknown as Exports;
+    this.run = instantiate(module, this.arena.memory);
   }
 
   /**
@@ -131,28 +120,21 @@ export class Converter {
           for (const [i, row] of [b, c].entries()) {
             const { at, width: w, height: h } = source[1 + i]!;
             const { chromaShiftX, chromaShiftY } = from.layout;
-            run.readChromaRow(
-              at,
-              sizeIn,
-              w,
-              h,
-              width,
-              y + n,
-              chromaShiftX,
-              chromaShiftY,
-              site.x,
-              site.y,
-              input.chroma[0],
-              1 / input.chroma[1],
-              row,
-            );
+            run.readChromaRow({
+              ...{ plane: at, size: sizeIn, width: w, height: h, fullWidth: width, row: y + n, out: row },
+              ...{ shiftX: chromaShiftX, shiftY: chromaShiftY, siteX: site.x, siteY: site.y },
+              ...{ offset: input.chroma[0], scale: 1 / input.chroma[1] },
+            });
           }
         if (colours) this.recolour(plan, light, a, b, c, width, from.layout.model, to.layout.model);
         const rgbOut = to.layout.model === 'rgb';
-        run.writeRow(rgbOut ? b : a, width, target[0]!.at, sizeOut, y + n, output.luma[0], output.luma[1], top);
+        const [offset, scale] = output.luma;
+        const write = (row: number, plane: number) =>
+          run.writeRow({ row, count: width, plane, size: sizeOut, index: y + n, offset, scale, top });
+        write(rgbOut ? b : a, target[0]!.at);
         if (rgbOut) {
-          run.writeRow(c, width, target[1]!.at, sizeOut, y + n, output.luma[0], output.luma[1], top);
-          run.writeRow(a, width, target[2]!.at, sizeOut, y + n, output.luma[0], output.luma[1], top);
+          write(c, target[1]!.at);
+          write(a, target[2]!.at);
         }
       }
       if (to.layout.model !== 'yuv') continue;
@@ -160,19 +142,11 @@ export class Converter {
         for (const i of [1, 2]) {
           const [first, second] = [plan.rows[n]![i]!, plan.rows[shared ? Math.min(count - 1, n + 1) : n]![i]!];
           const { at, width: w } = target[i]!;
-          run.writeChromaRow(
-            first,
-            second,
-            width,
-            to.layout.chromaShiftX,
-            left ? 1 : 0,
-            at,
-            sizeOut,
-            w,
-            (y + n) >> shared,
-            ...output.chroma,
-            top,
-          );
+          run.writeChromaRow({
+            ...{ first, second, fullWidth: width, shiftX: to.layout.chromaShiftX, left: left ? 1 : 0 },
+            ...{ plane: at, size: sizeOut, width: w, index: (y + n) >> shared },
+            ...{ offset: output.chroma[0], scale: output.chroma[1], top },
+          });
         }
     }
     if (to.layout.alpha) this.alpha(from, to, source, target);
@@ -192,9 +166,11 @@ export class Converter {
     if (before !== 'rgb') run.toRgb(a, b, c, count, plan.block);
     if (light) {
       for (const row of [a, b, c]) run.codesToLight(row, count, plan.toLight);
-      for (const { weights, table } of plan.before) run.gain(a, b, c, count, ...weights, table);
+      const gain = ({ weights: [wr, wg, wb], table }: Plan['before'][number]) =>
+        run.gain({ r: a, g: b, b: c, count, wr, wg, wb, table });
+      plan.before.forEach(gain);
       run.mixPrimaries(a, b, c, count, plan.block);
-      for (const { weights, table } of plan.after) run.gain(a, b, c, count, ...weights, table);
+      plan.after.forEach(gain);
       for (const row of [a, b, c]) run.lightToCodes(row, count, plan.fromLight, light.clipped ? 1 : 0);
     }
     if (after !== 'rgb') run.fromRgb(a, b, c, count, plan.block);
@@ -216,7 +192,10 @@ export class Converter {
     for (let y = 0; y < from.height; y++) {
       if (from.layout.alpha)
         this.run.readRow(source.at(-1)!.at, bytesPerSample(from.layout), from.width, y, 0, 1 / topIn, row);
-      this.run.writeRow(row, from.width, target.at(-1)!.at, bytesPerSample(to.layout), y, 0, topOut, topOut);
+      this.run.writeRow({
+        ...{ row, count: from.width, plane: target.at(-1)!.at, size: bytesPerSample(to.layout), index: y },
+        ...{ offset: 0, scale: topOut, top: topOut },
+      });
     }
   }
 }

@@ -1,6 +1,8 @@
 import { bytesPerSample, planeSizes, type Frame, type FrameFormat } from '@idle-bend/core/frame';
 import type { CameraMotion } from '@idle-bend/core/motion';
 import { Arena } from './flow/arena.js';
+import { instantiate } from './instantiate.js';
+import type { KernelCalls } from './kernel-calls.js';
 import type { Instant, PairFlow } from './flow/flow.js';
 
 /** Which way what is seen moves at every point of a grid, (u, v) in grid steps from one source frame to the next. */
@@ -12,22 +14,17 @@ export interface MotionGrid {
   readonly vectors: Float32Array;
 }
 
-interface Exports {
-  smear(...args: number[]): void;
-  gathered(...args: number[]): void;
-}
-
 /** Gathers the light of one output frame: pictures of moments while the shutter is open, each smeared along its own motion. */
 export class Exposure {
   private readonly arena = new Arena();
-  private readonly run: Exports;
+  private readonly run: KernelCalls;
   private sums = 0;
   private total = 0;
   private format: FrameFormat | undefined;
 
   /** @param module the compiled `kernels.wasm` of this package */
   constructor(module: WebAssembly.Module) {
-    this.run = new WebAssembly.Instance(module, { env: { memory: this.arena.memory } }).exports as unknown as Exports;
+    this.run = instantiate(module, this.arena.memory);
   }
 
   begin(format: FrameFormat): void {
@@ -59,21 +56,12 @@ export class Exposure {
       // Samples of this plane for a pixel of the picture: chroma may be coarser.
       const [acrossX, acrossY] = [plane.width / width, plane.height / height];
       const scale = motion ? frames * grid.step : 0;
-      const per = [1 / (grid.step * acrossX), 1 / (grid.step * acrossY)] as const;
-      this.run.smear(
-        from,
-        size,
-        plane.width,
-        plane.height,
-        field,
-        grid.width,
-        grid.height,
-        ...per,
-        scale * acrossX,
-        scale * acrossY,
-        weight,
-        sums,
-      );
+      this.run.smear({
+        ...{ plane: from, size, width: plane.width, height: plane.height, weight, sums },
+        ...{ field, gridWidth: grid.width, gridHeight: grid.height },
+        ...{ perX: 1 / (grid.step * acrossX), perY: 1 / (grid.step * acrossY) },
+        ...{ scaleX: scale * acrossX, scaleY: scale * acrossY },
+      });
       from += plane.bytes;
       sums += (plane.bytes / size) * 4;
     }

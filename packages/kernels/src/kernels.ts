@@ -6,14 +6,8 @@ import {
   type Frame,
   type FrameFormat,
 } from '@idle-bend/core/frame';
-
-interface Exports {
-  blend8(a: number, b: number, out: number, count: number, weight: number): void;
-  blend16(a: number, b: number, out: number, count: number, weight: number): void;
-  yuv420ToRgba(...args: number[]): void;
-  place(...args: number[]): void;
-  shrink(plane: number, size: number, width: number, height: number, out: number): void;
-}
+import { instantiate } from './instantiate.js';
+import type { KernelCalls } from './kernel-calls.js';
 
 /** How much of a 15-bit weight a fraction is. */
 const WEIGHT_ONE = 32768;
@@ -25,12 +19,12 @@ const PAGE = 65536;
  */
 export class Kernels {
   private readonly memory: WebAssembly.Memory;
-  private readonly run: Exports;
+  private readonly run: KernelCalls;
 
   /** @param module the compiled `kernels.wasm` of this package */
   constructor(module: WebAssembly.Module) {
     this.memory = new WebAssembly.Memory({ initial: 1, maximum: 32768 });
-    this.run = new WebAssembly.Instance(module, { env: { memory: this.memory } }).exports as unknown as Exports;
+    this.run = instantiate(module, this.memory);
   }
 
   /**
@@ -66,15 +60,10 @@ export class Kernels {
     const chroma = ((width + 1) >> 1) * ((height + 1) >> 1);
     const rgba = PAGE + aligned(frame.data.length);
     this.view(aligned(frame.data.length) + pixels * 4).set(frame.data, PAGE);
-    this.run.yuv420ToRgba(
-      PAGE,
-      PAGE + pixels,
-      PAGE + pixels + chroma,
-      rgba,
-      width,
-      height,
+    this.run.yuv420ToRgba({
+      ...{ y: PAGE, u: PAGE + pixels, v: PAGE + pixels + chroma, out: rgba, width, height },
       ...rgbCoefficients(frame.format),
-    );
+    });
     out.set(this.view(0).subarray(rgba, rgba + pixels * 4));
     return out;
   }
@@ -104,19 +93,12 @@ export class Kernels {
       const [scaleX, scaleY] = [fineX / 2 ** halvings, fineY / 2 ** halvings];
       const [outX, outY] = [plane.width / format.width, plane.height / format.height];
       const [a, b, c, d] = matrix;
-      this.run.place(
-        ...[
-          at,
-          size,
-          width,
-          height,
-          (a * scaleX) / outX,
-          (b * scaleX) / outY,
-          (c * scaleY) / outX,
-          (d * scaleY) / outY,
-        ],
-        ...[shift[0] * scaleX, shift[1] * scaleY, target, plane.width, plane.height, black[i]!],
-      );
+      this.run.place({
+        ...{ plane: at, size, width, height },
+        ...{ a: (a * scaleX) / outX, b: (b * scaleX) / outY, c: (c * scaleY) / outX, d: (d * scaleY) / outY },
+        ...{ tx: shift[0] * scaleX, ty: shift[1] * scaleY },
+        ...{ out: target, outWidth: plane.width, outHeight: plane.height, black: black[i]! },
+      });
       at += from[i]!.bytes;
       target += plane.bytes;
     });
@@ -147,19 +129,20 @@ function halvingsOf([a, b, c, d]: Placing['matrix']): number {
 
 const aligned = (bytes: number) => (bytes + 15) & ~15;
 
-function rgbCoefficients(format: FrameFormat): number[] {
+/** Fixed point, 16 bits: of luma, of red and green from V, of green and blue from U. */
+function rgbCoefficients(format: FrameFormat) {
   const { colour } = format;
   const [kr, kb] = lumaWeights(format);
   const kg = 1 - kr - kb;
   const full = colour.range === 'full';
   const [lumaGain, chromaGain] = full ? [1, 1] : [255 / 219, 255 / 224];
   const fixed = (x: number) => Math.round(x * 65536);
-  return [
-    full ? 0 : 16,
-    fixed(lumaGain),
-    fixed(2 * (1 - kr) * chromaGain),
-    fixed(((2 * (1 - kb) * kb) / kg) * chromaGain),
-    fixed(((2 * (1 - kr) * kr) / kg) * chromaGain),
-    fixed(2 * (1 - kb) * chromaGain),
-  ];
+  return {
+    offsetY: full ? 0 : 16,
+    ky: fixed(lumaGain),
+    krv: fixed(2 * (1 - kr) * chromaGain),
+    kgu: fixed(((2 * (1 - kb) * kb) / kg) * chromaGain),
+    kgv: fixed(((2 * (1 - kr) * kr) / kg) * chromaGain),
+    kbu: fixed(2 * (1 - kb) * chromaGain),
+  };
 }

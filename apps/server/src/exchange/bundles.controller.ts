@@ -1,8 +1,9 @@
 import { pipeline } from 'node:stream/promises';
-import { Controller, Get, Logger, Param, Query, Res } from '@nestjs/common';
+import { Controller, Get, Logger, Query, Res } from '@nestjs/common';
 import { IsIn, IsOptional } from 'class-validator';
 import type { Response } from 'express';
 import { Bundles } from './bundles.js';
+import { Id } from '../trust/id.js';
 
 class BundleChoice {
   /** Whether the media themselves go in, or what they are known again by. */
@@ -16,7 +17,7 @@ export class BundlesController {
   constructor(private readonly bundles: Bundles) {}
 
   @Get(':id/bundle')
-  async bundle(@Param('id') id: string, @Query() { media }: BundleChoice, @Res() response: Response) {
+  async bundle(@Id() id: string, @Query() { media }: BundleChoice, @Res() response: Response) {
     const { name, stream } = await this.bundles.write(id, media === 'yes');
     const plain = name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'project';
     response

@@ -1,7 +1,8 @@
-import { Body, Controller, Delete, Get, Param, Put } from '@nestjs/common';
+import { Body, Controller, Delete, Get, Put } from '@nestjs/common';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import { readShape, type SavedShape } from '@idle-bend/core/shape';
 import { ShapeRow } from '../storage/rows.js';
+import { Id } from '../trust/id.js';
 
 /** The editor's own shapes, shared by all projects of this server. */
 @Controller('api/shapes')
@@ -14,7 +15,7 @@ export class ShapesController {
   }
 
   @Put(':id')
-  async keep(@Param('id') id: string, @Body() body: unknown): Promise<SavedShape> {
+  async keep(@Id() id: string, @Body() body: unknown): Promise<SavedShape> {
     const shape = readShape(body, 'shape');
     if (shape.id !== id) throw new InvalidInput('shape.id', `is "${shape.id}", not "${id}"`);
     await ShapeRow.upsert({ id, shape: JSON.stringify(shape) });
@@ -22,7 +23,7 @@ export class ShapesController {
   }
 
   @Delete(':id')
-  async remove(@Param('id') id: string) {
+  async remove(@Id() id: string) {
     await ShapeRow.destroy({ where: { id } });
     return {};
   }

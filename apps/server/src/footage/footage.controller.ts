@@ -1,9 +1,10 @@
-import { Body, Controller, Delete, Get, HttpCode, Param, Patch, Post } from '@nestjs/common';
+import { Body, Controller, Delete, Get, HttpCode, Patch, Post } from '@nestjs/common';
 import { Projects } from '../projects/projects.js';
 import { IsName } from '../trust/words.js';
 import { FootageAnalysis } from './footage-analysis.js';
 import { FootageLibrary } from './footage-library.js';
 import { FootageRows } from './footage-rows.js';
+import { Id } from '../trust/id.js';
 
 class NewFootageName {
   @IsName(200) name!: string;
@@ -20,38 +21,38 @@ export class FootageController {
   ) {}
 
   @Get('projects/:id/footage')
-  async list(@Param('id') id: string) {
+  async list(@Id() id: string) {
     await this.projects.row(id);
     return this.library.list(id);
   }
 
   @Patch('footage/:id')
-  rename(@Param('id') id: string, @Body() { name }: NewFootageName) {
+  rename(@Id() id: string, @Body() { name }: NewFootageName) {
     return this.library.rename(id, name);
   }
 
   @Post('footage/:id/fields')
   @HttpCode(202)
-  async fields(@Param('id') id: string) {
+  async fields(@Id() id: string) {
     await this.library.takeFields(id);
     return {};
   }
 
   @Delete('footage/:id')
-  async remove(@Param('id') id: string) {
+  async remove(@Id() id: string) {
     await this.library.remove(id);
     return {};
   }
 
   @Post('footage/:id/listening')
   @HttpCode(202)
-  async listenAgain(@Param('id') id: string) {
+  async listenAgain(@Id() id: string) {
     await this.analysis.listenAgain(await this.rows.row(id));
     return {};
   }
 
   @Delete('footage/:id/listening')
-  async stopListening(@Param('id') id: string) {
+  async stopListening(@Id() id: string) {
     this.analysis.stopListening((await this.rows.row(id)).id);
     return {};
   }

@@ -1,23 +1,12 @@
 import { InvalidInput } from '@idle-bend/core/foundation';
 import { parseSample, type Sample } from '@idle-bend/core/sampling';
-import {
-  Body,
-  Controller,
-  Delete,
-  Get,
-  Header,
-  HttpCode,
-  Param,
-  Post,
-  Query,
-  Res,
-  StreamableFile,
-} from '@nestjs/common';
+import { Body, Controller, Delete, Get, Header, HttpCode, Post, Query, Res, StreamableFile } from '@nestjs/common';
 import { IsInt, IsNumber, IsString, Max, MaxLength, Min } from 'class-validator';
 import type { Response } from 'express';
 import { FootageMedia } from './footage-media.js';
 import { FootagePictures } from './footage-pictures.js';
 import { MotionCacheStore } from './motion-cache.js';
+import { Id } from '../trust/id.js';
 
 /** A sample (docs/api.md) as JSON text. */
 class WantedFrame {
@@ -55,7 +44,7 @@ export class MediaController {
   ) {}
 
   @Get('footage/:id/proxy')
-  async proxy(@Param('id') id: string, @Res() response: Response) {
+  async proxy(@Id() id: string, @Res() response: Response) {
     response.sendFile(await this.media.file(id, 'proxy'), {
       headers: { 'Content-Type': 'video/mp4' },
       maxAge: '1h',
@@ -64,12 +53,12 @@ export class MediaController {
   }
 
   @Get('footage/:id/strip')
-  async strip(@Param('id') id: string, @Res() response: Response) {
+  async strip(@Id() id: string, @Res() response: Response) {
     response.sendFile(await this.media.file(id, 'strip'), { maxAge: '1h', dotfiles: 'allow' });
   }
 
   @Get('footage/:id/motion')
-  async motion(@Param('id') id: string, @Res() response: Response) {
+  async motion(@Id() id: string, @Res() response: Response) {
     response.sendFile(await this.media.motionFile(id), {
       headers: { 'Content-Type': 'application/json' },
       maxAge: '1h',
@@ -78,7 +67,7 @@ export class MediaController {
   }
 
   @Get('footage/:id/sound')
-  async sound(@Param('id') id: string, @Res() response: Response) {
+  async sound(@Id() id: string, @Res() response: Response) {
     response.sendFile(await this.media.soundFile(id, 'sound'), {
       headers: { 'Content-Type': 'audio/flac' },
       maxAge: '1h',
@@ -87,7 +76,7 @@ export class MediaController {
   }
 
   @Get('footage/:id/peaks')
-  async peaks(@Param('id') id: string, @Res() response: Response) {
+  async peaks(@Id() id: string, @Res() response: Response) {
     response.sendFile(await this.media.soundFile(id, 'peaks'), {
       headers: { 'Content-Type': 'application/octet-stream' },
       maxAge: '1h',
@@ -96,7 +85,7 @@ export class MediaController {
   }
 
   @Get('footage/:id/heard')
-  async heard(@Param('id') id: string, @Res() response: Response) {
+  async heard(@Id() id: string, @Res() response: Response) {
     response.sendFile(await this.media.soundFile(id, 'heard'), {
       headers: { 'Content-Type': 'application/json' },
       maxAge: '1h',
@@ -106,13 +95,13 @@ export class MediaController {
 
   @Post('footage/:id/places')
   @HttpCode(200)
-  async places(@Param('id') id: string, @Body() { from, to, x, y, size }: WantedPatch) {
+  async places(@Id() id: string, @Body() { from, to, x, y, size }: WantedPatch) {
     return { places: await this.pictures.followPatch(id, from, to, { x, y, size }) };
   }
 
   @Get('footage/:id/frame')
   @Header('Cache-Control', 'no-store')
-  async frame(@Param('id') id: string, @Query() { sample }: WantedFrame) {
+  async frame(@Id() id: string, @Query() { sample }: WantedFrame) {
     return new StreamableFile(await this.pictures.still(id, readSample(sample)), { type: 'image/png' });
   }
 

@@ -17,6 +17,7 @@ import { IsInt, IsOptional, IsString, MaxLength, Min } from 'class-validator';
 import { IsName } from '../trust/words.js';
 import { Events } from '../events/events.js';
 import { Projects } from './projects.js';
+import { Id } from '../trust/id.js';
 
 class NewProject {
   @IsName(120) name!: string;
@@ -53,19 +54,19 @@ export class ProjectsController {
   }
 
   @Get(':id')
-  open(@Param('id') id: string) {
+  open(@Id() id: string) {
     return this.projects.open(id);
   }
 
   @Patch(':id')
-  async rename(@Param('id') id: string, @Body() { name }: NewProjectName) {
+  async rename(@Id() id: string, @Body() { name }: NewProjectName) {
     await this.projects.rename(id, name);
     return { name };
   }
 
   /** The document has a reader of its own, so it does not go through the validator: that would take five times as long as all the rest. */
   @Put(':id/document')
-  async keep(@Param('id') id: string, @Body() body: Record<string, unknown> = {}) {
+  async keep(@Id() id: string, @Body() body: Record<string, unknown> = {}) {
     const { document, ...words } = body;
     const { version, by } = (await WORDS.transform(words, { type: 'body', metatype: EditOf })) as EditOf;
     if (typeof document !== 'object' || document === null) throw new BadRequestException('document must be an object');
@@ -73,19 +74,19 @@ export class ProjectsController {
   }
 
   @Get(':id/backups')
-  async backups(@Param('id') id: string) {
+  async backups(@Id() id: string) {
     await this.projects.row(id);
     return this.projects.listBackups(id);
   }
 
   @Post(':id/backups/:version/restore')
   @HttpCode(200)
-  async goBack(@Param('id') id: string, @Param('version', ParseIntPipe) version: number) {
+  async goBack(@Id() id: string, @Param('version', ParseIntPipe) version: number) {
     return { version: await this.projects.goBack(id, version) };
   }
 
   @Sse(':id/events')
-  async watch(@Param('id') id: string) {
+  async watch(@Id() id: string) {
     await this.projects.row(id);
     return this.events.of(id);
   }

@@ -1,4 +1,4 @@
-import { Body, Controller, Delete, Get, HttpCode, Param, Patch, Post, Res } from '@nestjs/common';
+import { Body, Controller, Delete, Get, HttpCode, Patch, Post, Res } from '@nestjs/common';
 import { FLOW_LEVELS, type FlowLevel } from '@idle-bend/core/model';
 import {
   RENDER_DEPTHS,
@@ -17,6 +17,7 @@ import {
 import { IsBoolean, IsIn, IsOptional, IsString, MaxLength, ValidateIf } from 'class-validator';
 import type { Response } from 'express';
 import { Renders } from './renders.js';
+import { Id } from '../trust/id.js';
 
 class NewRender {
   @IsIn(RENDER_FORMAT_NAMES) format!: RenderFormatName;
@@ -40,56 +41,56 @@ export class RendersController {
   constructor(private readonly renders: Renders) {}
 
   @Get('projects/:id/renders')
-  list(@Param('id') id: string) {
+  list(@Id() id: string) {
     return this.renders.list(id);
   }
 
   @Post('projects/:id/renders')
-  ask(@Param('id') id: string, @Body() request: NewRender) {
+  ask(@Id() id: string, @Body() request: NewRender) {
     return this.renders.ask(id, request);
   }
 
   @Post('projects/:id/renders/estimate')
   @HttpCode(200)
-  estimate(@Param('id') id: string, @Body() request: NewRender) {
+  estimate(@Id() id: string, @Body() request: NewRender) {
     return this.renders.estimate(id, request);
   }
 
   @Post('renders/:id/cancel')
   @HttpCode(200)
-  async cancel(@Param('id') id: string) {
+  async cancel(@Id() id: string) {
     await this.renders.cancel(id);
     return {};
   }
 
   @Post('renders/:id/pause')
   @HttpCode(200)
-  async pause(@Param('id') id: string) {
+  async pause(@Id() id: string) {
     await this.renders.pause(id);
     return {};
   }
 
   @Post('renders/:id/resume')
   @HttpCode(200)
-  async resume(@Param('id') id: string) {
+  async resume(@Id() id: string) {
     await this.renders.resume(id);
     return {};
   }
 
   @Patch('renders/:id')
-  async move(@Param('id') id: string, @Body() { before }: NewPlace) {
+  async move(@Id() id: string, @Body() { before }: NewPlace) {
     await this.renders.move(id, before);
     return {};
   }
 
   @Delete('renders/:id')
-  async remove(@Param('id') id: string) {
+  async remove(@Id() id: string) {
     await this.renders.remove(id);
     return {};
   }
 
   @Get('renders/:id/file')
-  async file(@Param('id') id: string, @Res() response: Response) {
+  async file(@Id() id: string, @Res() response: Response) {
     const { path, fileName } = await this.renders.file(id);
     response.download(path, fileName, { dotfiles: 'allow' });
   }

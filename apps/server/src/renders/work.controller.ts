@@ -24,6 +24,7 @@ import { FootageMedia } from '../footage/footage-media.js';
 import { ChunkRow, RenderRow } from '../storage/rows.js';
 import { RenderQueue } from './render-queue.js';
 import { ACTIVE, projectOf, settingsOf } from './render-rows.js';
+import { Id } from '../trust/id.js';
 
 /** For workers that do not see the data folder: media to fetch, and finished chunks to bring. A chunk takes its place at once and whole; brought twice, it is the same. */
 @Controller('api/work')
@@ -34,7 +35,7 @@ export class WorkController {
   ) {}
 
   @Get('media/:id/:name')
-  async media(@Param('id') id: string, @Param('name') name: string, @Res() response: Response) {
+  async media(@Id() id: string, @Param('name') name: string, @Res() response: Response) {
     response.sendFile(await this.footage.mediaFile(id, name), { dotfiles: 'allow' });
   }
 

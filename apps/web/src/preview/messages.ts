@@ -60,8 +60,14 @@ export type ToPreview =
   | { readonly kind: 'smooth'; readonly stretch: { readonly from: number; readonly to: number } | undefined }
   /** Small pictures of frames of a source of the clip. */
   | { readonly kind: 'thumbs'; readonly sourceId: string; readonly frames: readonly number[] }
-  /** `direction` is where playback is heading (0 when still); `settled` asks for the picture's fingerprint too. */
-  | { readonly kind: 'show'; readonly k: number; readonly direction: number; readonly settled: boolean };
+  /** `direction` is where playback is heading (0 when still). A settled picture has its checksum; `checksums` asks for those of others too. */
+  | {
+      readonly kind: 'show';
+      readonly k: number;
+      readonly direction: number;
+      readonly settled: boolean;
+      readonly checksums: boolean;
+    };
 
 export type FromPreview =
   | {

@@ -159,7 +159,7 @@ async function present(
   const isKept = madeFrames.has(open.key, sample);
   const compositor = await compositors.of(ofClip);
   const frame = await compositor.frame(resolved, level);
-  const fingerprint = settled ? crc32(frame.data) : undefined;
+  const fingerprint = settled || request.checksums ? crc32(frame.data) : undefined;
   const picture = await drawn(frame, 0);
   const other = compared && (await composeOther(compared, place, level));
   if (compared && other) drawBoth(on, picture, other.picture, compared);

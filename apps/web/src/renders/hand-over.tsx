@@ -1,13 +1,12 @@
-import type { Footage } from '@idle-bend/core/api';
 import {
   decodeText,
-  formatEdl,
-  formatFrameMap,
-  formatOtio,
   lossesOf,
-  parseEdl,
-  parseOtio,
-  type ImportedTimeline,
+  READ_ENDINGS,
+  readTimeline,
+  TIMELINE_FORMAT_NAMES,
+  TIMELINE_FORMATS,
+  writeTimeline,
+  type TimelineFormatName,
 } from '@idle-bend/core/exchange';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import type { Project } from '@idle-bend/core/model';
@@ -18,19 +17,6 @@ import { api, bundleUrl } from '../api.ts';
 import { edit, flush, projectStore } from '../session/session.ts';
 import { tell, tellError } from '../session/notices.ts';
 import { Check } from '../ui/check.tsx';
-
-type Way = 'otio' | 'edl' | 'csv' | 'json';
-
-const WAYS: readonly { way: Way; text: string; title: string }[] = [
-  {
-    way: 'otio',
-    text: 'OpenTimelineIO',
-    title: 'Clips with their speeds, cues as markers; read back here it is this very project',
-  },
-  { way: 'edl', text: 'Edit decision list', title: 'An event for every speed, in the manner of CMX 3600' },
-  { way: 'csv', text: 'Frame map', title: 'Every frame of the reel with its source frame, as a table' },
-  { way: 'json', text: 'Document', title: 'The project document itself, for idle-bend export' },
-];
 
 /** The reel for other tools, as files of open formats, and theirs for this project. */
 export function HandOver({
@@ -53,16 +39,16 @@ export function HandOver({
         {losses.length > 0 && ` At constant speeds it cannot say everything: ${losses.join(' ')}`}
       </p>
       <div className="flex flex-wrap gap-2">
-        {WAYS.map(({ way, text, title }) => (
+        {TIMELINE_FORMAT_NAMES.map((format) => (
           <button
-            key={way}
+            key={format}
             className="button"
-            data-tip={title}
+            data-tip={TIMELINE_FORMATS[format].purpose}
             onClick={() =>
-              void save(project, name, way, projectId, drop).catch((error: Error) => tellError(error.message))
+              void save(project, name, format, projectId, drop).catch((error: Error) => tellError(error.message))
             }
           >
-            {text}
+            {TIMELINE_FORMATS[format].title}
           </button>
         ))}
         {canDropFrames(project.reel.rate) && (
@@ -84,7 +70,7 @@ export function HandOver({
           ref={chooser}
           type="file"
           hidden
-          accept=".otio,.json,.edl,.txt"
+          accept={READ_ENDINGS.join(',')}
           aria-label="Timeline file"
           onChange={(e) => {
             const [file] = e.target.files ?? [];
@@ -143,34 +129,26 @@ function BundleLink({
   );
 }
 
-/** The files of a hand-over: one, or several lists. */
-function contentsOf(
+/** Saves the files of a format where the browser keeps what it downloads. */
+async function save(
   project: Project,
   name: string,
-  way: Way,
-  footage: readonly Footage[],
+  format: TimelineFormatName,
+  projectId: string,
   drop: boolean,
-): readonly string[] {
+): Promise<void> {
+  const footage = await api.footage(projectId);
   const media = (id: string) => footage.find((one) => one.id === id);
-  const nameOf = (id: string) => media(id)?.name ?? project.sources.find((source) => source.id === id)?.name ?? id;
-  switch (way) {
-    case 'otio':
-      return [JSON.stringify(formatOtio(project, name, nameOf), null, 2)];
-    case 'edl':
-      return formatEdl(project, name, { drop: drop, startOf: (id) => media(id)?.facts.startTimecode }).lists;
-    case 'csv':
-      return [formatFrameMap(project, nameOf)];
-    case 'json':
-      return [JSON.stringify(project, null, 2)];
-  }
-}
-
-async function save(project: Project, name: string, way: Way, projectId: string, drop: boolean): Promise<void> {
-  const contents = contentsOf(project, name, way, await api.footage(projectId), drop);
-  contents.forEach((content, i) => {
+  const { files } = writeTimeline(format, project, {
+    name,
+    nameOf: (id) => media(id)?.name ?? project.sources.find((source) => source.id === id)?.name ?? id,
+    startOf: (id) => media(id)?.facts.startTimecode,
+    drop,
+  });
+  files.forEach((content, i) => {
     const link = document.createElement('a');
     link.href = URL.createObjectURL(new Blob([content]));
-    link.download = `${name || 'reel'}${contents.length > 1 ? ` ${i + 1}` : ''}.${way}`;
+    link.download = `${name || 'reel'}${files.length > 1 ? ` ${i + 1}` : ''}.${TIMELINE_FORMATS[format].endings[0]}`;
     link.click();
     setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
   });
@@ -186,18 +164,14 @@ async function take(file: File): Promise<void> {
       picture ? [{ id: footageId, name, frames: picture.frames, nativeRate: picture.rate, startTimecode }] : [],
     );
     const rate = projectStore.getState().whole!.reel.rate;
-    const taken: ImportedTimeline = /\.(edl|txt)$/i.test(file.name)
-      ? parseEdl(text, rate, footage)
-      : parseOtio(JSON.parse(text), footage);
-    const { project, losses } = taken;
+    const { project, losses } = readTimeline(file.name, text, rate, footage);
     edit(() => project);
     tell(
       `${file.name} is on the reel; one undo brings back what was.${losses.length > 0 ? ` ${losses.join(' ')}` : ''}`,
       { durationMs: 10_000 },
     );
   } catch (error) {
-    if (error instanceof SyntaxError) tellError(`${file.name} is not an OpenTimelineIO file: it is not JSON.`);
-    else if (error instanceof InvalidInput) tellError(`${file.name}: ${error.field} ${error.problem}.`);
-    else throw error;
+    if (!(error instanceof InvalidInput)) throw error;
+    tellError(`${file.name}${error.field === 'file' ? '' : `: ${error.field}`} ${error.problem}.`);
   }
 }

@@ -43,6 +43,8 @@ export interface BenchState {
   readonly gives: LandingFreedom;
   /** The frame the picture shows now. */
   readonly shown: Shown | undefined;
+  /** How many frames of playback were left out, because this machine could not make them in time. */
+  readonly dropped: number;
   /** What is shown of a frame besides its picture. */
   readonly look: Look;
   /** The stretch whose frames were made, or are being made, ahead; as the clip was then. */
@@ -84,6 +86,7 @@ export const benchStore = createStore<BenchState>(() => ({
   keep: 'content',
   gives: 'all',
   shown: undefined,
+  dropped: 0,
   original: undefined,
   dragHint: undefined,
   scalesHeld: false,

@@ -88,6 +88,7 @@ export class Transport {
     const now = current();
     const { clock, pace, loop } = benchStore.getState();
     if (clock === 0 || !now) return;
+    benchStore.setState({ dropped: 0 });
     const { ports } = this;
     const fps = framesPerSecond(now.project.reel.rate);
     const speed = clock * pace;

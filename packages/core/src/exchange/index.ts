@@ -9,11 +9,14 @@ export {
 } from './bundle.js';
 export { formatCueCsv, formatCueVtt, type NamedTime, parseCueCsv, parseCueVtt } from './cue-text.js';
 export { decodeText } from './decode-text.js';
-export { formatEdl } from './edl.js';
-export { parseEdl } from './edl-read.js';
-export { formatFrameMap } from './frame-map.js';
 export { midiOf, readMidi } from './midi-cues.js';
-export { formatOtio } from './otio.js';
-export { parseOtio } from './otio-read.js';
 export { lossesOf, piecesOf } from './pieces.js';
 export type { OfferedFootage, ImportedTimeline } from './imported-timeline.js';
+export {
+  READ_ENDINGS,
+  readTimeline,
+  TIMELINE_FORMAT_NAMES,
+  TIMELINE_FORMATS,
+  type TimelineFormatName,
+  writeTimeline,
+} from './timeline-formats.js';

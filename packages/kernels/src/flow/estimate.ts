@@ -46,8 +46,10 @@ export function estimate(kernels: FlowKernels, a: Picture, b: Picture, wanted: F
   direction(kernels, first, second, effort, forward);
   direction(kernels, second, first, effort, backward);
   const tolerance = TOLERANCE / 2 ** effort.finest;
-  run.agree(forward, backward, width, height, p.alongX, p.alongY, stride, tolerance, forwardTrust);
-  run.agree(backward, forward, width, height, q.alongX, q.alongY, stride, tolerance, backwardTrust);
+  const agree = (field: number, back: number, { alongX, alongY }: Sloped, trust: number) =>
+    run.agree({ field, back, width, height, alongX, alongY, stride, tolerance, trust });
+  agree(forward, backward, p, forwardTrust);
+  agree(backward, forward, q, backwardTrust);
   const agreement = Math.min(
     run.agreement(forward, forwardTrust, width, height, p.alongX, p.alongY, stride),
     run.agreement(backward, backwardTrust, width, height, q.alongX, q.alongY, stride),
@@ -90,7 +92,7 @@ function matchExposure(
   ];
   const [field, sums] = [arena.take(width * height * 8 + 64), arena.take(width * height * 20 + 128)];
   coarseToFine(kernels, first, second, { finest: level, step, steps, farWidth: 0 }, field, sums, found, costs);
-  run.fitExposure(at, second[level]!.at, stride, width, height, step, columns, rows, found, means);
+  run.fitExposure({ plane0: at, plane1: second[level]!.at, stride, width, height, step, columns, rows, found, means });
   const [gain, offset] = [run.exposureGain(), run.exposureOffset()];
   arena.release(mark);
   // Less than half a grey level is no change.
@@ -138,19 +140,21 @@ function coarseToFine(
     const other = to[l]!;
     const { width, height, stride } = plane;
     const { columns, rows } = gridOf(plane, step);
-    const grid = [stride, width, height, step, columns, rows, found] as const;
-    const search = [plane.at, other.at, plane.alongX, plane.alongY, ...grid, costs, steps] as const;
-    if (coarse) run.inherit(out, coarse.width, coarse.height, width, height, step, columns, rows, found);
-    else run.scanPatches(plane.at, other.at, ...grid, Math.ceil(width * SCAN_SHARE), Math.ceil(height * SCAN_SHARE));
-    run.searchPatches(...search, 1);
+    const grid = { plane0: plane.at, plane1: other.at, stride, width, height, step, columns, rows, found };
+    const search = { ...grid, alongX: plane.alongX, alongY: plane.alongY, costs, steps };
+    const range = (share: number) => ({ rangeX: Math.ceil(width * share), rangeY: Math.ceil(height * share) });
+    const guess = { width, height, step, columns, rows, found };
+    if (coarse) run.inherit({ coarse: out, coarseWidth: coarse.width, coarseHeight: coarse.height, ...guess });
+    else run.scanPatches({ ...grid, ...range(SCAN_SHARE) });
+    run.searchPatches({ ...search, forward: 1 });
     // Far sights are for the finest level that is not too wide for them.
     const afar = coarse && width <= farWidth && (l === finest || from[l - 1]!.width > farWidth);
-    if (afar) run.searchAfar(...search, Math.ceil(width * AFAR_SHARE), Math.ceil(height * AFAR_SHARE));
-    run.searchPatches(...search, 0);
-    if (l > finest) run.spread(plane.at, other.at, ...grid, out, sums);
+    if (afar) run.searchAfar({ ...search, ...range(AFAR_SHARE) });
+    run.searchPatches({ ...search, forward: 0 });
+    if (l > finest) run.spread({ ...grid, field: out, sums });
     else {
       const rough = sums + width * height * 12 + 64;
-      run.spread(plane.at, other.at, ...grid, rough, sums);
+      run.spread({ ...grid, field: rough, sums });
       run.smoothAlike(rough, out, width, height);
     }
     coarse = plane;

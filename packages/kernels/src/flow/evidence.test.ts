@@ -42,18 +42,12 @@ describe('the kernel that doubts, against its slow twin', () => {
             const before = Float32Array.from({ length: points * 2 }, (_, i) => [2 * u + 2, 2 * v][i & 1]!);
             const out = arena.take(64);
             const zeros = kernels.load(new Float32Array(points).fill(-1));
-            run.errorTerms(
-              ...[a!.at, b!.at, first!.at, second!.at, a!.stride, 1, first!.at, first!.stride, width, height, fraction],
-              ...[
-                kernels.load(vectors),
-                kernels.load(weights),
-                kernels.load(trust),
-                zeros,
-                kernels.load(before),
-                0,
-                out,
-              ],
-            );
+            run.errorTerms({
+              ...{ a: a!.at, b: b!.at, first: first!.at, second: second!.at, stride: a!.stride, scale: 1, fraction },
+              ...{ plane: first!.at, planeStride: first!.stride, width, height, after: 0, out },
+              ...{ vectors: kernels.load(vectors), weights: kernels.load(weights), before: kernels.load(before) },
+              ...{ scores0: kernels.load(trust), scores1: zeros },
+            });
             const sums = [0, 0, 0, 0, 0];
             const blocks = new Map<string, { sum: number; count: number }>();
             const held = (n: number, most: number) => Math.max(-8, Math.min(most, n));

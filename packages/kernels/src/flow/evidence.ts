@@ -83,19 +83,11 @@ export function score(
   const after = around.after ? kernels.load(around.after.forward.flow) : 0;
   const out = arena.take(64);
   const [luma, plane] = [exposedFirst[0]!, exposedFirst[flow.shift]!];
-  run.errorTerms(
-    ...[
-      luma.at,
-      exposedSecond[0]!.at,
-      a.lumas[0]!.at,
-      b.lumas[0]!.at,
-      luma.stride,
-      2 ** flow.shift,
-      plane.at,
-      plane.stride,
-    ],
-    ...[flow.width, flow.height, fraction, vectors, weights, ...scores, before, after, out],
-  );
+  run.errorTerms({
+    ...{ a: luma.at, b: exposedSecond[0]!.at, first: a.lumas[0]!.at, second: b.lumas[0]!.at, stride: luma.stride },
+    ...{ scale: 2 ** flow.shift, plane: plane.at, planeStride: plane.stride, width: flow.width, height: flow.height },
+    ...{ fraction, vectors, weights, scores0: scores[0], scores1: scores[1], before, after, out },
+  });
   const [photometric, light, untrusted, curvature, unmoved] = new Float32Array(
     arena.memory.buffer,
     out,

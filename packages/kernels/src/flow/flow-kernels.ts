@@ -1,42 +1,16 @@
+import { instantiate } from '../instantiate.js';
+import type { KernelCalls } from '../kernel-calls.js';
 import { Arena } from './arena.js';
 import type { Plane } from './planes.js';
-
-type Kernel = (...args: number[]) => number;
-type Name =
-  | ('widen8' | 'widen16' | 'halve' | 'slopes' | 'expose' | 'fitExposure' | 'exposureGain' | 'exposureOffset')
-  | (
-      | 'scanPatches'
-      | 'searchPatches'
-      | 'searchAfar'
-      | 'inherit'
-      | 'spread'
-      | 'smoothAlike'
-      | 'agree'
-      | 'agreement'
-      | 'propagateTrusted'
-    )
-  | (
-      | 'accelerate'
-      | 'bothEnds'
-      | 'project'
-      | 'solve'
-      | 'removeOutliers'
-      | 'fillHoles'
-      | 'tune'
-      | 'synthesise'
-      | 'blend8'
-      | 'blend16'
-      | 'errorTerms'
-    );
 
 /** The flow kernels over one WebAssembly memory. */
 export class FlowKernels {
   readonly arena = new Arena();
-  readonly run: Readonly<Record<Name, Kernel>>;
+  readonly run: KernelCalls;
 
   /** @param module the compiled `kernels.wasm` of this package */
   constructor(module: WebAssembly.Module) {
-    this.run = new WebAssembly.Instance(module, { env: { memory: this.arena.memory } }).exports as typeof this.run;
+    this.run = instantiate(module, this.arena.memory);
   }
 
   /** Room for `data` and its content; a kernel may read 64 bytes beyond. */

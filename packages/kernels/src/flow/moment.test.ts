@@ -27,7 +27,17 @@ describe('carrying motion to a moment', () => {
       const there = field(() => [2.5, -1]);
       const trust = arena.take(points * 4);
       const agree = (back: number) =>
-        run.agree(there, back, width, height, slopes.at, slopes.at, slopes.stride, 0.5, trust);
+        run.agree({
+          field: there,
+          back,
+          width,
+          height,
+          alongX: slopes.at,
+          alongY: slopes.at,
+          stride: slopes.stride,
+          tolerance: 0.5,
+          trust,
+        });
       agree(field(() => [-2.5, 1]));
       expect(floats(trust, points)[5 * width + 5]).toBe(1);
       // Out of the picture to the right.
@@ -47,17 +57,7 @@ describe('carrying motion to a moment', () => {
             const trust = kernels.load(new Float32Array(points).fill(1));
             const [vectors, scores] = [arena.take(points * 16), arena.take(points * 4)];
             for (const first of [1, 0]) {
-              run.project(
-                field(() => [u, v]),
-                trust,
-                0,
-                width,
-                height,
-                part,
-                first,
-                vectors,
-                scores,
-              );
+              run.project({ field: field(() => [u, v]), trust, ends: 0, width, height, part, first, vectors, scores });
               const vector = floats(vectors + 16 * (9 * width + 12), 4);
               const near = [-part * u, -part * v];
               const far = [(1 - part) * u, (1 - part) * v];
@@ -83,17 +83,7 @@ describe('carrying motion to a moment', () => {
             const slow = (width / 2) * (height / 2);
             const ends = kernels.load(Float32Array.from({ length: slow * 4 }, (_, i) => [a0, 0, a1, 0][i & 3]!));
             const [vectors, scores] = [arena.take(points * 16), arena.take(points * 4)];
-            run.project(
-              field(() => [1, 0]),
-              trust,
-              ends,
-              width,
-              height,
-              t,
-              1,
-              vectors,
-              scores,
-            );
+            run.project({ field: field(() => [1, 0]), trust, ends, width, height, part: t, first: 1, vectors, scores });
             // Places at −1, 0, 1, 2 with those second differences, and Lagrange's polynomial through them.
             const places = [a0 - 1, 0, 1, a1 + 2];
             const cubic = [-1, 0, 1, 2].reduce(
@@ -154,7 +144,16 @@ describe('trust', () => {
         const trust = kernels.load(new Float32Array(points).fill(1));
         const slow = (width / 2) * (height / 2);
         const out = arena.take(slow * 16);
-        run.accelerate(field(there), trust, field(back), trust, width, height, out, arena.take(slow * 16));
+        run.accelerate({
+          field: field(there),
+          trust,
+          other: field(back),
+          otherTrust: trust,
+          width,
+          height,
+          own: out,
+          scratch: arena.take(slow * 16),
+        });
         return floats(out + 16 * (4 * (width / 2) + 6), 3);
       };
       expect(own(5, -3)[0]).toBeCloseTo(2, 5);
@@ -179,22 +178,12 @@ describe('settling', () => {
     const p = plane(width, height, (x, y) => (x * 53 + y * 97) & 255);
     const field = kernels.load(new Float32Array(points * 2));
     const [vectors, weights] = [arena.take(points * 16), arena.take(points * 8)];
-    const sides = [flat(first.way), even(first.score), flat(second.way), even(second.score)] as const;
-    run.solve(
-      p.at,
-      p.at,
-      p.stride,
-      width,
-      height,
-      fraction,
-      field,
-      even(0),
-      field,
-      even(0),
-      ...sides,
-      vectors,
-      weights,
-    );
+    run.solve({
+      ...{ plane0: p.at, plane1: p.at, stride: p.stride, width, height, fraction, vectors, weights },
+      ...{ field0: field, trust0: even(0), field1: field, trust1: even(0) },
+      ...{ vectors0: flat(first.way), scores0: even(first.score) },
+      ...{ vectors1: flat(second.way), scores1: even(second.score) },
+    });
     return { vector: floats(vectors + 16 * middle, 4), weights: floats(weights + 8 * middle, 2) };
   }
 
@@ -290,7 +279,21 @@ describe('making the picture', () => {
           Float32Array.from({ length: gridWidth * gridHeight * 2 }, (_, i) => (i & 1 ? 0.4 : 0.6)),
         );
         const out = arena.take(width * height);
-        run.synthesise(a.at, b.at, a.stride, width, height, vectors, weights, gridWidth, gridHeight, 0.5, 0.5, out, 8);
+        run.synthesise({
+          a: a.at,
+          b: b.at,
+          stride: a.stride,
+          width,
+          height,
+          vectors,
+          weights,
+          gridWidth,
+          gridHeight,
+          perX: 0.5,
+          perY: 0.5,
+          out,
+          bits: 8,
+        });
         const made = new Uint8Array(arena.memory.buffer.slice(out, out + width * height));
         let worst = 0;
         for (let y = 4; y < height - 4; y++) {

@@ -84,18 +84,18 @@ describe('planes equal their slow twins', () => {
       const [columns, rows] = [(width - 8) / 4 + 1, (height - 8) / 4 + 1];
       const found = arena.take(columns * rows * 8);
       new Float32Array(arena.memory.buffer, found, columns * rows * 2).fill(0);
-      run.fitExposure(
-        first.at,
-        second.at,
-        first.stride,
+      run.fitExposure({
+        plane0: first.at,
+        plane1: second.at,
+        stride: first.stride,
         width,
         height,
-        4,
+        step: 4,
         columns,
         rows,
         found,
-        arena.take(columns * rows * 8),
-      );
+        means: arena.take(columns * rows * 8),
+      });
       expect(run.exposureGain()).toBeCloseTo(0.9, 1);
       const [gain, offset] = [run.exposureGain(), run.exposureOffset()];
       const back = takePlane(arena, width, height);
@@ -122,7 +122,19 @@ describe('patches', () => {
       const b = plane(width, height, (x, y) => 255 * paint((x - 5) * 3, (y + 2) * 3));
       const [columns, rows] = [9, 5];
       const found = arena.take(columns * rows * 8);
-      run.scanPatches(a.at, b.at, a.stride, width, height, 4, columns, rows, found, range, range);
+      run.scanPatches({
+        plane0: a.at,
+        plane1: b.at,
+        stride: a.stride,
+        width,
+        height,
+        step: 4,
+        columns,
+        rows,
+        found,
+        rangeX: range,
+        rangeY: range,
+      });
       const vectors = floats(found, columns * rows * 2);
       // A patch in the middle, whose match is wholly inside.
       const [i, j] = [3, 2];
@@ -149,8 +161,8 @@ describe('patches', () => {
       const [columns, rows] = [15, 11];
       const [found, costs] = [arena.take(columns * rows * 8), arena.take(columns * rows * 4)];
       new Float32Array(arena.memory.buffer, found, columns * rows * 2).fill(0);
-      const grid = [a.stride, width, height, 4, columns, rows, found] as const;
-      run.searchPatches(a.at, b.at, slopes.alongX, slopes.alongY, ...grid, costs, 12, 1);
+      const grid = { plane0: a.at, plane1: b.at, stride: a.stride, width, height, step: 4, columns, rows, found };
+      run.searchPatches({ ...grid, ...slopes, costs, steps: 12, forward: 1 });
       const [vectors, left] = [floats(found, columns * rows * 2), floats(costs, columns * rows)];
       for (let j = 1; j < rows - 1; j++) {
         for (let i = 1; i < columns - 1; i++) {
@@ -176,7 +188,19 @@ describe('a level’s field', () => {
     );
   const spreadOf = (a: Plane, b: Plane, found: number) => {
     const [field, sums] = [arena.take(width * height * 8 + 64), arena.take(width * height * 12 + 64)];
-    run.spread(a.at, b.at, a.stride, width, height, step, columns, rows, found, field, sums);
+    run.spread({
+      plane0: a.at,
+      plane1: b.at,
+      stride: a.stride,
+      width,
+      height,
+      step,
+      columns,
+      rows,
+      found,
+      field,
+      sums,
+    });
     return field;
   };
 
@@ -217,7 +241,7 @@ describe('a level’s field', () => {
       const [w, h] = [width / 2, height / 2];
       const coarse = kernels.load(Float32Array.from({ length: w * h * 2 }, (_, n) => ((n >> 1) % w) + (n & 1) * 100));
       const found = arena.take(columns * rows * 8);
-      run.inherit(coarse, w, h, width, height, step, columns, rows, found);
+      run.inherit({ coarse, coarseWidth: w, coarseHeight: h, width, height, step, columns, rows, found });
       const guesses = floats(found, columns * rows * 2);
       for (let i = 0; i < columns; i++) {
         expect(guesses[2 * i]).toBe(2 * (2 * i + 2));
@@ -268,9 +292,9 @@ describe('a level’s field', () => {
       kernels.slopes({ ...a, ...slopes });
       const found = patches(() => [0, 0]);
       const costs = arena.take(columns * rows * 4);
-      const grid = [a.stride, width, height, step, columns, rows, found] as const;
-      run.searchPatches(a.at, b.at, slopes.alongX, slopes.alongY, ...grid, costs, 4, 1);
-      run.searchAfar(a.at, b.at, slopes.alongX, slopes.alongY, ...grid, costs, 4, 30, 10);
+      const grid = { plane0: a.at, plane1: b.at, stride: a.stride, width, height, step, columns, rows, found };
+      run.searchPatches({ ...grid, ...slopes, costs, steps: 4, forward: 1 });
+      run.searchAfar({ ...grid, ...slopes, costs, steps: 4, rangeX: 30, rangeY: 10 });
       const vectors = floats(found, columns * rows * 2);
       const at = 2 * (3 * columns + 2);
       expect(vectors[at]).toBeCloseTo(22, 1);

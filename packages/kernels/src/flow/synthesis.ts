@@ -53,15 +53,10 @@ export function solveInstant(
     const [field, held] = [kernels.load(f), kernels.load(t)];
     const own = other ? arena.take(slow * 16) : 0;
     if (other)
-      run.accelerate(
-        field,
-        held,
-        kernels.load(other.flow),
-        kernels.load(other.trust),
-        ...grid,
-        own,
-        arena.take(slow * 16),
-      );
+      run.accelerate({
+        ...{ field, trust: held, other: kernels.load(other.flow), otherTrust: kernels.load(other.trust) },
+        ...{ width, height, own, scratch: arena.take(slow * 16) },
+      });
     return { field, trust: held, own };
   };
   const [near, far] = [side(flow.forward, around.before?.backward), side(flow.backward, around.after?.forward)];
@@ -69,35 +64,25 @@ export function solveInstant(
     const ends = own || other.own ? arena.take(slow * 16) : 0;
     if (ends) run.bothEnds(field, own, other.own, ...grid, ends);
     const [ways, scores] = [arena.take(points * 16), arena.take(points * 4)];
-    run.project(field, held, ends, ...grid, part, isFirst, ways, scores);
+    run.project({ field, trust: held, ends, width, height, part, first: isFirst, vectors: ways, scores });
     return [ways, scores] as const;
   };
   const [fromFirst, fromSecond] = [carry(near, far, fraction, 1), carry(far, near, 1 - fraction, 0)];
   const [vectors, weights] = [arena.take(points * 16), arena.take(points * 8)];
   const [p, q] = [first[shift]!, second[shift]!];
-  run.solve(
-    ...[p.at, q.at, p.stride, ...grid, fraction],
-    ...[near.field, near.trust, far.field, far.trust, ...fromFirst, ...fromSecond],
-    ...[vectors, weights],
-  );
+  run.solve({
+    ...{ plane0: p.at, plane1: q.at, stride: p.stride, width, height, fraction, vectors, weights },
+    ...{ field0: near.field, trust0: near.trust, vectors0: fromFirst[0], scores0: fromFirst[1] },
+    ...{ field1: far.field, trust1: far.trust, vectors1: fromSecond[0], scores1: fromSecond[1] },
+  });
   run.fillHoles(vectors, weights, ...grid);
   const [before, weightsBefore] = [arena.take(points * 16), arena.take(points * 8)];
   for (let pass = 0; pass < 2; pass++) run.removeOutliers(vectors, weights, before, weightsBefore, ...grid);
   if (trust < 1 || keenness !== 0)
-    run.tune(
-      p.at,
-      q.at,
-      p.stride,
-      ...grid,
-      fraction,
-      fromFirst[1],
-      fromSecond[1],
-      trust,
-      keenness,
-      vectors,
-      weights,
-      before,
-    );
+    run.tune({
+      ...{ a: p.at, b: q.at, stride: p.stride, width, height, fraction, trust, keenness },
+      ...{ scores0: fromFirst[1], scores1: fromSecond[1], vectors, weights, before },
+    });
   return { vectors, weights, scores: [fromFirst[1], fromSecond[1]], lumas: [first, second] };
 }
 
@@ -118,10 +103,11 @@ export function paintInstant(
     // Grid steps per sample of this plane: chroma may be coarser than luma.
     const perX = 2 ** (Math.round(Math.log2(luma.width / plane.width)) - shift);
     const perY = 2 ** (Math.round(Math.log2(luma.height / plane.height)) - shift);
-    run.synthesise(
-      ...[plane.at, others[i]!.at, plane.stride, plane.width, plane.height],
-      ...[moment.vectors, moment.weights, width, height, perX, perY, target + start, layout.bitDepth],
-    );
+    run.synthesise({
+      ...{ a: plane.at, b: others[i]!.at, stride: plane.stride, width: plane.width, height: plane.height },
+      ...{ vectors: moment.vectors, weights: moment.weights, gridWidth: width, gridHeight: height, perX, perY },
+      ...{ out: target + start, bits: layout.bitDepth },
+    });
     start += plane.width * plane.height * bytesPerSample(layout);
   }
 }

@@ -8,7 +8,7 @@ import {
   updateClip,
   withMap,
 } from '@idle-bend/core/edit';
-import { groupItems } from '@idle-bend/core/group';
+import { groupItems, insideGroup } from '@idle-bend/core/group';
 import { putJoin } from '@idle-bend/core/join';
 import { emptyProject, DEFAULT_JOIN, type Project } from '@idle-bend/core/model';
 import { placeOf } from '@idle-bend/core/reel';
@@ -233,6 +233,8 @@ describe('cuts, groups and joins', () => {
     const bound = groupItems(two, ['a', 'b'], { clipId: 'g', sourceId: 'group', name: 'both' });
     const [one, other] = [await heard(two, tone(500)), await heard(bound, tone(500))];
     expect(decibels(one.subarray(9600, 300_000).map((v, i) => v - other[9600 + i]!))).toBeLessThan(-60);
+    // Opened, it is heard as what is in it.
+    expect(await heard(insideGroup(bound, 'group'), tone(500))).toEqual(one);
     const fast = updateClip(bound, 'g', (c) => withMap(c, setClipSpeed(c.map, 2, 1)));
     expect(pitchOf((await heard(fast, tone(500))).subarray(9600, 150_000))).toBeCloseTo(1000, -1);
   });

@@ -66,12 +66,14 @@ export function Picture({ bench }: { bench: BenchClip }) {
   const look = useBench((s) => s.look);
   const original = useBench((s) => s.original);
   const inGap = useBench((s) => s.gapAt !== undefined);
+  const dropped = useBench((s) => s.dropped);
+  const plays = useBench((s) => s.clock !== 0);
   const { width, height } = bench.project.reel;
   const framing = useFramingDrag(bench);
   const mapped = useToneMapped(shown, bench);
   const words =
     shown && !problem && !inGap
-      ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}${mapped ? ' · tone-mapped' : ''}`
+      ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}${mapped ? ' · tone-mapped' : ''}${plays && dropped > 0 ? ` · ${dropped} left out` : ''}`
       : undefined;
   return (
     <div
@@ -79,6 +81,7 @@ export function Picture({ bench }: { bench: BenchClip }) {
       style={{ aspectRatio: `${width} / ${height}` }}
       data-testid="picture"
       {...pictureFacts(shown)}
+      data-dropped={dropped}
     >
       <div
         ref={holder}
@@ -247,5 +250,6 @@ const pictureFacts = (shown: Shown | undefined) =>
     'data-frame': shown.k,
     'data-position': shown.position,
     'data-fingerprint': shown.fingerprint,
+    'data-level': shown.level,
     'data-milliseconds': shown.milliseconds.toFixed(1),
   };

@@ -13,11 +13,21 @@ import type { Compared, FromPreview, PreviewClip, PreviewFilm } from '../../prev
 import { endPreview, startPreview, tellPreview } from '../../preview/thread.ts';
 import { useFootage } from '../motion.ts';
 import { keepThumb } from './thumbs.ts';
-import { benchClips, benchStore, type BenchClip } from '../../session/bench-state.ts';
+import { benchClips, benchStore, type BenchClip, type Shown } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
 
+/** With `?checksums` in the address every picture that is shown has its checksum, those of playback too. */
+const CHECKSUMS = new URLSearchParams(location.search).has('checksums');
+
+/** How many frames of playback were left out between what was shown and what is shown now. */
+function leftOut({ k }: Shown): number {
+  const { clock, shown, dropped } = benchStore.getState();
+  const passed = shown ? (k - shown.k) * Math.sign(clock) : 0;
+  return dropped + Math.max(0, passed - 1);
+}
+
 function hear(message: FromPreview): void {
-  if (message.kind === 'shown') benchStore.setState({ shown: message });
+  if (message.kind === 'shown') benchStore.setState({ shown: message, dropped: leftOut(message) });
   if (message.kind === 'smooth')
     benchStore.setState(({ smooth }) => ({
       smooth: smooth && { ...smooth, done: message.done, total: message.total },
@@ -203,7 +213,8 @@ export function usePreview(
   useEffect(() => tellPreview({ kind: 'compare', other }), [other]);
   useEffect(() => tellPreview({ kind: 'look', look }), [look]);
   useEffect(() => {
-    tellPreview({ kind: 'show', k: Math.min(k, frames - 1), direction: clock, settled: clock === 0 });
+    const at = Math.min(k, frames - 1);
+    tellPreview({ kind: 'show', k: at, direction: clock, settled: clock === 0, checksums: CHECKSUMS });
   }, [k, clock, frames, told, other, look]);
   useNextClip(bench, footage);
   const smooth = useBench((s) => s.smooth);
