@@ -1,12 +1,25 @@
 import { LOOKS, type AccentKind } from '@idle-bend/core/look';
 import { join } from 'node:path';
+import { updateClip, withMap } from '@idle-bend/core/edit';
 import { groupItems } from '@idle-bend/core/group';
 import { putJoin } from '@idle-bend/core/join';
 import { DEFAULT_JOIN, DEFAULT_SMEAR, type Project, type Similarity } from '@idle-bend/core/model';
 import { placeItems } from '@idle-bend/core/reel';
 import type { Rate } from '@idle-bend/core/time';
-import type { TimeMap } from '@idle-bend/core/time-map';
-import { draftChecksums, expect, kept, numberedClip, openBench, shownAt, test, type Clip } from './fixtures.js';
+import { setClipSpeed, type TimeMap } from '@idle-bend/core/time-map';
+import type { Page } from '@playwright/test';
+import {
+  draftChecksums,
+  expect,
+  kept,
+  numberedClip,
+  openBench,
+  picture,
+  projectOfClip,
+  shownAt,
+  test,
+  type Clip,
+} from './fixtures.js';
 
 const HARD = { widthFrames: 0, ease: 'soft' as const };
 const straight = (frames: number, from: number, to: number): TimeMap => ({
@@ -108,9 +121,9 @@ test('a reel with everything on it: each frame stepped to has the checksum of a 
   const { id, version, document } = await server.newProject();
   const { id: whip } = await server.upload(id, join(process.cwd(), 'demo/footage/whip-out.mp4'));
   const { id: rail } = await server.upload(id, clip);
-  const { picture } = (await server.prepared(id, whip)).facts;
+  const { picture: facts } = (await server.prepared(id, whip)).facts;
   await server.prepared(id, rail);
-  const changed = everything(document, { id: whip, frames: picture.frames, rate: picture.rate }, rail);
+  const changed = everything(document, { id: whip, frames: facts.frames, rate: facts.rate }, rail);
   const { status, body } = await server.send('PUT', `/api/projects/${id}/document`, {
     version,
     document: changed,
@@ -133,4 +146,65 @@ test('a reel with everything on it: each frame stepped to has the checksum of a 
         .toBe(wanted[start + k]);
     }
   }
+});
+
+/** What the picture showed, one entry for each time it changed. */
+interface Played {
+  readonly frame: number;
+  readonly level: string | undefined;
+  readonly checksum: string | undefined;
+  readonly dropped: number;
+}
+
+/** Writes down everything the picture shows from now on, as the page says it. */
+const watchPicture = (page: Page) =>
+  page.evaluate(() => {
+    const played: object[] = [];
+    Object.assign(globalThis, { played });
+    const picture = document.querySelector<HTMLElement>('[data-testid=picture]')!;
+    new MutationObserver(() => {
+      const { frame, level, fingerprint, dropped } = picture.dataset;
+      played.push({ frame: Number(frame), level, checksum: fingerprint, dropped: Number(dropped) });
+    }).observe(picture, { attributes: true, attributeFilter: ['data-frame'] });
+  });
+
+test('played, each frame that is shown is the compositor’s at the level it says; what is left out is counted', async ({
+  page,
+  server,
+  folder,
+  clip,
+}) => {
+  const { id } = await projectOfClip(server, clip);
+  const { version, document } = (await server.get(`/api/projects/${id}`)).body;
+  // 30 %: two frames of three are made, real ones between them.
+  const slow = updateClip(document, 'c', (c) => withMap({ ...c, method: 'flow' }, setClipSpeed(c.map, 0.3, 5)));
+  await server.send('PUT', `/api/projects/${id}/document`, { version, document: slow, by: 'setup' });
+  const drafts: Record<string, string[]> = {
+    none: await draftChecksums(server, id, folder),
+    quick: await draftChecksums(server, id, folder, 'quick'),
+  };
+  drafts['default'] = drafts['none']!;
+  await page.goto(`${server.url}/projects/${id}/bench?checksums`);
+  await expect(picture(page)).toHaveAttribute('data-fingerprint', /./);
+  await watchPicture(page);
+  await page.keyboard.press(' ');
+  await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible({ timeout: 60_000 });
+  const played = (await page.evaluate(() => (globalThis as unknown as { played: Played[] }).played)).filter(
+    // The last is settled once playing has ended.
+    ({ frame }, i, all) => i < all.length - 1 && frame < drafts['none']!.length - 1,
+  );
+  expect(played.length).toBeGreaterThan(10);
+  let compared = 0;
+  for (const { frame, level, checksum } of played) {
+    const draft = drafts[level ?? 'none'];
+    expect(checksum).toMatch(/^[\da-f]{8}$/);
+    // Where the machine is late, a level below those of renders is played.
+    if (!draft) expect(level).toBe('moving');
+    else expect(checksum, `frame ${frame}, ${level}`).toBe(draft[frame]);
+    compared += draft ? 1 : 0;
+  }
+  expect(compared).toBeGreaterThan(5);
+  const gaps = played.slice(1).map(({ frame }, i) => Math.max(0, frame - played[i]!.frame - 1));
+  const counted = played.at(-1)!.dropped - played[0]!.dropped;
+  expect(counted).toBe(gaps.reduce((sum, gap) => sum + gap, 0));
 });

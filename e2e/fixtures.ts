@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { crc32 } from 'node:zlib';
 import { test as base, expect, type Page } from '@playwright/test';
-import { OWN_SOUND, type Clip, type Project } from '@idle-bend/core/model';
+import { OWN_SOUND, type Clip, type FlowLevel, type Project } from '@idle-bend/core/model';
 import { draftSize } from '@idle-bend/core/render';
 import { parseTimecode } from '@idle-bend/core/time';
 
@@ -213,9 +213,15 @@ export async function drag(
   if (key) await page.keyboard.up(key);
 }
 
-/** The checksums of all frames of a draft of what is kept, rendered and read by an ffmpeg of the test's own. */
-export async function draftChecksums(server: RunningServer, id: string, folder: string): Promise<string[]> {
-  const asked = await server.send('POST', `/api/projects/${id}/renders`, { format: 'ffv1', quality: 'draft' });
+/** The checksums of all frames of a draft of what is kept, Flow at a level, rendered and read by an ffmpeg of the test's own. */
+export async function draftChecksums(
+  server: RunningServer,
+  id: string,
+  folder: string,
+  level: FlowLevel = 'default',
+): Promise<string[]> {
+  const request = { format: 'ffv1', quality: 'draft', level };
+  const asked = await server.send('POST', `/api/projects/${id}/renders`, request);
   expect(asked.status).toBe(201);
   const [{ id: render }] = asked.body;
   const find = async () =>

@@ -3,6 +3,10 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { putAccents } from '@idle-bend/core/accent';
+import { addCue, setFraming } from '@idle-bend/core/edit';
+import { LOOKS } from '@idle-bend/core/look';
+import type { Project } from '@idle-bend/core/model';
 import { parseMotion } from '@idle-bend/core/motion';
 import { clipFrameCount, isInSource } from '@idle-bend/core/sampling';
 import { HARD, positionAt, reverseMap, straightMap, type TimeMap } from '@idle-bend/core/time-map';
@@ -256,3 +260,58 @@ describe('motion', () => {
 });
 
 /** A lossless render of 9000 frames takes long enough to be caught in the middle. */
+
+describe('a frame of the reel from the originals', () => {
+  const rgb = (file: string, filters: string[] = []) =>
+    spawnSync('ffmpeg', ['-v', 'error', '-i', file, ...filters, '-f', 'rawvideo', '-pix_fmt', 'rgb24', 'pipe:1'], {
+      maxBuffer: 2 ** 28,
+    }).stdout;
+  const frameOf = (id: string, frame: number, more = '') =>
+    fetch(`${server.url}/api/projects/${id}/frame?frame=${frame}${more}`);
+
+  test('is what a render has there: the curve, the framing and the flash on it', async () => {
+    const { id, footage } = await bending(bent);
+    await server.prepared(id, footage);
+    const { version, document } = (await server.get(`/api/projects/${id}`)).body as {
+      version: number;
+      document: Project;
+    };
+    const framed = setFraming(document, 'c', { fit: 'fill', scale: 1.5, x: 0.1, y: 0 });
+    const lit = putAccents(addCue(framed, { id: 'q', frame: 30, name: '' }), {
+      ...{ id: 'f', name: 'flash', look: LOOKS.flash.initial, strength: 0.5, on: { kind: 'cues', cueIds: ['q'] } },
+    });
+    expect((await server.send('PUT', `/api/projects/${id}/document`, { version, document: lit, by: 'a' })).status).toBe(
+      200,
+    );
+    const asked = await render(id, 'mkv');
+    expect(await rendered(id, asked.id)).toMatchObject({ status: 'done' });
+    const file = await download(asked.id, 'composed.mkv');
+    const shown: Buffer[] = [];
+    for (const k of [10, 30, 31, 60]) {
+      const answer = await frameOf(id, k);
+      expect([answer.status, answer.headers.get('content-type')]).toEqual([200, 'image/png']);
+      writeFileSync(at('one.png'), Buffer.from(await answer.arrayBuffer()));
+      const [one, same] = [rgb(at('one.png')), rgb(file, ['-vf', `select=eq(n\\,${k})`, '-frames:v', '1'])];
+      expect(one.length).toBe(320 * 192 * 3);
+      // Through another conversion of colour: half a code on the average.
+      expect(one.reduce((sum, code, i) => sum + Math.abs(code - same[i]!), 0) / one.length).toBeLessThan(1);
+      shown.push(one);
+    }
+    // The flash lights the frame of its cue.
+    const mean = (codes: Buffer) => codes.reduce((sum, code) => sum + code, 0) / codes.length;
+    expect(mean(shown[1]!)).toBeGreaterThan(mean(shown[0]!) + 20);
+  });
+
+  test('that is not there is said', async () => {
+    const { id } = await bending(straightMap(20, 0, 100));
+    for (const [frame, more, status, message] of [
+      [20, '', 404, /frames 0 to 19/],
+      [0, '&within=nothing', 404, /no such group/],
+      [-1, '', 400, /frame must not be less than 0/],
+    ] as const) {
+      const answer = await frameOf(id, frame, more);
+      expect(answer.status).toBe(status);
+      expect(((await answer.json()) as { message: string }).message).toMatch(message);
+    }
+  });
+});

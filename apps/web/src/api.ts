@@ -12,7 +12,6 @@ import type {
 } from '@idle-bend/core/api';
 import type { Patch, Project } from '@idle-bend/core/model';
 import type { RenderPart, RenderSettings } from '@idle-bend/core/render';
-import type { Sample } from '@idle-bend/core/sampling';
 import type { SavedShape } from '@idle-bend/core/shape';
 
 /** A refusal from the server: its sentence, and its status. */
@@ -108,8 +107,9 @@ export const stripUrl = (footageId: string, revision = '') => `/api/footage/${fo
 export const bundleUrl = (projectId: string, media: boolean) =>
   `/api/projects/${projectId}/bundle?media=${media ? 'yes' : 'no'}`;
 export const renderUrl = (renderId: string) => `/api/renders/${renderId}/file`;
-/** The address of a frame made from the original; none for black, which has no source. */
-export const stillUrl = (footageId: string, sample: Sample): string | undefined =>
-  sample.kind === 'black'
-    ? undefined
-    : `/api/footage/${footageId}/frame?${new URLSearchParams({ sample: JSON.stringify(sample) }).toString()}`;
+/** The address of a frame of the reel as its render has it, from the originals; `within`: of the reel inside that group. */
+export const reelFrameUrl = (projectId: string, version: number, frame: number, within: string | undefined): string => {
+  const asked = { frame: String(frame), ...(within !== undefined && { within }) };
+  // The version tells the browser one document's frame from another's.
+  return `/api/projects/${projectId}/frame?${new URLSearchParams(asked).toString()}#${version}`;
+};

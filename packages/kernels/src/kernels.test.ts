@@ -77,3 +77,40 @@ describe('to the screen', () => {
     expect(Math.max(green[0]!, green[2]!)).toBeLessThanOrEqual(1);
   });
 });
+
+describe('laid into another picture', () => {
+  test('inside it every sample is what bilinear interpolation says, whatever the move, turn and width', () => {
+    let inside = 0;
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 45 }),
+        fc.double({ min: 0.6, max: 1.6, noNaN: true }),
+        fc.double({ min: -0.6, max: 0.6, noNaN: true }),
+        fc.double({ min: -9, max: 9, noNaN: true }),
+        fc.double({ min: -6, max: 6, noNaN: true }),
+        (width, scale, turn, x, y) => {
+          const picture = frameOf('gray', 40, 30, (i) => (i * 7919 + ((i * i) % 31)) % 256);
+          const [cos, sin] = [scale * Math.cos(turn), scale * Math.sin(turn)];
+          const format = { ...picture.format, width, height: 12 };
+          const placing = { matrix: [cos, -sin, sin, cos], shift: [x, y] } as const;
+          const out = kernels.place(picture, format, placing, new Uint8Array(width * 12));
+          const at = (u: number, v: number) => picture.data[v * 40 + u]!;
+          for (let j = 0; j < 12; j++)
+            for (let i = 0; i < width; i++) {
+              const [dx, dy] = [i - (width - 1) / 2, j - 5.5];
+              const [u, v] = [cos * dx - sin * dy + x + 19.5, sin * dx + cos * dy + y + 14.5];
+              if (u < 0.01 || v < 0.01 || u > 38.99 || v > 28.99) continue;
+              const [left, top] = [Math.floor(u), Math.floor(v)];
+              const [fx, fy] = [u - left, v - top];
+              const row = (r: number) => (1 - fx) * at(left, r) + fx * at(left + 1, r);
+              // Weights are in 1/256: half a code, and what neighbours of 255 make of that.
+              expect(Math.abs(out[j * width + i]! - ((1 - fy) * row(top) + fy * row(top + 1)))).toBeLessThan(2.6);
+              inside++;
+            }
+        },
+      ),
+      { numRuns: 300 },
+    );
+    expect(inside).toBeGreaterThan(10_000);
+  });
+});

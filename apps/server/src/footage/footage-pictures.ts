@@ -4,9 +4,12 @@ import {
   UnprocessableEntityException,
   type OnApplicationShutdown,
 } from '@nestjs/common';
-import type { Patch } from '@idle-bend/core/model';
+import { insideGroup } from '@idle-bend/core/group';
+import { isGroup, parseProject, type Patch } from '@idle-bend/core/model';
+import { reelFrames } from '@idle-bend/core/reel';
 import type { Sample } from '@idle-bend/core/sampling';
 import { Config } from '../config.js';
+import { Projects } from '../projects/projects.js';
 import { runJob } from '../jobs/job.js';
 import { Stills } from '../jobs/stills.js';
 import { factsOf, FootagePaths } from './footage-paths.js';
@@ -26,6 +29,7 @@ export class FootagePictures implements OnApplicationShutdown {
     private readonly paths: FootagePaths,
     private readonly rows: FootageRows,
     private readonly media: FootageMedia,
+    private readonly projects: Projects,
   ) {}
 
   onApplicationShutdown(): void {
@@ -35,8 +39,23 @@ export class FootagePictures implements OnApplicationShutdown {
   /** One frame made from the original at full size, as PNG. */
   async still(id: string, sample: Sample): Promise<Buffer> {
     const row = await this.rows.row(id);
-    const motion = { folder: this.config.motionFolder, maxBytes: this.config.motionBytes };
-    return this.stills.make({ file: this.paths.original(row), name: row.name, sample, motion });
+    return this.stills.make({ kind: 'sample', file: this.paths.original(row), name: row.name, sample, ...this.motion });
+  }
+
+  /** Frame `frame` of a project's reel, or of the reel inside one of its groups, as a render has it, as PNG. */
+  async reelFrame(projectId: string, frame: number, within: string | undefined): Promise<Buffer> {
+    const whole = parseProject(JSON.parse((await this.projects.row(projectId)).document));
+    if (within !== undefined && !whole.sources.some((source) => source.id === within && isGroup(source)))
+      throw new NotFoundException('There is no such group in this project.');
+    const project = within === undefined ? whole : insideGroup(whole, within);
+    const last = reelFrames(project) - 1;
+    if (frame > last) throw new NotFoundException(`The reel has frames 0 to ${last}.`);
+    const files = await this.media.originals(projectId);
+    return this.stills.make({ kind: 'reel', project, frame, files, ...this.motion });
+  }
+
+  private get motion() {
+    return { motion: { folder: this.config.motionFolder, maxBytes: this.config.motionBytes } };
   }
 
   /** Where a patch of the picture is in every frame from one to another. */

@@ -1,7 +1,8 @@
 import { InvalidInput } from '@idle-bend/core/foundation';
 import { parseSample, type Sample } from '@idle-bend/core/sampling';
 import { Body, Controller, Delete, Get, Header, HttpCode, Post, Query, Res, StreamableFile } from '@nestjs/common';
-import { IsInt, IsNumber, IsString, Max, MaxLength, Min } from 'class-validator';
+import { Type } from 'class-transformer';
+import { IsInt, IsNumber, IsOptional, IsString, Max, MaxLength, Min } from 'class-validator';
 import type { Response } from 'express';
 import { FootageMedia } from './footage-media.js';
 import { FootagePictures } from './footage-pictures.js';
@@ -11,6 +12,12 @@ import { Id } from '../trust/id.js';
 /** A sample (docs/api.md) as JSON text. */
 class WantedFrame {
   @IsString() @MaxLength(14_000) sample!: string;
+}
+
+/** A frame of the reel, or of the reel inside a group of it. */
+class WantedReelFrame {
+  @Type(() => Number) @IsInt() @Min(0) frame!: number;
+  @IsOptional() @IsString() @MaxLength(64) within?: string;
 }
 
 function readSample(text: string): Sample {
@@ -103,6 +110,12 @@ export class MediaController {
   @Header('Cache-Control', 'no-store')
   async frame(@Id() id: string, @Query() { sample }: WantedFrame) {
     return new StreamableFile(await this.pictures.still(id, readSample(sample)), { type: 'image/png' });
+  }
+
+  @Get('projects/:id/frame')
+  @Header('Cache-Control', 'no-store')
+  async reelFrame(@Id() id: string, @Query() { frame, within }: WantedReelFrame) {
+    return new StreamableFile(await this.pictures.reelFrame(id, frame, within), { type: 'image/png' });
   }
 
   @Get('motion-cache')

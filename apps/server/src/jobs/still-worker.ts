@@ -1,5 +1,5 @@
 import { madeOf, partsOf, type Sample } from '@idle-bend/core/sampling';
-import { FlowStore, MediaError, openCached, writeStill, type OpenedSource } from '@idle-bend/media';
+import { FlowStore, MediaError, openCached, writeReelStill, writeStill, type OpenedSource } from '@idle-bend/media';
 import type { StillAnswer, StillQuestion } from './stills.js';
 
 /** The process that makes single frames of originals: it stays, so that a file that was looked into once answers at once. */
@@ -7,7 +7,7 @@ const MAX_OPEN = 20;
 const opened = new Map<string, Promise<OpenedSource>>();
 let store: FlowStore | undefined;
 
-function sourceOf({ file, name }: StillQuestion): Promise<OpenedSource> {
+function sourceOf({ file, name }: { readonly file: string; readonly name: string }): Promise<OpenedSource> {
   const known = opened.get(file);
   if (known) return known;
   const opening = openCached(file, name);
@@ -27,14 +27,24 @@ function needed(sample: Sample): (number | undefined)[] {
 }
 
 async function answer(question: StillQuestion): Promise<StillAnswer> {
-  const { id, sample, motion } = question;
+  const { id, motion } = question;
   try {
+    store ??= new FlowStore(motion.folder, motion.maxBytes);
+    if (question.kind === 'reel') {
+      const { project, frame, files } = question;
+      const open = (sourceId: string) => {
+        const media = files[sourceId];
+        if (!media) throw new MediaError('The footage of this frame is not in the project any more.');
+        return sourceOf(media);
+      };
+      return { id, png: await writeReelStill(project, frame, open, store) };
+    }
+    const { sample } = question;
     const source = await sourceOf(question);
     const { frames } = source.index.grid;
     const missing = needed(sample).find((n) => n !== undefined && n >= frames);
     if (missing !== undefined)
       return { id, notThere: `"${question.name}" has frames 0 to ${frames - 1}, so not frame ${missing}.` };
-    store ??= new FlowStore(motion.folder, motion.maxBytes);
     return { id, png: await writeStill(source, sample, store) };
   } catch (error) {
     return { id, failed: (error as Error).message, refused: error instanceof MediaError };

@@ -2,17 +2,17 @@ import { fork, type ChildProcess } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import { fileURLToPath } from 'node:url';
 import { NotFoundException } from '@nestjs/common';
+import type { Project } from '@idle-bend/core/model';
 import type { Sample } from '@idle-bend/core/sampling';
-import { MediaError } from '@idle-bend/media';
+import { MediaError, type MediaFiles } from '@idle-bend/media';
 import type { MotionPlace } from './chunk.js';
 
-export interface StillQuestion {
-  readonly id: string;
-  readonly file: string;
-  readonly name: string;
-  readonly sample: Sample;
-  readonly motion: MotionPlace;
-}
+/** A frame of one original, or one of a reel as its render has it. */
+type Wanted =
+  | { readonly kind: 'sample'; readonly file: string; readonly name: string; readonly sample: Sample }
+  | { readonly kind: 'reel'; readonly project: Project; readonly frame: number; readonly files: MediaFiles };
+
+export type StillQuestion = Wanted & { readonly id: string; readonly motion: MotionPlace };
 
 export type StillAnswer = { readonly id: string } & (
   { readonly png: Uint8Array } | { readonly notThere: string } | { readonly failed: string; readonly refused: boolean }
@@ -31,7 +31,7 @@ export class Stills {
   private readonly waiting = new Map<string, Waiting>();
 
   /** One frame at full size, as PNG. Throws `MediaError` naming the file, or 404 naming the frame that is not there. */
-  make(wanted: Omit<StillQuestion, 'id'>): Promise<Buffer> {
+  make(wanted: Wanted & Pick<StillQuestion, 'motion'>): Promise<Buffer> {
     const id = randomUUID();
     return new Promise((resolve, reject) => {
       this.waiting.set(id, { resolve, reject });

@@ -379,7 +379,8 @@ function orderOf(chunk: ChunkRow, project: Project, settings: RenderSettings, me
     alpha: !draft && media.alpha,
     // Proxies are in the standard range, and a draft is what the bench shows of them.
     toneMap: draft || range === 'standard',
-    level: draft ? 'default' : level,
+    // What playback shows can be asked of it too; more than the bench ever shows cannot.
+    level: draft && level === 'best' ? 'default' : level,
     ownSize: draft,
   };
 }

@@ -1,6 +1,6 @@
 import { reelFrames } from '@idle-bend/core/reel';
 import { bendWindow } from '@idle-bend/core/time-map';
-import { stillUrl } from '../api.ts';
+import { reelFrameUrl } from '../api.ts';
 import { LOOKS } from '../preview/messages.ts';
 import { nextHow, nextInStep, toggleCompare } from './compare/commands.ts';
 import { groupHere, closeHere, openHere, ungroupHere } from './group/commands.ts';
@@ -14,7 +14,8 @@ import { seeAll, zoomReel } from './reel/reel-view.ts';
 import { tapHere } from './sound/taps.ts';
 import { landHere, landWholeReel } from './landing/commands.ts';
 import { bounceTheRange, clearRange, markIn, markOut, turnTheRange } from './speed/range-commands.ts';
-import { redo, undo } from '../session/session.ts';
+import { flush, projectStore, redo, undo } from '../session/session.ts';
+import { tellError } from '../session/notices.ts';
 import {
   activate,
   benchClips,
@@ -136,15 +137,23 @@ export function toggleLoop(): void {
   benchStore.setState({ loop: { from, to }, k: from, clock: 1, original: undefined });
 }
 
-/** Shows the current frame made from the original at full size, or the preview again. */
-export function toggleOriginal(): void {
+/** Shows the current frame as the render has it, made from the originals at the reel's size, or the preview again. */
+export async function toggleOriginal(): Promise<void> {
+  if (benchStore.getState().original) return benchStore.setState({ original: undefined });
   const bench = current();
-  const { shown, original, k } = benchStore.getState();
-  if (!bench || !shown || shown.k !== k) return;
-  benchStore.setState({
-    clock: 0,
-    original: original ? undefined : shown.film && stillUrl(shown.film.sourceId, shown.sample),
-  });
+  const { k, gapAt } = benchStore.getState();
+  if (!bench || gapAt !== undefined) return;
+  benchStore.setState({ clock: 0 });
+  try {
+    // It is made of the document as the server has it.
+    await flush();
+  } catch (error) {
+    return tellError((error as Error).message);
+  }
+  const { id, version, within } = projectStore.getState();
+  // What is in sight may be another frame by now.
+  if (!id || current()?.clip !== bench.clip || benchStore.getState().k !== k) return;
+  benchStore.setState({ original: reelFrameUrl(id, version, reelFrameOf(bench), within.at(-1)?.sourceId) });
 }
 
 function clearAll(): void {
@@ -272,7 +281,13 @@ export const ACTIONS: readonly Action[] = [
   { name: 'Move the bend up a source frame', keys: ['ctrl+up'], shown: 'Ctrl ↑', run: () => nudge(0, 1) },
   { name: 'Move the bend down a source frame', keys: ['ctrl+down'], shown: 'Ctrl ↓', run: () => nudge(0, -1) },
   { name: 'Loop the bend', keys: ['g'], shown: 'G', run: toggleLoop },
-  { name: 'This frame from the original, full size', keys: ['f'], shown: 'F', hint: 'original', run: toggleOriginal },
+  {
+    name: 'This frame from the original, full size',
+    keys: ['f'],
+    shown: 'F',
+    hint: 'original',
+    run: () => void toggleOriginal(),
+  },
   { name: 'Step: each frame the one before it', keys: ['1'], shown: '1', run: () => changeMethod('step') },
   { name: 'Mix: each frame blended of two', keys: ['2'], shown: '2', run: () => changeMethod('mix') },
   {

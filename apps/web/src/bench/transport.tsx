@@ -54,7 +54,7 @@ function TransportPart() {
       <button
         className={`button px-2 ${original ? 'border-river text-river' : ''}`}
         aria-pressed={original !== undefined}
-        onClick={toggleOriginal}
+        onClick={() => void toggleOriginal()}
       >
         <Maximize size={15} aria-hidden /> Original
       </button>

@@ -3,9 +3,11 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { BT709 } from '@idle-bend/core/colour';
 import { deepened } from '@idle-bend/core/frame';
+import type { Project } from '@idle-bend/core/model';
 import type { Sample } from '@idle-bend/core/sampling';
 import { FrameComposer } from '@idle-bend/pipeline';
 import { Encoder } from './encoder.js';
+import { writeReel } from './write-reel.js';
 import type { FlowStore } from '../flow-store.js';
 import { FlowThreads } from '../flow-threads.js';
 import { loadKernels } from '../kernels.js';
@@ -34,6 +36,32 @@ export async function writeStill(source: OpenedSource, sample: Sample, store?: F
     return await readFile(join(folder, '0.png'));
   } finally {
     reader.close();
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+/**
+ * One frame of a reel as its render has it, at the reel's size, as PNG; high dynamic range tone-mapped. `open` finds the original behind a
+ * source's id. Throws `MediaError` naming the file.
+ */
+export async function writeReelStill(
+  project: Project,
+  frame: number,
+  open: (sourceId: string) => Promise<OpenedSource>,
+  store?: FlowStore,
+): Promise<Buffer> {
+  const folder = await mkdtemp(join(tmpdir(), 'idle-bend-still-'));
+  try {
+    const stretch = { from: frame, to: frame + 1 };
+    const kind = { muxer: 'image2', codec: 'png' } as const;
+    await writeReel(project, open, join(folder, '%d.png'), kind, {
+      stretch,
+      toneMap: true,
+      firstNumber: 0,
+      ...(store && { store }),
+    });
+    return await readFile(join(folder, '0.png'));
+  } finally {
     await rm(folder, { recursive: true, force: true });
   }
 }

@@ -233,7 +233,7 @@ function LookMarks({ shown }: { shown: Shown }) {
   );
 }
 
-/** The still made by the server from the original; until it is here the preview stays in sight. */
+/** The frame as the server renders it, from the originals; until it is here the preview stays in sight. */
 function Original({ address }: { address: string }) {
   return (
     <img
