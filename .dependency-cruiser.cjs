@@ -64,7 +64,9 @@ module.exports = {
       name: 'session-without-a-framework',
       severity: 'error',
       from: { path: '^apps/web/src/(session/|bench/.*commands\\.ts$)', pathNot: '\\.test\\.ts$' },
-      to: { path: ['node_modules/(react|react-dom|react-router|@tanstack|radix-ui|sonner)/', '\\.tsx$', '/use-[^/]*\\.ts$'] },
+      to: {
+        path: ['node_modules/(react|react-dom|react-router|@tanstack|radix-ui|sonner)/', '\\.tsx$', '/use-[^/]*\\.ts$'],
+      },
     },
     {
       name: 'ffmpeg-has-one-door',
