@@ -195,3 +195,18 @@ test('an event on a track that is neither picture nor sound is left out and said
     ]),
   );
 });
+
+test('more events than ten full lists have are refused, by their line', () => {
+  const code = (seconds: number) => {
+    const two = (n: number) => String(n).padStart(2, '0');
+    return `${two(Math.floor(seconds / 3600))}:${two(Math.floor(seconds / 60) % 60)}:${two(seconds % 60)}:00`;
+  };
+  const list = (count: number) =>
+    Array.from(
+      { length: count },
+      (_, i) =>
+        `${String((i % 999) + 1).padStart(3, '0')}  MARBLEBE V     C        00:00:01:00 00:00:02:00 ${code(i)} ${code(i + 1)}`,
+    ).join('\r\n');
+  const footage = [{ ...known[0]!, name: 'marblebe' }];
+  expect(() => parseEdl(list(9991), rate(24), footage)).toThrow(/line 9991.*one event too many/);
+});

@@ -243,6 +243,10 @@ describe('what a written file shows, read by something else', () => {
     expect(lists.length).toBeGreaterThan(1);
     expect(losses.join()).not.toMatch(/ends after/);
     expect(placesInEdl(lists, 24, 24)).toHaveLength(reelFrames(bent));
+    // Each event is in one list, and its number has three digits there.
+    const numbers = lists.map((list) => list.match(/^\d+(?= {2}\S+ +V)/gm)!.map(Number));
+    expect(numbers.map((own) => own.at(-1)! <= 999 && own.every((n, i) => n === i + 1))).not.toContain(false);
+    expect(numbers.flat()).toHaveLength(piecesOf(bent).length);
   });
 
   test('the frame map says what is rendered: real frames, what is made of which, repeats left out, ends, stutters', () => {
