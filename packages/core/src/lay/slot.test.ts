@@ -79,11 +79,11 @@ test('moments are put on beats, in order, as cheaply as any choice of all', () =
 });
 
 test('one filler used for slots of any size answers as a new one does', () => {
-  const beats = Array.from({ length: 65 }, (_, i) => 6 * i);
-  const strengths = beats.map((_, i) => ((7 * i) % 10) / 10);
+  const beats = Array.from({ length: 131 }, (_, i) => 6 * i);
+  const strengths = beats.map((_, i) => 0.5 + ((7 * i) % 10) / 20);
   const content = (moments: number) => ({
-    ...{ first: 0, last: 900, slope: 2.5 },
-    moments: Array.from({ length: moments }, (_, i) => (900 * (i + 1)) / (moments + 1)),
+    ...{ first: 0, last: 1200, slope: 2.5 },
+    moments: Array.from({ length: moments }, (_, i) => (1200 * (i + 1)) / (moments + 1)),
   });
   const used = new SlotFiller({ beats, strengths }, LIMITS);
   for (const [moments, to] of [
@@ -93,9 +93,13 @@ test('one filler used for slots of any size answers as a new one does', () => {
     [1, 16],
     [9, 64],
     [0, 64],
+    [9, 130],
   ] as const) {
     const fresh = new SlotFiller({ beats, strengths }, LIMITS).fill(content(moments), 0, to, 0, beats[to]!);
     expect(used.fill(content(moments), 0, to, 0, beats[to]!)).toEqual(fresh);
-    if (to === 64) expect(fresh!.beats).toHaveLength(moments);
+    if (to < 64) continue;
+    // Every moment is on a beat, the last one near the end, however large the tables have to be for that.
+    expect(fresh!.beats.filter((beat) => beat >= 0)).toHaveLength(moments);
+    expect(fresh!.beats.at(-1) ?? to).toBeGreaterThan(0.75 * to);
   }
 });
