@@ -1,11 +1,11 @@
-import { mkdir, mkdtemp, readdir, rm, symlink } from 'node:fs/promises';
+import { mkdir, readdir, rm, symlink } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, dirname, extname, join, resolve } from 'node:path';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import type { Rate } from '@idle-bend/core/time';
 import {
-  holdScratch,
   isNumbered,
+  makeScratchFolder,
   openSource,
   PICTURE_KINDS,
   releaseScratch,
@@ -26,7 +26,7 @@ export async function openInput(file: string, rate: Rate, progress: (text: strin
   const missing = pictures.at(-1)!.number - pictures[0]!.number + 1 - pictures.length;
   if (missing > 0)
     progress(`${missing} numbers of ${basename(file)} are missing; the pictures that are there follow one another`);
-  const scratch = holdScratch(await mkdtemp(join(tmpdir(), 'idle-bend-numbered-')));
+  const scratch = makeScratchFolder(join(tmpdir(), 'idle-bend-numbered-'));
   const close = () => rm(scratch, { recursive: true, force: true }).then(() => releaseScratch(scratch));
   try {
     const folder = join(scratch, 'pictures');

@@ -1,9 +1,9 @@
-import { mkdtemp, readdir, readFile, rm } from 'node:fs/promises';
+import { readdir, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join, resolve } from 'node:path';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import { parseProject, type Project } from '@idle-bend/core/model';
-import { holdScratch, MediaError, openBundle, releaseScratch, type MediaFiles } from '@idle-bend/media';
+import { makeScratchFolder, MediaError, openBundle, releaseScratch, type MediaFiles } from '@idle-bend/media';
 
 /** A project as it lies in a file: a document, or a bundle. */
 export interface ProjectFile {
@@ -23,7 +23,7 @@ export async function openProjectFile(file: string, media?: string): Promise<Pro
     const project = await readDocument(file);
     return { name, project, media: knownByName(project, inFolder), close: () => Promise.resolve() };
   }
-  const folder = holdScratch(await mkdtemp(join(tmpdir(), 'idle-bend-bundle-')));
+  const folder = makeScratchFolder(join(tmpdir(), 'idle-bend-bundle-'));
   const close = () => rm(folder, { recursive: true, force: true }).then(() => releaseScratch(folder));
   try {
     const bundle = await openBundle(file, folder);

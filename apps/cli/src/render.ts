@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { mkdir, mkdtemp, rename, rm } from 'node:fs/promises';
+import { mkdir, rename, rm } from 'node:fs/promises';
 import { dirname, extname, join, resolve } from 'node:path';
 import { setReelRange } from '@idle-bend/core/edit';
 import { InvalidInput } from '@idle-bend/core/foundation';
@@ -20,7 +20,7 @@ import {
 } from '@idle-bend/core/render';
 import { speakRate } from '@idle-bend/core/time';
 import {
-  holdScratch,
+  makeScratchFolder,
   releaseScratch,
   isNumbered,
   assembleRender,
@@ -156,7 +156,7 @@ async function inChunks(
   const stretch = project.reel.range!;
   const total = stretch.to - stretch.from;
   await mkdir(dirname(resolve(out)), { recursive: true });
-  const folder = holdScratch(await mkdtemp(join(dirname(resolve(out)), '.idle-bend-')));
+  const folder = makeScratchFolder(join(dirname(resolve(out)), '.idle-bend-'));
   try {
     const chunks = RENDER_FORMATS[format].picture ? chunksOf(stretch, project) : [];
     for (const [index, chunk] of chunks.entries()) {

@@ -1,4 +1,4 @@
-import { rmSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 
 /** What is half made: it goes with the process, however that ends short of a kill. */
 const held = new Set<string>();
@@ -12,6 +12,12 @@ export function holdScratch(path: string): string {
   held.add(path);
   return path;
 }
+
+/**
+ * A new folder for what is half made, its name begun by `prefix`. In one go: a signal cannot come between the folder and its being
+ * known, which it could while another thread makes it.
+ */
+export const makeScratchFolder = (prefix: string): string => holdScratch(mkdtempSync(prefix));
 
 /** Says that it has gone, or has become what it was to be. */
 export const releaseScratch = (path: string): void => void held.delete(path);

@@ -1,4 +1,4 @@
-import { mkdtemp, open, rm, type FileHandle } from 'node:fs/promises';
+import { open, rm, type FileHandle } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import type { Project, Source, Stretch } from '@idle-bend/core/model';
 import { reelFrames } from '@idle-bend/core/reel';
@@ -8,7 +8,7 @@ import { ReelSound, silence, type SoundProvider, type Stereo } from '@idle-bend/
 import { collect, safeInput } from '../ffmpeg/ffmpeg.js';
 import { MediaError, missingFile } from '../ffmpeg/media-error.js';
 import { probe, type MediaFacts } from '../probe/probe.js';
-import { holdScratch, releaseScratch } from '../ffmpeg/scratch.js';
+import { makeScratchFolder, releaseScratch } from '../ffmpeg/scratch.js';
 import { inTwoChannels, timeZero } from './sound-clock.js';
 
 /** The media behind sources and sounds, by id. */
@@ -30,7 +30,7 @@ export async function writeClipSounds(
   stretch: Stretch | null,
   signal?: AbortSignal,
 ): Promise<boolean> {
-  const folder = holdScratch(await mkdtemp(join(dirname(out), '.clip-sounds-')));
+  const folder = makeScratchFolder(join(dirname(out), '.clip-sounds-'));
   const decoded = new DecodedSounds(files, folder, signal);
   try {
     const sound = new ReelSound(project, (source) => decoded.open(source));
