@@ -51,7 +51,7 @@ describe('idle-bend export', () => {
   test.each([
     [['x.json', '--as', 'otio', '-o', 'y'], 1, /x\.json: cannot be read/],
     [[at('parade.json'), '-o', 'y'], 2, /--as is missing/],
-    [[at('parade.json'), '--as', 'reel', '-o', 'y'], 2, /--as: "reel" is not one of otio, edl, csv, wav, bundle/],
+    [[at('parade.json'), '--as', 'reel', '-o', 'y'], 2, /--as: "reel" is not one of otio, edl, csv, json, wav, bundle/],
     [[at('parade.json'), '--as', 'otio'], 2, /-o OUT is missing/],
   ])('says what is wrong: %j', (args, status, message) => {
     const result = run(...args);

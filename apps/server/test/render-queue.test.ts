@@ -38,7 +38,8 @@ const bending: Rendering['bending'] = (...asked) => on.bending(...asked);
 const render: Rendering['render'] = (...asked) => on.render(...asked);
 const rendered: Rendering['rendered'] = (...asked) => on.rendered(...asked);
 
-const LONG = straightMap(9000, 0, 240);
+/** Long enough that no machine is done with it while a test looks elsewhere. */
+const LONG = straightMap(60_000, 0, 240);
 const chunksIn = (data: string, id: string) =>
   existsSync(join(data, 'renders', id))
     ? readdirSync(join(data, 'renders', id)).filter((name) => name.startsWith('chunk'))
