@@ -60,5 +60,5 @@ test('the reel goes to a file of another tool and comes back as it was; a strang
   writeFileSync(letter, 'Dear editor,');
   await page.getByRole('link', { name: 'Renders' }).click();
   await page.getByLabel('Timeline file').setInputFiles(letter);
-  await expect(page.getByText('letter.otio is not an OpenTimelineIO file: it is not JSON.')).toBeVisible();
+  await expect(page.getByText('letter.otio is not JSON, so it is not OpenTimelineIO.')).toBeVisible();
 });
