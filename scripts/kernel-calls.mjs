@@ -26,30 +26,28 @@ const kernels = index.statements.flatMap((statement) => {
   });
 });
 const long = kernels.filter(({ parameters }) => parameters.length > MANY);
-const inputOf = (name) => `${name[0].toUpperCase()}${name.slice(1)}Input`;
+const short = kernels.filter((kernel) => !long.includes(kernel));
+const signature = ({ name, parameters, answers }) =>
+  `  ${name}(${parameters.map((p) => `${p}: number`).join(', ')}): ${answers};`;
+const named = ({ parameters }) => `Readonly<Record<${parameters.map((p) => `'${p}'`).join(' | ')}, number>>`;
 
 const content = `// Made by scripts/kernel-calls.mjs of the kernels' own declarations; not edited by hand.
 
-/** The kernels as WebAssembly exports them. Addresses are byte offsets into their memory. */
-export interface KernelExports {
-${kernels.map(({ name, parameters, answers }) => `  ${name}(${parameters.map((p) => `${p}: number`).join(', ')}): ${answers};`).join('\n')}
+/** Kernels that are called by place. Addresses are byte offsets into their memory. */
+interface ByPlace {
+${short.map(signature).join('\n')}
 }
 
-${long
-  .map(
-    ({ name, parameters, file }) => `/** Of \`${name}\`, ${file}. */
-interface ${inputOf(name)} {
-${parameters.map((p) => `  readonly ${p}: number;`).join('\n')}
-}`,
-  )
-  .join('\n\n')}
-
-type ByName = ${long.map(({ name }) => `'${name}'`).join(' | ')};
-
-/** The kernels as they are called: those with more than ${MANY} parameters by the names of these. */
-export interface KernelCalls extends Omit<KernelExports, ByName> {
-${long.map(({ name, answers }) => `  ${name}(input: ${inputOf(name)}): ${answers};`).join('\n')}
+/** Kernels with more than ${MANY} parameters, called by the names of these. */
+interface ByName {
+${long.map((kernel) => `  ${kernel.name}(input: ${named(kernel)}): ${kernel.answers};`).join('\n')}
 }
+
+/** The kernels as WebAssembly exports them. */
+export type KernelExports = ByPlace & Readonly<Record<keyof ByName, (...values: number[]) => void>>;
+
+/** The kernels as they are called. */
+export type KernelCalls = ByPlace & ByName;
 
 /** @param run the exports of an instance of \`kernels.wasm\` */
 export const callsOf = (run: KernelExports): KernelCalls => ({

@@ -108,15 +108,15 @@ describe('what a render is asked for', () => {
   });
 
   test.each<[string, object, number, RegExp]>([
-    ['a format that is none', { format: 'flipbook' }, 400, /format must be one of/],
-    ['a clip that is none', { format: 'h264', part: 'clip', clipId: 'nobody' }, 422, /nothing of that clip/],
+    ['an unknown format', { format: 'flipbook' }, 400, /format must be one of/],
+    ['an unknown clip', { format: 'h264', part: 'clip', clipId: 'nobody' }, 422, /nothing of that clip/],
     [
       'no room on disk',
       { format: 'png' },
       507,
       /may take up to [\d.]+ GB of disk while it is made, and [\d.]+ [MG]B is free/,
     ],
-    ['a field that is not known', { format: 'h264', speed: 3 }, 400, /speed should not exist/],
+    ['an unknown field', { format: 'h264', speed: 3 }, 400, /speed should not exist/],
   ])('%s is refused in a sentence', async (_, request, status, message) => {
     const { id } = await bending(straightMap(100_000, 0, 240));
     const { version, document } = (await server.get<{ version: number; document: Project }>(`/api/projects/${id}`))

@@ -1,55 +1,10 @@
 // Made by scripts/kernel-calls.mjs of the kernels' own declarations; not edited by hand.
 
-/** The kernels as WebAssembly exports them. Addresses are byte offsets into their memory. */
-export interface KernelExports {
+/** Kernels that are called by place. Addresses are byte offsets into their memory. */
+interface ByPlace {
   blend8(a: number, b: number, out: number, count: number, weight: number): void;
   blend16(a: number, b: number, out: number, count: number, weight: number): void;
-  yuv420ToRgba(
-    y: number,
-    u: number,
-    v: number,
-    out: number,
-    width: number,
-    height: number,
-    offsetY: number,
-    ky: number,
-    krv: number,
-    kgu: number,
-    kgv: number,
-    kbu: number,
-  ): void;
-  smear(
-    plane: number,
-    size: number,
-    width: number,
-    height: number,
-    field: number,
-    gridWidth: number,
-    gridHeight: number,
-    perX: number,
-    perY: number,
-    scaleX: number,
-    scaleY: number,
-    weight: number,
-    sums: number,
-  ): void;
   gathered(sums: number, count: number, size: number, out: number): void;
-  place(
-    plane: number,
-    size: number,
-    width: number,
-    height: number,
-    a: number,
-    b: number,
-    c: number,
-    d: number,
-    tx: number,
-    ty: number,
-    out: number,
-    outWidth: number,
-    outHeight: number,
-    black: number,
-  ): void;
   shrink(plane: number, size: number, width: number, height: number, out: number): void;
   widen8(source: number, sourceStride: number, plane: number, stride: number, width: number, height: number): void;
   widen16(
@@ -63,88 +18,7 @@ export interface KernelExports {
   ): void;
   halve(source: number, sourceStride: number, plane: number, stride: number, width: number, height: number): void;
   slopes(plane: number, stride: number, width: number, height: number, alongX: number, alongY: number): void;
-  searchPatches(
-    plane0: number,
-    plane1: number,
-    alongX: number,
-    alongY: number,
-    stride: number,
-    width: number,
-    height: number,
-    step: number,
-    columns: number,
-    rows: number,
-    found: number,
-    costs: number,
-    steps: number,
-    forward: number,
-  ): void;
-  searchAfar(
-    plane0: number,
-    plane1: number,
-    alongX: number,
-    alongY: number,
-    stride: number,
-    width: number,
-    height: number,
-    step: number,
-    columns: number,
-    rows: number,
-    found: number,
-    costs: number,
-    steps: number,
-    rangeX: number,
-    rangeY: number,
-  ): void;
-  scanPatches(
-    plane0: number,
-    plane1: number,
-    stride: number,
-    width: number,
-    height: number,
-    step: number,
-    columns: number,
-    rows: number,
-    found: number,
-    rangeX: number,
-    rangeY: number,
-  ): void;
-  spread(
-    plane0: number,
-    plane1: number,
-    stride: number,
-    width: number,
-    height: number,
-    step: number,
-    columns: number,
-    rows: number,
-    found: number,
-    field: number,
-    sums: number,
-  ): void;
-  inherit(
-    coarse: number,
-    coarseWidth: number,
-    coarseHeight: number,
-    width: number,
-    height: number,
-    step: number,
-    columns: number,
-    rows: number,
-    found: number,
-  ): void;
   smoothAlike(from: number, to: number, width: number, height: number): void;
-  agree(
-    field: number,
-    back: number,
-    width: number,
-    height: number,
-    alongX: number,
-    alongY: number,
-    stride: number,
-    tolerance: number,
-    trust: number,
-  ): void;
   agreement(
     field: number,
     trust: number,
@@ -163,46 +37,7 @@ export interface KernelExports {
     width: number,
     height: number,
   ): void;
-  accelerate(
-    field: number,
-    trust: number,
-    other: number,
-    otherTrust: number,
-    width: number,
-    height: number,
-    own: number,
-    scratch: number,
-  ): void;
   bothEnds(field: number, own: number, far: number, width: number, height: number, ends: number): void;
-  project(
-    field: number,
-    trust: number,
-    ends: number,
-    width: number,
-    height: number,
-    part: number,
-    first: number,
-    vectors: number,
-    scores: number,
-  ): void;
-  solve(
-    plane0: number,
-    plane1: number,
-    stride: number,
-    width: number,
-    height: number,
-    fraction: number,
-    field0: number,
-    trust0: number,
-    field1: number,
-    trust1: number,
-    vectors0: number,
-    scores0: number,
-    vectors1: number,
-    scores1: number,
-    vectors: number,
-    weights: number,
-  ): void;
   removeOutliers(
     vectors: number,
     weights: number,
@@ -212,480 +47,303 @@ export interface KernelExports {
     height: number,
   ): void;
   fillHoles(vectors: number, weights: number, width: number, height: number): void;
-  tune(
-    a: number,
-    b: number,
-    stride: number,
-    width: number,
-    height: number,
-    fraction: number,
-    scores0: number,
-    scores1: number,
-    trust: number,
-    keenness: number,
-    vectors: number,
-    weights: number,
-    before: number,
-  ): void;
-  synthesise(
-    a: number,
-    b: number,
-    stride: number,
-    width: number,
-    height: number,
-    vectors: number,
-    weights: number,
-    gridWidth: number,
-    gridHeight: number,
-    perX: number,
-    perY: number,
-    out: number,
-    bits: number,
-  ): void;
-  fitExposure(
-    plane0: number,
-    plane1: number,
-    stride: number,
-    width: number,
-    height: number,
-    step: number,
-    columns: number,
-    rows: number,
-    found: number,
-    means: number,
-  ): void;
   exposureGain(): number;
   exposureOffset(): number;
   expose(plane: number, target: number, stride: number, width: number, height: number, by: number, plus: number): void;
-  errorTerms(
-    a: number,
-    b: number,
-    first: number,
-    second: number,
-    stride: number,
-    scale: number,
-    plane: number,
-    planeStride: number,
-    width: number,
-    height: number,
-    fraction: number,
-    vectors: number,
-    weights: number,
-    scores0: number,
-    scores1: number,
-    before: number,
-    after: number,
-    out: number,
-  ): void;
   readRow(plane: number, size: number, width: number, row: number, offset: number, scale: number, out: number): void;
-  readChromaRow(
-    plane: number,
-    size: number,
-    width: number,
-    height: number,
-    fullWidth: number,
-    row: number,
-    shiftX: number,
-    shiftY: number,
-    siteX: number,
-    siteY: number,
-    offset: number,
-    scale: number,
-    out: number,
-  ): void;
   toRgb(r: number, g: number, b: number, count: number, plan: number): void;
   fromRgb(r: number, g: number, b: number, count: number, plan: number): void;
   codesToLight(row: number, count: number, table: number): void;
   lightToCodes(row: number, count: number, table: number, clipped: number): void;
-  gain(r: number, g: number, b: number, count: number, wr: number, wg: number, wb: number, table: number): void;
   mixPrimaries(r: number, g: number, b: number, count: number, plan: number): void;
+}
+
+/** Kernels with more than 7 parameters, called by the names of these. */
+interface ByName {
+  yuv420ToRgba(
+    input: Readonly<
+      Record<'y' | 'u' | 'v' | 'out' | 'width' | 'height' | 'offsetY' | 'ky' | 'krv' | 'kgu' | 'kgv' | 'kbu', number>
+    >,
+  ): void;
+  smear(
+    input: Readonly<
+      Record<
+        | 'plane'
+        | 'size'
+        | 'width'
+        | 'height'
+        | 'field'
+        | 'gridWidth'
+        | 'gridHeight'
+        | 'perX'
+        | 'perY'
+        | 'scaleX'
+        | 'scaleY'
+        | 'weight'
+        | 'sums',
+        number
+      >
+    >,
+  ): void;
+  place(
+    input: Readonly<
+      Record<
+        | 'plane'
+        | 'size'
+        | 'width'
+        | 'height'
+        | 'a'
+        | 'b'
+        | 'c'
+        | 'd'
+        | 'tx'
+        | 'ty'
+        | 'out'
+        | 'outWidth'
+        | 'outHeight'
+        | 'black',
+        number
+      >
+    >,
+  ): void;
+  searchPatches(
+    input: Readonly<
+      Record<
+        | 'plane0'
+        | 'plane1'
+        | 'alongX'
+        | 'alongY'
+        | 'stride'
+        | 'width'
+        | 'height'
+        | 'step'
+        | 'columns'
+        | 'rows'
+        | 'found'
+        | 'costs'
+        | 'steps'
+        | 'forward',
+        number
+      >
+    >,
+  ): void;
+  searchAfar(
+    input: Readonly<
+      Record<
+        | 'plane0'
+        | 'plane1'
+        | 'alongX'
+        | 'alongY'
+        | 'stride'
+        | 'width'
+        | 'height'
+        | 'step'
+        | 'columns'
+        | 'rows'
+        | 'found'
+        | 'costs'
+        | 'steps'
+        | 'rangeX'
+        | 'rangeY',
+        number
+      >
+    >,
+  ): void;
+  scanPatches(
+    input: Readonly<
+      Record<
+        | 'plane0'
+        | 'plane1'
+        | 'stride'
+        | 'width'
+        | 'height'
+        | 'step'
+        | 'columns'
+        | 'rows'
+        | 'found'
+        | 'rangeX'
+        | 'rangeY',
+        number
+      >
+    >,
+  ): void;
+  spread(
+    input: Readonly<
+      Record<
+        'plane0' | 'plane1' | 'stride' | 'width' | 'height' | 'step' | 'columns' | 'rows' | 'found' | 'field' | 'sums',
+        number
+      >
+    >,
+  ): void;
+  inherit(
+    input: Readonly<
+      Record<
+        'coarse' | 'coarseWidth' | 'coarseHeight' | 'width' | 'height' | 'step' | 'columns' | 'rows' | 'found',
+        number
+      >
+    >,
+  ): void;
+  agree(
+    input: Readonly<
+      Record<'field' | 'back' | 'width' | 'height' | 'alongX' | 'alongY' | 'stride' | 'tolerance' | 'trust', number>
+    >,
+  ): void;
+  accelerate(
+    input: Readonly<
+      Record<'field' | 'trust' | 'other' | 'otherTrust' | 'width' | 'height' | 'own' | 'scratch', number>
+    >,
+  ): void;
+  project(
+    input: Readonly<
+      Record<'field' | 'trust' | 'ends' | 'width' | 'height' | 'part' | 'first' | 'vectors' | 'scores', number>
+    >,
+  ): void;
+  solve(
+    input: Readonly<
+      Record<
+        | 'plane0'
+        | 'plane1'
+        | 'stride'
+        | 'width'
+        | 'height'
+        | 'fraction'
+        | 'field0'
+        | 'trust0'
+        | 'field1'
+        | 'trust1'
+        | 'vectors0'
+        | 'scores0'
+        | 'vectors1'
+        | 'scores1'
+        | 'vectors'
+        | 'weights',
+        number
+      >
+    >,
+  ): void;
+  tune(
+    input: Readonly<
+      Record<
+        | 'a'
+        | 'b'
+        | 'stride'
+        | 'width'
+        | 'height'
+        | 'fraction'
+        | 'scores0'
+        | 'scores1'
+        | 'trust'
+        | 'keenness'
+        | 'vectors'
+        | 'weights'
+        | 'before',
+        number
+      >
+    >,
+  ): void;
+  synthesise(
+    input: Readonly<
+      Record<
+        | 'a'
+        | 'b'
+        | 'stride'
+        | 'width'
+        | 'height'
+        | 'vectors'
+        | 'weights'
+        | 'gridWidth'
+        | 'gridHeight'
+        | 'perX'
+        | 'perY'
+        | 'out'
+        | 'bits',
+        number
+      >
+    >,
+  ): void;
+  fitExposure(
+    input: Readonly<
+      Record<
+        'plane0' | 'plane1' | 'stride' | 'width' | 'height' | 'step' | 'columns' | 'rows' | 'found' | 'means',
+        number
+      >
+    >,
+  ): void;
+  errorTerms(
+    input: Readonly<
+      Record<
+        | 'a'
+        | 'b'
+        | 'first'
+        | 'second'
+        | 'stride'
+        | 'scale'
+        | 'plane'
+        | 'planeStride'
+        | 'width'
+        | 'height'
+        | 'fraction'
+        | 'vectors'
+        | 'weights'
+        | 'scores0'
+        | 'scores1'
+        | 'before'
+        | 'after'
+        | 'out',
+        number
+      >
+    >,
+  ): void;
+  readChromaRow(
+    input: Readonly<
+      Record<
+        | 'plane'
+        | 'size'
+        | 'width'
+        | 'height'
+        | 'fullWidth'
+        | 'row'
+        | 'shiftX'
+        | 'shiftY'
+        | 'siteX'
+        | 'siteY'
+        | 'offset'
+        | 'scale'
+        | 'out',
+        number
+      >
+    >,
+  ): void;
+  gain(input: Readonly<Record<'r' | 'g' | 'b' | 'count' | 'wr' | 'wg' | 'wb' | 'table', number>>): void;
   writeRow(
-    row: number,
-    count: number,
-    plane: number,
-    size: number,
-    index: number,
-    offset: number,
-    scale: number,
-    top: number,
+    input: Readonly<Record<'row' | 'count' | 'plane' | 'size' | 'index' | 'offset' | 'scale' | 'top', number>>,
   ): void;
   writeChromaRow(
-    first: number,
-    second: number,
-    fullWidth: number,
-    shiftX: number,
-    left: number,
-    plane: number,
-    size: number,
-    width: number,
-    index: number,
-    offset: number,
-    scale: number,
-    top: number,
+    input: Readonly<
+      Record<
+        | 'first'
+        | 'second'
+        | 'fullWidth'
+        | 'shiftX'
+        | 'left'
+        | 'plane'
+        | 'size'
+        | 'width'
+        | 'index'
+        | 'offset'
+        | 'scale'
+        | 'top',
+        number
+      >
+    >,
   ): void;
 }
 
-/** Of `yuv420ToRgba`, assembly/colour.ts. */
-interface Yuv420ToRgbaInput {
-  readonly y: number;
-  readonly u: number;
-  readonly v: number;
-  readonly out: number;
-  readonly width: number;
-  readonly height: number;
-  readonly offsetY: number;
-  readonly ky: number;
-  readonly krv: number;
-  readonly kgu: number;
-  readonly kgv: number;
-  readonly kbu: number;
-}
+/** The kernels as WebAssembly exports them. */
+export type KernelExports = ByPlace & Readonly<Record<keyof ByName, (...values: number[]) => void>>;
 
-/** Of `smear`, assembly/smear.ts. */
-interface SmearInput {
-  readonly plane: number;
-  readonly size: number;
-  readonly width: number;
-  readonly height: number;
-  readonly field: number;
-  readonly gridWidth: number;
-  readonly gridHeight: number;
-  readonly perX: number;
-  readonly perY: number;
-  readonly scaleX: number;
-  readonly scaleY: number;
-  readonly weight: number;
-  readonly sums: number;
-}
-
-/** Of `place`, assembly/place.ts. */
-interface PlaceInput {
-  readonly plane: number;
-  readonly size: number;
-  readonly width: number;
-  readonly height: number;
-  readonly a: number;
-  readonly b: number;
-  readonly c: number;
-  readonly d: number;
-  readonly tx: number;
-  readonly ty: number;
-  readonly out: number;
-  readonly outWidth: number;
-  readonly outHeight: number;
-  readonly black: number;
-}
-
-/** Of `searchPatches`, assembly/flow/inverse-search.ts. */
-interface SearchPatchesInput {
-  readonly plane0: number;
-  readonly plane1: number;
-  readonly alongX: number;
-  readonly alongY: number;
-  readonly stride: number;
-  readonly width: number;
-  readonly height: number;
-  readonly step: number;
-  readonly columns: number;
-  readonly rows: number;
-  readonly found: number;
-  readonly costs: number;
-  readonly steps: number;
-  readonly forward: number;
-}
-
-/** Of `searchAfar`, assembly/flow/inverse-search.ts. */
-interface SearchAfarInput {
-  readonly plane0: number;
-  readonly plane1: number;
-  readonly alongX: number;
-  readonly alongY: number;
-  readonly stride: number;
-  readonly width: number;
-  readonly height: number;
-  readonly step: number;
-  readonly columns: number;
-  readonly rows: number;
-  readonly found: number;
-  readonly costs: number;
-  readonly steps: number;
-  readonly rangeX: number;
-  readonly rangeY: number;
-}
-
-/** Of `scanPatches`, assembly/flow/inverse-search.ts. */
-interface ScanPatchesInput {
-  readonly plane0: number;
-  readonly plane1: number;
-  readonly stride: number;
-  readonly width: number;
-  readonly height: number;
-  readonly step: number;
-  readonly columns: number;
-  readonly rows: number;
-  readonly found: number;
-  readonly rangeX: number;
-  readonly rangeY: number;
-}
-
-/** Of `spread`, assembly/flow/spread.ts. */
-interface SpreadInput {
-  readonly plane0: number;
-  readonly plane1: number;
-  readonly stride: number;
-  readonly width: number;
-  readonly height: number;
-  readonly step: number;
-  readonly columns: number;
-  readonly rows: number;
-  readonly found: number;
-  readonly field: number;
-  readonly sums: number;
-}
-
-/** Of `inherit`, assembly/flow/spread.ts. */
-interface InheritInput {
-  readonly coarse: number;
-  readonly coarseWidth: number;
-  readonly coarseHeight: number;
-  readonly width: number;
-  readonly height: number;
-  readonly step: number;
-  readonly columns: number;
-  readonly rows: number;
-  readonly found: number;
-}
-
-/** Of `agree`, assembly/flow/trust.ts. */
-interface AgreeInput {
-  readonly field: number;
-  readonly back: number;
-  readonly width: number;
-  readonly height: number;
-  readonly alongX: number;
-  readonly alongY: number;
-  readonly stride: number;
-  readonly tolerance: number;
-  readonly trust: number;
-}
-
-/** Of `accelerate`, assembly/flow/accelerate.ts. */
-interface AccelerateInput {
-  readonly field: number;
-  readonly trust: number;
-  readonly other: number;
-  readonly otherTrust: number;
-  readonly width: number;
-  readonly height: number;
-  readonly own: number;
-  readonly scratch: number;
-}
-
-/** Of `project`, assembly/flow/project.ts. */
-interface ProjectInput {
-  readonly field: number;
-  readonly trust: number;
-  readonly ends: number;
-  readonly width: number;
-  readonly height: number;
-  readonly part: number;
-  readonly first: number;
-  readonly vectors: number;
-  readonly scores: number;
-}
-
-/** Of `solve`, assembly/flow/solve.ts. */
-interface SolveInput {
-  readonly plane0: number;
-  readonly plane1: number;
-  readonly stride: number;
-  readonly width: number;
-  readonly height: number;
-  readonly fraction: number;
-  readonly field0: number;
-  readonly trust0: number;
-  readonly field1: number;
-  readonly trust1: number;
-  readonly vectors0: number;
-  readonly scores0: number;
-  readonly vectors1: number;
-  readonly scores1: number;
-  readonly vectors: number;
-  readonly weights: number;
-}
-
-/** Of `tune`, assembly/flow/tuning.ts. */
-interface TuneInput {
-  readonly a: number;
-  readonly b: number;
-  readonly stride: number;
-  readonly width: number;
-  readonly height: number;
-  readonly fraction: number;
-  readonly scores0: number;
-  readonly scores1: number;
-  readonly trust: number;
-  readonly keenness: number;
-  readonly vectors: number;
-  readonly weights: number;
-  readonly before: number;
-}
-
-/** Of `synthesise`, assembly/flow/synthesise.ts. */
-interface SynthesiseInput {
-  readonly a: number;
-  readonly b: number;
-  readonly stride: number;
-  readonly width: number;
-  readonly height: number;
-  readonly vectors: number;
-  readonly weights: number;
-  readonly gridWidth: number;
-  readonly gridHeight: number;
-  readonly perX: number;
-  readonly perY: number;
-  readonly out: number;
-  readonly bits: number;
-}
-
-/** Of `fitExposure`, assembly/flow/exposure.ts. */
-interface FitExposureInput {
-  readonly plane0: number;
-  readonly plane1: number;
-  readonly stride: number;
-  readonly width: number;
-  readonly height: number;
-  readonly step: number;
-  readonly columns: number;
-  readonly rows: number;
-  readonly found: number;
-  readonly means: number;
-}
-
-/** Of `errorTerms`, assembly/flow/error-terms.ts. */
-interface ErrorTermsInput {
-  readonly a: number;
-  readonly b: number;
-  readonly first: number;
-  readonly second: number;
-  readonly stride: number;
-  readonly scale: number;
-  readonly plane: number;
-  readonly planeStride: number;
-  readonly width: number;
-  readonly height: number;
-  readonly fraction: number;
-  readonly vectors: number;
-  readonly weights: number;
-  readonly scores0: number;
-  readonly scores1: number;
-  readonly before: number;
-  readonly after: number;
-  readonly out: number;
-}
-
-/** Of `readChromaRow`, assembly/convert.ts. */
-interface ReadChromaRowInput {
-  readonly plane: number;
-  readonly size: number;
-  readonly width: number;
-  readonly height: number;
-  readonly fullWidth: number;
-  readonly row: number;
-  readonly shiftX: number;
-  readonly shiftY: number;
-  readonly siteX: number;
-  readonly siteY: number;
-  readonly offset: number;
-  readonly scale: number;
-  readonly out: number;
-}
-
-/** Of `gain`, assembly/convert.ts. */
-interface GainInput {
-  readonly r: number;
-  readonly g: number;
-  readonly b: number;
-  readonly count: number;
-  readonly wr: number;
-  readonly wg: number;
-  readonly wb: number;
-  readonly table: number;
-}
-
-/** Of `writeRow`, assembly/convert.ts. */
-interface WriteRowInput {
-  readonly row: number;
-  readonly count: number;
-  readonly plane: number;
-  readonly size: number;
-  readonly index: number;
-  readonly offset: number;
-  readonly scale: number;
-  readonly top: number;
-}
-
-/** Of `writeChromaRow`, assembly/convert.ts. */
-interface WriteChromaRowInput {
-  readonly first: number;
-  readonly second: number;
-  readonly fullWidth: number;
-  readonly shiftX: number;
-  readonly left: number;
-  readonly plane: number;
-  readonly size: number;
-  readonly width: number;
-  readonly index: number;
-  readonly offset: number;
-  readonly scale: number;
-  readonly top: number;
-}
-
-type ByName =
-  | 'yuv420ToRgba'
-  | 'smear'
-  | 'place'
-  | 'searchPatches'
-  | 'searchAfar'
-  | 'scanPatches'
-  | 'spread'
-  | 'inherit'
-  | 'agree'
-  | 'accelerate'
-  | 'project'
-  | 'solve'
-  | 'tune'
-  | 'synthesise'
-  | 'fitExposure'
-  | 'errorTerms'
-  | 'readChromaRow'
-  | 'gain'
-  | 'writeRow'
-  | 'writeChromaRow';
-
-/** The kernels as they are called: those with more than 7 parameters by the names of these. */
-export interface KernelCalls extends Omit<KernelExports, ByName> {
-  yuv420ToRgba(input: Yuv420ToRgbaInput): void;
-  smear(input: SmearInput): void;
-  place(input: PlaceInput): void;
-  searchPatches(input: SearchPatchesInput): void;
-  searchAfar(input: SearchAfarInput): void;
-  scanPatches(input: ScanPatchesInput): void;
-  spread(input: SpreadInput): void;
-  inherit(input: InheritInput): void;
-  agree(input: AgreeInput): void;
-  accelerate(input: AccelerateInput): void;
-  project(input: ProjectInput): void;
-  solve(input: SolveInput): void;
-  tune(input: TuneInput): void;
-  synthesise(input: SynthesiseInput): void;
-  fitExposure(input: FitExposureInput): void;
-  errorTerms(input: ErrorTermsInput): void;
-  readChromaRow(input: ReadChromaRowInput): void;
-  gain(input: GainInput): void;
-  writeRow(input: WriteRowInput): void;
-  writeChromaRow(input: WriteChromaRowInput): void;
-}
+/** The kernels as they are called. */
+export type KernelCalls = ByPlace & ByName;
 
 /** @param run the exports of an instance of `kernels.wasm` */
 export const callsOf = (run: KernelExports): KernelCalls => ({

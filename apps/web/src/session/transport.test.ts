@@ -169,7 +169,7 @@ describe('sound', () => {
     expect(frame()).toBe(36);
   });
 
-  test('backward and round a loop there is none', async () => {
+  test('backward and round a loop no sound is played', async () => {
     await play({ clock: -1 });
     await play({ clock: 1, loop: { from: 3, to: 8 } });
     await browser.pass(100);

@@ -16,7 +16,7 @@ interface SelectProps {
   readonly label: string;
   /** Where its words stand: above it, before it on the same line, or nowhere to be seen. */
   readonly place?: 'above' | 'before' | 'hidden';
-  /** What is chosen; where that is none of the options, what it says then. */
+  /** The chosen option’s value. Where no option has it, `none` is shown. */
   readonly value: string;
   readonly none?: string;
   readonly options: readonly (Option | OptionGroup)[];

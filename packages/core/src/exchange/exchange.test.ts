@@ -7,7 +7,6 @@ import { putAccents } from '../accent/edit-accents.js';
 import { addCue, addSource, appendClip, updateClip, withMap } from '../edit/edit.js';
 import { insertGap } from '../edit/reel-edit.js';
 import { addSound } from '../edit/sounds.js';
-import { InvalidInput } from '../foundation/errors.js';
 import { groupItems } from '../group/group-items.js';
 import type { Source } from '../model/group.js';
 import { emptyProject, type Project } from '../model/project.js';
@@ -24,7 +23,6 @@ import { parseOtio } from './otio-read.js';
 import { formatOtio, OTIO_NAMESPACE } from './otio.js';
 import { lossesOf, piecesOf } from './pieces.js';
 import { shownFrames } from './shown-frames.js';
-import { readTimeline, TIMELINE_FORMAT_NAMES, TIMELINE_FORMATS, writeTimeline } from './timeline-formats.js';
 
 const bell: Source = {
   id: 'bell',
@@ -612,33 +610,5 @@ describe('what a hand-over leaves nobody to guess', () => {
       );
     });
     expect(losses).toEqual(expect.arrayContaining(['1 sound track is left out.', '1 other track is left out.']));
-  });
-});
-
-describe('formats of a hand-over', () => {
-  const context = { name: 'Marble Parade', nameOf: urlOf, startOf: () => null, drop: false };
-  const footage = [bell, boat].map(({ id, name, frames, nativeRate }) => ({ id, name, frames, nativeRate }));
-
-  test('each writes the reel; those that are read show it again, by their ending and by what they look like', () => {
-    const before = shownFrames(parade()).map((frame) => frame?.shown.source.id);
-    let read = 0;
-    for (const format of TIMELINE_FORMAT_NAMES) {
-      const { endings } = TIMELINE_FORMATS[format];
-      const names = { ...context, nameOf: (id: string) => [bell, boat].find((s) => s.id === id)!.name };
-      const { files } = writeTimeline(format, parade(), names);
-      expect(files).toHaveLength(1);
-      if (!('read' in TIMELINE_FORMATS[format])) continue;
-      for (const name of [`reel.${endings[0]}`, 'no ending']) {
-        const { project } = readTimeline(name, files[0]!, rate(24), footage);
-        expect(shownFrames(project).map((frame) => frame?.shown.source.id)).toEqual(before);
-        read++;
-      }
-    }
-    expect(read).toBe(4);
-  });
-
-  test('what is not what its name says is refused', () => {
-    expect(() => readTimeline('reel.otio', 'TITLE: no', rate(24), [])).toThrow(/is not JSON/);
-    expect(() => readTimeline('reel.edl', '{}', rate(24), [])).toThrow(InvalidInput);
   });
 });

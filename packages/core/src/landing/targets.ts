@@ -89,7 +89,7 @@ export function proposeLanding(
 export const withCueAt = (project: Project, target: Target, newId: string): { project: Project; cueId: string } =>
   'cueId' in target ? { project, cueId: target.cueId } : cueOnSound(project, target.soundId, target.second, newId);
 
-/** Keeps the cut before a clip on the cue or beat nearest to it. Throws `InvalidInput` where there is none. */
+/** Keeps the cut before a clip on the cue or beat nearest to it. Throws `InvalidInput` on a reel without cues and beats. */
 export function pinToNearest(project: Project, clipId: string, newId: string): Project {
   const start = placeOf(project, clipId)?.start ?? 0;
   const nearest = nearestTo(targetsOf(project), ({ frame }) => Math.abs(frame - start));

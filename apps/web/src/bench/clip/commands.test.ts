@@ -164,7 +164,7 @@ describe('groups', () => {
     expect(bench()).toMatchObject({ activeId: 'c1', k: 10 });
   });
 
-  test('a clip that is none is not opened', () => {
+  test('a clip that is not a group is not opened', () => {
     openHere();
     closeHere();
     expect(said).toEqual([expect.stringMatching(/no group/)]);
@@ -172,7 +172,7 @@ describe('groups', () => {
 });
 
 describe('ramp joins', () => {
-  test('a clip with none after it is refused in words', () => {
+  test('a clip without a next one is refused in words', () => {
     activate('c1');
     joinHere();
     expect(said[0]).toMatch(/clip has to follow/);
