@@ -1,12 +1,10 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Footage } from '@idle-bend/core/api';
-import { addCue, addMoment, addSound, updateClip, withMap } from '@idle-bend/core/edit';
 import type { Project } from '@idle-bend/core/model';
 import { placeItems } from '@idle-bend/core/reel';
-import { addVertex, positionAt } from '@idle-bend/core/time-map';
-import type { Locator, Page } from '@playwright/test';
+import { positionAt } from '@idle-bend/core/time-map';
+import type { Page } from '@playwright/test';
 import { beatsAt, type Strike } from '../packages/core/src/beats/test-drums.js';
 import { leftChannel, makeDrumFile } from '../packages/media/test/drum-file.js';
 import { H264 } from '../packages/media/test/numbered-clip.js';
@@ -478,78 +476,4 @@ test('beats are put right by hand: one dragged, the bar begun elsewhere, the tem
   await page.keyboard.up('Alt');
   await allKept(page);
   expect(((await kept(server, id)).reel.items[1] as Clip).map.vertices[0]!.s).toBeGreaterThan(1);
-});
-
-/** How often each part of the bench has been drawn. */
-const drawn = (page: Page) =>
-  page.evaluate(() =>
-    Object.fromEntries((globalThis as unknown as { idleBendDrawn: Map<string, number> }).idleBendDrawn),
-  );
-
-/** The parts that were drawn again while something was dragged from its middle, before it was let go and taken back. */
-async function drawnByDragging(page: Page, target: Locator, dx: number, dy: number): Promise<string[]> {
-  const { x, y, width, height } = (await target.boundingBox())!;
-  await page.mouse.move(x + width / 2, y + height / 2);
-  await page.mouse.down();
-  await page.mouse.move(x + width / 2 + 4, y + height / 2);
-  // What a press selects is drawn by now.
-  await page.waitForTimeout(500);
-  const begun = await drawn(page);
-  for (let i = 1; i <= 8; i++) await page.mouse.move(x + width / 2 + 4 + (dx * i) / 8, y + height / 2 + (dy * i) / 8);
-  await page.waitForTimeout(500);
-  const after = await drawn(page);
-  await page.keyboard.press('Escape');
-  await page.mouse.up();
-  return Object.keys(after).filter((name) => after[name]! > (begun[name] ?? 0));
-}
-
-test('a drag draws what it touches again, and nothing else', async ({ page, server, folder }) => {
-  const { id, footage } = await threeFlashes(page, server, folder);
-  const { id: clicks } = await server.upload(id, music(folder));
-  const media = async () => (await server.footage(id)) as Footage[];
-  await server.until(media, (all) => all.find((each) => each.id === clicks)?.sound === 'ready');
-  const { version, document } = (await server.get(`/api/projects/${id}`)).body;
-  const beats = { times: BEATS, bar: { beats: 4, first: 0 } };
-  const marked = addCue(addMoment(document, footage, { id: 'hit', frame: FLASH, name: 'flash' }), {
-    id: 'q',
-    frame: 300,
-    name: 'q',
-  });
-  const laid = addSound(marked, {
-    ...{
-      id: 'clicks',
-      footageId: clicks,
-      name: 'clicks',
-      start: 0,
-      from: 0,
-      to: 8,
-      gain: 0,
-      fadeIn: 0,
-      fadeOut: 0,
-      beats,
-    },
-  });
-  const bent = updateClip(laid, laid.reel.items[0]!.id, (clip) =>
-    withMap(clip, addVertex(clip.map, 20, { widthFrames: 8, ease: 'soft' }).map),
-  );
-  await server.send('PUT', `/api/projects/${id}/document`, { version, document: bent, by: 'setup' });
-  // What is looked into in the background would be drawn when it is there.
-  await page.route('**/events', (route) => route.abort());
-  await openBench(page, server, id);
-  await expect(page.getByTestId('sound-clicks')).toBeVisible();
-  const [first, second, third] = bent.reel.items.map((item) => item.id);
-
-  const byBend = await drawnByDragging(page, page.getByRole('button', { name: /^Bend 1/ }), 24, -16);
-  expect(byBend).toEqual(
-    expect.arrayContaining(['curve', 'speed', 'in-betweens', `clip ${first}`, `threads ${first}`]),
-  );
-  for (const name of [`clip ${second}`, `clip ${third}`, `threads ${second}`, 'sound clicks', 'cues', 'joins', 'ruler'])
-    expect(byBend).not.toContain(name);
-  for (const name of ['filmstrip', 'time lines', 'moment lines', 'chart title', 'transport', 'reel range', 'accents'])
-    expect(byBend).not.toContain(name);
-
-  const byMusic = await drawnByDragging(page, page.getByTestId('sound-clicks'), -40, 0);
-  expect(byMusic).toContain('sound clicks');
-  const ofPicture = /^(clip|speed|bends|in-betweens|filmstrip|moment lines|chart title|transport|readouts|joins|ruler)/;
-  expect(byMusic.filter((name) => ofPicture.test(name))).toEqual([]);
 });

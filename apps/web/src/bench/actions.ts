@@ -139,8 +139,9 @@ export function toggleLoop(): void {
 
 /** Shows the current frame as the render has it, made from the originals at the reel's size, or the preview again. */
 export async function toggleOriginal(): Promise<void> {
-  if (benchStore.getState().original) return benchStore.setState({ original: undefined });
   const bench = current();
+  if (bench && benchStore.getState().original?.of === bench.project)
+    return benchStore.setState({ original: undefined });
   const { k, gapAt } = benchStore.getState();
   if (!bench || gapAt !== undefined) return;
   benchStore.setState({ clock: 0 });
@@ -150,10 +151,11 @@ export async function toggleOriginal(): Promise<void> {
   } catch (error) {
     return tellError((error as Error).message);
   }
-  const { id, version, within } = projectStore.getState();
+  const { id, version, within, document } = projectStore.getState();
   // What is in sight may be another frame by now.
-  if (!id || current()?.clip !== bench.clip || benchStore.getState().k !== k) return;
-  benchStore.setState({ original: reelFrameUrl(id, version, reelFrameOf(bench), within.at(-1)?.sourceId) });
+  if (!id || document !== bench.project || benchStore.getState().k !== k) return;
+  const address = reelFrameUrl(id, version, reelFrameOf(bench), within.at(-1)?.sourceId);
+  benchStore.setState({ original: { address, of: document } });
 }
 
 function clearAll(): void {

@@ -3,7 +3,7 @@ import { ACTIONS, playOrStop, toggleLoop, toggleOriginal } from './actions.ts';
 import { makeSmooth } from './motion.ts';
 import { Meter } from './sound/meter.tsx';
 import { current } from '../session/command.ts';
-import { useBench } from '../ui/use-session.ts';
+import { useBench, useOriginal } from '../ui/use-session.ts';
 import { benchStore } from '../session/bench-state.ts';
 import { drawnBy } from '../ui/drawn-by.ts';
 
@@ -17,7 +17,6 @@ function TransportPart() {
   const clock = useBench((s) => s.clock);
   const loop = useBench((s) => s.loop);
   const pace = useBench((s) => s.pace);
-  const original = useBench((s) => s.original);
   const bendChosen = useBench((s) => s.selection.kind === 'vertex');
   return (
     <div className="border-line flex items-center gap-1.5 border-b px-3.5 py-2">
@@ -51,14 +50,22 @@ function TransportPart() {
       <span className="ml-auto">
         <Meter />
       </span>
-      <button
-        className={`button px-2 ${original ? 'border-river text-river' : ''}`}
-        aria-pressed={original !== undefined}
-        onClick={() => void toggleOriginal()}
-      >
-        <Maximize size={15} aria-hidden /> Original
-      </button>
+      <OriginalButton />
     </div>
+  );
+}
+
+/** Apart from the rest: whether it is shown changes with the document. */
+function OriginalButton() {
+  const original = useOriginal();
+  return (
+    <button
+      className={`button px-2 ${original ? 'border-river text-river' : ''}`}
+      aria-pressed={original !== undefined}
+      onClick={() => void toggleOriginal()}
+    >
+      <Maximize size={15} aria-hidden /> Original
+    </button>
   );
 }
 

@@ -49,8 +49,8 @@ export interface BenchState {
   readonly look: Look;
   /** The stretch whose frames were made, or are being made, ahead; as the clip was then. */
   readonly smooth: Smooth | undefined;
-  /** The address of the current frame made from the original, while it is looked at. */
-  readonly original: string | undefined;
+  /** The address of the current frame made from the originals, and the document it is of: after an edit it shows no more. */
+  readonly original: { readonly address: string; readonly of: Project } | undefined;
   /** What the drag under way keeps, said in the hint line. */
   readonly dragHint: string | undefined;
   /** The chart keeps the scales a drag began with. */

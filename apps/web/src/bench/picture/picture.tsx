@@ -8,7 +8,7 @@ import { holdPatch } from '../steady/commands.ts';
 import { useFramingDrag } from '../framing/framing-drag.ts';
 import { usePreview } from './use-preview.ts';
 import { type BenchClip, type Compare, type Shown } from '../../session/bench-state.ts';
-import { useBench } from '../../ui/use-session.ts';
+import { useBench, useOriginal } from '../../ui/use-session.ts';
 
 const four = (frame: number) => String(frame).padStart(4, '0');
 
@@ -64,7 +64,7 @@ export function Picture({ bench }: { bench: BenchClip }) {
   const problem = usePreview(holder, bench, other);
   const shown = useBench((s) => s.shown);
   const look = useBench((s) => s.look);
-  const original = useBench((s) => s.original);
+  const original = useOriginal();
   const inGap = useBench((s) => s.gapAt !== undefined);
   const dropped = useBench((s) => s.dropped);
   const plays = useBench((s) => s.clock !== 0);
