@@ -82,13 +82,14 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     await this.maker.close();
   }
 
-  /** After a restart: folders nobody owns and half-made things go; chunks that stand in their place are done. */
+  /** After a restart: folders nobody owns, half-made things and chunks of a finished file go; other chunks that stand in their place are done. */
   private async resumeAll(): Promise<void> {
     const rows = await RenderRow.findAll();
     const owned = new Map(rows.map((row) => [row.id, row]));
     for (const name of await readdir(this.config.renderFolder)) {
       const row = owned.get(name);
       if (!row) await rm(join(this.config.renderFolder, name), { recursive: true, force: true });
+      else if (row.status === 'done') await this.keepOnlyFile(row);
       else
         for (const inside of await readdir(this.folder(name)))
           if (inside.startsWith('.')) await rm(join(this.folder(name), inside), { recursive: true, force: true });
@@ -310,8 +311,14 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
       bytes: size,
       loudness: loudness ? JSON.stringify(loudness) : null,
     });
-    for (const name of await readdir(this.folder(row.id)))
-      if (name !== file) await rm(join(this.folder(row.id), name), { recursive: true, force: true });
+    await this.keepOnlyFile(row);
+  }
+
+  /** Of a finished render its file stays, and what it was joined from goes. */
+  private async keepOnlyFile({ id, settings }: RenderRow): Promise<void> {
+    const file = renderName(settingsOf(settings).format);
+    for (const name of await readdir(this.folder(id)))
+      if (name !== file) await rm(join(this.folder(id), name), { recursive: true, force: true });
   }
 
   /** What was stopped on purpose did not fail. */
