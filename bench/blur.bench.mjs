@@ -15,7 +15,7 @@ const MOMENTS = 64;
 export async function run() {
   const source = await openSource('demo/footage/whip-out.mp4');
   const { rate, frames } = source.index.grid;
-  const film = { id: 's', name: 'whip', frames, nativeRate: rate, readAs: rate, moments: [], skips: null };
+  const film = { id: 's', name: 'whip', frames, nativeRate: rate, readAs: rate, moments: [], droppedRepeats: null };
   let project = appendClip(addSource(setReelBlur(emptyProject(rate), DEFAULT_SHUTTER), film), 'c', 's');
   project = updateClip(project, 'c', (clip) => withMap(clip, setClipSpeed(clip.map, 8, 1)));
   const show = resolveClip(project, placeOf(project, 'c').item);

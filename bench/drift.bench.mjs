@@ -91,18 +91,18 @@ async function project(url, folder) {
     nativeRate: rate(FPS),
     readAs: rate(FPS),
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   };
   const laid = {
     id: 's',
     footageId: sound,
     name: 'click',
-    start: 0,
-    from: 0,
-    to: seconds,
-    gain: 0,
-    fadeIn: 0,
-    fadeOut: 0,
+    startSeconds: 0,
+    fromSeconds: 0,
+    toSeconds: seconds,
+    gainDb: 0,
+    fadeInSeconds: 0,
+    fadeOutSeconds: 0,
     beats: { times: [], bar: { beats: 4, first: 0 } },
   };
   const changed = {

@@ -56,7 +56,7 @@ async function filled(url, number) {
     nativeRate: rate(120),
     readAs: rate(120),
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   }));
   const bend = (widthFrames) => ({ widthFrames, ease: 'soft' });
   const map = {

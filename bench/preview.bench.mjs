@@ -163,7 +163,7 @@ const asSource = (id) => ({
   nativeRate: rate(60),
   readAs: rate(60),
   moments: [],
-  skips: null,
+  droppedRepeats: null,
 });
 
 /** In the page: plays for some seconds and counts the frames that were shown, of those the made ones, and how many were made at less than quick. */

@@ -26,12 +26,12 @@ const BEATS = Array.from({ length: 1200 }, (_, i) => 0.5 + 0.5 * i);
 const MUSIC = {
   id: 'music',
   name: 'march',
-  start: 0,
-  from: 0,
-  to: 600,
-  gain: 0,
-  fadeIn: 0,
-  fadeOut: 0,
+  startSeconds: 0,
+  fromSeconds: 0,
+  toSeconds: 600,
+  gainDb: 0,
+  fadeInSeconds: 0,
+  fadeOutSeconds: 0,
   beats: { times: BEATS, bar: { beats: 4, first: 0 } },
 };
 
@@ -159,7 +159,7 @@ function solving() {
     frames: 240,
     nativeRate: rate(60),
     readAs: rate(60),
-    skips: null,
+    droppedRepeats: null,
     moments: [60, 120, 185].map((frame, n) => ({ id: `m${n}`, frame, name: '' })),
   });
   const sources = Array.from({ length: 20 }, (_, i) => source(i));
@@ -173,7 +173,7 @@ function solving() {
       width: 1280,
       height: 720,
       method: 'step',
-      temper: { trust: 1, keenness: 0 },
+      tuning: { trust: 1, keenness: 0 },
       cues: [],
       sounds: [{ ...MUSIC, footageId: 'x' }],
       blur: { kind: 'none' },

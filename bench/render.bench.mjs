@@ -25,7 +25,7 @@ async function parade(method) {
     nativeRate: index.grid.rate,
     readAs: index.grid.rate,
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   };
   const project = appendClip(addSource(emptyProject(rate(24)), source), 'a', 'bell');
   const slowed = updateClip(project, 'a', (clip) =>

@@ -21,7 +21,7 @@ export async function run() {
     nativeRate: rate(60),
     readAs: rate(60),
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   };
   const channel = Float32Array.from({ length: SECONDS * SOUND_RATE }, (_, i) => Math.sin(i / 7) * Math.sin(i / 5000));
   const rows = [];

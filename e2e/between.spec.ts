@@ -78,7 +78,7 @@ async function slowPan(
     sourceId: footage,
     map,
     method: 'flow',
-    temper: null,
+    tuning: null,
     reachMethods: [],
     mends: [],
     end: 'hold',
@@ -97,7 +97,15 @@ async function slowPan(
   const changed: Project = {
     ...document,
     sources: [
-      { id: footage, name: 'pan', frames: SOURCE_FRAMES, nativeRate: rate, readAs: rate, moments: [], skips: null },
+      {
+        id: footage,
+        name: 'pan',
+        frames: SOURCE_FRAMES,
+        nativeRate: rate,
+        readAs: rate,
+        moments: [],
+        droppedRepeats: null,
+      },
     ],
     reel: { ...document.reel, width: 320, height: 192, items: [clip] },
   };
@@ -157,7 +165,7 @@ test('a rough spot is seen on the clip, in the strip and in a list, and each rem
   await expect(spots(page)).toHaveCount(1);
 });
 
-test('made, mended, tempered: every frame of the preview is what the pipeline makes of the same pictures', async ({
+test('made, mended, tuned: every frame of the preview is what the pipeline makes of the same pictures', async ({
   page,
   server,
   folder,
@@ -169,7 +177,7 @@ test('made, mended, tempered: every frame of the preview is what the pipeline ma
   ];
   const { id, footage } = await slowPan(page, server, folder, {
     mends,
-    temper: { trust: 0.8, keenness: -0.4 },
+    tuning: { trust: 0.8, keenness: -0.4 },
     reachMethods: [],
   });
   const proxy = join(folder, `${footage}.mp4`);
@@ -212,7 +220,7 @@ test('how far motion is trusted, calm or keen: seen at once, one undo a slide, a
   await expect.poll(async () => (await shownAt(page, 82)).fingerprint).not.toBe(even);
   await expect(trust).toHaveAttribute('aria-valuetext', '0 %');
   await allKept(page);
-  expect((await clipNow(server, id)).temper).toEqual({ trust: 0, keenness: 0 });
+  expect((await clipNow(server, id)).tuning).toEqual({ trust: 0, keenness: 0 });
   await page.getByRole('slider', { name: 'Where frames differ' }).focus();
   await page.keyboard.press('End');
   await expect(page.getByText('100 keen')).toBeVisible();
@@ -299,8 +307,8 @@ test('repeats that make Flow stand still are left out with one press', async ({ 
   await expect(page.getByText(/frames of this footage repeat the one before/)).toBeHidden();
   await allKept(page);
   const source = (await kept(server, id)).sources.find((s) => s.id === footage)!;
-  expect(source.skips?.mode).toBe('keep');
-  expect(source.skips!.repeats.slice(0, 5)).toEqual([4, 9, 14, 19, 24]);
+  expect(source.droppedRepeats?.mode).toBe('keep');
+  expect(source.droppedRepeats!.repeats.slice(0, 5)).toEqual([4, 9, 14, 19, 24]);
   // Where a frame was held, one is made of those around it.
   await picture(page).click();
   for (let i = 0; i < 16; i++) await page.keyboard.press('ArrowRight');

@@ -92,7 +92,7 @@ function everything(document: Project, whip: { id: string; frames: number; rate:
     nativeRate: native,
     readAs: native,
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   });
   const plain: Project = {
     ...document,

@@ -95,7 +95,7 @@ export function numberedClip(footage: string, id: string, name = id): Clip {
     name,
     sourceId: footage,
     method: 'step',
-    temper: null,
+    tuning: null,
     reachMethods: [],
     mends: [],
     end: 'hold',
@@ -126,7 +126,9 @@ export async function projectOfClip(
   const items = names.map((name) => numberedClip(footage, name, names.length === 1 ? 'rail' : name));
   const changed: Project = {
     ...document,
-    sources: [{ id: footage, name: 'rail', frames: FRAMES, nativeRate: rate, readAs: rate, moments: [], skips: null }],
+    sources: [
+      { id: footage, name: 'rail', frames: FRAMES, nativeRate: rate, readAs: rate, moments: [], droppedRepeats: null },
+    ],
     reel: { ...document.reel, width: 320, height: 192, items },
   };
   await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'setup' });

@@ -84,7 +84,9 @@ async function threeFlashes(
   };
   const changed: Project = {
     ...document,
-    sources: [{ id: footage, name: 'flash', frames: 120, nativeRate: rate, readAs: rate, moments: [], skips: null }],
+    sources: [
+      { id: footage, name: 'flash', frames: 120, nativeRate: rate, readAs: rate, moments: [], droppedRepeats: null },
+    ],
     reel: { ...document.reel, width: 320, height: 192, items: ['a', 'b', 'c'].map(clip) },
   };
   expect(
@@ -332,7 +334,7 @@ test('the reel by hand: a thread drawn to a beat, cuts pinned, edges trimmed and
   await drag(page, page.locator('[data-testid^=sound-]'), 70, 0, 'Alt');
   await allKept(page);
   const later = await kept(server, id);
-  expect(later.reel.sounds[0]!.start).toBeGreaterThan(0.2);
+  expect(later.reel.sounds[0]!.startSeconds).toBeGreaterThan(0.2);
   expect(later.reel.cues.find((c) => c.id === cue!.id)!.frame).toBeGreaterThan(cue!.frame + 4);
   await expect(
     reel(page)
@@ -417,7 +419,7 @@ test('beats are put right by hand: one dragged, the bar begun elsewhere, the tem
   const line = page.locator('[data-testid^=beats-]');
   const box = (await line.boundingBox())!;
   const pulled = 4;
-  const at = box.x + (before.times[pulled]! / (await soundOf(server, id)).to) * box.width;
+  const at = box.x + (before.times[pulled]! / (await soundOf(server, id)).toSeconds) * box.width;
   await page.mouse.move(at, box.y + 6);
   await page.mouse.down();
   await page.mouse.move(at + 6, box.y + 6, { steps: 3 });

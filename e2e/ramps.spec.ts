@@ -102,7 +102,7 @@ test('joins at every cut of the picked clips, one undo; a whoosh to a join’s m
   await type(page, 'Strength', '-20 dB');
   await allKept(page);
   expect((await kept(server, id)).reel.joins.find(({ before }) => before === 'one')!.whoosh).toEqual({
-    gain: -20,
+    gainDb: -20,
     tone: 0.5,
   });
   for (let i = 0; i < 3; i++) await undo(page);
@@ -131,7 +131,7 @@ async function whip(page: Page, server: Parameters<typeof projectOfClip>[0], cha
   };
   const changed: Project = {
     ...document,
-    sources: [{ id: footage, name: 'whip', frames, nativeRate: rate, readAs: rate, moments: [], skips: null }],
+    sources: [{ id: footage, name: 'whip', frames, nativeRate: rate, readAs: rate, moments: [], droppedRepeats: null }],
     reel: { ...document.reel, width: 1280, height: 720, items: [clip] },
   };
   await server.send('PUT', `/api/projects/${id}/document`, { version, document: change(changed), by: 'setup' });
@@ -276,9 +276,9 @@ test('a clip’s own sound: its way, its loudness, a reach of its own; the reel�
   expect(clipOf(await kept(server, id)).sound).toEqual({
     mode: 'keep',
     freeze: 'silence',
-    gain: -6,
-    fadeIn: 0,
-    fadeOut: 0.5,
+    gainDb: -6,
+    fadeInSeconds: 0,
+    fadeOutSeconds: 0.5,
     reaches: [],
   });
   await type(page, 'Loudness', 'loud');

@@ -12,7 +12,7 @@ const clip = (id, sourceId, frames, from, to) => ({
     name: id,
     sourceId,
     method: 'step',
-    temper: null,
+    tuning: null,
     reachMethods: [],
     mends: [],
     end: 'hold',
@@ -28,7 +28,7 @@ const clip = (id, sourceId, frames, from, to) => ({
     ],
     bends: [0, 0].map(() => ({ widthFrames: 0, ease: 'soft' })),
   },
-  sound: { mode: 'follow', freeze: 'silence', gain: 0, fadeIn: 0, fadeOut: 0, reaches: [] },
+  sound: { mode: 'follow', freeze: 'silence', gainDb: 0, fadeInSeconds: 0, fadeOutSeconds: 0, reaches: [] },
 });
 
 /** A document of version 8, written by hand. Each clip plays its source's first frames at 100 %. */
@@ -44,7 +44,7 @@ export function reelOf({ rate, size: [width, height], colour }, clips) {
           nativeRate: { num: source.rate[0], den: source.rate[1] },
           readAs: { num: source.rate[0], den: source.rate[1] },
           moments: [],
-          skips: null,
+          droppedRepeats: null,
         },
       ]),
     ).values(),
@@ -63,7 +63,7 @@ export function reelOf({ rate, size: [width, height], colour }, clips) {
       height,
       colour,
       method: 'step',
-      temper: { trust: 0.5, keenness: 0 },
+      tuning: { trust: 0.5, keenness: 0 },
       blur: { kind: 'none' },
       items,
       cues: [],

@@ -25,7 +25,7 @@ export async function laySound(
     nativeRate: grid.rate,
     readAs: grid.rate,
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   };
   const plain = plainClip(ID, film, rate);
   const clip = { ...plain, map, end: end ?? plain.end, sound: { ...plain.sound, mode } };

@@ -17,7 +17,7 @@ const source = {
   nativeRate: rate(48),
   readAs: rate(48),
   moments: [],
-  skips: null,
+  droppedRepeats: null,
 };
 const project = appendClip(addSource(emptyProject(rate(24)), source), 'c', 's', 0, 95);
 

@@ -34,11 +34,11 @@ function everything(): Project {
     nativeRate: rate(fps),
     readAs: rate(fps),
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   });
   const sources = [
     source('1', 'marble-bell', 240, 120),
-    { ...source('2', 'paper-boat', 60, 24), skips: { mode: 'close' as const, repeats: [5, 6, 20] } },
+    { ...source('2', 'paper-boat', 60, 24), droppedRepeats: { mode: 'close' as const, repeats: [5, 6, 20] } },
   ];
   let project = sources.reduce(addSource, emptyProject(rate(24), 320, 192));
   project = appendClip(appendClip(appendClip(project, 'a', '1', 0, 239), 'b', '2', 0, 40), 'c', '1', 0, 100);

@@ -28,7 +28,7 @@ function parade(): Project {
     nativeRate: rate(fps),
     readAs: rate(fps),
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   });
   const both = addSource(
     addSource(emptyProject(rate(24), 320, 192), source('1', 'marble-bell', 120, 48)),
@@ -39,12 +39,12 @@ function parade(): Project {
     id: 's',
     footageId: '3',
     name: 'a tone',
-    start: 0,
-    from: 0,
-    to: 4,
-    gain: 0,
-    fadeIn: 0,
-    fadeOut: 0,
+    startSeconds: 0,
+    fromSeconds: 0,
+    toSeconds: 4,
+    gainDb: 0,
+    fadeInSeconds: 0,
+    fadeOutSeconds: 0,
     beats: null,
   });
 }

@@ -109,8 +109,9 @@ export const retime = {
           `${source.facts.name} has a variable rate; its frames are laid on ${speakRate(grid.rate)} fps (${grid.held} held, ${grid.dropped} left out)`,
         );
       // Motion goes on past a repeat, so Flow leaves them out; what is held or blended shows the file as it is.
-      const skips = method === 'flow' ? await findSkips(source) : null;
-      if (skips) progress(`${skips.repeats.length} repeated frames of ${source.facts.name} are left out`);
+      const droppedRepeats = method === 'flow' ? await findSkips(source) : null;
+      if (droppedRepeats)
+        progress(`${droppedRepeats.repeats.length} repeated frames of ${source.facts.name} are left out`);
       refuseOddSize(kind.codec, size, source.facts.video!.format, progress);
       const outputRate = agreedRate(fps, mapFile?.timelineRate, '--fps') ?? grid.rate;
       const sourceRate = agreedRate(readAs, mapFile?.sourceRate, '--read-as') ?? grid.rate;
@@ -120,7 +121,7 @@ export const retime = {
           : { blur: { ...DEFAULT_SHUTTER, angle: shutter }, slope: naturalSlope(sourceRate, outputRate) };
       const choice = {
         sourceFrames: grid.frames,
-        skips,
+        droppedRepeats,
         making: plainInterpolation(method),
         end,
         ...(blur && { blur }),

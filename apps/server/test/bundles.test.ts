@@ -51,7 +51,7 @@ async function filled() {
     nativeRate: { num: 30, den: 1 },
     readAs: { num: 30, den: 1 },
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   };
   const document = addCue(
     addMoment(appendClip(addSource(empty, media), 'c', footage, 5, 50), footage, { id: 'm', frame: 20, name: 'bell' }),

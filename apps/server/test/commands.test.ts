@@ -35,7 +35,7 @@ beforeAll(async () => {
     nativeRate: rate(24),
     readAs: rate(24),
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   };
   const edited = appendClip(addSource(parseProject(document), source), 'c', footage, 10, 29);
   expect(

@@ -51,7 +51,7 @@ async function filled(on = server, headers: Record<string, string> = {}) {
     nativeRate: { num: 30, den: 1 },
     readAs: { num: 30, den: 1 },
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   };
   const edited = appendClip(addSource(document, media), 'c', footage);
   await on.send('PUT', `/api/projects/${id}/document`, { version: 1, document: edited, by: 'a' }, headers);

@@ -247,7 +247,7 @@ describe('ways in', () => {
           nativeRate: { num: 25, den: 1 },
           readAs: { num: 25, den: 1 },
           moments: [],
-          skips: null,
+          droppedRepeats: null,
         },
       ],
       reel: {
@@ -259,7 +259,7 @@ describe('ways in', () => {
             name: 'the clip',
             sourceId: id,
             method: 'step',
-            temper: null,
+            tuning: null,
             reachMethods: [],
             mends: [],
             end: 'hold',

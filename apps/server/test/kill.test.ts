@@ -92,7 +92,7 @@ test(`killed ${ROUNDS} times at any moment of import, edit and render: the datab
     nativeRate: native,
     readAs: native,
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   };
   const item = { ...plainClip('c', source, rate(24)), map: straightMap(400, 0, FRAMES - 1) };
   const filled: Project = {

@@ -28,7 +28,7 @@ test('finished parts of a render that would be made otherwise today are made aga
     nativeRate: native,
     readAs: native,
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   };
   const item = { ...plainClip('c', source, rate(24)), map: straightMap(1200, 0, 59) };
   const filled: Project = {

@@ -47,11 +47,11 @@ export class Rendering {
       nativeRate: rate,
       readAs: rate,
       moments: [],
-      skips: null,
+      droppedRepeats: null,
     };
     const item: Clip = {
       kind: 'clip',
-      ...{ id: 'c', name: 'c', sourceId: footage, map, method, end, temper: null, sound: OWN_SOUND },
+      ...{ id: 'c', name: 'c', sourceId: footage, map, method, end, tuning: null, sound: OWN_SOUND },
       ...{ reachMethods: [], mends: [], ties: [], locks: [], limits: null, versions: [] },
       ...{ pin: null, fills: false, framing: null, blur: null, steady: null },
     };

@@ -168,7 +168,7 @@ describe('one frame made from the original', () => {
     const [mixed, moved, untrusted] = [
       await still(mix),
       await still(flow),
-      await still({ ...flow, temper: { trust: 0, keenness: 0 } }),
+      await still({ ...flow, tuning: { trust: 0, keenness: 0 } }),
     ];
     expect(moved.equals(mixed)).toBe(false);
     expect(untrusted.equals(moved)).toBe(false);

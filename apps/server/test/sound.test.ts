@@ -106,18 +106,20 @@ describe('sounds on a reel', () => {
       id: 's',
       footageId: footage,
       name: 'one',
-      start: 0,
-      from: 0,
-      to: 3,
-      gain: 0,
-      fadeIn: 0,
-      fadeOut: 0,
+      startSeconds: 0,
+      fromSeconds: 0,
+      toSeconds: 3,
+      gainDb: 0,
+      fadeInSeconds: 0,
+      fadeOutSeconds: 0,
       beats: null,
       ...change,
     };
     const changed: Project = {
       ...document,
-      sources: [{ id: picture, name: 'clip', frames: 72, nativeRate: rate, readAs: rate, moments: [], skips: null }],
+      sources: [
+        { id: picture, name: 'clip', frames: 72, nativeRate: rate, readAs: rate, moments: [], droppedRepeats: null },
+      ],
       reel: {
         ...document.reel,
         width: 320,
@@ -134,7 +136,7 @@ describe('sounds on a reel', () => {
             map: { ...straightMap(40, 0, 40), bends: [HARD, HARD] },
             method: 'step',
             end: 'hold',
-            temper: null,
+            tuning: null,
             reachMethods: [],
             mends: [],
             ties: [],
@@ -156,7 +158,7 @@ describe('sounds on a reel', () => {
             map: { ...straightMap(30, 0, 30), bends: [HARD, HARD] },
             method: 'step',
             end: 'hold',
-            temper: null,
+            tuning: null,
             reachMethods: [],
             mends: [],
             ties: [],
@@ -194,7 +196,7 @@ describe('sounds on a reel', () => {
 
   test('are in the render, to a fraction of a frame, under a picture cut where it is pinned', async () => {
     for (const container of ['mkv', 'mp4'] as const) {
-      const { file, samples } = await laid({ start: 0.25, from: 0.3, to: 2.9 }, container);
+      const { file, samples } = await laid({ startSeconds: 0.25, fromSeconds: 0.3, toSeconds: 2.9 }, container);
       expect(firstLoud(samples, 0.05)).toBeCloseTo(0.45, 2);
       expect(firstLoud(samples, 0.05, 1.2)).toBeCloseTo(1.95, 2);
       expect(samples.length / 48000).toBeCloseTo(60 / 24, 1);
@@ -205,7 +207,7 @@ describe('sounds on a reel', () => {
 
   test('begin before the reel does, are as loud as asked, and fade', async () => {
     const plain = (await laid({}, 'mkv')).samples;
-    const changed = (await laid({ start: -0.1, gain: -12, fadeOut: 2, to: 2.6 }, 'mkv')).samples;
+    const changed = (await laid({ startSeconds: -0.1, gainDb: -12, fadeOutSeconds: 2, toSeconds: 2.6 }, 'mkv')).samples;
     expect(firstLoud(changed, 0.01)).toBeCloseTo(0.4, 2);
     const most = (samples: Float32Array, from: number) =>
       samples.subarray(from * 48000, (from + 0.05) * 48000).reduce((a, b) => Math.max(a, Math.abs(b)), 0);
@@ -267,7 +269,15 @@ describe('the sound of the clips', () => {
 
   const rendered = async (sound: Partial<ClipSound>, change: Partial<Project['reel']> = {}) => {
     const { id, version, document, footage } = await withSound(await filmed());
-    const source = { id: footage, name: 'heard', frames: 96, nativeRate: rate, readAs: rate, moments: [], skips: null };
+    const source = {
+      id: footage,
+      name: 'heard',
+      frames: 96,
+      nativeRate: rate,
+      readAs: rate,
+      moments: [],
+      droppedRepeats: null,
+    };
     // Half as fast for two seconds, then twice as fast.
     const map = {
       vertices: [
@@ -320,8 +330,8 @@ describe('the sound of the clips', () => {
   });
 
   test('is held under a true peak only when asked', async () => {
-    expect(most(leftChannel((await rendered({ gain: 8 })).file))).toBeGreaterThan(0.85);
-    const { render, file } = await rendered({ gain: 8 }, { ceiling: -6 });
+    expect(most(leftChannel((await rendered({ gainDb: 8 })).file))).toBeGreaterThan(0.85);
+    const { render, file } = await rendered({ gainDb: 8 }, { ceiling: -6 });
     expect(render.loudness.peak).toBeLessThanOrEqual(-5.7);
     expect(most(leftChannel(file))).toBeGreaterThan(0.45);
   });

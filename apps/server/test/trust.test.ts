@@ -367,7 +367,7 @@ describe('what goes wrong with the machine', () => {
         nativeRate: native,
         readAs: native,
         moments: [],
-        skips: null,
+        droppedRepeats: null,
       };
       const item = { ...plainClip('c', source, { num: 24, den: 1 }), map: straightMap(1200, 0, 29) };
       const filled: Project = {

@@ -84,7 +84,7 @@ async function ask(server: RunningServer) {
     nativeRate: rate(120),
     readAs: rate(120),
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   };
   const item = { ...plainClip('c', source, rate(24)), map: straightMap(700, 0, 239), method: 'flow' as const };
   const changed = {

@@ -3,7 +3,7 @@ import { emptyProject, type Project } from '@idle-bend/core/model';
 import { rate } from '@idle-bend/core/time';
 
 const source = (id: string, frames: number) => ({
-  ...{ id, name: id, frames, moments: [], skips: null },
+  ...{ id, name: id, frames, moments: [], droppedRepeats: null },
   ...{ nativeRate: rate(120), readAs: rate(120) },
 });
 

@@ -19,7 +19,7 @@ export interface ClipPlan {
 export interface SamplingChoice {
   readonly sourceFrames: number;
   /** Repeats of the source that are left out. */
-  readonly skips?: DroppedRepeats | null;
+  readonly droppedRepeats?: DroppedRepeats | null;
   readonly making: InterpolationSettings;
   /** Without one, a frame that asks for source that is not there is an error. */
   readonly end: EndChoice | undefined;
@@ -30,13 +30,13 @@ export interface SamplingChoice {
 function plan(
   frameCount: number,
   position: (k: number) => number,
-  { sourceFrames, skips = null, making, end, blur }: SamplingChoice,
+  { sourceFrames, droppedRepeats = null, making, end, blur }: SamplingChoice,
 ): ClipPlan {
-  const source = { frames: sourceFrames, skips };
+  const source = { frames: sourceFrames, droppedRepeats };
   const exposing = {
     position,
     speed: (t: number) => (position(t + SPEED_STEP) - position(t - SPEED_STEP)) / (2 * SPEED_STEP) / (blur?.slope ?? 1),
-    moment: (s: number) => flowSampleAt(source, making.temper, end, s),
+    moment: (s: number) => flowSampleAt(source, making.tuning, end, s),
     from: 0,
     to: frameCount,
   };

@@ -62,7 +62,7 @@ function composerOf(scene: Scene) {
 
 /** Frame k of that footage at `speed` times its own. */
 const sampleOf = (blur: Blur, speed: number, k: number): Sample => {
-  const source = { frames: FRAMES, skips: null };
+  const source = { frames: FRAMES, droppedRepeats: null };
   const position = (t: number) => speed * t;
   const moment = (s: number) => flowSampleAt(source, DEFAULT_TUNING, 'hold', s);
   return exposed(

@@ -140,7 +140,7 @@ export class FrameComposer {
       : this.need().flow.moment(a, b, pair, flow.fraction, {
           around,
           keys: this.keys(flow.a, flow.b),
-          temper: flow.temper,
+          tuning: flow.tuning,
         });
   }
 
@@ -212,7 +212,7 @@ export class FrameComposer {
     evidence: ErrorTerms | undefined,
   ): Promise<Frame> {
     const { a, b, pair, around } = await this.found(sample, level);
-    const options = { around, keys: this.keys(sample.a, sample.b), temper: sample.temper, evidence };
+    const options = { around, keys: this.keys(sample.a, sample.b), tuning: sample.tuning, evidence };
     if (!isCut(pair))
       return {
         format: a.format,

@@ -104,17 +104,16 @@ export class DemoProject {
       bar: number;
     };
     const times = Array.from({ length: march.beats }, (_, i) => march.first + (i * 60) / march.tempo);
-    const to = footage.facts.durationSeconds!;
     const music = {
       id: 'march',
       footageId: footage.id,
       name: 'parade march',
-      start: 0,
-      from: 0,
-      to,
-      gain: -3,
-      fadeIn: 0,
-      fadeOut: 2,
+      startSeconds: 0,
+      fromSeconds: 0,
+      toSeconds: footage.facts.durationSeconds!,
+      gainDb: -3,
+      fadeInSeconds: 0,
+      fadeOutSeconds: 2,
     };
     let laid = addSound(project, { ...music, beats: { times, bar: { beats: march.bar, first: 0 } } });
     const onBar = nearestBeatTo(laid, placeOf(laid, 'clip-whip-in')?.start, march.bar);

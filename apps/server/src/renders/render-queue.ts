@@ -315,10 +315,10 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
   }
 
   /** Of a finished render its file stays, and what it was joined from goes. */
-  private async keepOnlyFile({ id, settings }: RenderRow): Promise<void> {
-    const file = renderName(settingsOf(settings).format);
-    for (const name of await readdir(this.folder(id)))
-      if (name !== file) await rm(join(this.folder(id), name), { recursive: true, force: true });
+  private async keepOnlyFile(row: RenderRow): Promise<void> {
+    const file = renderName(settingsOf(row).format);
+    for (const name of await readdir(this.folder(row.id)))
+      if (name !== file) await rm(join(this.folder(row.id), name), { recursive: true, force: true });
   }
 
   /** What was stopped on purpose did not fail. */

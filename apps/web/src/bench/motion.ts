@@ -49,11 +49,11 @@ const NONE: readonly RoughSpot[] = [];
 /** The rough spots of a clip, as far as its source's motion is known. */
 export function useRoughSpots({ project, clip }: BenchClip): readonly RoughSpot[] {
   const { motion } = useMotion(clip.sourceId);
-  const { method, temper } = project.reel;
+  const { method, tuning } = project.reel;
   return useMemo(
     () => (motion ? roughSpots(project, clip, motion) : NONE),
     // eslint-disable-next-line react-hooks/exhaustive-deps -- of the project only what the clip is made by matters
-    [motion, clip, method, temper, project.sources],
+    [motion, clip, method, tuning, project.sources],
   );
 }
 

@@ -15,7 +15,8 @@ const CHOICES: readonly { value: 'none' | DroppedRepeats['mode']; text: string }
 
 /** What looking at the pictures found: where frames repeat, where scenes change, where frames are missing; and whether repeats are left out. */
 export function HealthStrip({ footage, picture }: { footage: Footage; picture: PictureFacts }) {
-  const skips = useProject((s) => s.document?.sources.find((source) => source.id === footage.id)?.skips) ?? null;
+  const droppedRepeats =
+    useProject((s) => s.document?.sources.find((source) => source.id === footage.id)?.droppedRepeats) ?? null;
   const { health } = footage;
   if (!health) return null;
   const { repeats, cuts, drops } = health;
@@ -40,7 +41,7 @@ export function HealthStrip({ footage, picture }: { footage: Footage; picture: P
           <Select
             label={`Repeats of ${footage.name}`}
             place="hidden"
-            value={skips?.mode ?? 'none'}
+            value={droppedRepeats?.mode ?? 'none'}
             className="h-7 w-auto text-xs"
             options={CHOICES}
             choose={choose}

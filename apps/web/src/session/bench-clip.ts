@@ -14,8 +14,8 @@ export interface BenchClip {
 
 /** All that decides how a clip looks on the bench: while these stay, nothing of it has to be drawn again. */
 export function valuesOf({ project, clip, source, start, frames, slope }: BenchClip): readonly unknown[] {
-  const { rate, method, temper } = project.reel;
-  return [clip, source, isGroup(source) && project.sources, start, frames, slope, rate, method, temper];
+  const { rate, method, tuning } = project.reel;
+  return [clip, source, isGroup(source) && project.sources, start, frames, slope, rate, method, tuning];
 }
 
 /** All that decides where there is something to land on. */

@@ -43,7 +43,9 @@ function placesOf(project: Project, on: AccentPlaces): { readonly at: number; re
   const sound = project.reel.sounds.find(({ id }) => id === on.soundId);
   if (!sound) return [];
   return hitsOf(on, sound.beats).flatMap((second) =>
-    second >= sound.from && second < sound.to && !on.without.some((left) => Math.abs(left - second) < 1e-3)
+    second >= sound.fromSeconds &&
+    second < sound.toSeconds &&
+    !on.without.some((left) => Math.abs(left - second) < 1e-3)
       ? [{ at: frameOfSecond(project, sound, second), second }]
       : [],
   );

@@ -14,7 +14,15 @@ import { flickerSpots } from './flicker.js';
 import { accentTimes } from './accent-times.js';
 import { accentsName, newAccents } from './new-accents.js';
 
-const source = { id: 's', name: 'bell', frames: 600, nativeRate: rate(24), readAs: rate(24), moments: [], skips: null };
+const source = {
+  id: 's',
+  name: 'bell',
+  frames: 600,
+  nativeRate: rate(24),
+  readAs: rate(24),
+  moments: [],
+  droppedRepeats: null,
+};
 
 /** 120 beats a minute in fours, from half a second on: 12 frames apart. */
 const times = Array.from({ length: 40 }, (_, i) => 0.5 + i / 2);
@@ -23,12 +31,12 @@ const music = {
   id: 'm',
   footageId: 'march',
   name: 'march',
-  start: 0,
-  from: 0,
-  to: 20,
-  gain: 0,
-  fadeIn: 0,
-  fadeOut: 0,
+  startSeconds: 0,
+  fromSeconds: 0,
+  toSeconds: 20,
+  gainDb: 0,
+  fadeInSeconds: 0,
+  fadeOutSeconds: 0,
   beats: { times, bar: { beats: 4, first: 0 } },
 };
 
@@ -73,7 +81,7 @@ describe('where accents fall', () => {
   });
 
   test('they go with the music, with their cues and with the cuts', () => {
-    const moved = updateSound(parade([set('punch', on())]), 'm', { start: 0.25 });
+    const moved = updateSound(parade([set('punch', on())]), 'm', { startSeconds: 0.25 });
     expect(frames(moved)[0]).toBe(18);
     const cued = putAccents(
       addCue(parade([]), { id: 'q', frame: 50.4, name: 'hit' }),

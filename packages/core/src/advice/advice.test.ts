@@ -11,7 +11,15 @@ import { adviseClip } from './advice.js';
 
 function withMap(map: TimeMap, sourceRate = 120, method: Clip['method'] = 'step'): { project: Project; clip: Clip } {
   const r = rate(sourceRate);
-  const source = { id: 'bell', name: 'marble-bell', frames: 420, nativeRate: r, readAs: r, moments: [], skips: null };
+  const source = {
+    id: 'bell',
+    name: 'marble-bell',
+    frames: 420,
+    nativeRate: r,
+    readAs: r,
+    moments: [],
+    droppedRepeats: null,
+  };
   const project = updateClip(appendClip(addSource(emptyProject(rate(24)), source), 'c', 'bell'), 'c', (c) => ({
     ...c,
     map,

@@ -19,7 +19,15 @@ import { rate } from '../time/rate.js';
 import { exposed } from './exposed.js';
 import { exposureAt } from './exposure.js';
 
-const source = { id: 's', name: 'whip', frames: 600, nativeRate: rate(24), readAs: rate(24), moments: [], skips: null };
+const source = {
+  id: 's',
+  name: 'whip',
+  frames: 600,
+  nativeRate: rate(24),
+  readAs: rate(24),
+  moments: [],
+  droppedRepeats: null,
+};
 
 /** Two clips of 24 fps on a reel of 24, at a speed. */
 function parade(speed: number): Project {

@@ -50,7 +50,7 @@ const source: Source = {
   nativeRate: rate(120),
   readAs: rate(120),
   moments: [],
-  skips: null,
+  droppedRepeats: null,
 };
 
 const parade = edits.appendClip(edits.addSource(emptyProject(rate(24)), source), 'c0', 'bell');
@@ -151,12 +151,12 @@ const PROJECT_EDITS: Readonly<Record<string, (project: Project, clip: Clip, move
       id,
       footageId: 'tune',
       name: id,
-      start: x * 4 - 2,
-      from: y,
-      to: y + 8,
-      gain: 0,
-      fadeIn: x,
-      fadeOut: y,
+      startSeconds: x * 4 - 2,
+      fromSeconds: y,
+      toSeconds: y + 8,
+      gainDb: 0,
+      fadeInSeconds: x,
+      fadeOutSeconds: y,
       beats: { times: [1, 1.5, 2, 2.5, 3, 3.5], bar: { beats: 4, first: 1 } },
     }),
   onBeat: (project, clip, { pick }, id) => {
@@ -167,7 +167,7 @@ const PROJECT_EDITS: Readonly<Record<string, (project: Project, clip: Clip, move
   },
   moveSound: (project, _, { x, pick }) =>
     sounds.updateSound(project, project.reel.sounds[pick % (project.reel.sounds.length || 1)]?.id ?? '', {
-      start: x * 6 - 3,
+      startSeconds: x * 6 - 3,
     }),
   halfLater: (project, _, { pick }) => {
     const sound = project.reel.sounds[pick % (project.reel.sounds.length || 1)];
@@ -269,12 +269,12 @@ test('the schema refuses what the reader refuses: a field too many anywhere, one
       id: 's',
       footageId: 'march',
       name: 'march',
-      start: 0,
-      from: 0,
-      to: 9,
-      gain: 0,
-      fadeIn: 0,
-      fadeOut: 0,
+      startSeconds: 0,
+      fromSeconds: 0,
+      toSeconds: 9,
+      gainDb: 0,
+      fadeInSeconds: 0,
+      fadeOutSeconds: 0,
       beats: { times: [1, 2], bar: { beats: 4, first: 0 } },
     }),
     'c0',

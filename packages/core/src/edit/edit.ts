@@ -145,7 +145,7 @@ export function backToPlain(project: Project, clipId: string): Project {
       ...clip,
       map: plainMap(source, project.reel.rate, first, last),
       method: null,
-      temper: null,
+      tuning: null,
       reachMethods: [],
       mends: [],
       locks: [],
@@ -226,7 +226,7 @@ export function mergeClips(project: Project, clipId: string): Project {
     ...clip.sound.reaches,
     ...next.sound.reaches.map((m) => ({ ...m, reach: m.reach + moved })),
   ]);
-  const sound = { ...clip.sound, fadeOut: next.sound.fadeOut, reaches };
+  const sound = { ...clip.sound, fadeOut: next.sound.fadeOutSeconds, reaches };
   const mends = [...clip.mends, ...next.mends.filter(({ id }) => !clip.mends.some((m) => m.id === id))];
   return withItems(project, items.toSpliced(index, 2, { ...clip, map, ties, locks, reachMethods, sound, mends }));
 }
@@ -382,9 +382,9 @@ export function removeCue(project: Project, cueId: string): Project {
  * Leaves repeats of a source out, or (null) no longer. Closing up keeps every speed: its clips' curves then count the frames
  * that are left, so what lasted n frames lasts as long as those do. Keeping time changes no curve.
  */
-export function setDroppedRepeats(project: Project, sourceId: string, skips: DroppedRepeats | null): Project {
+export function setDroppedRepeats(project: Project, sourceId: string, droppedRepeats: DroppedRepeats | null): Project {
   const before = findSource(project, sourceId);
-  const after = { ...before, skips };
+  const after = { ...before, droppedRepeats };
   const changed = updateSource(project, sourceId, () => after);
   const move = (map: TimeMap) => closedMap(map, (s) => placeOfFrame(after, frameOfPosition(before, s)));
   return mapClips(changed, (clip) =>

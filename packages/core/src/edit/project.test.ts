@@ -45,7 +45,7 @@ const source: Source = {
   nativeRate: rate(120),
   readAs: rate(120),
   moments: [],
-  skips: null,
+  droppedRepeats: null,
 };
 
 const parade = (): Project => appendClip(addSource(emptyProject(rate(24)), source), 'c1', 'bell');
@@ -167,12 +167,12 @@ describe('how in-betweens are made', () => {
     const project = bent();
     const onReel: Project = {
       ...project,
-      reel: { ...project.reel, method: 'flow', temper: { trust: 0.5, keenness: 0 } },
+      reel: { ...project.reel, method: 'flow', tuning: { trust: 0.5, keenness: 0 } },
     };
-    expect(interpolationOf(onReel, clipOf(onReel))).toMatchObject({ method: 'flow', temper: { trust: 0.5 } });
-    const own = updateClip(onReel, 'c1', (clip) => ({ ...clip, method: 'mix', temper: DEFAULT_TUNING }));
-    expect(interpolationOf(own, clipOf(own))).toMatchObject({ method: 'mix', temper: DEFAULT_TUNING });
-    expect(clipOf(backToPlain(own, 'c1'))).toMatchObject({ method: null, temper: null, mends: [], reachMethods: [] });
+    expect(interpolationOf(onReel, clipOf(onReel))).toMatchObject({ method: 'flow', tuning: { trust: 0.5 } });
+    const own = updateClip(onReel, 'c1', (clip) => ({ ...clip, method: 'mix', tuning: DEFAULT_TUNING }));
+    expect(interpolationOf(own, clipOf(own))).toMatchObject({ method: 'mix', tuning: DEFAULT_TUNING });
+    expect(clipOf(backToPlain(own, 'c1'))).toMatchObject({ method: null, tuning: null, mends: [], reachMethods: [] });
   });
 
   test('a reach keeps its own way when vertices come and go before it, and through a split and a join', () => {
@@ -233,8 +233,8 @@ describe('the door', () => {
     ['a way of making nobody knows', (d) => (d.reel.method = 'melt'), /reel\.method: must be one of/],
     [
       'trust beyond all bounds',
-      (d) => (d.reel.items[0].temper = { trust: 2, keenness: 0 }),
-      /items\[0\]\.temper\.trust/,
+      (d) => (d.reel.items[0].tuning = { trust: 2, keenness: 0 }),
+      /items\[0\]\.tuning\.trust/,
     ],
     [
       'a mend beyond the source',
@@ -300,8 +300,8 @@ describe('the door', () => {
   test('version 3, from before a reel had a way of making frames, is read; its clips keep theirs', () => {
     const old = JSON.parse(JSON.stringify(updateClip(parade(), 'c1', (clip) => ({ ...clip, method: 'mix' }))));
     old.version = 3;
-    for (const field of ['method', 'temper']) delete old.reel[field];
-    for (const field of ['temper', 'reachMethods', 'mends']) delete old.reel.items[0][field];
+    for (const field of ['method', 'tuning']) delete old.reel[field];
+    for (const field of ['tuning', 'reachMethods', 'mends']) delete old.reel.items[0][field];
     expect(parseProject(old)).toEqual(unheard(updateClip(parade(), 'c1', (clip) => ({ ...clip, method: 'mix' }))));
   });
 
@@ -374,9 +374,14 @@ describe('what edits keep', () => {
   });
 
   test('fades may take all of a sound between them, and no more', () => {
-    const sound = { ...{ id: 's', footageId: 'f', name: 's', start: 0, from: 1, to: 5, gain: 0 }, beats: null };
-    const laid = addSound(parade(), { ...sound, fadeIn: 3, fadeOut: 1 });
+    const sound = {
+      ...{ id: 's', footageId: 'f', name: 's', startSeconds: 0, fromSeconds: 1, toSeconds: 5, gainDb: 0 },
+      beats: null,
+    };
+    const laid = addSound(parade(), { ...sound, fadeInSeconds: 3, fadeOutSeconds: 1 });
     expect(saved(laid)).toEqual(laid);
-    expect(() => addSound(parade(), { ...sound, fadeIn: 3, fadeOut: 1.1 })).toThrow(/longer than the sound/);
+    expect(() => addSound(parade(), { ...sound, fadeInSeconds: 3, fadeOutSeconds: 1.1 })).toThrow(
+      /longer than the sound/,
+    );
   });
 });

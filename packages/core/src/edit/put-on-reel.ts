@@ -28,7 +28,7 @@ const withoutEnding = (name: string) => name.replace(/\.\w+$/, '');
 
 /** Footage as a source, under its file's name without the ending, read at its own rate. */
 export const sourceFor = ({ id, name }: NewFootage, { rate, frames }: Pick<NewPicture, 'rate' | 'frames'>): Source => ({
-  ...{ id, name: withoutEnding(name), frames, nativeRate: rate, readAs: rate, moments: [], skips: null },
+  ...{ id, name: withoutEnding(name), frames, nativeRate: rate, readAs: rate, moments: [], droppedRepeats: null },
 });
 
 /** The project with this footage among its sources. */
@@ -74,6 +74,13 @@ const even = (n: number) => Math.max(2, Math.round(n / 2) * 2);
 /** Lays the sound of footage under the reel, from its beginning on. Its beats come when it has been listened to. */
 export const layUnderReel = (project: Project, { id, name }: NewFootage, seconds: number, soundId: string): Project =>
   addSound(project, {
-    ...{ id: soundId, footageId: id, name: withoutEnding(name), start: 0, from: 0, to: Math.max(0.1, seconds) },
-    ...{ gain: 0, fadeIn: 0, fadeOut: 0, beats: null },
+    ...{
+      id: soundId,
+      footageId: id,
+      name: withoutEnding(name),
+      startSeconds: 0,
+      fromSeconds: 0,
+      toSeconds: Math.max(0.1, seconds),
+    },
+    ...{ gainDb: 0, fadeInSeconds: 0, fadeOutSeconds: 0, beats: null },
   });

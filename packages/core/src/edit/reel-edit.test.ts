@@ -22,7 +22,7 @@ const parade = (): Project => {
     nativeRate: rate(24),
     readAs: rate(24),
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   };
   let project = addSource(emptyProject(rate(24)), source);
   for (const id of ['a', 'b', 'c']) project = appendClip(project, id, 'bell', 40, 99);
@@ -33,12 +33,12 @@ const music: Sound = {
   id: 's',
   footageId: 'f',
   name: 'tune',
-  start: 1,
-  from: 0.5,
-  to: 20,
-  gain: -6,
-  fadeIn: 2,
-  fadeOut: 4,
+  startSeconds: 1,
+  fromSeconds: 0.5,
+  toSeconds: 20,
+  gainDb: -6,
+  fadeInSeconds: 2,
+  fadeOutSeconds: 4,
   beats: { times: Array.from({ length: 30 }, (_, i) => 0.5 + 0.5 * i), bar: { beats: 4, first: 0 } },
 };
 
@@ -58,7 +58,7 @@ describe('clips on the reel', () => {
       nativeRate: rate(60),
       readAs: rate(60),
       moments: [],
-      skips: null,
+      droppedRepeats: null,
     };
     const whip = appendClip(addSource(emptyProject(rate(24)), source), 'w', 'whip');
     const last = placeOf(whip, 'w')!.frames - 1;
@@ -133,7 +133,7 @@ describe('clips on the reel', () => {
       nativeRate: rate(60),
       readAs: rate(60),
       moments: [],
-      skips: null,
+      droppedRepeats: null,
     };
     const swapped = reel.replaceClip(addSource(parade(), other), 'b', 'row');
     expect(starts(swapped)).toEqual(starts(parade()));
@@ -186,15 +186,15 @@ describe('sounds', () => {
     expect([0.4, 0.5, 1.5, 18, 20].map((s) => loudnessAt(music, s) / 10 ** (-6 / 20))).toEqual(
       [0, 0, 0.5, 0.5, 0].map((v) => expect.closeTo(v, 9)),
     );
-    expect(() => sounds.updateSound(laid, 's', { fadeIn: 18 })).toThrow(/not be longer/);
-    expect(() => sounds.updateSound(laid, 's', { gain: 100 })).toThrow(/-60 to 24/);
+    expect(() => sounds.updateSound(laid, 's', { fadeInSeconds: 18 })).toThrow(/not be longer/);
+    expect(() => sounds.updateSound(laid, 's', { gainDb: 100 })).toThrow(/-60 to 24/);
   });
 
   test('take their cues along: dragged, at another rate of the reel, and when beats are put right', () => {
     const { project, cueId } = sounds.cueOnSound(laid, 's', 2.5, 'q');
     const frame = (p: Project) => p.reel.cues.find((c) => c.id === cueId)!.frame;
     expect(project.reel.cues[0]).toMatchObject({ name: 'bar 2, beat 1', frame: 72 });
-    expect(frame(sounds.updateSound(project, 's', { start: 2 }))).toBe(96);
+    expect(frame(sounds.updateSound(project, 's', { startSeconds: 2 }))).toBe(96);
     expect(frame(reel.setReelRate(project, rate(30)))).toBe(90);
     expect(frame(sounds.setBeats(project, 's', shifted(music.beats!, 0.5)))).toBe(78);
     expect(sounds.cueOnSound(project, 's', 2.5, 'z')).toEqual({ project, cueId: 'q' });
@@ -205,7 +205,7 @@ describe('sounds', () => {
   test('their beats are on the reel where they are heard; a moment lands on one', () => {
     const beats = reelBeats(laid);
     expect(beats.slice(0, 3).map(({ frame }) => frame)).toEqual([24, 36, 48]);
-    expect(beats.every(({ second }) => second >= music.from && second < music.to)).toBe(true);
+    expect(beats.every(({ second }) => second >= music.fromSeconds && second < music.toSeconds)).toBe(true);
     const { project, cueId } = sounds.cueOnSound(laid, 's', 1.5, 'q');
     const marked = addMoment(project, 'bell', { id: 'm', frame: 80, name: 'hit' });
     // The beat, at frame 48, comes before clip b begins at 60.

@@ -257,18 +257,22 @@ export function setReelSize(project: Project, width: number, height: number): Pr
 export function setReelRate(project: Project, rate: Rate): Project {
   const factor = framesPerSecond(rate) / framesPerSecond(project.reel.rate);
   if (factor === 1) return project;
-  const groups = new Set(project.sources.filter(({ bound }) => bound).map(({ id }) => id));
+  const groups = new Set(project.sources.filter(({ content }) => content).map(({ id }) => id));
   const items = (each: readonly ReelItem[]) => each.map((item) => scaledItem(item, factor, groups));
   const cues = (each: Project['reel']['cues']) => each.map((cue) => ({ ...cue, frame: cue.frame * factor }));
   const joins = (each: Project['reel']['joins']) => each.map((join) => scaledJoin(join, factor));
   const { reel } = project;
   const range = reel.range && scaledStretch(reel.range, factor);
   const sources = project.sources.map((source): Source => {
-    if (!source.bound) return source;
-    const bound = { items: items(source.bound.items), cues: cues(source.bound.cues), joins: joins(source.bound.joins) };
+    if (!source.content) return source;
+    const content = {
+      items: items(source.content.items),
+      cues: cues(source.content.cues),
+      joins: joins(source.content.joins),
+    };
     return {
       ...source,
-      bound,
+      content,
       frames: Math.max(1, Math.round(source.frames * factor)),
       nativeRate: rate,
       readAs: rate,
@@ -282,15 +286,15 @@ export function setReelRate(project: Project, rate: Rate): Project {
 }
 
 function scaledJoin(join: RampJoin, factor: number): RampJoin {
-  const { into, outOf, hold, replaced } = join;
+  const { into, outOf, hold, undo: replaced } = join;
   const side = (r: RampUndo): RampUndo => ({
-    was: scaledMap(r.was, factor),
-    made: scaledMap(r.made, factor),
-    from: r.from * factor,
+    original: scaledMap(r.original, factor),
+    ramped: scaledMap(r.ramped, factor),
+    startFrames: r.startFrames * factor,
     slowed: r.slowed,
   });
   const scaled = { before: side(replaced.before), after: side(replaced.after) };
-  return { ...join, into: into * factor, outOf: outOf * factor, hold: hold * factor, replaced: scaled };
+  return { ...join, into: into * factor, outOf: outOf * factor, hold: hold * factor, undo: scaled };
 }
 
 const scaledStretch = ({ from, to }: Stretch, factor: number): Stretch => {

@@ -19,7 +19,7 @@ const bell: Source = {
   nativeRate: rate(120),
   readAs: rate(120),
   moments: [],
-  skips: null,
+  droppedRepeats: null,
 };
 
 const boat: Source = { ...bell, id: 'boat', name: 'paper boat', frames: 2400, nativeRate: rate(24), readAs: rate(24) };

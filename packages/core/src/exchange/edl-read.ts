@@ -69,7 +69,7 @@ export function parseEdl(text: string, rate: Rate, footage: readonly OfferedFoot
       nativeRate: media.nativeRate,
       readAs: media.nativeRate,
       moments: [],
-      skips: null,
+      droppedRepeats: null,
     };
     sources.set(media.id, source);
     const start = startFrame(media.startTimecode, media, rate);

@@ -31,7 +31,7 @@ const bell: Source = {
   nativeRate: rate(120),
   readAs: rate(120),
   moments: [],
-  skips: null,
+  droppedRepeats: null,
 };
 
 const boat: Source = { ...bell, id: 'boat', name: 'paper, boat', frames: 240, nativeRate: rate(24), readAs: rate(24) };
@@ -119,7 +119,7 @@ describe('the frame map', () => {
 
 /** A reel with what makes hand-overs hard: bends, a group bent as one, closed-up repeats, an end that loops, a stutter, another rate. */
 function hard(first: TimeMap, second: TimeMap): Project {
-  let project = [bell, { ...boat, skips: { mode: 'close' as const, repeats: [3, 4, 9, 30, 31, 32] } }].reduce(
+  let project = [bell, { ...boat, droppedRepeats: { mode: 'close' as const, repeats: [3, 4, 9, 30, 31, 32] } }].reduce(
     addSource,
     emptyProject(rate(24000, 1001)),
   );
@@ -415,12 +415,12 @@ describe('another tool’s OpenTimelineIO', () => {
       id: 'm',
       footageId: 'march',
       name: 'parade march',
-      start: 1,
-      from: 2,
-      to: 10,
-      gain: 0,
-      fadeIn: 0,
-      fadeOut: 0,
+      startSeconds: 1,
+      fromSeconds: 2,
+      toSeconds: 10,
+      gainDb: 0,
+      fadeInSeconds: 0,
+      fadeOutSeconds: 0,
       beats: null,
     });
     const tracks = (formatOtio(project, 'x', (id) => `${id}.ogg`) as any).tracks.children;
@@ -558,7 +558,17 @@ describe('what a hand-over leaves nobody to guess', () => {
       ? []
       : [...(Array.isArray(value) ? [] : [value]), ...Object.values(value).flatMap(all)];
   const march = {
-    ...{ id: 's', footageId: 'march', name: 'march', start: 0, from: 0, to: 5, gain: 0, fadeIn: 0, fadeOut: 0 },
+    ...{
+      id: 's',
+      footageId: 'march',
+      name: 'march',
+      startSeconds: 0,
+      fromSeconds: 0,
+      toSeconds: 5,
+      gainDb: 0,
+      fadeInSeconds: 0,
+      fadeOutSeconds: 0,
+    },
     beats: null,
   };
 

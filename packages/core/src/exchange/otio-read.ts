@@ -247,7 +247,7 @@ class TrackReader {
       nativeRate,
       readAs: nativeRate,
       moments: [],
-      skips: null,
+      droppedRepeats: null,
     };
     this.sources.set(found.id, source);
     return source;

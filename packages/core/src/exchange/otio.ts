@@ -94,7 +94,7 @@ const mediaOf = (name: string, available: object | null, url: string) => ({
 
 /** A sound under the picture: silence before it, and the part of its file that is heard on the reel. */
 function soundChildren(
-  { name, footageId, start, from, to }: Sound,
+  { name, footageId, startSeconds: start, fromSeconds: from, toSeconds: to }: Sound,
   fps: number,
   urlOf: (id: string) => string,
 ): object[] {

@@ -23,7 +23,7 @@ const bell: Source = {
   nativeRate: rate(120),
   readAs: rate(120),
   moments: [],
-  skips: null,
+  droppedRepeats: null,
 };
 
 const project = addCue(appendClip(addSource(emptyProject(rate(24)), bell), 'a', 'bell', 120, 239), {
@@ -64,7 +64,7 @@ const READERS: readonly (readonly [string, string, (text: string) => unknown])[]
   ['landings', '[{"moment":184,"cue":64},{"moment":190,"cue":70.5}]', (text) => parseLandings(text)],
   [
     'sample',
-    '{"kind":"flow","a":143,"b":144,"fraction":0.4,"before":142,"after":145,"temper":{"trust":1,"keenness":0}}',
+    '{"kind":"flow","a":143,"b":144,"fraction":0.4,"before":142,"after":145,"tuning":{"trust":1,"keenness":0}}',
     json(parseSample),
   ],
   [

@@ -9,7 +9,7 @@ import { shownFrames } from './shown-frames.js';
 import { readTimeline, TIMELINE_FORMAT_NAMES, TIMELINE_FORMATS, writeTimeline } from './timeline-formats.js';
 
 const source = (id: string, frames: number, fps: number) => ({
-  ...{ id, name: id, frames, nativeRate: rate(fps), readAs: rate(fps), moments: [], skips: null },
+  ...{ id, name: id, frames, nativeRate: rate(fps), readAs: rate(fps), moments: [], droppedRepeats: null },
 });
 const [bell, boat] = [source('bell', 600, 120), source('boat', 240, 24)];
 const urlOf = (id: string) => id;

@@ -35,12 +35,12 @@ export function groupItems(
   if (chosen.length < 2 || !chosen.some(({ item }) => item.kind === 'clip'))
     throw new InvalidInput('group', 'pick two clips or more that are neighbours');
   if (chosen.some((place, i) => place !== placed[first + i]))
-    throw new InvalidInput('group', 'only neighbours can be bound; something that is not picked lies between these');
+    throw new InvalidInput('group', 'only neighbours can be grouped; something that is not picked lies between these');
   const items = chosen.map((place) => loosened(project, place));
   const { rate } = project.reel;
   const within = new Set(items.map(({ id }) => id));
   const isInside = ({ before, after }: RampJoin) => within.has(before) && within.has(after);
-  const bound = { items, cues: [], joins: project.reel.joins.filter(isInside) };
+  const content = { items, cues: [], joins: project.reel.joins.filter(isInside) };
   const empty: Source = {
     id: sourceId,
     name,
@@ -48,8 +48,8 @@ export function groupItems(
     nativeRate: rate,
     readAs: rate,
     moments: [],
-    skips: null,
-    bound,
+    droppedRepeats: null,
+    content,
   };
   const held = { ...project, sources: [...project.sources, empty] };
   const inside = insideGroup(held, sourceId);
@@ -107,7 +107,7 @@ export function ungroup(project: Project, clipId: string): Project {
   const shown = shownItems(insideGroup(project, source.id), clip);
   const items = shown.map((item, i) => freed(item, clip, i === 0, taken));
   const renamed = new Map(shown.map((item, i) => [item.id, items[i]!.id]));
-  const joins = source.bound.joins.flatMap((join): RampJoin[] => {
+  const joins = source.content.joins.flatMap((join): RampJoin[] => {
     const [before, after] = [renamed.get(join.before), renamed.get(join.after)];
     return before && after ? [{ ...join, before, after }] : [];
   });
@@ -152,7 +152,7 @@ function freed(item: ReelItem, group: Clip, first: boolean, taken: Set<string>):
     .filter(({ momentId }) => momentId.startsWith(before) && momentId !== cut)
     .map(({ momentId, cueId }) => ({ momentId: momentId.slice(before.length), cueId }));
   const pin = first ? group.pin : (group.ties.find(({ momentId }) => momentId === cut)?.cueId ?? null);
-  return { ...item, id, ties, pin, method: item.method ?? group.method, temper: item.temper ?? group.temper };
+  return { ...item, id, ties, pin, method: item.method ?? group.method, tuning: item.tuning ?? group.tuning };
 }
 
 /** Takes a group that no clip is of any more out of the project. */

@@ -35,7 +35,7 @@ const bell: Source = {
   nativeRate: rate(24),
   readAs: rate(24),
   moments: [],
-  skips: null,
+  droppedRepeats: null,
 };
 
 const boat: Source = { ...bell, id: 'boat', name: 'paper-boat', frames: 480, nativeRate: rate(48), readAs: rate(48) };
@@ -204,12 +204,12 @@ describe('inside a group', () => {
       id: 's',
       footageId: 'f',
       name: 'tune',
-      start: 0,
-      from: 0,
-      to: 9,
-      gain: 0,
-      fadeIn: 0,
-      fadeOut: 0,
+      startSeconds: 0,
+      fromSeconds: 0,
+      toSeconds: 9,
+      gainDb: 0,
+      fadeInSeconds: 0,
+      fadeOutSeconds: 0,
       beats: null,
     };
     expect(() => withInside(bound, 'together', { ...view, reel: { ...view.reel, sounds: [heard] } })).toThrow(
@@ -234,7 +234,7 @@ describe('inside a group', () => {
     expect(() => withInside(outer, 'together', replaceClip(inside, 'a', 'all'))).toThrow(/itself/);
     const looped = {
       ...outer,
-      sources: outer.sources.map((s) => (s.id === 'together' ? { ...s, bound: insideGroup(outer, 'all').reel } : s)),
+      sources: outer.sources.map((s) => (s.id === 'together' ? { ...s, content: insideGroup(outer, 'all').reel } : s)),
     };
     expect(() => checkDepth(looped)).toThrow(/would hold itself/);
     // An edit deep inside reaches the reel.

@@ -23,7 +23,7 @@ export function insideGroup(project: Project, sourceId: string): Project {
   opened.set(project, views);
   let view = views.get(sourceId);
   if (!view) {
-    const { items, cues, joins } = groupOf(project, sourceId).bound;
+    const { items, cues, joins } = groupOf(project, sourceId).content;
     view = { ...project, reel: { ...project.reel, items, cues, joins, accents: [], sounds: [], range: null } };
     views.set(sourceId, view);
   }
@@ -38,7 +38,7 @@ export function withInside(project: Project, sourceId: string, view: Project): P
   if (sounds.length > 0) throw new InvalidInput('sound', 'lies under the whole reel; close the group first');
   if (accents.length > 0) throw new InvalidInput('accents', 'lie on the whole reel; close the group first');
   const sources = view.sources.map((source) =>
-    source.id === sourceId ? { ...source, bound: { items, cues, joins } } : source,
+    source.id === sourceId ? { ...source, content: { items, cues, joins } } : source,
   );
   const {
     items: outside,

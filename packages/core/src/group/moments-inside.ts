@@ -21,7 +21,7 @@ export const idOfCut = (clipId: string): string => idOutside(clipId, CUT);
 export const isCutInside = ({ id }: Moment): boolean => id.endsWith(`.${CUT}`);
 
 /**
- * The moments of a bound reel: those of its clips where they first show, at times that need not be whole, and its cuts. Each is
+ * The moments of a group: those of its clips where they first show, at times that need not be whole, and its cuts. Each is
  * named by the clip and the moment, so that it stays the same one whatever is bent.
  */
 export function momentsInside(inside: Project): Moment[] {
@@ -56,7 +56,7 @@ export function originOf(
   id: string,
 ): { readonly clip: Clip; readonly momentId: string | undefined } {
   const at = id.indexOf('.');
-  const clip = groupOf(project, sourceId).bound.items.find((item) => item.id === id.slice(0, at));
+  const clip = groupOf(project, sourceId).content.items.find((item) => item.id === id.slice(0, at));
   if (at < 0 || clip?.kind !== 'clip') throw new InvalidInput('moment', 'is not in the group any more');
   const momentId = id.slice(at + 1);
   return { clip, momentId: momentId === CUT ? undefined : momentId };

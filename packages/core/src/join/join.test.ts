@@ -39,7 +39,7 @@ const source = (id: string, fps = 60) => ({
   nativeRate: rate(fps),
   readAs: rate(fps),
   moments: [],
-  skips: null,
+  droppedRepeats: null,
 });
 
 /** The middle of each source, 80 reel frames long: there is source on both sides. */
@@ -155,7 +155,7 @@ describe('a ramp join', () => {
     });
     project = landClip(tie(project, 'clip-in', 'm', 'q'), 'clip-in').project;
     const joined = reconcileReel(join(project, { spare: 180 }));
-    expect(joined.reel.joins[0]!.replaced.after.slowed).toBeLessThan(1);
+    expect(joined.reel.joins[0]!.undo.after.slowed).toBeLessThan(1);
     expect(reelDrifts(joined).map(({ landed }) => landed)).toEqual([true]);
     expect(atCut(joined)[1]).toBeCloseTo(4, 6);
     expect(takeJoinOff(joined, 'j').reel).toEqual(project.reel);

@@ -41,16 +41,16 @@ export function putJoin(project: Project, beforeId: string, choice: JoinChoice, 
   const second = rampIn(plain, after, peakAfter, choice);
   const bent = withLock(withLock(plain, beforeId, first.map, 'last'), after.id, second.map, 'first');
   const landed = landedAgain(project, bent, [beforeId, after.id]);
-  const side = (clip: Clip, { from, slowed }: Ramped): RampUndo => ({
-    was: clip.map,
-    made: clipNow(landed, clip.id).map,
-    from,
+  const side = (clip: Clip, { startFrames: from, slowed }: Ramped): RampUndo => ({
+    original: clip.map,
+    ramped: clipNow(landed, clip.id).map,
+    startFrames: from,
     slowed,
   });
-  const replaced = { before: side(before, first), after: side(after, second) };
+  const undo = { before: side(before, first), after: side(after, second) };
   return withJoins(landed, [
     ...landed.reel.joins,
-    { ...choiceOf(choice), id: old?.id ?? id, before: beforeId, after: after.id, replaced },
+    { ...choiceOf(choice), id: old?.id ?? id, before: beforeId, after: after.id, undo },
   ]);
 }
 
@@ -104,16 +104,16 @@ export function joinChain(
 export function takeJoinOff(project: Project, joinId: string): Project {
   const join = project.reel.joins.find(({ id }) => id === joinId);
   if (!join) throw new InvalidInput('join', 'is not on the reel any more');
-  const { before, after } = join.replaced;
+  const { before, after } = join.undo;
   const without = withJoins(
     project,
     project.reel.joins.filter((j) => j !== join),
   );
   const first = unlocked(without, join.before, 'last', before, (map) =>
-    unrampEnd(map, before.was, before, joinBefore(without, join.before) ? 1 : 0),
+    unrampEnd(map, before.original, before, joinBefore(without, join.before) ? 1 : 0),
   );
   const off = unlocked(first, join.after, 'first', after, (map) =>
-    turnedRound(unrampEnd(turnedRound(map), turnedRound(after.was), after, joinAfter(first, join.after) ? 1 : 0)),
+    turnedRound(unrampEnd(turnedRound(map), turnedRound(after.original), after, joinAfter(first, join.after) ? 1 : 0)),
   );
   return landedAgain(project, off, [join.before, join.after]);
 }
@@ -168,7 +168,7 @@ const unlocked = (
   project: Project,
   clipId: string,
   which: 'first' | 'last',
-  { was, made }: RampUndo,
+  { original: was, ramped: made }: RampUndo,
   off: (map: TimeMap) => TimeMap,
 ): Project =>
   updateClip(project, clipId, (clip) => {

@@ -63,28 +63,28 @@ describe('a ramp at the end of a clip', () => {
   });
 
   test('what was done to the rest since stays', () => {
-    const { map, ...replaced } = rampEnd(
+    const { map, ...undo } = rampEnd(
       straightMap(60, 0, 60),
       { frames: 60, shown: 59, free: 0 },
       { frames: 12, hold: 2, slope: 4, normal: 1, ease: 'soft' },
       ENDLESS,
     );
     const slipped = { ...map, vertices: map.vertices.map(({ t, s }) => ({ t, s: s + 7 })) };
-    expect(unrampEnd(slipped, straightMap(60, 0, 60), replaced)).toEqual(straightMap(60, 7, 67));
+    expect(unrampEnd(slipped, straightMap(60, 0, 60), undo)).toEqual(straightMap(60, 7, 67));
   });
 
   test('where the source does not last, the rest is slowed until the last frame shown is the last there may be', () => {
     const frames = 60;
     const ramp: Ramp = { frames: 12, hold: 2, slope: 4, normal: 1, ease: 'soft' };
-    const { map, ...replaced } = rampEnd(straightMap(frames, 0, 60), { frames, shown: 59, free: 0 }, ramp, {
+    const { map, ...undo } = rampEnd(straightMap(frames, 0, 60), { frames, shown: 59, free: 0 }, ramp, {
       from: 0,
       to: 59,
     });
     expect(positionAt(map, 59)).toBeCloseTo(59, 9);
-    expect(replaced.slowed).toBeGreaterThan(MAX_SLOWED);
-    expect(slopeAt(map, 1)).toBeCloseTo(replaced.slowed, 9);
+    expect(undo.slowed).toBeGreaterThan(MAX_SLOWED);
+    expect(slopeAt(map, 1)).toBeCloseTo(undo.slowed, 9);
     expect(slopeAt(map, 59.5)).toBeCloseTo(4, 9);
-    sameCurve(unrampEnd(map, straightMap(frames, 0, 60), replaced), straightMap(frames, 0, 60), 0, frames);
+    sameCurve(unrampEnd(map, straightMap(frames, 0, 60), undo), straightMap(frames, 0, 60), 0, frames);
   });
 
   test('a ramp there is no source for is refused with the peak that fits', () => {

@@ -33,7 +33,7 @@ export interface Room {
 export interface Ramped {
   readonly map: TimeMap;
   /** Where what the ramp took the place of began in the map before. */
-  readonly from: number;
+  readonly startFrames: number;
   /** The factor on the speeds of the rest. */
   readonly slowed: number;
 }
@@ -71,7 +71,7 @@ export function rampEnd(map: TimeMap, end: End, ramp: Ramp, room: Room): Ramped 
     slowed = (limit - at0) / (at1 - at0);
     if (!(slowed >= MAX_SLOWED && slowed < 1)) throw tooLittle(beyond(shown(1)), limit - shown(MAX_SLOWED), end, ramp);
   }
-  return { map: checkTimeMap(ended(slowed), 'join'), from: begin, slowed };
+  return { map: checkTimeMap(ended(slowed), 'join'), startFrames: begin, slowed };
 }
 
 /** The same so that the frame shown last stays: the clip gets shorter by whole frames. */
@@ -83,14 +83,19 @@ export function rampEndKeepingContent(map: TimeMap, end: End, ramp: Ramp, room: 
   for (let frames = end.frames; frames - ramp.frames >= fixedUntil(map, end.free) + 1; frames--) {
     const ended = withRamp(splitMap(whole, frames - ramp.frames)[0], frames, ramp);
     if (past(positionAt(ended, frames - (end.frames - end.shown)))) continue;
-    return { map: checkTimeMap(ended, 'join'), from: frames - ramp.frames, slowed: 1 };
+    return { map: checkTimeMap(ended, 'join'), startFrames: frames - ramp.frames, slowed: 1 };
   }
   // Shorter than the ramp it cannot get; then the rest of it gives.
   return rampEnd(map, end, ramp, ramp.slope < 0 ? { ...room, from: last } : { ...room, to: last });
 }
 
 /** Takes the ramp at a clip's end off again: what it replaced in the map `was` is back, where the clip has got to by now. */
-export function unrampEnd(map: TimeMap, was: TimeMap, { from, slowed }: Omit<Ramped, 'map'>, free = 0): TimeMap {
+export function unrampEnd(
+  map: TimeMap,
+  was: TimeMap,
+  { startFrames: from, slowed }: Omit<Ramped, 'map'>,
+  free = 0,
+): TimeMap {
   const at = map.vertices.length - 2;
   const begin = bendWindow(map, at).from;
   const corner = { t: begin, s: positionAt(map, begin) };

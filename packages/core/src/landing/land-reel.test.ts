@@ -27,7 +27,7 @@ function reelOf(clips: readonly { readonly moments: readonly number[]; readonly 
       nativeRate: rate(60),
       readAs: rate(60),
       moments: [],
-      skips: null,
+      droppedRepeats: null,
     };
     project = appendClip(addSource(project, source), `c${i}`, `f${i}`);
     project = updateClip(project, `c${i}`, (clip) => ({

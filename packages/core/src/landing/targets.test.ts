@@ -8,7 +8,7 @@ import { landClip } from './land-clip.js';
 import { pinToNearest, proposeLanding, targetsIn, withCueAt } from './targets.js';
 
 const source = (id: string) => ({
-  ...{ id, name: id, frames: 360, nativeRate: rate(120), readAs: rate(120), moments: [], skips: null },
+  ...{ id, name: id, frames: 360, nativeRate: rate(120), readAs: rate(120), moments: [], droppedRepeats: null },
 });
 
 /** Two clips of 72 frames at 24 fps; a moment of the first at its frame 40, another at frame 10. */
@@ -26,7 +26,17 @@ const cued = (...frames: number[]) =>
 /** Beats every half second, the first at once. */
 const withBeats = (project: Project) =>
   addSound(project, {
-    ...{ id: 's', footageId: 'f', name: 's', start: 0, from: 0, to: 60, gain: 0, fadeIn: 0, fadeOut: 0 },
+    ...{
+      id: 's',
+      footageId: 'f',
+      name: 's',
+      startSeconds: 0,
+      fromSeconds: 0,
+      toSeconds: 60,
+      gainDb: 0,
+      fadeInSeconds: 0,
+      fadeOutSeconds: 0,
+    },
     beats: { times: Array.from({ length: 120 }, (_, i) => i / 2), bar: { beats: 4, first: 0 } },
   });
 

@@ -21,12 +21,12 @@ const MUSIC: Sound = {
   id: 's',
   footageId: 'f',
   name: 'tune',
-  start: 0,
-  from: 0,
-  to: 31,
-  gain: 0,
-  fadeIn: 0,
-  fadeOut: 0,
+  startSeconds: 0,
+  fromSeconds: 0,
+  toSeconds: 31,
+  gainDb: 0,
+  fadeInSeconds: 0,
+  fadeOutSeconds: 0,
   beats: { times: TIMES, bar: { beats: 4, first: 0 } },
 };
 
@@ -49,7 +49,7 @@ function reelOf(clips: readonly { readonly frames: number; readonly moments: rea
         nativeRate: rate(60),
         readAs: rate(60),
         moments: [],
-        skips: null,
+        droppedRepeats: null,
       };
       const put = appendClip(addSource(project, source), `c${i}`, `f${i}`);
       return moments.reduce(

@@ -21,24 +21,34 @@ export interface ClipSound {
   readonly mode: SoundMode;
   readonly freeze: FreezeSound;
   /** Decibels. */
-  readonly gain: number;
+  readonly gainDb: number;
   /** Seconds of the reel. */
-  readonly fadeIn: number;
-  readonly fadeOut: number;
+  readonly fadeInSeconds: number;
+  readonly fadeOutSeconds: number;
   /** By reach, increasing. */
   readonly reaches: readonly ReachSound[];
 }
 
-export const OWN_SOUND: ClipSound = { mode: 'follow', freeze: 'silence', gain: 0, fadeIn: 0, fadeOut: 0, reaches: [] };
+export const OWN_SOUND: ClipSound = {
+  mode: 'follow',
+  freeze: 'silence',
+  gainDb: 0,
+  fadeInSeconds: 0,
+  fadeOutSeconds: 0,
+  reaches: [],
+};
 
 export const MAX_CLIP_GAIN = 24;
 
 export const MIN_CLIP_GAIN = -96;
 
 /** Throws `InvalidInput` naming what cannot be. */
-export function checkClipSound({ gain, fadeIn, fadeOut }: ClipSound, field = 'sound'): void {
+export function checkClipSound(
+  { gainDb: gain, fadeInSeconds: fadeIn, fadeOutSeconds: fadeOut }: ClipSound,
+  field = 'sound',
+): void {
   if (!(gain >= MIN_CLIP_GAIN && gain <= MAX_CLIP_GAIN))
-    throw new InvalidInput(`${field}.gain`, `${gain} dB is not between ${MIN_CLIP_GAIN} and ${MAX_CLIP_GAIN} dB`);
+    throw new InvalidInput(`${field}.gainDb`, `${gain} dB is not between ${MIN_CLIP_GAIN} and ${MAX_CLIP_GAIN} dB`);
   for (const [name, value] of Object.entries({ fadeIn, fadeOut }))
     if (!(value >= 0 && value <= 3600))
       throw new InvalidInput(`${field}.${name}`, `${value} s is not a length for a fade`);
@@ -47,7 +57,7 @@ export function checkClipSound({ gain, fadeIn, fadeOut }: ClipSound, field = 'so
 /** Reads a clip's sound from a document; `reaches` is how many its curve has. Throws `InvalidInput` naming the place. */
 export function readClipSound(value: unknown, field: string, reaches: number): ClipSound {
   const s = object(value, field);
-  onlyFields(s, ['mode', 'freeze', 'gain', 'fadeIn', 'fadeOut', 'reaches'], field);
+  onlyFields(s, ['mode', 'freeze', 'gainDb', 'fadeInSeconds', 'fadeOutSeconds', 'reaches'], field);
   const number = (name: string) => finite(s[name], `${field}.${name}`);
   const own = array(s['reaches'], `${field}.reaches`, reaches).map((entry, i): ReachSound => {
     const at = `${field}.reaches[${i}]`;
@@ -64,9 +74,9 @@ export function readClipSound(value: unknown, field: string, reaches: number): C
   const sound: ClipSound = {
     mode: oneOf(s['mode'], SOUND_MODES, `${field}.mode`),
     freeze: oneOf(s['freeze'], FREEZE_SOUNDS, `${field}.freeze`),
-    gain: number('gain'),
-    fadeIn: number('fadeIn'),
-    fadeOut: number('fadeOut'),
+    gainDb: number('gainDb'),
+    fadeInSeconds: number('fadeInSeconds'),
+    fadeOutSeconds: number('fadeOutSeconds'),
     reaches: own,
   };
   checkClipSound(sound, field);

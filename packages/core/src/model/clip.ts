@@ -60,7 +60,7 @@ export interface Clip {
   /** How in-betweens are made; none: as the reel says. */
   readonly method: Method | null;
   /** How Flow makes them; none: as the reel says. */
-  readonly temper: FlowTuning | null;
+  readonly tuning: FlowTuning | null;
   /** Reaches that are made another way, by index, increasing. */
   readonly reachMethods: readonly ReachMethod[];
   /** Stretches of the source that are made another way. */
@@ -115,7 +115,7 @@ export function readItem(
       'sourceId',
       'map',
       'method',
-      'temper',
+      'tuning',
       'reachMethods',
       'mends',
       'end',
@@ -143,7 +143,7 @@ export function readItem(
     sourceId,
     map,
     method: item['method'] === null ? null : oneOf(item['method'], METHODS, `${field}.method`),
-    temper: item['temper'] === null ? null : readTuning(item['temper'], `${field}.temper`),
+    tuning: item['tuning'] === null ? null : readTuning(item['tuning'], `${field}.tuning`),
     reachMethods: readReachMethods(item['reachMethods'], `${field}.reachMethods`, map.vertices.length - 1),
     mends: readMends(item['mends'], `${field}.mends`, source.frames),
     end: oneOf(item['end'], END_CHOICES, `${field}.end`),

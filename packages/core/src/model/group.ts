@@ -4,9 +4,9 @@ import { type Cue, readCue } from './cue.js';
 import { type RampJoin, readJoins } from './join.js';
 import type { SourceFacts } from './source.js';
 
-export type Group = Source & { readonly bound: GroupContent };
+export type Group = Source & { readonly content: GroupContent };
 
-/** Items bound into one: a small reel with times of its own. */
+/** Clips and gaps grouped into one: a small reel with times of its own. */
 export interface GroupContent {
   readonly items: readonly ReelItem[];
   readonly cues: readonly Cue[];
@@ -14,28 +14,28 @@ export interface GroupContent {
 }
 
 /**
- * What a clip is of. Footage, as a rule: the media itself is the server's, under the same id. Or items bound into a group: then its
- * frames are those of the bound reel, its rate is the reel's, and its moments are those of the clips inside, where they show.
+ * What a clip is of. Footage, as a rule: the media itself is the server's, under the same id. Or clips and gaps in a group: then its
+ * frames are those of the reel inside, its rate is the reel's, and its moments are those of the clips inside, where they show.
  */
 export interface Source extends SourceFacts {
   /** Only a group has it. */
-  readonly bound?: GroupContent;
+  readonly content?: GroupContent;
 }
 
-export const isGroup = (source: Source): source is Group => source.bound !== undefined;
+export const isGroup = (source: Source): source is Group => source.content !== undefined;
 
 /** The sources of a group's clips. */
-export const sourcesInside = ({ bound }: Source): string[] =>
-  (bound?.items ?? []).flatMap((item) => (item.kind === 'clip' ? [item.sourceId] : []));
+export const sourcesInside = ({ content }: Source): string[] =>
+  (content?.items ?? []).flatMap((item) => (item.kind === 'clip' ? [item.sourceId] : []));
 
 export function readGroupContent(value: unknown, field: string, sources: readonly SourceFacts[]): GroupContent {
-  const bound = object(value, field);
-  onlyFields(bound, ['items', 'cues', 'joins'], field);
-  const cues = array(bound['cues'], `${field}.cues`).map((c, i) => readCue(c, `${field}.cues[${i}]`, []));
+  const content = object(value, field);
+  onlyFields(content, ['items', 'cues', 'joins'], field);
+  const cues = array(content['cues'], `${field}.cues`).map((c, i) => readCue(c, `${field}.cues[${i}]`, []));
   unique(cues, `${field}.cues`);
-  const items = array(bound['items'], `${field}.items`, 100_000).map((item, i) =>
+  const items = array(content['items'], `${field}.items`, 100_000).map((item, i) =>
     readItem(item, `${field}.items[${i}]`, sources, cues),
   );
   unique(items, `${field}.items`);
-  return { items, cues, joins: readJoins(bound['joins'], `${field}.joins`, items) };
+  return { items, cues, joins: readJoins(content['joins'], `${field}.joins`, items) };
 }

@@ -54,11 +54,11 @@ export interface ReachMethod {
 export const sameTuning = (a: FlowTuning, b: FlowTuning): boolean => a.trust === b.trust && a.keenness === b.keenness;
 
 export function readTuning(value: unknown, field: string): FlowTuning {
-  const temper = object(value, field);
-  onlyFields(temper, ['trust', 'keenness'], field);
+  const tuning = object(value, field);
+  onlyFields(tuning, ['trust', 'keenness'], field);
   const [trust, keenness] = [
-    finite(temper['trust'], `${field}.trust`),
-    finite(temper['keenness'], `${field}.keenness`),
+    finite(tuning['trust'], `${field}.trust`),
+    finite(tuning['keenness'], `${field}.keenness`),
   ];
   if (!(trust >= 0 && trust <= 1)) throw new InvalidInput(`${field}.trust`, 'must lie in 0 to 1');
   if (!(keenness >= -1 && keenness <= 1)) throw new InvalidInput(`${field}.keenness`, 'must lie in −1 to 1');

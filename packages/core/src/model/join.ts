@@ -34,23 +34,23 @@ export interface JoinChoice {
   readonly whoosh: Whoosh | null;
 }
 
-/** What a join made of a clip's curve, and of what. */
+/** What a join made of a clip's curve, and of what: enough to take it off again. */
 export interface RampUndo {
-  readonly was: TimeMap;
-  readonly made: TimeMap;
-  /** Where what the ramp took the place of begins in `was`: in timeline frames from the end that is not at the cut. */
-  readonly from: number;
+  readonly original: TimeMap;
+  readonly ramped: TimeMap;
+  /** Where what the ramp took the place of begins in `original`: in timeline frames from the end that is not at the cut. */
+  readonly startFrames: number;
   /** The rest of the clip was slowed by this factor to leave source for the ramp; 1: it was not. */
   readonly slowed: number;
 }
 
-/** A join of two neighbours on the reel, and what it took the place of. */
+/** A join of two neighbours on the reel, and how it comes off again. */
 export interface RampJoin extends JoinChoice {
   readonly id: string;
   /** The clips' ids. */
   readonly before: string;
   readonly after: string;
-  readonly replaced: { readonly before: RampUndo; readonly after: RampUndo };
+  readonly undo: { readonly before: RampUndo; readonly after: RampUndo };
 }
 
 export const DEFAULT_JOIN: JoinChoice = {
@@ -139,13 +139,13 @@ function readJoin(value: unknown, field: string): RampJoin {
       'matched',
       'blur',
       'whoosh',
-      'replaced',
+      'undo',
     ],
     field,
   );
   const number = (name: string) => finite(j[name], `${field}.${name}`);
-  const replaced = object(j['replaced'], `${field}.replaced`);
-  onlyFields(replaced, ['before', 'after'], `${field}.replaced`);
+  const undo = object(j['undo'], `${field}.undo`);
+  onlyFields(undo, ['before', 'after'], `${field}.undo`);
   const join: RampJoin = {
     id: readId(j['id'], `${field}.id`),
     before: readId(j['before'], `${field}.before`),
@@ -160,22 +160,25 @@ function readJoin(value: unknown, field: string): RampJoin {
     matched: j['matched'] === null ? null : number('matched'),
     blur: j['blur'] === null ? null : readBlur(j['blur'], `${field}.blur`),
     whoosh: j['whoosh'] === null ? null : readWhoosh(j['whoosh'], `${field}.whoosh`),
-    replaced: {
-      before: readReplaced(replaced['before'], `${field}.replaced.before`),
-      after: readReplaced(replaced['after'], `${field}.replaced.after`),
+    undo: {
+      before: readRampUndo(undo['before'], `${field}.undo.before`),
+      after: readRampUndo(undo['after'], `${field}.undo.after`),
     },
   };
   checkJoin(join, field);
   return join;
 }
 
-function readReplaced(value: unknown, field: string): RampUndo {
-  const replaced = object(value, field);
-  onlyFields(replaced, ['was', 'made', 'from', 'slowed'], field);
-  const [from, slowed] = [finite(replaced['from'], `${field}.from`), finite(replaced['slowed'], `${field}.slowed`)];
+function readRampUndo(value: unknown, field: string): RampUndo {
+  const undo = object(value, field);
+  onlyFields(undo, ['original', 'ramped', 'startFrames', 'slowed'], field);
+  const [startFrames, slowed] = [
+    finite(undo['startFrames'], `${field}.startFrames`),
+    finite(undo['slowed'], `${field}.slowed`),
+  ];
   if (!(slowed > 0 && slowed <= 1)) throw new InvalidInput(`${field}.slowed`, 'must lie above 0 and up to 1');
-  const was = readMap(replaced['was'], `${field}.was`);
-  if (!(from > 0 && from < mapDuration(was)))
-    throw new InvalidInput(`${field}.from`, 'must lie inside the curve that was');
-  return { was, made: readMap(replaced['made'], `${field}.made`), from, slowed };
+  const original = readMap(undo['original'], `${field}.original`);
+  if (!(startFrames > 0 && startFrames < mapDuration(original)))
+    throw new InvalidInput(`${field}.startFrames`, 'must lie inside the original curve');
+  return { original, ramped: readMap(undo['ramped'], `${field}.ramped`), startFrames, slowed };
 }

@@ -30,7 +30,7 @@ export function checkDepth(project: Project, field = 'group'): void {
   const depths = new Map<string, number>();
   const depthOf = (id: string, path: readonly string[]): number => {
     const source = byId.get(id);
-    if (!source?.bound) return 0;
+    if (!source?.content) return 0;
     if (path.includes(id)) throw new InvalidInput(field, `"${source.name}" would hold itself`);
     const known = depths.get(id);
     if (known !== undefined) return known;
@@ -55,7 +55,7 @@ function checkLength(project: Project): void {
       );
   };
   check(project.reel.items, 'reel.items');
-  project.sources.forEach(({ bound }, i) => bound && check(bound.items, `sources[${i}].bound.items`));
+  project.sources.forEach(({ content }, i) => content && check(content.items, `sources[${i}].content.items`));
   const late = project.reel.cues.findIndex(
     (cue) => project.reel.items.some((item) => item.kind === 'clip' && item.pin === cue.id) && cue.frame > most,
   );
@@ -73,7 +73,7 @@ export function emptyProject(rate: Rate, width = 1280, height = 720): Project {
       height,
       colour: null,
       method: 'step',
-      temper: DEFAULT_TUNING,
+      tuning: DEFAULT_TUNING,
       blur: NO_BLUR,
       items: [],
       cues: [],
@@ -93,11 +93,11 @@ export function parseProject(value: unknown): Project {
   if (raw['format'] !== 'idle-bend-project') throw new InvalidInput('project, format', 'is not an Idle Bend project');
   const document = migrate(raw);
   onlyFields(document, ['format', 'version', 'reel', 'sources'], 'project');
-  const unbound = array(document['sources'], 'sources', 10_000).map((s, i) => readSource(s, `sources[${i}]`));
-  unique(unbound, 'sources');
+  const unread = array(document['sources'], 'sources', 10_000).map((s, i) => readSource(s, `sources[${i}]`));
+  unique(unread, 'sources');
   // A group's clips are of other sources, which have to be known first.
-  const sources = unbound.map(({ bound, ...source }, i) =>
-    bound === undefined ? source : { ...source, bound: readGroupContent(bound, `sources[${i}].bound`, unbound) },
+  const sources = unread.map(({ content, ...source }, i) =>
+    content === undefined ? source : { ...source, content: readGroupContent(content, `sources[${i}].content`, unread) },
   );
   const project: Project = {
     format: 'idle-bend-project',

@@ -19,7 +19,7 @@ export interface Reel {
   readonly colour: ColourSpace | null;
   /** How in-betweens are made where a clip does not say. */
   readonly method: Method;
-  readonly temper: FlowTuning;
+  readonly tuning: FlowTuning;
   /** Motion blur where a clip does not say. */
   readonly blur: Blur;
   readonly items: readonly ReelItem[];
@@ -92,7 +92,7 @@ export function readReel(value: unknown, field: string, sources: readonly Source
     height: side('height'),
     colour: orNull('colour', readColour),
     method: oneOf(reel['method'], METHODS, `${field}.method`),
-    temper: readTuning(reel['temper'], `${field}.temper`),
+    tuning: readTuning(reel['tuning'], `${field}.tuning`),
     blur: readBlur(reel['blur'], `${field}.blur`),
     items,
     cues,
@@ -110,7 +110,7 @@ const REEL_FIELDS: readonly (keyof Reel)[] = [
   'height',
   'colour',
   'method',
-  'temper',
+  'tuning',
   'blur',
   'items',
   'cues',

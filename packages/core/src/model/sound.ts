@@ -8,14 +8,14 @@ export interface Sound {
   readonly footageId: string;
   readonly name: string;
   /** Where on the reel `from` is heard; what comes before the reel's beginning is not. */
-  readonly start: number;
+  readonly startSeconds: number;
   /** The part of the file that is heard. */
-  readonly from: number;
-  readonly to: number;
+  readonly fromSeconds: number;
+  readonly toSeconds: number;
   /** Decibels. */
-  readonly gain: number;
-  readonly fadeIn: number;
-  readonly fadeOut: number;
+  readonly gainDb: number;
+  readonly fadeInSeconds: number;
+  readonly fadeOutSeconds: number;
   /** What was heard in it, as the editor has put it right; none before it was listened to. */
   readonly beats: BeatGrid | null;
 }
@@ -28,30 +28,55 @@ export const MAX_GAIN = 24;
 const MIN_SOUND_SECONDS = 0.05;
 
 /** Throws `InvalidInput` for a sound that cannot be. */
-export function checkSound({ start, from, to, gain, fadeIn, fadeOut }: Sound, field = 'sound'): void {
+export function checkSound(
+  {
+    startSeconds: start,
+    fromSeconds: from,
+    toSeconds: to,
+    gainDb: gain,
+    fadeInSeconds: fadeIn,
+    fadeOutSeconds: fadeOut,
+  }: Sound,
+  field = 'sound',
+): void {
   if (!(from >= 0 && to - from >= MIN_SOUND_SECONDS - 1e-9))
     throw new InvalidInput(field, `must last ${MIN_SOUND_SECONDS} s at least, and begin within its file`);
-  if (!(Math.abs(start) <= 1e6)) throw new InvalidInput(`${field}.start`, 'is too far off the reel');
+  if (!(Math.abs(start) <= 1e6)) throw new InvalidInput(`${field}.startSeconds`, 'is too far off the reel');
   if (!(gain >= MIN_GAIN && gain <= MAX_GAIN))
-    throw new InvalidInput(`${field}.gain`, `must lie in ${MIN_GAIN} to ${MAX_GAIN} dB`);
+    throw new InvalidInput(`${field}.gainDb`, `must lie in ${MIN_GAIN} to ${MAX_GAIN} dB`);
   if (!(fadeIn >= 0 && fadeOut >= 0 && fadeIn + fadeOut <= to - from + 1e-9))
     throw new InvalidInput(`${field}.fades`, 'must not be longer than the sound');
 }
 
 export function readSound(value: unknown, field: string): Sound {
   const s = object(value, field);
-  onlyFields(s, ['id', 'footageId', 'name', 'start', 'from', 'to', 'gain', 'fadeIn', 'fadeOut', 'beats'], field);
+  onlyFields(
+    s,
+    [
+      'id',
+      'footageId',
+      'name',
+      'startSeconds',
+      'fromSeconds',
+      'toSeconds',
+      'gainDb',
+      'fadeInSeconds',
+      'fadeOutSeconds',
+      'beats',
+    ],
+    field,
+  );
   const number = (name: string) => finite(s[name], `${field}.${name}`);
   const sound: Sound = {
     id: readId(s['id'], `${field}.id`),
     footageId: readId(s['footageId'], `${field}.footageId`),
     name: string(s['name'], `${field}.name`),
-    start: number('start'),
-    from: number('from'),
-    to: number('to'),
-    gain: number('gain'),
-    fadeIn: number('fadeIn'),
-    fadeOut: number('fadeOut'),
+    startSeconds: number('startSeconds'),
+    fromSeconds: number('fromSeconds'),
+    toSeconds: number('toSeconds'),
+    gainDb: number('gainDb'),
+    fadeInSeconds: number('fadeInSeconds'),
+    fadeOutSeconds: number('fadeOutSeconds'),
     beats: s['beats'] === null ? null : readBeatGrid(s['beats'], `${field}.beats`),
   };
   checkSound(sound, field);

@@ -12,7 +12,7 @@ export interface SourceFacts {
   readonly readAs: Rate;
   readonly moments: readonly Moment[];
   /** Repeated frames that are left out; none are when there is no such choice. */
-  readonly skips: DroppedRepeats | null;
+  readonly droppedRepeats: DroppedRepeats | null;
 }
 
 /** A source frame the editor cares about; `frame` counts native source frames. */
@@ -45,12 +45,12 @@ export function readRate(value: unknown, field: string): Rate {
   return rate(whole(r['num'], `${field}.num`), whole(r['den'], `${field}.den`), field);
 }
 
-/** A source, what is bound in it as it was found. */
-export function readSource(value: unknown, field: string): SourceFacts & { readonly bound?: unknown } {
+/** A source, the content of a group not read yet. */
+export function readSource(value: unknown, field: string): SourceFacts & { readonly content?: unknown } {
   const s = object(value, field);
-  onlyFields(s, ['id', 'name', 'frames', 'nativeRate', 'readAs', 'moments', 'skips', 'bound'], field);
+  onlyFields(s, ['id', 'name', 'frames', 'nativeRate', 'readAs', 'moments', 'droppedRepeats', 'content'], field);
   const frames = whole(s['frames'], `${field}.frames`, 1);
-  const isGroup = s['bound'] !== undefined;
+  const isGroup = s['content'] !== undefined;
   const moments = array(s['moments'], `${field}.moments`).map((m, i) =>
     readMoment(m, `${field}.moments[${i}]`, frames, isGroup),
   );
@@ -62,21 +62,22 @@ export function readSource(value: unknown, field: string): SourceFacts & { reado
     nativeRate: readRate(s['nativeRate'], `${field}.nativeRate`),
     readAs: readRate(s['readAs'], `${field}.readAs`),
     moments,
-    skips: s['skips'] === null ? null : readDroppedRepeats(s['skips'], `${field}.skips`, frames),
-    ...(isGroup && { bound: s['bound'] }),
+    droppedRepeats:
+      s['droppedRepeats'] === null ? null : readDroppedRepeats(s['droppedRepeats'], `${field}.droppedRepeats`, frames),
+    ...(isGroup && { content: s['content'] }),
   };
 }
 
 function readDroppedRepeats(value: unknown, field: string, frames: number): DroppedRepeats {
-  const skips = object(value, field);
-  onlyFields(skips, ['mode', 'repeats'], field);
-  const repeats = array(skips['repeats'], `${field}.repeats`, frames).map((n, i) =>
+  const droppedRepeats = object(value, field);
+  onlyFields(droppedRepeats, ['mode', 'repeats'], field);
+  const repeats = array(droppedRepeats['repeats'], `${field}.repeats`, frames).map((n, i) =>
     whole(n, `${field}.repeats[${i}]`, 1, frames - 1),
   );
   const unordered = repeats.findIndex((n, i) => i > 0 && n <= repeats[i - 1]!);
   if (unordered >= 0)
     throw new InvalidInput(`${field}.repeats[${unordered}]`, 'must be greater than the one before it');
-  return { mode: oneOf(skips['mode'], ['keep', 'close'] as const, `${field}.mode`), repeats };
+  return { mode: oneOf(droppedRepeats['mode'], ['keep', 'close'] as const, `${field}.mode`), repeats };
 }
 
 /** Of footage a moment is one of its frames; of a group it is any time of it. */

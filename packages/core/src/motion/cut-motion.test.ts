@@ -29,7 +29,7 @@ function two(change: (project: Project) => Project = (p) => p): Project {
     nativeRate: rate(60),
     readAs: rate(60),
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   });
   return change(
     appendClip(appendClip(addSource(addSource(emptyProject(rate(24)), source('s')), source('t')), 'a', 's'), 'b', 't'),

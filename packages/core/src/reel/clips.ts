@@ -18,7 +18,7 @@ export function plainClip(
   last = usableFrames(source) - 1,
 ): Clip {
   const map = plainMap(source, reelRate, first, last);
-  const asReel = { method: null, temper: null, reachMethods: [], mends: [] };
+  const asReel = { method: null, tuning: null, reachMethods: [], mends: [] };
   return {
     kind: 'clip',
     id,
@@ -60,8 +60,10 @@ export function mapClips(project: Project, change: (clip: Clip) => Clip): Projec
   };
   const items = each(project.reel.items);
   const sources = project.sources.map((source) => {
-    const inside = source.bound && each(source.bound.items);
-    return !inside || inside === source.bound.items ? source : { ...source, bound: { ...source.bound, items: inside } };
+    const inside = source.content && each(source.content.items);
+    return !inside || inside === source.content.items
+      ? source
+      : { ...source, content: { ...source.content, items: inside } };
   });
   return {
     ...project,
@@ -72,7 +74,7 @@ export function mapClips(project: Project, change: (clip: Clip) => Clip): Projec
 
 /** Every clip of the project, those inside groups too. */
 export const allClips = ({ reel, sources }: Project): Clip[] =>
-  [reel.items, ...sources.flatMap(({ bound }) => (bound ? [bound.items] : []))]
+  [reel.items, ...sources.flatMap(({ content }) => (content ? [content.items] : []))]
     .flat()
     .filter((item) => item.kind === 'clip');
 

@@ -9,7 +9,7 @@ import { allClips } from './clips.js';
 /** How the group a clip is inside of says its in-betweens are made, where it does. */
 export interface InheritedSettings {
   readonly method?: Method | undefined;
-  readonly temper?: FlowTuning | undefined;
+  readonly tuning?: FlowTuning | undefined;
   readonly blur?: Blur | undefined;
 }
 
@@ -18,7 +18,7 @@ export const methodOf = ({ reel }: Project, clip: Clip, madeAs: InheritedSetting
   clip.method ?? madeAs.method ?? reel.method;
 
 export const tuningOf = ({ reel }: Project, clip: Clip, madeAs: InheritedSettings = {}): FlowTuning =>
-  clip.temper ?? madeAs.temper ?? reel.temper;
+  clip.tuning ?? madeAs.tuning ?? reel.tuning;
 
 /** How a clip's in-betweens are made, with everything it says of stretches. */
 export function interpolationOf(project: Project, clip: Clip, madeAs: InheritedSettings = {}): InterpolationSettings {
@@ -31,7 +31,7 @@ export function interpolationOf(project: Project, clip: Clip, madeAs: InheritedS
   }));
   return {
     method: methodOf(project, clip, madeAs),
-    temper: tuningOf(project, clip, madeAs),
+    tuning: tuningOf(project, clip, madeAs),
     stretches,
     mends: clip.mends,
   };
@@ -52,5 +52,5 @@ export const usesBlur = (project: Project): boolean =>
     project.reel.blur,
     ...allClips(project).map(({ blur }) => blur),
     ...project.reel.joins.map(({ blur }) => blur),
-    ...project.sources.flatMap(({ bound }) => bound?.joins.map(({ blur }) => blur) ?? []),
+    ...project.sources.flatMap(({ content }) => content?.joins.map(({ blur }) => blur) ?? []),
   ].some((blur) => blur && blur.kind !== 'none');

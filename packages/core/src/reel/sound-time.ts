@@ -4,7 +4,10 @@ import type { Sound } from '../model/sound.js';
 import { framesPerSecond } from '../time/rate.js';
 
 /** The loudness factor of a sound at a second of its file, fades and gain together; 0 outside its part. */
-export function loudnessAt({ from, to, gain, fadeIn, fadeOut }: Sound, second: number): number {
+export function loudnessAt(
+  { fromSeconds: from, toSeconds: to, gainDb: gain, fadeInSeconds: fadeIn, fadeOutSeconds: fadeOut }: Sound,
+  second: number,
+): number {
   if (second < from || second >= to) return 0;
   const rise = fadeIn > 0 ? Math.min(1, (second - from) / fadeIn) : 1;
   const fall = fadeOut > 0 ? Math.min(1, (to - second) / fadeOut) : 1;
@@ -14,14 +17,14 @@ export function loudnessAt({ from, to, gain, fadeIn, fadeOut }: Sound, second: n
 /** The reel frame, a real number, at which a second of a sound is heard. */
 export const frameOfSecond = (
   { reel }: Project,
-  { start, from }: Pick<Sound, 'start' | 'from'>,
+  { startSeconds: start, fromSeconds: from }: Pick<Sound, 'startSeconds' | 'fromSeconds'>,
   second: number,
 ): number => (start + second - from) * framesPerSecond(reel.rate);
 
 /** The second of a sound that is heard at a reel frame. */
 export const secondOfFrame = (
   { reel }: Project,
-  { start, from }: Pick<Sound, 'start' | 'from'>,
+  { startSeconds: start, fromSeconds: from }: Pick<Sound, 'startSeconds' | 'fromSeconds'>,
   frame: number,
 ): number => frame / framesPerSecond(reel.rate) - start + from;
 
@@ -45,7 +48,7 @@ export function reelBeats(project: Project): ReelBeat[] {
   return project.reel.sounds
     .flatMap((sound) =>
       (sound.beats?.times ?? []).flatMap((second, index): ReelBeat[] =>
-        second >= sound.from && second < sound.to
+        second >= sound.fromSeconds && second < sound.toSeconds
           ? [{ frame: frameOfSecond(project, sound, second), soundId: sound.id, second, index }]
           : [],
       ),

@@ -30,7 +30,7 @@ export interface ClipFrame {
 
 /**
  * What every frame of a clip shows, `undefined` where that is black because nothing is there. Through a group the maps compose: the
- * group's gives a time of the bound reel, a real number, and the clip that lies there gives the source position at that time.
+ * group's gives a time of the reel inside, a real number, and the clip that lies there gives the source position at that time.
  * In-betweens are made, and motion is blurred, as the clip inside says, else as the group does, else as the reel does. `pace` is how
  * many of the clip's frames pass in a frame of the reel.
  */
@@ -45,7 +45,7 @@ export function resolveClip(
   const exposing: Exposing = {
     position: (t) => positionAt(clip.map, t),
     speed: (t) => slopeAt(clip.map, t) / slope,
-    moment: (position) => flowSampleAt(source, making.temper, clip.end, position),
+    moment: (position) => flowSampleAt(source, making.tuning, clip.end, position),
     from: 0,
     to: mapDuration(clip.map),
   };
@@ -79,7 +79,7 @@ export function resolveClip(
         key,
         (show = resolveClip(inside, place.item, {
           method,
-          temper: clip.temper ?? madeAs.temper,
+          tuning: clip.tuning ?? madeAs.tuning,
           blur: clip.blur ?? madeAs.blur,
         })),
       );

@@ -15,7 +15,7 @@ const source = (id: string) => ({
   nativeRate: rate(24),
   readAs: rate(24),
   moments: [],
-  skips: null,
+  droppedRepeats: null,
 });
 
 /** bell 0–19, five frames of nothing, boat 40–59, kite 10–29. */

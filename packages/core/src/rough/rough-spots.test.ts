@@ -33,7 +33,7 @@ function parade(map: TimeMap, change: Partial<Clip> = {}): Project {
     nativeRate: rate(24),
     readAs: rate(24),
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   };
   const project = appendClip(addSource(emptyProject(rate(24)), source), 'c', 's');
   return updateClip(project, 'c', (clip) => ({ ...clip, map, method: 'flow', ...change }));
@@ -94,9 +94,9 @@ describe('rough spots', () => {
   });
 
   test('past repeats that are left out, the pair that then counts is asked', () => {
-    const skips = { mode: 'keep' as const, repeats: [8] };
+    const droppedRepeats = { mode: 'keep' as const, repeats: [8] };
     const project = slow();
-    const skipped = { ...project, sources: project.sources.map((s) => ({ ...s, skips })) };
+    const skipped = { ...project, sources: project.sources.map((s) => ({ ...s, droppedRepeats })) };
     const motion: SourceMotion = {
       ...motionOf(FRAMES, []),
       across: new Map([[7, { to: 9, motion: { ...SURE, confidence: 0.2 } }]]),

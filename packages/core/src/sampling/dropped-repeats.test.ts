@@ -14,10 +14,13 @@ const skippingArbitrary: fc.Arbitrary<RepeatedSource> = fc
   .tuple(fc.integer({ min: 2, max: 120 }), fc.constantFrom('keep' as const, 'close' as const), fc.array(fc.nat(200)))
   .map(([frames, mode, picks]) => ({
     frames,
-    skips: { mode, repeats: [...new Set(picks.map((n) => 1 + (n % (frames - 1))))].sort((a, b) => a - b) },
+    droppedRepeats: { mode, repeats: [...new Set(picks.map((n) => 1 + (n % (frames - 1))))].sort((a, b) => a - b) },
   }));
 
-const twos = (mode: 'keep' | 'close'): RepeatedSource => ({ frames: 8, skips: { mode, repeats: [1, 3, 5, 7] } });
+const twos = (mode: 'keep' | 'close'): RepeatedSource => ({
+  frames: 8,
+  droppedRepeats: { mode, repeats: [1, 3, 5, 7] },
+});
 
 const mixed = (source: RepeatedSource) => samplerWithoutRepeats(source, (p, n) => sampleAt(p, n, 'mix', 'hold'));
 
@@ -50,7 +53,7 @@ describe('skipping repeats', () => {
   test('no sample names a repeat, and every frame that is none shows itself', () => {
     fc.assert(
       fc.property(skippingArbitrary, fc.double({ min: -3, max: 130, noNaN: true }), (source, p) => {
-        const repeats = new Set(source.skips!.repeats);
+        const repeats = new Set(source.droppedRepeats!.repeats);
         const sample = mixed(source)(p);
         const used = sample.kind === 'mix' ? [sample.a, sample.b] : sample.kind === 'source' ? [sample.frame] : [];
         for (const n of used) expect(repeats.has(n) || n < 0 || n >= source.frames).toBe(false);

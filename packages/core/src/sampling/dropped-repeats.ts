@@ -4,23 +4,23 @@ import { isWholeFrame, type SimpleSample } from './sample.js';
 /** What of a source matters here. */
 export interface RepeatedSource {
   readonly frames: number;
-  readonly skips: DroppedRepeats | null;
+  readonly droppedRepeats: DroppedRepeats | null;
 }
 
 /** How many source positions a clip of this source has: its frames, or, closed up, those that are no repeats. */
-export function usableFrames({ frames, skips }: RepeatedSource): number {
-  return skips?.mode === 'close' ? frames - skips.repeats.length : frames;
+export function usableFrames({ frames, droppedRepeats }: RepeatedSource): number {
+  return droppedRepeats?.mode === 'close' ? frames - droppedRepeats.repeats.length : frames;
 }
 
 const listed = new WeakMap<DroppedRepeats, Int32Array>();
 
 /** Native frame of each frame that is no repeat, increasing. */
-function uniqueFrames(frames: number, skips: DroppedRepeats): Int32Array {
-  let unique = listed.get(skips);
+function uniqueFrames(frames: number, droppedRepeats: DroppedRepeats): Int32Array {
+  let unique = listed.get(droppedRepeats);
   if (!unique) {
-    const repeated = new Set(skips.repeats);
+    const repeated = new Set(droppedRepeats.repeats);
     unique = Int32Array.from({ length: frames }, (_, n) => n).filter((n) => !repeated.has(n));
-    listed.set(skips, unique);
+    listed.set(droppedRepeats, unique);
   }
   return unique;
 }
@@ -38,23 +38,23 @@ function placeAmong(unique: Int32Array, n: number): number {
 }
 
 /** The position, in a clip's source positions, at which native frame `frame` shows; of a repeat, that of the frame it repeats. */
-export function positionOfFrame({ frames, skips }: RepeatedSource, frame: number): number {
-  return skips?.mode === 'close' ? placeAmong(uniqueFrames(frames, skips), frame) : frame;
+export function positionOfFrame({ frames, droppedRepeats }: RepeatedSource, frame: number): number {
+  return droppedRepeats?.mode === 'close' ? placeAmong(uniqueFrames(frames, droppedRepeats), frame) : frame;
 }
 
 /** The inverse of `frameOfPosition`: a native position, between frames too, as a clip's source position. */
-export function placeOfFrame({ frames, skips }: RepeatedSource, position: number): number {
-  if (skips?.mode !== 'close' || position < 0) return position;
-  const unique = uniqueFrames(frames, skips);
+export function placeOfFrame({ frames, droppedRepeats }: RepeatedSource, position: number): number {
+  if (droppedRepeats?.mode !== 'close' || position < 0) return position;
+  const unique = uniqueFrames(frames, droppedRepeats);
   const i = placeAmong(unique, Math.floor(position));
   const next = unique[i + 1] ?? frames;
   return i + (position - unique[i]!) / (next - unique[i]!);
 }
 
 /** The native frame number, a real number between frames, that shows at a clip's source position. */
-export function frameOfPosition({ frames, skips }: RepeatedSource, position: number): number {
-  if (skips?.mode !== 'close' || position < 0) return position;
-  const unique = uniqueFrames(frames, skips);
+export function frameOfPosition({ frames, droppedRepeats }: RepeatedSource, position: number): number {
+  if (droppedRepeats?.mode !== 'close' || position < 0) return position;
+  const unique = uniqueFrames(frames, droppedRepeats);
   const i = Math.min(unique.length - 1, Math.floor(position + 1e-9));
   const next = unique[i + 1] ?? frames;
   return unique[i]! + (position - i) * (next - unique[i]!);
@@ -65,14 +65,14 @@ export function frameOfPosition({ frames, skips }: RepeatedSource, position: num
  * no repeats, and its answer is given in native frames. Without a choice to skip it is asked as it is.
  */
 export function samplerWithoutRepeats(
-  { frames, skips }: RepeatedSource,
+  { frames, droppedRepeats }: RepeatedSource,
   sample: (position: number, count: number) => SimpleSample,
 ): (position: number) => SimpleSample {
-  if (!skips || skips.repeats.length === 0) return (position) => sample(position, frames);
-  const unique = uniqueFrames(frames, skips);
+  if (!droppedRepeats || droppedRepeats.repeats.length === 0) return (position) => sample(position, frames);
+  const unique = uniqueFrames(frames, droppedRepeats);
   const at = (frame: number | undefined) => (frame === undefined ? undefined : unique[frame]);
   const among =
-    skips.mode === 'close'
+    droppedRepeats.mode === 'close'
       ? (position: number) => position
       : (position: number) => placeInTime(unique, frames, position);
   return (position) => {

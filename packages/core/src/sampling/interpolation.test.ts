@@ -11,7 +11,7 @@ import {
 import { parseSample } from './sample-file.js';
 import { sampleAt } from './sample.js';
 
-const source = { frames: 100, skips: null };
+const source = { frames: 100, droppedRepeats: null };
 
 const making = (change: Partial<InterpolationSettings>): InterpolationSettings => ({
   ...plainInterpolation('flow'),
@@ -44,11 +44,11 @@ describe('how a clip’s frames are made', () => {
     expect(usesFlow({ ...plainInterpolation('mix'), stretches: [{ from: 0, to: 1, method: 'flow' }] })).toBe(true);
   });
 
-  test('the temper travels with what Flow makes, and only where it is not even', () => {
-    const temper = { trust: 0.4, keenness: -0.5 };
-    expect(at(making({ temper }), 5.5)).toMatchObject({ kind: 'flow', temper });
-    expect(at(making({ temper }), 5)).toEqual({ kind: 'source', frame: 5 });
-    expect(at(making({ temper: DEFAULT_TUNING }), 5.5)).not.toHaveProperty('temper');
+  test('the tuning travels with what Flow makes, and only where it is not even', () => {
+    const tuning = { trust: 0.4, keenness: -0.5 };
+    expect(at(making({ tuning }), 5.5)).toMatchObject({ kind: 'flow', tuning });
+    expect(at(making({ tuning }), 5)).toEqual({ kind: 'source', frame: 5 });
+    expect(at(making({ tuning: DEFAULT_TUNING }), 5.5)).not.toHaveProperty('tuning');
   });
 });
 
@@ -98,15 +98,15 @@ describe('a mended stretch', () => {
   });
 
   test('counts native frames, whatever repeats are left out', () => {
-    const skips = { mode: 'close' as const, repeats: [10, 20, 30] };
+    const droppedRepeats = { mode: 'close' as const, repeats: [10, 20, 30] };
     const made = making({ mends: [mend({ soft: 0 })] });
     // With three repeats closed up, place 38.5 lies between native frames 41 and 42.
-    expect(sampleInterpolated({ frames: 100, skips }, made, 'hold', 38.5, 0)).toMatchObject({
+    expect(sampleInterpolated({ frames: 100, droppedRepeats }, made, 'hold', 38.5, 0)).toMatchObject({
       kind: 'mix',
       a: 41,
       b: 42,
     });
-    expect(sampleInterpolated({ frames: 100, skips }, made, 'hold', 41.5, 0)).toMatchObject({
+    expect(sampleInterpolated({ frames: 100, droppedRepeats }, made, 'hold', 41.5, 0)).toMatchObject({
       kind: 'flow',
       a: 44,
       b: 45,
@@ -123,7 +123,7 @@ describe('a sample as JSON', () => {
         fc.constantFrom<Method>('step', 'mix', 'flow'),
         fc.double({ min: 0, max: 1, noNaN: true }),
         (position, method, trust) => {
-          const sample = at({ ...plainInterpolation(method), temper: { trust, keenness: 0 }, mends }, position);
+          const sample = at({ ...plainInterpolation(method), tuning: { trust, keenness: 0 }, mends }, position);
           const plain = JSON.parse(JSON.stringify(sample)) as unknown;
           expect(JSON.parse(JSON.stringify(parseSample(plain)))).toEqual(plain);
         },
@@ -138,9 +138,9 @@ describe('a sample as JSON', () => {
     ['a fraction beyond 1', { kind: 'mix', a: 1, b: 2, fraction: 7 }, /sample\.fraction: must lie in 0 to 1/],
     ['a field too many', { kind: 'mix', a: 1, b: 2, fraction: 0.5, c: 1 }, /has a field "c"/],
     [
-      'a temper that is none',
-      { kind: 'flow', a: 1, b: 2, fraction: 0.5, temper: { trust: 2, keenness: 0 } },
-      /temper\.trust: must lie in 0 to 1/,
+      'a tuning that is none',
+      { kind: 'flow', a: 1, b: 2, fraction: 0.5, tuning: { trust: 2, keenness: 0 } },
+      /tuning\.trust: must lie in 0 to 1/,
     ],
     [
       'a fade of a fade',

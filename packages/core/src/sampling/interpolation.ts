@@ -12,7 +12,7 @@ import { type PlainSample, sampleAt, type SimpleSample } from './sample.js';
 /** How the in-betweens of a clip are made. */
 export interface InterpolationSettings {
   readonly method: Method;
-  readonly temper: FlowTuning;
+  readonly tuning: FlowTuning;
   /** Stretches of the clip's own time, in timeline frames, that are made another way. */
   readonly stretches: readonly { readonly from: number; readonly to: number; readonly method: Method }[];
   readonly mends: readonly Mend[];
@@ -21,7 +21,7 @@ export interface InterpolationSettings {
 /** One method throughout. */
 export const plainInterpolation = (method: Method): InterpolationSettings => ({
   method,
-  temper: DEFAULT_TUNING,
+  tuning: DEFAULT_TUNING,
   stretches: [],
   mends: [],
 });
@@ -46,7 +46,7 @@ export function sampleInterpolated(
 ): PlainSample {
   const sample = (method: Method): SimpleSample =>
     samplerWithoutRepeats(source, (p, count) => sampleAt(p, count, method, end, k))(position);
-  const own = tempered(sample(methodAt(making, k)), making.temper);
+  const own = tuned(sample(methodAt(making, k)), making.tuning);
   if (making.mends.length === 0 || own.kind === 'black') return own;
   const frame = frameOfPosition(source, position);
   const mended = strongestMend(making.mends, frame);
@@ -69,13 +69,13 @@ export function sampleInterpolated(
 /** The moment of a clip at a source position as Flow makes it, whatever the clip's own way: what passes by while a shutter is open. */
 export const flowSampleAt = (
   source: RepeatedSource,
-  temper: FlowTuning,
+  tuning: FlowTuning,
   end: EndChoice | undefined,
   position: number,
 ): SimpleSample =>
-  tempered(
+  tuned(
     samplerWithoutRepeats(source, (p, count) => sampleAt(p, count, 'flow', end === 'loop' ? 'loop' : 'hold'))(position),
-    temper,
+    tuning,
   );
 
 /** How much of a frame a mend has, 0…1, `frame` a native position. */
@@ -100,5 +100,5 @@ function strongestMend(mends: readonly Mend[], frame: number): { mend: Mend; sha
   return best;
 }
 
-const tempered = (sample: SimpleSample, temper: FlowTuning): SimpleSample =>
-  sample.kind === 'flow' && !sameTuning(temper, DEFAULT_TUNING) ? { ...sample, temper } : sample;
+const tuned = (sample: SimpleSample, tuning: FlowTuning): SimpleSample =>
+  sample.kind === 'flow' && !sameTuning(tuning, DEFAULT_TUNING) ? { ...sample, tuning } : sample;

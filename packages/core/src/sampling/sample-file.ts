@@ -53,7 +53,7 @@ function readSimple(sample: Record<string, unknown>, field: string): SimpleSampl
       onlyFields(sample, ['kind', 'a', 'b', 'fraction'], field);
       return { kind, a: frame('a'), b: frame('b'), fraction: fraction() };
     case 'flow': {
-      onlyFields(sample, ['kind', 'a', 'b', 'fraction', 'before', 'after', 'temper'], field);
+      onlyFields(sample, ['kind', 'a', 'b', 'fraction', 'before', 'after', 'tuning'], field);
       const between = {
         kind,
         a: frame('a'),
@@ -62,9 +62,9 @@ function readSimple(sample: Record<string, unknown>, field: string): SimpleSampl
         before: perhaps('before'),
         after: perhaps('after'),
       };
-      return sample['temper'] === undefined
+      return sample['tuning'] === undefined
         ? between
-        : { ...between, temper: readTuning(sample['temper'], `${field}.temper`) };
+        : { ...between, tuning: readTuning(sample['tuning'], `${field}.tuning`) };
     }
   }
 }

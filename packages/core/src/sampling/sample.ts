@@ -18,8 +18,8 @@ export type SimpleSample =
       readonly fraction: number;
       readonly before: number | undefined;
       readonly after: number | undefined;
-      /** Without one, the even temper. */
-      readonly temper?: FlowTuning;
+      /** Without one, the even tuning. */
+      readonly tuning?: FlowTuning;
     }
   | { readonly kind: 'black' };
 

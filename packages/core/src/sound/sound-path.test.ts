@@ -13,7 +13,15 @@ import { rate } from '../time/rate.js';
 import { SOUND_RATE } from './resample.js';
 import { CROSSED, soundPath } from './sound-path.js';
 
-const source = { id: 's', name: 'bell', frames: 600, nativeRate: rate(60), readAs: rate(60), moments: [], skips: null };
+const source = {
+  id: 's',
+  name: 'bell',
+  frames: 600,
+  nativeRate: rate(60),
+  readAs: rate(60),
+  moments: [],
+  droppedRepeats: null,
+};
 
 const parade = (): Project => appendClip(addSource(emptyProject(rate(24)), source), 'c', 's');
 
@@ -94,7 +102,7 @@ describe('the way of a clip’s sound', () => {
     const creep = path(frozen).shares(5 * SOUND_RATE).follow;
     expect(creep).toBeGreaterThan(0);
     expect(creep).toBeLessThan(0.6);
-    const faded = path(setClipSound(parade(), 'c', { fadeIn: 2, gain: -20 }));
+    const faded = path(setClipSound(parade(), 'c', { fadeInSeconds: 2, gainDb: -20 }));
     expect(faded.shares(SOUND_RATE).follow).toBeCloseTo(0.05, 6);
   });
 
@@ -102,8 +110,8 @@ describe('the way of a clip’s sound', () => {
     const sound = { ...OWN_SOUND, mode: 'keep' as const, reaches: [{ reach: 1, mode: 'mute' as const }] };
     expect(readClipSound(JSON.parse(JSON.stringify(sound)), 'sound', 3)).toEqual(sound);
     expect(() => readClipSound({ ...sound, mode: 'loud' }, 'sound', 3)).toThrow(/sound.mode/);
-    expect(() => readClipSound({ ...sound, gain: 99 }, 'sound', 3)).toThrow(/sound.gain.*99 dB/);
+    expect(() => readClipSound({ ...sound, gainDb: 99 }, 'sound', 3)).toThrow(/sound.gainDb.*99 dB/);
     expect(() => readClipSound(sound, 'sound', 1)).toThrow(/sound.reaches/);
-    expect(() => setClipSound(parade(), 'c', { fadeIn: -1 })).toThrow(/sound.fadeIn/);
+    expect(() => setClipSound(parade(), 'c', { fadeInSeconds: -1 })).toThrow(/sound.fadeIn/);
   });
 });

@@ -58,7 +58,7 @@ export function soundPath(project: Project, clip: Clip, frames: number): SoundPa
     stands(sample * perSample) ? 0 : slopeAt(clip.map, sample * perSample) * perFrame * perSample;
   const { vertices } = clip.map;
   const { sound } = clip;
-  const gain = 10 ** (sound.gain / 20);
+  const gain = 10 ** (sound.gainDb / 20);
 
   /** What is meant at a moment, all at once. */
   function meant(seconds: number): SoundShares {
@@ -98,8 +98,8 @@ export function soundPath(project: Project, clip: Clip, frames: number): SoundPa
     const crossed = min(1, second / CROSSED, (seconds + CROSSED - second) / CROSSED);
     const faded = min(
       1,
-      sound.fadeIn > 0 ? second / sound.fadeIn : 1,
-      sound.fadeOut > 0 ? (seconds - second) / sound.fadeOut : 1,
+      sound.fadeInSeconds > 0 ? second / sound.fadeInSeconds : 1,
+      sound.fadeOutSeconds > 0 ? (seconds - second) / sound.fadeOutSeconds : 1,
     );
     return gain * max(0, crossed) * max(0, faded);
   }

@@ -53,7 +53,7 @@ export function whooshSound(project: Project, join: RampJoin): WhooshSound | und
         : 1;
   };
   const top = DARK * (BRIGHT / DARK) ** join.whoosh.tone;
-  const loud = 10 ** (join.whoosh.gain / 20) * MAKE_UP;
+  const loud = 10 ** (join.whoosh.gainDb / 20) * MAKE_UP;
   const [left, right] = [new Float32Array(end - start), new Float32Array(end - start)];
   const filters = [bandPass(), bandPass()] as const;
   const noise = [noiseOf(1), noiseOf(2), noiseOf(3)] as const;

@@ -139,7 +139,15 @@ describe('holding a picture steady', () => {
 });
 
 describe('a clip that is held steady', () => {
-  const bell = { id: 's', name: 'bell', frames: 120, nativeRate: rate(24), readAs: rate(24), moments: [], skips: null };
+  const bell = {
+    id: 's',
+    name: 'bell',
+    frames: 120,
+    nativeRate: rate(24),
+    readAs: rate(24),
+    moments: [],
+    droppedRepeats: null,
+  };
   const held = () => {
     const steady = steadyWhole(shaken(0, wobble).motion, 20, 80, 'still', ASPECT);
     return { steady, project: setSteady(appendClip(addSource(emptyProject(rate(24)), bell), 'c', 's'), 'c', steady) };

@@ -2,7 +2,7 @@
 // Writes the golden document of a version with the code of a commit that wrote that version, and what that code says every frame shows.
 // Run once for each version of the document, at the last commit that writes it; what it wrote is never made again.
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -18,12 +18,22 @@ execFileSync('sh', [
 ]);
 symlinkSync(join(root, 'node_modules'), join(folder, 'node_modules'));
 execFileSync(join(root, 'node_modules/.bin/tsc'), ['-p', join(folder, 'packages/core')], { stdio: 'inherit' });
-const c = await import(join(folder, 'packages/core/dist/index.js'));
+const dist = join(folder, 'packages/core/dist');
+// Since version 9 the core has a door for each folder instead of one for all.
+const doors = existsSync(join(dist, 'index.js'))
+  ? [join(dist, 'index.js')]
+  : readdirSync(dist)
+      .map((name) => join(dist, name, 'index.js'))
+      .filter(existsSync);
+const c = Object.assign({}, ...(await Promise.all(doors.map((door) => import(door)))));
+/** The name a field or function has in this version; before version 9 the first. */
+const named = (before, since) => (v >= 9 ? since : before);
+const call = (before, since, ...rest) => c[named(before, since)](...rest);
 const has = (name) => typeof c[name] === 'function';
 const r = c.rate;
 
 let p = c.emptyProject(r(24000, 1001), 1920, 1080);
-const skips = v >= 3 ? { skips: null } : {};
+const skips = v >= 3 ? { [named('skips', 'droppedRepeats')]: null } : {};
 const src = (id, name, frames, rate, readAs = rate) => ({
   id,
   name,
@@ -80,16 +90,16 @@ if (v >= 3) {
   p = c.keepVersion(p, 'c1', 'ver1', 'as it was shot');
   p = c.lockReach(p, 'c1', 2, true);
   p = c.updateClip(p, 'c1', (clip) => ({ ...clip, limits: { slowest: 0.1, fastest: 8 } }));
-  p = c.setSkips(p, 'dominoes', { mode: 'keep', repeats: [3, 7, 8, 200] });
-  p = c.setSkips(p, 'whirligig', { mode: 'close', repeats: [2, 4, 6] });
+  p = call('setSkips', 'setDroppedRepeats', p, 'dominoes', { mode: 'keep', repeats: [3, 7, 8, 200] });
+  p = call('setSkips', 'setDroppedRepeats', p, 'whirligig', { mode: 'close', repeats: [2, 4, 6] });
 }
 if (v >= 4) {
-  p = { ...p, reel: { ...p.reel, method: 'mix', temper: { trust: 0.25, keenness: -0.5 } } };
+  p = { ...p, reel: { ...p.reel, method: 'mix', [named('temper', 'tuning')]: { trust: 0.25, keenness: -0.5 } } };
   p = c.setReachMethod(p, 'c1', 1, 'step');
   p = c.setReachMethod(p, 'c1', 4, 'mix');
   p = c.updateClip(p, 'c1', (clip) => ({
     ...clip,
-    temper: { trust: 0.5, keenness: 0.5 },
+    [named('temper', 'tuning')]: { trust: 0.5, keenness: 0.5 },
     mends: [{ id: 'd1', from: 112, to: 118, way: 'mix', soft: 2 }],
   }));
   p = c.updateClip(p, 'c4', (clip) => ({ ...clip, method: null }));
@@ -99,12 +109,12 @@ if (v >= 5) {
     id: 's1',
     footageId: 'march',
     name: 'parade-march',
-    start: 0.5,
-    from: 1,
-    to: 20,
-    gain: -3,
-    fadeIn: 0.25,
-    fadeOut: 1,
+    [named('start', 'startSeconds')]: 0.5,
+    [named('from', 'fromSeconds')]: 1,
+    [named('to', 'toSeconds')]: 20,
+    [named('gain', 'gainDb')]: -3,
+    [named('fadeIn', 'fadeInSeconds')]: 0.25,
+    [named('fadeOut', 'fadeOutSeconds')]: 1,
     beats: null,
   });
   p = c.setBeats(p, 's1', { times: [1.5, 2, 2.5, 3, 3.5], bar: { beats: 4, first: 1 } });
@@ -119,13 +129,13 @@ if (v >= 5) {
   p = c.addCue(p, { id: 'q4', frame: cut + 3, name: 'cut', beat: null });
   p = c.pinClip(p, 'c3', 'q4');
   p = c.setFills(p, 'c2', true);
-  p = c.settleReel(p);
+  p = call('settleReel', 'reconcileReel', p);
 }
 if (v >= 6) {
   p = c.setFraming(p, 'c2', { fit: 'fill', scale: 1.25, x: 0.1, y: -0.05 });
   p = c.appendClip(p, 'c5', 'dominoes');
   p = c.appendClip(p, 'c6', 'whirligig');
-  p = c.bindItems(p, ['c4', 'c5'], { clipId: 'grp', sourceId: 'grp-s', name: 'inner' });
+  p = call('bindItems', 'groupItems', p, ['c4', 'c5'], { clipId: 'grp', sourceId: 'grp-s', name: 'inner' });
   p = c.updateClip(p, 'grp', (clip) =>
     c.withMap(clip, {
       vertices: [
@@ -136,7 +146,7 @@ if (v >= 6) {
       bends: bends(3, { 1: { widthFrames: 8, ease: 'soft' } }),
     }),
   );
-  p = c.bindItems(p, ['grp', 'c6'], { clipId: 'outer', sourceId: 'outer-s', name: 'outer' });
+  p = call('bindItems', 'groupItems', p, ['grp', 'c6'], { clipId: 'outer', sourceId: 'outer-s', name: 'outer' });
   p = c.updateClip(p, 'outer', (clip) =>
     c.withMap(clip, {
       vertices: [
@@ -152,7 +162,14 @@ if (v >= 7) {
   p = c.setReelBlur(p, { kind: 'shutter', angle: 180, always: false });
   p = c.setClipBlur(p, 'c2', { kind: 'smear', strength: 1, fade: 2, always: true });
   p = c.setCeiling(p, -1);
-  p = c.setClipSound(p, 'c1', { mode: 'keep', freeze: 'grain', gain: -6, fadeIn: 0.1, fadeOut: 0.2, reaches: [] });
+  p = c.setClipSound(p, 'c1', {
+    mode: 'keep',
+    freeze: 'grain',
+    [named('gain', 'gainDb')]: -6,
+    [named('fadeIn', 'fadeInSeconds')]: 0.1,
+    [named('fadeOut', 'fadeOutSeconds')]: 0.2,
+    reaches: [],
+  });
   p = c.setReachSound(p, 'c1', 1, 'mute');
   p = c.setSteady(p, 'c1', {
     from: 20,
@@ -221,7 +238,7 @@ if (v >= 7) {
   });
   p = c.appendClip(p, 'c7', 'bell');
   p = c.appendClip(p, 'c8', 'whirligig');
-  p = c.putJoin(p, 'c7', c.DEFAULT_JOIN, 'j1');
+  p = c.putJoin(p, 'c7', { ...c.DEFAULT_JOIN, ...(v >= 9 && { whoosh: c.DEFAULT_WHOOSH }) }, 'j1');
 }
 if (v >= 8)
   p = { ...p, reel: { ...p.reel, colour: { matrix: 'bt709', primaries: 'bt709', transfer: 'bt709', range: 'full' } } };

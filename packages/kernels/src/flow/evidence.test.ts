@@ -168,11 +168,11 @@ describe('evidence', () => {
   });
 });
 
-describe('the temper', () => {
+describe('the tuning', () => {
   const [a, b] = [pan(0), gray((x, y) => (Math.hypot(x - 90, y - 60) < 30 ? other(x, y) : paint(x - 9, y)))];
   const pair = flow.pair(a, b, 'default');
   const made = (trust: number, keenness: number) =>
-    flow.between(a, b, pair, 0.4, new Uint8Array(W * H), { temper: { trust, keenness } });
+    flow.between(a, b, pair, 0.4, new Uint8Array(W * H), { tuning: { trust, keenness } });
   const mix = a.data.map((value, i) => Math.round(value * 0.6 + b.data[i]! * 0.4));
   const plain = flow.between(a, b, pair, 0.4, new Uint8Array(W * H));
 
@@ -189,7 +189,7 @@ describe('the temper', () => {
     const [c, d] = [pan(0), pan(5)];
     const sure = flow.pair(c, d, 'default');
     const at = (trust: number) =>
-      flow.between(c, d, sure, 0.5, new Uint8Array(W * H), { temper: { trust, keenness: 0 } });
+      flow.between(c, d, sure, 0.5, new Uint8Array(W * H), { tuning: { trust, keenness: 0 } });
     expect(difference(at(0.5), at(1), W, H, 16)).toBeLessThan(0.2);
   });
 

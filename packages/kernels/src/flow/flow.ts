@@ -86,7 +86,7 @@ export class Flow {
       const target = arena.take(out.length + 16);
       const within = arena.mark();
       const wanted = wantedOf(i);
-      const moment = solveInstant(this.kernels, wanted, options.temper ?? DEFAULT_TUNING);
+      const moment = solveInstant(this.kernels, wanted, options.tuning ?? DEFAULT_TUNING);
       paintInstant(this.kernels, layout, wanted, moment, target);
       if (i === 0 && options.evidence)
         score(this.kernels, wanted, moment, across(pair, options.around), options.evidence);
@@ -132,7 +132,7 @@ export class Flow {
     const { arena } = this.kernels;
     const wanted = this.wanted(a, b, pair, fraction, options)(0);
     const mark = arena.mark();
-    const result = use(wanted, solveInstant(this.kernels, wanted, options.temper ?? DEFAULT_TUNING));
+    const result = use(wanted, solveInstant(this.kernels, wanted, options.tuning ?? DEFAULT_TUNING));
     arena.release(mark);
     return result;
   }
@@ -162,7 +162,7 @@ export interface BetweenOptions {
   /** The pairs around bend the way between: with them, motion may speed up and turn. Those with a cut in them bend nothing. */
   readonly around?: Around<PairFlow>;
   readonly keys?: Keys;
-  readonly temper?: FlowTuning;
+  readonly tuning?: FlowTuning;
   /** Gets what speaks against the picture. */
   readonly evidence?: ErrorTerms;
 }

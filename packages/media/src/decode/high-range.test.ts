@@ -75,7 +75,15 @@ function grey(kind: keyof typeof TAGS, code: number): string {
 }
 
 function reelOf(frames: number): Project {
-  const source = { id: 's', name: 'marble', frames, nativeRate: rate(24), readAs: rate(24), moments: [], skips: null };
+  const source = {
+    id: 's',
+    name: 'marble',
+    frames,
+    nativeRate: rate(24),
+    readAs: rate(24),
+    moments: [],
+    droppedRepeats: null,
+  };
   const project = addSource(emptyProject(rate(24), 192, 108), source);
   return appendClip(project, 'c', 's');
 }

@@ -42,7 +42,7 @@ function parade(): Project {
     nativeRate: rate(fps),
     readAs: rate(fps),
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   });
   let project = addSource(addSource(emptyProject(rate(24), 320, 192), source('bell', 60, 24)), source('boat', 200, 48));
   project = appendClip(appendClip(project, 'a', 'bell', 0, 23), 'b', 'boat', 100, 147);
@@ -116,7 +116,7 @@ describe('framing', () => {
       nativeRate: rate(24),
       readAs: rate(24),
       moments: [],
-      skips: null,
+      droppedRepeats: null,
     };
     const project = setFraming(
       appendClip(addSource(emptyProject(rate(24), width, height), footage), 'c', 's'),

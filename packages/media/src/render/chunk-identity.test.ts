@@ -19,7 +19,7 @@ const source = (id: string): Source => ({
   nativeRate: rate(24),
   readAs: rate(24),
   moments: [],
-  skips: null,
+  droppedRepeats: null,
 });
 const [bell, boat] = [source('bell'), source('boat')];
 const empty = emptyProject(rate(24));

@@ -42,7 +42,7 @@ function footageIn(project: Project, { from, to }: Stretch): string[] {
     const source = byId.get(id);
     if (!source || found.has(id)) return;
     found.add(id);
-    if (isGroup(source)) for (const item of source.bound.items) if (item.kind === 'clip') add(item.sourceId);
+    if (isGroup(source)) for (const item of source.content.items) if (item.kind === 'clip') add(item.sourceId);
   };
   for (const { item, start, frames } of placeItems(project))
     if (item.kind === 'clip' && start < to + REACH && start + frames > from - REACH) add(item.sourceId);

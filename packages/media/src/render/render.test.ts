@@ -58,7 +58,7 @@ function parade(fps = rate(24)): Project {
     nativeRate: rate(native),
     readAs: rate(native),
     moments: [],
-    skips: null,
+    droppedRepeats: null,
   });
   let project = addSource(addSource(emptyProject(fps, 320, 192), source('bell', 60, 24)), source('boat', 200, 48));
   project = insertGap(appendClip(appendClip(project, 'a', 'bell', 0, 23), 'b', 'boat', 100, 147), 1, 'gap', 6);
@@ -66,12 +66,12 @@ function parade(fps = rate(24)): Project {
     id: 's',
     footageId: 'tone',
     name: 'tone',
-    start: 0,
-    from: 0,
-    to: 5,
-    gain: 0,
-    fadeIn: 0,
-    fadeOut: 0,
+    startSeconds: 0,
+    fromSeconds: 0,
+    toSeconds: 5,
+    gainDb: 0,
+    fadeInSeconds: 0,
+    fadeOutSeconds: 0,
     beats: null,
   });
   return addCue(addCue(project, { id: 'c1', frame: 10, name: 'the bell = rings', beat: null }), {
@@ -265,7 +265,7 @@ describe('a render in chunks', () => {
       nativeRate: rate(24),
       readAs: rate(24),
       moments: [],
-      skips: null,
+      droppedRepeats: null,
     };
     // The clip without transparency comes first.
     const project = appendClip(

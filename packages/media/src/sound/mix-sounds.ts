@@ -25,7 +25,7 @@ const CODECS: Readonly<Record<string, readonly string[]>> = {
 
 /** The part of a sound that is heard on the reel, and at which sample of it; none when it lies outside. */
 function heard(
-  { start, from, to }: Sound,
+  { startSeconds: start, fromSeconds: from, toSeconds: to }: Sound,
   seconds: number,
 ): { readonly from: number; readonly to: number; readonly delay: number } | undefined {
   const begin = from + Math.max(0, -start);
@@ -37,16 +37,18 @@ function heard(
 function filterOf(sound: Sound, index: number, seconds: number, zero: number | undefined): string | undefined {
   const part = heard(sound, seconds);
   if (!part) return undefined;
-  const whole = sound.to - sound.from;
+  const whole = sound.toSeconds - sound.fromSeconds;
   const steps = [
     ...inTwoChannels(zero),
-    `atrim=start=${sound.from}:end=${sound.to}`,
+    `atrim=start=${sound.fromSeconds}:end=${sound.toSeconds}`,
     'asetpts=PTS-STARTPTS',
-    ...(sound.gain === 0 ? [] : [`volume=${sound.gain}dB`]),
-    ...(sound.fadeIn > 0 ? [`afade=t=in:d=${sound.fadeIn}:curve=tri`] : []),
-    ...(sound.fadeOut > 0 ? [`afade=t=out:st=${whole - sound.fadeOut}:d=${sound.fadeOut}:curve=tri`] : []),
+    ...(sound.gainDb === 0 ? [] : [`volume=${sound.gainDb}dB`]),
+    ...(sound.fadeInSeconds > 0 ? [`afade=t=in:d=${sound.fadeInSeconds}:curve=tri`] : []),
+    ...(sound.fadeOutSeconds > 0
+      ? [`afade=t=out:st=${whole - sound.fadeOutSeconds}:d=${sound.fadeOutSeconds}:curve=tri`]
+      : []),
     // What comes before the reel begins is faded with the rest, and then left out.
-    ...(part.from > sound.from ? [`atrim=start=${part.from - sound.from}`, 'asetpts=PTS-STARTPTS'] : []),
+    ...(part.from > sound.fromSeconds ? [`atrim=start=${part.from - sound.fromSeconds}`, 'asetpts=PTS-STARTPTS'] : []),
     ...(part.delay > 0 ? [`adelay=${part.delay}S:all=1`] : []),
   ];
   return `[${index}:a:0]${steps.join(',')}[s${index}]`;

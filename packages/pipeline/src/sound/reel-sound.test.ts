@@ -27,7 +27,7 @@ const source = {
   nativeRate: rate(60),
   readAs: rate(60),
   moments: [],
-  skips: null,
+  droppedRepeats: null,
 };
 const tone = (hertz: number) =>
   Float32Array.from({ length: SECONDS * SOUND_RATE }, (_, i) => 0.5 * sin((2 * PI * hertz * i) / SOUND_RATE));
@@ -214,7 +214,7 @@ describe('freezes, reaches, loudness', () => {
   });
 
   test('gain and fades are those of the reel’s time', async () => {
-    const sound = await heard(setClipSound(parade(speed(2)), 'a', { gain: -6, fadeIn: 1 }), tone(300));
+    const sound = await heard(setClipSound(parade(speed(2)), 'a', { gainDb: -6, fadeInSeconds: 1 }), tone(300));
     expect(decibels(sound.subarray(60_000, 100_000))).toBeCloseTo(20 * Math.log10(0.5 / sqrt(2)) - 6, 1);
     expect(most(sound.subarray(0, 24_000))).toBeLessThan(0.5 * 0.5 * 0.55);
   });
@@ -247,7 +247,7 @@ describe('cuts, groups and joins', () => {
     project = putJoin(
       project,
       'a',
-      { ...DEFAULT_JOIN, into: 24, outOf: 24, peak: 3, whoosh: { gain: -12, tone: 0.5 } },
+      { ...DEFAULT_JOIN, into: 24, outOf: 24, peak: 3, whoosh: { gainDb: -12, tone: 0.5 } },
       'j',
     );
     const cut = (placeOf(project, 'b')!.start / 24) * SOUND_RATE;

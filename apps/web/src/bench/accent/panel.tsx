@@ -324,7 +324,7 @@ function Within({
     <Select
       label="Within"
       value={from === null && to === null ? 'all' : 'part'}
-      none={`${(from ?? 0).toFixed(1)} to ${(to ?? sound.to).toFixed(1)} s`}
+      none={`${(from ?? 0).toFixed(1)} to ${(to ?? sound.toSeconds).toFixed(1)} s`}
       options={[
         { value: 'all', text: 'all of it' },
         ...(range ? [{ value: 'range', text: 'the reel’s range' }] : []),

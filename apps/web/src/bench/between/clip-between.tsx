@@ -31,9 +31,9 @@ export function ClipBetween({ bench }: { bench: BenchClip }) {
   const look = useBench((s) => s.look);
   const method = methodOf(project, clip);
   const making = interpolationOf(project, clip);
-  const forReel = () => edit((p) => ({ ...p, reel: { ...p.reel, method, temper: tuningOf(p, clip) } }));
-  const reelsOwn = clip.method === null && clip.temper === null;
-  const sameAsReel = method === project.reel.method && sameTuning(making.temper, project.reel.temper);
+  const forReel = () => edit((p) => ({ ...p, reel: { ...p.reel, method, tuning: tuningOf(p, clip) } }));
+  const reelsOwn = clip.method === null && clip.tuning === null;
+  const sameAsReel = method === project.reel.method && sameTuning(making.tuning, project.reel.tuning);
   return (
     <>
       <Choice<Method> label="In-betweens" value={method} options={METHOD_CHOICES} choose={changeMethod} />
@@ -43,7 +43,7 @@ export function ClipBetween({ bench }: { bench: BenchClip }) {
         ) : (
           <button
             className="text-river font-semibold hover:underline"
-            onClick={() => edit((p) => updateClip(p, clip.id, (c) => ({ ...c, method: null, temper: null })))}
+            onClick={() => edit((p) => updateClip(p, clip.id, (c) => ({ ...c, method: null, tuning: null })))}
           >
             As the reel says ({METHOD_CHOICES.find(({ value }) => value === project.reel.method)!.text})
           </button>
@@ -57,7 +57,7 @@ export function ClipBetween({ bench }: { bench: BenchClip }) {
       {usesFlow(making) && <Repeats bench={bench} />}
       <RoughList bench={bench} />
       <Mends bench={bench} />
-      {usesFlow(making) && <Temper bench={bench} temper={making.temper} />}
+      {usesFlow(making) && <Tuning bench={bench} tuning={making.tuning} />}
       {usesFlow(making) && (
         <Choice<Look>
           label="Look at"
@@ -73,7 +73,7 @@ export function ClipBetween({ bench }: { bench: BenchClip }) {
 /** Flow stands still at a repeated frame; left out, motion goes on past it. */
 function Repeats({ bench: { source } }: { bench: BenchClip }) {
   const repeats = useFootageOf(source.id)?.health?.repeats;
-  if (!repeats || repeats.length === 0 || source.skips) return null;
+  if (!repeats || repeats.length === 0 || source.droppedRepeats) return null;
   return (
     <p className="border-line bg-sheet rounded-lg border px-3 py-1.5 text-[13px]">
       {repeats.length === 1 ? 'One frame of this footage repeats' : `${repeats.length} frames of this footage repeat`}{' '}
@@ -89,21 +89,21 @@ function Repeats({ bench: { source } }: { bench: BenchClip }) {
 }
 
 /** How far motion is trusted, calm or keen: both seen at once on the frame that shows. */
-function Temper({ bench, temper }: { bench: BenchClip; temper: FlowTuning }) {
+function Tuning({ bench, tuning }: { bench: BenchClip; tuning: FlowTuning }) {
   const slide = (change: Partial<FlowTuning>) =>
     editDuringGesture((project) =>
-      updateClip(project, bench.clip.id, (c) => ({ ...c, temper: { ...tuningOf(project, c), ...change } })),
+      updateClip(project, bench.clip.id, (c) => ({ ...c, tuning: { ...tuningOf(project, c), ...change } })),
     );
-  const keen = Math.round(temper.keenness * 100);
+  const keen = Math.round(tuning.keenness * 100);
   return (
     <div className="grid grid-cols-[1fr_1fr_auto] items-center gap-4">
       <SlideField
         label="Motion is trusted"
-        value={Math.round(temper.trust * 100)}
+        value={Math.round(tuning.trust * 100)}
         low={0}
         high={100}
         ends={['nowhere', 'everywhere']}
-        shown={`${Math.round(temper.trust * 100)} %`}
+        shown={`${Math.round(tuning.trust * 100)} %`}
         slide={(value) => slide({ trust: value / 100 })}
       />
       <SlideField
@@ -119,8 +119,8 @@ function Temper({ bench, temper }: { bench: BenchClip; temper: FlowTuning }) {
         className="button px-1.5"
         aria-label="Back to full trust, even"
         data-tip="Back to full trust, even"
-        disabled={sameTuning(temper, DEFAULT_TUNING)}
-        onClick={() => edit((project) => updateClip(project, bench.clip.id, (c) => ({ ...c, temper: DEFAULT_TUNING })))}
+        disabled={sameTuning(tuning, DEFAULT_TUNING)}
+        onClick={() => edit((project) => updateClip(project, bench.clip.id, (c) => ({ ...c, tuning: DEFAULT_TUNING })))}
       >
         <RotateCcw size={14} aria-hidden />
       </button>

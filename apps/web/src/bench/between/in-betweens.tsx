@@ -17,7 +17,7 @@ function InBetweensPart({ bench, places }: { bench: BenchClip; places: Places })
   const { clip, frames, source, project } = bench;
   const { motion } = useMotion(source.id);
   const smooth = useBench((s) => (s.smooth?.clip === clip ? s.smooth : undefined));
-  const { method, temper } = project.reel;
+  const { method, tuning } = project.reel;
   const { x } = places.scales;
   const paths = useMemo(() => {
     const out = { real: '', made: '', none: '', rough: '' };
@@ -43,7 +43,7 @@ function InBetweensPart({ bench, places }: { bench: BenchClip; places: Places })
     }
     return out;
     // eslint-disable-next-line react-hooks/exhaustive-deps -- of the project only what the clip is made by matters
-  }, [clip, frames, source, x, motion, method, temper, isGroup(source) && project.sources]);
+  }, [clip, frames, source, x, motion, method, tuning, isGroup(source) && project.sources]);
   return (
     <g>
       <text x={8} y={places.stripY + 13} className="fill-faint font-mono text-[11px]">

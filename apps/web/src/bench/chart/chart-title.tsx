@@ -15,7 +15,7 @@ function ChartTitlePart({ bench }: { bench: BenchClip }) {
       <h1 className="font-display text-sm font-semibold whitespace-nowrap">{bench.clip.name}</h1>
       <p className="text-faint truncate font-mono text-xs">
         {isGroup(source)
-          ? `group · ${source.bound.items.filter(({ kind }) => kind === 'clip').length} clips, ${source.frames} frames inside · Enter opens it`
+          ? `group · ${source.content.items.filter(({ kind }) => kind === 'clip').length} clips, ${source.frames} frames inside · Enter opens it`
           : `${speakRate(source.nativeRate)} fps read as ${speakRate(source.readAs)} · ${Math.round(slope * 1000) / 1000} source frames per frame at 100 % · clean at ${even.join(' ')} %`}
       </p>
     </div>

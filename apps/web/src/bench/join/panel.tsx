@@ -115,9 +115,9 @@ function WhooshFields({ whoosh, set }: { whoosh: Whoosh | null; set: (whoosh: Wh
         <>
           <TypedField
             label="Strength"
-            text={`${whoosh.gain} dB`}
-            commit={(typed) => set({ ...whoosh, gain: readDecibels(typed) })}
-            step={(by) => set({ ...whoosh, gain: Math.max(-60, Math.min(6, whoosh.gain + by)) })}
+            text={`${whoosh.gainDb} dB`}
+            commit={(typed) => set({ ...whoosh, gainDb: readDecibels(typed) })}
+            step={(by) => set({ ...whoosh, gainDb: Math.max(-60, Math.min(6, whoosh.gainDb + by)) })}
           />
           <TypedField
             label="Tone, dark 0 to bright 100"
@@ -194,8 +194,8 @@ function AtTheCut({
     side.kind === 'shift' ? `${Math.round(side.perFrame * width)} px` : undefined;
   const ways = found?.at && [pixels(found.at.before), pixels(found.at.after)];
   const slowed = [
-    [before.name, join.replaced.before.slowed],
-    [after.name, join.replaced.after.slowed],
+    [before.name, join.undo.before.slowed],
+    [after.name, join.undo.after.slowed],
   ] as const;
   return (
     <>

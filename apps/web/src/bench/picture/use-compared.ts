@@ -12,5 +12,5 @@ export function useCompared(bench: BenchClip): Compared | undefined {
     const other = compare && compared(bench, compare);
     return other && { ...other, how: compare.how, by: compare.by, edge: compare.edge };
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the bench is new with every edit; what matters of it is named
-  }, [compare, bench.clip, bench.source, reel?.method, reel?.temper]);
+  }, [compare, bench.clip, bench.source, reel?.method, reel?.tuning]);
 }

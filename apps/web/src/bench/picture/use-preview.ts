@@ -68,7 +68,7 @@ function samePictures(a: PreviewClip | undefined, b: PreviewClip | undefined): b
   if (!a || !b || a.clip !== b.clip || a.length !== b.length || JSON.stringify(a.films) !== JSON.stringify(b.films))
     return a === b;
   const [one, other] = [a.project, b.project];
-  const reel = (['rate', 'width', 'height', 'method', 'temper', 'blur'] as const).every(
+  const reel = (['rate', 'width', 'height', 'method', 'tuning', 'blur'] as const).every(
     (field) => one.reel[field] === other.reel[field],
   );
   const ramps = ({ reel: { joins } }: Project) =>
@@ -77,8 +77,8 @@ function samePictures(a: PreviewClip | undefined, b: PreviewClip | undefined): b
     const same = other.sources[i];
     return (
       source.id === same?.id &&
-      source.bound === same.bound &&
-      source.skips === same.skips &&
+      source.content === same.content &&
+      source.droppedRepeats === same.droppedRepeats &&
       source.frames === same.frames
     );
   });

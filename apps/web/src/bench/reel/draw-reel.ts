@@ -147,16 +147,19 @@ function drawWave(
   const middle = laneTop(lane) + LANE / 2;
   const half = LANE / 2 - 3;
   const [low, high] = x.range() as [number, number];
-  const from = Math.max(low, x(frameOfSecond(project, sound, sound.from)));
-  const to = Math.min(high, x(frameOfSecond(project, sound, sound.to)));
+  const from = Math.max(low, x(frameOfSecond(project, sound, sound.fromSeconds)));
+  const to = Math.min(high, x(frameOfSecond(project, sound, sound.toSeconds)));
   context.fillStyle = colours.brass;
   context.globalAlpha = 0.55;
   const second = (pixel: number) =>
-    sound.from + (x.invert(pixel) * project.reel.rate.den) / project.reel.rate.num - sound.start;
+    sound.fromSeconds + (x.invert(pixel) * project.reel.rate.den) / project.reel.rate.num - sound.startSeconds;
   for (let pixel = Math.floor(from); pixel < to; pixel++) {
     let [least, most] = [0, 0];
     if (wave) [least, most] = extremes(wave, second(pixel) * PEAKS_PER_SECOND, second(pixel + 1) * PEAKS_PER_SECOND);
-    const loud = Math.min(1, loudnessAt(sound, Math.min(sound.to - 1e-6, Math.max(sound.from, second(pixel + 0.5)))));
+    const loud = Math.min(
+      1,
+      loudnessAt(sound, Math.min(sound.toSeconds - 1e-6, Math.max(sound.fromSeconds, second(pixel + 0.5)))),
+    );
     const [top, bottom] = [(most / 127) * loud * half, (-least / 127) * loud * half];
     context.fillRect(pixel, middle - Math.max(0.5, top), 1, Math.max(1, top + bottom));
   }
@@ -184,7 +187,7 @@ function drawBeats(
   const every = [1, 2, 4, 8, 16, 32, 64].find((n) => n * barGap > 26) ?? 128;
   times.forEach((second, i) => {
     const down = isDownbeat(sound.beats!, i);
-    if (second < sound.from || second >= sound.to || (down ? barGap : gap) < 3) return;
+    if (second < sound.fromSeconds || second >= sound.toSeconds || (down ? barGap : gap) < 3) return;
     const at = Math.round(place(second)) + 0.5;
     if (at < low || at > high) return;
     context.globalAlpha = down ? 0.9 : 0.35;

@@ -41,7 +41,7 @@ export function ReelStrip({ bench }: { bench: BenchClip }) {
 /** Where the reel ends: with its last clip, sound or cue. */
 function endOf({ project }: BenchClip): number {
   const { cues, sounds } = project.reel;
-  const heard = sounds.map((sound) => frameOfSecond(project, sound, sound.to));
+  const heard = sounds.map((sound) => frameOfSecond(project, sound, sound.toSeconds));
   return Math.max(reelFrames(project), (cues.at(-1)?.frame ?? 0) + 1, ...heard, 24);
 }
 

@@ -57,19 +57,19 @@ export function ClipSound({ bench }: { bench: BenchClip }) {
       <div className="grid grid-cols-3 gap-3">
         <TypedField
           label="Loudness"
-          text={`${sound.gain} dB`}
-          commit={(typed) => set({ gain: readDecibels(typed) })}
-          step={(by) => set({ gain: Math.max(MIN_CLIP_GAIN, Math.min(MAX_CLIP_GAIN, sound.gain + by)) })}
+          text={`${sound.gainDb} dB`}
+          commit={(typed) => set({ gainDb: readDecibels(typed) })}
+          step={(by) => set({ gainDb: Math.max(MIN_CLIP_GAIN, Math.min(MAX_CLIP_GAIN, sound.gainDb + by)) })}
         />
         <TypedField
           label="Fade in, s"
-          text={String(sound.fadeIn)}
-          commit={(typed) => set({ fadeIn: readSeconds(typed) })}
+          text={String(sound.fadeInSeconds)}
+          commit={(typed) => set({ fadeInSeconds: readSeconds(typed) })}
         />
         <TypedField
           label="Fade out, s"
-          text={String(sound.fadeOut)}
-          commit={(typed) => set({ fadeOut: readSeconds(typed) })}
+          text={String(sound.fadeOutSeconds)}
+          commit={(typed) => set({ fadeOutSeconds: readSeconds(typed) })}
         />
       </div>
       {sound.reaches.length > 0 && (

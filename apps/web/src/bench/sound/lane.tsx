@@ -27,8 +27,8 @@ function SoundLanePart({ project, sound, lane, x }: { project: Project; sound: S
   const progress = useProgress((s) => s.of[`sound ${sound.footageId}`]);
   const drags = soundDrags(project, sound, x);
   const [low, high] = x.range() as [number, number];
-  const left = Math.max(low - EDGE, x(frameOfSecond(project, sound, sound.from)));
-  const right = Math.min(high + EDGE, x(frameOfSecond(project, sound, sound.to)));
+  const left = Math.max(low - EDGE, x(frameOfSecond(project, sound, sound.fromSeconds)));
+  const right = Math.min(high + EDGE, x(frameOfSecond(project, sound, sound.toSeconds)));
   if (right <= left) return null;
   const top = laneTop(lane);
   const state =
@@ -91,9 +91,9 @@ function soundDrags(project: Project, sound: Sound, x: X) {
     hint: 'Moves the sound, its beats and the cues on them · Alt lets go of cuts and frames',
     move: (_, { dx, event }) => {
       editDuringGesture((before) => {
-        const frame = begun(before).start * fps + dx / pixel;
+        const frame = begun(before).startSeconds * fps + dx / pixel;
         return updateSound(before, sound.id, {
-          start: (event.altKey ? frame : caughtBySound(before, begun(before), frame, pixel)) / fps,
+          startSeconds: (event.altKey ? frame : caughtBySound(before, begun(before), frame, pixel)) / fps,
         });
       });
     },
@@ -102,19 +102,29 @@ function soundDrags(project: Project, sound: Sound, x: X) {
     hint: 'Trims the sound; what is heard stays where it is · Alt lets go of cuts and frames',
     move: (side, { dx, event }) => {
       editDuringGesture((before) => {
-        const { start, from: first, to: last, fadeIn, fadeOut } = begun(before);
+        const {
+          startSeconds: start,
+          fromSeconds: first,
+          toSeconds: last,
+          fadeInSeconds: fadeIn,
+          fadeOutSeconds: fadeOut,
+        } = begun(before);
         const dragged = (side === 'from' ? start : start + last - first) * fps + dx / pixel;
         const at = (event.altKey ? dragged : caughtFrame(before, dragged, pixel)) / fps;
         const fades = (seconds: number) => ({
-          fadeIn: Math.min(fadeIn, seconds / 2),
-          fadeOut: Math.min(fadeOut, seconds / 2),
+          fadeInSeconds: Math.min(fadeIn, seconds / 2),
+          fadeOutSeconds: Math.min(fadeOut, seconds / 2),
         });
         if (side === 'to') {
           const to = Math.max(first + 0.1, first + (at - start));
-          return updateSound(before, sound.id, { to, ...fades(to - first) });
+          return updateSound(before, sound.id, { toSeconds: to, ...fades(to - first) });
         }
         const from = Math.max(0, Math.min(last - 0.1, first + (at - start)));
-        return updateSound(before, sound.id, { from, start: start + (from - first), ...fades(last - from) });
+        return updateSound(before, sound.id, {
+          fromSeconds: from,
+          startSeconds: start + (from - first),
+          ...fades(last - from),
+        });
       });
     },
   });
@@ -136,8 +146,8 @@ function caughtBySound(project: Project, sound: Sound, frame: number, pixel: num
   const begin = caughtFrame(project, frame, pixel);
   if (begin !== Math.round(frame) || !sound.beats) return begin;
   const first = sound.beats.times[sound.beats.bar.first];
-  if (first === undefined || first < sound.from) return begin;
-  const ahead = (first - sound.from) * framesPerSecond(project.reel.rate);
+  if (first === undefined || first < sound.fromSeconds) return begin;
+  const ahead = (first - sound.fromSeconds) * framesPerSecond(project.reel.rate);
   const cuts = caughtFrame({ ...project, reel: { ...project.reel, sounds: [] } }, frame + ahead, pixel);
   return cuts === Math.round(frame + ahead) ? begin : cuts - ahead;
 }

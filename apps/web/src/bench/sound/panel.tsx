@@ -60,27 +60,29 @@ export function SoundPanel({ bench, sound }: { bench: BenchClip; sound: Sound })
       <div className="grid grid-cols-4 gap-2">
         <TypedField
           label="Starts, s"
-          text={seconds(sound.start)}
-          commit={(t) => change({ start: number(t, /s$/, 'start') })}
+          text={seconds(sound.startSeconds)}
+          commit={(t) => change({ startSeconds: number(t, /s$/, 'start') })}
           step={(by) =>
-            change({ start: sound.start + (by * bench.project.reel.rate.den) / bench.project.reel.rate.num })
+            change({
+              startSeconds: sound.startSeconds + (by * bench.project.reel.rate.den) / bench.project.reel.rate.num,
+            })
           }
         />
         <TypedField
           label="Loudness"
-          text={`${seconds(sound.gain)} dB`}
-          commit={(t) => change({ gain: number(t, /dB$/i, 'loudness') })}
-          step={(by) => change({ gain: Math.max(MIN_GAIN, Math.min(MAX_GAIN, sound.gain + by)) })}
+          text={`${seconds(sound.gainDb)} dB`}
+          commit={(t) => change({ gainDb: number(t, /dB$/i, 'loudness') })}
+          step={(by) => change({ gainDb: Math.max(MIN_GAIN, Math.min(MAX_GAIN, sound.gainDb + by)) })}
         />
         <TypedField
           label="Fade in, s"
-          text={seconds(sound.fadeIn)}
-          commit={(t) => change({ fadeIn: number(t, /s$/, 'fade') })}
+          text={seconds(sound.fadeInSeconds)}
+          commit={(t) => change({ fadeInSeconds: number(t, /s$/, 'fade') })}
         />
         <TypedField
           label="Fade out, s"
-          text={seconds(sound.fadeOut)}
-          commit={(t) => change({ fadeOut: number(t, /s$/, 'fade') })}
+          text={seconds(sound.fadeOutSeconds)}
+          commit={(t) => change({ fadeOutSeconds: number(t, /s$/, 'fade') })}
         />
       </div>
     </Panel>
@@ -145,7 +147,12 @@ function Grid({ bench, sound, grid }: { bench: BenchClip; sound: Sound; grid: Be
               setBeats(
                 project,
                 sound.id,
-                evenBeats(number(t, /bpm$/i, 'tempo'), grid.times[grid.bar.first] ?? sound.from, sound.to, grid.bar),
+                evenBeats(
+                  number(t, /bpm$/i, 'tempo'),
+                  grid.times[grid.bar.first] ?? sound.fromSeconds,
+                  sound.toSeconds,
+                  grid.bar,
+                ),
               ),
             )
           }
@@ -155,7 +162,11 @@ function Grid({ bench, sound, grid }: { bench: BenchClip; sound: Sound; grid: Be
           text={(grid.times[grid.bar.first] ?? 0).toFixed(3)}
           commit={(t) =>
             edit((project) =>
-              setBeats(project, sound.id, evenBeats(tempo ?? 120, number(t, /s$/, 'offset'), sound.to, grid.bar)),
+              setBeats(
+                project,
+                sound.id,
+                evenBeats(tempo ?? 120, number(t, /s$/, 'offset'), sound.toSeconds, grid.bar),
+              ),
             )
           }
         />
@@ -223,7 +234,7 @@ function Grid({ bench, sound, grid }: { bench: BenchClip; sound: Sound; grid: Be
               className="button button-ink ml-auto px-2 text-xs"
               disabled={taps.length < 4}
               onClick={() => {
-                put(() => tappedBeats(taps, sound.to, grid.bar));
+                put(() => tappedBeats(taps, sound.toSeconds, grid.bar));
                 clearTaps();
               }}
             >

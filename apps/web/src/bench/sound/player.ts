@@ -97,10 +97,10 @@ interface Beginning {
 }
 
 function scheduled(audio: AudioContext, sound: Sound, buffer: AudioBuffer, { begin, fromSecond, pace }: Beginning) {
-  const end = sound.start + (sound.to - sound.from);
+  const end = sound.startSeconds + (sound.toSeconds - sound.fromSeconds);
   if (end <= fromSecond) return undefined;
-  const first = Math.max(sound.start, fromSecond);
-  const offset = sound.from + (first - sound.start);
+  const first = Math.max(sound.startSeconds, fromSecond);
+  const offset = sound.fromSeconds + (first - sound.startSeconds);
   const length = Math.min(end - first, buffer.duration - offset);
   if (length <= 0) return undefined;
   const source = audio.createBufferSource();
@@ -111,7 +111,7 @@ function scheduled(audio: AudioContext, sound: Sound, buffer: AudioBuffer, { beg
   // Its loudness, fades included, as a line of points.
   const points = 64;
   const curve = Float32Array.from({ length: points + 1 }, (_, i) =>
-    loudnessAt(sound, Math.min(sound.to - 1e-6, offset + (i / points) * length)),
+    loudnessAt(sound, Math.min(sound.toSeconds - 1e-6, offset + (i / points) * length)),
   );
   const flat = curve.every((value) => Math.abs(value - curve[0]!) < 1e-6);
   if (flat) gain.gain.setValueAtTime(curve[0]!, when);
@@ -128,7 +128,7 @@ function fade(
   { offset, length, when, pace }: { offset: number; length: number; when: number; pace: number },
 ): void {
   const end = offset + length;
-  const corners = [sound.from + sound.fadeIn, sound.to - sound.fadeOut].filter(
+  const corners = [sound.fromSeconds + sound.fadeInSeconds, sound.toSeconds - sound.fadeOutSeconds].filter(
     (second) => second > offset && second < end,
   );
   gain.setValueAtTime(loudnessAt(sound, offset), when);

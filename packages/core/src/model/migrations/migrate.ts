@@ -8,9 +8,10 @@ import { toVersion5 } from './to-version-5.js';
 import { toVersion6 } from './to-version-6.js';
 import { toVersion7 } from './to-version-7.js';
 import { toVersion8 } from './to-version-8.js';
+import { toVersion9 } from './to-version-9.js';
 
 /** The version of the document this code writes; older ones are migrated when read. */
-export const PROJECT_VERSION = 8;
+export const PROJECT_VERSION = 9;
 
 /** By the version a migration leads to. */
 const MIGRATIONS: Readonly<Record<number, Migration>> = {
@@ -21,6 +22,7 @@ const MIGRATIONS: Readonly<Record<number, Migration>> = {
   6: toVersion6,
   7: toVersion7,
   8: toVersion8,
+  9: toVersion9,
 };
 
 /** Lifts a document to version `target`, one version at a time. Throws `InvalidInput` for a newer or unknown version. */
