@@ -168,7 +168,7 @@ export function splitClip(project: Project, clipId: string, at: number, newId: s
     reachMethods: clip.reachMethods.filter((m) => m.reach < before.vertices.length - 1),
     sound: {
       ...clip.sound,
-      fadeOut: 0,
+      fadeOutSeconds: 0,
       reaches: clip.sound.reaches.filter((m) => m.reach < before.vertices.length - 1),
     },
   };
@@ -179,7 +179,7 @@ export function splitClip(project: Project, clipId: string, at: number, newId: s
   const reachMethods = clip.reachMethods.map((m) => ({ ...m, reach: m.reach + moved })).filter((m) => there(m.reach));
   const sound = {
     ...clip.sound,
-    fadeIn: 0,
+    fadeInSeconds: 0,
     reaches: clip.sound.reaches.map((m) => ({ ...m, reach: m.reach + moved })).filter((m) => there(m.reach)),
   };
   const second: Clip = {
@@ -226,7 +226,7 @@ export function mergeClips(project: Project, clipId: string): Project {
     ...clip.sound.reaches,
     ...next.sound.reaches.map((m) => ({ ...m, reach: m.reach + moved })),
   ]);
-  const sound = { ...clip.sound, fadeOut: next.sound.fadeOutSeconds, reaches };
+  const sound = { ...clip.sound, fadeOutSeconds: next.sound.fadeOutSeconds, reaches };
   const mends = [...clip.mends, ...next.mends.filter(({ id }) => !clip.mends.some((m) => m.id === id))];
   return withItems(project, items.toSpliced(index, 2, { ...clip, map, ties, locks, reachMethods, sound, mends }));
 }

@@ -43,13 +43,10 @@ export const MAX_CLIP_GAIN = 24;
 export const MIN_CLIP_GAIN = -96;
 
 /** Throws `InvalidInput` naming what cannot be. */
-export function checkClipSound(
-  { gainDb: gain, fadeInSeconds: fadeIn, fadeOutSeconds: fadeOut }: ClipSound,
-  field = 'sound',
-): void {
-  if (!(gain >= MIN_CLIP_GAIN && gain <= MAX_CLIP_GAIN))
-    throw new InvalidInput(`${field}.gainDb`, `${gain} dB is not between ${MIN_CLIP_GAIN} and ${MAX_CLIP_GAIN} dB`);
-  for (const [name, value] of Object.entries({ fadeIn, fadeOut }))
+export function checkClipSound({ gainDb, fadeInSeconds, fadeOutSeconds }: ClipSound, field = 'sound'): void {
+  if (!(gainDb >= MIN_CLIP_GAIN && gainDb <= MAX_CLIP_GAIN))
+    throw new InvalidInput(`${field}.gainDb`, `${gainDb} dB is not between ${MIN_CLIP_GAIN} and ${MAX_CLIP_GAIN} dB`);
+  for (const [name, value] of Object.entries({ fadeInSeconds, fadeOutSeconds }))
     if (!(value >= 0 && value <= 3600))
       throw new InvalidInput(`${field}.${name}`, `${value} s is not a length for a fade`);
 }

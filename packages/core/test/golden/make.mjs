@@ -171,13 +171,14 @@ if (v >= 7) {
     reaches: [],
   });
   p = c.setReachSound(p, 'c1', 1, 'mute');
+  const still = { scale: 1, angle: 0, x: 0, y: 0 };
   p = c.setSteady(p, 'c1', {
     from: 20,
     to: 22,
     keeps: 'still',
     patch: { x: 0, y: 0, size: 0.2 },
     scale: 1.05,
-    path: [{ ...c.IDENTITY }, { ...c.IDENTITY, x: 0.01 }, { ...c.IDENTITY, x: 0.02, y: 0.005 }],
+    path: [{ ...still }, { ...still, x: 0.01 }, { ...still, x: 0.02, y: 0.005 }],
   });
   p = c.putAccents(p, {
     id: 'a1',
