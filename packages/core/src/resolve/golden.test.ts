@@ -40,4 +40,29 @@ describe('documents that earlier programs wrote', () => {
     const seven = migrate(JSON.parse(text(`v${version}.json`)), 7);
     expect(seven).toEqual(JSON.parse(text(`v${version}.as-7.json`)));
   });
+
+  test('version 8 becomes the version 9 that is written now, the whoosh of its join apart', () => {
+    const nine = JSON.parse(text('v9.json'));
+    nine.reel.joins[0].whoosh = null;
+    expect(migrate(JSON.parse(text('v8.json')), 9)).toEqual(nine);
+  });
+
+  test('joins with a whoosh, in a group too, are lifted to version 9', () => {
+    const eight = JSON.parse(text('v8.json'));
+    const [join] = eight.reel.joins;
+    join.whoosh = { gain: -20, tone: 0.25 };
+    eight.sources.find(({ bound }: { bound?: unknown }) => bound).bound.joins.push({ ...join, id: 'inside' });
+    const nine = migrate(eight, 9) as any;
+    const inside = nine.sources.find(({ content }: { content?: unknown }) => content).content.joins[0];
+    const { replaced, ...rest } = join;
+    const lifted = (undo: Record<string, unknown>) => ({
+      ...{ original: undo['was'], ramped: undo['made'], startFrames: undo['from'], slowed: undo['slowed'] },
+    });
+    const expected = {
+      ...{ ...rest, whoosh: { gainDb: -20, tone: 0.25 } },
+      undo: { before: lifted(replaced.before), after: lifted(replaced.after) },
+    };
+    expect(nine.reel.joins[0]).toEqual(expected);
+    expect(inside).toEqual({ ...expected, id: 'inside' });
+  });
 });

@@ -255,8 +255,9 @@ rmSync(folder, { recursive: true });
 function framesOf(project) {
   return c.placeItems(project).flatMap(({ item, frames }) => {
     if (item.kind === 'gap') return Array.from({ length: frames }, () => 'gap');
-    const show = has('showing')
-      ? c.showing(project, item)
+    const resolve = c[named('showing', 'resolveClip')];
+    const show = resolve
+      ? resolve(project, item)
       : (k) => ({ clip: item, source: { id: item.sourceId }, position: c.positionAt(item.map, k) });
     return Array.from({ length: frames }, (_, k) => {
       const shown = show(k);
