@@ -1,5 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import type { Clip, Project } from '@idle-bend/core/model';
+import { straightMap } from '@idle-bend/core/time-map';
 import { RunningServer } from '../apps/server/test/running-server.js';
 import { readNumbers } from '../packages/media/test/numbered-clip.js';
 import { allKept, expect, FRAMES, kept, openBench, projectOfClip, test } from './fixtures.js';
@@ -31,22 +33,20 @@ test('renders: a format chosen, what it asks is told, another put before it, pau
     Array.from({ length: 48 }, (_, k) => Math.min(FRAMES - 1, 5 * k)),
   );
 
-  // One that is paused lets the next one go, and goes on afterwards.
+  // One that is paused lets the next one go, and goes on afterwards. It is long enough for a hand to get there.
+  const { version, document } = (await server.get<{ version: number; document: Project }>(`/api/projects/${id}`)).body;
+  const [first, ...others] = document.reel.items;
+  const long = { ...first, map: straightMap(3000, 0, FRAMES - 1) } as Clip;
+  const changed = { ...document, reel: { ...document.reel, items: [long, ...others] } };
+  await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'another window' });
   await page.getByLabel('How much of it', { exact: true }).getByRole('radio', { name: 'Reel' }).click();
   await page.getByRole('radio', { name: 'TIFF pictures' }).click();
+  await expect(page.getByLabel('Estimated cost')).toContainText(`${3000 + 48} frames`);
   await page.getByRole('button', { name: 'Render', exact: true }).click();
   const pictures = page.getByRole('listitem', { name: 'Marble Parade.zip' });
-  const pause = pictures.getByRole('button', { name: 'Pause Marble Parade.zip' });
-  // It may be done before a hand is there.
-  if (
-    await pause.click({ timeout: 1500 }).then(
-      () => true,
-      () => false,
-    )
-  ) {
-    await expect(pictures.getByText('paused')).toBeVisible();
-    await pictures.getByRole('button', { name: 'Resume' }).click();
-  }
+  await pictures.getByRole('button', { name: 'Pause Marble Parade.zip' }).click();
+  await expect(pictures.getByText('paused')).toBeVisible();
+  await pictures.getByRole('button', { name: 'Resume' }).click();
   await expect(pictures.getByText('done')).toBeVisible({ timeout: 240_000 });
 });
 

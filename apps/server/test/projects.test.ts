@@ -172,7 +172,7 @@ test('the HTTP interface is described by what its inputs are checked by, on a pa
   expect(Object.keys(body.paths)).toEqual(expect.arrayContaining(['/api/projects/{id}/renders', '/api/footage/{id}']));
   expect(body.components.schemas.NewRender).toMatchObject({
     required: ['format'],
-    properties: { format: { enum: [...RENDER_FORMAT_NAMES] } },
+    properties: { format: { enum: [...RENDER_FORMAT_NAMES] }, depth: { enum: ['source', 8, 10] } },
   });
   expect(body.paths['/api/footage/{id}/frame'].get.parameters.map(({ name }: { name: string }) => name)).toEqual([
     'id',

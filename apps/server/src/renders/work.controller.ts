@@ -19,12 +19,24 @@ import {
 } from '@nestjs/common';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import { checkChunk, chunkKind, chunkName, MediaError } from '@idle-bend/media';
+import { Matches } from 'class-validator';
 import type { Request, Response } from 'express';
 import { FootageMedia } from '../footage/footage-media.js';
 import { ChunkRow, RenderRow } from '../storage/rows.js';
 import { RenderQueue } from './render-queue.js';
 import { ACTIVE, projectOf, settingsOf } from './render-rows.js';
 import { Id } from '../trust/id.js';
+
+/** A try to bring a chunk of a render. */
+class DeliveryAddress {
+  @Matches(/^[\w-]{1,64}$/) render!: string;
+  @Matches(/^[0-9]{1,7}$/) number!: string;
+  @Matches(/^[\w-]{1,64}$/) delivery!: string;
+}
+
+class DeliveredFileAddress extends DeliveryAddress {
+  @Matches(/^[\w-]{1,100}(\.\w{1,10})?$/) name!: string;
+}
 
 /** For workers that do not see the data folder: media to fetch, and finished chunks to bring. A chunk takes its place at once and whole; brought twice, it is the same. */
 @Controller('api/work')
@@ -40,11 +52,9 @@ export class WorkController {
   }
 
   @Put(':render/:number/:delivery/:name')
-  async bring(@Param() { render, number, delivery, name }: Record<string, string>, @Req() request: Request) {
-    const chunk = numberOf(number);
-    const row = await this.wanted(render!, chunk);
-    const folder = this.place(render!, chunk, delivery!);
-    if (!NAME.test(name!)) throw new InvalidInput('name', 'must be made of letters, digits, _ and -');
+  async bring(@Param() { render, number, delivery, name }: DeliveredFileAddress, @Req() request: Request) {
+    const row = await this.wanted(render, Number(number));
+    const folder = this.place(render, Number(number), delivery);
     await mkdir(folder, { recursive: true });
     if ((await readdir(folder)).length > row.frames)
       throw new InvalidInput('delivery', 'has more files than the chunk has frames');
@@ -58,7 +68,7 @@ export class WorkController {
         done(bytes > most ? new InvalidInput('chunk', `is larger than the ${most} bytes it can have`) : null, piece);
       },
     });
-    const file = join(folder, name!);
+    const file = join(folder, name);
     try {
       await pipeline(request, counted, createWriteStream(file));
     } catch (error) {
@@ -71,16 +81,16 @@ export class WorkController {
   /** What was brought takes the chunk's place once it has been looked at; a good one is not given up for a bad one. */
   @Post(':render/:number/:delivery/done')
   @HttpCode(200)
-  async done(@Param() { render, number, delivery }: Record<string, string>) {
-    const chunk = numberOf(number);
-    const row = await this.wanted(render!, chunk);
+  async done(@Param() { render, number, delivery }: DeliveryAddress) {
+    const chunk = Number(number);
+    const row = await this.wanted(render, chunk);
     const { format } = settingsOf(row);
-    const folder = this.place(render!, chunk, delivery!);
+    const folder = this.place(render, chunk, delivery);
     const name = chunkName(format, chunk);
-    const target = join(this.queue.folder(render!), name);
+    const target = join(this.queue.folder(render), name);
     const numbered = chunkKind(format).muxer === 'image2';
     const brought = numbered ? folder : join(folder, name);
-    const { first, end } = (await ChunkRow.findOne({ where: { renderId: render!, number: chunk } }))!;
+    const { first, end } = (await ChunkRow.findOne({ where: { renderId: render, number: chunk } }))!;
     try {
       await checkChunk(brought, format, end - first, first - row.first);
     } catch (error) {
@@ -94,7 +104,6 @@ export class WorkController {
   }
 
   private place(render: string, number: number, delivery: string): string {
-    if (!/^[\w-]{1,64}$/.test(delivery)) throw new InvalidInput('delivery', 'must be made of letters, digits, _ and -');
     return join(this.queue.folder(render), `.brought-${number}-${delivery}`);
   }
 
@@ -109,14 +118,8 @@ export class WorkController {
   }
 }
 
-const NAME = /^[\w-]{1,100}(\.\w{1,10})?$/;
 /** A worker says something at least so often while it brings a chunk. */
 const SILENCE_MS = 60_000;
-
-function numberOf(text: string | undefined): number {
-  if (!/^\d{1,7}$/.test(text ?? '')) throw new InvalidInput('chunk', 'must be a whole number');
-  return Number(text);
-}
 
 /** Many times what any real encode takes, so that only impossible values are refused. */
 const maxBytes = (row: RenderRow): number => {

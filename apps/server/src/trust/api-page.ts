@@ -2,6 +2,7 @@ import type { INestApplication } from '@nestjs/common';
 import { DocumentBuilder, SwaggerModule, type OpenAPIObject } from '@nestjs/swagger';
 import { getMetadataStorage } from 'class-validator';
 import { targetConstructorToSchema } from 'class-validator-jsonschema';
+import type { ISchemaConverters } from 'class-validator-jsonschema/build/defaultConverters.js';
 import express, { type Router } from 'express';
 import { absolutePath } from 'swagger-ui-dist';
 
@@ -34,10 +35,13 @@ function describeApi(app: INestApplication): OpenAPIObject {
   const document = SwaggerModule.createDocument(app, info.build());
   const schemas = document.components?.schemas ?? {};
   for (const input of checkedInputs())
-    if (schemas[input.name]) schemas[input.name] = targetConstructorToSchema(input) as object;
+    if (schemas[input.name]) schemas[input.name] = targetConstructorToSchema(input, { additionalConverters }) as object;
   for (const [path, parameter] of Object.entries(QUERIES)) document.paths[path]?.get?.parameters?.push(parameter);
   return document;
 }
+
+/** A list of values is told as it is, of one type or of several. */
+const additionalConverters: ISchemaConverters = { isIn: ({ constraints }) => ({ enum: constraints[0] }) };
 
 /** Every class that has decorators of class-validator. */
 function checkedInputs(): Set<new () => object> {

@@ -74,6 +74,12 @@ describe('beats', () => {
     expect(Math.abs(tempo / 70 - 1)).toBeLessThan(0.02);
   });
 
+  it('take the simple multiple nearest to a range that none lies in', () => {
+    const sound = drums(rockOn(beatsAt(120, 0.3, 12)), 12);
+    expect(Math.abs(analyseBeats(sound, RATE, { low: 62, high: 70 }).tempo / 60 - 1)).toBeLessThan(0.02);
+    expect(Math.abs(analyseBeats(sound, RATE, { low: 190, high: 220 }).tempo / 180 - 1)).toBeLessThan(0.02);
+  });
+
   it('are strictly increasing and within the sound for anything: noise, one click, a tone, silence, next to nothing', () => {
     const noise = noiseOf(3);
     const sounds = [

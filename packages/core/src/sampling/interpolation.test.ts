@@ -97,6 +97,12 @@ describe('a mended stretch', () => {
     expect(at(made, 44)).toEqual({ kind: 'source', frame: 44 });
   });
 
+  test('does not reach past the end of the source, where black stays black', () => {
+    const made = making({ mends: [mend({ from: 95, to: 99, soft: 3 })] });
+    expect(sampleInterpolated(source, made, 'black', 100.5, 0)).toEqual({ kind: 'black' });
+    expect(sampleInterpolated(source, made, 'hold', 98.5, 0)).toMatchObject({ kind: 'mix', a: 98, b: 99 });
+  });
+
   test('counts native frames, whatever repeats are left out', () => {
     const droppedRepeats = { mode: 'close' as const, repeats: [10, 20, 30] };
     const made = making({ mends: [mend({ soft: 0 })] });
