@@ -273,6 +273,10 @@ describe('the queue', () => {
     expect(shown).toEqual(
       Array.from({ length: clipFrameCount(map, FRAMES) }, (_, k) => Math.floor(positionAt(map, k) + 1e-6)),
     );
+    // Ended before the chunks of a finished render were gone, it clears them away when it starts.
+    await running.kill();
+    writeFileSync(join(running.data, 'renders', asked.id, 'chunk-000003.mkv'), 'left over');
+    running = await RunningServer.start(running.data);
     expect(readdirSync(join(running.data, 'renders', asked.id))).toEqual(['reel.mkv']);
     await running.discard();
   });

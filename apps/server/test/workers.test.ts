@@ -131,8 +131,11 @@ describe('renders on more than one machine', () => {
     expect(done).toMatchObject({ status: 'done', problem: null, frames: 700 });
     expect(hash(await shared.file())).toBe(wanted);
     for (const { said } of [near, far]) expect(said).toMatch(/chunk \d+ of [\w-]+ done/);
-    // What the one that was killed had begun is not left behind.
-    expect(readdirSync(join(server.data, 'renders', shared.render.id))).toEqual(['reel.mp4']);
+    // What the one that was killed had begun is not left behind, nor are the chunks; the file is told of before they are gone.
+    await server.until(
+      () => Promise.resolve(readdirSync(join(server.data, 'renders', shared.render.id))),
+      (names) => names.length === 1 && names[0] === 'reel.mp4',
+    );
     const ended = new Promise((resolve) => near.child.once('close', resolve));
     near.child.kill('SIGTERM');
     expect(await ended).toBe(0);

@@ -5,6 +5,8 @@ interface ByPlace {
   blend8(a: number, b: number, out: number, count: number, weight: number): void;
   blend16(a: number, b: number, out: number, count: number, weight: number): void;
   gathered(sums: number, count: number, size: number, out: number): void;
+  checksum(data: number, count: number): number;
+  prepareChecksum(): void;
   shrink(plane: number, size: number, width: number, height: number, out: number): void;
   widen8(source: number, sourceStride: number, plane: number, stride: number, width: number, height: number): void;
   widen16(
@@ -85,6 +87,9 @@ interface ByName {
       >
     >,
   ): void;
+  streak(
+    input: Readonly<Record<'plane' | 'size' | 'width' | 'height' | 'length' | 'down' | 'out' | 'sums', number>>,
+  ): void;
   place(
     input: Readonly<
       Record<
@@ -101,7 +106,11 @@ interface ByName {
         | 'out'
         | 'outWidth'
         | 'outHeight'
-        | 'black',
+        | 'black'
+        | 'left'
+        | 'right'
+        | 'top'
+        | 'bottom',
         number
       >
     >,
@@ -366,6 +375,7 @@ export const callsOf = (run: KernelExports): KernelCalls => ({
       i.weight,
       i.sums,
     ),
+  streak: (i) => run.streak(i.plane, i.size, i.width, i.height, i.length, i.down, i.out, i.sums),
   place: (i) =>
     run.place(
       i.plane,
@@ -382,6 +392,10 @@ export const callsOf = (run: KernelExports): KernelCalls => ({
       i.outWidth,
       i.outHeight,
       i.black,
+      i.left,
+      i.right,
+      i.top,
+      i.bottom,
     ),
   searchPatches: (i) =>
     run.searchPatches(

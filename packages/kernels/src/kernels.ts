@@ -25,6 +25,7 @@ export class Kernels {
   constructor(module: WebAssembly.Module) {
     this.memory = new WebAssembly.Memory({ initial: 1, maximum: 32768 });
     this.run = instantiate(module, this.memory);
+    this.run.prepareChecksum();
   }
 
   /**
@@ -71,9 +72,16 @@ export class Kernels {
   /**
    * A picture laid into one of `format`, which is of the same layout: at an offset (x, y) from its middle, in pixels, it shows the picture at
    * `matrix` · (x, y) + `shift` from the picture's own. Up to a pixel beyond its edges the picture is as they are, further out there is black.
-   * Much smaller ones are halved first, so that nothing is skipped. Writes into `out`, a frame's bytes of `format`, and returns it.
+   * Much smaller ones are halved first, so that nothing is skipped. Writes into `out`, a frame's bytes of `format`, and returns it; outside
+   * of `part` what is written means nothing.
    */
-  place(picture: Frame, format: FrameFormat, { matrix, shift }: Placing, out: Uint8Array): Uint8Array {
+  place(
+    picture: Frame,
+    format: FrameFormat,
+    { matrix, shift }: Placing,
+    out: Uint8Array,
+    part: Part = WHOLE,
+  ): Uint8Array {
     const { layout } = format;
     const size = bytesPerSample(layout);
     const room = aligned(picture.data.length);
@@ -98,12 +106,51 @@ export class Kernels {
         ...{ a: (a * scaleX) / outX, b: (b * scaleX) / outY, c: (c * scaleY) / outX, d: (d * scaleY) / outY },
         ...{ tx: shift[0] * scaleX, ty: shift[1] * scaleY },
         ...{ out: target, outWidth: plane.width, outHeight: plane.height, black: black[i]! },
+        ...{ left: Math.floor(part.left * plane.width), right: Math.ceil(part.right * plane.width) },
+        ...{ top: Math.floor(part.top * plane.height), bottom: Math.ceil(part.bottom * plane.height) },
       });
       at += from[i]!.bytes;
       target += plane.bytes;
     });
     out.set(this.view(0).subarray(PAGE + room, PAGE + room + out.length));
     return out;
+  }
+
+  /**
+   * A picture whose samples are means over `length` of its pixels about each, along rows or, `down`, along columns; at most a pixel is none of
+   * that. Writes into `out`, which may be the picture's own bytes, and returns it.
+   */
+  streak({ data, format }: Frame, length: number, down: boolean, out: Uint8Array): Uint8Array {
+    const size = bytesPerSample(format.layout);
+    const room = aligned(data.length);
+    this.view(2 * room + 16 * format.width + 4 * 4100).set(data, PAGE);
+    let at = PAGE;
+    for (const plane of planeSizes(format.layout, format.width, format.height)) {
+      const { width, height } = plane;
+      // Of a coarser plane the same stretch is fewer samples.
+      const samples = Math.max(1, Math.min(length, 2000) * (down ? height / format.height : width / format.width));
+      this.run.streak({
+        ...{
+          plane: at,
+          size,
+          width,
+          height,
+          length: samples,
+          down: down ? 1 : 0,
+          out: at + room,
+          sums: PAGE + 2 * room,
+        },
+      });
+      at += plane.bytes;
+    }
+    out.set(this.view(0).subarray(PAGE + room, PAGE + room + out.length));
+    return out;
+  }
+
+  /** The checksum of a picture's bytes: CRC-32 (ISO 3309) as eight hexadecimal digits. */
+  checksum(data: Uint8Array): string {
+    this.view(data.length).set(data, PAGE);
+    return (this.run.checksum(PAGE, data.length) >>> 0).toString(16).padStart(8, '0');
   }
 
   /** The memory's bytes, grown to hold `bytes` past the first page. A growth makes older views empty, so take one afresh. */
@@ -120,6 +167,16 @@ export interface Placing {
   readonly matrix: readonly [number, number, number, number];
   readonly shift: readonly [x: number, y: number];
 }
+
+/** A part of a picture, in shares of its width and height. */
+export interface Part {
+  readonly left: number;
+  readonly right: number;
+  readonly top: number;
+  readonly bottom: number;
+}
+
+const WHOLE: Part = { left: 0, right: 1, top: 0, bottom: 1 };
 
 /** How often a picture is halved before it is laid: a step in the other is then less than two of its samples. */
 function halvingsOf([a, b, c, d]: Placing['matrix']): number {

@@ -1,6 +1,6 @@
 import { spaceIn, tagsOf } from '@idle-bend/core/colour';
 import { blackFrame, parsePixelFormat, type FrameFormat } from '@idle-bend/core/frame';
-import { Exposure, type Kernels } from '@idle-bend/kernels';
+import type { Kernels } from '@idle-bend/kernels';
 import { ReelCompositor, type CompositorMeans, type PictureMaker } from '@idle-bend/pipeline';
 import type { Films } from './films.ts';
 import type { FrameCache } from './frame-cache.ts';
@@ -10,19 +10,15 @@ const LAYOUT = parsePixelFormat('yuv420p')!;
 
 /** The reel's compositor over proxies. A new one is made when the size or the colours of the picture change. */
 export class Compositors {
-  private readonly exposure: Promise<Exposure>;
   private format = '';
   private readonly known = new Map<boolean, ReelCompositor>();
   private clip: PreviewClip | undefined;
 
   constructor(
-    compiled: Promise<WebAssembly.Module>,
     private readonly kernels: Promise<Kernels>,
     private readonly films: Films,
     private readonly madeFrames: FrameCache,
-  ) {
-    this.exposure = compiled.then((module) => new Exposure(module));
-  }
+  ) {}
 
   /** @param afresh frames that were made ahead are not taken: they are of another level */
   async of(clip: PreviewClip, afresh = false): Promise<ReelCompositor> {
@@ -42,7 +38,6 @@ export class Compositors {
       const black = blackFrame(format);
       const means: CompositorMeans = {
         kernels: await this.kernels,
-        exposure: await this.exposure,
         composer: async (_, { id }) => (await this.composer(id, afresh)) ?? { compose: () => Promise.resolve(black) },
       };
       this.known.set(afresh, (compositor = new ReelCompositor(format, means)));

@@ -8,7 +8,6 @@ import { appearances } from '@idle-bend/core/time-map';
 import { BLACK, filmOf, filmOfOther, type ClipFilm } from './clip-film.ts';
 import { Compositors } from './compositors.ts';
 import { drawBlink, drawDifference, drawSide, drawWipe } from './compare.ts';
-import { crc32 } from './crc32.ts';
 import { Films, type OpenFilm } from './films.ts';
 import { drawLook } from './look.ts';
 import { FrameCache } from './frame-cache.ts';
@@ -31,7 +30,7 @@ const MADE_BYTES = 512 * 2 ** 20;
 const madeFrames = new FrameCache(MADE_BYTES);
 const films = new Films(compiled, kernels, motionThread(), SETTLED);
 
-const compositors = new Compositors(compiled, kernels, films, madeFrames);
+const compositors = new Compositors(kernels, films, madeFrames);
 
 let canvas: OffscreenCanvas | undefined;
 let clip: PreviewClip | undefined;
@@ -159,7 +158,7 @@ async function present(
   const isKept = madeFrames.has(open.key, sample);
   const compositor = await compositors.of(ofClip);
   const frame = await compositor.frame(resolved, level);
-  const fingerprint = settled || request.checksums ? crc32(frame.data) : undefined;
+  const fingerprint = settled || request.checksums ? (await kernels).checksum(frame.data) : undefined;
   const picture = await drawn(frame, 0);
   const other = compared && (await composeOther(compared, place, level));
   if (compared && other) drawBoth(on, picture, other.picture, compared);

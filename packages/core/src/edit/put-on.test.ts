@@ -40,7 +40,9 @@ describe('footage on the reel', () => {
 
   test('a sound lies under the reel from its beginning, and is never too short to be one', () => {
     const project = layUnderReel(emptyProject(rate(24)), { id: 'march', name: 'march.ogg' }, 0, 's');
-    expect(project.reel.sounds).toMatchObject([{ id: 's', footageId: 'march', name: 'march', startSeconds: 0, toSeconds: 0.1 }]);
+    expect(project.reel.sounds).toMatchObject([
+      { id: 's', footageId: 'march', name: 'march', startSeconds: 0, toSeconds: 0.1 },
+    ]);
     expect(parseProject(JSON.parse(JSON.stringify(project)))).toEqual(project);
   });
 });

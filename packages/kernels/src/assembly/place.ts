@@ -3,7 +3,7 @@
 /**
  * out(x, y) = the plane at M + (a, b; c, d) · ((x, y) − N) + (tx, ty), where M and N are the middles of the plane and of `out`. Up to a
  * sample beyond its edges the plane is as they are; further out there is `black`. `width` × `height` and `outWidth` × `outHeight` samples of
- * `size` bytes.
+ * `size` bytes; only columns `left` … `right` − 1 of rows `top` … `bottom` − 1 are written.
  */
 export function place(
   plane: usize,
@@ -20,9 +20,13 @@ export function place(
   outWidth: i32,
   outHeight: i32,
   black: i32,
+  left: i32,
+  right: i32,
+  top: i32,
+  bottom: i32,
 ): void {
-  if (size == 1) placed<u8>(plane, width, height, a, b, c, d, tx, ty, out, outWidth, outHeight, black);
-  else placed<u16>(plane, width, height, a, b, c, d, tx, ty, out, outWidth, outHeight, black);
+  if (size == 1) placed<u8>(plane, width, height, a, b, c, d, tx, ty, out, outWidth, outHeight, black, left, right, top, bottom);
+  else placed<u16>(plane, width, height, a, b, c, d, tx, ty, out, outWidth, outHeight, black, left, right, top, bottom);
 }
 
 function placed<T>(
@@ -39,23 +43,27 @@ function placed<T>(
   outWidth: i32,
   outHeight: i32,
   black: i32,
+  left: i32,
+  right: i32,
+  top: i32,
+  bottom: i32,
 ): void {
   const midX = <f32>(outWidth - 1) / 2;
   const midY = <f32>(outHeight - 1) / 2;
   const stride = <usize>width * sizeof<T>();
   const stepX = <i64>(<f64>a * ONE);
   const stepY = <i64>(<f64>c * ONE);
-  for (let y = 0; y < outHeight; y++) {
+  for (let y = top; y < bottom; y++) {
     const dy = <f32>y - midY;
     const rowX = b * dy + tx + <f32>(width - 1) / 2;
     const rowY = d * dy + ty + <f32>(height - 1) / 2;
     // Where the four samples around a point are all there, nothing has to be asked.
-    let from = 0;
-    let to = outWidth;
+    let from = left;
+    let to = right;
     while (from < to && !within(a * (<f32>from - midX) + rowX, c * (<f32>from - midX) + rowY, width, height)) from++;
     while (to > from && !within(a * (<f32>(to - 1) - midX) + rowX, c * (<f32>(to - 1) - midX) + rowY, width, height)) to--;
-    let target = out + <usize>(y * outWidth) * sizeof<T>();
-    for (let x = 0; x < from; x++, target += sizeof<T>()) {
+    let target = out + <usize>(y * outWidth + left) * sizeof<T>();
+    for (let x = left; x < from; x++, target += sizeof<T>()) {
       const dx = <f32>x - midX;
       store<T>(target, <T>atEdge<T>(plane, width, height, a * dx + rowX, c * dx + rowY, black));
     }
@@ -81,18 +89,18 @@ function placed<T>(
       if (sizeof<T>() == 1) {
         // Weights in 1/256.
         const fx = <i32>((u >> 24) & 255);
-        const top = (p << 8) + fx * (q - p);
-        const bottom = (r << 8) + fx * (s - r);
-        store<T>(target, <T>(((top << 8) + <i32>((v >> 24) & 255) * (bottom - top) + 32768) >> 16));
+        const above = (p << 8) + fx * (q - p);
+        const below = (r << 8) + fx * (s - r);
+        store<T>(target, <T>(((above << 8) + <i32>((v >> 24) & 255) * (below - above) + 32768) >> 16));
       } else {
         // In 1/65536.
         const fx = (u >> 16) & 65535;
-        const top = (<i64>p << 16) + fx * <i64>(q - p);
-        const bottom = (<i64>r << 16) + fx * <i64>(s - r);
-        store<T>(target, <T>(((top << 16) + ((v >> 16) & 65535) * (bottom - top) + (<i64>1 << 31)) >> 32));
+        const above = (<i64>p << 16) + fx * <i64>(q - p);
+        const below = (<i64>r << 16) + fx * <i64>(s - r);
+        store<T>(target, <T>(((above << 16) + ((v >> 16) & 65535) * (below - above) + (<i64>1 << 31)) >> 32));
       }
     }
-    for (let x = to; x < outWidth; x++, target += sizeof<T>()) {
+    for (let x = to; x < right; x++, target += sizeof<T>()) {
       const dx = <f32>x - midX;
       store<T>(target, <T>atEdge<T>(plane, width, height, a * dx + rowX, c * dx + rowY, black));
     }

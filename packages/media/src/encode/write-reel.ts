@@ -11,7 +11,7 @@ import { carriesAlpha, formatWith, handedAs, type OutputKind } from './codec.js'
 import { Encoder } from './encoder.js';
 import type { FlowStore } from '../flow-store.js';
 import { FlowThreads } from '../flow-threads.js';
-import { loadExposure, loadKernels } from '../kernels.js';
+import { loadKernels } from '../kernels.js';
 import { MediaError } from '../ffmpeg/media-error.js';
 import { ownSpace } from '../decode/pictures.js';
 import { ReelFilms } from './reel-films.js';
@@ -110,7 +110,7 @@ export async function writeReel(
   const flow = needsFlow ? new FlowThreads(availableParallelism(), level, store) : undefined;
   const films = new ReelFilms({ project, open, kind, pixelFormat, space, cacheBytes, flow: flow?.means, ownSize });
   const composer = async (clip: Clip, source: ClipFrame['source']) => (await films.of({ clip, source })).composer;
-  const compositor = new ReelCompositor(format, { kernels: loadKernels(), exposure: loadExposure(), composer });
+  const compositor = new ReelCompositor(format, { kernels: loadKernels(), composer });
   const resolve = resolveReel(project);
   let encoder: Encoder | undefined;
   try {

@@ -2,11 +2,11 @@ import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
 import type { Effects } from '@idle-bend/core/look';
 import { NO_COLOUR_TAGS, parsePixelFormat, planeSizes, type Frame } from '@idle-bend/core/frame';
-import { Exposure, Kernels } from '@idle-bend/kernels';
+import { Kernels } from '@idle-bend/kernels';
 import { Accents } from './accents.js';
 
 const module = new WebAssembly.Module(readFileSync('packages/kernels/dist/kernels.wasm'));
-const accents = new Accents(new Kernels(module), new Exposure(module));
+const accents = new Accents(new Kernels(module));
 const [WIDTH, HEIGHT] = [32, 16];
 
 /** A frame of a pixel format whose samples are drawn on 8 bits' scale. */

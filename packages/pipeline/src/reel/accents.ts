@@ -1,6 +1,7 @@
 import type { Effects, FlashColour } from '@idle-bend/core/look';
+import type { Size } from '@idle-bend/core/framing';
 import { bytesPerSample, colourFrame, invertInto, planeSizes, type Frame } from '@idle-bend/core/frame';
-import type { Exposure, Kernels } from '@idle-bend/kernels';
+import type { Kernels, Part } from '@idle-bend/kernels';
 
 /** What a push is blurred by: the share of a frame its shutter is open. */
 const PUSH_SHUTTER = 0.5;
@@ -10,10 +11,7 @@ export class Accents {
   private readonly colours = new Map<string, Frame>();
   private readonly rooms: Uint8Array[] = [];
 
-  constructor(
-    private readonly kernels: Kernels,
-    private readonly exposure: Exposure,
-  ) {}
+  constructor(private readonly kernels: Kernels) {}
 
   /** A picture gives way to a colour, or to its own inverse. */
   flashed(frame: Frame, { colour, amount }: NonNullable<Effects['flash']>): Frame {
@@ -36,13 +34,7 @@ export class Accents {
     const joined = this.with(frame, 2, (room) => besideEachOther(out, into, across, far, room));
     const length = pace * PUSH_SHUTTER * (across ? width : height);
     if (length < 1) return joined;
-    this.exposure.begin(frame.format);
-    this.exposure.add(
-      joined,
-      { width: 1, height: 1, step: 1, vectors: Float32Array.of(across ? length : 0, across ? 0 : length) },
-      1,
-    );
-    return this.with(frame, 2, (room) => this.exposure.end(room));
+    return this.with(frame, 2, (room) => this.kernels.streak(joined, length, !across, room));
   }
 
   private colour({ format }: Frame, colour: FlashColour): Frame {
@@ -56,6 +48,18 @@ export class Accents {
     if (this.rooms[slot]?.length !== data.length) this.rooms[slot] = new Uint8Array(data.length);
     return { format, data: make(this.rooms[slot]) };
   }
+}
+
+/** What of a picture is seen while one pushes the other: of the one that goes, or of the one that comes. */
+export function seenOf({ width, height }: Size, { way, come }: NonNullable<Effects['push']>, goes: boolean): Part {
+  // A few pixels more than that: how far it has come is rounded to whole ones.
+  const margin = 4 / (way === 'left' || way === 'right' ? width : height);
+  const [near, far] = goes ? [come - margin, 1] : [0, come + margin];
+  const [from, to] = way === 'left' || way === 'up' ? [near, far] : [1 - far, 1 - near];
+  const [low, high] = [Math.max(0, from), Math.min(1, to)];
+  return way === 'left' || way === 'right'
+    ? { left: low, right: high, top: 0, bottom: 1 }
+    : { left: 0, right: 1, top: low, bottom: high };
 }
 
 /** A colour as shares of red, green and blue. */

@@ -11,12 +11,12 @@ import {
 } from '@idle-bend/core/frame';
 import type { Framing, Similarity } from '@idle-bend/core/model';
 import type { ResolvedFrame, ClipFrame } from '@idle-bend/core/resolve';
-import { Exposure, Kernels } from '@idle-bend/kernels';
+import { Kernels } from '@idle-bend/kernels';
 import fc from 'fast-check';
 import { ReelCompositor } from './compositor.js';
 
 const module = new WebAssembly.Module(readFileSync('packages/kernels/dist/kernels.wasm'));
-const [kernels, exposure] = [new Kernels(module), new Exposure(module)];
+const kernels = new Kernels(module);
 const formatOf = (name: string, width: number, height: number): FrameFormat => ({
   width,
   height,
@@ -61,7 +61,6 @@ const resolvedOf = ({ framing = null, laid, effects = {} }: Laid, beside?: ClipF
 async function made(picture: Frame, reel: FrameFormat, how: Laid): Promise<Frame> {
   const compositor = new ReelCompositor(reel, {
     kernels,
-    exposure,
     composer: () => Promise.resolve({ compose: () => Promise.resolve(picture) }),
   });
   return compositor.frame(resolvedOf(how));
@@ -78,7 +77,6 @@ describe('a picture laid into the reel’s', () => {
   test('without a clip it is black', async () => {
     const compositor = new ReelCompositor(gray, {
       kernels,
-      exposure,
       composer: () => Promise.reject(new Error('not wanted')),
     });
     const frame = await compositor.frame({ clipFrame: undefined, effects: NO_EFFECTS, beside: undefined, goes: false });
@@ -202,7 +200,7 @@ describe('a picture laid into the reel’s', () => {
     } as unknown as ClipFrame;
     const composer = (_: unknown, { id }: { readonly id: string }) =>
       Promise.resolve({ compose: () => Promise.resolve(id === 'b' ? into : out) });
-    const compositor = new ReelCompositor(gray, { kernels, exposure, composer });
+    const compositor = new ReelCompositor(gray, { kernels, composer });
     const push = { cut: 5, way: 'left' as const, come: 0.5, pace: 0 };
     const { data } = await compositor.frame(resolvedOf({ effects: { push } }, beside));
     // The right half of the one that goes, then the left half of the one that comes: black, and its picture from a quarter on.

@@ -3,8 +3,8 @@ import { blackFrame, type Frame, type FrameFormat } from '@idle-bend/core/frame'
 import type { Clip, Source } from '@idle-bend/core/model';
 import type { ResolvedFrame, ClipFrame } from '@idle-bend/core/resolve';
 import type { Sample } from '@idle-bend/core/sampling';
-import type { Exposure, Kernels, Level } from '@idle-bend/kernels';
-import { Accents } from './accents.js';
+import type { Kernels, Level, Part } from '@idle-bend/kernels';
+import { Accents, seenOf } from './accents.js';
 import { isWhole, placingOf } from './placing.js';
 
 /** Makes pictures of one source at the size its frames come. A picture stays as it is until the next call. */
@@ -15,9 +15,15 @@ export interface PictureMaker {
 /** What the compositor needs of the machine it runs on. */
 export interface CompositorMeans {
   readonly kernels: Kernels;
-  readonly exposure: Exposure;
   /** What makes pictures of a clip's source, in the reel's layout and colour space, at whatever size its source frames come. */
   composer(clip: Clip, source: Source): Promise<PictureMaker>;
+}
+
+interface Placed {
+  readonly slot: number;
+  readonly level: Level | undefined;
+  readonly isKept: boolean;
+  readonly seen: Part | undefined;
 }
 
 /**
@@ -34,7 +40,7 @@ export class ReelCompositor {
     private readonly means: CompositorMeans,
   ) {
     this.black = blackFrame(format);
-    this.accents = new Accents(means.kernels, means.exposure);
+    this.accents = new Accents(means.kernels);
   }
 
   /**
@@ -43,21 +49,31 @@ export class ReelCompositor {
    */
   async frame(resolved: ResolvedFrame, level?: Level): Promise<Frame> {
     const { clipFrame, effects, beside, goes } = resolved;
-    const picture = await this.placed(clipFrame, effects, 0, level, effects.push !== undefined);
     const { push, flash } = effects;
+    const seen = push && seenOf(this.format, push, goes);
+    const picture = await this.placed(clipFrame, effects, { slot: 0, level, isKept: push !== undefined, seen });
     const pushed = push
-      ? this.accents.pushed(picture, await this.placed(beside, effects, 1, level, false), push, goes)
+      ? this.accents.pushed(picture, await this.other(beside, effects, push, goes, level), push, goes)
       : picture;
     return flash ? this.accents.flashed(pushed, flash) : pushed;
   }
 
-  /** A clip's picture where it lies in the reel's. `isKept`: it has to outlast the next one. */
+  /** The picture on the other side of a push. */
+  private other(
+    beside: ClipFrame | undefined,
+    effects: Effects,
+    push: NonNullable<Effects['push']>,
+    goes: boolean,
+    level: Level | undefined,
+  ): Promise<Frame> {
+    return this.placed(beside, effects, { slot: 1, level, isKept: false, seen: seenOf(this.format, push, !goes) });
+  }
+
+  /** A clip's picture where it lies in the reel's. `isKept`: it has to outlast the next one. `seen`: the part that matters. */
   private async placed(
     shown: ClipFrame | undefined,
     effects: Effects,
-    slot: number,
-    level: Level | undefined,
-    isKept: boolean,
+    { slot, level, isKept, seen }: Placed,
   ): Promise<Frame> {
     if (!shown) return this.black;
     const { clip, source, sample, laid } = shown;
@@ -66,7 +82,7 @@ export class ReelCompositor {
     const { scale, x, y } = effects;
     const placing = placingOf(picture.format, format, { framing: clip.framing, laid, scale, x, y });
     if (!isWhole(picture.format, format, placing))
-      return { format, data: this.means.kernels.place(picture, format, placing, this.room(slot)) };
+      return { format, data: this.means.kernels.place(picture, format, placing, this.room(slot), seen) };
     if (!isKept) return { format, data: picture.data };
     const room = this.room(slot);
     room.set(picture.data);
