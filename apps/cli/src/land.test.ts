@@ -42,6 +42,41 @@ const run = (landings: unknown, ...options: string[]) => {
 };
 
 describe('idle-bend land', () => {
+  test('moves the places where speeds change: every speed stays, and nearly every frame is real', () => {
+    const { status, answer } = run([{ moment: 184, cue: 70 }]);
+    expect(status).toBe(0);
+    expect(answer.landings.map((l: any) => l.drift)).toEqual([0]);
+    expect(answer.reaches.map(({ speed, clean }: any) => [Number(speed.toFixed(9)), clean])).toEqual([
+      [1, true],
+      [0.2, true],
+      [1, true],
+    ]);
+    expect(answer.change).toBe('places');
+    const { before, after, of } = answer.real;
+    expect([of, after >= 0.9 * before]).toEqual([129, true]);
+    expect(answer.gaveUp).toEqual({});
+    expect(answer.map.vertices.at(-1)).toEqual([128.8, 420]);
+    const speeds = run([{ moment: 184, cue: 70 }], '--change', 'speeds').answer;
+    expect([speeds.change, speeds.gaveUp]).toEqual(['speeds', { speeds: true }]);
+    expect(speeds.real.after).toBeLessThan(after / 4);
+  });
+
+  test('a moment in the first reach has the in point trimmed, if it may be, and says so', () => {
+    const { answer } = run([{ moment: 60, cue: 14 }]);
+    expect([answer.change, answer.gaveUp]).toEqual(['places', { in: -10 }]);
+    const held = run([{ moment: 60, cue: 14 }], '--trim', '0').answer;
+    expect(held.landings[0].drift).toBe(0);
+    expect(held.gaveUp.in).toBeUndefined();
+  });
+
+  test('--change in slips the map, cut moves it by frames', () => {
+    const [slipped, moved] = ['in', 'cut'].map((change) => run([{ moment: 184, cue: 70 }], '--change', change).answer);
+    expect(slipped.landings).toEqual([{ moment: 184, cue: 70, drift: 0 }]);
+    expect(slipped.map.vertices[0]).toEqual([0, -6]);
+    expect(moved.landings).toEqual([{ moment: 184, cue: 64, drift: 0 }]);
+    expect(moved.map.vertices).toEqual(BELL.vertices);
+  });
+
   test('bends a map so that moments show on their cues', () => {
     const { status, answer } = run(
       [
@@ -50,6 +85,8 @@ describe('idle-bend land', () => {
       ],
       '--limits',
       '10-800',
+      '--change',
+      'speeds',
     );
     expect(status).toBe(0);
     expect(answer.conflicts).toEqual([]);
@@ -79,7 +116,7 @@ describe('idle-bend land', () => {
   });
 
   test('--free-end lets the last vertex move', () => {
-    const { answer } = run([{ moment: 184, cue: 74 }], '--free-end');
+    const { answer } = run([{ moment: 184, cue: 74 }], '--free-end', '--change', 'speeds');
     expect(answer.map.vertices.at(-1)[1]).toBe(420);
     expect(answer.map.vertices.at(-1)[0]).toBeGreaterThan(128.8);
   });
@@ -88,6 +125,8 @@ describe('idle-bend land', () => {
     [[{ moment: 1 }], [], 1, /landings\.json\[0\]\.cue: must be a finite number/],
     [{}, [], 1, /landings\.json: must be a list/],
     [[{ moment: 1, cue: 900 }], [], 1, /frame 900 is not in the map/],
+    [[], ['--change', 'all'], 2, /--change: "all" is none of places, speeds, in, cut/],
+    [[], ['--trim', 'x3'], 2, /--trim: "x3" is not a number of frames/],
     [[], ['--limits', 'wide'], 2, /--limits: "wide" is not a range/],
   ])('%j %j is refused by name', (landings, options, status, message) => {
     const result = run(landings, ...options);

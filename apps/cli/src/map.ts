@@ -1,7 +1,8 @@
 import { basename } from 'node:path';
-import { stepOf } from '@idle-bend/core/cadence';
+import { cleanSlope, stepOf } from '@idle-bend/core/cadence';
 import { decodeText } from '@idle-bend/core/exchange';
 import { InvalidInput } from '@idle-bend/core/foundation';
+import { reachPhases } from '@idle-bend/core/landing';
 import { isWholeFrame } from '@idle-bend/core/sampling';
 import { naturalSlope, sameRate, timesWhole, toNumber, type Rate } from '@idle-bend/core/time';
 import { mapFrameCount, parseMapFile, positionAt, speedAt, type MapFile } from '@idle-bend/core/time-map';
@@ -65,7 +66,10 @@ export const map = {
       };
     };
     if (values['json']) {
-      print(JSON.stringify({ frames: Array.from({ length: count }, (_, k) => row(k)) }));
+      const reaches = file
+        ? reachPhases(file.map).map(({ slope, clean, phase }) => ({ speed: slope / k0, clean, phase: phase ?? null }))
+        : [{ speed: toNumber(speed!), clean: cleanSlope(toNumber(step!)) !== undefined, phase: 0 }];
+      print(JSON.stringify({ frames: Array.from({ length: count }, (_, k) => row(k)), reaches }));
       return 0;
     }
     let lines = ['frame,source,speed,made'];

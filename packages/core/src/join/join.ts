@@ -68,7 +68,7 @@ function landedAgain(before: Project, after: Project, clipIds: readonly string[]
     if (had.length === 0 || !had.every(({ landed }) => landed) || reelDrifts(project, id).every(({ landed }) => landed))
       return project;
     try {
-      const answer = landClip(project, id, { offers: false });
+      const answer = landClip(project, id, { offers: false, gives: 'all' });
       return answer.conflicts.length === 0 ? answer.project : project;
     } catch (error) {
       // Its cue is outside the clip now: the thread says so.

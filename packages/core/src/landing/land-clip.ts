@@ -1,15 +1,21 @@
 import { updateClip, withMap } from '../edit/edit.js';
 import type { Clip } from '../model/clip.js';
 import type { Project } from '../model/project.js';
+import { joinAfter, joinBefore } from '../reel/active-joins.js';
 import { clipSlope, sourceOf } from '../reel/clips.js';
 import { placeItems } from '../reel/places.js';
-import { positionOfFrame } from '../sampling/dropped-repeats.js';
+import { WHOLE_FRAME_TOLERANCE } from '../sampling/sample.js';
+import { positionOfFrame, usableFrames } from '../sampling/dropped-repeats.js';
+import { framesPerSecond } from '../time/rate.js';
 import { MAX_SPEED, MIN_SPEED } from '../time-map/edit.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
 import { land } from './conflicts.js';
 import { landByMovingCut } from './land-by-moving-cut.js';
+import { landByPlaces } from './land-by-places.js';
+import { farthestOff } from './land-map.js';
 import { type LandedClip, landedOrOffered } from './landed.js';
+import { landingReport, type LandingWay } from './landing-report.js';
 import { checkLandings, type Landing, SOLVE_DEFAULTS, type SolveChoice } from './solve.js';
 
 /** A clip's ties as landings of its map, in the order of its ties. */
@@ -25,35 +31,107 @@ export function landingsOf(project: Project, clipId: string): Landing[] {
 }
 
 /**
- * What of a clip a landing may change: all reaches; only those before the last cue; only those beside a cue; or none, so that every
- * speed stays: then the in point gives and the curve slips in the source, or the cut gives and the clip moves on the reel.
+ * What of a clip a landing may change: the places where speeds change, every speed staying; or the speeds, of all reaches, of those before the
+ * last cue, of those beside a cue; or neither: then the in point gives and the curve slips in the source, or the cut gives and the clip
+ * moves on the reel.
  */
-export type LandingFreedom = 'all' | 'before' | 'beside' | 'start' | 'cut';
+export type LandingFreedom = 'places' | 'all' | 'before' | 'beside' | 'start' | 'cut';
 
 export interface LandChoice extends SolveChoice {
   readonly gives: LandingFreedom;
+  /** How far places may move beyond what the landings are off by, timeline frames; half a second where it is not said. */
+  readonly patience?: number | undefined;
   /** Whether what would do instead is searched for where landings are at odds. */
   readonly offers: boolean;
 }
 
 /**
- * Bends a clip so that all its ties are landings, within its limits and leaving its locked reaches alone. Where that cannot be, it says which are at odds. Throws `InvalidInput` for a cue outside the clip.
+ * Bends a clip so that all its ties are landings, within its limits and leaving its locked reaches alone. Where places alone do not meet them,
+ * a clip of one speed moves its cut, and else the speeds change. Where that cannot be either, it says which are at odds. Throws `InvalidInput`
+ * for a cue outside the clip.
  */
 export function landClip(
   project: Project,
   clipId: string,
-  { gives = 'all', offers = true, ...choice }: Partial<LandChoice> = {},
+  { gives = 'places', ...choice }: Partial<LandChoice> = {},
 ): LandedClip {
   const clip = project.reel.items.find((item) => item.id === clipId);
   if (clip?.kind !== 'clip') return { project, conflicts: [], nearest: undefined };
-  const k0 = clipSlope(project, clip);
-  const limits = {
-    slowest: (clip.limits?.slowest ?? MIN_SPEED) * k0,
-    fastest: (clip.limits?.fastest ?? MAX_SPEED) * k0,
-  };
   const landings = landingsOf(project, clipId);
-  if (gives === 'start') return slipToLanding(project, clip, landings);
-  if (gives === 'cut') return landByMovingCut(project, clip, landings);
+  if (gives === 'start') return reported(slipToLanding(project, clip, landings), clip, 'in');
+  if (gives === 'cut') return reported(landByMovingCut(project, clip, landings), clip, 'cut');
+  if (gives === 'places') {
+    checkLandings(clip.map, landings);
+    const map = placesOf(project, clip, landings, choice);
+    if (map) return reported(landedOrOffered(project, withMapOf(project, clip, map), map, landings), clip, 'places');
+    if (choice.offers !== false && mayMoveCut(project, clip, landings, choice)) {
+      const moved = landByMovingCut(project, clip, landings);
+      if (moved.conflicts.length === 0) return reported(moved, clip, 'cut');
+    }
+  }
+  return reported(landBySpeeds(project, clip, landings, gives === 'places' ? 'all' : gives, choice), clip, 'speeds');
+}
+
+const withMapOf = (project: Project, clip: Clip, map: TimeMap): Project =>
+  map === clip.map ? project : updateClip(project, clip.id, (c) => withMap(c, map));
+
+/** The answer with what it did to the clip. */
+function reported(answer: LandedClip, before: Clip, way: LandingWay): LandedClip {
+  const after = answer.project.reel.items.find(({ id }) => id === before.id);
+  if (answer.conflicts.length > 0 || after?.kind !== 'clip') return answer;
+  return { ...answer, report: landingReport(before.map, after.map, way) };
+}
+
+/** The slopes a clip's reaches may have. */
+function limitsOf(project: Project, clip: Clip): SolveChoice['limits'] {
+  const k0 = clipSlope(project, clip);
+  return { slowest: (clip.limits?.slowest ?? MIN_SPEED) * k0, fastest: (clip.limits?.fastest ?? MAX_SPEED) * k0 };
+}
+
+const patienceOf = (project: Project, { patience }: Partial<LandChoice>): number =>
+  patience ?? framesPerSecond(project.reel.rate) / 2;
+
+/** A clip of one speed that is off by little has its cut moved before its speed changes; one that begins the reel would leave a gap. */
+const mayMoveCut = (project: Project, clip: Clip, landings: readonly Landing[], choice: Partial<LandChoice>): boolean =>
+  clip.map.vertices.length === 2 &&
+  project.reel.items[0]?.id !== clip.id &&
+  farthestOff(clip.map, landings) <= patienceOf(project, choice);
+
+/** The clip's curve with the places moved, as far as what is about the clip lets it. */
+function placesOf(
+  project: Project,
+  clip: Clip,
+  landings: readonly Landing[],
+  choice: Partial<LandChoice>,
+): TimeMap | undefined {
+  // What has landed stays as it is.
+  if (landings.every(({ moment, cue }) => Math.abs(positionAt(clip.map, cue) - moment) <= WHOLE_FRAME_TOLERANCE))
+    return clip.map;
+  const next = project.reel.items[project.reel.items.findIndex(({ id }) => id === clip.id) + 1];
+  const isNextPinned = next?.kind === 'clip' && next.pin !== null;
+  const isFixed = clip.fills || isNextPinned;
+  const found = landByPlaces(clip.map, landings, {
+    locked: [...new Set([...clip.locks, ...(choice.locked ?? [])])],
+    freeEnd: !isFixed && (choice.freeEnd ?? SOLVE_DEFAULTS.freeEnd),
+    trim: {
+      in: clip.pin !== null || joinBefore(project, clip.id) ? 0 : undefined,
+      out: isNextPinned || joinAfter(project, clip.id) ? 0 : undefined,
+    },
+    patience: patienceOf(project, choice) + farthestOff(clip.map, landings),
+    limits: limitsOf(project, clip),
+    room: { from: 0, to: usableFrames(sourceOf(project, clip)) },
+  });
+  return found?.map;
+}
+
+function landBySpeeds(
+  project: Project,
+  clip: Clip,
+  landings: readonly Landing[],
+  gives: 'all' | 'before' | 'beside',
+  { offers = true, ...choice }: Partial<LandChoice>,
+): LandedClip {
+  const limits = limitsOf(project, clip);
   const locked = [...new Set([...clip.locks, ...keptReaches(clip.map, landings, gives), ...(choice.locked ?? [])])];
   // What keeps its speed after the last cue has to slide with it.
   const freeEnd = gives === 'before' || (choice.freeEnd ?? SOLVE_DEFAULTS.freeEnd);
@@ -63,7 +141,7 @@ export function landClip(
     { ...SOLVE_DEFAULTS, limits, ...choice, locked, freeEnd },
     offers,
   );
-  const bent = map === clip.map ? undefined : updateClip(project, clipId, (c) => withMap(c, map));
+  const bent = map === clip.map ? undefined : withMapOf(project, clip, map);
   return conflicts.length > 0
     ? { project, conflicts, nearest: bent }
     : { project: bent ?? project, conflicts, nearest: undefined };

@@ -4,6 +4,7 @@ import { positionAt } from '../time-map/evaluate.js';
 import { framesShowing } from '../time-map/inverse.js';
 import { mapDuration, type TimeMap } from '../time-map/time-map.js';
 import type { Conflict } from './conflicts.js';
+import type { LandingReport } from './landing-report.js';
 import type { Landing } from './solve.js';
 
 export interface LandedClip {
@@ -12,6 +13,8 @@ export interface LandedClip {
   readonly conflicts: readonly Conflict[];
   /** With conflicts: the nearest answer found, each landing as close to its cue as can be; none when nothing near will do. */
   readonly nearest: Project | undefined;
+  /** Where all is met: what was done. */
+  readonly report?: LandingReport;
 }
 
 /** The answer where `after` is all that can be done, at the speeds there are: taken when every landing is met, else only offered. */

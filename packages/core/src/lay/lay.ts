@@ -176,7 +176,7 @@ export function layClips(
       const cue = cueOnSound(tied, soundId, second(beat), newId());
       tied = tie(cue.project, clipId, momentId, cue.cueId);
     }
-    const { project: landed, conflicts } = landClip(tied, clipId);
+    const { project: landed, conflicts } = landClip(tied, clipId, { gives: 'all' });
     if (conflicts.length > 0) missed.push(clipId);
     laid = landed;
   }

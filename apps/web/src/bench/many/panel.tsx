@@ -142,7 +142,7 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
           onClick={groupHere}
           data-tip="Neighbours become one clip with a curve of its own, which can be opened again"
         >
-          <Group size={15} aria-hidden /> Bind into a group <kbd className="font-mono text-xs opacity-70">Ctrl B</kbd>
+          <Group size={15} aria-hidden /> Group <kbd className="font-mono text-xs opacity-70">Ctrl B</kbd>
         </button>
       </div>
       <ul className="flex flex-col gap-1.5" aria-label="What would come of it">

@@ -1,0 +1,171 @@
+import { describe, expect, test } from '@jest/globals';
+import { addCue, addMoment, addSource, appendClip, tie, updateClip, withMap } from '../edit/edit.js';
+import { pinClip } from '../edit/reel-edit.js';
+import type { Clip } from '../model/clip.js';
+import { emptyProject, type Project } from '../model/project.js';
+import { placeOf } from '../reel/places.js';
+import { rate } from '../time/rate.js';
+import { positionAt } from '../time-map/evaluate.js';
+import { checkTimeMap, clampBends, mapDuration, straightMap, type TimeMap } from '../time-map/time-map.js';
+import { landClip } from './land-clip.js';
+import { landMap } from './land-map.js';
+import { reportSentence } from './landing-report.js';
+import { realFrames, reachPhases } from './real-frames.js';
+import type { Landing } from './solve.js';
+
+/** A stream of numbers 0 … 1 that is the same in every run. */
+function numbers(seed: number): () => number {
+  let state = seed;
+  return () => (state = (state * 48271) % 2147483647) / 2147483647;
+}
+
+/** A map as an editor makes it: clean speeds, changes on whole frames, bends, now and then a freeze or a stretch backward. */
+function editorsMap(random: () => number): TimeMap {
+  const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)]!;
+  const natural = pick([5, 2.5, 4, 2, 10, 1]);
+  const slopes = [1, 2, 0.5, 0.2, 0.4, 1 / natural, 2 / natural, 3 / natural].map((speed) => speed * natural);
+  const clean = slopes.filter((slope) =>
+    [1, 2, 3, 4, 5].some((q) => Math.abs(slope * q - Math.round(slope * q)) < 1e-9),
+  );
+  const vertices = [{ t: 0, s: 40 + Math.floor(random() * 50) }];
+  const count = pick([2, 3, 3, 3, 4, 5]);
+  for (let i = 0, last = NaN; i < count; i++) {
+    const others = clean.filter((slope) => slope !== last);
+    const slope = i > 0 && i < count - 1 && random() < 0.1 ? 0 : pick(others);
+    last = slope;
+    let length = 16 + Math.floor(random() * 50);
+    while (Math.abs(slope * length - Math.round(slope * length)) > 1e-9) length++;
+    const { t, s } = vertices[i]!;
+    vertices.push({ t: t + length, s: Math.round(s + slope * length) });
+  }
+  const bends = vertices.map((_, i) => ({
+    widthFrames: i === 0 || i === count ? 0 : pick([0, 6, 8, 10, 12]),
+    ease: 'soft' as const,
+  }));
+  return checkTimeMap(clampBends({ vertices, bends }));
+}
+
+/** Moments shown near where they show now, none of them frozen. */
+function landingsFor(map: TimeMap, count: number, off: number, random: () => number): Landing[] {
+  const end = mapDuration(map);
+  return Array.from({ length: count }, (_, n) => {
+    const at = Math.round((end * (n + 0.3 + 0.4 * random())) / count);
+    return { moment: Math.round(positionAt(map, at)), cue: at + Math.round((2 * random() - 1) * off) };
+  }).filter(
+    ({ moment, cue }) =>
+      cue > 0 && cue < end && !map.vertices.some(({ s }, i) => s === moment && map.vertices[i + 1]?.s === moment),
+  );
+}
+
+describe('landings on maps as editors make them', () => {
+  test.each([
+    [1, 3, 0.97, 0.98],
+    [1, 6, 0.95, 0.97],
+    [2, 3, 0.92, 0.94],
+  ])('%i landings that are up to %i frames off are met, and speeds and real frames stay', (count, off, kept, clean) => {
+    const random = numbers(1000 * count + off);
+    let [before, after, reaches, cleanReaches] = [0, 0, 0, 0];
+    for (let n = 0; n < 80; n++) {
+      const map = editorsMap(random);
+      const landings = landingsFor(map, count, off, random);
+      const answer = landMap(map, landings, { change: 'places', freeEnd: false, trim: undefined, patience: 12 });
+      for (const { moment, cue } of landings) expect(Math.abs(positionAt(answer.map, cue) - moment)).toBeLessThan(1e-6);
+      const phases = reachPhases(answer.map);
+      before += realFrames(map).real;
+      after += realFrames(answer.map).real;
+      reaches += phases.length;
+      cleanReaches += phases.filter((phase) => phase.clean).length;
+    }
+    expect(after / before).toBeGreaterThan(kept);
+    expect(cleanReaches / reaches).toBeGreaterThan(clean);
+  });
+
+  test('two moments too far apart for their speed get a short stretch of a neighbouring clean one', () => {
+    const map: TimeMap = {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 20, s: 100 },
+        { t: 120, s: 300 },
+        { t: 140, s: 400 },
+      ],
+      bends: [0, 8, 8, 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })),
+    };
+    const landings = [
+      { moment: 140, cue: 40 },
+      { moment: 250, cue: 92 },
+    ];
+    const answer = landMap(map, landings, { change: 'places', freeEnd: false, trim: 0, patience: 12 });
+    expect(answer.report).toMatchObject({ way: 'places', stretches: 1, trimmed: { in: 0, out: 0 }, longer: 0 });
+    for (const { moment, cue } of landings) expect(positionAt(answer.map, cue)).toBeCloseTo(moment, 9);
+    const phases = reachPhases(answer.map);
+    expect(phases.every(({ clean }) => clean)).toBe(true);
+    expect(Math.max(...phases.slice(1, -1).map(({ slope }) => slope))).toBeLessThanOrEqual(3);
+    expect(reportSentence(answer.report)).toMatch(/^Every speed stays; .*a short stretch of another speed was put in/);
+  });
+
+  test('where nothing serves within the patience the speeds change, and it is said', () => {
+    const map = straightMap(100, 0, 100);
+    const answer = landMap(map, [{ moment: 50, cue: 20 }], { change: 'places', freeEnd: false, trim: 0, patience: 12 });
+    expect(positionAt(answer.map, 20)).toBeCloseTo(50, 6);
+    expect(answer.report.way).toBe('speeds');
+    expect(reportSentence(answer.report)).toMatch(/^The speeds changed\. \d+ of 100 frames real \(100 before\)\.$/);
+  });
+});
+
+describe('a clip on a reel', () => {
+  /** Two clips of 120 fps on 24, the second straight; a moment of one tied to a cue. */
+  function reel(clipId: 'a' | 'b', frame: number, cue: number): Project {
+    let project = emptyProject(rate(24));
+    for (const id of ['a', 'b']) {
+      const source = { id: `f${id}`, name: id, frames: 700, nativeRate: rate(120), readAs: rate(120), moments: [] };
+      project = appendClip(addSource(project, { ...source, droppedRepeats: null }), id, `f${id}`);
+    }
+    const soft = (widthFrames: number) => ({ widthFrames, ease: 'soft' as const });
+    project = updateClip(project, 'a', (clip) =>
+      withMap(clip, {
+        vertices: [
+          { t: 0, s: 0 },
+          { t: 24, s: 120 },
+          { t: 84, s: 180 },
+          { t: 108, s: 300 },
+        ],
+        bends: [soft(0), soft(10), soft(10), soft(0)],
+      }),
+    );
+    project = updateClip(project, 'b', (clip) => withMap(clip, straightMap(60, 100, 400)));
+    project = addMoment(project, `f${clipId}`, { id: 'm', frame, name: 'hit' });
+    return tie(addCue(project, { id: 'q', frame: cue, name: '' }), clipId, 'm', 'q');
+  }
+  const mapIn = (project: Project, id: string) => (placeOf(project, id)!.item as Clip).map;
+
+  test('keeps its speeds, and says what moved and what it cost', () => {
+    const { project, report } = landClip(reel('a', 150, 60), 'a');
+    expect(mapIn(project, 'a').vertices.map(({ t }) => t)).toEqual([0, 22.5, 82.5, 108]);
+    expect(report).toMatchObject({ way: 'places', moved: 1.5, trimmed: { in: 0, out: 0 }, longer: 0 });
+    expect(reportSentence(report!)).toMatch(
+      /^Every speed stays; where they change moved by up to 1.5 frames\. \d+ of 108/,
+    );
+  });
+
+  test('of one speed slips in its source where there is material, and is not divided', () => {
+    const { project, report } = landClip(reel('b', 250, 140), 'b');
+    expect(mapIn(project, 'b')).toEqual(straightMap(60, 90, 390));
+    expect(reportSentence(report!)).toMatch(
+      /^Every speed stays; the clip shows source 10 source frames earlier\. 60 of 60/,
+    );
+  });
+
+  test('of one speed whose cut is pinned changes its speeds', () => {
+    const pinned = pinClip(addCue(reel('b', 250, 140), { id: 'p', frame: 108, name: '' }), 'b', 'p');
+    const { project, report } = landClip(pinned, 'b');
+    expect(positionAt(mapIn(project, 'b'), 32)).toBeCloseTo(250, 6);
+    expect([report?.way, mapIn(project, 'b').vertices[0]!.s]).toEqual(['speeds', 100]);
+  });
+
+  test('before a pinned cut keeps its out point', () => {
+    const tied = reel('a', 150, 60);
+    const pinned = pinClip(addCue(tied, { id: 'p', frame: 108, name: '' }), 'b', 'p');
+    const { project } = landClip(pinned, 'a', { freeEnd: true });
+    expect(mapIn(project, 'a').vertices.at(-1)).toEqual({ t: 108, s: 300 });
+  });
+});
