@@ -53,7 +53,7 @@ test('clips are bound, bent as one, edited inside, rendered as they are shown, a
   await openBench(page, server, id);
   await takeUp(page, 'a');
   await page.getByTestId('move-b').click({ position: { x: 20, y: 8 }, modifiers: ['Control'] });
-  await page.getByRole('button', { name: 'Bind into a group' }).click();
+  await page.getByRole('button', { name: /^Group/ }).click();
   expect(lengths(await settled(page, server, id))).toEqual([96, 48]);
   const [group] = (await kept(server, id)).reel.items;
   await expect(page.getByTestId('group-marks')).toBeVisible();

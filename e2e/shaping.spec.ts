@@ -291,7 +291,7 @@ test('locks, limits and what gives decide how a moment lands', async ({ page, se
   await page.getByRole('button', { name: /^Reach 1/ }).click();
   await page.getByRole('button', { name: 'Lock its speed' }).click();
   await page.getByRole('group', { name: 'Reel' }).getByText('−5 f').click();
-  await page.getByRole('radio', { name: 'All' }).click();
+  await page.getByRole('radio', { name: 'Speeds' }).click();
   await page.getByLabel('No slower than').fill('70');
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: /Land it/ }).click();

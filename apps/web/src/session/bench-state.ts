@@ -1,4 +1,4 @@
-import type { LandingFreedom } from '@idle-bend/core/landing';
+import type { LandingFreedom, LandingReport } from '@idle-bend/core/landing';
 import type { Clip, Method, Project, SteadyKeeps } from '@idle-bend/core/model';
 import { clipSlope, placeItems, reelFrames, sourceOf } from '@idle-bend/core/reel';
 import { framesPerSecond, type SpeedMeasure } from '@idle-bend/core/time';
@@ -12,6 +12,16 @@ import { kindOf, type Selection } from './selections.ts';
 export type { BenchClip, Selection };
 
 export type Shown = Extract<FromPreview, { kind: 'shown' }>;
+
+/** The way a landing was not met, to be looked at and taken instead. */
+export interface OtherLanding {
+  readonly of: Project;
+  readonly clipId: string;
+  readonly project: Project;
+  readonly report: LandingReport;
+  /** What was done instead. */
+  readonly taken: LandingReport;
+}
 
 export interface BenchState {
   /** The clip on the bench; the reel's first when no clip has this id. */
@@ -41,6 +51,8 @@ export interface BenchState {
   readonly keep: Keep;
   /** What of the clip a landing may change. */
   readonly gives: LandingFreedom;
+  /** The other way the last landing could have been met, and the document it is an answer to: after an edit it is none. */
+  readonly otherLanding: OtherLanding | undefined;
   /** The frame the picture shows now. */
   readonly shown: Shown | undefined;
   /** How many frames of playback were left out, because this machine could not make them in time. */
@@ -84,7 +96,8 @@ export const benchStore = createStore<BenchState>(() => ({
   range: undefined,
   selection: { kind: 'clip' },
   keep: 'content',
-  gives: 'all',
+  gives: 'places',
+  otherLanding: undefined,
   shown: undefined,
   dropped: 0,
   original: undefined,

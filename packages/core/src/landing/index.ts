@@ -2,6 +2,7 @@ export { conflictSentence } from './conflict-sentence.js';
 export { type Conflict, land } from './conflicts.js';
 export { clipDrifts, type Drift } from './drift.js';
 export { type LandingFreedom, landClip } from './land-clip.js';
+export type { LandedClip } from './landed.js';
 export { byDrift, type LandedReel, landReel, reelDrifts } from './land-reel.js';
 export { landMap } from './land-map.js';
 export { LANDING_WAYS, type LandingReport, type LandingWay, reportSentence } from './landing-report.js';

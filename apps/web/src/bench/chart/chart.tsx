@@ -6,6 +6,7 @@ import { AdviceMarkers } from '../between/advice-markers.tsx';
 import { Curve } from './curve.tsx';
 import { Filmstrip } from './filmstrip.tsx';
 import { InBetweens } from '../between/in-betweens.tsx';
+import { OtherLandingCurve } from '../landing/other-landing.tsx';
 import { LandingRings } from '../landing/rings.tsx';
 import { Lenses } from './lenses.tsx';
 import { LEFT, placesOf, TOP } from './places.ts';
@@ -91,6 +92,7 @@ function ChartDrawing({ bench, width, height }: { bench: BenchClip; width: numbe
       <MomentLines bench={bench} places={places} />
       <InBetweens bench={bench} places={places} />
       <Speed bench={bench} places={places} />
+      <OtherLandingCurve bench={bench} places={places} />
       <Curve bench={bench} places={places} />
       <LandingRings bench={bench} places={places} />
       <AdviceMarkers bench={bench} places={places} />

@@ -3,8 +3,11 @@ import {
   clipDrifts,
   conflictSentence,
   landClip,
+  type LandedClip,
+  type LandingReport,
   proposeLanding,
   reelDrifts,
+  reportSentence,
   withCueAt,
   type Drift,
   type Target,
@@ -13,17 +16,29 @@ import type { Project } from '@idle-bend/core/model';
 import { positionOfFrame } from '@idle-bend/core/sampling';
 import { solve } from './solving.ts';
 import { edit, projectStore } from '../../session/session.ts';
-import { activate, benchClips, benchStore, select, type BenchClip } from '../../session/bench-state.ts';
+import {
+  activate,
+  benchClips,
+  benchStore,
+  select,
+  type BenchClip,
+  type OtherLanding,
+} from '../../session/bench-state.ts';
 import { attempt, current, newId } from '../../session/command.ts';
 import { tell, tellError } from '../../session/notices.ts';
 
 export const driftsOf = ({ clip, start, frames, source, project }: BenchClip): Drift[] =>
   clipDrifts(clip, start, frames, source.moments, project.reel.cues, (frame) => positionOfFrame(source, frame));
 
-/** Ties the moment to its cue, or to the nearest beat, and bends the clip so that it lands: one gesture, one undo. */
+/**
+ * Ties the moment to its cue, or to the nearest beat, and bends the clip so that it lands: one gesture, one undo. Again, while nothing else
+ * was done: the other way to land it.
+ */
 export function landHere(): void {
   const bench = current();
   if (!bench) return;
+  const { otherLanding } = benchStore.getState();
+  if (otherLanding?.of === bench.project && otherLanding.clipId === bench.clip.id) return takeOther(otherLanding);
   const { selection, k } = benchStore.getState();
   const pair = proposeLanding(bench.project, bench.clip.id, k, {
     momentId: selection.kind === 'moment' ? selection.id : undefined,
@@ -84,6 +99,32 @@ export async function landWholeReel(): Promise<void> {
     );
 }
 
+/** Says what a landing did, and keeps the other way to meet it where there is one. */
+function tellLanding(clipId: string, report: LandingReport, other: Pick<LandedClip, 'project' | 'report'>): void {
+  const of = projectStore.getState().document!;
+  const isOther = other.report && other.report.way !== report.way;
+  const otherLanding = isOther
+    ? { of, clipId, project: other.project, report: other.report!, taken: report }
+    : undefined;
+  benchStore.setState({ otherLanding });
+  tell(reportSentence(report), {
+    id: 'landing',
+    durationMs: 8000,
+    ...(otherLanding && { action: { label: `${wayText(otherLanding.report)} (T)`, run: landHere } }),
+  });
+}
+
+/** What the other way is called where it can be taken. */
+export const wayText = ({ way }: LandingReport): string =>
+  way === 'speeds' ? 'Change speeds' : way === 'cut' ? 'Move the cut' : 'Keep speeds';
+
+/** Takes the other way; this one is then the other. */
+function takeOther({ clipId, project, report, taken }: OtherLanding): void {
+  const before = projectStore.getState().document!;
+  edit(() => project);
+  tellLanding(clipId, report, { project: before, report: taken });
+}
+
 export function untieMoment(momentId: string): void {
   const bench = current();
   if (bench) edit((project) => untie(project, bench.clip.id, momentId));
@@ -93,11 +134,14 @@ function land(bench: BenchClip, before: (project: Project) => Project): void {
   attempt(() => {
     const tied = before(bench.project);
     const freeEnd = benchStore.getState().keep === 'content';
-    const { project, conflicts, nearest } = landClip(tied, bench.clip.id, {
-      freeEnd,
-      gives: benchStore.getState().gives,
-    });
+    const { gives } = benchStore.getState();
+    const { project, conflicts, nearest, report } = landClip(tied, bench.clip.id, { freeEnd, gives });
     edit(() => project);
+    if (report) {
+      const by = report.way === 'speeds' ? 'places' : 'all';
+      const other = landClip(tied, bench.clip.id, { freeEnd, gives: by, offers: false });
+      tellLanding(bench.clip.id, report, other);
+    }
     if (conflicts.length === 0) return;
     tellError(conflictSentence(tied, bench.clip.id, conflicts[0]!), {
       id: 'conflict',

@@ -23,9 +23,10 @@ const LANDING_KEEPS: readonly { value: Keep; text: string; title: string }[] = [
 ];
 
 const GIVES: readonly { value: LandingFreedom; text: string; title: string }[] = [
-  { value: 'all', text: 'All', title: 'Every reach that is not locked, as evenly as can be' },
-  { value: 'before', text: 'Before', title: 'What comes before the cue; all after it keeps its speed' },
-  { value: 'beside', text: 'Beside', title: 'The reaches on either side of the cue' },
+  { value: 'places', text: 'Places', title: 'Where speeds change; every speed stays, and frames stay real' },
+  { value: 'all', text: 'Speeds', title: 'The speed of every reach that is not locked, as evenly as can be' },
+  { value: 'before', text: 'Before', title: 'Speeds before the cue; all after it keeps its speed' },
+  { value: 'beside', text: 'Beside', title: 'Speeds of the reaches on either side of the cue' },
   { value: 'start', text: 'In point', title: 'No speed at all: the clip starts on another source frame' },
   {
     value: 'cut',
