@@ -5,7 +5,7 @@ export interface CleanSlope {
 }
 
 /** Above this, so few frames are real that their phase is nobody's concern (59.94 on 24: one of 1001). */
-export const MAX_CLEAN_DENOMINATOR = 8;
+const MAX_CLEAN_DENOMINATOR = 8;
 
 /** How far a slope may be from its fraction, relatively: what is left of typed per cents and of divisions. */
 const TOLERANCE = 1e-9;

@@ -104,7 +104,7 @@ function tellLanding(clipId: string, report: LandingReport, other: Pick<LandedCl
   const of = projectStore.getState().document!;
   const isOther = other.report && other.report.way !== report.way;
   const otherLanding = isOther
-    ? { of, clipId, project: other.project, report: other.report!, taken: report }
+    ? { of, clipId, project: other.project, report: other.report, taken: report }
     : undefined;
   benchStore.setState({ otherLanding });
   tell(reportSentence(report), {
