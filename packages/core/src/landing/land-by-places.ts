@@ -37,7 +37,7 @@ const MIN_STRETCH = 2;
 const MAX_SPEEDS = 4;
 
 /** How many ways of putting stretches in are tried. */
-const MAX_TRIES = 48;
+const MAX_TRIES = 20;
 
 /** Points of the grid that are looked at for one clip, in all. */
 const MAX_NODES = 1500;
@@ -94,7 +94,8 @@ function withStretches(
   // A clip of one speed is not divided.
   if (map.vertices.length < 3) return undefined;
   let best: Places | undefined;
-  for (const reaches of assignments(map, landings, choice.patience).slice(0, 2))
+  const onReaches = assignments(map, landings, choice.patience).filter((reaches) => reaches.every(Number.isInteger));
+  for (const reaches of onReaches.slice(0, 2))
     for (const some of choicesOf(stretches(map, landings, reaches, choice, within))) {
       if (choice.budget.nodes <= 0) return best;
       const behind = (i: number) => i + 2 * some.filter(({ reach }) => reach < i).length;

@@ -81,6 +81,27 @@ describe('where speeds change', () => {
     expect([1, 2].map((i) => found.map.vertices[i]!.s)).toEqual([100, 100]);
   });
 
+  test('a moment beside a bend that has no room to move lands inside it, the bend as wide as that takes', () => {
+    const map = mapOf(
+      [
+        [0, 41],
+        [18, 77],
+        [78, 89],
+        [101, 135],
+      ],
+      [0, 12, 10, 0],
+    );
+    const landings = [
+      { moment: 76, cue: 17 },
+      { moment: 88, cue: 72 },
+    ];
+    const found = placeVertices(map, landings, choice({ trimIn: 30, trimOut: 30 }))!;
+    for (const { moment, cue } of landings) expect(Math.abs(positionAt(found.map, cue) - moment)).toBeLessThan(1e-7);
+    expect(reachPhases(found.map).every(({ clean }) => clean)).toBe(true);
+    const { from, to } = bendWindow(found.map, 1);
+    expect([from < 17, to > 17]).toEqual([true, true]);
+  });
+
   test('where direction turns the source frame stays', () => {
     const map = mapOf([
       [0, 0],

@@ -8,6 +8,7 @@ import {
   bendWindow,
   checkTimeMap,
   clampBends,
+  mapDuration,
   MIN_VERTEX_FRAMES,
   reachCount,
   reachSlope,
@@ -64,13 +65,25 @@ interface Node {
 const TRIM_WEIGHT = 16;
 
 /** Points of the grid that are looked at for one way of laying the landings on reaches. */
-const MAX_NODES = 80;
+const MAX_NODES = 40;
+
+/** To look at a finished curve takes as long as so many points. */
+const ANSWER_NODES = 4;
 
 /** Ways of laying the landings on reaches that are looked at. */
-const MAX_ASSIGNMENTS = 6;
+const MAX_ASSIGNMENTS = 8;
 
 /** A bend is not narrowed below this, timeline frames: narrower ones are felt as jumps. */
 const NARROWEST_BEND = 4;
+
+/** What a landing inside a bend counts as being away, so that those off it come first. */
+const IN_BEND = 1;
+
+/** Moments that show so close to a bend are tried inside it too, timeline frames. */
+const BY_BEND = 4;
+
+/** A bend may become so many times as wide to show a moment inside it. */
+const WIDEST = 1.6;
 
 /** A bend that is narrowed by a frame costs as much as a place that moves by more than most do: it is moved off first. */
 const NARROWED = 400;
@@ -108,7 +121,10 @@ export function placeOnReaches(
   return rows ? lines.search(rows, landings, reaches, best) : best;
 }
 
-/** Which reach each landing may lie on, the nearest first; landings in the order of their cues never go backward. */
+/**
+ * Which reach each landing may lie on, the nearest first; landings in the order of their cues never go backward. Half a number is the bend
+ * between two reaches: where the moment could show inside it, its width is what makes it.
+ */
 export function assignments(map: TimeMap, landings: readonly Landing[], patience: number): number[][] {
   const near = landings.map(({ moment, cue }) =>
     Array.from({ length: reachCount(map) }, (_, i) => {
@@ -116,11 +132,17 @@ export function assignments(map: TimeMap, landings: readonly Landing[], patience
       const slope = reachSlope(map, i);
       const late = Math.max(a.t - cue, cue - b.t, 0);
       const off = Math.max(Math.min(a.s, b.s) - moment, moment - Math.max(a.s, b.s), 0);
-      return { i, away: Math.max(late, slope === 0 ? (off > WHOLE_FRAME_TOLERANCE ? Infinity : 0) : 0), off };
+      return { i, away: slope === 0 && off > WHOLE_FRAME_TOLERANCE ? Infinity : late, off };
     })
       .filter(({ away }) => away <= patience)
       .sort((x, y) => x.away - y.away || x.off - y.off)
-      .slice(0, 3),
+      .slice(0, 3)
+      .concat(
+        // Off its bend first: inside one the frames about the moment are made.
+        map.vertices.flatMap((_, i) =>
+          isByBend(map, i, { moment, cue }, patience) ? [{ i: i - 0.5, away: IN_BEND, off: 0 }] : [],
+        ),
+      ),
   );
   const order = landings.map((_, n) => n).sort((a, b) => landings[a]!.cue - landings[b]!.cue);
   let all: { reaches: number[]; away: number }[] = [{ reaches: [], away: 0 }];
@@ -135,6 +157,28 @@ export function assignments(map: TimeMap, landings: readonly Landing[], patience
       .sort((a, b) => a.away - b.away)
       .slice(0, MAX_ASSIGNMENTS);
   return all.map(({ reaches }) => landings.map((_, n) => reaches[order.indexOf(n)]!));
+}
+
+/** Whether a moment shows in the bend at vertex i or close to it, so that a little of everything may bring it there on its cue. */
+function isByBend(map: TimeMap, i: number, { moment, cue }: Landing, patience: number): boolean {
+  if (map.bends[i]!.widthFrames === 0 || Math.abs(cue - map.vertices[i]!.t) > patience) return false;
+  // What a freeze beside it holds lands with that.
+  const isFreezes = [i - 1, i].some((reach) => reachSlope(map, reach) === 0);
+  if (isFreezes && Math.abs(map.vertices[i]!.s - moment) <= WHOLE_FRAME_TOLERANCE) return false;
+  const { from, to } = bendWindow(map, i);
+  const [a, b] = [from - BY_BEND, to + BY_BEND].map((t) => positionAt(map, Math.min(mapDuration(map), Math.max(0, t))));
+  return (moment - a!) * (moment - b!) <= 0;
+}
+
+/** Where a function that has different signs at the ends of a stretch is zero, by halving. */
+function rootIn(low: number, high: number, f: (x: number) => number): number {
+  const sign = Math.sign(f(high)) || 1;
+  for (let n = 0; n < 60; n++) {
+    const middle = (low + high) / 2;
+    if (f(middle) * sign < 0) low = middle;
+    else high = middle;
+  }
+  return (low + high) / 2;
 }
 
 class Lines {
@@ -203,6 +247,8 @@ class Lines {
     const rows = [...this.kept];
     for (const [n, { moment, cue }] of landings.entries()) {
       const i = reaches[n]!;
+      // Inside a bend its width does it.
+      if (!Number.isInteger(i)) continue;
       if (this.slopes[i] !== 0) {
         rows.push(this.row([[i, 1]], moment - this.slopes[i]! * cue));
         continue;
@@ -224,6 +270,7 @@ class Lines {
     best: Places | undefined,
   ): Places | undefined {
     this.nodes = 0;
+    this.choice.budget.nodes--;
     const node = this.least(rows);
     return node ? this.branch(rows, node, landings, reaches, best, 0) : best;
   }
@@ -240,6 +287,7 @@ class Lines {
     let i = from;
     while (i < this.count && (this.grid[i] === 0 || node.known[i])) i++;
     if (i === this.count) {
+      this.choice.budget.nodes -= ANSWER_NODES;
       const found = this.answer(node.at, landings, reaches);
       return found && isBetter(found, best) ? found : best;
     }
@@ -247,15 +295,25 @@ class Lines {
     const far = this.grid[i]! * this.farthest(i);
     let found = best;
     // Outward from where it would lie without a grid, either way until nothing farther can be better.
-    for (const step of [-1, 1])
-      for (let at = Math.floor(middle) + Math.max(0, step); Math.abs(at - middle) <= far; at += step) {
-        if (++this.nodes > MAX_NODES || --this.choice.budget.nodes < 0) return found;
-        const fixed = [...rows, this.row([[i, 1]], at / this.grid[i]!)];
-        const next = this.least(fixed);
-        // All that is aimed at is a square, so that farther out the least is never less.
-        if (!next || next.cost >= (found && found.lost === 0 ? found.moved - 1e-9 : this.most)) break;
-        found = this.branch(fixed, next, landings, reaches, found, i + 1);
-      }
+    const ways = [
+      { step: -1, at: Math.floor(middle) },
+      { step: 1, at: Math.floor(middle) + 1 },
+    ];
+    for (;;) {
+      const open = ways.filter(({ at }) => Math.abs(at - middle) <= far);
+      const way = open.reduce<(typeof ways)[number] | undefined>(
+        (a, b) => (a && Math.abs(a.at - middle) <= Math.abs(b.at - middle) ? a : b),
+        undefined,
+      );
+      if (!way || ++this.nodes > MAX_NODES || --this.choice.budget.nodes < 0) break;
+      const fixed = [...rows, this.row([[i, 1]], way.at / this.grid[i]!)];
+      way.at += way.step;
+      const next = this.least(fixed);
+      // All that is aimed at is a square, so that farther out the least is never less.
+      if (!next || next.cost >= (found && found.lost === 0 ? found.moved - 1e-9 : this.most))
+        way.at = way.step * Infinity;
+      else found = this.branch(fixed, next, landings, reaches, found, i + 1);
+    }
     return found;
   }
 
@@ -269,7 +327,7 @@ class Lines {
       if (t < before + MIN_VERTEX_FRAMES || Math.abs(t - this.map.vertices[i]!.t) > this.choice.patience + 1e-6)
         return false;
       for (const [n, { cue }] of landings.entries())
-        if (reaches[n]! >= i ? cue < t - 1e-6 : cue > t + 1e-6) return false;
+        if (reaches[n]! >= i ? cue < t - 1e-6 : reaches[n]! <= i - 1 && cue > t + 1e-6) return false;
       before = t;
     }
     return true;
@@ -371,10 +429,13 @@ class Lines {
       if (map.vertices[i + 1]!.t - map.vertices[i]!.t < MIN_VERTEX_FRAMES) return undefined;
     const clear = landings.every(({ cue }, n) => {
       const i = reaches[n]!;
+      if (!Number.isInteger(i)) return true;
       return cue >= map.vertices[i]!.t - TIME_EPSILON && cue <= map.vertices[i + 1]!.t + TIME_EPSILON;
     });
     if (!clear) return undefined;
     const bends = map.bends.map((bend, i): Bend => {
+      const inside = reaches.indexOf(i - 0.5);
+      if (inside >= 0) return { ...bend, widthFrames: this.widthFor(map, i, landings[inside]!) };
       const { mean } = easeCurve(bend.ease);
       const { t } = map.vertices[i]!;
       const widths = landings.flatMap(({ cue }, n) => {
@@ -384,6 +445,8 @@ class Lines {
       return { ...bend, widthFrames: Math.min(bend.widthFrames, ...widths.map((w) => w + TIME_EPSILON)) };
     });
     const fitted = clampBends({ ...map, bends });
+    if (fitted.bends.some(({ widthFrames }, i) => reaches.includes(i - 0.5) && widthFrames !== bends[i]!.widthFrames))
+      return undefined;
     if (
       fitted.bends.some(
         ({ widthFrames }, i) => widthFrames < Math.min(map.bends[i]!.widthFrames, NARROWEST_BEND) - 1e-6,
@@ -391,6 +454,20 @@ class Lines {
     )
       return undefined;
     return checkTimeMap(fitted, 'landing');
+  }
+
+  /** How wide the bend at vertex i has to be to show a moment on its cue, near to as wide as it is; 0 where no width does. */
+  private widthFor(map: TimeMap, i: number, { moment, cue }: Landing): number {
+    const { widthFrames, ease } = map.bends[i]!;
+    const { t, s } = map.vertices[i]!;
+    const [v, w] = [this.slopes[i - 1]!, this.slopes[i]!];
+    const { mean, area } = easeCurve(ease);
+    const missing = (width: number) => {
+      const u = Math.min(1, Math.max(0, (cue - t) / width + 1 - mean));
+      return s + v * (cue - t) + (w - v) * (u < 1 ? width * area(u) : cue - t) - moment;
+    };
+    const [low, high] = [Math.min(widthFrames, NARROWEST_BEND), WIDEST * widthFrames];
+    return missing(low) * missing(high) > 0 ? 0 : rootIn(low, high, missing);
   }
 
   /** The time of vertex i, the free end's among them, as a combination of the intercepts, less where it is now. */
