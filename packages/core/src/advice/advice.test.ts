@@ -164,3 +164,16 @@ describe('advice', () => {
     );
   });
 });
+
+test('a rate that is never clean on the reel is told once for its source, with what would make it so', () => {
+  const { project, clip } = withMap(corner(5));
+  const source = { ...project.sources[0]!, nativeRate: rate(60000, 1001), readAs: rate(60000, 1001) };
+  const told = (p: Project) => adviseClip(p, clip).filter(({ id }) => id.startsWith('never-clean'));
+  expect(told(project)).toEqual([]);
+  expect(told({ ...project, sources: [source] })).toMatchObject([
+    {
+      id: 'never-clean-bell-59.94-24',
+      sentence: expect.stringMatching(/Read as 60, or on a reel of 23.976, it can be/),
+    },
+  ]);
+});

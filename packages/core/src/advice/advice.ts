@@ -1,3 +1,4 @@
+import { cleanRates } from '../cadence/clean-rates.js';
 import { cadenceOfSpeed, describeCadence, nearestEvenSpeed, slowestRealSpeed } from '../cadence/cadence.js';
 import type { Clip } from '../model/clip.js';
 import { isGroup } from '../model/group.js';
@@ -9,7 +10,7 @@ import { missingSource } from '../sampling/frame-count.js';
 import { methodAt } from '../sampling/interpolation.js';
 import { moveVertex, setBend, setReachSpeed, widestBend } from '../time-map/edit.js';
 import { bendWindow, reachSlope, type TimeMap } from '../time-map/time-map.js';
-import { framesPerSecond } from '../time/rate.js';
+import { framesPerSecond, speakRate } from '../time/rate.js';
 import { percentText } from '../time/speed-text.js';
 
 /** Something about a clip's curve that will be seen, computed from the curve, with what would mend it. */
@@ -43,6 +44,7 @@ export function adviseClip(project: Project, clip: Clip): Advice[] {
     ...unevenReaches(project, clip, k0),
     ...tooFast(project, clip, k0),
     ...sourceRunsOut(project, clip),
+    ...neverClean(project, clip),
   ].sort((a, b) => a.frame - b.frame);
 }
 
@@ -194,6 +196,23 @@ function unevenReaches(project: Project, clip: Clip, k0: number): Advice[] {
       },
     ];
   });
+}
+
+/** A rate that no speed of few digits makes clean here, with the rates that would; told once for each source. */
+function neverClean(project: Project, clip: Clip): Advice[] {
+  const source = sourceOf(project, clip);
+  const { rate: reelRate } = project.reel;
+  const rates = isGroup(source) ? undefined : cleanRates(source.readAs, reelRate);
+  if (!rates) return [];
+  const [is, on] = [speakRate(source.readAs), speakRate(reelRate)];
+  return [
+    {
+      id: `never-clean-${source.id}-${is}-${on}`,
+      frame: 0,
+      sentence: `${is} fps on a reel of ${on} is never clean at 100, 50 or 25 %. Read as ${speakRate(rates.readAs)}, or on a reel of ${speakRate(rates.timeline)}, it can be.`,
+      remedy: undefined,
+    },
+  ];
 }
 
 /** Frames past the end of the source, with the clip ended where the source does when only its last reach runs over. */
