@@ -1,14 +1,7 @@
 import { cleanSlopesNear } from '../cadence/clean-slope.js';
 import { type Bend, bendWindow, reachSlope, type TimeMap } from '../time-map/time-map.js';
-import {
-  assignments,
-  placeOnReaches,
-  placeVertices,
-  type Places,
-  type PlacesChoice,
-  type Reference,
-  slopesOf,
-} from './places.js';
+import { assignments } from './assignments.js';
+import { placeOnReaches, placeVertices, type Places, type PlacesChoice, type Reference, slopesOf } from './places.js';
 import type { Landing, SolveChoice } from './solve.js';
 
 /** What may be done so that the places where speeds change meet the landings. */

@@ -8,13 +8,14 @@ import {
   bendWindow,
   checkTimeMap,
   clampBends,
-  mapDuration,
   MIN_VERTEX_FRAMES,
   reachCount,
   reachSlope,
   TIME_EPSILON,
   type TimeMap,
 } from '../time-map/time-map.js';
+import { assignments } from './assignments.js';
+import { widthToLand } from './bend-width.js';
 import type { Landing } from './solve.js';
 
 /**
@@ -70,20 +71,8 @@ const MAX_NODES = 40;
 /** To look at a finished curve takes as long as so many points. */
 const ANSWER_NODES = 4;
 
-/** Ways of laying the landings on reaches that are looked at. */
-const MAX_ASSIGNMENTS = 8;
-
 /** A bend is not narrowed below this, timeline frames: narrower ones are felt as jumps. */
 const NARROWEST_BEND = 4;
-
-/** What a landing inside a bend counts as being away, so that those off it come first. */
-const IN_BEND = 1;
-
-/** Moments that show so close to a bend are tried inside it too, timeline frames. */
-const BY_BEND = 4;
-
-/** A bend may become so many times as wide to show a moment inside it. */
-const WIDEST = 1.6;
 
 /** A bend that is narrowed by a frame costs as much as a place that moves by more than most do: it is moved off first. */
 const NARROWED = 400;
@@ -119,66 +108,6 @@ export function placeOnReaches(
   const lines = new Lines(reference, choice);
   const rows = lines.rows(landings, reaches);
   return rows ? lines.search(rows, landings, reaches, best) : best;
-}
-
-/**
- * Which reach each landing may lie on, the nearest first; landings in the order of their cues never go backward. Half a number is the bend
- * between two reaches: where the moment could show inside it, its width is what makes it.
- */
-export function assignments(map: TimeMap, landings: readonly Landing[], patience: number): number[][] {
-  const near = landings.map(({ moment, cue }) =>
-    Array.from({ length: reachCount(map) }, (_, i) => {
-      const [a, b] = [map.vertices[i]!, map.vertices[i + 1]!];
-      const slope = reachSlope(map, i);
-      const late = Math.max(a.t - cue, cue - b.t, 0);
-      const off = Math.max(Math.min(a.s, b.s) - moment, moment - Math.max(a.s, b.s), 0);
-      return { i, away: slope === 0 && off > WHOLE_FRAME_TOLERANCE ? Infinity : late, off };
-    })
-      .filter(({ away }) => away <= patience)
-      .sort((x, y) => x.away - y.away || x.off - y.off)
-      .slice(0, 3)
-      .concat(
-        // Off its bend first: inside one the frames about the moment are made.
-        map.vertices.flatMap((_, i) =>
-          isByBend(map, i, { moment, cue }, patience) ? [{ i: i - 0.5, away: IN_BEND, off: 0 }] : [],
-        ),
-      ),
-  );
-  const order = landings.map((_, n) => n).sort((a, b) => landings[a]!.cue - landings[b]!.cue);
-  let all: { reaches: number[]; away: number }[] = [{ reaches: [], away: 0 }];
-  for (const n of order)
-    all = all
-      .flatMap(({ reaches, away }) =>
-        near[n]!.filter(({ i }) => reaches.length === 0 || i >= reaches.at(-1)!).map((each) => ({
-          reaches: [...reaches, each.i],
-          away: away + each.away,
-        })),
-      )
-      .sort((a, b) => a.away - b.away)
-      .slice(0, MAX_ASSIGNMENTS);
-  return all.map(({ reaches }) => landings.map((_, n) => reaches[order.indexOf(n)]!));
-}
-
-/** Whether a moment shows in the bend at vertex i or close to it, so that a little of everything may bring it there on its cue. */
-function isByBend(map: TimeMap, i: number, { moment, cue }: Landing, patience: number): boolean {
-  if (map.bends[i]!.widthFrames === 0 || Math.abs(cue - map.vertices[i]!.t) > patience) return false;
-  // What a freeze beside it holds lands with that.
-  const isFreezes = [i - 1, i].some((reach) => reachSlope(map, reach) === 0);
-  if (isFreezes && Math.abs(map.vertices[i]!.s - moment) <= WHOLE_FRAME_TOLERANCE) return false;
-  const { from, to } = bendWindow(map, i);
-  const [a, b] = [from - BY_BEND, to + BY_BEND].map((t) => positionAt(map, Math.min(mapDuration(map), Math.max(0, t))));
-  return (moment - a!) * (moment - b!) <= 0;
-}
-
-/** Where a function that has different signs at the ends of a stretch is zero, by halving. */
-function rootIn(low: number, high: number, f: (x: number) => number): number {
-  const sign = Math.sign(f(high)) || 1;
-  for (let n = 0; n < 60; n++) {
-    const middle = (low + high) / 2;
-    if (f(middle) * sign < 0) low = middle;
-    else high = middle;
-  }
-  return (low + high) / 2;
 }
 
 class Lines {
@@ -435,7 +364,11 @@ class Lines {
     if (!clear) return undefined;
     const bends = map.bends.map((bend, i): Bend => {
       const inside = reaches.indexOf(i - 0.5);
-      if (inside >= 0) return { ...bend, widthFrames: this.widthFor(map, i, landings[inside]!) };
+      if (inside >= 0)
+        return {
+          ...bend,
+          widthFrames: widthToLand({ ...map, slopes: this.slopes }, i, landings[inside]!, NARROWEST_BEND),
+        };
       const { mean } = easeCurve(bend.ease);
       const { t } = map.vertices[i]!;
       const widths = landings.flatMap(({ cue }, n) => {
@@ -454,20 +387,6 @@ class Lines {
     )
       return undefined;
     return checkTimeMap(fitted, 'landing');
-  }
-
-  /** How wide the bend at vertex i has to be to show a moment on its cue, near to as wide as it is; 0 where no width does. */
-  private widthFor(map: TimeMap, i: number, { moment, cue }: Landing): number {
-    const { widthFrames, ease } = map.bends[i]!;
-    const { t, s } = map.vertices[i]!;
-    const [v, w] = [this.slopes[i - 1]!, this.slopes[i]!];
-    const { mean, area } = easeCurve(ease);
-    const missing = (width: number) => {
-      const u = Math.min(1, Math.max(0, (cue - t) / width + 1 - mean));
-      return s + v * (cue - t) + (w - v) * (u < 1 ? width * area(u) : cue - t) - moment;
-    };
-    const [low, high] = [Math.min(widthFrames, NARROWEST_BEND), WIDEST * widthFrames];
-    return missing(low) * missing(high) > 0 ? 0 : rootIn(low, high, missing);
   }
 
   /** The time of vertex i, the free end's among them, as a combination of the intercepts, less where it is now. */
