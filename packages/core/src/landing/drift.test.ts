@@ -9,6 +9,25 @@ const moment = (frame: number) => ({ id: `m${frame}`, frame, name: '' });
 
 const cue = (frame: number) => ({ id: `c${frame}`, frame, name: '', beat: null });
 
+test('a frozen moment shows from its first still frame, and has landed there', () => {
+  const map = {
+    vertices: [
+      [0, 0],
+      [20.2, 101],
+      [44.2, 101],
+      [80, 280],
+    ].map(([t, s]) => ({ t: t!, s: s! })),
+    bends: [0, 6, 6, 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })),
+  };
+  // The bend into it ends at 23.2: from 24 on it stands still.
+  const moment = { id: 'm', frame: 101, name: '' };
+  const cue = { id: 'q', frame: 124, name: '', beat: null };
+  const ties = [{ momentId: 'm', cueId: 'q' }];
+  expect(clipDrifts({ map, ties }, 100, 80, [moment], [cue])).toMatchObject([
+    { shownAt: 124, frames: 0, landed: true },
+  ]);
+});
+
 describe('drift', () => {
   test('is signed: late is above 0, landed is 0 with the frame itself on the cue', () => {
     const map = straightMap(100, 0, 200);

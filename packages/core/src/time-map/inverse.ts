@@ -67,9 +67,15 @@ function bisect(low: number, high: number, f: (t: number) => number): number {
   return (low + high) / 2;
 }
 
-/** The whole timeline frames at which source frame `frame` is nearest to being shown exactly, at most one for each appearance. */
+/**
+ * The whole timeline frames at which source frame `frame` is nearest to being shown exactly, at most one for each appearance; of a freeze that
+ * is its first still frame.
+ */
 export function framesShowing(map: TimeMap, frame: number): number[] {
   const last = Math.ceil(mapDuration(map) - TIME_EPSILON) - 1;
-  const nearest = appearances(map, frame).map((a) => Math.ceil(a.from - 0.5));
+  const nearest = appearances(map, frame).map(({ from, to }) => {
+    const still = Math.ceil(from - TIME_EPSILON);
+    return to - from > TIME_EPSILON && still <= to ? still : Math.ceil(from - 0.5);
+  });
   return [...new Set(nearest)].filter((k) => k >= 0 && k <= last);
 }
