@@ -1,5 +1,5 @@
 import { cleanSlope } from '../cadence/clean-slope.js';
-import { affineSolutions, solveLinear } from '../foundation/linear.js';
+import { affineSolutions } from '../foundation/linear.js';
 import { WHOLE_FRAME_TOLERANCE } from '../sampling/sample.js';
 import { easeCurve } from '../time-map/ease.js';
 import { positionAt } from '../time-map/evaluate.js';
@@ -55,11 +55,41 @@ interface Row {
   readonly is: number;
 }
 
-/** A point on some rows, which of its intercepts they leave no choice of, and how far it is from what is aimed at. */
+/** The best point on some rows, the directions they leave open, at right angles by what they do to the aims, and how far it is from those. */
 interface Node {
   readonly at: Float64Array;
-  readonly known: readonly boolean[];
+  readonly basis: readonly Float64Array[];
   readonly cost: number;
+}
+
+/** Whether a node's rows leave no choice of an intercept. */
+const isKnown = ({ basis }: Node, i: number): boolean => basis.every((along) => Math.abs(along[i]!) < 1e-12);
+
+/** What it costs a node to have an intercept at a value. */
+function costAt({ at, basis, cost }: Node, i: number, value: number): number {
+  const reach = basis.reduce((sum, along) => sum + along[i]! ** 2, 0);
+  return cost + (value - at[i]!) ** 2 / reach;
+}
+
+/** The best point of a node with an intercept at a value: the shortest way there, and the directions that leave it there (a Householder reflection). */
+function withIntercept(node: Node, i: number, value: number): Node {
+  const { at, basis } = node;
+  const reach = basis.reduce((sum, along) => sum + along[i]! ** 2, 0);
+  const there = Float64Array.from(at);
+  for (const along of basis) addTo(there, along, ((value - at[i]!) * along[i]!) / reach);
+  there[i] = value;
+  const mirror = basis.map((along) => along[i]!);
+  mirror[0]! += Math.sign(mirror[0]! || 1) * Math.sqrt(reach);
+  const size = mirror.reduce((sum, x) => sum + x * x, 0);
+  const sum = new Float64Array(at.length);
+  basis.forEach((along, n) => addTo(sum, along, mirror[n]!));
+  const left = basis.slice(1).map((along, n) => {
+    const turned = Float64Array.from(along);
+    addTo(turned, sum, (-2 * mirror[n + 1]!) / size);
+    turned[i] = 0;
+    return turned;
+  });
+  return { at: there, basis: left, cost: costAt(node, i, value) };
 }
 
 /** A trim counts as so many times the frames it takes, so that places move first. */
@@ -201,11 +231,10 @@ class Lines {
     this.nodes = 0;
     this.choice.budget.nodes--;
     const node = this.least(rows);
-    return node ? this.branch(rows, node, landings, reaches, best, 0) : best;
+    return node ? this.branch(node, landings, reaches, best, 0) : best;
   }
 
   private branch(
-    rows: readonly Row[],
     node: Node,
     landings: readonly Landing[],
     reaches: readonly number[],
@@ -214,7 +243,7 @@ class Lines {
   ): Places | undefined {
     if (!this.couldHold(node, landings, reaches)) return best;
     let i = from;
-    while (i < this.count && (this.grid[i] === 0 || node.known[i])) i++;
+    while (i < this.count && (this.grid[i] === 0 || isKnown(node, i))) i++;
     if (i === this.count) {
       this.choice.budget.nodes -= ANSWER_NODES;
       const found = this.answer(node.at, landings, reaches);
@@ -235,23 +264,23 @@ class Lines {
         undefined,
       );
       if (!way || ++this.nodes > MAX_NODES || --this.choice.budget.nodes < 0) break;
-      const fixed = [...rows, this.row([[i, 1]], way.at / this.grid[i]!)];
+      const value = way.at / this.grid[i]!;
       way.at += way.step;
-      const next = this.least(fixed);
       // All that is aimed at is a square, so that farther out the least is never less.
-      if (!next || next.cost >= (found && found.lost === 0 ? found.moved - 1e-9 : this.most))
+      if (costAt(node, i, value) >= (found && found.lost === 0 ? found.moved - 1e-9 : this.most))
         way.at = way.step * Infinity;
-      else found = this.branch(fixed, next, landings, reaches, found, i + 1);
+      else found = this.branch(withIntercept(node, i, value), landings, reaches, found, i + 1);
     }
     return found;
   }
 
   /** Whether the vertices that are settled by now lie in order, within the patience, and about the landings between them. */
-  private couldHold({ at, known }: Node, landings: readonly Landing[], reaches: readonly number[]): boolean {
+  private couldHold(node: Node, landings: readonly Landing[], reaches: readonly number[]): boolean {
+    const { at } = node;
     let before = 0;
     for (let i = 1; i < this.count; i++) {
       const jump = this.slopes[i - 1]! - this.slopes[i]!;
-      if (!known[i] || !known[i - 1] || Math.abs(jump) < SAME_SLOPE) continue;
+      if (!isKnown(node, i) || !isKnown(node, i - 1) || Math.abs(jump) < SAME_SLOPE) continue;
       const t = (at[i]! - at[i - 1]!) / jump;
       if (t < before + MIN_VERTEX_FRAMES || Math.abs(t - this.map.vertices[i]!.t) > this.choice.patience + 1e-6)
         return false;
@@ -268,7 +297,7 @@ class Lines {
     return Math.max(...jumps, 1 / 8) * this.choice.patience;
   }
 
-  /** The point on the rows whose aims are nearest, by least squares, and which intercepts the rows leave no choice of. */
+  /** The point on the rows whose aims are nearest, by least squares. */
   private least(rows: readonly Row[]): Node | undefined {
     const set = affineSolutions(
       rows.map(({ of }) => of),
@@ -276,24 +305,26 @@ class Lines {
       this.count,
     );
     if (!set) return undefined;
-    const at = Float64Array.from(set.particular);
-    const { basis } = set;
-    if (basis.length > 0) {
-      const columns = basis.map((direction) => this.aims.map(({ of }) => dot(of, direction)));
-      const miss = this.aims.map(({ of, is }) => is - dot(of, at));
-      const normal = columns.map((a, n) =>
-        Float64Array.from(columns, (b, m) => a.reduce((sum, x, j) => sum + x * b[j]!, n === m ? 1e-9 : 0)),
-      );
-      const z = solveLinear(
-        normal,
-        columns.map((a) => a.reduce((sum, x, j) => sum + x * miss[j]!, 0)),
-      );
-      if (!z) return undefined;
-      basis.forEach((direction, n) => direction.forEach((d, j) => (at[j]! += d * z[n]!)));
+    // Directions of length 1 and at right angles, measured by what they do to the aims: then the nearest point is a sum of shadows.
+    const basis: Float64Array[] = [];
+    const shadows: Float64Array[] = [];
+    for (const direction of set.basis) {
+      const along = Float64Array.from(direction);
+      const shadow = Float64Array.from(this.aims, ({ of }) => dot(of, along));
+      basis.forEach((other, n) => {
+        const share = dot(shadows[n]!, shadow);
+        addTo(along, other, -share);
+        addTo(shadow, shadows[n]!, -share);
+      });
+      const length = Math.sqrt(dot(shadow, shadow));
+      if (length < 1e-9) continue;
+      basis.push(along.map((x) => x / length));
+      shadows.push(shadow.map((x) => x / length));
     }
-    const cost = this.aims.reduce((sum, { of, is }) => sum + (dot(of, at) - is) ** 2, 0);
-    const known = Array.from(at, (_, j) => basis.every((direction) => Math.abs(direction[j]!) < 1e-12));
-    return { at, known, cost };
+    const at = Float64Array.from(set.particular);
+    const miss = Float64Array.from(this.aims, ({ of, is }) => is - dot(of, at));
+    basis.forEach((along, n) => addTo(at, along, dot(shadows[n]!, miss)));
+    return { at, basis, cost: this.aims.reduce((sum, { of, is }) => sum + (dot(of, at) - is) ** 2, 0) };
   }
 
   /** The map of these intercepts, where it is one and everything that is asked of it holds. */
@@ -443,4 +474,13 @@ const isBetter = (found: Places, best: Places | undefined): boolean =>
 
 const outside = (s: number, { from, to }: { from: number; to: number }) => Math.max(from - s, s - to, 0);
 
-const dot = (a: Float64Array, b: Float64Array) => a.reduce((sum, x, i) => sum + x * b[i]!, 0);
+/** Adds so much of one to the other. */
+function addTo(sum: Float64Array, part: Float64Array, share: number): void {
+  for (let i = 0; i < sum.length; i++) sum[i]! += share * part[i]!;
+}
+
+function dot(a: Float64Array, b: Float64Array): number {
+  let sum = 0;
+  for (let i = 0; i < a.length; i++) sum += a[i]! * b[i]!;
+  return sum;
+}
