@@ -49,10 +49,14 @@ function across<T>(row: usize, width: i32, whole: i32, share: u32, weighed: usiz
   for (let x = 0; x < width; x += 4) v128.store(own + (<usize>x << 2), four<T>(row + <usize>x * sizeof<T>()));
   for (let i = 0; i < beyond; i += 4) v128.store(own + (<usize>(width + i) << 2), last);
   const before = words + (<usize>(count + 4) << 2);
-  let sum: u32 = 0;
-  for (let i: usize = 0; i < <usize>count << 2; i += 4) {
-    store<u32>(before + i, sum);
-    sum += load<u32>(words + i);
+  let sum = i32x4.splat(0);
+  for (let i: usize = 0; i < <usize>count << 2; i += 16) {
+    const next = v128.load(words + i);
+    // Each with all before it of the four, by two shifts.
+    const pairs = i32x4.add(next, i8x16.shuffle(i32x4.splat(0), next, 12, 13, 14, 15, 16, 17, 18, 19, 20, 21, 22, 23, 24, 25, 26, 27));
+    const all = i32x4.add(pairs, i8x16.shuffle(i32x4.splat(0), pairs, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19, 20, 21, 22, 23));
+    v128.store(before + i, i32x4.sub(i32x4.add(sum, all), next));
+    sum = i32x4.add(sum, i8x16.shuffle(all, all, 12, 13, 14, 15, 12, 13, 14, 15, 12, 13, 14, 15, 12, 13, 14, 15));
   }
   const part = i32x4.splat(<i32>share);
   const far = <usize>(2 * beyond) << 2;

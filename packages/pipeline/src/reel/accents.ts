@@ -79,14 +79,12 @@ function besideEachOther(first: Frame, second: Frame, across: boolean, far: numb
     const moved = across ? Math.round((far * plane.width) / width) * size : Math.round((far * rows) / height) * row;
     const whole = across ? row : row * rows;
     const lines = across ? rows : 1;
-    for (let line = 0; line < lines; line++) {
-      const at = start + line * whole;
-      const [from, to] = moved < 0 ? [first, second] : [second, first];
-      const cut = moved < 0 ? whole + moved : moved;
-      // Before the seam the picture that is on the left or the top, after it the other.
-      room.set(from.data.subarray(at + whole - cut, at + whole), at);
+    const [from, to] = moved < 0 ? [first, second] : [second, first];
+    const cut = moved < 0 ? whole + moved : moved;
+    // Before the seam the picture that is on the left or the top, in one go; what that puts after it, the other one covers.
+    room.set(from.data.subarray(start + whole - cut, start + plane.bytes), start);
+    for (let at = start; at < start + lines * whole; at += whole)
       room.set(to.data.subarray(at, at + whole - cut), at + cut);
-    }
     start += plane.bytes;
   }
   return room;
