@@ -125,7 +125,7 @@ describe('idle-bend land', () => {
     [[{ moment: 1 }], [], 1, /landings\.json\[0\]\.cue: must be a finite number/],
     [{}, [], 1, /landings\.json: must be a list/],
     [[{ moment: 1, cue: 900 }], [], 1, /frame 900 is not in the map/],
-    [[], ['--change', 'all'], 2, /--change: "all" is none of places, speeds, in, cut/],
+    [[], ['--change', 'all'], 2, /--change: "all" is not one of places, speeds, in, cut/],
     [[], ['--trim', 'x3'], 2, /--trim: "x3" is not a number of frames/],
     [[], ['--limits', 'wide'], 2, /--limits: "wide" is not a range/],
   ])('%j %j is refused by name', (landings, options, status, message) => {

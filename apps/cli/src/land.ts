@@ -98,7 +98,7 @@ const gaveUp = ({ way, trimmed, longer, stretches }: LandingReport): object => (
 function choiceOption(values: Values): LandingWay {
   const value = text(values, 'change') ?? 'places';
   const known = LANDING_WAYS.find((way) => way === value);
-  if (!known) throw new InvalidInput('--change', `"${value}" is none of ${LANDING_WAYS.join(', ')}`);
+  if (!known) throw new InvalidInput('--change', `"${value}" is not one of ${LANDING_WAYS.join(', ')}`);
   return known;
 }
 

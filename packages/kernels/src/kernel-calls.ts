@@ -6,7 +6,6 @@ interface ByPlace {
   blend16(a: number, b: number, out: number, count: number, weight: number): void;
   gathered(sums: number, count: number, size: number, out: number): void;
   checksum(data: number, count: number): number;
-  prepareChecksum(): void;
   shrink(plane: number, size: number, width: number, height: number, out: number): void;
   widen8(source: number, sourceStride: number, plane: number, stride: number, width: number, height: number): void;
   widen16(

@@ -25,7 +25,6 @@ export class Kernels {
   constructor(module: WebAssembly.Module) {
     this.memory = new WebAssembly.Memory({ initial: 1, maximum: 32768 });
     this.run = instantiate(module, this.memory);
-    this.run.prepareChecksum();
   }
 
   /**
@@ -117,8 +116,8 @@ export class Kernels {
   }
 
   /**
-   * A picture whose samples are means over `length` of its pixels about each, along rows or, `down`, along columns; at most a pixel is none of
-   * that. Writes into `out`, which may be the picture's own bytes, and returns it.
+   * A picture whose samples are means over `length` of its pixels about each, along rows or, `down`, along columns. A
+   * length of one pixel changes nothing. Writes into `out`, which may be the picture's own bytes, and returns it.
    */
   streak({ data, format }: Frame, length: number, down: boolean, out: Uint8Array): Uint8Array {
     const size = bytesPerSample(format.layout);

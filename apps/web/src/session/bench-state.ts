@@ -51,7 +51,7 @@ export interface BenchState {
   readonly keep: Keep;
   /** What of the clip a landing may change. */
   readonly gives: LandingFreedom;
-  /** The other way the last landing could have been met, and the document it is an answer to: after an edit it is none. */
+  /** The other way the last landing could have been met, and the document it belongs to: an edit ends the offer. */
   readonly otherLanding: OtherLanding | undefined;
   /** The frame the picture shows now. */
   readonly shown: Shown | undefined;

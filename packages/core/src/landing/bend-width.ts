@@ -1,3 +1,4 @@
+import { bisect } from '../foundation/bisect.js';
 import { easeCurve } from '../time-map/ease.js';
 import type { TimeMap } from '../time-map/time-map.js';
 import type { Landing } from './solve.js';
@@ -24,16 +25,6 @@ export function widthToLand(
     return s + v * (cue - t) + (w - v) * (u < 1 ? width * area(u) : cue - t) - moment;
   };
   const [low, high] = [Math.min(widthFrames, narrowest), WIDEST * widthFrames];
-  return missing(low) * missing(high) > 0 ? 0 : rootIn(low, high, missing);
-}
-
-/** Where a function that has different signs at the ends of a stretch is zero, by halving. */
-function rootIn(low: number, high: number, f: (x: number) => number): number {
-  const sign = Math.sign(f(high)) || 1;
-  for (let n = 0; n < 60; n++) {
-    const middle = (low + high) / 2;
-    if (f(middle) * sign < 0) low = middle;
-    else high = middle;
-  }
-  return (low + high) / 2;
+  const sign = Math.sign(missing(high));
+  return missing(low) * sign > 0 ? 0 : bisect(low, high, (width) => missing(width) * sign);
 }

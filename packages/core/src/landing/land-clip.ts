@@ -14,8 +14,8 @@ import { land } from './conflicts.js';
 import { landByMovingCut } from './land-by-moving-cut.js';
 import { landByPlaces } from './land-by-places.js';
 import { farthestOff } from './land-map.js';
-import { type LandedClip, landedOrOffered } from './landed.js';
-import { landingReport, type LandingWay } from './landing-report.js';
+import { type LandedClip, landedOrOffered, slippedTo } from './landed.js';
+import { landingReport, type LandingReport, type LandingWay } from './landing-report.js';
 import { checkLandings, type Landing, SOLVE_DEFAULTS, type SolveChoice } from './solve.js';
 
 /** A clip's ties as landings of its map, in the order of its ties. */
@@ -63,7 +63,17 @@ export function landClip(
   if (gives === 'places') {
     checkLandings(clip.map, landings);
     const map = placesOf(project, clip, landings, choice);
-    if (map) return reported(landedOrOffered(project, withMapOf(project, clip, map), map, landings), clip, 'places');
+    if (map) {
+      const byPlaces = reported(landedOrOffered(project, withMapOf(project, clip, map), map, landings), clip, 'places');
+      if (choice.offers === false || map === clip.map) return byPlaces;
+      // Asked for one clip, the speeds are taken where they leave more frames real.
+      const bySpeeds = reported(
+        landBySpeeds(project, clip, landings, 'all', { ...choice, offers: false }),
+        clip,
+        'speeds',
+      );
+      return bySpeeds.report && madeBy(bySpeeds.report) < madeBy(byPlaces.report) ? bySpeeds : byPlaces;
+    }
     if (choice.offers !== false && mayMoveCut(project, clip, landings, choice)) {
       const moved = landByMovingCut(project, clip, landings);
       if (moved.conflicts.length === 0) return reported(moved, clip, 'cut');
@@ -74,6 +84,9 @@ export function landClip(
 
 const withMapOf = (project: Project, clip: Clip, map: TimeMap): Project =>
   map === clip.map ? project : updateClip(project, clip.id, (c) => withMap(c, map));
+
+/** How many frames of the clip have to be made after a landing. */
+const madeBy = (report: LandingReport | undefined): number => (report ? report.real.of - report.real.after : Infinity);
 
 /** The answer with what it did to the clip. */
 function reported(answer: LandedClip, before: Clip, way: LandingWay): LandedClip {
@@ -161,11 +174,7 @@ function keptReaches(map: TimeMap, landings: readonly Landing[], gives: 'all' | 
 
 /** Slips the whole curve in the source so that the first landing is met; the others are then met or, at their speeds, cannot be. */
 function slipToLanding(project: Project, clip: Clip, landings: readonly Landing[]): LandedClip {
-  const first = landings[0];
-  if (!first) return { project, conflicts: [], nearest: undefined };
   checkLandings(clip.map, landings);
-  const slip = first.moment - positionAt(clip.map, first.cue);
-  const map = { ...clip.map, vertices: clip.map.vertices.map((v) => ({ t: v.t, s: v.s + slip })) };
-  const slipped = slip === 0 ? project : updateClip(project, clip.id, (c) => withMap(c, map));
-  return landedOrOffered(project, slipped, map, landings);
+  const map = slippedTo(clip.map, landings);
+  return landedOrOffered(project, withMapOf(project, clip, map), map, landings);
 }

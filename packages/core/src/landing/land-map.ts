@@ -1,9 +1,8 @@
-import { WHOLE_FRAME_TOLERANCE } from '../sampling/sample.js';
-import { positionAt } from '../time-map/evaluate.js';
 import { appearances, framesShowing } from '../time-map/inverse.js';
 import type { TimeMap } from '../time-map/time-map.js';
 import { type Conflict, land } from './conflicts.js';
 import { landByPlaces } from './land-by-places.js';
+import { missedLandings, slippedTo } from './landed.js';
 import { landingReport, type LandingReport, type LandingWay } from './landing-report.js';
 import { realFrames } from './real-frames.js';
 import { checkLandings, type Landing, SOLVE_DEFAULTS, type SolveChoice } from './solve.js';
@@ -46,16 +45,17 @@ export function landMap(map: TimeMap, landings: readonly Landing[], choice: MapL
     patience: choice.patience + farthestOff(map, landings),
     limits,
   });
-  if (!byPlaces) return answered(map, landings, bySpeeds(), 'speeds');
-  if (byPlaces.lost > 0) {
-    const other = bySpeeds();
-    if (other.conflicts.length === 0 && made(other.map) < made(byPlaces.map))
-      return answered(map, landings, other, 'speeds');
-  }
+  const other = bySpeeds();
+  if (!byPlaces || (other.conflicts.length === 0 && made(other.map) < made(byPlaces.map)))
+    return answered(map, landings, other, 'speeds');
   return answered(map, landings, { map: byPlaces.map, conflicts: [] }, 'places');
 }
 
-const made = (map: TimeMap): number => realFrames(map).of - realFrames(map).real;
+/** How many frames of a map have to be made. */
+function made(map: TimeMap): number {
+  const { real, of } = realFrames(map);
+  return of - real;
+}
 
 /** By how many timeline frames the landing that is off by most is. */
 export function farthestOff(map: TimeMap, landings: readonly Landing[]): number {
@@ -74,12 +74,9 @@ function answered(
   return { map, conflicts, landings, report: landingReport(before, map, way) };
 }
 
-/** The whole curve slipped in the source until the first landing is met. */
 function slipped(map: TimeMap, landings: readonly Landing[]): LandedMap {
-  const first = landings[0];
-  const slip = first ? first.moment - positionAt(map, first.cue) : 0;
-  const slid = { ...map, vertices: map.vertices.map((v) => ({ t: v.t, s: v.s + slip })) };
-  return answered(map, landings, { map: slid, conflicts: missed(slid, landings) }, 'in');
+  const slid = slippedTo(map, landings);
+  return answered(map, landings, { map: slid, conflicts: missedLandings(slid, landings) }, 'in');
 }
 
 /** The whole map moved by frames until the first landing is met; what is left of a frame, it slips. */
@@ -87,24 +84,10 @@ function moved(map: TimeMap, landings: readonly Landing[]): LandedMap {
   const first = landings[0];
   const shown =
     first && framesShowing(map, first.moment).toSorted((a, b) => Math.abs(a - first.cue) - Math.abs(b - first.cue))[0];
-  if (!first || shown === undefined) return answered(map, landings, { map, conflicts: missed(map, landings) }, 'cut');
+  if (!first || shown === undefined)
+    return answered(map, landings, { map, conflicts: missedLandings(map, landings) }, 'cut');
   const by = first.cue - shown;
   const there = landings.map(({ moment, cue }) => ({ moment, cue: cue - by }));
   const { map: slid, conflicts } = slipped(map, there);
   return { ...answered(map, there, { map: slid, conflicts }, 'cut'), landings: there };
-}
-
-/** Landings that a map does not meet, each by itself. */
-function missed(map: TimeMap, landings: readonly Landing[]): Conflict[] {
-  return landings.flatMap(({ moment, cue }, i): Conflict[] => {
-    if (Math.abs(positionAt(map, Math.max(0, cue)) - moment) <= WHOLE_FRAME_TOLERANCE) return [];
-    const away = framesShowing(map, moment).map((k) => Math.abs(k - cue));
-    return [
-      {
-        landings: [i],
-        frames: away.length > 0 ? Math.min(...away) : Math.ceil(map.vertices.at(-1)!.t),
-        offer: undefined,
-      },
-    ];
-  });
 }

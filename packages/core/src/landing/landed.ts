@@ -24,8 +24,15 @@ export function landedOrOffered(
   map: TimeMap,
   landings: readonly Landing[],
 ): LandedClip {
-  const conflicts = landings.flatMap(({ moment, cue }, i): Conflict[] => {
-    if (Math.abs(positionAt(map, cue) - moment) <= WHOLE_FRAME_TOLERANCE) return [];
+  const conflicts = missedLandings(map, landings);
+  if (conflicts.length === 0) return { project: after, conflicts, nearest: undefined };
+  return { project: before, conflicts, nearest: after === before ? undefined : after };
+}
+
+/** Landings a curve does not meet, where the first is the one it was moved for: each is at odds with that one. */
+export function missedLandings(map: TimeMap, landings: readonly Landing[]): Conflict[] {
+  return landings.flatMap(({ moment, cue }, i): Conflict[] => {
+    if (Math.abs(positionAt(map, Math.max(0, cue)) - moment) <= WHOLE_FRAME_TOLERANCE) return [];
     const away = framesShowing(map, moment).map((k) => Math.abs(k - cue));
     return [
       {
@@ -35,6 +42,11 @@ export function landedOrOffered(
       },
     ];
   });
-  if (conflicts.length === 0) return { project: after, conflicts, nearest: undefined };
-  return { project: before, conflicts, nearest: after === before ? undefined : after };
+}
+
+/** The whole curve slipped in the source so that its first landing is met. */
+export function slippedTo(map: TimeMap, landings: readonly Landing[]): TimeMap {
+  const first = landings[0];
+  const slip = first ? first.moment - positionAt(map, first.cue) : 0;
+  return slip === 0 ? map : { ...map, vertices: map.vertices.map((v) => ({ t: v.t, s: v.s + slip })) };
 }

@@ -48,6 +48,7 @@ export function landingReport(before: TimeMap, after: TimeMap, way: LandingWay):
 export function reportSentence({ way, real, moved, trimmed, longer, stretches }: LandingReport): string {
   const parts = [
     way === 'speeds' ? 'The speeds changed' : 'Every speed stays',
+    ...(way === 'cut' ? ['the cut moved'] : []),
     ...(way === 'places' && moved > 1e-6 ? [`where they change moved by up to ${frames(moved)}`] : []),
     ...(stretches > 0
       ? [

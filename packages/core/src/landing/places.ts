@@ -158,10 +158,11 @@ class Lines {
   ) {
     this.count = reachCount(map);
     this.slopes = map.slopes;
-    this.most = (this.count + 1) * choice.patience ** 2 + (TRIM_WEIGHT * (choice.trimIn + choice.trimOut)) ** 2;
     this.grid = this.slopes.map((slope) => cleanSlope(slope)?.q ?? 0);
     const { vertices } = map;
     const last = this.count - 1;
+    const trimCost = (trim: number, i: number) => (trim > 0 ? (TRIM_WEIGHT * trim) / this.slopes[i]! : 0) ** 2;
+    this.most = (this.count + 1) * choice.patience ** 2 + trimCost(choice.trimIn, 0) + trimCost(choice.trimOut, last);
     const [start, end] = [vertices[0]!, vertices[this.count]!];
     const isLocked = (i: number) => this.slopes[i] === 0 || choice.locked.includes(i);
     if (choice.trimIn > 0 && !isLocked(0))

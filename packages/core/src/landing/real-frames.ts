@@ -1,5 +1,5 @@
 import { cleanSlope } from '../cadence/clean-slope.js';
-import { WHOLE_FRAME_TOLERANCE } from '../sampling/sample.js';
+import { isWholeFrame } from '../sampling/sample.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { bendWindow, mapFrameCount, reachCount, reachSlope, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
 
@@ -7,8 +7,6 @@ import { bendWindow, mapFrameCount, reachCount, reachSlope, TIME_EPSILON, type T
 export interface ReachPhase {
   /** Source frames per timeline frame. */
   readonly slope: number;
-  /** One of so many frames can be real; none where that is too few to matter. */
-  readonly denominator: number | undefined;
   /**
    * As many of its frames are real as its slope allows, on the phase that gives them. A freeze is clean on a whole frame; a reach whose
    * slope is no small fraction is not.
@@ -18,21 +16,15 @@ export interface ReachPhase {
   readonly phase: number | undefined;
 }
 
-const isWhole = (value: number) => Math.abs(value - Math.round(value)) <= WHOLE_FRAME_TOLERANCE;
-
 /** How every reach of a map falls on whole source frames. */
 export function reachPhases(map: TimeMap): ReachPhase[] {
   return Array.from({ length: reachCount(map) }, (_, i) => {
     const slope = reachSlope(map, i);
     const fraction = cleanSlope(slope);
     const { t, s } = map.vertices[i]!;
-    const steps = fraction && (s - slope * t) * fraction.q;
-    return {
-      slope,
-      denominator: fraction?.q,
-      clean: steps !== undefined && isWhole(steps),
-      phase: steps && fraction && (steps - Math.round(steps)) / fraction.q,
-    };
+    if (!fraction) return { slope, clean: false, phase: undefined };
+    const steps = (s - slope * t) * fraction.q;
+    return { slope, clean: isWholeFrame(steps), phase: (steps - Math.round(steps)) / fraction.q };
   });
 }
 
@@ -49,7 +41,7 @@ export function realFrames(map: TimeMap): { readonly real: number; readonly of: 
     const slope = reachSlope(map, i);
     const q = cleanSlope(slope)?.q;
     for (let k = first; k <= last; k++) {
-      if (!isWhole(positionAt(map, k))) continue;
+      if (!isWholeFrame(positionAt(map, k))) continue;
       if (q === undefined) real++;
       else {
         real += Math.floor((last - k) / q) + 1;
@@ -58,7 +50,7 @@ export function realFrames(map: TimeMap): { readonly real: number; readonly of: 
     }
     const next = Math.ceil(bendWindow(map, i + 1).to - TIME_EPSILON);
     if (i < reachCount(map) - 1)
-      for (let k = Math.max(0, last + 1); k < Math.min(next, of); k++) if (isWhole(positionAt(map, k))) real++;
+      for (let k = Math.max(0, last + 1); k < Math.min(next, of); k++) if (isWholeFrame(positionAt(map, k))) real++;
   }
   return { real, of };
 }

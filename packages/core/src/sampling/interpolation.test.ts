@@ -144,7 +144,7 @@ describe('a sample as JSON', () => {
     ['a fraction beyond 1', { kind: 'mix', a: 1, b: 2, fraction: 7 }, /sample\.fraction: must lie in 0 to 1/],
     ['a field too many', { kind: 'mix', a: 1, b: 2, fraction: 0.5, c: 1 }, /has a field "c"/],
     [
-      'a tuning that is none',
+      'a tuning out of its limits',
       { kind: 'flow', a: 1, b: 2, fraction: 0.5, tuning: { trust: 2, keenness: 0 } },
       /tuning\.trust: must lie in 0 to 1/,
     ],

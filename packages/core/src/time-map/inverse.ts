@@ -1,3 +1,4 @@
+import { bisect } from '../foundation/bisect.js';
 import { type Piece, pieces, positionAt, slopeAt } from './evaluate.js';
 import { mapDuration, TIME_EPSILON, type TimeMap } from './time-map.js';
 
@@ -54,17 +55,6 @@ function add(found: Appearance[], from: number, to: number): void {
   if (last && from - last.to <= TIME_EPSILON * 10)
     found[found.length - 1] = { from: last.from, to: Math.max(last.to, to) };
   else found.push({ from, to });
-}
-
-/** The root of a function that is negative at `low` and positive at `high`, to the last bit. */
-function bisect(low: number, high: number, f: (t: number) => number): number {
-  for (let i = 0; i < 200; i++) {
-    const middle = (low + high) / 2;
-    if (middle <= low || middle >= high) break;
-    if (f(middle) < 0) low = middle;
-    else high = middle;
-  }
-  return (low + high) / 2;
 }
 
 /**

@@ -5,8 +5,10 @@ const STEP = 16;
 /** Table n, of 256 words, has what a byte does to the remainder n bytes later. */
 const tables: usize = memory.data(STEP * 1024, 16);
 
-/** Fills the tables. */
-export function prepareChecksum(): void {
+let isPrepared = false;
+
+function prepare(): void {
+  isPrepared = true;
   for (let byte: u32 = 0; byte < 256; byte++) {
     let crc = byte;
     for (let bit = 0; bit < 8; bit++) crc = crc & 1 ? 0xedb88320 ^ (crc >> 1) : crc >> 1;
@@ -19,8 +21,9 @@ export function prepareChecksum(): void {
     }
 }
 
-/** The checksum of `count` bytes; the tables have been filled. */
+/** The checksum of `count` bytes. */
 export function checksum(data: usize, count: i32): u32 {
+  if (!isPrepared) prepare();
   let crc: u32 = 0xffffffff;
   const end = data + <usize>count;
   for (; data + STEP <= end; data += STEP) {

@@ -3,7 +3,7 @@ export { blend8, blend16 } from './blend';
 export { yuv420ToRgba } from './colour';
 export { smear, gathered } from './smear';
 export { streak } from './streak';
-export { checksum, prepareChecksum } from './checksum';
+export { checksum } from './checksum';
 export { place, shrink } from './place';
 export { widen8, widen16, halve, slopes } from './flow/image';
 export { searchPatches, searchAfar, scanPatches } from './flow/inverse-search';
