@@ -479,3 +479,40 @@ test('beats are put right by hand: one dragged, the bar begun elsewhere, the tem
   await allKept(page);
   expect(((await kept(server, id)).reel.items[1] as Clip).map.vertices[0]!.s).toBeGreaterThan(1);
 });
+
+test('where beats could be half a beat later it is said; one key takes the others and plays them with ticks, and gives them back', async ({
+  page,
+  server,
+  folder,
+}) => {
+  // What was heard, made unsure: a sound that is so by itself would be another one with every change of the analysis.
+  await page.route('**/heard?**', async (route) => {
+    const response = await route.fetch();
+    const heard = await response.json();
+    const unsure = heard.sections.map((section: object) => ({
+      ...section,
+      later: 0.45,
+      confidence: { tempo: 1, phase: 0.55, bar: 1 },
+    }));
+    await route.fulfill({ response, json: { ...heard, sections: unsure } });
+  });
+  const { id } = await threeFlashes(page, server, folder);
+  await layMusic(page, folder);
+  await allKept(page);
+  const heard = (await soundOf(server, id)).beats!;
+  const panel = page.getByRole('region', { name: 'How sure the beats are' });
+  await expect(panel.getByText('sure, 55 % over all')).toBeVisible();
+  await expect(panel.locator('.recharts-line')).toHaveCount(2);
+  await expect(page.getByText('Could be half a beat later.')).toBeVisible();
+  await page.getByRole('button', { name: /Hear the other/ }).click();
+  await expect(page.getByLabel('Ticks')).toBeChecked();
+  await allKept(page);
+  const others = (await soundOf(server, id)).beats!;
+  const gap = heard.times[1]! - heard.times[0]!;
+  expect(others.times.length).toBe(heard.times.length);
+  expect(others.times[0]! - heard.times[0]!).toBeCloseTo(gap / 2, 6);
+  await page.keyboard.press('k');
+  await page.keyboard.press('Shift+N');
+  await allKept(page);
+  expect((await soundOf(server, id)).beats!.times).toEqual(heard.times);
+});

@@ -164,6 +164,11 @@ export class Tape {
 
 /** Writes one channel as a 16-bit WAV. */
 export async function writeWav(file, samples, rate = RATE) {
+  await writeFile(file, wavOf(samples, rate));
+}
+
+/** The bytes of one channel as a 16-bit WAV. */
+export function wavOf(samples, rate = RATE) {
   const bytes = Buffer.alloc(44 + samples.length * 2);
   bytes.write('RIFF', 0);
   bytes.writeUInt32LE(36 + samples.length * 2, 4);
@@ -178,5 +183,5 @@ export async function writeWav(file, samples, rate = RATE) {
   bytes.write('data', 36);
   bytes.writeUInt32LE(samples.length * 2, 40);
   samples.forEach((s, i) => bytes.writeInt16LE(Math.round(Math.max(-1, Math.min(1, s)) * 32767), 44 + i * 2));
-  await writeFile(file, bytes);
+  return bytes;
 }

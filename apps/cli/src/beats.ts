@@ -1,5 +1,5 @@
 import { basename } from 'node:path';
-import { analyseBeats, ANY_TEMPO, type TempoRange } from '@idle-bend/core/beats';
+import { analyseBeats, ANY_TEMPO, couldBeLater, surenessOf, type TempoRange } from '@idle-bend/core/beats';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import { BEATS_RATE, readUnknownMono } from '@idle-bend/media';
 import { readOptions, text, type OptionKind, type Values } from './options.js';
@@ -24,6 +24,7 @@ export const beats = {
     const downbeats = heard.beats.filter((_, i) => i % heard.bar.beats === heard.bar.first);
     if (values['json']) {
       const fine = (seconds: number) => Math.round(seconds * 1e6) / 1e6;
+      const thousandth = (value: number) => Math.round(value * 1e3) / 1e3;
       const onsets = heard.onsets.map(({ time, band, strength }) => ({
         time: fine(time),
         band,
@@ -34,7 +35,17 @@ export const beats = {
           tempo: Math.round(heard.tempo * 1e3) / 1e3,
           beats: heard.beats.map(fine),
           downbeats: downbeats.map(fine),
+          bar: { beats: heard.bar.beats, first: heard.bar.first },
           onsets,
+          sections: heard.sections.map(({ from, to, tempo, confidence, later }) => ({
+            ...{ from: fine(from), to: fine(to), tempo: thousandth(tempo) },
+            confidence: {
+              tempo: thousandth(confidence.tempo),
+              phase: thousandth(confidence.phase),
+              bar: thousandth(confidence.bar),
+            },
+            later: thousandth(later),
+          })),
         }),
       );
       return 0;
@@ -49,6 +60,11 @@ export const beats = {
     print(`tempo  ${heard.tempo.toFixed(2)} beats a minute, ${heard.bar.beats} to a bar`);
     print(`beats  ${heard.beats.length}: ${seconds(heard.beats)} s`);
     print(`bars   ${downbeats.length}: ${seconds(downbeats)} s`);
+    const later = couldBeLater(heard.sections);
+    const unsure = later.map(({ from, to }) => `${from.toFixed(0)}–${to.toFixed(0)} s`).join(', ');
+    print(
+      `sure   ${Math.round(100 * surenessOf(heard.sections))} %${later.length > 0 ? `; could be half a beat later at ${unsure}` : ''}`,
+    );
     print(`onsets ${heard.onsets.length}: ${count('low')} low, ${count('mid')} middle, ${count('high')} high`);
     return 0;
   },

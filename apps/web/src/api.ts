@@ -75,7 +75,13 @@ export const api = {
   motion: async (id: string, revision: string): Promise<SourceMotion> =>
     parseMotion(await call(`footage/${id}/motion?revision=${revision}`)),
   /** What was heard in the sound of a piece of footage. */
-  heard: (id: string, revision: string) => call<HeardSound>(`footage/${id}/heard?revision=${revision}`),
+  heard: async (id: string, revision: string): Promise<HeardSound> => {
+    const heard = await call<Omit<HeardSound, 'sections'> & Partial<HeardSound>>(
+      `footage/${id}/heard?revision=${revision}`,
+    );
+    // What was listened to before 2026-11-29 does not say how sure it is.
+    return { sections: [], ...heard };
+  },
   peaks: async (id: string, revision: string): Promise<Int8Array> => {
     const response = await fetch(`/api/footage/${id}/peaks?revision=${revision}`);
     if (!response.ok) throw new ApiError('The waveform is not there.', response.status);

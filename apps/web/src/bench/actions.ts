@@ -11,6 +11,7 @@ import { keepThisVersion } from './compare/versions.ts';
 import { nextUnits } from './units.ts';
 import { cuesFromCuts, leaveGapHere, pinHere } from './reel/commands.ts';
 import { seeAll, zoomReel } from './reel/reel-view.ts';
+import { hearOtherHalf } from './sound/other-half.ts';
 import { tapHere } from './sound/taps.ts';
 import { landHere, landWholeReel } from './landing/commands.ts';
 import { bounceTheRange, clearRange, markIn, markOut, turnTheRange } from './speed/range-commands.ts';
@@ -232,6 +233,12 @@ export const ACTIONS: readonly Action[] = [
     run: () => select({ kind: 'lay' }),
   },
   { name: 'Tap the beat', keys: ['n'], shown: 'N', run: tapHere },
+  {
+    name: 'Hear the beats half a beat later, where they could be',
+    keys: ['shift+n'],
+    shown: 'Shift N',
+    run: hearOtherHalf,
+  },
   { name: 'A cue at every cut', run: cuesFromCuts },
   { name: 'Take the clip off and leave a gap', keys: ['alt+delete'], shown: 'Alt Del', run: leaveGapHere },
   { name: 'Zoom in on the reel', keys: ['z'], shown: 'Z', run: () => zoomAtPlayhead(0.5) },

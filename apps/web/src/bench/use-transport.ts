@@ -7,6 +7,7 @@ import { Transport } from '../session/transport.ts';
 import { tellReel } from './sound/clip-track.ts';
 import { heardSources, playedClips, playedSounds } from './sound/heard.ts';
 import { playSounds, prepareClips, prepareSound, stopSounds } from './sound/player.ts';
+import { tickAlong } from './sound/ticks.ts';
 
 /** Plays while the bench is open: the transport with this browser's clock, its frames and its sound. */
 export function useTransport({ project }: BenchClip): void {
@@ -24,8 +25,12 @@ export function useTransport({ project }: BenchClip): void {
       now: () => performance.now(),
       requestFrame: (step) => requestAnimationFrame(step),
       cancelFrame: (handle) => cancelAnimationFrame(handle),
-      playSound: (heard, fromSecond, pace) =>
-        playSounds(playedSounds(heard, footage()), playedClips(heard, footage()), fromSecond, pace),
+      playSound: async (heard, fromSecond, pace) => {
+        const sounds = playedSounds(heard, footage());
+        const clock = await playSounds(sounds, playedClips(heard, footage()), fromSecond, pace);
+        if (clock) tickAlong(heard);
+        return clock;
+      },
       stopSound: stopSounds,
       updateSound: tellReel,
     });

@@ -1,4 +1,5 @@
-export { analyseBeats, ANY_TEMPO, type TempoRange } from './analyse.js';
+export { analyseBeats, type BeatSection } from './analyse.js';
+export { ANY_TEMPO, type TempoRange } from './tempo-range.js';
 export {
   barAt,
   barFrom,
@@ -18,3 +19,4 @@ export {
 } from './grid.js';
 export { beatStrengths } from './strength.js';
 export { tempoOf } from './tempo-of.js';
+export { couldBeLater, laterWithin, surenessOf } from './unsure.js';

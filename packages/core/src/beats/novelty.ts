@@ -15,6 +15,9 @@ export interface Novelty {
   readonly high: Float32Array;
   /** All of it, by a window short enough to say when: 12 ms. */
   readonly sharp: Float32Array;
+  /** How loud it is below about 160 Hz, and from there to about 5 kHz: logarithmic. */
+  readonly lowLevel: Float32Array;
+  readonly midLevel: Float32Array;
   /** How loud each of twelve pitch classes is, frame by frame, `CHROMA_EVERY` frames apart. */
   readonly chroma: Float32Array;
 }
@@ -72,6 +75,8 @@ export function noveltyOf(samples: Float32Array, rate: number): Novelty {
     mid: longRises(lowEnd, midEnd),
     high,
     sharp: shortRises(0),
+    lowLevel: stretched(loudness(long.levels, long.bands.length, steps, 0, lowEnd), frames),
+    midLevel: stretched(loudness(long.levels, long.bands.length, steps, lowEnd, midEnd), frames),
     chroma: long.chroma,
   };
 }
@@ -161,6 +166,15 @@ function spectra(
 function usualLeast(levels: Float32Array, bands: number, frames: number, band: number): number {
   const some = Float32Array.from({ length: Math.ceil(frames / 4) }, (_, i) => levels[4 * i * bands + band]!).sort();
   return some[Math.floor(some.length / 5)]!;
+}
+
+/** The mean level of bands from … to−1. */
+function loudness(levels: Float32Array, bands: number, frames: number, from: number, to: number): Float32Array {
+  return Float32Array.from({ length: frames }, (_, n) => {
+    let sum = 0;
+    for (let b = from; b < to; b++) sum += levels[n * bands + b]!;
+    return sum / Math.max(1, to - from);
+  });
 }
 
 /** The mean rise of bands from … to−1. */

@@ -29,7 +29,7 @@ export interface PulsePath {
   readonly periods: Float64Array;
 }
 
-export function pulsePath(novelty: Float32Array, rate: number, prior: (period: number) => number): PulsePath {
+export function pulsePath(novelty: Float32Array, rate: number, prior: (period: number) => number): Pulses {
   const hop = Math.round(HOP_SECONDS * rate);
   const half = Math.round((WINDOW_SECONDS / 2) * rate);
   const count = Math.max(1, Math.ceil(novelty.length / hop));
@@ -37,6 +37,31 @@ export function pulsePath(novelty: Float32Array, rate: number, prior: (period: n
   const scores = Array.from({ length: count }, (_, w) =>
     windowScores(novelty, w * hop - half, 2 * half, rate, correlate, prior),
   );
+  return { hop, periods: likeliestPath(scores), steady: steadyPulses(scores) };
+}
+
+/** The likeliest pulse, and the steady ones that are most regular over all. */
+export interface Pulses extends PulsePath {
+  /** Periods in seconds, the most regular first. */
+  readonly steady: readonly number[];
+}
+
+/** So many steady pulses are told. */
+const STEADY = 4;
+
+/** The periods at which the windows together are most regular. */
+function steadyPulses(scores: readonly Float64Array[]): number[] {
+  const sums = PERIODS.map((_, p) => scores.reduce((sum, window) => sum + window[p]!, 0));
+  return [...sums.keys()]
+    .filter((p) => sums[p]! > 0 && sums[p]! >= (sums[p - 1] ?? 0) && sums[p]! > (sums[p + 1] ?? 0))
+    .sort((a, b) => sums[b]! - sums[a]!)
+    .slice(0, STEADY)
+    .map((p) => PERIODS[p]! * Math.exp(STEP * vertexOf(sums[p - 1] ?? sums[p]!, sums[p]!, sums[p + 1] ?? sums[p]!)));
+}
+
+/** Viterbi over the windows: a period in seconds for each. */
+function likeliestPath(scores: readonly Float64Array[]): Float64Array {
+  const count = scores.length;
   const n = PERIODS.length;
   const best = scores.map(() => new Float64Array(n));
   const from = scores.map(() => new Int16Array(n));
@@ -64,7 +89,7 @@ export function pulsePath(novelty: Float32Array, rate: number, prior: (period: n
     periods[w] = PERIODS[p]! * Math.exp(STEP * vertexOf(s[p - 1] ?? s[p]!, s[p]!, s[p + 1] ?? s[p]!));
     p = from[w]![p]!;
   }
-  return { hop, periods };
+  return periods;
 }
 
 /** For every period how regular the window is at it, about 0…1, times the prior. */

@@ -1,7 +1,24 @@
 import type { PulsePath } from './tempo.js';
 
-/** How firmly beats keep to the pulse. */
-const FIRM = 80;
+/** How firmly beats keep to a pulse that is steady, and to one whose tempo goes up and down: it is known less well from moment to moment. */
+const FIRM = 500;
+const FIRM_UNSTEADY = 100;
+
+/** A pulse is steady whose periods differ by less than this share from one another, sudden changes apart. */
+const STEADY = 0.015;
+
+const SUDDEN = 0.08;
+
+/** Whether a pulse keeps its tempo; one with a sudden change keeps two. */
+export function isSteady({ periods }: PulsePath): boolean {
+  let [sum, square, count] = [0, 0, 0];
+  for (let i = 1; i < periods.length; i++) {
+    const step = Math.log(periods[i]! / periods[0]!);
+    if (Math.abs(Math.log(periods[i]! / periods[i - 1]!)) > SUDDEN) return true;
+    [sum, square, count] = [sum + step, square + step * step, count + 1];
+  }
+  return count === 0 || Math.sqrt(Math.max(0, square / count - (sum / count) ** 2)) < STEADY;
+}
 
 /** The pulse's period, frames, at a frame. */
 function periodAt({ hop, periods }: PulsePath, frame: number, rate: number): number {
@@ -20,6 +37,7 @@ function periodAt({ hop, periods }: PulsePath, frame: number, rate: number): num
  */
 export function trackBeats(accents: Float32Array, rate: number, path: PulsePath): number[] {
   const n = accents.length;
+  const firm = isSteady(path) ? FIRM : FIRM_UNSTEADY;
   const score = new Float64Array(n);
   const back = new Int32Array(n).fill(-1);
   const logs = Float64Array.from({ length: Math.min(n, 4096) }, (_, gap) => Math.log(gap));
@@ -32,7 +50,7 @@ export function trackBeats(accents: Float32Array, rate: number, path: PulsePath)
     const middle = Math.log(period);
     for (let gap = near; gap <= far; gap++) {
       const off = logs[gap]! - middle;
-      const value = score[t - gap]! - FIRM * off * off;
+      const value = score[t - gap]! - firm * off * off;
       if (value > best) [best, from] = [value, t - gap];
     }
     score[t] = accents[t]! + best;

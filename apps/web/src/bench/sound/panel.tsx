@@ -22,8 +22,11 @@ import { useEffect } from 'react';
 import { api } from '../../api.ts';
 import { useProgress } from '../../shell/use-server-events.ts';
 import { Bar } from '../../shell/bar.tsx';
+import { OtherHalf, Sureness } from './sureness.tsx';
 import { clearTaps, tapBeat, useTaps } from './taps.ts';
+import { tickAlong, useTicks } from './ticks.ts';
 import { gridOf, useHeard, useSoundFootage } from './use-sounds.ts';
+import { Check } from '../../ui/check.tsx';
 import { Choice } from '../../ui/choice.tsx';
 import { Panel } from '../../ui/panel.tsx';
 import { TypedField } from '../../ui/typed-field.tsx';
@@ -117,7 +120,7 @@ function Beats({ bench, sound }: { bench: BenchClip; sound: Sound }) {
 }
 
 const NO_TAPS: readonly number[] = [];
-const BARS = ['2', '3', '4', '6'].map((value) => ({ value, text: value }));
+const BARS = ['2', '3', '4', '5', '6', '7'].map((value) => ({ value, text: value }));
 
 function Grid({ bench, sound, grid }: { bench: BenchClip; sound: Sound; grid: BeatGrid }) {
   const heard = useHeard(sound.footageId);
@@ -126,6 +129,8 @@ function Grid({ bench, sound, grid }: { bench: BenchClip; sound: Sound; grid: Be
   const here = secondOfFrame(bench.project, sound, frame);
   const i = nearestBeat(grid.times, here);
   const put = (make: () => BeatGrid) => attempt(() => edit((project) => setBeats(project, sound.id, make())));
+  const ticked = useTicks((s) => s.soundId);
+  const clock = useBench((s) => s.clock);
   const tempo = tempoOf(grid.times);
   const off = i >= 0 ? frameOfSecond(bench.project, sound, grid.times[i]!) - frame : undefined;
   useEffect(() => () => clearTaps(), [sound.id]);
@@ -177,6 +182,7 @@ function Grid({ bench, sound, grid }: { bench: BenchClip; sound: Sound; grid: Be
           choose={(value) => put(() => barsOf(grid, Number(value)))}
         />
       </div>
+      {heard && <OtherHalf sections={heard.sections} />}
       <div className="flex flex-wrap gap-1.5">
         {buttons.map(([text, title, make]) => (
           <button
@@ -222,6 +228,15 @@ function Grid({ bench, sound, grid }: { bench: BenchClip; sound: Sound; grid: Be
         <button className="button px-2 text-xs" onClick={() => tapBeat(sound, bench)}>
           Tap <kbd className="font-mono opacity-70">N</kbd>
         </button>
+        <Check
+          label="Ticks"
+          tip="A tick on every beat while it plays"
+          checked={ticked === sound.id}
+          set={(on) => {
+            useTicks.setState({ soundId: on ? sound.id : undefined });
+            if (on && clock > 0) tickAlong(bench.project);
+          }}
+        />
         {taps.length === 0 ? (
           <span className="text-faint text-xs">Play and tap along; four taps make a beat.</span>
         ) : (
@@ -246,6 +261,7 @@ function Grid({ bench, sound, grid }: { bench: BenchClip; sound: Sound; grid: Be
           </>
         )}
       </div>
+      {heard && <Sureness sections={heard.sections} here={here} />}
     </>
   );
 }

@@ -17,6 +17,7 @@ interface Playing {
   readonly out: GainNode;
   readonly levels: readonly AnalyserNode[];
   readonly second: () => number;
+  readonly beginning: Beginning;
   over: boolean;
 }
 let playing: Playing | undefined;
@@ -84,8 +85,9 @@ export async function playSounds(
   });
   const late = audio.outputLatency || audio.baseLatency || 0;
   const now = () => Math.max(0, audio.currentTime - late - begin);
-  playing = { nodes, out, levels, second: () => fromSecond + now() * pace, over: false };
-  if (own) void playClips(audio, playing, own, { begin, fromSecond, pace });
+  const beginning = { begin, fromSecond, pace };
+  playing = { nodes, out, levels, second: () => fromSecond + now() * pace, beginning, over: false };
+  if (own) void playClips(audio, playing, own, beginning);
   return { now };
 }
 
@@ -195,6 +197,29 @@ async function playClips(
     source.onended = () => own.nodes.splice(own.nodes.indexOf(source), 1);
     while (!own.over && when + PART / pace - audio.currentTime > AHEAD)
       await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+}
+
+const TICK_SECONDS = 0.03;
+const TICK_HERTZ = 1760;
+
+/** Short ticks over what plays, at seconds of the reel; of those that have passed nothing is heard. */
+export function tick(seconds: readonly number[]): void {
+  if (!playing) return;
+  const audio = contextNow();
+  const { begin, fromSecond, pace } = playing.beginning;
+  for (const second of seconds) {
+    const when = begin + (second - fromSecond) / pace;
+    if (when < audio.currentTime) continue;
+    const gain = audio.createGain();
+    gain.gain.setValueAtTime(0.35, when);
+    gain.gain.exponentialRampToValueAtTime(0.001, when + TICK_SECONDS);
+    gain.connect(playing.out);
+    const tone = audio.createOscillator();
+    tone.frequency.value = TICK_HERTZ;
+    tone.connect(gain);
+    tone.start(when);
+    tone.stop(when + TICK_SECONDS);
   }
 }
 

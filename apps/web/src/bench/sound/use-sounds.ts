@@ -12,10 +12,20 @@ export const useSoundFootage = (footageId: string): Footage | undefined =>
 
 const heardQuery = (footageId: string, media: Footage | undefined) => ({
   queryKey: ['heard', footageId, media?.revision],
-  queryFn: () => api.heard(footageId, media!.revision),
+  queryFn: async () => remembered(footageId, await api.heard(footageId, media!.revision)),
   enabled: media?.sound === 'ready',
   staleTime: Infinity,
 });
+
+const known = new Map<string, HeardSound>();
+
+function remembered(footageId: string, heard: HeardSound): HeardSound {
+  known.set(footageId, heard);
+  return heard;
+}
+
+/** What was heard in a sound's file, as far as this page has asked for it. */
+export const heardBefore = (footageId: string): HeardSound | undefined => known.get(footageId);
 
 /** What was heard in a sound's file. */
 export function useHeard(footageId: string): HeardSound | undefined {

@@ -1,0 +1,63 @@
+// The music that the beat analysis is fitted on and checked with: drawn by our own instruments, drawn and played by a synthesiser, and real
+// compositions. Sounds are made once, into a folder.
+import { execFileSync } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { wavOf } from '../../demo/music/tape.mjs';
+import { composition, compositionFiles, playMidi } from './compositions.mjs';
+import { MidiTape } from './midi-tape.mjs';
+import { STYLES, varied } from './varied.mjs';
+
+/** Tracks of a style on each of the two. */
+const EACH = 12;
+const SECONDS = 30;
+const HERTZ = 22050;
+
+/** Every track: `{ name, style, wav, beats, downbeats, tempo, onsets }`; `isReal` of compositions, whose style is the family they are from. */
+export function corpus(folder) {
+  mkdirSync(folder, { recursive: true });
+  const drawn = Object.keys(STYLES).flatMap((style) =>
+    Array.from({ length: EACH }, (_, i) => i + 1).flatMap((n) => [
+      once(folder, `${style}-${n}`, (wav) => drawnTrack(style, n, wav)),
+      once(folder, `${style}-played-${n}`, (wav) => playedTrack(style, 100 + n, wav)),
+    ]),
+  );
+  const pieces = compositionFiles().map(({ family, file }, i) =>
+    once(folder, `${family}-${i}`, (wav) => {
+      const piece = composition(file, wav);
+      return piece && { ...piece, style: family, isReal: true };
+    }),
+  );
+  return [...drawn, ...pieces].filter((track) => track !== undefined);
+}
+
+/** What is known of a track, made with its sound where it is not there yet. */
+function once(folder, name, make) {
+  const [wav, known] = [join(folder, `${name}.wav`), join(folder, `${name}.json`)];
+  if (!existsSync(known)) writeFileSync(known, JSON.stringify(make(wav) ?? null));
+  const track = JSON.parse(readFileSync(known, 'utf8'));
+  return track ? { ...track, wav } : undefined;
+}
+
+/** Some went through an encoder at a low rate. */
+function drawnTrack(style, seed, wav) {
+  const { tape, codec, ...track } = varied(style, seed, { seconds: SECONDS });
+  const ffmpeg = (...args) => execFileSync('ffmpeg', ['-v', 'error', '-y', ...args]);
+  const drawn = `${wav}.drawn.wav`;
+  writeFileSync(drawn, wavOf(tape.samples));
+  const coded = codec && `${wav}.mp3`;
+  if (coded) ffmpeg('-i', drawn, '-b:a', `${codec}k`, coded);
+  ffmpeg('-i', coded ?? drawn, '-ar', String(HERTZ), '-ac', '1', wav);
+  for (const file of [drawn, coded]) if (file) rmSync(file);
+  return track;
+}
+
+function playedTrack(style, seed, wav) {
+  const tapeOf = (length, random) => new MidiTape(length, random);
+  const { tape, ...track } = varied(style, seed, { seconds: SECONDS, tapeOf });
+  const file = `${wav}.mid`;
+  tape.write(file);
+  playMidi(file, wav, { start: 0, seconds: SECONDS });
+  rmSync(file);
+  return track;
+}

@@ -1,0 +1,210 @@
+// Fits the networks of the beat analysis and says how well they do on what they were not fitted on.
+//   node bench/tracks/fit.mjs FOLDER            fits on everything and writes the networks into the core
+//   node bench/tracks/fit.mjs FOLDER --check    leaves one group of styles out after the other, and each family of compositions
+// FOLDER keeps the sounds (1 GB) and what was heard in them from one run to the next. The core has to be built.
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { deserialize, serialize } from 'node:v8';
+import { BEATS_RATE, probe, readMono } from '@idle-bend/media';
+import { accentsOf } from '../../packages/core/dist/beats/accents.js';
+import { barCandidates } from '../../packages/core/dist/beats/bars.js';
+import { beatsOf, candidatesOf } from '../../packages/core/dist/beats/candidates.js';
+import { decide, inputsOf } from '../../packages/core/dist/beats/choose.js';
+import { pulseTable } from '../../packages/core/dist/beats/level-features.js';
+import { meanScoreOf } from '../../packages/core/dist/beats/network.js';
+import { noveltyOf } from '../../packages/core/dist/beats/novelty.js';
+import { ANY_TEMPO } from '../../packages/core/dist/beats/tempo-range.js';
+import { windowsOf } from '../../packages/core/dist/beats/windows.js';
+import { format, resolveConfig } from 'prettier';
+import { corpus } from './corpus.mjs';
+import { continuity, fMeasure, metrical } from './meet.mjs';
+import { fitNetwork, networksFile } from './networks.mjs';
+
+const NEAR = 0.07;
+/** Beats of a window that meet the true ones this well are right. */
+const RIGHT = 0.85;
+const FOLDS = 4;
+
+const mean = (list) => list.reduce((a, b) => a + b, 0) / Math.max(1, list.length);
+
+/** What was heard of a track, kept beside its sound. */
+async function heard(track) {
+  const file = track.wav.replace(/\.wav$/, '.heard');
+  if (existsSync(file)) return { ...track, ...deserialize(readFileSync(file)) };
+  const novelty = noveltyOf(await readMono(track.wav, await probe(track.wav)), BEATS_RATE);
+  const accents = accentsOf(novelty);
+  const { rate, frames } = novelty;
+  const candidates = candidatesOf(novelty, accents, ANY_TEMPO, () => undefined);
+  const windows = windowsOf(frames, rate);
+  const inputs = inputsOf(novelty, accents, candidates, windows).map((each) => each.map((x) => Float32Array.from(x)));
+  const seconds = candidates.map((candidate) => beatsOf(candidate).map((beat) => beat / rate));
+  const within = (times, { from, to }) => times.filter((t) => t * rate >= from && t * rate < to);
+  const met = seconds.map((times) =>
+    windows.map((window) => fMeasure(within(track.beats, window), within(times, window), NEAR)),
+  );
+  const whole = seconds.map((times) => fMeasure(track.beats, times, NEAR));
+  const best = whole.indexOf(Math.max(...whole));
+  const bars =
+    whole[best] > 0.9 && track.downbeats ? barsOf(novelty, accents, seconds[best], track.downbeats) : undefined;
+  const result = { rate, windows, candidates, inputs, met, best: whole[best], bars };
+  writeFileSync(file, serialize(result));
+  return { ...track, ...result };
+}
+
+/** Every way to count bars from true beats, and which are right. */
+function barsOf(novelty, accents, beats, downbeats) {
+  const ways = barCandidates(
+    pulseTable(
+      novelty,
+      accents,
+      beats.map((beat) => beat * novelty.rate),
+    ),
+  );
+  const right = ways.map(
+    ({ beats: size, first }) =>
+      fMeasure(
+        downbeats,
+        beats.filter((_, i) => i % size === first),
+        NEAR,
+      ) > RIGHT,
+  );
+  return right.some(Boolean) ? { inputs: ways.map(({ input }) => input), right, seconds: beats, ways } : undefined;
+}
+
+const levelChoices = (tracks) =>
+  tracks.flatMap(({ windows, inputs, met }) =>
+    windows.flatMap((_, w) => {
+      const right = met.map((of) => of[w] >= RIGHT);
+      return right.some(Boolean) && !right.every(Boolean)
+        ? [{ inputs: inputs.map((of) => of[w]), right, weight: 1 / Math.sqrt(windows.length) }]
+        : [];
+    }),
+  );
+const barChoices = (tracks) => tracks.flatMap(({ bars }) => (bars ? [{ ...bars, weight: 1 }] : []));
+
+const LEVEL = { units: 24, epochs: 15, drop: 0.2 };
+const BAR = { units: 12, epochs: 30, drop: 0.2, most: 30 };
+/** Each is fitted from so many beginnings. */
+const SEEDS = [1];
+const fitBoth = (tracks) => {
+  const [levels, bars] = [levelChoices(tracks), barChoices(tracks)];
+  return {
+    level: SEEDS.map((seed) => fitNetwork(levels, { ...LEVEL, seed })),
+    bar: SEEDS.map((seed) => fitNetwork(bars, { ...BAR, seed })),
+  };
+};
+
+function measure(track, { level, bar }) {
+  const { windows, candidates, inputs, rate } = track;
+  const scores = inputs.map((each) => each.map((x) => meanScoreOf(level, x)));
+  const chosen = decide(candidates, windows, scores);
+  const beats = chosen.beats.map((beat) => beat / rate);
+  const within = (times, { from, to }) => times.filter((t) => t * rate >= from && t * rate < to);
+  const found = tempoOf(beats);
+  const bars = track.bars && track.bars.inputs.map((x) => meanScoreOf(bar, x));
+  const top = bars && bars.indexOf(Math.max(...bars));
+  return {
+    style: track.style,
+    name: track.name,
+    isReal: track.isReal,
+    f: fMeasure(track.beats, beats, NEAR),
+    best: track.best,
+    amlt: Math.max(...metrical(track.beats).map((variant) => continuity(variant, beats))),
+    tempo: Math.abs(found / track.tempo - 1) < 0.04 ? 1 : 0,
+    found,
+    truth: track.tempo,
+    bar: bars && (track.bars.right[top] ? 1 : 0),
+    barSure: bars && 1 / bars.reduce((sum, s) => sum + Math.exp(s - bars[top]), 0),
+    windows: chosen.windows.map((window) => ({
+      sure: window.tempo * window.phase,
+      right: fMeasure(within(track.beats, window), within(beats, window), NEAR) >= RIGHT,
+    })),
+  };
+}
+
+function tempoOf(beats) {
+  const gaps = beats
+    .slice(1)
+    .map((b, i) => b - beats[i])
+    .sort((a, b) => a - b);
+  return 60 / gaps[gaps.length >> 1];
+}
+
+/** Windows are sorted by how sure they are said to be. */
+const BINS = [
+  [0, 0.5],
+  [0.5, 0.7],
+  [0.7, 0.8],
+  [0.8, 0.9],
+  [0.9, 1.01],
+];
+
+function report(title, results) {
+  const of = (key) => mean(results.map((r) => r[key]).filter((v) => v !== undefined));
+  const styles = [...new Set(results.map((r) => r.style))]
+    .map((style) => [style, mean(results.filter((r) => r.style === style).map((r) => r.f))])
+    .sort((a, b) => a[1] - b[1]);
+  const all = results.flatMap((r) => r.windows);
+  const sure = all.filter((w) => w.sure >= 0.9);
+  const bars = results.filter((r) => r.barSure >= 0.9);
+  console.log(
+    `${title}: ${results.length} tracks, F ${of('f').toFixed(3)} (best candidate ${of('best').toFixed(3)}), AMLt ${of('amlt').toFixed(3)}, tempo ${of('tempo').toFixed(3)}, bars ${of('bar').toFixed(3)}`,
+  );
+  console.log(
+    `  said sure: ${((100 * sure.length) / all.length).toFixed(0)} % of windows, ${(100 * mean(sure.map((w) => +w.right))).toFixed(1)} % of them right; bars ${((100 * bars.length) / results.length).toFixed(0)} %, ${(100 * mean(bars.map((r) => r.bar))).toFixed(1)} % right`,
+  );
+  for (const [low, high] of BINS) {
+    const some = all.filter((w) => w.sure >= low && w.sure < high);
+    if (some.length > 0)
+      console.log(
+        `    said ${low} to ${Math.min(1, high)}: ${some.length}, right ${mean(some.map((w) => +w.right)).toFixed(3)}`,
+      );
+  }
+  console.log(
+    `  worst: ${styles
+      .slice(0, 6)
+      .map(([style, f]) => `${style} ${f.toFixed(2)}`)
+      .join(', ')}`,
+  );
+}
+
+const folder = process.argv[2];
+const tracks = [];
+for (const track of corpus(folder)) tracks.push(await heard(track));
+const everyResult = [];
+if (process.argv.includes('--check')) {
+  const styles = [...new Set(tracks.filter((t) => !t.isReal).map((t) => t.style))];
+  const drawn = [];
+  for (let fold = 0; fold < FOLDS; fold++) {
+    const out = new Set(styles.filter((_, i) => i % FOLDS === fold));
+    const nets = fitBoth(tracks.filter((t) => !out.has(t.style)));
+    drawn.push(...tracks.filter((t) => out.has(t.style)).map((t) => measure(t, nets)));
+  }
+  report('drawn, their style left out', drawn);
+  everyResult.push(...drawn);
+  for (const family of new Set(tracks.filter((t) => t.isReal).map((t) => t.style))) {
+    const nets = fitBoth(tracks.filter((t) => t.style !== family));
+    const results = tracks.filter((t) => t.style === family).map((t) => measure(t, nets));
+    report(`${family}, left out`, results);
+    everyResult.push(...results);
+    if (process.argv.includes('-v'))
+      for (const r of results)
+        console.log(
+          `    ${r.name} F ${r.f.toFixed(2)} of ${r.best.toFixed(2)}, ${r.found.toFixed(1)} for ${r.truth.toFixed(1)}`,
+        );
+  }
+  report('all of them', everyResult);
+  report(
+    'all compositions',
+    everyResult.filter((r) => r.isReal),
+  );
+} else {
+  const nets = fitBoth(tracks);
+  const place = join(import.meta.dirname, '../../packages/core/src/beats');
+  const write = async (name, text) => {
+    const file = join(place, name);
+    writeFileSync(file, await format(text, { ...(await resolveConfig(file)), filepath: file }));
+  };
+  await write('level-networks.ts', networksFile('LEVEL_NETWORKS', nets.level));
+  await write('bar-networks.ts', networksFile('BAR_NETWORKS', nets.bar));
+}
