@@ -11,7 +11,6 @@ import { keepThisVersion } from './compare/versions.ts';
 import { nextUnits } from './units.ts';
 import { cuesFromCuts, leaveGapHere, pinHere } from './reel/commands.ts';
 import { seeAll, zoomReel } from './reel/reel-view.ts';
-import { hearOtherHalf } from './sound/other-half.ts';
 import { tapHere } from './sound/taps.ts';
 import { landHere, landWholeReel } from './landing/commands.ts';
 import { bounceTheRange, clearRange, markIn, markOut, turnTheRange } from './speed/range-commands.ts';
@@ -237,7 +236,7 @@ export const ACTIONS: readonly Action[] = [
     name: 'Hear the beats half a beat later, where they could be',
     keys: ['shift+n'],
     shown: 'Shift N',
-    run: hearOtherHalf,
+    run: () => void import('./sound/panel.tsx').then(({ hearOtherHalf }) => hearOtherHalf()),
   },
   { name: 'A cue at every cut', run: cuesFromCuts },
   { name: 'Take the clip off and leave a gap', keys: ['alt+delete'], shown: 'Alt Del', run: leaveGapHere },

@@ -7,7 +7,6 @@ import { Transport } from '../session/transport.ts';
 import { tellReel } from './sound/clip-track.ts';
 import { heardSources, playedClips, playedSounds } from './sound/heard.ts';
 import { playSounds, prepareClips, prepareSound, stopSounds } from './sound/player.ts';
-import { tickAlong } from './sound/ticks.ts';
 
 /** Plays while the bench is open: the transport with this browser's clock, its frames and its sound. */
 export function useTransport({ project }: BenchClip): void {
@@ -25,12 +24,8 @@ export function useTransport({ project }: BenchClip): void {
       now: () => performance.now(),
       requestFrame: (step) => requestAnimationFrame(step),
       cancelFrame: (handle) => cancelAnimationFrame(handle),
-      playSound: async (heard, fromSecond, pace) => {
-        const sounds = playedSounds(heard, footage());
-        const clock = await playSounds(sounds, playedClips(heard, footage()), fromSecond, pace);
-        if (clock) tickAlong(heard);
-        return clock;
-      },
+      playSound: (heard, fromSecond, pace) =>
+        playSounds(playedSounds(heard, footage()), playedClips(heard, footage()), fromSecond, pace),
       stopSound: stopSounds,
       updateSound: tellReel,
     });

@@ -35,6 +35,8 @@ import { reelFrameOf, select, type BenchClip } from '../../session/bench-state.t
 import { attempt } from '../../session/command.ts';
 import { useBench } from '../../ui/use-session.ts';
 
+export { hearOtherHalf } from './other-half.ts';
+
 const number = (typed: string, unit: RegExp, field: string): number => {
   const value = Number(typed.replace(unit, '').replace('−', '-').trim());
   if (typed.trim() === '' || !Number.isFinite(value)) throw new InvalidInput(field, `"${typed}" is not a number`);

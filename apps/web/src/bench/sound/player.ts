@@ -87,6 +87,7 @@ export async function playSounds(
   const now = () => Math.max(0, audio.currentTime - late - begin);
   const beginning = { begin, fromSecond, pace };
   playing = { nodes, out, levels, second: () => fromSecond + now() * pace, beginning, over: false };
+  alsoPlays?.(clips.project);
   if (own) void playClips(audio, playing, own, beginning);
   return { now };
 }
@@ -200,28 +201,13 @@ async function playClips(
   }
 }
 
-const TICK_SECONDS = 0.03;
-const TICK_HERTZ = 1760;
+let alsoPlays: ((project: Project) => void) | undefined;
 
-/** Short ticks over what plays, at seconds of the reel; of those that have passed nothing is heard. */
-export function tick(seconds: readonly number[]): void {
-  if (!playing) return;
-  const audio = contextNow();
-  const { begin, fromSecond, pace } = playing.beginning;
-  for (const second of seconds) {
-    const when = begin + (second - fromSecond) / pace;
-    if (when < audio.currentTime) continue;
-    const gain = audio.createGain();
-    gain.gain.setValueAtTime(0.35, when);
-    gain.gain.exponentialRampToValueAtTime(0.001, when + TICK_SECONDS);
-    gain.connect(playing.out);
-    const tone = audio.createOscillator();
-    tone.frequency.value = TICK_HERTZ;
-    tone.connect(gain);
-    tone.start(when);
-    tone.stop(when + TICK_SECONDS);
-  }
-}
+/** From now on, plays something more whenever sounds begin to play. */
+export const playAlong = (play: (project: Project) => void): void => void (alsoPlays = play);
+
+/** What plays: its device, where it goes out, and when it began; nothing where nothing plays. */
+export const whatPlays = () => playing && { audio: contextNow(), out: playing.out, ...playing.beginning };
 
 function metered(audio: AudioContext, out: GainNode): AnalyserNode[] {
   const split = audio.createChannelSplitter(2);
