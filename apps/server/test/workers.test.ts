@@ -142,6 +142,30 @@ describe('renders on more than one machine', () => {
     await server.discard();
   });
 
+  test('of a render that is cancelled no chunk is begun any more, and nothing of it stays', async () => {
+    const server = await RunningServer.start(undefined, [], { ...AUTHORISED, IDLE_BEND_REDIS: queue });
+    const shared = await ask(server);
+    const worker = startWorker('--data', server.data);
+    const inFolder = () => {
+      const renders = join(server.data, 'renders');
+      return readdirSync(renders).includes(shared.render.id) ? readdirSync(join(renders, shared.render.id)) : [];
+    };
+    await server.until(
+      () => Promise.resolve(inFolder()),
+      (names) => names.some((name) => name.includes(`-${worker.child.pid}-`)),
+    );
+    expect((await server.send('POST', `/api/renders/${shared.render.id}/cancel`, {}, knows)).status).toBe(200);
+    await server.until(
+      () => Promise.resolve(readdirSync(join(server.data, 'renders'))),
+      (names) => !names.includes(shared.render.id),
+    );
+    // What it had begun it finishes, and by a hair the next; the rest of the eight is taken back.
+    expect(worker.said.match(/chunk \d+ of [\w-]+ done/g)?.length ?? 0).toBeLessThan(6);
+    expect(await shared.look()).toMatchObject({ status: 'cancelled' });
+    worker.child.kill('SIGKILL');
+    await server.discard();
+  });
+
   test('a worker of another version leaves chunks to others, and says so', async () => {
     const connection = new Redis(queue, { maxRetriesPerRequest: null });
     const chunks = new Queue(CHUNK_QUEUE, { connection });
