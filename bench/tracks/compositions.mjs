@@ -14,7 +14,7 @@ const FOLDERS = [
 
 /** How much of a piece is heard. */
 const SECONDS = 60;
-/** Notes this near to a twelfth or a sixteenth of … a beat lie on its grid; and the share of them that must. */
+/** Notes this near to a quarter or a third of a beat lie on its grid, in beats; and the share of them that must. */
 const NEAR_BEATS = 0.045;
 const LEAST_ON_GRID = 0.8;
 

@@ -12,7 +12,8 @@ export const WEIGHT = 0.35;
 
 /**
  * Windows are not independent, so what they say together is too sure of itself. How likely it really is was measured on styles of music
- * that were left out (`bench/tracks/fit.mjs --check`): a straight line of log odds (J. Platt, 1999), rounded to the unsure side.
+ * that were left out: a straight line of log odds (J. Platt, 1999), rounded to the unsure side; `bench/tracks/fit.mjs --check`
+ * sorts windows by what is said and counts how many are right.
  */
 const SLOPE = 0.27;
 const OFFSET = -0.6;
@@ -91,11 +92,12 @@ export function decide(
   scores: readonly (readonly number[])[],
 ): Chosen {
   const weighed = scores.map((each) => each.map((score) => WEIGHT * score));
+  const beats = candidates.map(beatsOf);
   const path = likeliest(weighed, windows.length);
   const likely = posteriors(weighed, windows.length);
   return {
-    beats: stitched(candidates, windows, path),
-    windows: windows.map((window, w) => choiceOf(candidates, window, path[w]!, likely[w]!)),
+    beats: stitched(beats, windows, path),
+    windows: windows.map((window, w) => choiceOf(beats, window, path[w]!, likely[w]!)),
   };
 }
 
@@ -142,8 +144,13 @@ function posteriors(scores: readonly (readonly number[])[], windows: number): nu
   return out;
 }
 
-function choiceOf(candidates: readonly Candidate[], window: Window, chosen: number, likely: readonly number[]): Choice {
-  const here = candidates.map((candidate) => placesIn(candidate, window));
+function choiceOf(
+  candidates: readonly (readonly number[])[],
+  window: Window,
+  chosen: number,
+  likely: readonly number[],
+): Choice {
+  const here = candidates.map((beats) => placesIn(beats, window));
   const own = here[chosen]!;
   let [same, atTempo, later] = [0, 0, 0];
   candidates.forEach((_, c) => {
@@ -161,8 +168,7 @@ function choiceOf(candidates: readonly Candidate[], window: Window, chosen: numb
 }
 
 /** A candidate's beats about a window, and the middle of what lies between them. */
-function placesIn(candidate: Candidate, { from, to }: Window): { beats: number[]; period: number } {
-  const beats = beatsOf(candidate);
+function placesIn(beats: readonly number[], { from, to }: Window): { beats: number[]; period: number } {
   const start = Math.max(0, Math.min(beats.length - 3, beats.findIndex((beat) => beat >= from) - 1));
   const end = beats.findLastIndex((beat) => beat < to) + 2;
   const inside = beats.slice(start, Math.max(start + 3, end));
@@ -180,11 +186,15 @@ function offsetOf(beats: readonly number[], others: readonly number[], period: n
 }
 
 /** The beats of each window's candidate; after a change none comes sooner than most of a period after the last. */
-function stitched(candidates: readonly Candidate[], windows: readonly Window[], path: readonly number[]): number[] {
+function stitched(
+  candidates: readonly (readonly number[])[],
+  windows: readonly Window[],
+  path: readonly number[],
+): number[] {
   const out: number[] = [];
   windows.forEach(({ from, to }, w) => {
     const isLast = w === windows.length - 1;
-    const beats = beatsOf(candidates[path[w]!]!);
+    const beats = candidates[path[w]!]!;
     beats.forEach((beat, i) => {
       if ((w > 0 && beat < from) || (!isLast && beat >= to)) return;
       const period = i > 0 ? beat - beats[i - 1]! : beats[1]! - beat;

@@ -54,7 +54,7 @@ export function pulseTable(novelty: Novelty, accents: Float32Array, beats: reado
     ...{ beats, rate },
     rises: all(CURVES, (name) => places.map((place) => highest(curves[name], place, near))),
     levels: all(LEVELS, (name) => places.map((place) => meanAfter(novelty[name], place, 2 * near))),
-    // Every second place is fine enough for what lasts half a beat.
+    // Every third place is fine enough for what lasts half a beat.
     harmony: places.map((place, n) =>
       n % 3 === 0 ? change(chroma, place, gapOf(beats, Math.floor(n / PLACES)) / 2) : 0,
     ),

@@ -14,7 +14,7 @@ const isSame = (a: BeatGrid | null, b: BeatGrid) =>
 
 /**
  * Takes the other beats where they could be half a beat later, or goes back to those that were heard, and plays them with ticks: from the
- * playhead where it is in such a stretch, else from a little before the first.
+ * playhead where it is in such a stretch, else from the beginning of the first.
  */
 export function hearOtherHalf(): void {
   const bench = current();
@@ -24,7 +24,7 @@ export function hearOtherHalf(): void {
   if (!bench || !sound) return;
   select({ kind: 'sound', id: sound.id });
   const heard = heardBefore(sound.footageId);
-  if (!heard) return tell('The sound is still being asked what was heard in it. Press the key again.');
+  if (!heard) return tell('What was heard in this sound is still loading. Press the key again.');
   const stretches = couldBeLater(heard.sections);
   if (stretches.length === 0)
     return tell(`The beats of ${sound.name} are sure: none could as well be half a beat later.`);
@@ -46,6 +46,6 @@ function playWithTicks(sound: Sound, stretches: ReturnType<typeof couldBeLater>)
   benchStore.setState({ clock: 0 });
   if (!frames.some(({ from, to }) => here >= from && here < to))
     goToReelFrame(bench.project, Math.max(0, Math.ceil(frames[0]!.from)));
-  // Playing begins anew, so that the ticks are those of the beats that were taken.
+  // Playing starts again, so that the ticks are those of the beats that were taken.
   setTimeout(() => benchStore.setState({ clock: 1, original: undefined }));
 }

@@ -236,7 +236,7 @@ function Grid({ bench, sound, grid }: { bench: BenchClip; sound: Sound; grid: Be
           checked={ticked === sound.id}
           set={(on) => {
             useTicks.setState({ soundId: on ? sound.id : undefined });
-            if (on && clock > 0) tickAlong(bench.project);
+            if (clock > 0) tickAlong(bench.project);
           }}
         />
         {taps.length === 0 ? (
