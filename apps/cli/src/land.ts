@@ -1,15 +1,8 @@
 import { readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
+import { type Landing, reachPhases } from '@idle-bend/core/clean';
 import { InvalidInput } from '@idle-bend/core/foundation';
-import {
-  type Landing,
-  LANDING_WAYS,
-  type LandingReport,
-  type LandingWay,
-  landMap,
-  parseLandings,
-  reachPhases,
-} from '@idle-bend/core/landing';
+import { LANDING_WAYS, type LandingReport, type LandingWay, landMap, parseLandings } from '@idle-bend/core/landing';
 import { framesPerSecond, naturalSlope } from '@idle-bend/core/time';
 import { formatMapFile, framesShowing, positionAt, type TimeMap } from '@idle-bend/core/time-map';
 import { readMap } from './map.js';

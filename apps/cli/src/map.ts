@@ -2,7 +2,7 @@ import { basename } from 'node:path';
 import { cleanSlope, stepOf } from '@idle-bend/core/cadence';
 import { decodeText } from '@idle-bend/core/exchange';
 import { InvalidInput } from '@idle-bend/core/foundation';
-import { reachPhases } from '@idle-bend/core/landing';
+import { reachPhases } from '@idle-bend/core/clean';
 import { isWholeFrame } from '@idle-bend/core/sampling';
 import { naturalSlope, sameRate, timesWhole, toNumber, type Rate } from '@idle-bend/core/time';
 import { mapFrameCount, parseMapFile, positionAt, speedAt, type MapFile } from '@idle-bend/core/time-map';

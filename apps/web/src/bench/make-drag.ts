@@ -15,13 +15,15 @@ export interface Drag<T> {
   /** Whether the chart's scales stay as they were when the drag began, so that what is dragged stays under the pointer. */
   readonly holdScales?: boolean;
   readonly move: (what: T, step: DragStep) => void;
+  /** After a drag that moved and was not taken back. */
+  readonly done?: (what: T) => void;
 }
 
 /**
  * A pointer handler for a drag that is one undo; Escape puts everything back. A press without movement is a click. What is dragged, and on
  * what scale, is what it was at the press: playing may bring another clip to the bench meanwhile.
  */
-export function makeDrag<T>({ hint, holdScales = false, move }: Drag<T>) {
+export function makeDrag<T>({ hint, holdScales = false, move, done }: Drag<T>) {
   return (what: T) => ({
     onPointerDown: (press: Press) => {
       if (press.button !== 0) return;
@@ -49,7 +51,10 @@ export function makeDrag<T>({ hint, holdScales = false, move }: Drag<T>) {
         moved = true;
         move(what, { dx, dy, event });
       });
-      hear('pointerup', () => over(endGesture));
+      hear('pointerup', () => {
+        over(endGesture);
+        if (moved) done?.(what);
+      });
       hear('pointercancel', () => over(cancelGesture));
       window.addEventListener('keydown', (event) => event.key === 'Escape' && over(cancelGesture), { signal });
     },

@@ -1,4 +1,4 @@
-import type { LandingFreedom, LandingReport } from '@idle-bend/core/landing';
+import type { LandingFreedom } from '@idle-bend/core/landing';
 import type { Clip, Method, Project, SteadyKeeps } from '@idle-bend/core/model';
 import { clipSlope, placeItems, reelFrames, sourceOf } from '@idle-bend/core/reel';
 import { framesPerSecond, type SpeedMeasure } from '@idle-bend/core/time';
@@ -13,14 +13,23 @@ export type { BenchClip, Selection };
 
 export type Shown = Extract<FromPreview, { kind: 'shown' }>;
 
-/** The way a landing was not met, to be looked at and taken instead. */
-export interface OtherLanding {
+/** A way to do what was asked of a clip: to land, to last so long. */
+export interface Way {
+  /** What it is called where it can be taken. */
+  readonly name: string;
+  /** What it did, in a line. */
+  readonly sentence: string;
+  /** How many frames are whole source frames, and of how many. */
+  readonly real: { readonly after: number; readonly of: number };
+}
+
+/** The way that was not taken, to be looked at and taken instead. */
+export interface OtherWay extends Way {
   readonly of: Project;
   readonly clipId: string;
   readonly project: Project;
-  readonly report: LandingReport;
   /** What was done instead. */
-  readonly taken: LandingReport;
+  readonly taken: Way;
 }
 
 export interface BenchState {
@@ -51,8 +60,8 @@ export interface BenchState {
   readonly keep: Keep;
   /** What of the clip a landing may change. */
   readonly gives: LandingFreedom;
-  /** The other way the last landing could have been met, and the document it belongs to: an edit ends the offer. */
-  readonly otherLanding: OtherLanding | undefined;
+  /** The other way the last landing or stretch could have been done, and the document it belongs to: an edit ends the offer. */
+  readonly otherWay: OtherWay | undefined;
   /** The frame the picture shows now. */
   readonly shown: Shown | undefined;
   /** How many frames of playback were left out, because this machine could not make them in time. */
@@ -97,7 +106,7 @@ export const benchStore = createStore<BenchState>(() => ({
   selection: { kind: 'clip' },
   keep: 'content',
   gives: 'places',
-  otherLanding: undefined,
+  otherWay: undefined,
   shown: undefined,
   dropped: 0,
   original: undefined,

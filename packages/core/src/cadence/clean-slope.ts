@@ -29,8 +29,8 @@ export function cleanSlopesNear(slope: number, ratio: number): number[] {
       p++
     )
       if (p > 0 && !found.has(p / q) && Math.abs(p / q - Math.abs(slope)) > TOLERANCE) found.set(p / q, q);
-  const away = (value: number) => Math.abs(Math.log(value / Math.abs(slope)));
   return [...found.entries()]
-    .sort(([a, q], [b, r]) => q - r || away(a) - away(b))
-    .map(([value]) => Math.sign(slope) * value);
+    .map(([value, q]) => ({ value, q, away: Math.abs(Math.log(value / Math.abs(slope))) }))
+    .sort((a, b) => a.q - b.q || a.away - b.away)
+    .map(({ value }) => Math.sign(slope) * value);
 }

@@ -1,4 +1,5 @@
 import type { ColourSpace } from '../colour/colour-space.js';
+import { fitCleanly } from '../clean/fit.js';
 import { InvalidInput } from '../foundation/errors.js';
 import { reconcileGroups } from '../group/reconcile.js';
 import { type Blur, checkBlur } from '../model/blur.js';
@@ -141,16 +142,26 @@ function begunAt(map: TimeMap, frames: number, sourceFrames: number): TimeMap {
   return { ...map, vertices: moved.with(0, { t: 0, s: s - more * slope }) };
 }
 
-/** A clip's length changed by its speeds, all by one factor: its content stays. */
-export function stretchClip(project: Project, clipId: string, frames: number): Project {
+/**
+ * A clip's length changed, its content staying: at speeds at which every frame is as real as can be, its own before others, where there are
+ * such; or (`alike`) all speeds by one factor.
+ */
+export function stretchClip(
+  project: Project,
+  clipId: string,
+  frames: number,
+  how: 'clean' | 'alike' = 'clean',
+): Project {
   checkFrames(frames, 'length');
   const clip = clipOf(project, clipId);
-  return replaced(project, clipId, [withMap(clip, filled(project, clip, frames))]);
+  return replaced(project, clipId, [withMap(clip, filled(project, clip, frames, how))]);
 }
 
 /** The clip's curve, of exactly that many frames: the last of them shows what its last frame shows now. */
-function filled(project: Project, clip: Clip, frames: number): TimeMap {
+function filled(project: Project, clip: Clip, frames: number, how: 'clean' | 'alike'): TimeMap {
   const own = clipFrameCount(clip.map, usableFrames(sourceOf(project, clip)));
+  const clean = how === 'clean' ? fitCleanly(clip.map, own, frames, clip.locks) : undefined;
+  if (clean) return clean;
   if (own === 1 || frames === 1) return fitDuration(clip.map, frames);
   // From frame to frame: what lies past the last one, up to the clip's edge, is no content.
   const map = fitDuration(clip.map, (mapDuration(clip.map) * (frames - 1)) / (own - 1));
@@ -231,7 +242,7 @@ export function reconcileReel(project: Project): Project {
     if (item.kind !== 'clip' || !item.fills || pinnedFrame(settled, placed[i + 1]?.item) === undefined) return item;
     return clipFrameCount(item.map, usableFrames(sourceOf(settled, item))) === frames
       ? item
-      : withMap(item, filled(settled, item, frames));
+      : withMap(item, filled(settled, item, frames, 'clean'));
   });
   return items.every((item, i) => item === settled.reel.items[i]) ? settled : withItems(settled, items);
 }

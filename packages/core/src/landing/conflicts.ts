@@ -1,7 +1,8 @@
+import type { Landing } from '../clean/landing.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { appearances } from '../time-map/inverse.js';
 import { mapDuration, type TimeMap } from '../time-map/time-map.js';
-import { checkLandings, type Landing, SOLVE_DEFAULTS, type SolveChoice, solveLandings } from './solve.js';
+import { checkLandings, SOLVE_DEFAULTS, type SolveChoice, solveLandings } from './solve.js';
 
 /** Landings that cannot all be met, and the nearest cues at which they can. */
 export interface Conflict {

@@ -7,6 +7,5 @@ export { byDrift, type LandedReel, landReel, reelDrifts } from './land-reel.js';
 export { landMap } from './land-map.js';
 export { LANDING_WAYS, type LandingReport, type LandingWay, reportSentence } from './landing-report.js';
 export { parseLandings } from './landings-file.js';
-export { realFrames, reachPhases } from './real-frames.js';
-export { type Landing, SOLVE_DEFAULTS } from './solve.js';
+export { SOLVE_DEFAULTS } from './solve.js';
 export { pinToNearest, proposeLanding, type Target, targetsIn, withCueAt } from './targets.js';

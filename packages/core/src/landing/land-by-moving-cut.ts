@@ -5,7 +5,7 @@ import { placeItems, placeOf } from '../reel/places.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { framesShowing } from '../time-map/inverse.js';
 import { type LandedClip, landedOrOffered } from './landed.js';
-import type { Landing } from './solve.js';
+import type { Landing } from '../clean/landing.js';
 
 /**
  * Meets a clip's first landing without any other speed: its cut moves, and what comes before it lasts as much longer or shorter;

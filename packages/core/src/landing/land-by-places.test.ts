@@ -10,8 +10,8 @@ import { checkTimeMap, clampBends, mapDuration, straightMap, type TimeMap } from
 import { landClip } from './land-clip.js';
 import { landMap } from './land-map.js';
 import { reportSentence } from './landing-report.js';
-import { realFrames, reachPhases } from './real-frames.js';
-import type { Landing } from './solve.js';
+import { realFrames, reachPhases } from '../clean/real-frames.js';
+import type { Landing } from '../clean/landing.js';
 
 /** A stream of numbers 0 … 1 that is the same in every run. */
 function numbers(seed: number): () => number {

@@ -1,3 +1,4 @@
+import type { Landing } from '../clean/landing.js';
 import { updateClip, withMap } from '../edit/edit.js';
 import type { Clip } from '../model/clip.js';
 import type { Project } from '../model/project.js';
@@ -12,11 +13,11 @@ import { positionAt } from '../time-map/evaluate.js';
 import { TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
 import { land } from './conflicts.js';
 import { landByMovingCut } from './land-by-moving-cut.js';
-import { landByPlaces } from './land-by-places.js';
+import { landByPlaces } from '../clean/land-by-places.js';
 import { farthestOff } from './land-map.js';
 import { type LandedClip, landedOrOffered, slippedTo } from './landed.js';
 import { landingReport, type LandingReport, type LandingWay } from './landing-report.js';
-import { checkLandings, type Landing, SOLVE_DEFAULTS, type SolveChoice } from './solve.js';
+import { checkLandings, SOLVE_DEFAULTS, type SolveChoice } from './solve.js';
 
 /** A clip's ties as landings of its map, in the order of its ties. */
 export function landingsOf(project: Project, clipId: string): Landing[] {

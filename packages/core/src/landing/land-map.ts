@@ -1,11 +1,12 @@
+import type { Landing } from '../clean/landing.js';
 import { appearances, framesShowing } from '../time-map/inverse.js';
 import type { TimeMap } from '../time-map/time-map.js';
 import { type Conflict, land } from './conflicts.js';
-import { landByPlaces } from './land-by-places.js';
+import { landByPlaces } from '../clean/land-by-places.js';
 import { missedLandings, slippedTo } from './landed.js';
 import { landingReport, type LandingReport, type LandingWay } from './landing-report.js';
-import { realFrames } from './real-frames.js';
-import { checkLandings, type Landing, SOLVE_DEFAULTS, type SolveChoice } from './solve.js';
+import { realFrames } from '../clean/real-frames.js';
+import { checkLandings, SOLVE_DEFAULTS, type SolveChoice } from './solve.js';
 
 /** What of a map a landing may change. */
 export interface MapLandingChoice {

@@ -5,7 +5,7 @@ import { framesShowing } from '../time-map/inverse.js';
 import { mapDuration, type TimeMap } from '../time-map/time-map.js';
 import type { Conflict } from './conflicts.js';
 import type { LandingReport } from './landing-report.js';
-import type { Landing } from './solve.js';
+import type { Landing } from '../clean/landing.js';
 
 export interface LandedClip {
   /** With conflicts, as it was. */

@@ -1,5 +1,5 @@
 import { mapFrameCount, type TimeMap } from '../time-map/time-map.js';
-import { realFrames } from './real-frames.js';
+import { realFrames } from '../clean/real-frames.js';
 
 /** How a landing was met: places moved, speeds changed, the in point slipped, or the cut moved. */
 export const LANDING_WAYS = ['places', 'speeds', 'in', 'cut'] as const;

@@ -1,6 +1,6 @@
 import { InvalidInput } from '../foundation/errors.js';
 import { array, finite, object, onlyFields } from '../foundation/readers.js';
-import type { Landing } from './solve.js';
+import type { Landing } from '../clean/landing.js';
 
 /** Reads a landings file: `[{"moment": source frame, "cue": timeline frame}, …]`. Throws `InvalidInput` naming file and entry. */
 export function parseLandings(text: string, name = 'landings'): Landing[] {

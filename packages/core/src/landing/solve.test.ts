@@ -1,3 +1,4 @@
+import type { Landing } from '../clean/landing.js';
 import { mapArbitrary } from '../../test/arbitraries.js';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
@@ -6,7 +7,7 @@ import { HARD, mapDuration, reachSlope, straightMap, type TimeMap } from '../tim
 import { speedChange } from './change.js';
 import { land } from './conflicts.js';
 import { influence } from './influence.js';
-import { type Landing, SOLVE_DEFAULTS, type SolveChoice, solveLandings } from './solve.js';
+import { SOLVE_DEFAULTS, type SolveChoice, solveLandings } from './solve.js';
 
 const bell: TimeMap = {
   vertices: [

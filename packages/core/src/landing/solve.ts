@@ -1,3 +1,4 @@
+import type { Landing, SlopeLimits } from '../clean/landing.js';
 import { type Box, insidePoint, leastInside } from '../foundation/barrier.js';
 import { InvalidInput } from '../foundation/errors.js';
 import { affineSolutions } from '../foundation/linear.js';
@@ -17,15 +18,8 @@ import {
 import { speedChange } from './change.js';
 import { influence } from './influence.js';
 
-/** A moment tied to a cue: source frame `moment` is to show at timeline frame `cue` of the map. */
-export interface Landing {
-  readonly moment: number;
-  readonly cue: number;
-}
-
 export interface SolveChoice {
-  /** Slowest and fastest slope of a moving reach, as magnitudes in source frames per timeline frame. */
-  readonly limits: { readonly slowest: number; readonly fastest: number };
+  readonly limits: SlopeLimits;
   /** Reaches whose speed is kept, by index. */
   readonly locked: readonly number[];
   /** The clip's end gives: the last reach keeps its content and takes as long as it needs. */

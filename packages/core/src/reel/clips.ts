@@ -47,10 +47,15 @@ export function plainMap(source: Source, reelRate: Rate, first: number, last: nu
 }
 
 export function sourceOf(project: Project, clip: Clip): Source {
-  const source = project.sources.find((s) => s.id === clip.sourceId);
+  let byId = sourcesById.get(project.sources);
+  if (!byId) sourcesById.set(project.sources, (byId = new Map(project.sources.map((source) => [source.id, source]))));
+  const source = byId.get(clip.sourceId);
   if (!source) throw new RangeError(`clip ${clip.id} uses source ${clip.sourceId}, which the project does not have`);
   return source;
 }
+
+/** Lists of sources are values: where each is stays so. */
+const sourcesById = new WeakMap<readonly Source[], ReadonlyMap<string, Source>>();
 
 /** Changes every clip, those inside groups too. */
 export function mapClips(project: Project, change: (clip: Clip) => Clip): Project {

@@ -1,9 +1,11 @@
 import { afterEach, beforeEach, expect, jest, test } from '@jest/globals';
+import { realFrames } from '@idle-bend/core/clean';
 import { addCue, addMoment, updateClip, withMap } from '@idle-bend/core/edit';
+import { positionAt } from '@idle-bend/core/time-map';
 import { bench, clipOf, onBench, openBench, project, said, steps } from '../../../test/bench.ts';
 import { parade } from '../../../test/parade.ts';
 import { activate, benchStore, select } from '../../session/bench-state.ts';
-import { driftsOf, landAgain, landHere, landOn, landWholeReel, untieMoment } from './commands.ts';
+import { driftsOf, landAgain, landHere, landOn, landWholeReel, stretchHere, untieMoment } from './commands.ts';
 
 beforeEach(() => {
   jest.useFakeTimers();
@@ -36,12 +38,12 @@ test('again, it takes the other way, which stays on offer until something else i
   activate('c0', 20);
   select({ kind: 'moment', id: 'swing' });
   landHere();
-  const first = bench().otherLanding!;
-  const [taken, offered] = [first.taken.way, first.report.way];
+  const first = bench().otherWay!;
+  const [taken, offered] = [first.taken.name, first.name];
   expect(new Set([taken, offered]).size).toBe(2);
   const before = clipOf('c0').map;
   landHere();
-  expect(bench().otherLanding).toMatchObject({ taken: { way: offered }, report: { way: taken } });
+  expect(bench().otherWay).toMatchObject({ taken: { name: offered }, name: taken });
   expect(driftsOf(onBench()).find(({ moment }) => moment.id === 'swing')).toMatchObject({ landed: true });
   expect(clipOf('c0').map).not.toEqual(before);
   landHere();
@@ -86,4 +88,21 @@ test('two that cannot both land are named, and what would do is offered', () => 
   landHere();
   expect(project().reel.cues.map(({ frame }) => frame)).toContain(30);
   expect(driftsOf(onBench()).find(({ moment }) => moment.id === 'hit')).toMatchObject({ landed: true });
+});
+
+test('a clip stretched keeps clean speeds, and one key has all its speeds changed alike instead', () => {
+  openBench(parade());
+  activate('c0', 0);
+  const length = onBench().frames;
+  const last = positionAt(clipOf('c0').map, length - 1);
+  stretchHere('c0', length - 7);
+  expect(onBench().frames).toBe(length - 7);
+  expect(positionAt(clipOf('c0').map, length - 8)).toBeCloseTo(last, 6);
+  const clean = realFrames(clipOf('c0').map);
+  expect(said.at(-1)).toMatch(/^Clean speeds: \d+ of \d+ frames real/);
+  expect(bench().otherWay).toMatchObject({ name: 'All alike', taken: { name: 'Clean speeds' } });
+  landHere();
+  expect(clipOf('c0').map.vertices).toHaveLength(2);
+  expect(positionAt(clipOf('c0').map, length - 8)).toBeCloseTo(last, 6);
+  expect(realFrames(clipOf('c0').map).real).toBeLessThan(clean.real);
 });

@@ -1,9 +1,9 @@
-import { tie, untie } from '@idle-bend/core/edit';
+import { realFrames } from '@idle-bend/core/clean';
+import { stretchClip, tie, untie } from '@idle-bend/core/edit';
 import {
   clipDrifts,
   conflictSentence,
   landClip,
-  type LandedClip,
   type LandingReport,
   proposeLanding,
   reelDrifts,
@@ -22,7 +22,8 @@ import {
   benchStore,
   select,
   type BenchClip,
-  type OtherLanding,
+  type OtherWay,
+  type Way,
 } from '../../session/bench-state.ts';
 import { attempt, current, newId } from '../../session/command.ts';
 import { tell, tellError } from '../../session/notices.ts';
@@ -37,8 +38,8 @@ export const driftsOf = ({ clip, start, frames, source, project }: BenchClip): D
 export function landHere(): void {
   const bench = current();
   if (!bench) return;
-  const { otherLanding } = benchStore.getState();
-  if (otherLanding?.of === bench.project && otherLanding.clipId === bench.clip.id) return takeOther(otherLanding);
+  const { otherWay } = benchStore.getState();
+  if (otherWay?.of === bench.project && otherWay.clipId === bench.clip.id) return takeOther(otherWay);
   const { selection, k } = benchStore.getState();
   const pair = proposeLanding(bench.project, bench.clip.id, k, {
     momentId: selection.kind === 'moment' ? selection.id : undefined,
@@ -99,30 +100,50 @@ export async function landWholeReel(): Promise<void> {
     );
 }
 
-/** Says what a landing did, and keeps the other way to meet it where there is one. */
-function tellLanding(clipId: string, report: LandingReport, other: Pick<LandedClip, 'project' | 'report'>): void {
+/** Says what was done to a clip, and keeps the other way to do it where there is one. */
+function tellWay(clipId: string, taken: Way, other: (Way & { readonly project: Project }) | undefined): void {
   const of = projectStore.getState().document!;
-  const isOther = other.report && other.report.way !== report.way;
-  const otherLanding = isOther
-    ? { of, clipId, project: other.project, report: other.report, taken: report }
-    : undefined;
-  benchStore.setState({ otherLanding });
-  tell(reportSentence(report), {
+  benchStore.setState({ otherWay: other && { ...other, of, clipId, taken } });
+  tell(taken.sentence, {
     id: 'landing',
     durationMs: 8000,
-    ...(otherLanding && { action: { label: `${wayText(otherLanding.report)} (T)`, run: landHere } }),
+    ...(other && { action: { label: `${other.name} (T)`, run: landHere } }),
   });
 }
 
-/** What the other way is called where it can be taken. */
-export const wayText = ({ way }: LandingReport): string =>
-  way === 'speeds' ? 'Change speeds' : way === 'cut' ? 'Move the cut' : 'Keep speeds';
+function wayOf(report: LandingReport): Way {
+  const name = { speeds: 'Change speeds', cut: 'Move the cut', places: 'Keep speeds', in: 'Keep speeds' }[report.way];
+  return { name, sentence: reportSentence(report), real: report.real };
+}
 
 /** Takes the other way; this one is then the other. */
-function takeOther({ clipId, project, report, taken }: OtherLanding): void {
+function takeOther({ clipId, project, taken, ...other }: OtherWay): void {
   const before = projectStore.getState().document!;
   edit(() => project);
-  tellLanding(clipId, report, { project: before, report: taken });
+  tellWay(clipId, other, { ...taken, project: before });
+}
+
+/** Gives a clip another length, what it shows staying: at clean speeds, or, with one key, all alike. */
+export function stretchHere(clipId: string, frames: number): void {
+  const before = projectStore.getState().document!;
+  const whole = Math.max(1, Math.round(frames));
+  attempt(() => {
+    edit((project) => stretchClip(project, clipId, whole));
+    offerAlike(clipId, whole, before);
+  });
+}
+
+/** Says what stretching a clip did to it, and offers all its speeds changed alike. */
+export function offerAlike(clipId: string, frames: number, before: Project): void {
+  const alike = stretchClip(before, clipId, frames, 'alike');
+  const way = (project: Project, name: string): Way | undefined => {
+    const clip = project.reel.items.find(({ id }) => id === clipId);
+    if (clip?.kind !== 'clip') return undefined;
+    const { real, of } = realFrames(clip.map);
+    return { name, sentence: `${name}: ${real} of ${of} frames real.`, real: { after: real, of } };
+  };
+  const [clean, other] = [way(projectStore.getState().document!, 'Clean speeds'), way(alike, 'All alike')];
+  if (clean && other && clean.real.after !== other.real.after) tellWay(clipId, clean, { ...other, project: alike });
 }
 
 export function untieMoment(momentId: string): void {
@@ -140,7 +161,12 @@ function land(bench: BenchClip, before: (project: Project) => Project): void {
     if (report) {
       const by = report.way === 'speeds' ? 'places' : 'all';
       const other = landClip(tied, bench.clip.id, { freeEnd, gives: by, offers: false });
-      tellLanding(bench.clip.id, report, other);
+      const isOther = other.report && other.report.way !== report.way;
+      tellWay(
+        bench.clip.id,
+        wayOf(report),
+        isOther ? { ...wayOf(other.report), project: other.project } : undefined,
+      );
     }
     if (conflicts.length === 0) return;
     tellError(conflictSentence(tied, bench.clip.id, conflicts[0]!), {

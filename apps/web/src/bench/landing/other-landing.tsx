@@ -5,11 +5,10 @@ import { curvePath } from '../chart/scales.ts';
 import { LEFT, type Places, TOP } from '../chart/places.ts';
 import type { BenchClip } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
-import { wayText } from './commands.ts';
 
-/** The curve a landing could have had instead, while it can still be taken. */
+/** The curve a clip could have instead, while it can still be taken. */
 export function OtherLandingCurve({ bench, places }: { bench: BenchClip; places: Places }) {
-  const other = useBench((s) => s.otherLanding);
+  const other = useBench((s) => s.otherWay);
   const shown = other?.of === bench.project && other.clipId === bench.clip.id ? other : undefined;
   const item = shown?.project.reel.items.find(({ id }) => id === bench.clip.id);
   const map = item?.kind === 'clip' ? item.map : undefined;
@@ -22,7 +21,7 @@ export function OtherLandingCurve({ bench, places }: { bench: BenchClip; places:
       <path d={path} fill="none" stroke="var(--faint)" strokeWidth={1.6} strokeDasharray="5 4" />
       <text x={LEFT + 14} y={TOP + 20} className="fill-faint font-mono text-[12px]">
         <tspan>
-          T · {wayText(shown.report)}: {shown.report.real.after} of {shown.report.real.of} real
+          T · {shown.name}: {shown.real.after} of {shown.real.of} real
         </tspan>
         <tspan x={LEFT + 14} dy={17}>
           {shownSpeeds.join(' · ')}

@@ -10,6 +10,7 @@ import { MotionSign } from '../motion-sign.tsx';
 import { useMotion, useRoughSpots } from '../motion.ts';
 import { speedWords } from '../speed/speed-words.ts';
 import { makeDrag } from '../make-drag.ts';
+import { offerAlike } from '../landing/commands.ts';
 import { caughtFrame } from './catch.ts';
 import { CLIP_BOTTOM, CLIP_TOP } from './layout.ts';
 import type { X } from './reel-view.ts';
@@ -177,6 +178,7 @@ function Pin({ at }: { at: number }) {
 
 function clipDrags({ clip, start, slope }: BenchClip, x: X) {
   const pixel = x(1) - x(0);
+  let stretched: { readonly before: Project; readonly frames: number } | undefined;
   const trim = makeDrag<'start' | 'end'>({
     hint: 'Trims: what comes after follows · Shift stretches, so that the speed follows · Alt lets go of cues and beats',
     move: (side, { dx, event }) => {
@@ -187,8 +189,13 @@ function clipDrags({ clip, start, slope }: BenchClip, x: X) {
         const to = event.altKey ? Math.round(moved) : caughtFrame(before, moved, pixel, clip.id);
         if (side === 'start') return trimStart(before, clip.id, to - start);
         const length = Math.max(1, to - start);
+        stretched = event.shiftKey ? { before, frames: length } : undefined;
         return event.shiftKey ? stretchClip(before, clip.id, length) : trimEnd(before, clip.id, length);
       });
+    },
+    done: () => {
+      if (stretched) offerAlike(clip.id, stretched.frames, stretched.before);
+      stretched = undefined;
     },
   });
   const move = makeDrag<undefined>({

@@ -3,7 +3,7 @@ import { END_CHOICES, type EndChoice, type Method } from '@idle-bend/core/model'
 import { methodOf } from '@idle-bend/core/reel';
 import { missingSource, usableFrames } from '@idle-bend/core/sampling';
 import { parseSpeed, percentText } from '@idle-bend/core/time';
-import { fitDuration, mapDuration, setClipSpeed } from '@idle-bend/core/time-map';
+import { mapDuration, setClipSpeed } from '@idle-bend/core/time-map';
 import { Eraser, Link, Scissors, Undo2 } from 'lucide-react';
 import { useMemo } from 'react';
 import { Choice } from '../../ui/choice.tsx';
@@ -12,6 +12,7 @@ import { TypedField } from '../../ui/typed-field.tsx';
 import { edit } from '../../session/session.ts';
 import { speedMeasure, type BenchClip } from '../../session/bench-state.ts';
 import { applyMap } from '../../session/command.ts';
+import { stretchHere } from '../landing/commands.ts';
 import { changeMethod, joinWithNext, plainAgain, reverseClip, splitHere } from '../clip/commands.ts';
 
 export const METHOD_CHOICES: readonly { value: Method; text: string; title: string }[] = [
@@ -54,7 +55,7 @@ export function ClipSpeed({ bench }: { bench: BenchClip }) {
         bench={bench}
         frames={mapDuration(clip.map)}
         content={last.s - first.s}
-        fit={(n) => applyMap((map) => fitDuration(map, n))}
+        fit={(n) => stretchHere(clip.id, n)}
       />
       <div className="grid grid-cols-4 gap-1.5">
         <button className="button justify-center px-1" onClick={reverseClip}>

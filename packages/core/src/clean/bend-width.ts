@@ -1,7 +1,7 @@
 import { bisect } from '../foundation/bisect.js';
 import { easeCurve } from '../time-map/ease.js';
 import type { TimeMap } from '../time-map/time-map.js';
-import type { Landing } from './solve.js';
+import type { Landing } from './landing.js';
 
 /** A bend may become so many times as wide to show a moment inside it. */
 const WIDEST = 1.6;

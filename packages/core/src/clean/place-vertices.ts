@@ -16,7 +16,7 @@ import {
 } from '../time-map/time-map.js';
 import { assignments } from './assignments.js';
 import { widthToLand } from './bend-width.js';
-import type { Landing } from './solve.js';
+import type { Landing } from './landing.js';
 
 /**
  * Where speeds change, as lines. A map whose speeds stay is a run of straight lines s = oᵢ + vᵢ·t with known slopes; vertex i lies where
@@ -111,12 +111,14 @@ const NARROWED = 400;
 const SAME_SLOPE = 1e-9;
 
 /** The best places for a map's vertices at which every landing is met; `undefined` where there are none within the patience. */
-export function placeVertices(map: TimeMap, landings: readonly Landing[], choice: PlacesChoice): Places | undefined {
-  const slopes = slopesOf(map);
-  return assignments(map, landings, choice.patience).reduce<Places | undefined>(
-    (best, reaches) => placeOnReaches({ ...map, slopes }, landings, reaches, choice, best),
-    undefined,
-  );
+export function placeVertices(
+  map: TimeMap,
+  landings: readonly Landing[],
+  choice: PlacesChoice,
+  onReaches: readonly (readonly number[])[] = assignments(map, landings, choice.patience),
+): Places | undefined {
+  const lines = new Lines({ ...map, slopes: slopesOf(map) }, choice);
+  return onReaches.reduce<Places | undefined>((best, reaches) => placedOn(lines, landings, reaches, best), undefined);
 }
 
 export const slopesOf = (map: TimeMap): number[] =>
@@ -135,7 +137,15 @@ export function placeOnReaches(
   choice: PlacesChoice,
   best: Places | undefined,
 ): Places | undefined {
-  const lines = new Lines(reference, choice);
+  return placedOn(new Lines(reference, choice), landings, reaches, best);
+}
+
+function placedOn(
+  lines: Lines,
+  landings: readonly Landing[],
+  reaches: readonly number[],
+  best: Places | undefined,
+): Places | undefined {
   const rows = lines.rows(landings, reaches);
   return rows ? lines.search(rows, landings, reaches, best) : best;
 }

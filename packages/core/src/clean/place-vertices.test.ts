@@ -3,9 +3,9 @@ import fc from 'fast-check';
 import { InvalidInput } from '../foundation/errors.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { bendWindow, checkTimeMap, reachSlope, type TimeMap } from '../time-map/time-map.js';
-import { placeVertices, type PlacesChoice } from './places.js';
+import { placeVertices, type PlacesChoice } from './place-vertices.js';
 import { realFrames, reachPhases } from './real-frames.js';
-import type { Landing } from './solve.js';
+import type { Landing } from './landing.js';
 
 const soft = (widthFrames: number) => ({ widthFrames, ease: 'soft' as const });
 const choice = (change: Partial<PlacesChoice> = {}): PlacesChoice => ({

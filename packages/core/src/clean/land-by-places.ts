@@ -1,8 +1,8 @@
 import { cleanSlopesNear } from '../cadence/clean-slope.js';
 import { type Bend, bendWindow, reachSlope, type TimeMap } from '../time-map/time-map.js';
 import { assignments } from './assignments.js';
-import { placeOnReaches, placeVertices, type Places, type PlacesChoice, type Reference, slopesOf } from './places.js';
-import type { Landing, SolveChoice } from './solve.js';
+import { placeOnReaches, placeVertices, type Places, type PlacesChoice, type Reference, slopesOf } from './place-vertices.js';
+import type { Landing, SlopeLimits } from './landing.js';
 
 /** What may be done so that the places where speeds change meet the landings. */
 export interface PlacesFreedom {
@@ -15,7 +15,7 @@ export interface PlacesFreedom {
   /** How far a place may move beyond what the landings are off by, timeline frames. */
   readonly patience: number;
   /** Slopes that reaches may have, as magnitudes, freezes apart; where the map's own are others, its places are not moved. */
-  readonly limits?: SolveChoice['limits'] | undefined;
+  readonly limits?: SlopeLimits | undefined;
   /** Source positions there are. */
   readonly room?: { readonly from: number; readonly to: number };
 }
@@ -53,6 +53,14 @@ export function landByPlaces(
     !limits ||
     (Math.abs(slope) >= limits.slowest * (1 - 1e-9) && Math.abs(slope) <= limits.fastest * (1 + 1e-9));
   if (!slopesOf(map).every(within)) return undefined;
+  const near = new Map<number, readonly number[]>();
+  const speedsNear = (slope: number) => {
+    const known = near.get(slope);
+    if (known) return known;
+    const found = cleanSlopesNear(slope, MAX_STRETCH_RATIO).filter(within).slice(0, MAX_SPEEDS);
+    near.set(slope, found);
+    return found;
+  };
   const stays: PlacesChoice = {
     ...{ locked, trimIn: 0, trimOut: 0, freeEnd: false, room, budget: { nodes: MAX_NODES } },
     patience,
@@ -72,24 +80,30 @@ export function landByPlaces(
     if (found && (!least || found.lost < least.lost - 1e-9)) least = found;
     return least?.lost === 0;
   };
-  for (const way of ways) if (better(placeVertices(map, landings, { ...stays, ...way }))) return least;
-  for (const way of ways) if (better(withStretches(map, landings, { ...stays, ...way }, within))) return least;
+  const onReaches = assignments(map, landings, patience);
+  for (const way of ways) if (better(placeVertices(map, landings, { ...stays, ...way }, onReaches))) return least;
+  // A clip of one speed is not divided.
+  if (map.vertices.length < 3) return least;
+  const offBends = onReaches.filter((reaches) => reaches.every(Number.isInteger)).slice(0, 2);
+  for (const way of ways)
+    if (better(withStretches(map, landings, { ...stays, ...way }, offBends, speedsNear))) return least;
   return least;
 }
+
+/** Clean speeds a stretch on a reach of a slope may have. */
+type SpeedsNear = (slope: number) => readonly number[];
 
 /** The landings met with short stretches of other clean speeds between two of them, or between one and an end of the clip. */
 function withStretches(
   map: TimeMap,
   landings: readonly Landing[],
   choice: PlacesChoice,
-  within: (slope: number) => boolean,
+  onReaches: readonly (readonly number[])[],
+  speedsNear: SpeedsNear,
 ): Places | undefined {
-  // A clip of one speed is not divided.
-  if (map.vertices.length < 3) return undefined;
   let best: Places | undefined;
-  const onReaches = assignments(map, landings, choice.patience).filter((reaches) => reaches.every(Number.isInteger));
-  for (const reaches of onReaches.slice(0, 2))
-    for (const some of choicesOf(stretches(map, landings, reaches, choice, within))) {
+  for (const reaches of onReaches)
+    for (const some of choicesOf(stretches(map, landings, reaches, choice, speedsNear))) {
       if (choice.budget.nodes <= 0) return best;
       const behind = (i: number) => i + 2 * some.filter(({ reach }) => reach < i).length;
       const of = ({ cue }: Landing, i: number) =>
@@ -133,7 +147,7 @@ function stretches(
   landings: readonly Landing[],
   reaches: readonly number[],
   choice: PlacesChoice,
-  within: (slope: number) => boolean,
+  speedsNear: SpeedsNear,
 ): Stretch[][] {
   const slopes = slopesOf(map);
   const last = slopes.length - 1;
@@ -156,16 +170,13 @@ function stretches(
       if (reach < from.reach || reach > to.reach || slope === 0 || choice.locked.includes(reach)) return [];
       const low = Math.max(from.cue, bendWindow(map, reach).to);
       const high = Math.min(to.cue, bendWindow(map, reach + 1).from);
-      return cleanSlopesNear(slope, MAX_STRETCH_RATIO)
-        .filter(within)
-        .slice(0, MAX_SPEEDS)
-        .flatMap((other) => {
-          const frames = missing / (1 - other / slope);
-          const room = high - low;
-          if (!(frames >= MIN_STRETCH && frames <= room)) return [];
-          const bend: Bend = { widthFrames: Math.min(STRETCH_BEND, frames, room - frames), ease: 'soft' };
-          return [{ reach, start: low + (room - frames) / 2, frames, slope: other, bend }];
-        });
+      return speedsNear(slope).flatMap((other) => {
+        const frames = missing / (1 - other / slope);
+        const room = high - low;
+        if (!(frames >= MIN_STRETCH && frames <= room)) return [];
+        const bend: Bend = { widthFrames: Math.min(STRETCH_BEND, frames, room - frames), ease: 'soft' };
+        return [{ reach, start: low + (room - frames) / 2, frames, slope: other, bend }];
+      });
     });
   });
 }

@@ -1,7 +1,7 @@
 import { WHOLE_FRAME_TOLERANCE } from '../sampling/sample.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { bendWindow, mapDuration, reachCount, reachSlope, type TimeMap } from '../time-map/time-map.js';
-import type { Landing } from './solve.js';
+import type { Landing } from './landing.js';
 
 /** Ways of laying the landings on reaches that are looked at. */
 const MAX_ASSIGNMENTS = 8;

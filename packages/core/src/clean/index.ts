@@ -1,0 +1,2 @@
+export type { Landing } from './landing.js';
+export { realFrames, reachPhases } from './real-frames.js';
