@@ -3,6 +3,7 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable, Logger } from '@nestjs/common';
 import type { Footage } from '@idle-bend/core/api';
+import { fitCleanly } from '@idle-bend/core/clean';
 import { reelSpaceOf } from '@idle-bend/core/colour';
 import {
   addCue,
@@ -22,7 +23,7 @@ import { emptyProject, type Project } from '@idle-bend/core/model';
 import { clipSlope, placeOf, reelBeats, type ReelBeat } from '@idle-bend/core/reel';
 import { CLIP_SHAPES, stretchShape } from '@idle-bend/core/shape';
 import { rate } from '@idle-bend/core/time';
-import { framesShowing, setClipSpeed } from '@idle-bend/core/time-map';
+import { framesShowing, mapFrameCount, setClipSpeed, type TimeMap } from '@idle-bend/core/time-map';
 import { Config } from '../config.js';
 import { FootageLibrary } from '../footage/footage-library.js';
 import { Projects } from '../projects/projects.js';
@@ -37,6 +38,8 @@ const LANDED = [
   ['clip-pendulum', 'demo-pendulum', 202, 'through the middle'],
 ] as const;
 const BOAT_FRAME = 64;
+/** Source frames that are left before and after a clip: room to slip when it lands. */
+const SPARE: Readonly<Record<string, number>> = { 'whip-in': 6, pendulum: 10 };
 /** The version it has when it was made and filled, and nobody has changed it. */
 const MADE = 2;
 
@@ -189,12 +192,20 @@ function nearestBeatTo(project: Project, frame: number | undefined, bar = 1): Re
 function shaped(project: Project, footage: Footage, name: string): Project {
   const id = `clip-${name}`;
   const { frames } = footage.facts.picture!;
-  const put = appendClip(project, id, footage.id, 0, Math.min(frames, name === 'whirligig' ? 240 : 1e6) - 1);
-  const hover = CLIP_SHAPES.find((shape) => shape.id === 'hover')!.map;
+  const spare = SPARE[name] ?? 0;
+  const put = appendClip(project, id, footage.id, spare, Math.min(frames, name === 'whirligig' ? 240 : 1e6) - 1 - spare);
   return updateClip(put, id, (clip) => ({
     ...clip,
     name: name.replaceAll('-', ' '),
-    ...(name === 'dominoes' && { map: stretchShape(hover, clip.map) }),
+    ...(name === 'dominoes' && { map: hovering(clip.map) }),
     ...(name === 'pendulum' && { map: setClipSpeed(clip.map, 0.25, clipSlope(put, clip)), method: 'flow' as const }),
   }));
+}
+
+/** Rushes in, hangs, rushes away, at speeds at which every frame is real. */
+function hovering(map: TimeMap): TimeMap {
+  const hover = CLIP_SHAPES.find((shape) => shape.id === 'hover')!.map;
+  const stretched = stretchShape(hover, map);
+  const frames = mapFrameCount(stretched);
+  return fitCleanly(stretched, frames, frames) ?? stretched;
 }

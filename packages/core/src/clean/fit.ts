@@ -1,6 +1,17 @@
 import { cleanSlope, cleanSlopesNear } from '../cadence/clean-slope.js';
 import { positionAt } from '../time-map/evaluate.js';
-import { type Bend, checkTimeMap, clampBends, HARD, MIN_VERTEX_FRAMES, type TimeMap, type Vertex } from '../time-map/time-map.js';
+import {
+  type Bend,
+  bendWindow,
+  checkTimeMap,
+  clampBends,
+  HARD,
+  MIN_VERTEX_FRAMES,
+  reachSlope,
+  TIME_EPSILON,
+  type TimeMap,
+  type Vertex,
+} from '../time-map/time-map.js';
 import { placeOnReaches, slopesOf } from './place-vertices.js';
 
 /** No neighbouring speed is tried that is farther than this factor from the one a length asks for. */
@@ -12,12 +23,18 @@ const SPLIT_BEND = 8;
 /** What an octave between the two speeds counts, against a share of 1 of frames that have to be made. */
 const OCTAVE = 0.35;
 
+/** What a share of 1 of frames that have to be made counts, against an octave. */
+const MADE = 0.6;
+
 /** What it is worth that one of the two speeds is the one there was. */
 const STAYS = 0.1;
 
 /** A part of fewer frames at another speed looks stray, and counts so much. */
 const SHORT = 6;
 const STRAY = 0.3;
+
+/** What it counts that speed changes at a point itself, where no bend can be. */
+const JUMP = 0.3;
 
 /** A reach keeps at least this share of what it would have were all stretched alike. */
 const LEAST_SHARE = 0.25;
@@ -29,7 +46,7 @@ const MAX_NODES = 300;
 const MAX_SPEEDS = 6;
 
 /**
- * A map of so many frames whose first and last frame show what those of `map` do (`own`: how many frames it has), at speeds of which every
+ * A map of so many frames whose first and last frame show what those of `map` do (`own`: how many frames it has; the last a real frame), at speeds of which every
  * reach has as many real frames as it can: its own, changing in other places; else neighbouring ones. A map of one speed gets two, and a
  * place where they change. `undefined` where no clean speeds do. Locked reaches keep their length and what they show.
  */
@@ -40,64 +57,122 @@ export function fitCleanly(
   locked: readonly number[] = [],
 ): TimeMap | undefined {
   if (own < 2 || frames < 2) return undefined;
-  const [first, last] = [positionAt(map, 0), positionAt(map, own - 1)];
+  const [first, last] = [positionAt(map, 0), lastShown(map, own)];
   const slopes = slopesOf(map);
   if (slopes.length === 1) return locked.length > 0 ? undefined : splitCleanly(first, last, frames, slopes[0]!);
   const factor = (own - 1) / (frames - 1);
-  return [slopes, ...snapped(map, slopes, factor, locked)].reduce<TimeMap | undefined>(
+  const isClean = slopes.every((slope, i) => slope === 0 || locked.includes(i) || cleanSlope(slope));
+  const others = snapped(map, slopes, factor, locked);
+  return (isClean ? [slopes, ...others] : others).reduce<TimeMap | undefined>(
     (found, speeds) => found ?? placed(map, own, frames, speeds, locked),
     undefined,
   );
 }
 
+/** From one source position on the first frame to another on the last, in so many frames; `was` is the slope before. */
+function splitCleanly(first: number, last: number, frames: number, was: number): TimeMap | undefined {
+  const points = [
+    { t: 0, s: first },
+    { t: frames - 1, s: last },
+  ];
+  return throughCleanly(points, was);
+}
+
 /**
- * From one source position on the first frame to another on the last, in so many frames, at one clean slope where that is exact, else at two
- * and a bend between them. Of all pairs the one with the fewest frames to be made and the smallest change; `was` is the slope before.
+ * Through points (source positions at timeline frames, the first at 0, the last that of the last frame) at clean slopes. Between two of
+ * them one slope where that is exact, else two, the one there was before (`was`) among them where it serves: of all pairs the one with
+ * the fewest frames to be made and the smallest change. What differs from `was` lies at the outer ends, or amid two points. `undefined`
+ * where the points turn, or no clean slopes lead through them.
  */
-export function splitCleanly(first: number, last: number, frames: number, was: number): TimeMap | undefined {
-  const steps = frames - 1;
-  const mean = (last - first) / steps;
-  if (mean === 0) return undefined;
-  const end = (slope: number) => last + slope;
-  if (cleanSlope(mean)) return lineTo(frames, first, end(mean));
-  const near = [...cleanSlopesNear(mean, WIDEST_RATIO), ...(cleanSlope(was) ? [was] : [])];
-  const slower = near.filter((slope) => Math.abs(slope) < Math.abs(mean) && slope * mean > 0).slice(0, MAX_SPEEDS);
-  const faster = near.filter((slope) => Math.abs(slope) > Math.abs(mean) && slope * mean > 0).slice(0, MAX_SPEEDS);
+export function throughCleanly(points: readonly Vertex[], was: number): TimeMap | undefined {
+  const last = points.length - 1;
+  const parts: Part[] = [];
+  for (let i = 1; i <= last; i++) {
+    const [from, to] = [points[i - 1]!, points[i]!];
+    const pair = pairFor(from, to, was, last > 1);
+    if (!pair) return undefined;
+    const [stays, other] = pair;
+    if (other.frames === 0) parts.push(stays);
+    else if (i === last) parts.push(stays, other);
+    else if (i === 1) parts.push(other, stays);
+    else parts.push({ ...stays, frames: stays.frames / 2 }, other, { ...stays, frames: stays.frames / 2 });
+  }
+  const reaches = parts.reduce<Part[]>((all, part) => {
+    const before = all.at(-1);
+    if (!before || Math.abs(before.slope - part.slope) > 1e-9) return [...all, part];
+    return [...all.slice(0, -1), { ...part, frames: before.frames + part.frames }];
+  }, []);
+  // The last frame is shown for a frame.
+  reaches[reaches.length - 1] = { ...reaches.at(-1)!, frames: reaches.at(-1)!.frames + 1 };
+  const vertices = reaches.reduce<Vertex[]>(
+    (all, { slope, frames }) => [...all, { t: all.at(-1)!.t + frames, s: all.at(-1)!.s + slope * frames }],
+    [{ t: points[0]!.t, s: points[0]!.s }],
+  );
+  vertices[vertices.length - 1] = { ...vertices.at(-1)!, t: points[last]!.t + 1 };
+  // No bend reaches a point.
+  const bends = vertices.map(({ t }, i): Bend => {
+    if (i === 0 || i === vertices.length - 1) return HARD;
+    const away = Math.min(...points.map((point) => Math.abs(point.t - t)));
+    return { widthFrames: Math.min(SPLIT_BEND, 2 * away), ease: 'soft' };
+  });
+  return checkTimeMap(clampBends({ vertices, bends }));
+}
+
+interface Part {
+  readonly slope: number;
+  readonly frames: number;
+}
+
+/**
+ * The slopes that lead from one point to another, and for how long each; the one there was first, or else the nearer to it, which is the one
+ * that meets what lies beyond a point (`joined`).
+ */
+function pairFor(from: Vertex, to: Vertex, was: number, joined: boolean): readonly [Part, Part] | undefined {
+  const [run, way] = [to.t - from.t, to.s - from.s];
+  const mean = way / run;
+  if (mean * was <= 0) return undefined;
+  const same = [mean, was].find((slope) => Math.abs(slope - mean) * run < 1e-7 && cleanSlope(slope));
+  if (same !== undefined) return [{ slope: same, frames: run }, { slope: same, frames: 0 }];
+  const near = cleanSlopesNear(mean, WIDEST_RATIO);
+  const slower = near.filter((slope) => Math.abs(slope) < Math.abs(mean)).slice(0, MAX_SPEEDS);
+  const faster = near.filter((slope) => Math.abs(slope) > Math.abs(mean)).slice(0, MAX_SPEEDS);
+  if (cleanSlope(was)) (Math.abs(was) < Math.abs(mean) ? slower : faster).push(was);
   const pairs = slower.flatMap((a) =>
     faster.flatMap((b) => {
-      // What was there stays first; else it begins slowly.
-      const [v, w] = b === was ? [b, a] : [a, b];
-      const t = (last - w * steps - first) / (v - w);
-      if (t < MIN_VERTEX_FRAMES || steps - t < MIN_VERTEX_FRAMES) return [];
+      const octaves = (slope: number) => Math.abs(Math.log2(slope / was));
+      const [v, w] = octaves(b) < octaves(a) ? [b, a] : [a, b];
+      const t = (way - w * run) / (v - w);
+      if (t < MIN_VERTEX_FRAMES || run - t < MIN_VERTEX_FRAMES) return [];
       const made = (slope: number) => 1 - 1 / cleanSlope(slope)!.q;
       const cost =
-        (made(v) * t + made(w) * (frames - t)) / frames +
+        (made(v) * t + made(w) * (run - t)) / run +
         OCTAVE * Math.log2(b / a) ** 2 +
-        (Math.min(t, steps - t) < SHORT ? STRAY : 0) -
+        (Math.min(t, run - t) < SHORT ? STRAY : 0) +
+        (joined && octaves(v) > 1e-9 ? JUMP + OCTAVE * octaves(v) ** 2 : 0) -
         (v === was || w === was ? STAYS : 0);
       return [{ v, w, t, cost }];
     }),
   );
   const best = pairs.reduce<(typeof pairs)[number] | undefined>((a, b) => (a && a.cost <= b.cost ? a : b), undefined);
   if (!best) return undefined;
-  const { v, w, t } = best;
-  // The last frame is not in the bend.
-  const bend: Bend = { widthFrames: Math.min(SPLIT_BEND, 2 * t, 2 * (steps - t)), ease: 'soft' };
-  const vertices = [
-    { t: 0, s: first },
-    { t, s: first + v * t },
-    { t: frames, s: end(w) },
+  return [
+    { slope: best.v, frames: best.t },
+    { slope: best.w, frames: run - best.t },
   ];
-  return checkTimeMap(clampBends({ vertices, bends: [HARD, bend, HARD] }));
 }
 
-const lineTo = (frames: number, from: number, to: number): TimeMap => ({
-  vertices: [
-    { t: 0, s: from },
-    { t: frames, s: to },
-  ],
-  bends: [HARD, HARD],
-});
+/** The map without what of its last frame lies past the source's end; its frames stay. */
+export function endedWithin(map: TimeMap, sourceFrames: number): TimeMap {
+  const last = map.vertices.length - 1;
+  const { t, s } = map.vertices[last]!;
+  const over = s - sourceFrames;
+  const slope = reachSlope(map, last - 1);
+  if (over <= 0 || slope <= 0) return map;
+  const end = t - over / slope;
+  // No shorter by a frame, and not into the bend before.
+  if (Math.ceil(end - TIME_EPSILON) < Math.ceil(t - TIME_EPSILON) || end < bendWindow(map, last - 1).to) return map;
+  return { ...map, vertices: map.vertices.with(last, { t: end, s: sourceFrames }) };
+}
 
 /** Ways to have every reach at a clean slope near what stretching all alike would make of it. */
 function snapped(map: TimeMap, slopes: readonly number[], factor: number, locked: readonly number[]): number[][] {
@@ -105,10 +180,10 @@ function snapped(map: TimeMap, slopes: readonly number[], factor: number, locked
     if (slope === 0 || locked.includes(i)) return [slope];
     const wanted = slope * factor;
     if (cleanSlope(wanted)) return [wanted];
-    const away = (other: number) => Math.abs(Math.log(other / wanted));
+    const cost = (other: number) => Math.abs(Math.log2(other / wanted)) + MADE * (1 - 1 / cleanSlope(other)!.q);
     return cleanSlopesNear(wanted, WIDEST_RATIO)
       .slice(0, 2 * MAX_SPEEDS)
-      .sort((a, b) => away(a) - away(b));
+      .sort((a, b) => cost(a) - cost(b));
   });
   const nearest = choices.map((list) => list[0]!);
   // The longest reach has the most room to make up for what the others are off by.
@@ -134,7 +209,7 @@ function placed(
   const found = placeOnReaches(
     { vertices, bends: map.bends, slopes },
     // The last frame shows what it did: no bend reaches that far.
-    frozenEnd ? [] : [{ moment: positionAt(map, own - 1), cue: frames - 1 }],
+    frozenEnd ? [] : [{ moment: lastShown(map, own), cue: frames - 1 }],
     frozenEnd ? [] : [slopes.length - 1],
     { ...{ locked, trimIn: 0, trimOut: 0, freeEnd: false, patience: frames }, budget: { nodes: MAX_NODES } },
     undefined,
@@ -149,6 +224,14 @@ function placed(
   return isThere && slopesOf(found.map).every((slope, i) => Math.abs(slope - slopes[i]!) < 1e-6)
     ? found.map
     : undefined;
+}
+
+/** What the last frame is to show: what it shows, or, where that is made, the real frame nearest to it. */
+function lastShown(map: TimeMap, own: number): number {
+  const last = positionAt(map, own - 1);
+  const whole = Math.round(last);
+  // Not the one before the first.
+  return Math.abs(whole - map.vertices[0]!.s) < 1 ? last : whole;
 }
 
 /** Where the vertices would lie were all that may give stretched alike; freezes and what is locked keep their length. */
@@ -170,7 +253,7 @@ function stretchedAbout(
   for (const [i, length] of lengths.entries())
     vertices.push({
       t: i === last ? frames : vertices[i]!.t + length * (gives[i] ? factor : 1),
-      s: i === last ? positionAt(map, own - 1) + slopes[i]! : map.vertices[i + 1]!.s,
+      s: i === last ? lastShown(map, own) + slopes[i]! : map.vertices[i + 1]!.s,
     });
   return vertices;
 }

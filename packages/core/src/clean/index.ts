@@ -1,2 +1,3 @@
+export { fitCleanly } from './fit.js';
 export type { Landing } from './landing.js';
 export { realFrames, reachPhases } from './real-frames.js';

@@ -21,7 +21,7 @@ export interface PlacesFreedom {
 }
 
 /** Two landings that ask for another speed between them get a stretch of one no further from theirs than this factor. */
-const MAX_STRETCH_RATIO = 1.5;
+export const MAX_STRETCH_RATIO = 1.5;
 
 /** The shortest such stretch, timeline frames. */
 const MIN_STRETCH = 2;
@@ -82,7 +82,7 @@ export function landByPlaces(
   };
   const onReaches = assignments(map, landings, patience);
   for (const way of ways) if (better(placeVertices(map, landings, { ...stays, ...way }, onReaches))) return least;
-  // A clip of one speed is not divided.
+  // A map of one speed is not divided.
   if (map.vertices.length < 3) return least;
   const offBends = onReaches.filter((reaches) => reaches.every(Number.isInteger)).slice(0, 2);
   for (const way of ways)

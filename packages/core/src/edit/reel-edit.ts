@@ -1,5 +1,5 @@
 import type { ColourSpace } from '../colour/colour-space.js';
-import { fitCleanly } from '../clean/fit.js';
+import { endedWithin, fitCleanly } from '../clean/fit.js';
 import { InvalidInput } from '../foundation/errors.js';
 import { reconcileGroups } from '../group/reconcile.js';
 import { type Blur, checkBlur } from '../model/blur.js';
@@ -15,10 +15,10 @@ import { plainClip, sourceOf } from '../reel/clips.js';
 import { pinnedFrame, placeItems, placeOf } from '../reel/places.js';
 import { usableFrames } from '../sampling/dropped-repeats.js';
 import { clipFrameCount } from '../sampling/frame-count.js';
-import { fitDuration } from '../time-map/edit.js';
+import { fitDuration, fitFrames } from '../time-map/edit.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { splitMap } from '../time-map/split.js';
-import { mapDuration, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
+import { TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
 import { framesPerSecond, type Rate } from '../time/rate.js';
 import { updateClip, withMap } from './edit.js';
 import { reconcileCues } from './sounds.js';
@@ -159,13 +159,10 @@ export function stretchClip(
 
 /** The clip's curve, of exactly that many frames: the last of them shows what its last frame shows now. */
 function filled(project: Project, clip: Clip, frames: number, how: 'clean' | 'alike'): TimeMap {
-  const own = clipFrameCount(clip.map, usableFrames(sourceOf(project, clip)));
+  const usable = usableFrames(sourceOf(project, clip));
+  const own = clipFrameCount(clip.map, usable);
   const clean = how === 'clean' ? fitCleanly(clip.map, own, frames, clip.locks) : undefined;
-  if (clean) return clean;
-  if (own === 1 || frames === 1) return fitDuration(clip.map, frames);
-  // From frame to frame: what lies past the last one, up to the clip's edge, is no content.
-  const map = fitDuration(clip.map, (mapDuration(clip.map) * (frames - 1)) / (own - 1));
-  return mapDuration(map) - frames > 1 / 64 ? splitMap(map, frames)[0] : map;
+  return endedWithin(clean ?? fitFrames(clip.map, own, frames), usable);
 }
 
 /** Other content under the same curve: `by` source frames later, as far as the source reaches. */

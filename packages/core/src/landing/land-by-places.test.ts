@@ -155,11 +155,12 @@ describe('a clip on a reel', () => {
     );
   });
 
-  test('of one speed whose cut is pinned changes its speeds', () => {
+  test('of one speed whose cut is pinned gets stretches of neighbouring clean speeds', () => {
     const pinned = pinClip(addCue(reel('b', 250, 140), { id: 'p', frame: 108, name: '' }), 'b', 'p');
     const { project, report } = landClip(pinned, 'b');
     expect(positionAt(mapIn(project, 'b'), 32)).toBeCloseTo(250, 6);
-    expect([report?.way, mapIn(project, 'b').vertices[0]!.s]).toEqual(['speeds', 100]);
+    expect([report?.way, report?.stretches, mapIn(project, 'b').vertices[0]!.s]).toEqual(['places', 2, 100]);
+    expect(reachPhases(mapIn(project, 'b')).every(({ clean }) => clean)).toBe(true);
   });
 
   test('before a pinned cut keeps its out point', () => {

@@ -7,13 +7,15 @@ import { clipSlope, sourceOf } from '../reel/clips.js';
 import { placeItems } from '../reel/places.js';
 import { WHOLE_FRAME_TOLERANCE } from '../sampling/sample.js';
 import { positionOfFrame, usableFrames } from '../sampling/dropped-repeats.js';
+import { clipFrameCount } from '../sampling/frame-count.js';
 import { framesPerSecond } from '../time/rate.js';
 import { MAX_SPEED, MIN_SPEED } from '../time-map/edit.js';
 import { positionAt } from '../time-map/evaluate.js';
-import { TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
+import { reachSlope, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
 import { land } from './conflicts.js';
 import { landByMovingCut } from './land-by-moving-cut.js';
-import { landByPlaces } from '../clean/land-by-places.js';
+import { endedWithin, throughCleanly } from '../clean/fit.js';
+import { landByPlaces, MAX_STRETCH_RATIO } from '../clean/land-by-places.js';
 import { farthestOff } from './land-map.js';
 import { type LandedClip, landedOrOffered, slippedTo } from './landed.js';
 import { landingReport, type LandingReport, type LandingWay } from './landing-report.js';
@@ -79,6 +81,8 @@ export function landClip(
       const moved = landByMovingCut(project, clip, landings);
       if (moved.conflicts.length === 0) return reported(moved, clip, 'cut');
     }
+    const divided = dividedToLand(project, clip, landings);
+    if (divided) return reported(landedOrOffered(project, withMapOf(project, clip, divided), divided, landings), clip, 'places');
   }
   return reported(landBySpeeds(project, clip, landings, gives === 'places' ? 'all' : gives, choice), clip, 'speeds');
 }
@@ -136,6 +140,23 @@ function placesOf(
     room: { from: 0, to: usableFrames(sourceOf(project, clip)) },
   });
   return found?.map;
+}
+
+/** A clip of one speed with stretches of neighbouring clean speeds put in where its landings need them, between its first frame and its last. */
+function dividedToLand(project: Project, clip: Clip, landings: readonly Landing[]): TimeMap | undefined {
+  if (clip.map.vertices.length > 2 || clip.locks.length > 0 || landings.length === 0) return undefined;
+  const usable = usableFrames(sourceOf(project, clip));
+  const last = clipFrameCount(clip.map, usable) - 1;
+  const inside = landings.map(({ moment, cue }) => ({ t: cue, s: moment })).sort((a, b) => a.t - b.t);
+  if (inside.some(({ t }, i) => t < (inside[i - 1]?.t ?? 0) + 1 || t >= last)) return undefined;
+  const ends = [{ t: 0, s: positionAt(clip.map, 0) }, ...inside, { t: last, s: positionAt(clip.map, last) }];
+  const slope = reachSlope(clip.map, 0);
+  const map = throughCleanly(ends, slope);
+  const { slowest, fastest } = limitsOf(project, clip);
+  const isWithin = (each: number) => Math.abs(each) >= slowest * (1 - 1e-9) && Math.abs(each) <= fastest * (1 + 1e-9);
+  const isNear = (each: number) => Math.abs(Math.log(each / slope)) <= Math.log(MAX_STRETCH_RATIO) + 1e-9;
+  const slopes = map?.vertices.slice(1).map((_, i) => reachSlope(map, i));
+  return map && slopes!.every((each) => isWithin(each) && isNear(each)) ? endedWithin(map, usable) : undefined;
 }
 
 function landBySpeeds(

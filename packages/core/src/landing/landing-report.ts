@@ -1,4 +1,4 @@
-import { mapFrameCount, type TimeMap } from '../time-map/time-map.js';
+import { mapFrameCount, reachSlope, type TimeMap } from '../time-map/time-map.js';
 import { realFrames } from '../clean/real-frames.js';
 
 /** How a landing was met: places moved, speeds changed, the in point slipped, or the cut moved. */
@@ -26,7 +26,8 @@ export function landingReport(before: TimeMap, after: TimeMap, way: LandingWay):
   const [was, is] = [realFrames(before), realFrames(after)];
   const inner = (map: TimeMap) => map.vertices.slice(1, -1);
   const nearest = (t: number) => Math.min(...inner(after).map((v) => Math.abs(v.t - t)));
-  const added = (after.vertices.length - before.vertices.length) / 2;
+  const speeds = (map: TimeMap) => map.vertices.slice(1).map((_, i) => reachSlope(map, i));
+  const added = speeds(after).filter((slope) => speeds(before).every((was) => Math.abs(slope - was) > 1e-6));
   const trim = (at: number) => {
     const by = after.vertices.at(at)!.s - before.vertices.at(at)!.s;
     return Math.abs(by) < 1e-6 ? 0 : by;
@@ -40,7 +41,7 @@ export function landingReport(before: TimeMap, after: TimeMap, way: LandingWay):
         : Math.max(0, ...inner(before).map(({ t }) => nearest(t))),
     trimmed: { in: trim(0), out: trim(-1) },
     longer: mapFrameCount(after) - mapFrameCount(before),
-    stretches: way === 'places' ? Math.max(0, Math.round(added)) : 0,
+    stretches: way === 'places' ? added.length : 0,
   };
 }
 

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from '@jest/globals';
-import { addCue, addMoment, addSource, appendClip, tie } from '../edit/edit.js';
+import { reachPhases } from '../clean/real-frames.js';
+import { addCue, addMoment, addSource, appendClip, tie, updateClip, withMap } from '../edit/edit.js';
 import { insertGap, missedPins, stretchClip, trimEnd } from '../edit/reel-edit.js';
 import { addSound, cueOnSound } from '../edit/sounds.js';
 import { byDrift, landReel, reelDrifts } from '../landing/land-reel.js';
@@ -10,7 +11,7 @@ import type { Sound } from '../model/sound.js';
 import { placeItems } from '../reel/places.js';
 import { frameOfSecond } from '../reel/sound-time.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
-import { mapDuration } from '../time-map/time-map.js';
+import { mapDuration, reachSlope } from '../time-map/time-map.js';
 import { rate } from '../time/rate.js';
 import { clipsToLay, lengthsFor } from './clips-to-lay.js';
 import { type LayChoice, layClips, planLay } from './lay.js';
@@ -107,26 +108,28 @@ describe('lay it on the music', () => {
         const project = reelOf([{ frames, moments: [percent / 100] }]);
         const plan = planLay(project, ['c0'], { ...CHOICE, kept: { c0: 8 } });
         fc.pre(plan !== undefined);
-        const at = Math.round((percent / 100) * (frames - 1));
+        const at = Math.round((percent / 100) * (frames - 1)) / 2.5;
         const end = Math.round(TIMES[8]! * 24);
-        // At 100 % the clip ends on the last whole frame of the reel.
-        const last = Math.floor((frames - 1) / 2.5) * 2.5;
-        const whole = last / (end - 1) / 2.5;
+        const own = Math.floor((frames - 1) / 2.5) + 1;
+        const length = Math.log(end / own) ** 2;
+        // The source ends a sliver after the last frame that is shown.
+        const sliver = (frames - 1) / 2.5 - (own - 1);
+        // A part that is cut costs nothing; one there is too little of is slowed.
+        const slowed = (there: number, run: number) => (run <= there + 1e-6 ? 0 : Math.log(there / run));
+        const part = (log: number, run: number) => (log === 0 ? 0 : 0.25 + (log ** 2 * run) / end);
+        const added = (there: number, run: number) => (0.4 * Math.max(0, Math.min(run, there + sliver) - there)) / end;
         // The same sum, written out for one moment and every beat, and for none.
         const costs = TIMES.slice(0, 9).flatMap((second, beat) => {
           const frame = Math.round(second * 24);
           if (frame < 4 || end - frame < 4) return [];
-          const [v, w] = [at / frame / 2.5, (last - at) / (end - 1 - frame) / 2.5];
-          if ([v, w].some((x) => x < 0.2 || x > 5)) return [];
-          const parts = (Math.log(v / whole) ** 2 * frame + Math.log(w / whole) ** 2 * (end - 1 - frame)) / end;
-          return [
-            {
-              beat,
-              cost: Math.log(whole) ** 2 + parts + 0.35 * Math.log(w / v) ** 2 - 0.6 * (beat % 4 === 0 ? 1 : 0.4),
-            },
-          ];
+          const rest = end - 1 - frame;
+          const [head, tail] = [slowed(at, frame), slowed(own - 1 - at + sliver, rest)];
+          if ([head, tail].some((log) => Math.exp(log) < 0.2)) return [];
+          const cost = length + part(head, frame) + part(tail, rest) + 0.35 * (tail - head) ** 2 + added(own - 1 - at, rest);
+          return [{ beat, cost: cost - 0.6 * (beat % 4 === 0 ? 1 : 0.4) }];
         });
-        const best = costs.reduce((a, b) => (b.cost < a.cost ? b : a), { beat: -1, cost: Math.log(whole) ** 2 });
+        const none = length + part(slowed(own - 1 + sliver, end - 1), end - 1) + added(own - 1, end - 1);
+        const best = costs.reduce((a, b) => (b.cost < a.cost ? b : a), { beat: -1, cost: none });
         expect(plan.clips[0]!.cost).toBeCloseTo(best.cost, 6);
         expect(plan.clips[0]!.landings.map(({ beat }) => beat)).toEqual(best.beat < 0 ? [] : [best.beat]);
       }),
@@ -147,6 +150,11 @@ describe('lay it on the music', () => {
           const clip = item as Clip;
           if (i > 0) expect(start).toBe(Math.round(frameOfSecond(laid, MUSIC, TIMES[from]!)));
           expect(start + frames).toBe(Math.round(frameOfSecond(laid, MUSIC, TIMES[to]!)));
+          const was = project.reel.items[i] as Clip;
+          if (plan.clips[i]!.keeps) {
+            expect(reachSlope(clip.map, 0)).toBeCloseTo(reachSlope(was.map, 0), 9);
+            expect(clip.map.vertices).toHaveLength(2);
+          }
           if (missed.includes(clipId)) return;
           for (const { momentId, beat } of landings) {
             const drift = reelDrifts(laid, clipId).find((d) => d.moment.id === momentId)!;
@@ -170,6 +178,35 @@ describe('lay it on the music', () => {
       }),
       { numRuns: 60 },
     );
+  });
+
+  test('a bent clip keeps its speeds, its content is cut; what falls outside is named before', () => {
+    const bare = reelOf([{ frames: 300, moments: [0.2, 0.55] }]);
+    // 100 → 40 → 100 %, clean: the moment at 0.55 is in the slow part.
+    const vertices = [
+      { t: 0, s: 0 },
+      { t: 40, s: 100 },
+      { t: 120, s: 180 },
+      { t: 160, s: 280 },
+    ];
+    const bends = [0, 8, 8, 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const }));
+    const project = updateClip(bare, 'c0', (clip) => withMap(clip, { vertices, bends }));
+    for (const beats of [4, 6, 8, 10, 12]) {
+      const choice = { ...CHOICE, kept: { c0: beats } };
+      const plan = planLay(project, ['c0'], choice)!;
+      const { covers, landings, outside, keeps } = plan.clips[0]!;
+      const { project: laid, missed } = layClips(project, plan, choice, newId);
+      expect(missed).toEqual([]);
+      expect(landings.length).toBeGreaterThan(0);
+      expect(reelDrifts(laid).every(({ landed }) => landed)).toBe(true);
+      const clip = laid.reel.items[0] as Clip;
+      const frames = placeItems(laid)[0]!.frames;
+      expect(reachPhases(clip.map).every(({ clean }) => clean)).toBe(true);
+      if (keeps) expect(covers[1] - covers[0]).toBeCloseTo(frames - 1, 6);
+      const shown = [positionAt(clip.map, 0), positionAt(clip.map, frames - 1)];
+      for (const { id, frame } of project.sources[0]!.moments)
+        if (outside.includes(id)) expect(frame < shown[0]! + 3 || frame > shown[1]! - 3).toBe(true);
+    }
   });
 
   test('there may be no way: the limits, or too little music; and neighbours are asked for', () => {

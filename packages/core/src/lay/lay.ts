@@ -1,17 +1,23 @@
 import { isDownbeat } from '../beats/grid.js';
-import { tie } from '../edit/edit.js';
-import { pinClip, reconcileReel, stretchClip } from '../edit/reel-edit.js';
+import { endedWithin, fitCleanly, throughCleanly } from '../clean/fit.js';
+import { tie, updateClip, withMap } from '../edit/edit.js';
+import { pinClip, reconcileReel } from '../edit/reel-edit.js';
 import { cueOnSound } from '../edit/sounds.js';
 import { InvalidInput } from '../foundation/errors.js';
 import { landClip } from '../landing/land-clip.js';
 import type { Clip, SpeedLimits } from '../model/clip.js';
 import type { Project } from '../model/project.js';
+import { joinAfter, joinBefore } from '../reel/active-joins.js';
 import { clipSlope, sourceOf } from '../reel/clips.js';
-import { placeItems } from '../reel/places.js';
+import { placeItems, placeOf } from '../reel/places.js';
 import { frameOfSecond } from '../reel/sound-time.js';
 import { positionOfFrame, usableFrames } from '../sampling/dropped-repeats.js';
 import { clipFrameCount } from '../sampling/frame-count.js';
-import { positionAt } from '../time-map/evaluate.js';
+import { fitFrames } from '../time-map/edit.js';
+import { positionAt, slopeAt } from '../time-map/evaluate.js';
+import { appearances } from '../time-map/inverse.js';
+import { concatMaps, splitMap } from '../time-map/split.js';
+import { HARD, mapDuration, reachSlope, type TimeMap, type Vertex } from '../time-map/time-map.js';
 import { type Content, type SlotFit, SlotFiller } from './slot.js';
 
 /** How clips are laid on music. */
@@ -37,10 +43,14 @@ interface LaidClip {
   readonly to: number;
   /** Timeline frames it gets. */
   readonly frames: number;
-  /** The mean speed that asks for (1 = 100 %). */
-  readonly speed: number;
+  /** The times of its own curve its first and last frame will show, timeline frames from its first frame now. */
+  readonly covers: readonly [first: number, last: number];
+  /** Whether it keeps its own speeds, only its content being cut or going on. */
+  readonly keeps: boolean;
   /** The beats its moments land on. */
   readonly landings: readonly { readonly momentId: string; readonly beat: number }[];
+  /** Moments it shows now, and will not. */
+  readonly outside: readonly string[];
   readonly cost: number;
 }
 
@@ -49,7 +59,7 @@ export interface LayPlan {
   readonly cost: number;
 }
 
-/** What a doubling or halving of speed costs as much as: a cut that does not fall on a bar where it might. */
+/** What a cut costs that does not fall on a bar where it might. */
 const OFF_BAR = 0.35;
 
 interface Candidate {
@@ -59,9 +69,9 @@ interface Candidate {
 }
 
 /**
- * The best way to lay neighbouring clips on the beats of a sound: for every clip a number of beats, for every moment a beat, so
- * that the sum over clips of squared changes of log speed, uneven speeds within a clip, cuts off the bar and moments on weak
- * beats is least. Found by dynamic programming over (clip, beat it begins on), with another over (moment, beat) inside each
+ * The best way to lay neighbouring clips on the beats of a sound: for every clip a number of beats, for every moment a beat. Clips keep their
+ * own speeds and are cut, or go on into spare source; only what that leaves is squeezed. The sum over clips of squared changes of log length,
+ * squeezing, cuts off the bar and moments on weak beats is least. Found by dynamic programming over (clip, beat it begins on), with another over (moment, beat) inside each
  * (R. Bellman, "Dynamic Programming", 1957): nothing is chosen before all is compared. `undefined` when the limits or
  * the music leave no way. Throws `InvalidInput` for clips that are not neighbours, or a sound without beats.
  */
@@ -122,30 +132,57 @@ interface Step {
 }
 
 function laidClip(
-  { clip, momentIds }: Candidate,
+  { clip, content, momentIds }: Candidate,
   from: number,
   to: number,
-  { frames, speed, beats, cost }: SlotFit,
+  { frames, covers, keeps, beats, cost }: SlotFit,
 ): LaidClip {
   const landings = momentIds.flatMap((momentId, i) => (beats[i]! < 0 ? [] : [{ momentId, beat: beats[i]! }]));
-  return { clipId: clip.id, from, to, frames, speed, landings, cost };
+  const outside = momentIds.filter((_, i) => {
+    const at = content.moments[i]!;
+    return beats[i]! < 0 && (at < covers[0] - 1e-6 || at > covers[1] + 1e-6);
+  });
+  return { clipId: clip.id, from, to, frames, covers, keeps, landings, outside, cost };
 }
 
 function candidateOf(project: Project, clip: Clip): Candidate {
   const source = sourceOf(project, clip);
-  const frames = clipFrameCount(clip.map, usableFrames(source));
-  const [first, last] = [positionAt(clip.map, 0), positionAt(clip.map, frames - 1)];
-  const [low, high] = [Math.min(first, last), Math.max(first, last)];
+  const usable = usableFrames(source);
+  const frames = clipFrameCount(clip.map, usable);
   const moments = source.moments
-    .map(({ id, frame }) => ({ id, at: positionOfFrame(source, frame) }))
-    .filter(({ at }) => at > low && at < high)
-    .sort((a, b) => (a.at - b.at) * Math.sign(last - first || 1));
-  const content = { first, last, slope: clipSlope(project, clip), moments: moments.map(({ at }) => at) };
+    .flatMap(({ id, frame }) => {
+      const at = appearances(clip.map, positionOfFrame(source, frame))[0]?.from;
+      return at !== undefined && at > 0 && at < frames - 1 ? [{ id, at }] : [];
+    })
+    .sort((a, b) => a.at - b.at);
+  const [first, last] = [positionAt(clip.map, 0), positionAt(clip.map, frames - 1)];
+  const [into, outOf] = [slopeAt(clip.map, 0), slopeAt(clip.map, frames - 1)];
+  const content: Content = {
+    frames,
+    before: joinBefore(project, clip.id) ? 'stays' : spare(first, -into, usable),
+    after: joinAfter(project, clip.id) ? 'stays' : spare(last, outOf, usable),
+    speed: meanSpeed(clip.map) / clipSlope(project, clip),
+    bent: clip.map.vertices.length > 2,
+    moments: moments.map(({ at }) => at),
+  };
   return { clip, content, momentIds: moments.map(({ id }) => id) };
 }
 
+/** How many timeline frames a source position can go on at a slope before its source ends. */
+function spare(position: number, slope: number, usable: number): number {
+  // A freeze lasts as long as one likes.
+  if (Math.abs(slope) < 1e-12) return Infinity;
+  return Math.max(0, (slope > 0 ? usable - 1 - position : position) / Math.abs(slope));
+}
+
+/** Source frames a timeline frame passes, either way, on the whole. */
+function meanSpeed({ vertices }: TimeMap): number {
+  const way = vertices.slice(1).reduce((sum, { s }, i) => sum + Math.abs(s - vertices[i]!.s), 0);
+  return Math.max(way, 1e-6) / vertices.at(-1)!.t;
+}
+
 /**
- * The project with a plan carried out: every cut but the first pinned to its beat, every clip stretched into its room, its
+ * The project with a plan carried out: every cut but the first pinned to its beat, every clip showing what the plan says in its room, its
  * moments landed on their beats. `newId` makes ids of cues. `missed` names the clips whose moments could not all be landed exactly.
  */
 export function layClips(
@@ -154,9 +191,24 @@ export function layClips(
   { soundId, limits }: Pick<LayChoice, 'soundId' | 'limits'>,
   newId: () => string,
 ): { readonly project: Project; readonly missed: readonly string[] } {
-  const second = (beat: number) => project.reel.sounds.find(({ id }) => id === soundId)!.beats!.times[beat]!;
+  const sound = project.reel.sounds.find(({ id }) => id === soundId)!;
+  const second = (beat: number) => sound.beats!.times[beat]!;
+  const frameOf = (beat: number) => Math.round(frameOfSecond(project, sound, second(beat)));
+  const begin = placeOf(project, plan.clips[0]!.clipId)!.start;
   let laid = project;
-  for (const { clipId, frames } of plan.clips) laid = stretchClip(laid, clipId, frames);
+  for (const each of plan.clips) {
+    const { clipId } = each;
+    const start = each === plan.clips[0] ? begin : frameOf(each.from);
+    const bent = updateClip(laid, clipId, (clip) => {
+      const source = sourceOf(project, clip);
+      const landings = each.landings.map(({ momentId, beat }) => ({
+        t: frameOf(beat) - start,
+        s: positionOfFrame(source, source.moments.find(({ id }) => id === momentId)!.frame),
+      }));
+      return withMap(clip, endedWithin(mapFor(clip, each, landings), usableFrames(source)));
+    });
+    laid = updateClip(bent, clipId, (clip) => ({ ...clip, ties: [], limits: limitsWith(project, clip, limits) }));
+  }
   plan.clips.forEach(({ clipId, from }, i) => {
     if (i === 0) return;
     const cue = cueOnSound(laid, soundId, second(from), newId());
@@ -171,18 +223,70 @@ export function layClips(
   }
   const missed: string[] = [];
   for (const { clipId, landings } of plan.clips) {
-    let tied = withLimits(laid, clipId, limits);
+    let tied = laid;
     for (const { momentId, beat } of landings) {
       const cue = cueOnSound(tied, soundId, second(beat), newId());
       tied = tie(cue.project, clipId, momentId, cue.cueId);
     }
-    const { project: landed, conflicts } = landClip(tied, clipId, { gives: 'all' });
+    const { project: landed, conflicts } = landClip(tied, clipId, { offers: false });
     if (conflicts.length > 0) missed.push(clipId);
-    laid = landed;
+    laid = conflicts.length > 0 ? tied : landed;
   }
   return { project: reconcileReel(withoutLooseCues(project, laid)), missed };
 }
 
+/** The curve of a clip in its slot, as near its landings as its own speeds bring it, or as squeezing it to fit does. */
+function mapFor(
+  clip: Clip,
+  { frames, covers: [first, last], keeps }: LaidClip,
+  landings: readonly Vertex[],
+): TimeMap {
+  const isShifted = landings.length > 0 && clip.map.vertices.length > 2;
+  // Bent, it moves by whole frames, so that its other reaches stay on their phase: what is left of a frame the places of change make up for.
+  const from = isShifted && keeps ? Math.round(first) : first;
+  const steps = keeps ? frames - 1 : last - from;
+  const shown = windowOf(clip.map, from, steps + 1);
+  if (Math.abs(steps - (frames - 1)) < 1e-6) return shown;
+  if (clip.map.vertices.length === 2) {
+    const ends = [{ t: 0, s: positionAt(shown, 0) }, ...landings, { t: frames - 1, s: positionAt(shown, steps) }];
+    const through = throughCleanly(ends, reachSlope(clip.map, 0));
+    if (through) return through;
+  }
+  return fitCleanly(shown, steps + 1, frames, withMap(clip, shown).locks) ?? fitFrames(shown, steps + 1, frames);
+}
+
+/** So much of a curve from one time on, each end going on as it begins or ends where that is outside. */
+function windowOf(map: TimeMap, from: number, frames: number): TimeMap {
+  const lead = Math.max(0, -from);
+  const begun = lead > 0 ? concatMaps(lineThrough(map, -lead, 0), map) : map;
+  const start = from + lead;
+  const rest = start < 1 / 64 ? begun : splitMap(begun, start)[1];
+  const more = frames - mapDuration(rest);
+  if (more > 1 / 64) return concatMaps(rest, lineThrough(rest, mapDuration(rest), mapDuration(rest) + more));
+  return more < -1 / 64 ? splitMap(rest, frames)[0] : rest;
+}
+
+/** A curve's first or last reach gone on from one time to another outside it. */
+function lineThrough(map: TimeMap, from: number, to: number): TimeMap {
+  const at = from < 0 ? map.vertices[0]! : map.vertices.at(-1)!;
+  const slope = slopeAt(map, at.t);
+  const s = (t: number) => at.s + slope * (t - at.t);
+  return {
+    vertices: [
+      { t: 0, s: s(from) },
+      { t: to - from, s: s(to) },
+    ],
+    bends: [HARD, HARD],
+  };
+}
+
+/** The limits, as wide as the clip's own speeds ask for: what the editor gave it may stay. */
+function limitsWith(project: Project, clip: Clip, { slowest, fastest }: SpeedLimits): SpeedLimits {
+  const slope = clipSlope(project, clip);
+  const speeds = clip.map.vertices.slice(1).map((_, i) => Math.abs(reachSlope(clip.map, i)) / slope);
+  const moving = speeds.filter((speed) => speed > 1e-9);
+  return { slowest: Math.min(slowest, ...moving), fastest: Math.max(fastest, ...moving) };
+}
 /** Without the cues on music that only what was laid again had used. */
 function withoutLooseCues(before: Project, after: Project): Project {
   const used = ({ reel }: Project) =>
@@ -190,11 +294,4 @@ function withoutLooseCues(before: Project, after: Project): Project {
   const [then, now] = [used(before), used(after)];
   const cues = after.reel.cues.filter(({ id, beat }) => beat === null || now.has(id) || !then.has(id));
   return { ...after, reel: { ...after.reel, cues } };
-}
-
-function withLimits(project: Project, clipId: string, limits: SpeedLimits): Project {
-  const items = project.reel.items.map((item) =>
-    item.id === clipId && item.kind === 'clip' ? { ...item, ties: [], limits } : item,
-  );
-  return { ...project, reel: { ...project.reel, items } };
 }

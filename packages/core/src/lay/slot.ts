@@ -9,12 +9,28 @@ const UNEVEN = 0.35;
 /** A moment nearer than this many frames to a cut cannot be seen to land. */
 const CLEAR = 4;
 
-/** A clip as it matters here: what it shows and its moments, in source positions, in the order it shows them. */
+/** What a landing costs for which the clip's own speeds have to be left, however little; less where places of change can move instead. */
+const SQUEEZED = 0.25;
+const MOVED = 0.08;
+
+/** What it costs to show nothing but what lies outside the clip's in and out points. */
+const ADDED = 0.4;
+
+/** Times closer than this are the same, timeline frames. */
+const SAME = 1e-6;
+
+/** A clip as it matters here, its own curve being followed: times in timeline frames from its first frame. */
 export interface Content {
-  readonly first: number;
-  readonly last: number;
-  /** Source frames of a timeline frame at 100 %. */
-  readonly slope: number;
+  /** How many frames it has. */
+  readonly frames: number;
+  /** How many more its source has before its first frame and after its last at the speeds there; `'stays'` where the cut may not show another frame. */
+  readonly before: number | 'stays';
+  readonly after: number | 'stays';
+  /** Its mean speed (1 = 100 %). */
+  readonly speed: number;
+  /** Whether its speed changes somewhere. */
+  readonly bent: boolean;
+  /** When its moments show, in order. */
   readonly moments: readonly number[];
 }
 
@@ -24,10 +40,13 @@ export interface Music {
   readonly strengths: ArrayLike<number>;
 }
 
-/** A clip in its slot: the mean speed that asks for, and for each moment the beat it lands on, or −1. */
+/** A clip in its slot: what of its own curve it covers, and for each moment the beat it lands on, or −1. */
 export interface SlotFit {
   readonly frames: number;
-  readonly speed: number;
+  /** The times of its own curve its first and last frame show. */
+  readonly covers: readonly [first: number, last: number];
+  /** Whether its own speeds do. */
+  readonly keeps: boolean;
   readonly beats: readonly number[];
   readonly cost: number;
 }
@@ -40,9 +59,16 @@ function logOf(n: number): number {
   return logs[n]!;
 }
 
+/** How far the content of a stretch is to be squeezed (logarithm of a factor on its speeds), and how many of its frames lie outside the in or out point. */
+interface Squeeze {
+  log: number;
+  added: number;
+}
+
 /**
- * Puts clips into slots of the music, one after another; owns the room for it. Least is the sum of the squared change of log speed on
- * the whole, of the same within the clip (weighed by time), of changes from one stretch to the next, less what strong beats are worth;
+ * Puts clips into slots of the music, one after another; owns the room for it. A clip's own speeds are kept and its content is cut, or goes on
+ * into spare source; where that does not serve it is squeezed. Least is the sum of the squared change of log length, of what is squeezed
+ * (weighed by time) and of changes of that from one stretch to the next, of what is added to the content, less what strong beats are worth;
  * over all ways to put the moments, in order, on beats or on none, by dynamic programming over (moment, beat).
  */
 export class SlotFiller {
@@ -52,6 +78,7 @@ export class SlotFiller {
   private frame = new Int32Array(256);
   private before = new Int32Array(256);
   private places = new Int32Array(64);
+  private readonly squeeze: Squeeze = { log: 0, added: 0 };
 
   constructor(
     private readonly music: Music,
@@ -59,71 +86,81 @@ export class SlotFiller {
   ) {}
 
   /** The content from `start` to `end`, timeline frames, between beats `from` and `to`; `undefined` when the limits leave no way. */
-  fill(
-    { first, last, slope, moments }: Content,
-    from: number,
-    to: number,
-    start: number,
-    end: number,
-  ): SlotFit | undefined {
+  fill(content: Content, from: number, to: number, start: number, end: number): SlotFit | undefined {
+    const { moments } = content;
     const frames = end - start;
     if (frames < 2) return undefined;
-    const logSlope = Math.log(slope);
+    const whole = logOf(frames) - logOf(content.frames);
+    const logMean = Math.log(content.speed);
     const [slowest, fastest] = [Math.log(this.limits.slowest) - 1e-9, Math.log(this.limits.fastest) + 1e-9];
-    const whole = Math.log(Math.abs(last - first)) - logOf(frames - 1) - logSlope;
-    if (!(whole >= slowest && whole <= fastest)) return undefined;
+    const fixed = content.bent ? MOVED : SQUEEZED;
     const places = this.placesIn(from, to, start, end);
     this.grow(1 + moments.length * places);
-    const { cost, logSpeed, frame, before } = this;
+    const { cost, logSpeed, frame, before, squeeze } = this;
     [cost[0], frame[0]] = [0, start];
     const perFrame = 1 / frames;
     let states = 1;
     for (let m = 0; m <= moments.length; m++) {
       const known = states;
       const ending = m === moments.length;
-      let best = Infinity;
-      let bestFrom = -1;
       for (let p = 0; p < (ending ? 1 : places); p++) {
         const at = ending ? end - 1 : this.music.beats[this.places[p]!]!;
-        best = Infinity;
-        let bestSpeed = 0;
-        let source = -1;
-        let distance = 0;
+        let [best, bestLog, bestFrom] = [Infinity, 0, -1];
         for (let state = 0; state < known; state++) {
           const run = at - frame[state]!;
           if (run <= 0) continue;
-          // States of one moment follow one another: how far it is in the source is worked out once for all of them.
           const moment = state === 0 ? -1 : Math.floor((state - 1) / places);
-          if (moment !== source || state === 0) {
-            source = moment;
-            distance =
-              Math.log(Math.abs((ending ? last : moments[m]!) - (moment < 0 ? first : moments[moment]!))) - logSlope;
-          }
-          const speed = distance - logOf(run);
-          if (!(speed >= slowest && speed <= fastest)) continue;
-          const off = (speed - whole) * (speed - whole) * run * perFrame;
-          const turn = state === 0 ? 0 : UNEVEN * (speed - logSpeed[state]!) * (speed - logSpeed[state]!);
-          const total = cost[state]! + off + turn;
-          if (total < best) [best, bestSpeed, bestFrom] = [total, speed, state];
+          squeezed(content, moment, ending ? -1 : m, run, squeeze);
+          const { log, added } = squeeze;
+          if (log !== 0 && !(log + logMean >= slowest && log + logMean <= fastest)) continue;
+          const off = log === 0 ? 0 : fixed + log * log * run * perFrame;
+          const turn = state === 0 ? 0 : UNEVEN * (log - logSpeed[state]!) * (log - logSpeed[state]!);
+          const total = cost[state]! + off + turn + ADDED * added * perFrame;
+          if (total < best) [best, bestLog, bestFrom] = [total, log, state];
         }
-        if (ending) break;
+        if (ending) {
+          if (best === Infinity) return undefined;
+          const beats = this.way(bestFrom, moments.length, places);
+          const covers = this.covers(content, beats, start, end);
+          return { frames, ...covers, beats, cost: whole * whole + best };
+        }
         cost[states] = best - STRONG * (this.music.strengths[this.places[p]!] ?? 0.4);
-        logSpeed[states] = bestSpeed;
+        logSpeed[states] = bestLog;
         frame[states] = best === Infinity ? end : at;
         before[states] = bestFrom;
         states++;
       }
-      if (ending)
-        return best === Infinity
-          ? undefined
-          : {
-              frames,
-              speed: Math.exp(whole),
-              beats: this.way(bestFrom, moments.length, places),
-              cost: whole * whole + best,
-            };
     }
     return undefined;
+  }
+
+  /** What the first and the last frame show with the moments on those beats. */
+  private covers(
+    { frames, before, after, moments }: Content,
+    beats: readonly number[],
+    start: number,
+    end: number,
+  ): Pick<SlotFit, 'covers' | 'keeps'> {
+    const landed = moments.flatMap((at, i) => (beats[i]! < 0 ? [] : [{ at, frame: this.music.beats[beats[i]!]! }]));
+    const last = frames - 1;
+    const run = end - 1 - start;
+    const [least, most] = [before === 'stays' ? 0 : -before, after === 'stays' ? last : last + after];
+    const [head, tail] = [landed[0], landed.at(-1)];
+    let [from, to] = [0, last];
+    if (head && tail) {
+      if (before !== 'stays') from = Math.max(least, head.at - (head.frame - start));
+      if (after !== 'stays') to = Math.min(most, tail.at + (end - 1 - tail.frame));
+    } else if (after !== 'stays') {
+      // Its end is cut, or goes on; what its source is short of there, it begins earlier.
+      to = Math.min(most, run);
+      if (before !== 'stays' && to < run) from = Math.max(least, to - run);
+    } else if (before !== 'stays') from = Math.max(least, last - run);
+    const marks = [{ at: from, frame: start }, ...landed, { at: to, frame: end - 1 }];
+    const keeps = marks.every(({ at, frame }, i) => {
+      const next = marks[i + 1];
+      return !next || Math.abs(next.at - at - (next.frame - frame)) < SAME;
+    });
+    return { covers: [from, to], keeps };
   }
 
   /** The beats in a slot on which a moment can be seen to land. */
@@ -150,4 +187,23 @@ export class SlotFiller {
     [this.cost, this.logSpeed] = [new Float64Array(room), new Float64Array(room)];
     [this.frame, this.before] = [new Int32Array(room), new Int32Array(room)];
   }
+}
+
+/** From one moment to another (−1: the clip's beginning, or its end) in so many frames. */
+function squeezed(
+  { frames, before, after, moments }: Content,
+  from: number,
+  to: number,
+  run: number,
+  into: Squeeze,
+): void {
+  const [start, end] = [from < 0 ? 0 : moments[from]!, to < 0 ? frames - 1 : moments[to]!];
+  const own = end - start;
+  // Only an end of the clip may be cut, or go on.
+  const openStart = from < 0 && before !== 'stays';
+  const openEnd = to < 0 && after !== 'stays';
+  const most = own + (openStart ? before : 0) + (openEnd ? after : 0);
+  if (Math.abs(own - run) < SAME || (run < own && (openStart || openEnd))) [into.log, into.added] = [0, 0];
+  else if (run <= most + SAME && most > own) [into.log, into.added] = [0, run - own];
+  else [into.log, into.added] = [Math.log(most / run), most - own];
 }

@@ -1,6 +1,7 @@
 import { InvalidInput } from '../foundation/errors.js';
 import { type Ease, easeCurve } from './ease.js';
 import { positionAt } from './evaluate.js';
+import { splitMap } from './split.js';
 import {
   type Bend,
   bendWindow,
@@ -80,6 +81,14 @@ export function fitDuration(map: TimeMap, durationFrames: number): TimeMap {
     map.vertices.map((v, i) => ({ t: i === lastIndex ? durationFrames : (v.t * durationFrames) / duration, s: v.s })),
     map.bends.map((b) => ({ ...b, widthFrames: (b.widthFrames * durationFrames) / duration })),
   );
+}
+
+/** Stretches all alike to `frames` frames, of which the last shows what frame `own` − 1 does now; `own` need not be whole. */
+export function fitFrames(map: TimeMap, own: number, frames: number): TimeMap {
+  if (own <= 1 || frames === 1) return fitDuration(map, frames);
+  // From frame to frame: what lies past the last one, up to the clip's edge, is no content.
+  const fitted = fitDuration(map, (mapDuration(map) * (frames - 1)) / (own - 1));
+  return mapDuration(fitted) - frames > 1 / 64 ? splitMap(fitted, frames)[0] : fitted;
 }
 
 /**

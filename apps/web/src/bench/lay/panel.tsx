@@ -128,16 +128,18 @@ function Rows({ plan, clips }: { plan: LayPlan; clips: readonly BenchClip[] }) {
     useLay.setState({ kept: Object.fromEntries(Object.entries(kept).filter(([id]) => id !== clipId)) });
   return (
     <ol className="divide-line divide-y" aria-label="The plan">
-      {plan.clips.map(({ clipId, from, to, frames, speed, landings }) => {
-        const name = clips.find(({ clip }) => clip.id === clipId)?.clip.name ?? '';
+      {plan.clips.map((laid) => {
+        const { clipId, from, to, frames, landings } = laid;
+        const bench = clips.find(({ clip }) => clip.id === clipId);
+        const name = bench?.clip.name ?? '';
         const decided = kept[clipId] !== undefined;
         return (
           <li key={clipId} className="flex items-center gap-1.5 py-1 text-sm">
-            <button className="min-w-0 flex-1 truncate text-left hover:underline" onClick={() => activate(clipId)}>
-              {name}
-            </button>
-            <span className="text-faint w-16 text-right font-mono text-xs" data-tip="Mean speed">
-              {percentText(Math.round(speed * 1000) / 1000)}
+            <span className="min-w-0 flex-1">
+              <button className="block w-full truncate text-left hover:underline" onClick={() => activate(clipId)}>
+                {name}
+              </button>
+              {bench && <span className="text-faint block text-xs">{coversText(laid, bench)}</span>}
             </span>
             <span className="text-moss w-16 text-right font-mono text-xs whitespace-nowrap">
               {landings.length > 0 ? `${landings.length} land${landings.length > 1 ? '' : 's'}` : ''}
@@ -169,4 +171,16 @@ function Rows({ plan, clips }: { plan: LayPlan; clips: readonly BenchClip[] }) {
       })}
     </ol>
   );
+}
+
+/** What of a clip its room covers, and what that does to its speeds. */
+function coversText({ covers: [first, last], keeps, outside }: LayPlan['clips'][number], bench: BenchClip): string {
+  const [from, to] = [Math.round(first), Math.round(last)];
+  const whole = from === 0 && to === bench.frames - 1;
+  const names = outside.map((id) => bench.source.moments.find((moment) => moment.id === id)?.name || 'a moment');
+  return [
+    whole ? 'all of it' : `its frames ${from} to ${to}, of ${bench.frames}`,
+    keeps ? 'speeds stay' : 'squeezed',
+    ...(names.length > 0 ? [`${names.map((name) => `“${name}”`).join(', ')} outside`] : []),
+  ].join(' · ');
 }
