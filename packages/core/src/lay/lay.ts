@@ -16,8 +16,7 @@ import { clipFrameCount } from '../sampling/frame-count.js';
 import { fitFrames } from '../time-map/edit.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { appearances } from '../time-map/inverse.js';
-import { concatMaps, splitMap } from '../time-map/split.js';
-import { HARD, mapDuration, reachSlope, type TimeMap, type Vertex } from '../time-map/time-map.js';
+import { type Bend, bendWindow, checkTimeMap, HARD, reachSlope, type TimeMap, type Vertex } from '../time-map/time-map.js';
 import { type Content, type SlotFit, SlotFiller } from './slot.js';
 
 /** How clips are laid on music. */
@@ -255,29 +254,34 @@ function mapFor(
   return fitCleanly(shown, steps + 1, frames, withMap(clip, shown).locks) ?? fitFrames(shown, steps + 1, frames);
 }
 
-/** So much of a curve from one time on, each end going on as it begins or ends where that is outside. */
+/**
+ * So much of a curve from one time on, each end going on as it begins or ends where that is outside. Speeds stay whole: a bend that the cut
+ * would divide is narrowed, or goes where its vertex does.
+ */
 function windowOf(map: TimeMap, from: number, frames: number): TimeMap {
-  const lead = Math.max(0, -from);
-  const begun = lead > 0 ? concatMaps(lineThrough(map, -lead, 0), map) : map;
-  const start = from + lead;
-  const rest = start < 1 / 64 ? begun : splitMap(begun, start)[1];
-  const more = frames - mapDuration(rest);
-  if (more > 1 / 64) return concatMaps(rest, lineThrough(rest, mapDuration(rest), mapDuration(rest) + more));
-  return more < -1 / 64 ? splitMap(rest, frames)[0] : rest;
-}
-
-/** A curve's first or last reach gone on from one time to another outside it. */
-function lineThrough(map: TimeMap, from: number, to: number): TimeMap {
-  const at = from < 0 ? map.vertices[0]! : map.vertices.at(-1)!;
-  const slope = slopeAt(map, at.t);
-  const s = (t: number) => at.s + slope * (t - at.t);
-  return {
-    vertices: [
-      { t: 0, s: s(from) },
-      { t: to - from, s: s(to) },
-    ],
-    bends: [HARD, HARD],
+  const { vertices, bends } = map;
+  const last = frames - 1;
+  const isInside = (i: number) => vertices[i]!.t - from >= 1 && vertices[i]!.t - from <= last - 1;
+  const inner = vertices.map((_, i) => i).slice(1, -1).filter(isInside);
+  const middle = vertices.findIndex(({ t }, i) => i > 0 && (t >= from + last / 2 || i === vertices.length - 1)) - 1;
+  const on = (reach: number, t: number): Vertex => ({
+    t: t - from,
+    s: vertices[reach]!.s + reachSlope(map, reach) * (t - vertices[reach]!.t),
+  });
+  const narrowed = (i: number): Bend => {
+    const { from: begins, to: ends } = bendWindow(map, i);
+    const { t } = vertices[i]!;
+    const shares = [(t - from) / (t - begins), (last - (t - from)) / (ends - t), 1].filter((share) => share >= 0);
+    return { ...bends[i]!, widthFrames: bends[i]!.widthFrames * Math.min(...shares) };
   };
+  return checkTimeMap({
+    vertices: [
+      on(inner[0] === undefined ? middle : inner[0] - 1, from),
+      ...inner.map((i) => ({ t: vertices[i]!.t - from, s: vertices[i]!.s })),
+      on(inner.at(-1) ?? middle, from + frames),
+    ],
+    bends: [HARD, ...inner.map(narrowed), HARD],
+  });
 }
 
 /** The limits, as wide as the clip's own speeds ask for: what the editor gave it may stay. */
