@@ -193,7 +193,13 @@ function shaped(project: Project, footage: Footage, name: string): Project {
   const id = `clip-${name}`;
   const { frames } = footage.facts.picture!;
   const spare = SPARE[name] ?? 0;
-  const put = appendClip(project, id, footage.id, spare, Math.min(frames, name === 'whirligig' ? 240 : 1e6) - 1 - spare);
+  const put = appendClip(
+    project,
+    id,
+    footage.id,
+    spare,
+    Math.min(frames, name === 'whirligig' ? 240 : 1e6) - 1 - spare,
+  );
   return updateClip(put, id, (clip) => ({
     ...clip,
     name: name.replaceAll('-', ' '),

@@ -132,7 +132,11 @@ function pairFor(from: Vertex, to: Vertex, was: number, joined: boolean): readon
   const mean = way / run;
   if (mean * was <= 0) return undefined;
   const same = [mean, was].find((slope) => Math.abs(slope - mean) * run < 1e-7 && cleanSlope(slope));
-  if (same !== undefined) return [{ slope: same, frames: run }, { slope: same, frames: 0 }];
+  if (same !== undefined)
+    return [
+      { slope: same, frames: run },
+      { slope: same, frames: 0 },
+    ];
   const near = cleanSlopesNear(mean, WIDEST_RATIO);
   const slower = near.filter((slope) => Math.abs(slope) < Math.abs(mean)).slice(0, MAX_SPEEDS);
   const faster = near.filter((slope) => Math.abs(slope) > Math.abs(mean)).slice(0, MAX_SPEEDS);

@@ -1,7 +1,14 @@
 import { cleanSlopesNear } from '../cadence/clean-slope.js';
 import { type Bend, bendWindow, reachSlope, type TimeMap } from '../time-map/time-map.js';
 import { assignments } from './assignments.js';
-import { placeOnReaches, placeVertices, type Places, type PlacesChoice, type Reference, slopesOf } from './place-vertices.js';
+import {
+  placeOnReaches,
+  placeVertices,
+  type Places,
+  type PlacesChoice,
+  type Reference,
+  slopesOf,
+} from './place-vertices.js';
 import type { Landing, SlopeLimits } from './landing.js';
 
 /** What may be done so that the places where speeds change meet the landings. */

@@ -25,7 +25,7 @@ import { clipSlope } from '../reel/clips.js';
 import { placeItems, placeOf } from '../reel/places.js';
 import { reverseMap, setReachSpeed } from '../time-map/edit.js';
 import { positionAt, speedAt } from '../time-map/evaluate.js';
-import { mapDuration } from '../time-map/time-map.js';
+import { mapDuration, reachSlope } from '../time-map/time-map.js';
 import { rate } from '../time/rate.js';
 import { fittingStretches, takeStretch } from './fitting.js';
 import { changeJoin, firstJoin, joinAll, matchJoin } from './first-join.js';
@@ -159,6 +159,46 @@ describe('a ramp join', () => {
     expect(reelDrifts(joined).map(({ landed }) => landed)).toEqual([true]);
     expect(atCut(joined)[1]).toBeCloseTo(4, 6);
     expect(takeJoinOff(joined, 'j').reel).toEqual(project.reel);
+  });
+
+  test('where the source ends too early the clip shows content from before, every speed staying; taken off, all is back', () => {
+    const plain = [200, 480].reduce(
+      (project, first, n) => appendClip(project, ['clip-in', 'clip-out'][n]!, ['in', 'out'][n]!, first, first + 119),
+      ['out', 'in'].map((id) => source(id)).reduce(addSource, emptyProject(rate(24))),
+    );
+    // 480 to 599 of 600: the ramp wants more than is left.
+    const project = moveItem(plain, 'clip-out', 0);
+    const joined = join(project);
+    const { map } = clipOf(joined, 'clip-out');
+    expect(reachSlope(map, 0)).toBeCloseTo(2.5, 9);
+    expect(Number.isInteger(map.vertices[0]!.s)).toBe(true);
+    expect(map.vertices[0]!.s).toBeLessThan(480);
+    expect(positionAt(map, frames(joined)[0]! - 1)).toBeLessThanOrEqual(599);
+    expect(joined.reel.joins[0]!.undo.before.slowed).toBe(1);
+    expect(takeJoinOff(joined, 'j').reel.items).toEqual(project.reel.items);
+    // With a hit that has landed nothing may slip: the rest is slowed.
+    const marked = addMoment(addCue(project, { id: 'beat', frame: 12, name: '' }), 'out', {
+      ...{ id: 'hit', name: '' },
+      frame: 510,
+    });
+    const slowed = join(tie(marked, 'clip-out', 'hit', 'beat'));
+    expect(slowed.reel.joins[0]!.undo.before.slowed).toBeLessThan(1);
+  });
+
+  test('one from before there was a choice has its clips land by their speeds, and stays so when it is changed', () => {
+    const marked = addMoment(addCue(parade(), { id: 'beat', frame: 40, name: '' }), 'out', {
+      ...{ id: 'hit', name: '' },
+      frame: 300,
+    });
+    const landed = landClip(tie(marked, 'clip-out', 'hit', 'beat'), 'clip-out').project;
+    const now = putJoin(landed, 'clip-out', DEFAULT_JOIN, 'j');
+    expect(now.reel.joins[0]!.lands).toBe('places');
+    const { lands: _, ...old } = now.reel.joins[0]!;
+    const before = parseProject(JSON.parse(JSON.stringify({ ...now, reel: { ...now.reel, joins: [old] } })));
+    expect(before.reel.joins[0]).toEqual(old);
+    const faster = (project: Project) => putJoin(project, 'clip-out', { ...DEFAULT_JOIN, peak: 3 }, 'x').reel.joins[0]!;
+    expect(faster(before)).not.toHaveProperty('lands');
+    expect(faster(now)).toMatchObject({ id: 'j', peak: 3, lands: 'places' });
   });
 
   test('is no more when its clips are no neighbours, or the cut was bent by hand; slipping and splitting leave it', () => {

@@ -3,7 +3,7 @@ import { InvalidInput } from '../foundation/errors.js';
 import { landClip } from '../landing/land-clip.js';
 import { reelDrifts } from '../landing/land-reel.js';
 import type { Clip } from '../model/clip.js';
-import { checkJoin, choiceOf, type RampJoin, type JoinChoice, type RampUndo } from '../model/join.js';
+import { checkJoin, choiceOf, type RampJoin, type JoinChoice, type JoinKeeps, type RampUndo } from '../model/join.js';
 import type { Project } from '../model/project.js';
 import { clipAfter, joinAfter, joinBefore, peakSpeeds } from '../reel/active-joins.js';
 import { clipSlope, sourceOf } from '../reel/clips.js';
@@ -16,6 +16,7 @@ import {
   type Ramped,
   rampEnd,
   rampEndKeepingContent,
+  rampEndSlipping,
   type Room,
   roomTurned,
   turnedRound,
@@ -40,7 +41,8 @@ export function putJoin(project: Project, beforeId: string, choice: JoinChoice, 
   const first = rampOut(plain, before, place.frames, peakBefore, pinned ? { ...choice, keeps: 'slot' } : choice);
   const second = rampIn(plain, after, peakAfter, choice);
   const bent = withLock(withLock(plain, beforeId, first.map, 'last'), after.id, second.map, 'first');
-  const landed = landedAgain(project, bent, [beforeId, after.id]);
+  const lands: Pick<RampJoin, 'lands'> = old && !old.lands ? {} : { lands: 'places' };
+  const landed = landedAgain(project, bent, [beforeId, after.id], lands);
   const side = (clip: Clip, { startFrames: from, slowed }: Ramped): RampUndo => ({
     original: clip.map,
     ramped: clipNow(landed, clip.id).map,
@@ -50,7 +52,7 @@ export function putJoin(project: Project, beforeId: string, choice: JoinChoice, 
   const undo = { before: side(before, first), after: side(after, second) };
   return withJoins(landed, [
     ...landed.reel.joins,
-    { ...choiceOf(choice), id: old?.id ?? id, before: beforeId, after: after.id, undo },
+    { ...choiceOf(choice), id: old?.id ?? id, before: beforeId, after: after.id, undo, ...lands },
   ]);
 }
 
@@ -62,13 +64,18 @@ const withJoins = (project: Project, joins: readonly RampJoin[]): Project => ({
 const clipNow = (project: Project, clipId: string): Clip => project.reel.items.find(({ id }) => id === clipId) as Clip;
 
 /** Of those clips that had landed before, those that have not any more are landed again, where they can be. */
-function landedAgain(before: Project, after: Project, clipIds: readonly string[]): Project {
+function landedAgain(
+  before: Project,
+  after: Project,
+  clipIds: readonly string[],
+  { lands }: Pick<RampJoin, 'lands'>,
+): Project {
   return clipIds.reduce((project, id) => {
     const had = reelDrifts(before, id);
     if (had.length === 0 || !had.every(({ landed }) => landed) || reelDrifts(project, id).every(({ landed }) => landed))
       return project;
     try {
-      const answer = landClip(project, id, { offers: false, gives: 'all' });
+      const answer = landClip(project, id, { offers: false, gives: lands ?? 'all' });
       return answer.conflicts.length === 0 ? answer.project : project;
     } catch (error) {
       // Its cue is outside the clip now: the thread says so.
@@ -115,7 +122,7 @@ export function takeJoinOff(project: Project, joinId: string): Project {
   const off = unlocked(first, join.after, 'first', after, (map) =>
     turnedRound(unrampEnd(turnedRound(map), turnedRound(after.original), after, joinAfter(first, join.after) ? 1 : 0)),
   );
-  return landedAgain(project, off, [join.before, join.after]);
+  return landedAgain(project, off, [join.before, join.after], join);
 }
 
 function rampOut(project: Project, clip: Clip, frames: number, peak: number, choice: JoinChoice): Ramped {
@@ -129,7 +136,8 @@ function rampOut(project: Project, clip: Clip, frames: number, peak: number, cho
     end,
     { frames: choice.into, hold: choice.hold, slope, normal, ease: choice.ease },
     roomIn(source, choice),
-    choice,
+    choice.keeps,
+    maySlip(project, clip),
   );
 }
 
@@ -142,12 +150,23 @@ function rampIn(project: Project, clip: Clip, peak: number, choice: JoinChoice):
   const normal = (clipSlope(project, clip) * peak) / choice.peak;
   const slope = wayOf(turned, turned.vertices.length - 2) * choice.peak * normal;
   const ramp = { frames: choice.outOf, hold: choice.hold, slope, normal, ease: choice.ease };
-  const { map, ...rest } = rampFor(turned, end, ramp, roomTurned(roomIn(source, choice)), choice);
+  const { map, ...rest } = rampFor(
+    turned,
+    end,
+    ramp,
+    roomTurned(roomIn(source, choice)),
+    choice.keeps,
+    maySlip(project, clip),
+  );
   return { map: turnedRound(map), ...rest };
 }
 
-const rampFor = (map: TimeMap, end: End, ramp: Ramp, room: Room, { keeps }: JoinChoice): Ramped =>
-  (keeps === 'slot' ? rampEnd : rampEndKeepingContent)(map, end, ramp, room);
+/** What has landed, or races in at its other end, is not slipped. */
+const maySlip = (project: Project, clip: Clip): boolean =>
+  clip.ties.length === 0 && clip.locks.length === 0 && !joinBefore(project, clip.id) && !joinAfter(project, clip.id);
+
+const rampFor = (map: TimeMap, end: End, ramp: Ramp, room: Room, keeps: JoinKeeps, slips: boolean): Ramped =>
+  (keeps === 'content' ? rampEndKeepingContent : slips ? rampEndSlipping : rampEnd)(map, end, ramp, room);
 
 const roomIn = (frames: number, { spare }: JoinChoice): Room => ({ from: spare, to: frames - 1 - spare });
 

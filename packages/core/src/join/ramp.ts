@@ -74,6 +74,22 @@ export function rampEnd(map: TimeMap, end: End, ramp: Ramp, room: Room): Ramped 
   return { map: checkTimeMap(ended(slowed), 'join'), startFrames: begin, slowed };
 }
 
+/**
+ * The same, but where the source does not last the whole clip first shows content from before, by whole frames, so that every speed stays;
+ * where there is none to spare the rest is slowed.
+ */
+export function rampEndSlipping(map: TimeMap, end: End, ramp: Ramp, room: Room): Ramped {
+  const wide = rampEnd(map, end, ramp, { from: -Infinity, to: Infinity });
+  const shown = positionAt(wide.map, end.shown);
+  const over = ramp.slope < 0 ? room.from - shown : shown - room.to;
+  if (over <= 1e-6) return wide;
+  const by = Math.ceil(over - 1e-6) * (ramp.slope < 0 ? 1 : -1);
+  const slipped = wide.map.vertices.slice(0, -1).map(({ t, s }) => ({ t, s: s + by }));
+  if (slipped.some(({ s }) => s < room.from - 1e-6 || s > room.to + 1e-6)) return rampEnd(map, end, ramp, room);
+  const last = wide.map.vertices.at(-1)!;
+  return { ...wide, map: { ...wide.map, vertices: [...slipped, { t: last.t, s: last.s + by }] } };
+}
+
 /** The same so that the frame shown last stays: the clip gets shorter by whole frames. */
 export function rampEndKeepingContent(map: TimeMap, end: End, ramp: Ramp, room: Room): Ramped {
   checkRoom(map, end, ramp);

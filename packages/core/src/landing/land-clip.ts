@@ -82,7 +82,8 @@ export function landClip(
       if (moved.conflicts.length === 0) return reported(moved, clip, 'cut');
     }
     const divided = dividedToLand(project, clip, landings);
-    if (divided) return reported(landedOrOffered(project, withMapOf(project, clip, divided), divided, landings), clip, 'places');
+    if (divided)
+      return reported(landedOrOffered(project, withMapOf(project, clip, divided), divided, landings), clip, 'places');
   }
   return reported(landBySpeeds(project, clip, landings, gives === 'places' ? 'all' : gives, choice), clip, 'speeds');
 }

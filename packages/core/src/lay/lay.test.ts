@@ -125,7 +125,8 @@ describe('lay it on the music', () => {
           const rest = end - 1 - frame;
           const [head, tail] = [slowed(at, frame), slowed(own - 1 - at + sliver, rest)];
           if ([head, tail].some((log) => Math.exp(log) < 0.2)) return [];
-          const cost = length + part(head, frame) + part(tail, rest) + 0.35 * (tail - head) ** 2 + added(own - 1 - at, rest);
+          const cost =
+            length + part(head, frame) + part(tail, rest) + 0.35 * (tail - head) ** 2 + added(own - 1 - at, rest);
           return [{ beat, cost: cost - 0.6 * (beat % 4 === 0 ? 1 : 0.4) }];
         });
         const none = length + part(slowed(own - 1 + sliver, end - 1), end - 1) + added(own - 1, end - 1);

@@ -16,7 +16,15 @@ import { clipFrameCount } from '../sampling/frame-count.js';
 import { fitFrames } from '../time-map/edit.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { appearances } from '../time-map/inverse.js';
-import { type Bend, bendWindow, checkTimeMap, HARD, reachSlope, type TimeMap, type Vertex } from '../time-map/time-map.js';
+import {
+  type Bend,
+  bendWindow,
+  checkTimeMap,
+  HARD,
+  reachSlope,
+  type TimeMap,
+  type Vertex,
+} from '../time-map/time-map.js';
 import { type Content, type SlotFit, SlotFiller } from './slot.js';
 
 /** How clips are laid on music. */
@@ -235,11 +243,7 @@ export function layClips(
 }
 
 /** The curve of a clip in its slot, as near its landings as its own speeds bring it, or as squeezing it to fit does. */
-function mapFor(
-  clip: Clip,
-  { frames, covers: [first, last], keeps }: LaidClip,
-  landings: readonly Vertex[],
-): TimeMap {
+function mapFor(clip: Clip, { frames, covers: [first, last], keeps }: LaidClip, landings: readonly Vertex[]): TimeMap {
   const isShifted = landings.length > 0 && clip.map.vertices.length > 2;
   // Bent, it moves by whole frames, so that its other reaches stay on their phase: what is left of a frame the places of change make up for.
   const from = isShifted && keeps ? Math.round(first) : first;
@@ -262,7 +266,10 @@ function windowOf(map: TimeMap, from: number, frames: number): TimeMap {
   const { vertices, bends } = map;
   const last = frames - 1;
   const isInside = (i: number) => vertices[i]!.t - from >= 1 && vertices[i]!.t - from <= last - 1;
-  const inner = vertices.map((_, i) => i).slice(1, -1).filter(isInside);
+  const inner = vertices
+    .map((_, i) => i)
+    .slice(1, -1)
+    .filter(isInside);
   const middle = vertices.findIndex(({ t }, i) => i > 0 && (t >= from + last / 2 || i === vertices.length - 1)) - 1;
   const on = (reach: number, t: number): Vertex => ({
     t: t - from,

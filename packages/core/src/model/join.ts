@@ -51,6 +51,8 @@ export interface RampJoin extends JoinChoice {
   readonly before: string;
   readonly after: string;
   readonly undo: { readonly before: RampUndo; readonly after: RampUndo };
+  /** What of its clips gives when they have to land again because of it; absent, as in documents from before there was a choice: their speeds. */
+  readonly lands?: 'places';
 }
 
 export const DEFAULT_JOIN: JoinChoice = {
@@ -140,6 +142,7 @@ function readJoin(value: unknown, field: string): RampJoin {
       'blur',
       'whoosh',
       'undo',
+      'lands',
     ],
     field,
   );
@@ -164,6 +167,7 @@ function readJoin(value: unknown, field: string): RampJoin {
       before: readRampUndo(undo['before'], `${field}.undo.before`),
       after: readRampUndo(undo['after'], `${field}.undo.after`),
     },
+    ...(j['lands'] !== undefined && { lands: oneOf(j['lands'], ['places'] as const, `${field}.lands`) }),
   };
   checkJoin(join, field);
   return join;

@@ -162,11 +162,7 @@ function land(bench: BenchClip, before: (project: Project) => Project): void {
       const by = report.way === 'speeds' ? 'places' : 'all';
       const other = landClip(tied, bench.clip.id, { freeEnd, gives: by, offers: false });
       const isOther = other.report && other.report.way !== report.way;
-      tellWay(
-        bench.clip.id,
-        wayOf(report),
-        isOther ? { ...wayOf(other.report), project: other.project } : undefined,
-      );
+      tellWay(bench.clip.id, wayOf(report), isOther ? { ...wayOf(other.report), project: other.project } : undefined);
     }
     if (conflicts.length === 0) return;
     tellError(conflictSentence(tied, bench.clip.id, conflicts[0]!), {
