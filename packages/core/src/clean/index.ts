@@ -1,3 +1,4 @@
+export { cleanPlace } from './clean-place.js';
 export { fitCleanly } from './fit.js';
 export type { Landing } from './landing.js';
 export { realFrames, reachPhases } from './real-frames.js';

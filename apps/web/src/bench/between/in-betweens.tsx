@@ -20,14 +20,14 @@ function InBetweensPart({ bench, places }: { bench: BenchClip; places: Places })
   const { method, tuning } = project.reel;
   const { x } = places.scales;
   const paths = useMemo(() => {
-    const out = { real: '', made: '', none: '', rough: '' };
+    const out = { real: '', made: '', none: '', rough: '', count: 0 };
     const sure = motion && clipConfidence(project, clip, motion);
     const positions = positionsInto(clip.map, 0, new Float64Array(frames));
     const sample = samplerWithoutRepeats(source, (p, count) => sampleAt(p, count, 'mix', 'hold'));
     const gap = x(1) - x(0) > 3 ? 0.7 : 0;
     let start = 0;
     const show = isGroup(source) ? resolveClip(project, clip) : undefined;
-    const kindOf = (k: number) => {
+    const kindOf = (k: number): 'real' | 'made' | 'none' | 'rough' => {
       if (show) {
         const shown = show(k);
         return !shown || shown.sample.kind === 'black' ? 'none' : isWholeFrame(shown.position) ? 'real' : 'made';
@@ -36,9 +36,14 @@ function InBetweensPart({ bench, places }: { bench: BenchClip; places: Places })
       if (sample(positions[k]!).kind !== 'mix') return 'real';
       return sure && sure[k]! < ROUGH_BELOW ? 'rough' : 'made';
     };
+    let kind = kindOf(0);
     for (let k = 1; k <= frames; k++) {
-      if (gap === 0 && k < frames && kindOf(k) === kindOf(start)) continue;
-      out[kindOf(start)] += `M${(x(start) + gap / 2).toFixed(2)},0H${(x(k) - gap / 2).toFixed(2)}`;
+      if (kind === 'real') out.count++;
+      const next = k < frames ? kindOf(k) : undefined;
+      const before = kind;
+      if (next) kind = next;
+      if (gap === 0 && next === before) continue;
+      out[before] += `M${(x(start) + gap / 2).toFixed(2)},0H${(x(k) - gap / 2).toFixed(2)}`;
       start = k;
     }
     return out;
@@ -47,7 +52,10 @@ function InBetweensPart({ bench, places }: { bench: BenchClip; places: Places })
   return (
     <g>
       <text x={8} y={places.stripY + 13} className="fill-faint font-mono text-[11px]">
-        in-betweens
+        <title>How many frames are real ones of the source; the strip shows which</title>
+        <tspan data-testid="real-count">
+          {paths.count}/{frames} real
+        </tspan>
       </text>
       <g transform={`translate(0 ${places.stripY + 9})`} strokeWidth={11} fill="none">
         <path d={paths.made} stroke="var(--river-mid)" />
