@@ -21,6 +21,7 @@ import {
   test,
   type Clip,
 } from './fixtures.js';
+import { realFrames, reachPhases } from '@idle-bend/core/clean';
 import type { RunningServer } from '../apps/server/test/running-server.js';
 
 const BEATS = beatsAt(100, 0.4, 8);
@@ -208,7 +209,7 @@ function clickSeconds(file: string): number[] {
   return clicks;
 }
 
-test('clips laid on the music in one press: a plan, one clip decided by hand, one undo, and a report of all landings', async ({
+test('one clip landed, the other way seen, all laid on the music in one press, played and rendered: speeds stay, flash and click are one, one undo', async ({
   page,
   server,
   folder,
@@ -219,6 +220,12 @@ test('clips laid on the music in one press: a plan, one clip decided by hand, on
   await page.keyboard.press('Home');
   for (let i = 0; i < 25; i++) await page.keyboard.press('ArrowRight');
   await page.keyboard.press('m');
+  await page.getByLabel('Source frame').fill(String(FLASH));
+  await page.getByLabel('Source frame').press('Enter');
+  // Landed alone it keeps its speed, and what changing speeds would cost is drawn beside it.
+  await page.keyboard.press('t');
+  await expect(page.getByText(/Every speed stays/).first()).toBeVisible();
+  await expect(page.getByTestId('other-landing')).toContainText(/T · Change speeds: \d+ of \d+ real/);
   await allKept(page);
   const before = await kept(server, id);
   await page.keyboard.press('e');
@@ -239,7 +246,34 @@ test('clips laid on the music in one press: a plan, one clip decided by hand, on
     .map(({ start }) => times.findIndex((t) => Math.round(t * 24) === start));
   expect(beats[0]).toBeGreaterThanOrEqual(3);
   expect(beats[1]! - beats[0]!).toBe(3);
-  for (const item of laid.reel.items as Clip[]) expect(item.ties).toHaveLength(1);
+  const targets = placeItems(laid).map(({ item, start }) => {
+    const clip = item as Clip;
+    expect(clip.ties).toHaveLength(1);
+    const cue = Math.round(laid.reel.cues.find(({ id }) => id === clip.ties[0]!.cueId)!.frame);
+    expect(positionAt(clip.map, cue - start)).toBeCloseTo(FLASH, 6);
+    expect(reachPhases(clip.map).filter(({ clean }) => !clean), JSON.stringify(clip.map)).toEqual([]);
+    return cue;
+  });
+  const shares = (laid.reel.items as Clip[]).map(({ map }) => realFrames(map));
+  const sum = (what: 'real' | 'of') => shares.reduce((all, share) => all + share[what], 0);
+  test.info().annotations.push({ type: 'real frames of the laid reel', description: `${sum('real')} of ${sum('of')}` });
+  // It plays to the end; in the file every flash is on its beat's frame, and its click within half a frame of it.
+  await page.getByTestId('move-a').click({ position: { x: 40, y: 8 } });
+  await page.keyboard.press('Home');
+  await page.keyboard.press('Space');
+  const end = placeItems(laid).at(-1)!;
+  await expect(page.locator('[data-testid=reel-playhead]')).toHaveAttribute(
+    'data-frame',
+    String(end.start + end.frames - 1),
+    { timeout: 30_000 },
+  );
+  const file = await renderFile(page, join(folder, 'laid.mkv'));
+  const clicks = clickSeconds(file);
+  expect(litFrames(file)).toEqual(targets);
+  for (const frame of targets)
+    expect(Math.min(...clicks.map((second) => Math.abs(second - frame / 24)))).toBeLessThan(0.5 / 24);
+  await page.getByRole('link', { name: 'Bench' }).click();
+  await page.getByTestId('move-a').click({ position: { x: 40, y: 8 } });
   // From the list of actions, the report; everything has landed.
   await page.keyboard.press('/');
   await page.keyboard.type('All landings');

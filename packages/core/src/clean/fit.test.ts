@@ -83,7 +83,7 @@ describe('fitted to so many frames', () => {
       expect(found.vertices[2]!.t - found.vertices[1]!.t).toBeCloseTo(20, 9);
       expect(reachPhases(found).every(({ clean }) => clean)).toBe(true);
     }
-    const locked = fitCleanly(map, 130, 140, [0])!;
+    const locked = fitCleanly(map, 130, 140, { locked: [0] })!;
     expect(locked.vertices[1]).toEqual({ t: expect.closeTo(30, 9), s: expect.closeTo(240, 9) });
   });
 

@@ -12,7 +12,9 @@ import {
   type TimeMap,
   type Vertex,
 } from '../time-map/time-map.js';
-import { placeOnReaches, slopesOf } from './place-vertices.js';
+import { assignments } from './assignments.js';
+import type { Landing } from './landing.js';
+import { placeOnReaches, type Places, type PlacesChoice, slopesOf } from './place-vertices.js';
 
 /** No neighbouring speed is tried that is farther than this factor from the one a length asks for. */
 const WIDEST_RATIO = 2;
@@ -48,48 +50,49 @@ const MAX_SPEEDS = 6;
 /**
  * A map of so many frames whose first and last frame show what those of `map` do (`own`: how many frames it has; the last a real frame), at speeds of which every
  * reach has as many real frames as it can: its own, changing in other places; else neighbouring ones. A map of one speed gets two, and a
- * place where they change. `undefined` where no clean speeds do. Locked reaches keep their length and what they show.
+ * place where they change. `undefined` where no clean speeds do. Locked reaches keep their length and what they show; landings are met.
  */
 export function fitCleanly(
   map: TimeMap,
   own: number,
   frames: number,
-  locked: readonly number[] = [],
+  { locked = [], landings = [] }: { locked?: readonly number[]; landings?: readonly Landing[] } = {},
 ): TimeMap | undefined {
   if (own < 2 || frames < 2) return undefined;
-  const [first, last] = [positionAt(map, 0), lastShown(map, own)];
+  const [first, last] = [positionAt(map, 0), positionAt(map, own - 1)];
   const slopes = slopesOf(map);
-  if (slopes.length === 1) return locked.length > 0 ? undefined : splitCleanly(first, last, frames, slopes[0]!);
+  if (slopes.length === 1) {
+    if (locked.length > 0) return undefined;
+    const inside = landings.map(({ moment, cue }) => ({ t: cue, s: moment })).sort((a, b) => a.t - b.t);
+    return throughCleanly([{ t: 0, s: first }, ...inside, { t: frames - 1, s: last }], slopes[0]!);
+  }
   const factor = (own - 1) / (frames - 1);
   const isClean = slopes.every((slope, i) => slope === 0 || locked.includes(i) || cleanSlope(slope));
   const others = snapped(map, slopes, factor, locked);
   return (isClean ? [slopes, ...others] : others).reduce<TimeMap | undefined>(
-    (found, speeds) => found ?? placed(map, own, frames, speeds, locked),
+    (found, speeds) => found ?? placed(map, own, frames, speeds, locked, landings),
     undefined,
   );
-}
-
-/** From one source position on the first frame to another on the last, in so many frames; `was` is the slope before. */
-function splitCleanly(first: number, last: number, frames: number, was: number): TimeMap | undefined {
-  const points = [
-    { t: 0, s: first },
-    { t: frames - 1, s: last },
-  ];
-  return throughCleanly(points, was);
 }
 
 /**
  * Through points (source positions at timeline frames, the first at 0, the last that of the last frame) at clean slopes. Between two of
  * them one slope where that is exact, else two, the one there was before (`was`) among them where it serves: of all pairs the one with
- * the fewest frames to be made and the smallest change. What differs from `was` lies at the outer ends, or amid two points. `undefined`
+ * the fewest frames to be made and the smallest change. An end that is no whole frame is the one nearest to it. What differs from `was` lies at the outer ends, or amid two points. `undefined`
  * where the points turn, or no clean slopes lead through them.
  */
 export function throughCleanly(points: readonly Vertex[], was: number): TimeMap | undefined {
   const last = points.length - 1;
   const parts: Part[] = [];
+  let first = points[0]!.s;
   for (let i = 1; i <= last; i++) {
     const [from, to] = [points[i - 1]!, points[i]!];
-    const pair = pairFor(from, to, was, last > 1);
+    // Where it is not exact as it is, an end is the real frame nearest to it.
+    const isExact = Math.abs(to.s - from.s - was * (to.t - from.t)) < 1e-7;
+    const whole = (point: Vertex, isEnd: boolean) => (isEnd && !isExact ? { ...point, s: Math.round(point.s) } : point);
+    const [start, end] = [whole(from, i === 1), whole(to, i === last)];
+    if (i === 1) first = start.s;
+    const pair = pairFor(start, end, was, last > 1);
     if (!pair) return undefined;
     const [stays, other] = pair;
     if (other.frames === 0) parts.push(stays);
@@ -106,7 +109,7 @@ export function throughCleanly(points: readonly Vertex[], was: number): TimeMap 
   reaches[reaches.length - 1] = { ...reaches.at(-1)!, frames: reaches.at(-1)!.frames + 1 };
   const vertices = reaches.reduce<Vertex[]>(
     (all, { slope, frames }) => [...all, { t: all.at(-1)!.t + frames, s: all.at(-1)!.s + slope * frames }],
-    [{ t: points[0]!.t, s: points[0]!.s }],
+    [{ t: points[0]!.t, s: first }],
   );
   vertices[vertices.length - 1] = { ...vertices.at(-1)!, t: points[last]!.t + 1 };
   // No bend reaches a point.
@@ -206,16 +209,27 @@ function placed(
   frames: number,
   slopes: readonly number[],
   locked: readonly number[],
+  landings: readonly Landing[],
 ): TimeMap | undefined {
   const vertices = stretchedAbout(map, own, frames, slopes, locked);
   if (!vertices) return undefined;
   const frozenEnd = slopes.at(-1) === 0;
-  const found = placeOnReaches(
-    { vertices, bends: map.bends, slopes },
-    // The last frame shows what it did: no bend reaches that far.
-    frozenEnd ? [] : [{ moment: lastShown(map, own), cue: frames - 1 }],
-    frozenEnd ? [] : [slopes.length - 1],
-    { ...{ locked, trimIn: 0, trimOut: 0, freeEnd: false, patience: frames }, budget: { nodes: MAX_NODES } },
+  // The last frame shows what it did: no bend reaches that far.
+  const end = frozenEnd ? [] : [{ moment: lastShown(map, own), cue: frames - 1 }];
+  const onReaches = landings.length > 0 ? assignments({ vertices, bends: map.bends }, landings, frames) : [[]];
+  const choice: PlacesChoice = {
+    ...{ locked, trimIn: 0, trimOut: 0, freeEnd: false, patience: frames },
+    budget: { nodes: MAX_NODES },
+  };
+  const found = onReaches.reduce<Places | undefined>(
+    (best, reaches) =>
+      placeOnReaches(
+        { vertices, bends: map.bends, slopes },
+        [...landings, ...end],
+        [...reaches, ...end.map(() => slopes.length - 1)],
+        choice,
+        best,
+      ),
     undefined,
   );
   if (!found || found.lost > 1e-9) return undefined;

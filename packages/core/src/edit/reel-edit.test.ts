@@ -66,8 +66,8 @@ describe('clips on the reel', () => {
       const stretched = reel.stretchClip(whip, 'w', frames);
       expect(placeOf(stretched, 'w')!.frames).toBe(frames);
       expect(shows(stretched, 'w', 0)).toBe(0);
-      // The real frame nearest to the one it showed.
-      expect(shows(stretched, 'w', frames - 1)).toBeCloseTo(Math.round(shows(whip, 'w', last)), 6);
+      // What it showed, or the real frame nearest to it.
+      expect(Math.abs(shows(stretched, 'w', frames - 1) - shows(whip, 'w', last))).toBeLessThanOrEqual(0.5 + 1e-6);
       expect(missingSource(clipOf(stretched, 'w').map, 84)).toBeUndefined();
     }
   });

@@ -161,7 +161,7 @@ export function stretchClip(
 function filled(project: Project, clip: Clip, frames: number, how: 'clean' | 'alike'): TimeMap {
   const usable = usableFrames(sourceOf(project, clip));
   const own = clipFrameCount(clip.map, usable);
-  const clean = how === 'clean' ? fitCleanly(clip.map, own, frames, clip.locks) : undefined;
+  const clean = how === 'clean' ? fitCleanly(clip.map, own, frames, { locked: clip.locks }) : undefined;
   return endedWithin(clean ?? fitFrames(clip.map, own, frames), usable);
 }
 

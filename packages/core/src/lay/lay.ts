@@ -1,5 +1,6 @@
 import { isDownbeat } from '../beats/grid.js';
-import { endedWithin, fitCleanly, throughCleanly } from '../clean/fit.js';
+import { endedWithin, fitCleanly } from '../clean/fit.js';
+import type { Landing } from '../clean/landing.js';
 import { tie, updateClip, withMap } from '../edit/edit.js';
 import { pinClip, reconcileReel } from '../edit/reel-edit.js';
 import { cueOnSound } from '../edit/sounds.js';
@@ -209,8 +210,8 @@ export function layClips(
     const bent = updateClip(laid, clipId, (clip) => {
       const source = sourceOf(project, clip);
       const landings = each.landings.map(({ momentId, beat }) => ({
-        t: frameOf(beat) - start,
-        s: positionOfFrame(source, source.moments.find(({ id }) => id === momentId)!.frame),
+        cue: frameOf(beat) - start,
+        moment: positionOfFrame(source, source.moments.find(({ id }) => id === momentId)!.frame),
       }));
       return withMap(clip, endedWithin(mapFor(clip, each, landings), usableFrames(source)));
     });
@@ -243,19 +244,19 @@ export function layClips(
 }
 
 /** The curve of a clip in its slot, as near its landings as its own speeds bring it, or as squeezing it to fit does. */
-function mapFor(clip: Clip, { frames, covers: [first, last], keeps }: LaidClip, landings: readonly Vertex[]): TimeMap {
+function mapFor(clip: Clip, { frames, covers: [first, last], keeps }: LaidClip, landings: readonly Landing[]): TimeMap {
   const isShifted = landings.length > 0 && clip.map.vertices.length > 2;
   // Bent, it moves by whole frames, so that its other reaches stay on their phase: what is left of a frame the places of change make up for.
   const from = isShifted && keeps ? Math.round(first) : first;
   const steps = keeps ? frames - 1 : last - from;
   const shown = windowOf(clip.map, from, steps + 1);
-  if (Math.abs(steps - (frames - 1)) < 1e-6) return shown;
-  if (clip.map.vertices.length === 2) {
-    const ends = [{ t: 0, s: positionAt(shown, 0) }, ...landings, { t: frames - 1, s: positionAt(shown, steps) }];
-    const through = throughCleanly(ends, reachSlope(clip.map, 0));
-    if (through) return through;
-  }
-  return fitCleanly(shown, steps + 1, frames, withMap(clip, shown).locks) ?? fitFrames(shown, steps + 1, frames);
+  if (keeps) return shown;
+  const { locks: locked } = withMap(clip, shown);
+  return (
+    fitCleanly(shown, steps + 1, frames, { locked, landings }) ??
+    fitCleanly(shown, steps + 1, frames, { locked }) ??
+    fitFrames(shown, steps + 1, frames)
+  );
 }
 
 /**
