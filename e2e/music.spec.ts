@@ -251,7 +251,10 @@ test('one clip landed, the other way seen, all laid on the music in one press, p
     expect(clip.ties).toHaveLength(1);
     const cue = Math.round(laid.reel.cues.find(({ id }) => id === clip.ties[0]!.cueId)!.frame);
     expect(positionAt(clip.map, cue - start)).toBeCloseTo(FLASH, 6);
-    expect(reachPhases(clip.map).filter(({ clean }) => !clean), JSON.stringify(clip.map)).toEqual([]);
+    expect(
+      reachPhases(clip.map).filter(({ clean }) => !clean),
+      JSON.stringify(clip.map),
+    ).toEqual([]);
     return cue;
   });
   const shares = (laid.reel.items as Clip[]).map(({ map }) => realFrames(map));

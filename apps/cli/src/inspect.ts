@@ -12,6 +12,9 @@ import {
 } from '@idle-bend/media';
 import { readOptions, type OptionKind } from './options.js';
 
+/** How many frames that may hit are told. */
+const HITS = 10;
+
 const OPTIONS: Readonly<Record<string, OptionKind>> = { json: { type: 'boolean', help: 'the same as JSON' } };
 
 export const inspect = {
@@ -57,6 +60,7 @@ export const inspect = {
               repeats: health!.repeats,
               cuts: health!.cuts,
               drops: health!.drops,
+              hits: health!.hits.slice(0, HITS),
               motion: motion!.map((stretch) => ({ ...stretch, degrees: stretch.degrees ?? null })),
             },
           sound: sound && {
@@ -105,6 +109,8 @@ export const inspect = {
       lines.push(['repeats', describeRepeats(health.repeats, grid.frames) ?? 'none']);
       if (health.repeats.length > 0) lines.push(['', stretches(health.repeats)]);
       if (health.drops.length > 0) lines.push(['drops', `${health.drops.length}, at frames ${health.drops.join(' ')}`]);
+      const hits = health.hits.slice(0, HITS).map(({ frame, kind }) => `${frame} (${kind})`);
+      lines.push(['possible hits', hits.length > 0 ? `frames ${hits.join(', ')}` : 'none']);
       lines.push(['cuts', health.cuts.length > 0 ? `at frames ${health.cuts.join(' ')}` : 'none']);
     }
     for (const [i, stretch] of (motion ?? []).entries()) lines.push([i === 0 ? 'motion' : '', motionWords(stretch)]);

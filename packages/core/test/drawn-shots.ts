@@ -4,7 +4,7 @@ export const WIDTH = 320;
 export const HEIGHT = 180;
 
 /** A small generator of numbers, the same for the same seed (mulberry32). */
-function random(seed: number): () => number {
+export function random(seed: number): () => number {
   let a = seed >>> 0;
   return () => {
     a = (a + 0x6d2b79f5) >>> 0;
@@ -47,7 +47,7 @@ function tileOf(seed: number): Float32Array {
 }
 
 /** A smooth texture that goes on for ever, of one brightness and contrast whatever its seed. */
-function texture(seed: number, contrast = 40, tone = 120): (x: number, y: number) => number {
+export function texture(seed: number, contrast = 40, tone = 120): (x: number, y: number) => number {
   const tile = tileOf(seed);
   return (x, y) => {
     const [left, top] = [Math.floor(x), Math.floor(y)];
@@ -66,10 +66,10 @@ export interface Drawn {
   readonly repeats: readonly number[];
 }
 
-type Picture = (x: number, y: number) => number;
+export type Picture = (x: number, y: number) => number;
 
 /** One picture, with the noise a camera and a coder leave. */
-function draw(picture: Picture, noise: number, r: () => number): Uint8Array {
+export function draw(picture: Picture, noise: number, r: () => number): Uint8Array {
   const data = new Uint8Array(WIDTH * HEIGHT);
   // Coding noise lies in blocks.
   const block = new Float32Array((WIDTH / 8) * Math.ceil(HEIGHT / 8)).map(() => noise * 0.4 * (r() * 2 - 1));

@@ -13,6 +13,7 @@ import { cuesFromCuts, leaveGapHere, pinHere } from './reel/commands.ts';
 import { seeAll, zoomReel } from './reel/reel-view.ts';
 import { tapHere } from './sound/taps.ts';
 import { landHere, landWholeReel } from './landing/commands.ts';
+import { walkFound } from './landing/found.ts';
 import { bounceTheRange, clearRange, markIn, markOut, turnTheRange } from './speed/range-commands.ts';
 import { flush, projectStore, redo, undo } from '../session/session.ts';
 import { tellError } from '../session/notices.ts';
@@ -193,6 +194,7 @@ export const ACTIONS: readonly Action[] = [
   { name: 'To the end of the clip', keys: ['end'], shown: 'End', run: step(Infinity) },
   { name: 'Bend here', keys: ['b'], shown: 'B', hint: 'bend', run: () => bendHere() },
   { name: 'Moment here', keys: ['m'], shown: 'M', hint: 'moment', run: markMoment },
+  { name: 'To the next possible hit', keys: ['shift+m'], shown: 'Shift M', run: walkFound },
   { name: 'Cue here', keys: ['c'], shown: 'C', hint: 'cue', run: setCue },
   { name: 'Land the moment on its cue', keys: ['t'], shown: 'T', hint: 'land', run: landHere },
   {

@@ -2,6 +2,7 @@ import { readSpace } from '../colour/colour-space.js';
 
 import { array, boolean, finite, object, oneOf, string, whole } from '../foundation/readers.js';
 import type { Health } from '../health/health.js';
+import { type Hit, HIT_KINDS } from '../health/hits.js';
 import { rate as makeRate, type Rate } from '../time/rate.js';
 import type { FootageFacts, Loudness, ServerEvent } from './api.js';
 
@@ -74,7 +75,18 @@ export function readHealth(value: unknown, field: string): Health {
   const health = object(value, field);
   const frames = (name: string) =>
     array(health[name], `${field}.${name}`).map((n, i) => whole(n, `${field}.${name}[${i}]`));
-  return { repeats: frames('repeats'), cuts: frames('cuts'), drops: frames('drops') };
+  // Not looked for in footage from before.
+  const hits = array(health['hits'] ?? [], `${field}.hits`).map((value, i) => readHit(value, `${field}.hits[${i}]`));
+  return { repeats: frames('repeats'), cuts: frames('cuts'), drops: frames('drops'), hits };
+}
+
+function readHit(value: unknown, field: string): Hit {
+  const hit = object(value, field);
+  return {
+    frame: whole(hit['frame'], `${field}.frame`),
+    kind: oneOf(hit['kind'], HIT_KINDS, `${field}.kind`),
+    strength: finite(hit['strength'], `${field}.strength`),
+  };
 }
 
 export function readLoudness(value: unknown, field: string): Loudness {

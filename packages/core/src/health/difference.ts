@@ -24,7 +24,7 @@ export const NO_DIFFERENCE: FrameDifference = {
 };
 
 /** Means of square cells of a picture, which coding noise moves little. */
-interface Cells {
+export interface Cells {
   readonly columns: number;
   readonly rows: number;
   readonly values: Float32Array;

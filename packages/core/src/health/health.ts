@@ -1,3 +1,5 @@
+import { findHits, type Hit } from './hits.js';
+import { measureMovers, type Movers } from './movers.js';
 import { compareReduced, type FrameDifference, NO_DIFFERENCE, type Reduced, reduceLuma, unlike } from './difference.js';
 
 /** What is found in a source's frames by looking at them. */
@@ -8,6 +10,8 @@ export interface Health {
   readonly cuts: readonly number[];
   /** Frames after which one is missing: the next has moved twice as far, and a repeat stands in its place. */
   readonly drops: readonly number[];
+  /** Frames at which something may hit, turn or flash, the likeliest first. */
+  readonly hits: readonly Hit[];
 }
 
 /** More repeats in a row than this are a picture that stands still, not a stutter or animation on twos to fives. */
@@ -39,7 +43,7 @@ const FAR = 12;
  * the motion around it, so the measure needs no fixed threshold and coding noise does not hide it; a picture that comes
  * to rest, turns round at the top of its flight or stands still for long is not a repeat.
  */
-function findHealth(differences: readonly FrameDifference[]): Health {
+function findHealth(differences: readonly FrameDifference[]): Omit<Health, 'hits'> {
   const cuts = findCuts(differences);
   const repeats: number[] = [];
   const drops: number[] = [];
@@ -205,12 +209,14 @@ export class HealthMeter {
   /** The last pictures, newest last. */
   private readonly last: Reduced[] = [];
   private readonly differences: Writable<FrameDifference>[] = [];
+  private readonly movers: Movers[] = [];
 
   /** @param data 8-bit luma first, `width × height` */
   add(data: Uint8Array, width: number, height: number): void {
     const now = reduceLuma(data, width, height);
     const before = this.last.at(-1);
     this.differences.push({ ...(before ? compareReduced(before, now) : NO_DIFFERENCE) });
+    this.movers.push(measureMovers(before ?? now, now));
     this.lookBack(now);
     this.last.push(now);
     if (this.last.length > MAX_FLASH_FRAMES + 1) this.last.shift();
@@ -235,7 +241,10 @@ export class HealthMeter {
   }
 
   health(): Health {
-    return findHealth(this.differences);
+    const health = findHealth(this.differences);
+    const last = this.last.at(-1);
+    const cells = last ? [last.fine.values.length, last.coarse.values.length] : [1, 1];
+    return { ...health, hits: findHits(this.movers, health.repeats, health.cuts, cells) };
   }
 }
 

@@ -1,6 +1,7 @@
 export { conflictSentence } from './conflict-sentence.js';
 export { type Conflict, land } from './conflicts.js';
 export { clipDrifts, type Drift } from './drift.js';
+export { findMoments, FOUND_NAMES, type FoundIn, type FoundMoment, markFound } from './found-moments.js';
 export { type LandingFreedom, landClip } from './land-clip.js';
 export type { LandedClip } from './landed.js';
 export { byDrift, type LandedReel, landReel, reelDrifts } from './land-reel.js';

@@ -152,7 +152,7 @@ describe('health of generated footage', () => {
       pan: (t) => t * 2 + (t < 30 ? 0 : t < 70 ? 4000 : 900),
     };
     const source = await openSource(await film('scenes', lit, missed([50]), 23));
-    expect(await inspectHealth(source)).toEqual({ repeats: [50], cuts: [30, 70], drops: [50] });
+    expect(await inspectHealth(source)).toMatchObject({ repeats: [50], cuts: [30, 70], drops: [50] });
   });
 
   test('are spoken of as an animator would', () => {

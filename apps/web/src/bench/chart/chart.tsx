@@ -6,6 +6,7 @@ import { AdviceMarkers } from '../between/advice-markers.tsx';
 import { Curve } from './curve.tsx';
 import { Filmstrip } from './filmstrip.tsx';
 import { InBetweens } from '../between/in-betweens.tsx';
+import { FoundMarks } from '../landing/found-marks.tsx';
 import { OtherLandingCurve } from '../landing/other-landing.tsx';
 import { LandingRings } from '../landing/rings.tsx';
 import { Lenses } from './lenses.tsx';
@@ -94,6 +95,7 @@ function ChartDrawing({ bench, width, height }: { bench: BenchClip; width: numbe
       <Speed bench={bench} places={places} />
       <OtherLandingCurve bench={bench} places={places} />
       <Curve bench={bench} places={places} />
+      <FoundMarks bench={bench} places={places} />
       <LandingRings bench={bench} places={places} />
       <AdviceMarkers bench={bench} places={places} />
       <Lenses bench={bench} places={places} />

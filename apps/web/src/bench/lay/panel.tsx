@@ -1,12 +1,14 @@
 import { InvalidInput } from '@idle-bend/core/foundation';
 import { layClips, type LayPlan } from '@idle-bend/core/lay';
-import type { Sound } from '@idle-bend/core/model';
+import { markFound } from '@idle-bend/core/landing';
+import type { Sound, Source } from '@idle-bend/core/model';
 import { parseSpeed, percentText } from '@idle-bend/core/time';
 import { Music, Minus, Plus, X } from 'lucide-react';
 import { useMemo } from 'react';
 import { tell } from '../../session/notices.ts';
 import { benchClipsToLay, layChoice, useLay, usePlan } from './plan.ts';
-import { useHeard } from '../sound/use-sounds.ts';
+import { useFootage } from '../motion.ts';
+import { heardBefore, useHeard } from '../sound/use-sounds.ts';
 import { Choice } from '../../ui/choice.tsx';
 import { Note, Panel } from '../../ui/panel.tsx';
 import { TypedField } from '../../ui/typed-field.tsx';
@@ -54,12 +56,25 @@ function Plan({ bench, sound }: { bench: BenchClip; sound: Sound }) {
   // eslint-disable-next-line react-hooks/exhaustive-deps -- what is picked decides which clips
   const clips = useMemo(() => benchClipsToLay(bench), [bench, picked]);
   const choice = useMemo(() => layChoice(sound, heard, state), [sound, heard, state]);
-  const { plan, problem, waiting } = usePlan(bench, clips, choice);
+  const footage = useFootage();
+  const found = useMemo(
+    () => (sourceId: string) => {
+      const hits = footage?.find(({ id }) => id === sourceId)?.health?.hits;
+      return hits && { hits, onsets: heardBefore(sourceId)?.onsets ?? [] };
+    },
+    [footage],
+  );
+  const clipIds = useMemo(() => clips.map(({ clip }) => clip.id), [clips]);
+  const marked = useMemo(() => markFound(bench.project, clipIds, found), [bench.project, clipIds, found]);
+  const asked = state.marks ? marked : bench.project;
+  const unmarked = marked.sources.filter((source, i) => source !== bench.project.sources[i]).length;
+  const { plan, problem, waiting } = usePlan(asked, clips, choice);
   const measure = speedMeasure(bench, 1, 1);
   const take = () => {
     let missed: readonly string[] = [];
     edit((project) => {
-      const laid = layClips(project, plan!, choice, () => newId('cue'));
+      const withMoments = state.marks ? markFound(project, clipIds, found) : project;
+      const laid = layClips(withMoments, plan!, choice, () => newId('cue'));
       missed = laid.missed;
       return laid.project;
     });
@@ -94,13 +109,20 @@ function Plan({ bench, sound }: { bench: BenchClip; sound: Sound }) {
           set={(onBars) => useLay.setState({ onBars })}
         />
       </div>
+      {unmarked > 0 && (
+        <Check
+          label={`Mark the likeliest hit of ${unmarked === 1 ? 'the film' : `${unmarked} films`} without a moment`}
+          checked={state.marks}
+          set={(marks) => useLay.setState({ marks })}
+        />
+      )}
       {plan ? (
         <>
           <button className="button button-ink self-start" onClick={take} disabled={waiting}>
             <Music size={15} aria-hidden /> Lay{' '}
             {plan.clips.length === 1 ? 'this clip' : `these ${plan.clips.length} clips`}
           </button>
-          <Rows plan={plan} clips={clips} />
+          <Rows plan={plan} clips={clips} sources={asked.sources} />
         </>
       ) : waiting ? (
         <p className="text-faint text-[13px]">Working out a plan…</p>
@@ -121,7 +143,7 @@ function checked(speed: number): number {
 }
 
 /** The plan, clip by clip: beats, speed, landings. A length set here is kept. */
-function Rows({ plan, clips }: { plan: LayPlan; clips: readonly BenchClip[] }) {
+function Rows({ plan, clips, sources }: { plan: LayPlan; clips: readonly BenchClip[]; sources: readonly Source[] }) {
   const kept = useLay((s) => s.kept);
   const set = (clipId: string, beats: number) => useLay.setState({ kept: { ...kept, [clipId]: Math.max(1, beats) } });
   const free = (clipId: string) =>
@@ -139,7 +161,7 @@ function Rows({ plan, clips }: { plan: LayPlan; clips: readonly BenchClip[] }) {
               <button className="block w-full truncate text-left hover:underline" onClick={() => activate(clipId)}>
                 {name}
               </button>
-              {bench && <span className="text-faint block text-xs">{coversText(laid, bench)}</span>}
+              {bench && <span className="text-faint block text-xs">{coversText(laid, bench, sources)}</span>}
             </span>
             <span className="text-moss w-16 text-right font-mono text-xs whitespace-nowrap">
               {landings.length > 0 ? `${landings.length} land${landings.length > 1 ? '' : 's'}` : ''}
@@ -174,10 +196,15 @@ function Rows({ plan, clips }: { plan: LayPlan; clips: readonly BenchClip[] }) {
 }
 
 /** What of a clip its room covers, and what that does to its speeds. */
-function coversText({ covers: [first, last], keeps, outside }: LayPlan['clips'][number], bench: BenchClip): string {
+function coversText(
+  { covers: [first, last], keeps, outside }: LayPlan['clips'][number],
+  bench: BenchClip,
+  sources: readonly Source[],
+): string {
   const [from, to] = [Math.round(first), Math.round(last)];
   const whole = from === 0 && to === bench.frames - 1;
-  const names = outside.map((id) => bench.source.moments.find((moment) => moment.id === id)?.name || 'a moment');
+  const moments = sources.find(({ id }) => id === bench.source.id)?.moments ?? [];
+  const names = outside.map((id) => moments.find((moment) => moment.id === id)?.name || 'a moment');
   return [
     whole ? 'all of it' : `its frames ${from} to ${to}, of ${bench.frames}`,
     keeps ? 'speeds stay' : 'squeezed',

@@ -1,7 +1,7 @@
 import type { HeardSound } from '@idle-bend/core/api';
 import { beatStrengths } from '@idle-bend/core/beats';
 import { clipsToLay, lengthsFor, type EachLength, type LayChoice, type LayPlan } from '@idle-bend/core/lay';
-import type { Sound } from '@idle-bend/core/model';
+import type { Project, Sound } from '@idle-bend/core/model';
 import { useEffect, useState } from 'react';
 import { create } from 'zustand';
 import { solve } from '../landing/solving.ts';
@@ -14,9 +14,18 @@ interface LayState {
   readonly slowest: number;
   readonly fastest: number;
   readonly kept: Readonly<Record<string, number>>;
+  /** The likeliest hit of clips without a moment is marked, so that they land too. */
+  readonly marks: boolean;
 }
 
-export const useLay = create<LayState>(() => ({ each: 'choose', onBars: true, slowest: 0.25, fastest: 4, kept: {} }));
+export const useLay = create<LayState>(() => ({
+  each: 'choose',
+  onBars: true,
+  slowest: 0.25,
+  fastest: 4,
+  kept: {},
+  marks: true,
+}));
 
 /** The clips a plan is for. */
 export function benchClipsToLay(bench: BenchClip): readonly BenchClip[] {
@@ -48,7 +57,7 @@ export interface Planned {
 }
 
 /** The plan for these clips, worked out on the solving thread. */
-export function usePlan({ project }: BenchClip, clips: readonly BenchClip[], choice: LayChoice): Planned {
+export function usePlan(project: Project, clips: readonly BenchClip[], choice: LayChoice): Planned {
   const { items, sounds } = project.reel;
   // Of the project only clips, sources and sounds matter: while those stay, so does the question.
   const asked = [items, sounds, project.sources, clips, choice] as const;
