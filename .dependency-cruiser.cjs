@@ -9,7 +9,20 @@ const only = (from, allowed) => ({
 /** Core in layers, the lowest first: a folder imports those before it in this list only, so none import each other in a circle. */
 const CORE = [
   ...['foundation', 'time', 'time-map', 'frame', 'colour', 'health', 'cadence', 'shape', 'look', 'model'],
-  ...['beats', 'sampling', 'clean', 'framing', 'blur', 'reel', 'motion', 'group', 'sound', 'steady', 'accent', 'advice'],
+  ...[
+    'beats',
+    'sampling',
+    'clean',
+    'framing',
+    'blur',
+    'reel',
+    'motion',
+    'group',
+    'sound',
+    'steady',
+    'accent',
+    'advice',
+  ],
   ...['edit', 'resolve', 'landing', 'lay', 'join', 'rough', 'render', 'api', 'exchange'],
 ];
 const layers = CORE.map((folder, i) => ({

@@ -22,6 +22,9 @@ const MOST = 400;
 /** What stands out is measured against so many frames on either side. */
 const ABOUT = 36;
 
+/** Frames at either end of a scene where nothing is looked for. */
+const EDGE = 3;
+
 /** Of hits closer than this the stronger is kept, frames. */
 const APART = 4;
 
@@ -58,22 +61,21 @@ export function findHits(
 
 function hitsOfScene(frames: readonly number[], movers: readonly Movers[], cells: readonly number[]): Hit[] {
   const of = (i: number) => movers[frames[i]!]!;
-  const inner = Array.from({ length: Math.max(0, frames.length - 2) }, (_, i) => i + 1);
+  // What comes into a scene or leaves it hits nothing.
+  const inner = Array.from({ length: Math.max(0, frames.length - 2 * EDGE) }, (_, i) => i + EDGE);
   const channels = ([0, 1] as const).flatMap((scale) => {
     const size = cells[scale]!;
     return [
       {
         kind: 'turn' as const,
-        // The first pair of a scene leads from another one.
         changes: inner.map((i) => {
-          if (i === 1) return 0;
           const [a, b] = [of(i).momentum[scale]!, of(i + 1).momentum[scale]!];
           return Math.hypot(b[0] - a[0], b[1] - a[1]) / size;
         }),
       },
       {
         kind: 'burst' as const,
-        changes: inner.map((i) => (i === 1 ? 0 : Math.abs(of(i + 1).amount[scale]! - of(i).amount[scale]!) / size)),
+        changes: inner.map((i) => Math.abs(of(i + 1).amount[scale]! - of(i).amount[scale]!) / size),
       },
     ];
   });

@@ -17,7 +17,7 @@ import { insideGroup } from '../group/inside.js';
 import { landClip } from '../landing/land-clip.js';
 import { reelDrifts } from '../landing/land-reel.js';
 import type { Clip } from '../model/clip.js';
-import { type JoinChoice, DEFAULT_JOIN } from '../model/join.js';
+import { type JoinChoice, DEFAULT_JOIN, type RampJoin } from '../model/join.js';
 import { emptyProject, parseProject, type Project } from '../model/project.js';
 import type { CameraMotion, SourceMotion } from '../motion/source-motion.js';
 import { joinAfter } from '../reel/active-joins.js';
@@ -193,7 +193,8 @@ describe('a ramp join', () => {
     const landed = landClip(tie(marked, 'clip-out', 'hit', 'beat'), 'clip-out').project;
     const now = putJoin(landed, 'clip-out', DEFAULT_JOIN, 'j');
     expect(now.reel.joins[0]!.lands).toBe('places');
-    const { lands: _, ...old } = now.reel.joins[0]!;
+    const old: Partial<RampJoin> = { ...now.reel.joins[0]! };
+    Reflect.deleteProperty(old, 'lands');
     const before = parseProject(JSON.parse(JSON.stringify({ ...now, reel: { ...now.reel, joins: [old] } })));
     expect(before.reel.joins[0]).toEqual(old);
     const faster = (project: Project) => putJoin(project, 'clip-out', { ...DEFAULT_JOIN, peak: 3 }, 'x').reel.joins[0]!;

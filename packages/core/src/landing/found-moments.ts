@@ -20,7 +20,7 @@ export interface FoundMoment {
 }
 
 /** What begins in a clip's own sound: when, in seconds of its source, and how strong, 0 … 1. */
-export interface HeardOnset {
+interface HeardOnset {
   readonly time: number;
   readonly strength: number;
 }
@@ -37,11 +37,14 @@ const TOGETHER = 2;
 /** Closer to a moment that is marked than this a hit is that moment. */
 const MARKED = 3;
 
-/** Native frames between proposals. */
-const APART = 6;
+/** Seconds of source between proposals. */
+const APART = 0.2;
 
 /** The strongest onset weighs as much as a change of motion that stands out by two to this power. */
 const SOUND_WEIGHT = 2.5;
+
+/** So near its first or last frame nothing is seen to hit. */
+const EDGE = 2;
 
 /** Weaker onsets propose nothing by themselves. */
 const LEAST_ONSET = 0.5;
@@ -68,8 +71,10 @@ export function findMoments(project: Project, clip: Clip, { hits, onsets }: Foun
   for (const each of [...seen, ...onlyHeard].sort((a, b) => b.score - a.score)) {
     if (each.frame < 0 || each.frame >= source.frames) continue;
     if (source.moments.some(({ frame }) => Math.abs(frame - each.frame) < MARKED)) continue;
-    if (found.some(({ frame }) => Math.abs(frame - each.frame) < APART)) continue;
-    const shownAt = framesShowing(clip.map, positionOfFrame(source, each.frame)).find((k) => k > 0 && k < frames - 1);
+    if (found.some(({ frame }) => Math.abs(frame - each.frame) < APART * fps)) continue;
+    const shownAt = framesShowing(clip.map, positionOfFrame(source, each.frame)).find(
+      (k) => k >= EDGE && k < frames - EDGE,
+    );
     if (shownAt !== undefined) found.push({ ...each, shownAt });
   }
   return found;

@@ -11,6 +11,7 @@ import {
 import type { Method } from '@idle-bend/core/model';
 import { frameOfPosition } from '@idle-bend/core/sampling';
 import { addVertex, freezeAt, moveVertex, positionAt, reverseMap, setBend } from '@idle-bend/core/time-map';
+import { foundAt } from '../landing/found.ts';
 import { kindOf } from '../../session/selections.ts';
 import { applyMap, attempt, changeMap, current, newId } from '../../session/command.ts';
 import { edit } from '../../session/session.ts';
@@ -98,7 +99,9 @@ export function widenBend(byFrames: number): void {
 export function markMoment(): void {
   const bench = current();
   if (!bench) return;
-  const frame = Math.round(frameOfPosition(bench.source, positionAt(bench.clip.map, benchStore.getState().k)));
+  const { k } = benchStore.getState();
+  // On one that was found, it is that frame, though the curve shows one beside it.
+  const frame = foundAt(bench.clip.id, k) ?? Math.round(frameOfPosition(bench.source, positionAt(bench.clip.map, k)));
   attempt(() => {
     const existing = bench.source.moments.find((m) => m.frame === frame);
     const id = existing?.id ?? newId('moment');

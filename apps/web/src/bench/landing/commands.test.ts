@@ -5,6 +5,8 @@ import { positionAt } from '@idle-bend/core/time-map';
 import { bench, clipOf, onBench, openBench, project, said, steps } from '../../../test/bench.ts';
 import { parade } from '../../../test/parade.ts';
 import { activate, benchStore, select } from '../../session/bench-state.ts';
+import { markMoment } from '../clip/commands.ts';
+import { foundStore, walkFound } from './found.ts';
 import { driftsOf, landAgain, landHere, landOn, landWholeReel, stretchHere, untieMoment } from './commands.ts';
 
 beforeEach(() => {
@@ -105,4 +107,22 @@ test('a clip stretched keeps clean speeds, and one key has all its speeds change
   expect(clipOf('c0').map.vertices).toHaveLength(2);
   expect(positionAt(clipOf('c0').map, length - 8)).toBeCloseTo(last, 6);
   expect(realFrames(clipOf('c0').map).real).toBeLessThan(clean.real);
+});
+
+test('possible hits are walked, the likeliest first, and marked where they are', () => {
+  openBench(parade());
+  activate('c0', 0);
+  walkFound();
+  expect(said.at(-1)).toMatch(/have not been looked at/);
+  const found = (frame: number, shownAt: number) => ({ frame, shownAt, kind: 'turn' as const, score: 1 });
+  foundStore.setState({ found: { clipId: 'c0', list: [found(143, 29), found(61, 12)] } });
+  walkFound();
+  expect(bench().k).toBe(29);
+  expect(said.at(-1)).toMatch(/^1 of 2: possible hit at source frame 143/);
+  markMoment();
+  expect(onBench().source.moments.map(({ frame }) => frame)).toContain(143);
+  walkFound();
+  expect(bench().k).toBe(12);
+  walkFound();
+  expect(bench().k).toBe(29);
 });

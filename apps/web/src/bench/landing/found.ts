@@ -39,3 +39,10 @@ export function walkFound(): void {
     id: 'found',
   });
 }
+
+/** The source frame of the proposal that a clip shows at one of its frames. */
+export function foundAt(clipId: string, k: number): number | undefined {
+  const { found } = foundStore.getState();
+  if (found?.clipId !== clipId) return undefined;
+  return found.list.slice(0, SHOWN).find(({ shownAt }) => shownAt === k)?.frame;
+}
