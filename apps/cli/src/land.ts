@@ -79,13 +79,14 @@ export const land = {
   },
 };
 
-/** What a landing took that it was not to take first: trims of either end, frames of its length, stretches put in, the speeds. */
-const gaveUp = ({ way, trimmed, longer, stretches }: LandingReport): object => ({
+/** What a landing took that it was not to take first: trims of either end, frames of its length, stretches put in, reaches at another clean speed, the speeds. */
+const gaveUp = ({ way, trimmed, longer, stretches, reaches }: LandingReport): object => ({
   ...(way === 'speeds' && { speeds: true }),
   ...(trimmed.in !== 0 && { in: trimmed.in }),
   ...(trimmed.out !== 0 && { out: trimmed.out }),
   ...(longer !== 0 && { frames: longer }),
   ...(stretches > 0 && { stretches }),
+  ...(reaches > 0 && { reaches }),
 });
 
 function choiceOption(values: Values): LandingWay {

@@ -42,13 +42,17 @@ const MAX_TRIES = 20;
 /** Points of the grid that are looked at for one clip, in all. */
 const MAX_NODES = 1500;
 
+/** … and for other speeds of whole reaches. */
+const MAX_OTHER_NODES = 600;
+
 /** How wide the bends into and out of such a stretch are where there is room, timeline frames. */
 const STRETCH_BEND = 8;
 
 /**
  * Meets the landings at the speeds there are: the places where they change move. In this order, the first that leaves every reach as many real
  * frames as it can have: in and out points stay; the end moves, where it may; the out point is trimmed, the in point, both; a short stretch
- * of a neighbouring clean speed between two landings. `undefined` where nothing does within the patience.
+ * of a neighbouring clean speed between two landings; one or two whole reaches at such a speed. `undefined` where nothing does within the
+ * patience.
  */
 export function landByPlaces(
   map: TimeMap,
@@ -94,6 +98,9 @@ export function landByPlaces(
   const offBends = onReaches.filter((reaches) => reaches.every(Number.isInteger)).slice(0, 2);
   for (const way of ways)
     if (better(withStretches(map, landings, { ...stays, ...way }, offBends, speedsNear))) return least;
+  const more = { nodes: MAX_OTHER_NODES };
+  for (const way of [ways[0]!, ways.at(-1)!])
+    if (better(withOtherSpeeds(map, landings, { ...stays, ...way, budget: more }, onReaches, speedsNear))) return least;
   return least;
 }
 
@@ -123,6 +130,33 @@ function withStretches(
         best,
       );
     }
+  return best;
+}
+
+/** The landings met with one reach, or two, at another clean speed from end to end. */
+function withOtherSpeeds(
+  map: TimeMap,
+  landings: readonly Landing[],
+  choice: PlacesChoice,
+  onReaches: readonly (readonly number[])[],
+  speedsNear: SpeedsNear,
+): Places | undefined {
+  const slopes = slopesOf(map);
+  const others = slopes.flatMap((slope, reach) =>
+    slope === 0 || choice.locked.includes(reach)
+      ? []
+      : speedsNear(slope)
+          .slice(0, MAX_SPEEDS)
+          .map((other) => ({ reach, other })),
+  );
+  const pairs = others.flatMap((a) => others.filter((b) => b.reach > a.reach).map((b) => [a, b]));
+  let best: Places | undefined;
+  for (const some of [...others.map((one) => [one]), ...pairs]) {
+    if (choice.budget.nodes <= 0 || best?.lost === 0) return best;
+    const changed = some.reduce((all, { reach, other }) => all.with(reach, other), slopes);
+    for (const reaches of onReaches.slice(0, 3))
+      best = placeOnReaches({ ...map, slopes: changed }, landings, reaches, choice, best);
+  }
   return best;
 }
 

@@ -257,8 +257,7 @@ class Lines {
     while (i < this.count && (this.grid[i] === 0 || isKnown(node, i))) i++;
     if (i === this.count) {
       this.choice.budget.nodes -= ANSWER_NODES;
-      const found = this.answer(node.at, landings, reaches);
-      return found && isBetter(found, best) ? found : best;
+      return this.answer(node.at, landings, reaches, best) ?? best;
     }
     const middle = node.at[i]! * this.grid[i]!;
     const far = this.grid[i]! * this.farthest(i);
@@ -338,11 +337,12 @@ class Lines {
     return { at, basis, cost: this.aims.reduce((sum, { of, is }) => sum + (dot(of, at) - is) ** 2, 0) };
   }
 
-  /** The map of these intercepts, where it is one and everything that is asked of it holds. */
+  /** The map of these intercepts, where it is one, everything that is asked of it holds, and it is better than `best`. */
   private answer(
     intercepts: Float64Array,
     landings: readonly Landing[],
     reaches: readonly number[],
+    best: Places | undefined,
   ): Places | undefined {
     const { map, choice, slopes } = this;
     let lost = 0;
@@ -387,11 +387,12 @@ class Lines {
       placed.some(({ s }, i) => outside(s, choice.room!) > outside(vertices[i]!.s, choice.room!) + 1e-9)
     )
       return undefined;
+    if (!isBetter({ lost, moved }, best)) return undefined;
     const found = this.withRoom({ vertices: placed, bends: map.bends }, landings, reaches);
     found?.bends.forEach(({ widthFrames }, i) => (moved += NARROWED * (map.bends[i]!.widthFrames - widthFrames) ** 2));
     if (!found || !landings.every(({ moment, cue }) => Math.abs(positionAt(found, cue) - moment) <= 1e-7))
       return undefined;
-    return { map: found, lost, moved };
+    return isBetter({ lost, moved }, best) ? { map: found, lost, moved } : undefined;
   }
 
   /** The map with its windows clear of one another and of the landings, narrowed where that is allowed; `undefined` where there is no room. */
@@ -480,7 +481,7 @@ class Lines {
 }
 
 /** Fewer lost frames first, then less that moves. */
-const isBetter = (found: Places, best: Places | undefined): boolean =>
+const isBetter = (found: Omit<Places, 'map'>, best: Places | undefined): boolean =>
   !best || found.lost < best.lost - 1e-9 || (found.lost < best.lost + 1e-9 && found.moved < best.moved);
 
 const outside = (s: number, { from, to }: { from: number; to: number }) => Math.max(from - s, s - to, 0);

@@ -68,8 +68,10 @@ export function landClip(
     const map = placesOf(project, clip, landings, choice);
     if (map) {
       const byPlaces = reported(landedOrOffered(project, withMapOf(project, clip, map), map, landings), clip, 'places');
-      if (choice.offers === false || map === clip.map) return byPlaces;
-      // Asked for one clip, the speeds are taken where they leave more frames real.
+      // Of a whole reel only those are looked at twice that lost much.
+      const { real } = byPlaces.report ?? { real: { before: 0, after: 0 } };
+      if (map === clip.map || (choice.offers === false && real.after >= 0.8 * real.before)) return byPlaces;
+      // The speeds are taken where they leave more frames real.
       const bySpeeds = reported(
         landBySpeeds(project, clip, landings, 'all', { ...choice, offers: false }),
         clip,

@@ -19,6 +19,8 @@ export interface LandingReport {
   readonly longer: number;
   /** Stretches of another speed that were put in. */
   readonly stretches: number;
+  /** Reaches that have another clean speed from end to end. */
+  readonly reaches: number;
 }
 
 /** What was done between two curves of a clip. */
@@ -28,6 +30,7 @@ export function landingReport(before: TimeMap, after: TimeMap, way: LandingWay):
   const nearest = (t: number) => Math.min(...inner(after).map((v) => Math.abs(v.t - t)));
   const speeds = (map: TimeMap) => map.vertices.slice(1).map((_, i) => reachSlope(map, i));
   const added = speeds(after).filter((slope) => speeds(before).every((was) => Math.abs(slope - was) > 1e-6));
+  const isDivided = after.vertices.length > before.vertices.length;
   const trim = (at: number) => {
     const by = after.vertices.at(at)!.s - before.vertices.at(at)!.s;
     return Math.abs(by) < 1e-6 ? 0 : by;
@@ -41,14 +44,19 @@ export function landingReport(before: TimeMap, after: TimeMap, way: LandingWay):
         : Math.max(0, ...inner(before).map(({ t }) => nearest(t))),
     trimmed: { in: trim(0), out: trim(-1) },
     longer: mapFrameCount(after) - mapFrameCount(before),
-    stretches: way === 'places' ? added.length : 0,
+    stretches: way === 'places' && isDivided ? added.length : 0,
+    reaches: way === 'places' && !isDivided ? added.length : 0,
   };
 }
 
 /** A report in a line: what moved, and how many frames are real now. */
-export function reportSentence({ way, real, moved, trimmed, longer, stretches }: LandingReport): string {
+export function reportSentence({ way, real, moved, trimmed, longer, stretches, reaches }: LandingReport): string {
   const parts = [
-    way === 'speeds' ? 'The speeds changed' : 'Every speed stays',
+    way === 'speeds'
+      ? 'The speeds changed'
+      : reaches === 0
+        ? 'Every speed stays'
+        : `${reaches === 1 ? 'One speed is' : `${reaches} speeds are`} a neighbouring clean one`,
     ...(way === 'cut' ? ['the cut moved'] : []),
     ...(way === 'places' && moved > 1e-6 ? [`where they change moved by up to ${frames(moved)}`] : []),
     ...(stretches > 0
