@@ -290,6 +290,29 @@ test('one clip landed, the other way seen, all laid on the music in one press, p
   expect((await kept(server, id)).reel).toEqual(before.reel);
 });
 
+test('clips nobody marked: the possible hit is shown and walked to, and laid on the music they land by it', async ({
+  page,
+  server,
+  folder,
+}) => {
+  const { id } = await threeFlashes(page, server, folder);
+  await layMusic(page, folder);
+  await page.getByTestId('move-a').click({ position: { x: 40, y: 8 } });
+  await expect(page.getByTestId('found-moments').locator('path').first()).toBeVisible();
+  await page.keyboard.press('Shift+M');
+  await expect(page.getByText(`flash at source frame ${FLASH}. M marks it`)).toBeVisible();
+  await page.keyboard.press('e');
+  await expect(page.getByLabel(/Mark the likeliest hit of the film without a moment/)).toBeChecked();
+  await page.getByRole('radio', { name: '4 beats' }).click();
+  await page.getByRole('button', { name: 'Lay these 3 clips' }).click();
+  const laid = async () => (await kept(server, id)).reel.items as Clip[];
+  await expect.poll(async () => (await laid()).map(({ ties }) => ties.length)).toEqual([1, 1, 1]);
+  const { sources } = await kept(server, id);
+  expect(sources[0]!.moments.map(({ frame }) => frame)).toEqual([FLASH]);
+  await page.keyboard.press('Control+z');
+  await expect.poll(async () => (await kept(server, id)).sources[0]!.moments).toEqual([]);
+});
+
 test('the reel by hand: a thread drawn to a beat, cuts pinned, edges trimmed and stretched, gaps, the sound dragged', async ({
   page,
   server,
