@@ -5,6 +5,7 @@ import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import express, { type NextFunction, type Request, type RequestHandler, type Response } from 'express';
 import helmet from 'helmet';
+import { BinModule } from './bin/bin.module.js';
 import { Config } from './config.js';
 import { DemoProject } from './demo/demo-project.js';
 import { FootageModule } from './footage/footage.module.js';
@@ -24,7 +25,15 @@ class AppModule {
   static with(config: Config): DynamicModule {
     return {
       module: AppModule,
-      imports: [StorageModule.with(config), ProjectsModule, FootageModule, RendersModule, ExchangeModule, TrustModule],
+      imports: [
+        StorageModule.with(config),
+        ProjectsModule,
+        FootageModule,
+        RendersModule,
+        BinModule,
+        ExchangeModule,
+        TrustModule,
+      ],
       providers: [DemoProject],
     };
   }

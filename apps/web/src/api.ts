@@ -1,6 +1,7 @@
 import { parseMotion, type SourceMotion } from '@idle-bend/core/motion';
 import type {
   Backup,
+  BinnedProject,
   Footage,
   HeardSound,
   MotionCache,
@@ -57,6 +58,13 @@ export const api = {
   projects: () => call<ProjectSummary[]>('projects'),
   createProject: (name: string, rate: string) =>
     call<OpenedProject>('projects', { method: 'POST', body: { name, rate } }),
+  duplicateProject: (id: string, name: string) =>
+    call<OpenedProject>(`projects/${id}/duplicate`, { method: 'POST', body: { name } }),
+  renameProject: (id: string, name: string) => call<object>(`projects/${id}`, { method: 'PATCH', body: { name } }),
+  binProject: (id: string) => call<unknown>(`projects/${id}`, { method: 'DELETE' }),
+  bin: () => call<BinnedProject[]>('bin'),
+  restoreProject: (id: string) => call<unknown>(`bin/${id}/restore`, { method: 'POST' }),
+  deleteProject: (id: string) => call<unknown>(`bin/${id}`, { method: 'DELETE' }),
   openProject: (id: string) => call<OpenedProject>(`projects/${id}`),
   keepDocument: (id: string, version: number, document: Project) =>
     call<{ version: number }>(`projects/${id}/document`, {

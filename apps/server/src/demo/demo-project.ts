@@ -78,6 +78,7 @@ export class DemoProject {
   /** One whose loading was interrupted, or that found no ffmpeg, is an empty one that nobody has edited: it is loaded again. */
   private async isThere(): Promise<boolean> {
     if (!(await this.projects.has(ID))) return false;
+    if ((await this.projects.binned()).some(({ id }) => id === ID)) return true;
     const { version, document } = await this.projects.open(ID);
     return version > MADE || document.reel.items.length > 0;
   }

@@ -33,7 +33,8 @@ export class FootageRecovery implements OnApplicationBootstrap {
         for (const name of await readdir(this.paths.folder(folder)))
           if (/^\.|\.part$/.test(name)) await rm(this.paths.at(folder, name), { recursive: true, force: true });
     }
-    for (const row of await FootageRow.findAll()) this.analysis.begin(row);
+    const binned = new Set((await this.projects.binned()).map(({ id }) => id));
+    for (const row of await FootageRow.findAll()) if (!binned.has(row.projectId)) this.analysis.begin(row);
   }
 
   /** A folder the database does not know: footage of a project whose database was lost is taken in again, anything else goes. */

@@ -29,6 +29,6 @@ import { WatchedFolder } from './watched-folder.js';
     Sequences,
     WatchedFolder,
   ],
-  exports: [FootageLibrary, FootageMedia, FootagePaths, Sequences],
+  exports: [FootageAnalysis, FootageLibrary, FootageMedia, FootagePaths, FootageRows, Sequences],
 })
 export class FootageModule {}

@@ -5,6 +5,7 @@ import { ConflictException, Injectable, NotFoundException, type OnApplicationBoo
 import { readFacts, type Backup, type OpenedProject, type ProjectSummary } from '@idle-bend/core/api';
 import { emptyProject, parseProject } from '@idle-bend/core/model';
 import type { Rate } from '@idle-bend/core/time';
+import { Op } from 'sequelize';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { FootageRow, ProjectRow } from '../storage/rows.js';
@@ -36,7 +37,11 @@ export class Projects implements OnApplicationBootstrap {
   }
 
   async list(): Promise<ProjectSummary[]> {
-    const rows = await ProjectRow.findAll({ order: [['updatedAt', 'DESC']], attributes: { exclude: ['document'] } });
+    const rows = await ProjectRow.findAll({
+      where: { binnedAt: null },
+      order: [['updatedAt', 'DESC']],
+      attributes: { exclude: ['document'] },
+    });
     const ready = await FootageRow.findAll({ where: { status: 'ready' }, order: [['createdAt', 'DESC']] });
     const covers = new Map(
       ready.filter((row) => readFacts(JSON.parse(row.facts), 'facts').picture).map((row) => [row.projectId, row.id]),
@@ -84,11 +89,20 @@ export class Projects implements OnApplicationBootstrap {
     return version + 1;
   }
 
-  /** Undoes the making of a project. */
+  /** Those in the bin, the last one first. */
+  binned(): Promise<ProjectRow[]> {
+    return ProjectRow.findAll({
+      where: { binnedAt: { [Op.ne]: null } },
+      order: [['binnedAt', 'DESC']],
+      attributes: { exclude: ['document'] },
+    });
+  }
+
+  /** Deletes a project, its earlier states first: they would bring it back. */
   async forget(id: string): Promise<void> {
-    await ProjectRow.destroy({ where: { id } });
     await this.backups.forget(id);
     await rm(join(this.config.watchedFolder, id), { recursive: true, force: true });
+    await ProjectRow.destroy({ where: { id } });
   }
 
   listBackups(id: string): Promise<Backup[]> {
@@ -114,6 +128,7 @@ export class Projects implements OnApplicationBootstrap {
     return folder;
   }
 
+  /** Whether there is one, in the bin too. */
   async has(id: string): Promise<boolean> {
     return (await ProjectRow.count({ where: { id } })) > 0;
   }
@@ -121,6 +136,7 @@ export class Projects implements OnApplicationBootstrap {
   async row(id: string): Promise<ProjectRow> {
     const row = await ProjectRow.findByPk(id);
     if (!row) throw new NotFoundException('There is no such project.');
+    if (row.binnedAt) throw new NotFoundException(`"${row.name}" is in the bin.`);
     return row;
   }
 }

@@ -11,6 +11,6 @@ import { WorkController } from './work.controller.js';
   imports: [ProjectsModule, FootageModule],
   controllers: [RendersController, WorkController],
   providers: [RenderQueue, Renders],
-  exports: [RenderQueue],
+  exports: [RenderQueue, Renders],
 })
 export class RendersModule {}

@@ -166,6 +166,12 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
       await context.getQueryInterface().addColumn('renders', 'note', DataTypes.TEXT);
     },
   },
+  {
+    name: '011-bin',
+    up: async ({ context }) => {
+      await context.getQueryInterface().addColumn('projects', 'binnedAt', DataTypes.DATE);
+    },
+  },
 ];
 
 /**

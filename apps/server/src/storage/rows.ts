@@ -9,6 +9,8 @@ export class ProjectRow extends Model {
   @Column(DataType.TEXT) declare document: string;
   /** Grows by one with every kept change. */
   @Column(DataType.INTEGER) declare version: number;
+  /** When it was put into the bin; null: it is not there. */
+  @Column(DataType.DATE) declare binnedAt: Date | null;
 }
 
 @Table({ tableName: 'footage' })

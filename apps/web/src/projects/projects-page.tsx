@@ -1,11 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { PackageOpen } from 'lucide-react';
 import { useRef, useState, type FormEvent } from 'react';
-import { Link, useNavigate } from 'react-router';
-import { api, stripUrl } from '../api.ts';
+import { useNavigate } from 'react-router';
+import { api } from '../api.ts';
 import { sendBundle, useUploads } from '../footage/uploads.ts';
 import { MachineState } from '../shell/machine-state.tsx';
 import { Mark } from '../shell/mark.tsx';
+import { BinList } from './bin-list.tsx';
+import { ProjectCard } from './project-card.tsx';
 import { Select } from '../ui/select.tsx';
 
 const RATES = ['23.976', '24', '25', '29.97', '30', '50', '59.94', '60'];
@@ -27,36 +29,15 @@ export function ProjectsPage() {
       {isPending && <p className="text-faint">Opening…</p>}
       {error && <p className="text-vermilion">{error.message}</p>}
       {data?.length === 0 && <p className="text-faint">None yet. Name one above to begin.</p>}
-      <ul className="grid gap-2">
+      <ul className="grid gap-2" aria-label="Projects">
         {data?.map((project) => (
-          <li key={project.id}>
-            <Link
-              to={`/projects/${project.id}/bench`}
-              className="border-line bg-sheet hover:border-river flex overflow-hidden rounded-xl border"
-            >
-              <span
-                className="bg-frame h-24 w-[455px] shrink-0 bg-left bg-no-repeat"
-                style={
-                  project.coverId
-                    ? { backgroundImage: `url(${stripUrl(project.coverId)})`, backgroundSize: 'auto 100%' }
-                    : {}
-                }
-              />
-              <span className="flex min-w-0 flex-col justify-center px-4">
-                <span className="font-display truncate text-lg font-semibold">{project.name}</span>
-                <span className="text-faint font-mono text-xs whitespace-nowrap">
-                  changed {changed(project.updatedAt)}
-                </span>
-              </span>
-            </Link>
-          </li>
+          <ProjectCard key={project.id} project={project} names={data.map(({ name }) => name)} />
         ))}
       </ul>
+      <BinList />
     </main>
   );
 }
-
-const changed = (time: string) => new Date(time).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' });
 
 /** A bundle that another server, or this one, wrote becomes a project. */
 function TakeBundle() {

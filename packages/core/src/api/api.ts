@@ -20,6 +20,16 @@ export interface ProjectSummary {
   readonly coverId: string | null;
 }
 
+/** A project in the bin. */
+export interface BinnedProject {
+  readonly id: string;
+  readonly name: string;
+  /** When it goes for good, ISO 8601. */
+  readonly goesAt: string;
+  /** What its footage and renders take on disk. */
+  readonly bytes: number;
+}
+
 export interface OpenedProject extends ProjectSummary {
   /** Files put into this folder are imported. */
   readonly watchedFolder: string;

@@ -1,5 +1,6 @@
 export type {
   Backup,
+  BinnedProject,
   Footage,
   FootageFacts,
   FootageStatus,

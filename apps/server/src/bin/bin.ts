@@ -1,0 +1,191 @@
+import { randomUUID } from 'node:crypto';
+import { constants, existsSync } from 'node:fs';
+import { cp, readdir, rm, stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import {
+  Injectable,
+  Logger,
+  NotFoundException,
+  type OnApplicationBootstrap,
+  type OnApplicationShutdown,
+} from '@nestjs/common';
+import type { BinnedProject, OpenedProject } from '@idle-bend/core/api';
+import { withFootageIds } from '@idle-bend/core/exchange';
+import { parseProject } from '@idle-bend/core/model';
+import { FootageAnalysis } from '../footage/footage-analysis.js';
+import { FootagePaths, PROXY } from '../footage/footage-paths.js';
+import { FootageRows } from '../footage/footage-rows.js';
+import { Projects } from '../projects/projects.js';
+import { RenderQueue } from '../renders/render-queue.js';
+import { Renders } from '../renders/renders.js';
+import { ACTIVE } from '../renders/render-rows.js';
+import { FootageRow, ProjectRow, RenderRow, WatchedRow } from '../storage/rows.js';
+
+/** How long a project stays in the bin. */
+export const BIN_MS = 24 * 3600_000;
+
+/** How often it is looked what has been there for so long. */
+const LOOK_MS = 10 * 60_000;
+
+/** Projects that are duplicated, or put into the bin: they come back within a day, and go for good after it. */
+@Injectable()
+export class Bin implements OnApplicationBootstrap, OnApplicationShutdown {
+  private readonly logger = new Logger('bin');
+  private timer: NodeJS.Timeout | undefined;
+
+  constructor(
+    private readonly projects: Projects,
+    private readonly paths: FootagePaths,
+    private readonly rows: FootageRows,
+    private readonly analysis: FootageAnalysis,
+    private readonly renders: Renders,
+    private readonly queue: RenderQueue,
+  ) {}
+
+  async onApplicationBootstrap(): Promise<void> {
+    this.timer = setInterval(() => void this.sweep(), LOOK_MS).unref();
+    await this.sweep();
+  }
+
+  onApplicationShutdown(): void {
+    clearInterval(this.timer);
+  }
+
+  async list(): Promise<BinnedProject[]> {
+    const rows = await this.projects.binned();
+    return Promise.all(
+      rows.map(async (row) => ({
+        id: row.id,
+        name: row.name,
+        goesAt: new Date(row.binnedAt!.getTime() + BIN_MS).toISOString(),
+        bytes: await this.bytes(row.id),
+      })),
+    );
+  }
+
+  /** Takes a project off the list. What is under way for it ends, and what can be made again goes at once. */
+  async put(id: string): Promise<void> {
+    const row = await this.projects.row(id);
+    await row.update({ binnedAt: new Date() });
+    for (const render of await RenderRow.findAll({ where: { projectId: id, status: [...ACTIVE] } }))
+      await this.renders.cancel(render.id);
+    for (const footage of await this.rows.of(id))
+      await this.rows.inItsTurn(footage.id, () => this.freeProxy(footage.id));
+  }
+
+  private async freeProxy(footageId: string): Promise<void> {
+    this.analysis.stop(footageId);
+    const row = await FootageRow.findByPk(footageId);
+    if (row?.status !== 'ready' || row.health === null) return;
+    await row.update({ status: 'preparing' });
+    await rm(this.paths.at(footageId, PROXY), { force: true });
+  }
+
+  /** Puts a project back on the list; its proxies are made again. */
+  async restore(id: string): Promise<void> {
+    await (await this.binnedRow(id)).update({ binnedAt: null });
+    for (const footage of await this.rows.of(id)) {
+      // What was stopped when it went.
+      const isStopped = footage.status === 'failed' && existsSync(this.paths.original(footage));
+      await footage.update({
+        ...(isStopped && { status: 'preparing', problem: null }),
+        ...(footage.motion === 'failed' && { motion: 'waiting' }),
+        ...(footage.sound === 'failed' && { sound: 'waiting' }),
+      });
+      this.analysis.begin(footage);
+    }
+  }
+
+  /** Deletes a project of the bin with all that is its own. */
+  async remove(id: string): Promise<void> {
+    await this.binnedRow(id);
+    for (const render of await RenderRow.findAll({ where: { projectId: id } })) await this.renders.remove(render.id);
+    for (const { id: footageId } of await this.rows.of(id))
+      await this.rows.inItsTurn(footageId, async () => {
+        this.analysis.stop(footageId);
+        await rm(this.paths.folder(footageId), { recursive: true, force: true });
+        await FootageRow.destroy({ where: { id: footageId } });
+      });
+    await WatchedRow.destroy({ where: { projectId: id } });
+    // Last: while it is known to be in the bin, deleting it is taken up again.
+    await this.projects.forget(id);
+  }
+
+  private async sweep(): Promise<void> {
+    for (const { id, name, binnedAt } of await this.projects.binned())
+      if (binnedAt!.getTime() + BIN_MS <= Date.now())
+        await this.remove(id).catch((error: Error) =>
+          this.logger.warn(`"${name}" could not be deleted from the bin: ${error.message}`),
+        );
+  }
+
+  /**
+   * Makes another project of one, with copies of its footage (which share their blocks where the disk can do that) and of what is known of it.
+   * Renders and earlier states stay with the first. Leaves nothing behind where there is no room.
+   */
+  async duplicate(id: string, name: string): Promise<OpenedProject> {
+    const project = await this.projects.row(id);
+    const footage = await this.rows.of(id);
+    const idOf = new Map(footage.map((row) => [row.id, randomUUID() as string]));
+    const document = withFootageIds(parseProject(JSON.parse(project.document)), idOf);
+    const copy = await this.projects.create(name, document.reel.rate, document);
+    try {
+      for (const row of footage) {
+        const own = idOf.get(row.id)!;
+        await this.rows.inItsTurn(row.id, () =>
+          cp(this.paths.folder(row.id), this.paths.folder(own), {
+            recursive: true,
+            mode: constants.COPYFILE_FICLONE,
+          }),
+        );
+        const now = await this.rows.row(row.id);
+        const made = await FootageRow.create({
+          ...{ id: own, projectId: copy.id, name: now.name, fileName: now.fileName, facts: now.facts },
+          ...{ status: now.status, problem: now.problem, health: now.health, fingerprint: now.fingerprint },
+          ...{ motion: now.motion, sound: now.sound },
+        });
+        await this.rows.describe(made);
+        this.analysis.begin(made);
+      }
+      return copy;
+    } catch (error) {
+      for (const own of idOf.values()) {
+        await FootageRow.destroy({ where: { id: own } });
+        await rm(this.paths.folder(own), { recursive: true, force: true });
+      }
+      await this.projects.forget(copy.id);
+      throw error;
+    }
+  }
+
+  private async binnedRow(id: string): Promise<ProjectRow> {
+    const row = await ProjectRow.findByPk(id);
+    if (!row?.binnedAt) throw new NotFoundException('There is no such project in the bin.');
+    return row;
+  }
+
+  /** What a project takes on disk: footage and renders. */
+  private async bytes(id: string): Promise<number> {
+    const renders = await RenderRow.findAll({ where: { projectId: id } });
+    const folders = [
+      ...(await this.rows.of(id)).map((row) => this.paths.folder(row.id)),
+      ...renders.map((row) => this.queue.folder(row.id)),
+    ];
+    const sums = await Promise.all(folders.map(bytesIn));
+    return sums.reduce((sum, bytes) => sum + bytes, 0);
+  }
+}
+
+/** The sum of a folder's files; 0 of one that is not there. */
+async function bytesIn(folder: string): Promise<number> {
+  const entries = await readdir(folder, { withFileTypes: true, recursive: true }).catch(() => []);
+  const sizes = entries.map(async (entry) =>
+    entry.isFile()
+      ? stat(join(entry.parentPath, entry.name)).then(
+          ({ size }) => size,
+          () => 0,
+        )
+      : 0,
+  );
+  return (await Promise.all(sizes)).reduce((sum, size) => sum + size, 0);
+}

@@ -1,0 +1,124 @@
+import { existsSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { appendClip, addSource } from '@idle-bend/core/edit';
+import { parseProject, type Project } from '@idle-bend/core/model';
+import { rate } from '@idle-bend/core/time';
+import sqlite3 from 'sqlite3';
+import { H264, makeNumberedClip } from '../../../packages/media/test/numbered-clip.js';
+import { RunningServer } from './running-server.js';
+
+let server: RunningServer;
+let film: string;
+const folder = mkdtempSync(join(tmpdir(), 'idle-bend-bin-'));
+beforeAll(async () => {
+  server = await RunningServer.start();
+  film = await makeNumberedClip({ file: join(folder, 'film.mp4'), frames: 24, rate: '24', options: H264 });
+});
+afterAll(async () => {
+  await server.discard();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+/** A project with one film on its reel. */
+async function withFilm(name: string): Promise<{ id: string; footage: string; document: Project }> {
+  const { id, version, document } = await server.newProject(name);
+  const { id: footage } = await server.upload(id, film);
+  await server.prepared(id, footage);
+  const source = {
+    ...{ id: footage, name: 'film', frames: 24, moments: [], droppedRepeats: null },
+    ...{ nativeRate: rate(24), readAs: rate(24) },
+  };
+  const changed = appendClip(addSource(document, source), 'clip', footage);
+  await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'test' });
+  return { id, footage, document: changed };
+}
+
+const names = async () => (await server.get<{ name: string }[]>('/api/projects')).body.map(({ name }) => name);
+const binned = async () =>
+  (await server.get<{ id: string; name: string; bytes: number; goesAt: string }[]>('/api/bin')).body;
+const media = () => readdirSync(join(server.data, 'media'));
+
+describe('the bin', () => {
+  test('a project goes there with its proxies freed, comes back whole, and is deleted with all that is its own', async () => {
+    const { id, footage, document } = await withFilm('Parade');
+    const folder = join(server.data, 'media', footage);
+    expect(existsSync(join(folder, 'proxy.mp4'))).toBe(true);
+    expect((await server.send('DELETE', `/api/projects/${id}`)).status).toBe(204);
+    expect(await names()).not.toContain('Parade');
+    expect(existsSync(join(folder, 'proxy.mp4'))).toBe(false);
+    expect(await server.get(`/api/projects/${id}`)).toMatchObject({
+      status: 404,
+      body: { message: '"Parade" is in the bin.' },
+    });
+    const [there] = await binned();
+    expect(there).toMatchObject({ id, name: 'Parade' });
+    expect(there!.bytes).toBeGreaterThan(1000);
+    const hours = (Date.parse(there!.goesAt) - Date.now()) / 3600_000;
+    expect(hours).toBeGreaterThan(23.9);
+    expect(hours).toBeLessThanOrEqual(24);
+
+    expect((await server.send('POST', `/api/bin/${id}/restore`)).status).toBe(204);
+    expect(parseProject((await server.get(`/api/projects/${id}`)).body.document)).toEqual(document);
+    await server.prepared(id, footage);
+    expect(existsSync(join(folder, 'proxy.mp4'))).toBe(true);
+
+    await server.send('DELETE', `/api/projects/${id}`);
+    expect((await server.send('DELETE', `/api/bin/${id}`)).status).toBe(204);
+    expect(await binned()).toEqual([]);
+    expect(existsSync(folder)).toBe(false);
+    expect(existsSync(join(server.data, 'backups', id))).toBe(false);
+    for (const path of [`/api/bin/${id}/restore`, `/api/projects/${id}/duplicate`])
+      expect((await server.send('POST', path, { name: 'x' })).status).toBe(404);
+  });
+
+  test('only what is in the bin is deleted or put back', async () => {
+    const { id } = await server.newProject('On the list');
+    expect((await server.send('DELETE', `/api/bin/${id}`)).status).toBe(404);
+    expect((await server.send('POST', `/api/bin/${id}/restore`)).status).toBe(404);
+    expect(await names()).toContain('On the list');
+  });
+});
+
+test('a duplicate has copies of its own: what is done to either leaves the other alone', async () => {
+  const { id, footage, document } = await withFilm('First');
+  const { status, body } = await server.send('POST', `/api/projects/${id}/duplicate`, { name: 'First 2' });
+  expect(status).toBe(201);
+  const copy = parseProject(body.document);
+  const own = copy.sources[0]!.id;
+  expect(own).not.toBe(footage);
+  expect(copy.reel.items).toMatchObject([{ id: 'clip', sourceId: own }]);
+  expect({ ...copy, sources: [], reel: { ...copy.reel, items: [] } }).toEqual({
+    ...document,
+    sources: [],
+    reel: { ...document.reel, items: [] },
+  });
+  await server.prepared(body.id, own);
+  await server.send('DELETE', `/api/projects/${id}`);
+  await server.send('DELETE', `/api/bin/${id}`);
+  expect(media()).toContain(own);
+  expect((await server.footage(body.id)).map(({ status, missing }: any) => [status, missing])).toEqual([
+    ['ready', false],
+  ]);
+});
+
+test('after a restart the bin is as it was, and a project whose day is over is deleted', async () => {
+  const { id } = await server.newProject('Old');
+  const { id: newer } = await server.newProject('Newer');
+  await server.send('DELETE', `/api/projects/${id}`);
+  await server.send('DELETE', `/api/projects/${newer}`);
+  const { data } = server;
+  await server.kill('SIGTERM');
+  const database = new sqlite3.Database(join(data, 'idle-bend.sqlite'));
+  await new Promise<void>((resolve, reject) =>
+    database.run(
+      "UPDATE projects SET binnedAt = '2020-01-01 00:00:00.000 +00:00' WHERE id = ?",
+      [id],
+      (error: Error | null) => (error ? reject(error) : resolve()),
+    ),
+  );
+  await new Promise((resolve) => database.close(resolve));
+  server = await RunningServer.start(data);
+  expect((await binned()).map(({ name }) => name)).toEqual(['Newer']);
+});

@@ -1,0 +1,132 @@
+import type { ProjectSummary } from '@idle-bend/core/api';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { Archive, CopyPlus, Pencil, Trash2 } from 'lucide-react';
+import { useState, type ReactNode } from 'react';
+import { Link } from 'react-router';
+import { api, bundleUrl, stripUrl } from '../api.ts';
+import { tell, tellError } from '../session/notices.ts';
+
+const changed = (time: string) => new Date(time).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' });
+
+/** A project on the list: opened by its picture or name; renamed, duplicated, bundled up, put into the bin. */
+export function ProjectCard({ project, names }: { project: ProjectSummary; names: readonly string[] }) {
+  const { id, name, coverId } = project;
+  const [isRenaming, setRenaming] = useState(false);
+  const act = useProjectAction();
+  const put = () =>
+    act.mutate(async () => {
+      await api.binProject(id);
+      tell(`“${name}” is in the bin for a day.`, {
+        durationMs: 12_000,
+        action: { label: 'Put back', run: () => act.mutate(() => api.restoreProject(id)) },
+      });
+    });
+  return (
+    <li className="border-line bg-sheet hover:border-river relative flex overflow-hidden rounded-xl border">
+      <Link to={`/projects/${id}/bench`} className="shrink-0" tabIndex={-1} aria-hidden>
+        <span
+          className="bg-frame block h-24 w-80 bg-left bg-no-repeat"
+          style={coverId ? { backgroundImage: `url(${stripUrl(coverId)})`, backgroundSize: 'auto 100%' } : {}}
+        />
+      </Link>
+      <div className="flex min-w-0 flex-1 flex-col justify-center px-4">
+        {isRenaming ? (
+          <Renaming
+            name={name}
+            done={(next) => {
+              setRenaming(false);
+              if (next && next !== name) act.mutate(() => api.renameProject(id, next));
+            }}
+          />
+        ) : (
+          <Link to={`/projects/${id}/bench`} className="font-display truncate text-lg font-semibold hover:underline">
+            {name}
+          </Link>
+        )}
+        <span className="text-faint font-mono text-xs whitespace-nowrap">changed {changed(project.updatedAt)}</span>
+      </div>
+      <div className="flex items-center gap-1 pr-3">
+        <Tool label={`Rename ${name}`} run={() => setRenaming(true)}>
+          <Pencil size={15} aria-hidden />
+        </Tool>
+        <Tool
+          label={`Duplicate ${name}`}
+          run={() => act.mutate(() => api.duplicateProject(id, copyName(name, names)))}
+          isBusy={act.isPending}
+        >
+          <CopyPlus size={15} aria-hidden />
+        </Tool>
+        <a
+          className="button px-2"
+          href={bundleUrl(id, true)}
+          aria-label={`Bundle up ${name} with its media`}
+          data-tip={`Bundle up ${name} with its media`}
+          download
+        >
+          <Archive size={15} aria-hidden />
+        </a>
+        <Tool label={`Put ${name} into the bin`} run={put} isBusy={act.isPending}>
+          <Trash2 size={15} aria-hidden />
+        </Tool>
+      </div>
+    </li>
+  );
+}
+
+/** Does something to projects, lists them anew, and says what went wrong. */
+export function useProjectAction() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async (act: () => Promise<unknown>) => act(),
+    onError: (error) => tellError(error.message),
+    onSettled: () =>
+      Promise.all([
+        queries.invalidateQueries({ queryKey: ['projects'] }),
+        queries.invalidateQueries({ queryKey: ['bin'] }),
+      ]),
+  });
+}
+
+function Tool({
+  label,
+  run,
+  isBusy = false,
+  children,
+}: {
+  label: string;
+  run: () => void;
+  isBusy?: boolean;
+  children: ReactNode;
+}) {
+  return (
+    <button className="button px-2" aria-label={label} data-tip={label} onClick={run} disabled={isBusy}>
+      {children}
+    </button>
+  );
+}
+
+function Renaming({ name, done }: { name: string; done: (next: string | undefined) => void }) {
+  const [typed, setTyped] = useState(name);
+  return (
+    <input
+      className="field font-sans"
+      aria-label="Name of the project"
+      autoFocus
+      maxLength={120}
+      value={typed}
+      onChange={(e) => setTyped(e.target.value)}
+      onFocus={(e) => e.target.select()}
+      onBlur={() => done(typed.trim())}
+      onKeyDown={(e) => {
+        if (e.key === 'Enter') done(typed.trim());
+        if (e.key === 'Escape') done(undefined);
+      }}
+    />
+  );
+}
+
+/** "Marble Parade 2", or the next number that is free. */
+export function copyName(name: string, names: readonly string[]): string {
+  const stem = name.replace(/ \d+$/, '').slice(0, 110);
+  for (let n = 2; ; n++) if (!names.includes(`${stem} ${n}`)) return `${stem} ${n}`;
+}

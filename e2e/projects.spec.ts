@@ -1,0 +1,43 @@
+/** Projects as wholes, on the list: renamed, duplicated, put into the bin and back, deleted. */
+import { expect, projectOfClip, test } from './fixtures.js';
+
+test('a project is renamed, duplicated, put into the bin, taken back, and deleted for good', async ({
+  page,
+  server,
+  clip,
+}) => {
+  const { id } = await projectOfClip(server, clip);
+  await server.send('PATCH', `/api/projects/${id}`, { name: 'Bell tower' });
+  await page.goto(`${server.url}/`);
+  const list = page.getByRole('list', { name: 'Projects' });
+  const named = (name: string) => list.getByRole('link', { name, exact: true });
+  await page.getByRole('button', { name: 'Rename Bell tower' }).click();
+  await page.getByLabel('Name of the project').fill('Bell, short');
+  await page.getByLabel('Name of the project').press('Enter');
+  await expect(named('Bell, short')).toBeVisible();
+
+  await page.getByRole('button', { name: 'Duplicate Bell, short', exact: true }).click();
+  await expect(named('Bell, short 2')).toBeVisible();
+  await named('Bell, short 2').click();
+  await expect(page.getByTestId('picture')).toHaveAttribute('data-fingerprint', /./, { timeout: 60_000 });
+  await page.goto(`${server.url}/`);
+
+  await page.getByRole('button', { name: 'Put Bell, short into the bin', exact: true }).click();
+  await expect(named('Bell, short')).toHaveCount(0);
+  await page.getByRole('button', { name: 'Put back' }).first().click();
+  await expect(named('Bell, short')).toBeVisible();
+  await named('Bell, short').click();
+  await expect(page.getByTestId('picture')).toHaveAttribute('data-fingerprint', /./, { timeout: 60_000 });
+  await page.goto(`${server.url}/`);
+
+  await page.getByRole('button', { name: 'Put Bell, short 2 into the bin' }).click();
+  const bin = page.getByRole('region', { name: 'Bin' });
+  await expect(bin.getByText(/MB · goes in 24 hours/)).toBeVisible();
+  await bin.getByRole('button', { name: 'Delete now…' }).click();
+  await page.getByRole('button', { name: 'Keep it' }).click();
+  await expect(bin).toBeVisible();
+  await bin.getByRole('button', { name: 'Delete now…' }).click();
+  await page.getByRole('button', { name: 'Delete', exact: true }).click();
+  await expect(bin).toBeHidden();
+  await expect(named('Bell, short')).toBeVisible();
+});
