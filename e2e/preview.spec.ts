@@ -127,7 +127,7 @@ test('Flow by key or by choice: quick while playing, settled when still; the adv
   await expect(page.getByRole('button', { name: /^15 % shows .* moving edges will look double/ })).toBeVisible();
   await page.getByRole('group', { name: 'Reel' }).focus();
   await picture(page).click();
-  await page.keyboard.press('3');
+  await page.keyboard.press('Alt+3');
   await expect(page.getByRole('radio', { name: 'Flow' })).toBeChecked();
   await expect(page.getByRole('button', { name: /^15 % shows .* moving edges will look double/ })).toBeHidden();
   await page.keyboard.press('Home');

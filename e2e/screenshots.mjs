@@ -152,7 +152,7 @@ await accents.waitForTimeout(800);
 const night = await open('/projects/marble-parade/bench', 'night');
 await toFrame(night, 80);
 await night.getByRole('button', { name: /^Reach 2/ }).click();
-await night.keyboard.press('2');
+await night.keyboard.press('Alt+2');
 await night.waitForTimeout(500);
 await shoot(night, 'bench-night');
 await shoot(await open('/projects/marble-parade/footage'), 'footage');

@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Project } from '@idle-bend/core/model';
-import { sourceOf } from '@idle-bend/core/reel';
+import { placeItems, sourceOf } from '@idle-bend/core/reel';
 import { clipFrameCount, usableFrames } from '@idle-bend/core/sampling';
 import { BEND_SHAPES } from '@idle-bend/core/shape';
 import { positionAt, reachSlope } from '@idle-bend/core/time-map';
@@ -187,7 +187,8 @@ test('steps, holds with ramps, a brief hurry, matching bends, a turn that is rea
   await page.keyboard.press('c');
   await page.getByRole('group', { name: /^Chart/ }).click({ position: { x: 130, y: 60 } });
   await choose(page, 'Fit to the span', 'the clip’s start to cue 1: 30 frames');
-  expect((await clipNow()).map.vertices.at(-1)!.t).toBe(30);
+  await clipNow();
+  expect(placeItems(await kept(server, id))[0]!.frames).toBe(30);
   await expect(page.getByTestId('needed')).toContainText('30 frames at 100 % need 150 source frames');
 });
 
@@ -450,4 +451,38 @@ test('the footage room: parts by I and O, search, many at once, repeats skipped,
   const replaced = await kept(server, id);
   expect(replaced.sources[0]).toMatchObject({ frames: 90, name: 'rail, take 2' });
   expect(clipsOf(replaced)).toHaveLength(2);
+});
+
+test('digits typed on a selected speed go into its field, a double click edits it; neither bends nor changes the method', async ({
+  page,
+  server,
+  clip,
+}) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  const map = async () => {
+    await allKept(page);
+    return clipOf(await kept(server, id));
+  };
+  const before = await map();
+  const speed = page.getByRole('textbox', { name: 'Speed', exact: true });
+  const pill = page.getByRole('button', { name: 'Reach 1, 100 %' });
+  await pill.click();
+  await page.keyboard.type('40');
+  await expect(speed).toHaveValue('40');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'Reach 1, 40 %' })).toBeVisible();
+  const slowed = await map();
+  expect(slowed.method).toBe(before.method);
+  expect(slowed.map.vertices).toHaveLength(before.map.vertices.length);
+  await page.getByRole('button', { name: 'Reach 1, 40 %' }).dblclick();
+  await expect(speed).toBeFocused();
+  await page.keyboard.type('60');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'Reach 1, 60 %' })).toBeVisible();
+  expect((await map()).map.vertices).toHaveLength(before.map.vertices.length);
+  // From the keyboard alone: Enter on the speed reaches its field.
+  await page.getByRole('button', { name: 'Reach 1, 60 %' }).focus();
+  await page.keyboard.press('Enter');
+  await expect(speed).toBeFocused();
 });

@@ -22,7 +22,7 @@ import { ACTIVE } from '../renders/render-rows.js';
 import { FootageRow, ProjectRow, RenderRow, WatchedRow } from '../storage/rows.js';
 
 /** How long a project stays in the bin. */
-export const BIN_MS = 24 * 3600_000;
+const BIN_MS = 24 * 3600_000;
 
 /** How often it is looked what has been there for so long. */
 const LOOK_MS = 10 * 60_000;

@@ -1,11 +1,14 @@
 import { useHotkeys, type HotkeyCallback } from 'react-hotkeys-hook';
 import { ACTIONS } from './actions.ts';
+import { typeIntoSpeed } from './speed/type-speed.ts';
 import { benchStore } from '../session/bench-state.ts';
 
 const byKey = new Map(ACTIONS.flatMap((action) => (action.keys ?? []).map((key) => [key, action] as const)));
 /** Space is known by its place on the keyboard: what it produces is blank, which cannot be named. */
 const SPACE = ['space'];
 const PRODUCED = [...byKey.keys()].filter((key) => !SPACE.includes(key));
+/** What a speed may begin with. */
+const DIGITS = [...'0123456789'];
 /** Controls of ours that take keys themselves where they need them and leave the others to the bench. */
 const ALSO_IN = ['slider', 'radio'] as const;
 
@@ -21,6 +24,8 @@ export function useActions(): void {
     event.preventDefault();
     byKey.get(hotkey)?.run();
   };
+  // The key itself is not taken: it is typed into the field.
+  useHotkeys(DIGITS, ({ key }) => typeIntoSpeed(key), { useKey: true, enableOnFormTags: ALSO_IN });
   useHotkeys(PRODUCED, act, { useKey: true, enableOnFormTags: ALSO_IN });
   useHotkeys(SPACE, act, { enableOnFormTags: ALSO_IN });
 }

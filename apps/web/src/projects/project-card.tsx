@@ -126,7 +126,7 @@ function Renaming({ name, done }: { name: string; done: (next: string | undefine
 }
 
 /** "Marble Parade 2", or the next number that is free. */
-export function copyName(name: string, names: readonly string[]): string {
+function copyName(name: string, names: readonly string[]): string {
   const stem = name.replace(/ \d+$/, '').slice(0, 110);
   for (let n = 2; ; n++) if (!names.includes(`${stem} ${n}`)) return `${stem} ${n}`;
 }

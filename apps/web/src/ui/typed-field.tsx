@@ -10,10 +10,12 @@ interface Props {
   readonly commit: (typed: string) => void;
   /** What arrow up (+1) and down (−1) do. */
   readonly step?: (by: 1 | -1) => void;
+  /** Digits typed anywhere go here. */
+  readonly takesTyping?: boolean;
 }
 
 /** A value that can be typed: Enter or leaving takes it, Escape puts the old one back, arrows step. */
-export function TypedField({ label, text, commit, step }: Props) {
+export function TypedField({ label, text, commit, step, takesTyping }: Props) {
   const id = useId();
   const [typed, setTyped] = useState<string>();
   const [problem, setProblem] = useState<string>();
@@ -58,6 +60,7 @@ export function TypedField({ label, text, commit, step }: Props) {
       </label>
       <input
         id={id}
+        data-takes-typing={takesTyping}
         className={`field ${problem ? 'border-vermilion' : ''}`}
         value={typed ?? text}
         spellCheck={false}

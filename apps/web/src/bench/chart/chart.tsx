@@ -1,12 +1,11 @@
 import { clipFrameCount, usableFrames } from '@idle-bend/core/sampling';
-import { useMemo, useRef, type MouseEvent, type PointerEvent } from 'react';
+import { lazy, Suspense, useMemo, useRef, type MouseEvent, type PointerEvent } from 'react';
 import { pickRange } from '../speed/range-commands.ts';
 import { useSize } from '../../ui/use-size.ts';
 import { AdviceMarkers } from '../between/advice-markers.tsx';
 import { Curve } from './curve.tsx';
 import { Filmstrip } from './filmstrip.tsx';
 import { InBetweens } from '../between/in-betweens.tsx';
-import { FoundMarks } from '../landing/found-marks.tsx';
 import { OtherLandingCurve } from '../landing/other-landing.tsx';
 import { LandingRings } from '../landing/rings.tsx';
 import { Lenses } from './lenses.tsx';
@@ -19,6 +18,9 @@ import { MomentLines, TimeLines } from './time-lines.tsx';
 import { benchClip, benchStore, goTo, select, type BenchClip } from '../../session/bench-state.ts';
 import { bendHere } from '../clip/commands.ts';
 import { useBench, useProject } from '../../ui/use-session.ts';
+
+/** After the chart: what may be marked is looked for once all is drawn. */
+const FoundMarks = lazy(async () => ({ default: (await import('../landing/found-marks.tsx')).FoundMarks }));
 
 /** The working surface: timeline across, source up, and under it bends, in-betweens and speed on the same scale. */
 export function Chart({ bench }: { bench: BenchClip }) {
@@ -95,7 +97,9 @@ function ChartDrawing({ bench, width, height }: { bench: BenchClip; width: numbe
       <Speed bench={bench} places={places} />
       <OtherLandingCurve bench={bench} places={places} />
       <Curve bench={bench} places={places} />
-      <FoundMarks bench={bench} places={places} />
+      <Suspense>
+        <FoundMarks bench={bench} places={places} />
+      </Suspense>
       <LandingRings bench={bench} places={places} />
       <AdviceMarkers bench={bench} places={places} />
       <Lenses bench={bench} places={places} />

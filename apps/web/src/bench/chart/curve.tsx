@@ -5,6 +5,7 @@ import { LEFT, TOP, type Places } from './places.ts';
 import { curvePath } from './scales.ts';
 import { useSpeedDrag } from './speed-drag.ts';
 import { vertexDrag } from './vertex-drag.ts';
+import { editSpeed } from '../speed/type-speed.ts';
 import { select, type BenchClip } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
 import { drawnBy } from '../../ui/drawn-by.ts';
@@ -49,6 +50,7 @@ function CurvePart({ bench, places }: { bench: BenchClip; places: Places }) {
               strokeWidth={12}
               className="cursor-pointer"
               onPointerDown={(e) => (e.stopPropagation(), select({ kind: 'reach', index: i }))}
+              onDoubleClick={(e) => (e.stopPropagation(), editSpeed(i))}
             />
             {(x(next.t) - x(v.t) > half || chosen) && (
               <g
@@ -59,6 +61,8 @@ function CurvePart({ bench, places }: { bench: BenchClip; places: Places }) {
                 onFocus={() => select({ kind: 'reach', index: i })}
                 {...dragSpeed({ index: i })}
                 onClick={() => select({ kind: 'reach', index: i })}
+                onDoubleClick={(e) => (e.stopPropagation(), editSpeed(i))}
+                onKeyDown={(e) => e.key === 'Enter' && (e.stopPropagation(), editSpeed(i))}
                 transform={`translate(${Math.min(places.right - half - 2, Math.max(LEFT + half + 2, cx + 4))},${Math.min(places.chartBottom - 14, Math.max(TOP + 14, cy + 20))})`}
               >
                 <rect

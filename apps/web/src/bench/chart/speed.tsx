@@ -3,6 +3,7 @@ import { bendWindow, mapDuration, reachSlope, speedAt } from '@idle-bend/core/ti
 import { useMemo } from 'react';
 import { LEFT, type Places } from './places.ts';
 import { useSpeedDrag } from './speed-drag.ts';
+import { editSpeed } from '../speed/type-speed.ts';
 import { select, type BenchClip } from '../../session/bench-state.ts';
 import { drawnBy } from '../../ui/drawn-by.ts';
 import { valuesOf } from '../../session/bench-clip.ts';
@@ -97,6 +98,7 @@ function SpeedPart({ bench, places }: { bench: BenchClip; places: Places }) {
             data-reach={i}
             {...dragSpeed({ index: i })}
             onClick={() => select({ kind: 'reach', index: i })}
+            onDoubleClick={(e) => (e.stopPropagation(), editSpeed(i))}
           />
         );
       })}

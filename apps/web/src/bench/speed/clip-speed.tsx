@@ -3,7 +3,7 @@ import { END_CHOICES, type EndChoice, type Method } from '@idle-bend/core/model'
 import { methodOf } from '@idle-bend/core/reel';
 import { missingSource, usableFrames } from '@idle-bend/core/sampling';
 import { parseSpeed, percentText } from '@idle-bend/core/time';
-import { mapDuration, setClipSpeed } from '@idle-bend/core/time-map';
+import { setClipSpeed } from '@idle-bend/core/time-map';
 import { Eraser, Link, Scissors, Undo2 } from 'lucide-react';
 import { useMemo } from 'react';
 import { Choice } from '../../ui/choice.tsx';
@@ -51,12 +51,7 @@ export function ClipSpeed({ bench }: { bench: BenchClip }) {
           choose={changeMethod}
         />
       </div>
-      <FitField
-        bench={bench}
-        frames={mapDuration(clip.map)}
-        content={last.s - first.s}
-        fit={(n) => stretchHere(clip.id, n)}
-      />
+      <FitField bench={bench} frames={bench.frames} content={last.s - first.s} fit={(n) => stretchHere(clip.id, n)} />
       <div className="grid grid-cols-4 gap-1.5">
         <button className="button justify-center px-1" onClick={reverseClip}>
           <Undo2 size={14} aria-hidden /> Reverse

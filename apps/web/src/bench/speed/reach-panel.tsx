@@ -88,6 +88,7 @@ export function ReachPanel({ bench, index }: { bench: BenchClip; index: number }
       <div className="grid grid-cols-2 gap-3">
         <TypedField
           label="Speed"
+          takesTyping
           text={percentText(speed)}
           commit={(typed) => set(parseSpeed(typed, measure))}
           step={(by) => set((Math.round(speed * 100) + by) / 100)}
