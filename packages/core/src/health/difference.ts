@@ -230,14 +230,24 @@ function blockMotion(a: Cells, b: Cells, left: number, top: number): number {
   return ((yy + steady) * xt * xt - 2 * xy * xt * yt + (xx + steady) * yt * yt) / determinant;
 }
 
-/** The sums of ∇I∇Iᵀ and ∇I·(I₂ − I₁) over a rectangle of cells, none of them at the edge. */
-function slopes(
+/** Sums over a rectangle of cells: of ∇I∇Iᵀ, of ∇I·(I₂ − I₁), and of (I₂ − I₁)². */
+export interface Slopes {
+  readonly xx: number;
+  readonly xy: number;
+  readonly yy: number;
+  readonly xt: number;
+  readonly yt: number;
+  readonly tt: number;
+}
+
+/** Those sums; none of the cells lies at the edge. */
+export function slopes(
   a: Cells,
   b: Cells,
   { left, top, right, bottom }: { left: number; top: number; right: number; bottom: number },
-) {
+): Slopes {
   const { columns } = a;
-  let [xx, xy, yy, xt, yt] = [0, 0, 0, 0, 0];
+  let [xx, xy, yy, xt, yt, tt] = [0, 0, 0, 0, 0, 0];
   for (let row = top; row < bottom; row++)
     for (let column = left; column < right; column++) {
       const i = row * columns + column;
@@ -250,6 +260,7 @@ function slopes(
       yy += gy * gy;
       xt += gx * change;
       yt += gy * change;
+      tt += change * change;
     }
-  return { xx, xy, yy, xt, yt };
+  return { xx, xy, yy, xt, yt, tt };
 }

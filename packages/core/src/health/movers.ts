@@ -1,4 +1,4 @@
-import type { Cells, Reduced } from './difference.js';
+import { type Cells, type Reduced, type Slopes, slopes } from './difference.js';
 
 /** What moves between two pictures besides the camera, and how bright the second is. */
 export interface Movers {
@@ -19,15 +19,6 @@ const ROUNDS = 3;
 /** Squared brightness levels a cell of a block may be off by as noise. */
 const NOISE = 4;
 
-interface Block {
-  readonly xx: number;
-  readonly xy: number;
-  readonly yy: number;
-  readonly xt: number;
-  readonly yt: number;
-  readonly tt: number;
-}
-
 /**
  * By brightness constancy (Lucas and Kanade 1981), block by block: the camera's shift is the one most of the picture agrees on, by least squares
  * weighed again and again so that blocks it does not explain count little (Holland and Welsch, "Robust regression using iteratively
@@ -44,11 +35,11 @@ export function measureMovers(before: Reduced, now: Reduced): Movers {
   };
 }
 
-function movement(blocks: readonly Block[]): { x: number; y: number; amount: number } {
+function movement(blocks: readonly Slopes[]): { x: number; y: number; amount: number } {
   let weights = blocks.map(() => 1);
   let [cx, cy] = [0, 0];
   for (let round = 0; round < ROUNDS; round++) {
-    const sum = (of: (block: Block) => number) => blocks.reduce((all, block, i) => all + weights[i]! * of(block), 0);
+    const sum = (of: (block: Slopes) => number) => blocks.reduce((all, block, i) => all + weights[i]! * of(block), 0);
     const [xx, xy, yy, xt, yt] = [
       sum((b) => b.xx) + 1,
       sum((b) => b.xy),
@@ -73,27 +64,10 @@ function movement(blocks: readonly Block[]): { x: number; y: number; amount: num
   return { x, y, amount };
 }
 
-function blocksOf(a: Cells, b: Cells): Block[] {
-  const { columns, rows } = a;
-  const found: Block[] = [];
-  for (let top = 1; top + BLOCK < rows; top += BLOCK)
-    for (let left = 1; left + BLOCK < columns; left += BLOCK) {
-      let [xx, xy, yy, xt, yt, tt] = [0, 0, 0, 0, 0, 0];
-      for (let row = top; row < top + BLOCK; row++)
-        for (let column = left; column < left + BLOCK; column++) {
-          const i = row * columns + column;
-          const gx = (a.values[i + 1]! - a.values[i - 1]! + b.values[i + 1]! - b.values[i - 1]!) / 4;
-          const gy =
-            (a.values[i + columns]! - a.values[i - columns]! + b.values[i + columns]! - b.values[i - columns]!) / 4;
-          const change = b.values[i]! - a.values[i]!;
-          xx += gx * gx;
-          xy += gx * gy;
-          yy += gy * gy;
-          xt += gx * change;
-          yt += gy * change;
-          tt += change * change;
-        }
-      found.push({ xx, xy, yy, xt, yt, tt });
-    }
+function blocksOf(a: Cells, b: Cells): Slopes[] {
+  const found: Slopes[] = [];
+  for (let top = 1; top + BLOCK < a.rows; top += BLOCK)
+    for (let left = 1; left + BLOCK < a.columns; left += BLOCK)
+      found.push(slopes(a, b, { left, top, right: left + BLOCK, bottom: top + BLOCK }));
   return found;
 }
