@@ -2,8 +2,10 @@ import { spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { realFrames } from '@idle-bend/core/clean';
 import { landReel, reelDrifts } from '@idle-bend/core/landing';
 import { planLay } from '@idle-bend/core/lay';
+import { positionAt } from '@idle-bend/core/time-map';
 import { placeItems, plainClip } from '@idle-bend/core/reel';
 import { rate } from '@idle-bend/core/time';
 import { chromium } from '@playwright/test';
@@ -152,6 +154,77 @@ async function scrolling(url) {
   }
 }
 
+/** The same numbers in every run. */
+function numbers(seed) {
+  let state = seed;
+  return () => (state = (state * 48271) % 2147483647) / 2147483647;
+}
+
+/** A curve as an editor makes it: three to five clean speeds, changes on whole frames, most of them bent. */
+function editorsMap(random) {
+  const pick = (list) => list[Math.floor(random() * list.length)];
+  const natural = pick([5, 2.5, 4]);
+  const isClean = (slope) => [1, 2, 3, 4, 5].some((q) => Math.abs(slope * q - Math.round(slope * q)) < 1e-9);
+  const clean = [1, 2, 0.5, 0.2, 0.4, 1 / natural, 2 / natural, 3 / natural].map((v) => v * natural).filter(isClean);
+  const vertices = [{ t: 0, s: 40 + Math.floor(random() * 50) }];
+  const count = pick([3, 3, 3, 4, 5]);
+  for (let i = 0, last = NaN; i < count; i++) {
+    const slope = pick(clean.filter((other) => other !== last));
+    last = slope;
+    let length = 16 + Math.floor(random() * 40);
+    while (Math.abs(slope * length - Math.round(slope * length)) > 1e-9) length++;
+    const { t, s } = vertices[i];
+    vertices.push({ t: t + length, s: Math.round(s + slope * length) });
+  }
+  const gap = (i) => Math.min(vertices[i].t - vertices[i - 1].t, vertices[i + 1].t - vertices[i].t);
+  const bends = vertices.map((_, i) => ({
+    widthFrames: i === 0 || i === count ? 0 : Math.min(pick([0, 6, 8, 10, 12]), gap(i)),
+    ease: 'soft',
+  }));
+  return { natural, map: { vertices, bends } };
+}
+
+/** 200 such clips, each with so many moments up to three frames off their cues, landed at once. */
+function bentRow(base, count, timed) {
+  const random = numbers(7);
+  const cues = [];
+  let start = 0;
+  const made = Array.from({ length: 200 }, (_, i) => {
+    const { natural, map } = editorsMap(random);
+    const end = map.vertices.at(-1).t;
+    const wanted = Array.from({ length: count }, (_n, n) => {
+      const at = Math.round((end * (n + 0.3 + 0.4 * random())) / count);
+      return { frame: Math.round(positionAt(map, at)), cue: at + Math.round((2 * random() - 1) * 3) };
+    }).filter(({ frame }, n, all) => all.findIndex((other) => other.frame === frame) === n);
+    const fps = rate(natural * 24);
+    const source = { id: `b${i}`, name: 'film', frames: 900, nativeRate: fps, readAs: fps, droppedRepeats: null };
+    const moments = wanted.map(({ frame }, n) => ({ id: `m${n}`, frame, name: '' }));
+    const ties = wanted.map(({ cue }, n) => {
+      cues.push({ id: `c${cues.length}`, frame: start + Math.max(1, Math.min(end - 1, cue)), name: '', beat: null });
+      return { momentId: `m${n}`, cueId: `c${cues.length - 1}` };
+    });
+    start += end;
+    return {
+      source: { ...source, moments },
+      item: { ...plainClip(`b${i}`, { ...source, moments }, base.reel.rate), map, ties },
+    };
+  });
+  const project = {
+    ...base,
+    sources: made.map(({ source }) => source),
+    reel: { ...base.reel, items: made.map(({ item }) => item), cues: cues.sort((a, b) => a.frame - b.frame) },
+  };
+  let landed;
+  const took = timed(() => (landed = landReel({ ...project })));
+  const real = (items) => items.reduce((sum, { map }) => sum + realFrames(map).real, 0);
+  const kept = (100 * real(landed.project.reel.items)) / real(project.reel.items);
+  return {
+    what: `200 bent clips with ${count} landing${count > 1 ? 's' : ''} each, ${landed.conflicts.length} at odds, ${kept.toFixed(1)} % of the real frames kept`,
+    value: `${took.toFixed(0)} ms`,
+    ...(count === 3 && { limit: '≥ 90 % kept', holds: kept >= 90 }),
+  };
+}
+
 function solving() {
   const source = (i) => ({
     id: `f${i}`,
@@ -226,9 +299,10 @@ function solving() {
     {
       what: `200 clips with 600 landings, ${met} can be met`,
       value: `${land.toFixed(0)} ms`,
-      limit: '< 200 ms',
-      holds: land < 200,
+      limit: '< 300 ms',
+      holds: land < 300,
     },
+    ...[1, 2, 3].map((count) => bentRow(base, count, timed)),
     { what: '30 clips laid on the music, from a beat to four bars each', value: `${lay.toFixed(0)} ms` },
   ];
 }

@@ -320,7 +320,8 @@ class Lines {
     const shadows: Float64Array[] = [];
     for (const direction of set.basis) {
       const along = Float64Array.from(direction);
-      const shadow = Float64Array.from(this.aims, ({ of }) => dot(of, along));
+      const shadow = new Float64Array(this.aims.length);
+      for (let n = 0; n < shadow.length; n++) shadow[n] = dot(this.aims[n]!.of, along);
       basis.forEach((other, n) => {
         const share = dot(shadows[n]!, shadow);
         addTo(along, other, -share);
@@ -332,9 +333,12 @@ class Lines {
       shadows.push(shadow.map((x) => x / length));
     }
     const at = Float64Array.from(set.particular);
-    const miss = Float64Array.from(this.aims, ({ of, is }) => is - dot(of, at));
+    const miss = new Float64Array(this.aims.length);
+    for (let n = 0; n < miss.length; n++) miss[n] = this.aims[n]!.is - dot(this.aims[n]!.of, at);
     basis.forEach((along, n) => addTo(at, along, dot(shadows[n]!, miss)));
-    return { at, basis, cost: this.aims.reduce((sum, { of, is }) => sum + (dot(of, at) - is) ** 2, 0) };
+    let cost = 0;
+    for (const { of, is } of this.aims) cost += (dot(of, at) - is) ** 2;
+    return { at, basis, cost };
   }
 
   /** The map of these intercepts, where it is one, everything that is asked of it holds, and it is better than `best`. */
@@ -412,13 +416,15 @@ class Lines {
           ...bend,
           widthFrames: widthToLand({ ...map, slopes: this.slopes }, i, landings[inside]!, NARROWEST_BEND),
         };
+      if (bend.widthFrames === 0) return bend;
       const { mean } = easeCurve(bend.ease);
       const { t } = map.vertices[i]!;
-      const widths = landings.flatMap(({ cue }, n) => {
+      let { widthFrames } = bend;
+      for (let n = 0; n < landings.length; n++) {
         const share = reaches[n] === i ? mean : reaches[n] === i - 1 ? 1 - mean : 0;
-        return share > 0 ? [Math.abs(cue - t) / share] : [];
-      });
-      return { ...bend, widthFrames: Math.min(bend.widthFrames, ...widths.map((w) => w + TIME_EPSILON)) };
+        if (share > 0) widthFrames = Math.min(widthFrames, Math.abs(landings[n]!.cue - t) / share + TIME_EPSILON);
+      }
+      return widthFrames === bend.widthFrames ? bend : { ...bend, widthFrames };
     });
     const fitted = clampBends({ ...map, bends });
     if (fitted.bends.some(({ widthFrames }, i) => reaches.includes(i - 0.5) && widthFrames !== bends[i]!.widthFrames))

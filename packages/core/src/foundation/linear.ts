@@ -38,8 +38,14 @@ export interface AffineSet {
  * The basis is the one of the free unknowns: each is 1 in its own column.
  */
 export function affineSolutions(a: Matrix, b: ArrayLike<number>, n: number): AffineSet | undefined {
-  const rows = a.map((row, i) => Float64Array.from([...row, b[i]!]));
-  const scale = Math.max(1e-300, ...rows.map((row) => Math.max(...row.subarray(0, n).map(Math.abs))));
+  const rows = a.map((row, i) => {
+    const both = new Float64Array(n + 1);
+    both.set(row);
+    both[n] = b[i]!;
+    return both;
+  });
+  let scale = 1e-300;
+  for (const row of a) for (const value of row) scale = Math.max(scale, Math.abs(value));
   const pivots: number[] = [];
   let rank = 0;
   for (let column = 0; column < n && rank < rows.length; column++) {

@@ -33,8 +33,14 @@ export function speedChange({ frames, before, neighbours, besideKept, smoothing 
   }
   for (const i of besideKept) quadratic[i]![i]! += 2 * smoothing;
   const ratios = (u: Float64Array) => u.map((x, i) => Math.log(x / before[i]!));
-  const slopes = (r: Float64Array) =>
-    Float64Array.from(quadratic, (row) => row.reduce((sum, q, j) => sum + q * r[j]!, 0));
+  const slopes = (r: Float64Array) => {
+    const product = new Float64Array(n);
+    for (let i = 0; i < n; i++) {
+      const row = quadratic[i]!;
+      for (let j = 0; j < n; j++) product[i]! += row[j]! * r[j]!;
+    }
+    return product;
+  };
   return {
     value: (u) => {
       const r = ratios(u);
