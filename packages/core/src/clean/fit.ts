@@ -48,9 +48,11 @@ const MAX_NODES = 300;
 const MAX_SPEEDS = 6;
 
 /**
- * A map of so many frames whose first and last frame show what those of `map` do (`own`: how many frames it has; the last a real frame), at speeds of which every
- * reach has as many real frames as it can: its own, changing in other places; else neighbouring ones. A map of one speed gets two, and a
- * place where they change. `undefined` where no clean speeds do. Locked reaches keep their length and what they show; landings are met.
+ * A map of so many frames whose first and last frame show what those of `map` do (the last the real frame nearest to it), at speeds of
+ * which every reach has as many real frames as it can: its own, changing in other places; else neighbouring ones. A map of one speed gets
+ * two, and a place where they change. Locked reaches keep their length and what they show; landings are met. `undefined` where no clean
+ * speeds do.
+ * @param own how many frames `map` has; need not be whole
  */
 export function fitCleanly(
   map: TimeMap,
@@ -78,8 +80,8 @@ export function fitCleanly(
 /**
  * Through points (source positions at timeline frames, the first at 0, the last that of the last frame) at clean slopes. Between two of
  * them one slope where that is exact, else two, the one there was before (`was`) among them where it serves: of all pairs the one with
- * the fewest frames to be made and the smallest change. An end that is no whole frame is the one nearest to it. What differs from `was` lies at the outer ends, or amid two points. `undefined`
- * where the points turn, or no clean slopes lead through them.
+ * the fewest frames to be made and the smallest change. What differs from `was` lies at the outer ends, or amid two points. An end that is
+ * no whole frame is the one nearest to it. `undefined` where the points turn, or no clean slopes lead through them.
  */
 export function throughCleanly(points: readonly Vertex[], was: number): TimeMap | undefined {
   const last = points.length - 1;
