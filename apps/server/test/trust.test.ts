@@ -380,10 +380,10 @@ describe('what goes wrong with the machine', () => {
       const look = async () => (await server.get<any[]>(`/api/projects/${id}/renders`)).body[0];
       const chunks = () =>
         readdirSync(join(server.data, 'renders', render.id)).filter((name) => name.startsWith('chunk'));
-      await server.until(look, () => existsSync(join(server.data, 'renders', render.id)) && chunks().length > 1, 60);
+      await server.until(look, () => existsSync(join(server.data, 'renders', render.id)) && chunks().length > 1, 180);
       const filler = join(small, 'filler');
       spawnSync('dd', ['if=/dev/zero', `of=${filler}`, 'bs=64k']);
-      const failed = await server.until(look, ({ status }) => ['failed', 'done'].includes(status), 60);
+      const failed = await server.until(look, ({ status }) => ['failed', 'done'].includes(status), 180);
       expect(failed).toMatchObject({
         status: 'failed',
         problem: expect.stringMatching(/disk is full|No space left|ENOSPC/),
@@ -392,7 +392,7 @@ describe('what goes wrong with the machine', () => {
       expect(had).toBeGreaterThan(1);
       rmSync(filler);
       await server.send('POST', `/api/renders/${render.id}/resume`);
-      expect(await server.until(look, ({ status }) => ['failed', 'done'].includes(status), 60)).toMatchObject({
+      expect(await server.until(look, ({ status }) => ['failed', 'done'].includes(status), 180)).toMatchObject({
         status: 'done',
         problem: null,
       });
