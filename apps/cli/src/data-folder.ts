@@ -52,7 +52,13 @@ export async function openProjectIn(data: string, wanted: string): Promise<Proje
   if (!existsSync(database))
     throw new InvalidInput('--data', `${data} is not a data folder: it has no idle-bend.sqlite`);
   try {
-    const projects = (await query(database, 'SELECT id, name FROM projects')).map(({ id, name }) => ({
+    // A folder that only an older server has had knows no bin.
+    const [bin] = await query(
+      database,
+      "SELECT count(*) AS known FROM pragma_table_info('projects') WHERE name = 'binnedAt'",
+    );
+    const there = Number(bin!['known']) > 0 ? 'WHERE binnedAt IS NULL' : '';
+    const projects = (await query(database, `SELECT id, name FROM projects ${there}`)).map(({ id, name }) => ({
       id: String(id),
       name: String(name),
     }));

@@ -60,6 +60,17 @@ describe('a data folder, read beside its server', () => {
     ).toMatchObject({ status: 0, stderr: '' });
   });
 
+  test('a project in the bin is not there', async () => {
+    const { id } = await server.newProject('Thrown away');
+    await server.send('DELETE', `/api/projects/${id}`);
+    for (const name of [id, 'Thrown away'])
+      expect(await run(['export', name, '--data', server.data, '--as', 'csv', '-o', at('x.csv')])).toMatchObject({
+        status: 1,
+        stderr: expect.stringContaining('is not in the data folder, which has "Marble Parade"'),
+      });
+    await server.send('DELETE', `/api/bin/${id}`);
+  });
+
   test('a name that is not there is refused with those that are, and so is a folder without projects', async () => {
     expect(await run(['export', 'Boat', '--data', server.data, '--as', 'csv', '-o', at('x.csv')])).toMatchObject({
       status: 1,
