@@ -98,7 +98,12 @@ test('a landing keeps clean speeds and real frames; the other way is seen on the
   for (let i = 0; i < 6; i++) await page.keyboard.press('ArrowRight');
   await page.keyboard.press('c');
   await page.getByRole('group', { name: 'Reel' }).getByText('−6 f').click();
+  // Both ways are on the chart before either is taken.
+  const ghosts = page.getByTestId('landing-ghosts');
+  await expect(ghosts).toContainText(/T · Keep speeds: \d+ of 75 real/);
+  await expect(ghosts).toContainText(/T T · Change speeds: \d+ of \d+ real/);
   await page.keyboard.press('t');
+  await expect(ghosts).toBeHidden();
   await expect(page.getByText(/Every speed stays; where they change moved by up to 1.5 frames/)).toBeVisible();
   expect(await speeds()).toEqual([5, 1, 5]);
   const other = page.getByTestId('other-landing');

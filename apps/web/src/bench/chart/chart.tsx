@@ -22,6 +22,11 @@ import { useBench, useProject } from '../../ui/use-session.ts';
 /** After the chart: what may be marked is looked for once all is drawn. */
 const FoundMarks = lazy(async () => ({ default: (await import('../landing/found-marks.tsx')).FoundMarks }));
 
+/** What landing would do is worked out when nothing else is. */
+const LandingGhosts = lazy(async () => ({
+  default: (await import('../landing/landing-ghosts.tsx')).LandingGhosts,
+}));
+
 /** The working surface: timeline across, source up, and under it bends, in-betweens and speed on the same scale. */
 export function Chart({ bench }: { bench: BenchClip }) {
   const { ref, width, height } = useSize<HTMLDivElement>();
@@ -99,6 +104,7 @@ function ChartDrawing({ bench, width, height }: { bench: BenchClip; width: numbe
       <Curve bench={bench} places={places} />
       <Suspense>
         <FoundMarks bench={bench} places={places} />
+        <LandingGhosts bench={bench} places={places} />
       </Suspense>
       <LandingRings bench={bench} places={places} />
       <AdviceMarkers bench={bench} places={places} />

@@ -7,7 +7,7 @@ import { parade } from '../../../test/parade.ts';
 import { activate, benchStore, select } from '../../session/bench-state.ts';
 import { markMoment } from '../clip/commands.ts';
 import { foundStore, walkFound } from './found.ts';
-import { driftsOf, landAgain, landHere, landOn, landWholeReel, stretchHere, untieMoment } from './commands.ts';
+import { driftsOf, landAgain, landHere, landOn, landWholeReel, stretchHere, untieMoment, waysToLand } from './commands.ts';
 
 beforeEach(() => {
   jest.useFakeTimers();
@@ -39,9 +39,17 @@ test('again, it takes the other way, which stays on offer until something else i
   );
   activate('c0', 20);
   select({ kind: 'moment', id: 'swing' });
+  // Before either is taken both are told, and nothing is done.
+  const ways = waysToLand(onBench(), 'swing');
+  expect(steps()).toBe(0);
   landHere();
   const first = bench().otherWay!;
   const [taken, offered] = [first.taken.name, first.name];
+  expect(ways.map(({ name, real }) => [name, real])).toEqual([
+    [taken, first.taken.real],
+    [offered, first.real],
+  ]);
+  expect(waysToLand(onBench(), 'swing')).toEqual([]);
   expect(new Set([taken, offered]).size).toBe(2);
   const before = clipOf('c0').map;
   landHere();

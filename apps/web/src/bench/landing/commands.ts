@@ -12,6 +12,7 @@ import {
   type Drift,
   type Target,
 } from '@idle-bend/core/landing';
+import { InvalidInput } from '@idle-bend/core/foundation';
 import type { Project } from '@idle-bend/core/model';
 import { positionOfFrame } from '@idle-bend/core/sampling';
 import { solve } from './solving.ts';
@@ -100,8 +101,10 @@ export async function landWholeReel(): Promise<void> {
     );
 }
 
+type WithProject = Way & { readonly project: Project };
+
 /** Says what was done to a clip, and keeps the other way to do it where there is one. */
-function tellWay(clipId: string, taken: Way, other: (Way & { readonly project: Project }) | undefined): void {
+function tellWay(clipId: string, taken: Way, other: WithProject | undefined): void {
   const of = projectStore.getState().document!;
   benchStore.setState({ otherWay: other && { ...other, of, clipId, taken } });
   tell(taken.sentence, {
@@ -151,6 +154,35 @@ export function untieMoment(momentId: string): void {
   if (bench) edit((project) => untie(project, bench.clip.id, momentId));
 }
 
+/** The way besides the one reported, where there is one. */
+function otherWayToLand(tied: Project, clipId: string, report: LandingReport): WithProject | undefined {
+  const freeEnd = benchStore.getState().keep === 'content';
+  const gives = report.way === 'speeds' ? 'places' : 'all';
+  const other = landClip(tied, clipId, { freeEnd, gives, offers: false });
+  return other.report && other.report.way !== report.way
+    ? { ...wayOf(other.report), project: other.project }
+    : undefined;
+}
+
+/** Both ways to land a moment, before either is taken, first the one that would be. None where it has landed, or cannot. */
+export function waysToLand(bench: BenchClip, momentId: string): readonly WithProject[] {
+  const { k, keep, gives } = benchStore.getState();
+  const pair = proposeLanding(bench.project, bench.clip.id, k, { momentId });
+  if (!pair || driftsOf(bench).some(({ moment, tied, landed }) => moment.id === momentId && tied && landed)) return [];
+  try {
+    const { project: cued, cueId } = withCueAt(bench.project, pair.target, 'cue-to-be');
+    const tied = tie(cued, bench.clip.id, momentId, cueId);
+    const { project, report } = landClip(tied, bench.clip.id, { freeEnd: keep === 'content', gives });
+    if (!report) return [];
+    const other = otherWayToLand(tied, bench.clip.id, report);
+    return [{ ...wayOf(report), project }, ...(other ? [other] : [])];
+  } catch (error) {
+    // A cue outside the clip: pressing T says so.
+    if (error instanceof InvalidInput) return [];
+    throw error;
+  }
+}
+
 function land(bench: BenchClip, before: (project: Project) => Project): void {
   attempt(() => {
     const tied = before(bench.project);
@@ -158,12 +190,7 @@ function land(bench: BenchClip, before: (project: Project) => Project): void {
     const { gives } = benchStore.getState();
     const { project, conflicts, nearest, report } = landClip(tied, bench.clip.id, { freeEnd, gives });
     edit(() => project);
-    if (report) {
-      const by = report.way === 'speeds' ? 'places' : 'all';
-      const other = landClip(tied, bench.clip.id, { freeEnd, gives: by, offers: false });
-      const isOther = other.report && other.report.way !== report.way;
-      tellWay(bench.clip.id, wayOf(report), isOther ? { ...wayOf(other.report), project: other.project } : undefined);
-    }
+    if (report) tellWay(bench.clip.id, wayOf(report), otherWayToLand(tied, bench.clip.id, report));
     if (conflicts.length === 0) return;
     tellError(conflictSentence(tied, bench.clip.id, conflicts[0]!), {
       id: 'conflict',
