@@ -21,30 +21,40 @@ export function ProjectCard({ project, names }: { project: ProjectSummary; names
         action: { label: 'Put back', run: () => act.mutate(() => api.restoreProject(id)) },
       });
     });
+  const cover = (
+    <span
+      className="bg-frame block h-24 w-80 shrink-0 bg-left bg-no-repeat"
+      style={coverId ? { backgroundImage: `url(${stripUrl(coverId)})`, backgroundSize: 'auto 100%' } : {}}
+    />
+  );
+  const time = (
+    <span className="text-faint font-mono text-xs whitespace-nowrap">changed {changed(project.updatedAt)}</span>
+  );
   return (
-    <li className="border-line bg-sheet hover:border-river relative flex overflow-hidden rounded-xl border">
-      <Link to={`/projects/${id}/bench`} className="shrink-0" tabIndex={-1} aria-hidden>
-        <span
-          className="bg-frame block h-24 w-80 bg-left bg-no-repeat"
-          style={coverId ? { backgroundImage: `url(${stripUrl(coverId)})`, backgroundSize: 'auto 100%' } : {}}
-        />
-      </Link>
-      <div className="flex min-w-0 flex-1 flex-col justify-center px-4">
-        {isRenaming ? (
-          <Renaming
-            name={name}
-            done={(next) => {
-              setRenaming(false);
-              if (next && next !== name) act.mutate(() => api.renameProject(id, next));
-            }}
-          />
-        ) : (
-          <Link to={`/projects/${id}/bench`} className="font-display truncate text-lg font-semibold hover:underline">
-            {name}
-          </Link>
-        )}
-        <span className="text-faint font-mono text-xs whitespace-nowrap">changed {changed(project.updatedAt)}</span>
-      </div>
+    <li className="border-line bg-sheet hover:border-river flex overflow-hidden rounded-xl border">
+      {isRenaming ? (
+        <div className="flex min-w-0 flex-1">
+          {cover}
+          <span className="flex min-w-0 flex-1 flex-col justify-center px-4">
+            <Renaming
+              name={name}
+              done={(next) => {
+                setRenaming(false);
+                if (next && next !== name) act.mutate(() => api.renameProject(id, next));
+              }}
+            />
+            {time}
+          </span>
+        </div>
+      ) : (
+        <Link to={`/projects/${id}/bench`} className="group flex min-w-0 flex-1" aria-label={name}>
+          {cover}
+          <span className="flex min-w-0 flex-col justify-center px-4">
+            <span className="font-display truncate text-lg font-semibold group-hover:underline">{name}</span>
+            {time}
+          </span>
+        </Link>
+      )}
       <div className="flex items-center gap-1 pr-3">
         <Tool label={`Rename ${name}`} run={() => setRenaming(true)}>
           <Pencil size={15} aria-hidden />

@@ -100,10 +100,12 @@ function ChartDrawing({ bench, width, height }: { bench: BenchClip; width: numbe
       <MomentLines bench={bench} places={places} />
       <InBetweens bench={bench} places={places} />
       <Speed bench={bench} places={places} />
+      <Suspense>
+        <FoundMarks bench={bench} places={places} />
+      </Suspense>
       <OtherLandingCurve bench={bench} places={places} />
       <Curve bench={bench} places={places} />
       <Suspense>
-        <FoundMarks bench={bench} places={places} />
         <LandingGhosts bench={bench} places={places} />
       </Suspense>
       <LandingRings bench={bench} places={places} />

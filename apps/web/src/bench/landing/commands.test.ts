@@ -7,7 +7,16 @@ import { parade } from '../../../test/parade.ts';
 import { activate, benchStore, select } from '../../session/bench-state.ts';
 import { markMoment } from '../clip/commands.ts';
 import { foundStore, walkFound } from './found.ts';
-import { driftsOf, landAgain, landHere, landOn, landWholeReel, stretchHere, untieMoment, waysToLand } from './commands.ts';
+import {
+  driftsOf,
+  landAgain,
+  landHere,
+  landOn,
+  landWholeReel,
+  stretchHere,
+  untieMoment,
+  waysToLand,
+} from './commands.ts';
 
 beforeEach(() => {
   jest.useFakeTimers();
@@ -133,4 +142,10 @@ test('possible hits are walked, the likeliest first, and marked where they are',
   expect(bench().k).toBe(12);
   walkFound();
   expect(bench().k).toBe(29);
+  // Come to by hand it is the frame that is shown.
+  const clip = onBench().clip;
+  activate('c0', 12);
+  markMoment();
+  const shown = Math.round(positionAt(clip.map, 12));
+  expect(onBench().source.moments.map(({ frame }) => frame)).toContain(shown);
 });

@@ -1,11 +1,11 @@
 import { findMoments, FOUND_NAMES } from '@idle-bend/core/landing';
 import { positionOfFrame } from '@idle-bend/core/sampling';
 import { useEffect, useMemo } from 'react';
-import { goTo, type BenchClip } from '../../session/bench-state.ts';
+import type { BenchClip } from '../../session/bench-state.ts';
 import type { Places } from '../chart/places.ts';
 import { useFootageOf } from '../motion.ts';
 import { useHeard } from '../sound/use-sounds.ts';
-import { foundStore, SHOWN } from './found.ts';
+import { foundStore, SHOWN, visitFound } from './found.ts';
 
 /** Frames that may hit, as open diamonds on the curve: the likeliest is the largest. */
 export function FoundMarks({ bench, places }: { bench: BenchClip; places: Places }) {
@@ -20,7 +20,8 @@ export function FoundMarks({ bench, places }: { bench: BenchClip; places: Places
   const { x, y } = places.scales;
   return (
     <g data-testid="found-moments">
-      {list?.slice(0, SHOWN).map(({ frame, shownAt, kind }, i) => {
+      {list?.slice(0, SHOWN).map((found, i) => {
+        const { frame, shownAt, kind } = found;
         const [left, top, size] = [x(shownAt), y(positionOfFrame(source, frame)), i === 0 ? 6 : 4.5];
         return (
           <path
@@ -30,7 +31,7 @@ export function FoundMarks({ bench, places }: { bench: BenchClip; places: Places
             stroke="var(--river)"
             strokeWidth={1.4}
             className="cursor-pointer"
-            onPointerDown={(e) => (e.stopPropagation(), goTo(shownAt, frames))}
+            onPointerDown={(e) => (e.stopPropagation(), visitFound(clip.id, found, frames))}
           >
             <title>
               {FOUND_NAMES[kind]}, source frame {frame}: M marks it

@@ -12,8 +12,21 @@ interface Found {
   readonly list: readonly FoundMoment[];
 }
 
-/** What was found in the clip on the bench; nothing before its pictures were looked at. */
-export const foundStore = createStore<{ readonly found: Found | undefined }>(() => ({ found: undefined }));
+interface FoundState {
+  /** What was found in the clip on the bench; nothing before its pictures were looked at. */
+  readonly found: Found | undefined;
+  /** The one somebody went to last. */
+  readonly visited: { readonly clipId: string; readonly shownAt: number; readonly frame: number } | undefined;
+}
+
+export const foundStore = createStore<FoundState>(() => ({ found: undefined, visited: undefined }));
+
+/** Goes to a proposal: M marks its frame, though the curve may show only one beside it. */
+export function visitFound(clipId: string, { shownAt, frame }: FoundMoment, frames: number): void {
+  benchStore.setState({ clock: 0 });
+  goTo(shownAt, frames);
+  foundStore.setState({ visited: { clipId, shownAt, frame } });
+}
 
 /** To the likeliest frame that may hit; from one of them to the next likeliest, and round. */
 export function walkFound(): void {
@@ -32,17 +45,15 @@ export function walkFound(): void {
   }
   const { k } = benchStore.getState();
   const at = (list.findIndex(({ shownAt }) => shownAt === k) + 1) % list.length;
-  const { shownAt, kind, frame } = list[at]!;
-  benchStore.setState({ clock: 0 });
-  goTo(shownAt, bench.frames);
+  const { kind, frame } = list[at]!;
+  visitFound(bench.clip.id, list[at]!, bench.frames);
   tell(`${at + 1} of ${list.length}: ${FOUND_NAMES[kind]} at source frame ${frame}. M marks it, Shift M goes on.`, {
     id: 'found',
   });
 }
 
-/** The source frame of the proposal that a clip shows at one of its frames. */
+/** The source frame of the proposal that was gone to, where the playhead still is on it. */
 export function foundAt(clipId: string, k: number): number | undefined {
-  const { found } = foundStore.getState();
-  if (found?.clipId !== clipId) return undefined;
-  return found.list.slice(0, SHOWN).find(({ shownAt }) => shownAt === k)?.frame;
+  const { visited } = foundStore.getState();
+  return visited?.clipId === clipId && visited.shownAt === k ? visited.frame : undefined;
 }
