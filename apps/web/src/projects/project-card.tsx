@@ -69,8 +69,8 @@ export function ProjectCard({ project, names }: { project: ProjectSummary; names
         <a
           className="button px-2"
           href={bundleUrl(id, true)}
-          aria-label={`Bundle up ${name} with its media`}
-          data-tip={`Bundle up ${name} with its media`}
+          aria-label={`Archive ${name} with its media`}
+          data-tip={`Archive ${name} with its media`}
           download
         >
           <Archive size={15} aria-hidden />
