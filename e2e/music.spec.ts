@@ -167,21 +167,25 @@ test('music dropped in, its beat put right, moments of three clips landed on it,
   await page.keyboard.press('PageUp');
   await page.keyboard.press('Home');
   await page.keyboard.press('Space');
-  await expect(page.locator('[data-testid=reel-playhead]')).toHaveAttribute(
-    'data-frame',
-    String(placeItems(landed).at(-1)!.start + placeItems(landed).at(-1)!.frames - 1),
-    { timeout: 30_000 },
-  );
-
-  const file = await renderFile(page, join(folder, 'landed.mkv'));
-  const flashes = litFrames(file);
-  const clicks = clickSeconds(file);
-  expect(flashes).toEqual(targets.map(Math.round));
-  for (const frame of flashes) {
-    const apart = Math.min(...clicks.map((second) => Math.abs(second - frame / 24)));
-    expect(apart).toBeLessThan(0.5 / 24);
-  }
+  await playedToTheEnd(page, landed);
+  meetsTheMusic(await renderFile(page, join(folder, 'landed.mkv')), targets.map(Math.round));
 });
+
+/** The playhead comes to the last frame of the reel. */
+async function playedToTheEnd(page: Page, project: Project): Promise<void> {
+  const { start, frames } = placeItems(project).at(-1)!;
+  await expect(page.getByTestId('reel-playhead')).toHaveAttribute('data-frame', String(start + frames - 1), {
+    timeout: 30_000,
+  });
+}
+
+/** A file is bright on those frames and no others, and each has a click within half a frame. */
+function meetsTheMusic(file: string, frames: readonly number[]): void {
+  const clicks = clickSeconds(file);
+  expect(litFrames(file)).toEqual(frames);
+  for (const frame of frames)
+    expect(Math.min(...clicks.map((second) => Math.abs(second - frame / 24)))).toBeLessThan(0.5 / 24);
+}
 
 /** Frames of a file that are bright. */
 function litFrames(file: string): number[] {
@@ -264,17 +268,8 @@ test('one clip landed, the other way seen, all laid on the music in one press, p
   await page.getByTestId('move-a').click({ position: { x: 40, y: 8 } });
   await page.keyboard.press('Home');
   await page.keyboard.press('Space');
-  const end = placeItems(laid).at(-1)!;
-  await expect(page.locator('[data-testid=reel-playhead]')).toHaveAttribute(
-    'data-frame',
-    String(end.start + end.frames - 1),
-    { timeout: 30_000 },
-  );
-  const file = await renderFile(page, join(folder, 'laid.mkv'));
-  const clicks = clickSeconds(file);
-  expect(litFrames(file)).toEqual(targets);
-  for (const frame of targets)
-    expect(Math.min(...clicks.map((second) => Math.abs(second - frame / 24)))).toBeLessThan(0.5 / 24);
+  await playedToTheEnd(page, laid);
+  meetsTheMusic(await renderFile(page, join(folder, 'laid.mkv')), targets);
   await page.getByRole('link', { name: 'Bench' }).click();
   await page.getByTestId('move-a').click({ position: { x: 40, y: 8 } });
   // From the list of actions, the report; everything has landed.

@@ -6,7 +6,8 @@ import { join } from 'node:path';
 import { wavOf } from '../../demo/music/tape.mjs';
 import { composition, compositionFiles, playMidi } from './compositions.mjs';
 import { MidiTape } from './midi-tape.mjs';
-import { STYLES, varied } from './varied.mjs';
+import { STYLES } from './styles.mjs';
+import { varied } from './varied.mjs';
 
 /** Tracks of a style on each of the two. */
 const EACH = 12;

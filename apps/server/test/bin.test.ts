@@ -5,6 +5,7 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { appendClip, addSource } from '@idle-bend/core/edit';
 import { parseProject, type Project } from '@idle-bend/core/model';
 import { rate } from '@idle-bend/core/time';
+import { straightMap } from '@idle-bend/core/time-map';
 import sqlite3 from 'sqlite3';
 import { H264, makeNumberedClip } from '../../../packages/media/test/numbered-clip.js';
 import { RunningServer } from './running-server.js';
@@ -73,6 +74,20 @@ describe('the bin', () => {
       expect((await server.send('POST', path, { name: 'x' })).status).toBe(404);
   });
 
+  test('a render under way ends, and rests where it was when the project is back', async () => {
+    const { id, document } = await withFilm('Long');
+    const { version } = (await server.get(`/api/projects/${id}`)).body;
+    const items = document.reel.items.map((item) => ({ ...item, map: straightMap(3000, 0, 23) }));
+    const long = { ...document, reel: { ...document.reel, items } };
+    await server.send('PUT', `/api/projects/${id}/document`, { version, document: long, by: 'test' });
+    expect((await server.send('POST', `/api/projects/${id}/renders`, { format: 'h264' })).status).toBe(201);
+    await server.send('DELETE', `/api/projects/${id}`);
+    await server.send('POST', `/api/bin/${id}/restore`);
+    expect((await server.get(`/api/projects/${id}/renders`)).body).toMatchObject([{ status: 'cancelled' }]);
+    await server.send('DELETE', `/api/projects/${id}`);
+    await server.send('DELETE', `/api/bin/${id}`);
+  });
+
   test('only what is in the bin is deleted or put back', async () => {
     const { id } = await server.newProject('On the list');
     expect((await server.send('DELETE', `/api/bin/${id}`)).status).toBe(404);
@@ -120,5 +135,6 @@ test('after a restart the bin is as it was, and a project whose day is over is d
   );
   await new Promise((resolve) => database.close(resolve));
   server = await RunningServer.start(data);
+  await server.until(binned, (list) => list.length === 1);
   expect((await binned()).map(({ name }) => name)).toEqual(['Newer']);
 });

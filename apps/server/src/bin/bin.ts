@@ -42,9 +42,10 @@ export class Bin implements OnApplicationBootstrap, OnApplicationShutdown {
     private readonly queue: RenderQueue,
   ) {}
 
-  async onApplicationBootstrap(): Promise<void> {
+  /** Deleting may take long, and nobody waits for it. */
+  onApplicationBootstrap(): void {
     this.timer = setInterval(() => void this.sweep(), LOOK_MS).unref();
-    await this.sweep();
+    void this.sweep();
   }
 
   onApplicationShutdown(): void {
@@ -107,16 +108,18 @@ export class Bin implements OnApplicationBootstrap, OnApplicationShutdown {
         await FootageRow.destroy({ where: { id: footageId } });
       });
     await WatchedRow.destroy({ where: { projectId: id } });
-    // Last: while it is known to be in the bin, deleting it is taken up again.
+    // Last: where this is cut short the project is still in the bin, and is deleted when its day is over.
     await this.projects.forget(id);
   }
 
+  /** Deletes what has been here for a day. */
   private async sweep(): Promise<void> {
-    for (const { id, name, binnedAt } of await this.projects.binned())
-      if (binnedAt!.getTime() + BIN_MS <= Date.now())
-        await this.remove(id).catch((error: Error) =>
-          this.logger.warn(`"${name}" could not be deleted from the bin: ${error.message}`),
-        );
+    try {
+      for (const { id, binnedAt } of await this.projects.binned())
+        if (binnedAt!.getTime() + BIN_MS <= Date.now()) await this.remove(id);
+    } catch (error) {
+      this.logger.warn(`The bin could not be emptied: ${(error as Error).message}`);
+    }
   }
 
   /**

@@ -3,7 +3,7 @@ import { ConflictException, Injectable, Logger } from '@nestjs/common';
 import { Events } from '../events/events.js';
 import { JobQueue } from '../jobs/job-queue.js';
 import { runJob, type RunningJob } from '../jobs/job.js';
-import { FootageRow } from '../storage/rows.js';
+import { FootageRow, ProjectRow } from '../storage/rows.js';
 import { factsOf, FootagePaths, healthOf, MOTION, PROXY, SOUND_FILES, STRIP } from './footage-paths.js';
 
 /** Where a background job waits and runs, and how its progress and end are told. */
@@ -65,7 +65,7 @@ export class FootageAnalysis {
     // A file that was replaced meanwhile is no longer spoken for.
     const where = { id: row.id, fileName: row.fileName };
     this.queue.add(row.projectId, async () => {
-      if (!(await FootageRow.findOne({ where }))) return;
+      if (!(await isWanted(where))) return;
       const job = runJob(
         'proxy',
         {
@@ -130,7 +130,7 @@ export class FootageAnalysis {
   ): void {
     const where = { id: row.id, fileName: row.fileName };
     queue.add(row.projectId, async () => {
-      if (!(await FootageRow.findOne({ where }))) return;
+      if (!(await isWanted(where))) return;
       const job = run((done, total) =>
         this.events.tell(row.projectId, { kind: event, footageId: row.id, done, total }),
       );
@@ -147,4 +147,10 @@ export class FootageAnalysis {
       this.events.tell(row.projectId, { kind: 'footage' });
     });
   }
+}
+
+/** Whether that file is still footage of a project that is not in the bin. */
+async function isWanted(where: { readonly id: string; readonly fileName: string }): Promise<boolean> {
+  const row = await FootageRow.findOne({ where });
+  return row !== null && (await ProjectRow.count({ where: { id: row.projectId, binnedAt: null } })) > 0;
 }

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { Undo2 } from 'lucide-react';
 import { AlertDialog } from 'radix-ui';
 import { api } from '../api.ts';
+import { sizeText } from '../ui/size-text.ts';
 import { useProjectAction } from './project-card.tsx';
 
 /** Projects in the bin: when each goes, what that frees, and the way back. */
@@ -31,7 +32,7 @@ function Binned({ project: { id, name, goesAt, bytes } }: { project: BinnedProje
       <span className="min-w-0 flex-1">
         <span className="block truncate font-semibold">{name}</span>
         <span className="text-faint font-mono text-xs">
-          {size(bytes)} · goes in {hoursLeft(goesAt)}
+          {sizeText(bytes)} · goes in {hoursLeft(goesAt)}
         </span>
       </span>
       <button className="button" disabled={act.isPending} onClick={() => act.mutate(() => api.restoreProject(id))}>
@@ -50,7 +51,7 @@ function Binned({ project: { id, name, goesAt, bytes } }: { project: BinnedProje
               Delete “{name}” for good?
             </AlertDialog.Title>
             <AlertDialog.Description className="text-faint mt-1 text-sm">
-              Its footage here, its renders and its earlier states go with it: {size(bytes)}. This cannot be undone.
+              Its footage here, its renders and its earlier states go with it: {sizeText(bytes)}. This cannot be undone.
             </AlertDialog.Description>
             <div className="mt-4 flex justify-end gap-2">
               <AlertDialog.Cancel className="button">Keep it</AlertDialog.Cancel>
@@ -64,9 +65,6 @@ function Binned({ project: { id, name, goesAt, bytes } }: { project: BinnedProje
     </li>
   );
 }
-
-const size = (bytes: number) =>
-  bytes < 1e9 ? `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB` : `${(bytes / 1e9).toFixed(1)} GB`;
 
 function hoursLeft(goesAt: string): string {
   const minutes = Math.max(0, Math.round((Date.parse(goesAt) - Date.now()) / 60_000));

@@ -83,7 +83,7 @@ export function ProjectCard({ project, names }: { project: ProjectSummary; names
   );
 }
 
-/** Does something to projects, lists them anew, and says what went wrong. */
+/** Does something to projects, loads the list again, and says what went wrong. */
 export function useProjectAction() {
   const queries = useQueryClient();
   return useMutation({

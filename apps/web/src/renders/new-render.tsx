@@ -20,6 +20,7 @@ import { formatTimecode } from '@idle-bend/core/time';
 import { RadioGroup } from 'radix-ui';
 import { useState } from 'react';
 import { api, type RenderRequest } from '../api.ts';
+import { sizeText } from '../ui/size-text.ts';
 import { Choice } from '../ui/choice.tsx';
 import { flush } from '../session/session.ts';
 import { tellError } from '../session/notices.ts';
@@ -231,12 +232,10 @@ function costWords({ files, cost, seconds, maxBytes, freeBytes }: RenderEstimate
     ...(hasPicture && cost.blended > 0 ? [`${cost.blended} blended`] : []),
     ...(hasPicture ? [`${(cost.pixels / 1e6).toFixed(0)} megapixels`] : []),
     ...(seconds === null ? [] : [`about ${lengthWords(seconds)} here`]),
-    `at most ${size(maxBytes)} of ${size(freeBytes)} free`,
+    `at most ${sizeText(maxBytes)} of ${sizeText(freeBytes)} free`,
   ].join(' · ');
 }
 
-export const size = (bytes: number) =>
-  bytes < 1e9 ? `${(bytes / 1e6).toFixed(bytes < 1e7 ? 2 : 0)} MB` : `${(bytes / 1e9).toFixed(1)} GB`;
 export const lengthWords = (seconds: number) =>
   seconds < 100
     ? `${Math.ceil(seconds)} s`

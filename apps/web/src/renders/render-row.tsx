@@ -8,7 +8,8 @@ import type { ReactNode } from 'react';
 import { api, renderUrl } from '../api.ts';
 import { Bar } from '../shell/bar.tsx';
 import { useProgress } from '../shell/use-server-events.ts';
-import { lengthWords, size } from './new-render.tsx';
+import { sizeText } from '../ui/size-text.ts';
+import { lengthWords } from './new-render.tsx';
 import { tellError } from '../session/notices.ts';
 
 const STATUS: Readonly<Record<Render['status'], string>> = {
@@ -67,7 +68,7 @@ export function RenderRow({ render, document, queue }: Props) {
           {active || status === 'paused'
             ? `${done} of ${render.frames} frames${left === null ? '' : ` · ${lengthWords(left)} left`}`
             : render.bytes !== null
-              ? `${render.frames} frames · ${size(render.bytes)}`
+              ? `${render.frames} frames · ${sizeText(render.bytes)}`
               : ''}
         </span>
         {place > 0 && (

@@ -81,10 +81,12 @@ export function fitCleanly(
  * Through points (source positions at timeline frames, the first at 0, the last that of the last frame) at clean slopes. Between two of
  * them one slope where that is exact, else two, the one there was before (`was`) among them where it serves: of all pairs the one with
  * the fewest frames to be made and the smallest change. What differs from `was` lies at the outer ends, or amid two points. An end that is
- * no whole frame is the one nearest to it. `undefined` where the points turn, or no clean slopes lead through them.
+ * no whole frame is the one nearest to it. `undefined` where the points turn or lie
+ * within a frame of one another, or no clean slopes lead through them.
  */
-export function throughCleanly(points: readonly Vertex[], was: number): TimeMap | undefined {
+function throughCleanly(points: readonly Vertex[], was: number): TimeMap | undefined {
   const last = points.length - 1;
+  if (points.some(({ t }, i) => i > 0 && t < points[i - 1]!.t + 1)) return undefined;
   const parts: Part[] = [];
   let first = points[0]!.s;
   for (let i = 1; i <= last; i++) {

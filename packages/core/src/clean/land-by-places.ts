@@ -9,7 +9,7 @@ import {
   type Reference,
   slopesOf,
 } from './place-vertices.js';
-import type { Landing, SlopeLimits } from './landing.js';
+import { isWithin, type Landing, type SlopeLimits } from './landing.js';
 
 /** What may be done so that the places where speeds change meet the landings. */
 export interface PlacesFreedom {
@@ -59,10 +59,7 @@ export function landByPlaces(
   landings: readonly Landing[],
   { locked, freeEnd, trim, patience, limits, room }: PlacesFreedom,
 ): Places | undefined {
-  const within = (slope: number) =>
-    slope === 0 ||
-    !limits ||
-    (Math.abs(slope) >= limits.slowest * (1 - 1e-9) && Math.abs(slope) <= limits.fastest * (1 + 1e-9));
+  const within = (slope: number) => !limits || isWithin(slope, limits);
   if (!slopesOf(map).every(within)) return undefined;
   const near = new Map<number, readonly number[]>();
   const speedsNear = (slope: number) => {

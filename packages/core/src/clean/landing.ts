@@ -9,3 +9,7 @@ export interface SlopeLimits {
   readonly slowest: number;
   readonly fastest: number;
 }
+
+/** Whether a slope lies within limits; a freeze always does. */
+export const isWithin = (slope: number, { slowest, fastest }: SlopeLimits): boolean =>
+  slope === 0 || (Math.abs(slope) >= slowest * (1 - 1e-9) && Math.abs(slope) <= fastest * (1 + 1e-9));

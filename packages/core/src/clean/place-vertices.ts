@@ -1,5 +1,4 @@
 import { cleanSlope } from '../cadence/clean-slope.js';
-import { affineSolutions } from '../foundation/linear.js';
 import { WHOLE_FRAME_TOLERANCE } from '../sampling/sample.js';
 import { easeCurve } from '../time-map/ease.js';
 import { positionAt } from '../time-map/evaluate.js';
@@ -17,6 +16,7 @@ import {
 import { assignments } from './assignments.js';
 import { widthToLand } from './bend-width.js';
 import type { Landing } from './landing.js';
+import { costAt, isKnown, nearestOn, type Node, type Row, withIntercept } from './rows.js';
 
 /**
  * Where speeds change, as lines. A map whose speeds stay is a run of straight lines s = oᵢ + vᵢ·t with known slopes; vertex i lies where
@@ -48,48 +48,6 @@ export interface Places {
   readonly lost: number;
   /** Sum of the squares of how far places moved, timeline frames; trims count as the frames they take. */
   readonly moved: number;
-}
-
-interface Row {
-  readonly of: Float64Array;
-  readonly is: number;
-}
-
-/** The best point on some rows, the directions they leave open, at right angles by what they do to the aims, and how far it is from those. */
-interface Node {
-  readonly at: Float64Array;
-  readonly basis: readonly Float64Array[];
-  readonly cost: number;
-}
-
-/** Whether a node's rows leave no choice of an intercept. */
-const isKnown = ({ basis }: Node, i: number): boolean => basis.every((along) => Math.abs(along[i]!) < 1e-12);
-
-/** What it costs a node to have an intercept at a value. */
-function costAt({ at, basis, cost }: Node, i: number, value: number): number {
-  const reach = basis.reduce((sum, along) => sum + along[i]! ** 2, 0);
-  return cost + (value - at[i]!) ** 2 / reach;
-}
-
-/** The best point of a node with an intercept at a value: the shortest way there, and the directions that leave it there (a Householder reflection). */
-function withIntercept(node: Node, i: number, value: number): Node {
-  const { at, basis } = node;
-  const reach = basis.reduce((sum, along) => sum + along[i]! ** 2, 0);
-  const there = Float64Array.from(at);
-  for (const along of basis) addTo(there, along, ((value - at[i]!) * along[i]!) / reach);
-  there[i] = value;
-  const mirror = basis.map((along) => along[i]!);
-  mirror[0]! += Math.sign(mirror[0]! || 1) * Math.sqrt(reach);
-  const size = mirror.reduce((sum, x) => sum + x * x, 0);
-  const sum = new Float64Array(at.length);
-  basis.forEach((along, n) => addTo(sum, along, mirror[n]!));
-  const left = basis.slice(1).map((along, n) => {
-    const turned = Float64Array.from(along);
-    addTo(turned, sum, (-2 * mirror[n + 1]!) / size);
-    turned[i] = 0;
-    return turned;
-  });
-  return { at: there, basis: left, cost: costAt(node, i, value) };
 }
 
 /** A trim counts as so many times the frames it takes, so that places move first. */
@@ -241,7 +199,7 @@ class Lines {
   ): Places | undefined {
     this.nodes = 0;
     this.choice.budget.nodes--;
-    const node = this.least(rows);
+    const node = nearestOn(rows, this.aims, this.count);
     return node ? this.branch(node, landings, reaches, best, 0) : best;
   }
 
@@ -305,40 +263,6 @@ class Lines {
   private farthest(i: number): number {
     const jumps = [i - 1, i].map((n) => Math.abs((this.slopes[n] ?? 0) - (this.slopes[n + 1] ?? 0)));
     return Math.max(...jumps, 1 / 8) * this.choice.patience;
-  }
-
-  /** The point on the rows whose aims are nearest, by least squares. */
-  private least(rows: readonly Row[]): Node | undefined {
-    const set = affineSolutions(
-      rows.map(({ of }) => of),
-      rows.map(({ is }) => is),
-      this.count,
-    );
-    if (!set) return undefined;
-    // Directions of length 1 and at right angles, measured by what they do to the aims: then the nearest point is a sum of shadows.
-    const basis: Float64Array[] = [];
-    const shadows: Float64Array[] = [];
-    for (const direction of set.basis) {
-      const along = Float64Array.from(direction);
-      const shadow = new Float64Array(this.aims.length);
-      for (let n = 0; n < shadow.length; n++) shadow[n] = dot(this.aims[n]!.of, along);
-      basis.forEach((other, n) => {
-        const share = dot(shadows[n]!, shadow);
-        addTo(along, other, -share);
-        addTo(shadow, shadows[n]!, -share);
-      });
-      const length = Math.sqrt(dot(shadow, shadow));
-      if (length < 1e-9) continue;
-      basis.push(along.map((x) => x / length));
-      shadows.push(shadow.map((x) => x / length));
-    }
-    const at = Float64Array.from(set.particular);
-    const miss = new Float64Array(this.aims.length);
-    for (let n = 0; n < miss.length; n++) miss[n] = this.aims[n]!.is - dot(this.aims[n]!.of, at);
-    basis.forEach((along, n) => addTo(at, along, dot(shadows[n]!, miss)));
-    let cost = 0;
-    for (const { of, is } of this.aims) cost += (dot(of, at) - is) ** 2;
-    return { at, basis, cost };
   }
 
   /** The map of these intercepts, where it is one, everything that is asked of it holds, and it is better than `best`. */
@@ -491,14 +415,3 @@ const isBetter = (found: Omit<Places, 'map'>, best: Places | undefined): boolean
   !best || found.lost < best.lost - 1e-9 || (found.lost < best.lost + 1e-9 && found.moved < best.moved);
 
 const outside = (s: number, { from, to }: { from: number; to: number }) => Math.max(from - s, s - to, 0);
-
-/** Adds so much of one to the other. */
-function addTo(sum: Float64Array, part: Float64Array, share: number): void {
-  for (let i = 0; i < sum.length; i++) sum[i]! += share * part[i]!;
-}
-
-function dot(a: Float64Array, b: Float64Array): number {
-  let sum = 0;
-  for (let i = 0; i < a.length; i++) sum += a[i]! * b[i]!;
-  return sum;
-}

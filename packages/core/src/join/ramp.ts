@@ -76,7 +76,7 @@ export function rampEnd(map: TimeMap, end: End, ramp: Ramp, room: Room): Ramped 
 
 /**
  * The same, but where the source does not last the whole clip first shows content from before, by whole frames, so that every speed stays;
- * where there is none to spare the rest is slowed.
+ * without spare source before it the rest is slowed.
  */
 export function rampEndSlipping(map: TimeMap, end: End, ramp: Ramp, room: Room): Ramped {
   const wide = rampEnd(map, end, ramp, { from: -Infinity, to: Infinity });

@@ -1,4 +1,4 @@
-import type { Landing } from '../clean/landing.js';
+import { isWithin, type Landing } from '../clean/landing.js';
 import { updateClip, withMap } from '../edit/edit.js';
 import type { Clip } from '../model/clip.js';
 import type { Project } from '../model/project.js';
@@ -14,7 +14,7 @@ import { positionAt } from '../time-map/evaluate.js';
 import { reachSlope, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
 import { land } from './conflicts.js';
 import { landByMovingCut } from './land-by-moving-cut.js';
-import { endedWithin, throughCleanly } from '../clean/fit.js';
+import { endedWithin, fitCleanly } from '../clean/fit.js';
 import { landByPlaces, MAX_STRETCH_RATIO } from '../clean/land-by-places.js';
 import { farthestOff } from './land-map.js';
 import { type LandedClip, landedOrOffered, slippedTo } from './landed.js';
@@ -147,19 +147,16 @@ function placesOf(
 
 /** A clip of one speed with stretches of neighbouring clean speeds put in where its landings need them, between its first frame and its last. */
 function dividedToLand(project: Project, clip: Clip, landings: readonly Landing[]): TimeMap | undefined {
-  if (clip.map.vertices.length > 2 || clip.locks.length > 0 || landings.length === 0) return undefined;
+  if (clip.map.vertices.length > 2) return undefined;
   const usable = usableFrames(sourceOf(project, clip));
-  const last = clipFrameCount(clip.map, usable) - 1;
-  const inside = landings.map(({ moment, cue }) => ({ t: cue, s: moment })).sort((a, b) => a.t - b.t);
-  if (inside.some(({ t }, i) => t < (inside[i - 1]?.t ?? 0) + 1 || t >= last)) return undefined;
-  const ends = [{ t: 0, s: positionAt(clip.map, 0) }, ...inside, { t: last, s: positionAt(clip.map, last) }];
+  const frames = clipFrameCount(clip.map, usable);
+  const map = fitCleanly(clip.map, frames, frames, { locked: clip.locks, landings });
+  if (!map) return undefined;
   const slope = reachSlope(clip.map, 0);
-  const map = throughCleanly(ends, slope);
-  const { slowest, fastest } = limitsOf(project, clip);
-  const isWithin = (each: number) => Math.abs(each) >= slowest * (1 - 1e-9) && Math.abs(each) <= fastest * (1 + 1e-9);
+  const limits = limitsOf(project, clip);
   const isNear = (each: number) => Math.abs(Math.log(each / slope)) <= Math.log(MAX_STRETCH_RATIO) + 1e-9;
-  const slopes = map?.vertices.slice(1).map((_, i) => reachSlope(map, i));
-  return map && slopes!.every((each) => isWithin(each) && isNear(each)) ? endedWithin(map, usable) : undefined;
+  const slopes = map.vertices.slice(1).map((_, i) => reachSlope(map, i));
+  return slopes.every((each) => isWithin(each, limits) && isNear(each)) ? endedWithin(map, usable) : undefined;
 }
 
 function landBySpeeds(

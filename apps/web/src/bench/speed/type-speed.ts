@@ -5,18 +5,18 @@ const MOST_FRAMES = 120;
 
 const field = () => document.querySelector<HTMLInputElement>('input[data-takes-typing]');
 
-/** Does something with the field of a reach's speed, once its panel is there. */
-function withField(act: (input: HTMLInputElement) => void, left = MOST_FRAMES): void {
+/** Does something with the field of a reach's speed, once its panel is there; with none where it does not come. */
+function withField(act: (input: HTMLInputElement | undefined) => void, left = MOST_FRAMES): void {
   const there = field();
-  if (there) act(there);
-  else if (left > 0 && benchStore.getState().selection.kind === 'reach')
+  if (!there && left > 0 && benchStore.getState().selection.kind === 'reach')
     requestAnimationFrame(() => withField(act, left - 1));
+  else act(there ?? undefined);
 }
 
 /** Puts the keyboard into the field of a reach's speed. */
 export function editSpeed(index: number): void {
   select({ kind: 'reach', index });
-  withField((input) => input.focus());
+  withField((input) => input?.focus());
 }
 
 /** Digits typed before the field was there. */
@@ -30,10 +30,12 @@ export function typeIntoSpeed(digit: string): void {
   early += digit;
   if (early.length > 1) return;
   withField((input) => {
+    const typed = early;
+    early = '';
+    if (!input) return;
     input.focus();
     // React hears of a value that is set so.
-    Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')?.set?.call(input, early);
+    Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')?.set?.call(input, typed);
     input.dispatchEvent(new Event('input', { bubbles: true }));
-    early = '';
   });
 }
