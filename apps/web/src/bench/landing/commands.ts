@@ -110,13 +110,19 @@ function tellWay(clipId: string, taken: Way, other: WithProject | undefined): vo
   tell(taken.sentence, {
     id: 'landing',
     durationMs: 8000,
-    ...(other && { action: { label: `${other.name} (T)`, run: landHere } }),
+    // After another edit the offer is over, though the notice may still be there.
+    ...(other && { action: { label: `${other.name} (T)`, run: () => takeOffered(clipId) } }),
   });
 }
 
 function wayOf(report: LandingReport): Way {
   const name = { speeds: 'Change speeds', cut: 'Move the cut', places: 'Keep speeds', in: 'Keep speeds' }[report.way];
   return { name, sentence: reportSentence(report), real: report.real };
+}
+
+function takeOffered(clipId: string): void {
+  const { otherWay } = benchStore.getState();
+  if (otherWay?.of === projectStore.getState().document && otherWay?.clipId === clipId) takeOther(otherWay);
 }
 
 /** Takes the other way; this one is then the other. */

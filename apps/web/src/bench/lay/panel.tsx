@@ -201,12 +201,14 @@ function coversText(
   bench: BenchClip,
   sources: readonly Source[],
 ): string {
-  const [from, to] = [Math.round(first), Math.round(last)];
-  const whole = from === 0 && to === bench.frames - 1;
+  const end = bench.frames - 1;
+  const [from, to] = [Math.max(0, Math.round(first)), Math.min(end, Math.round(last))];
+  const more = Math.max(0, Math.round(-first)) + Math.max(0, Math.round(last - end));
+  const own = from === 0 && to === end ? 'all of it' : `its frames ${from} to ${to}, of ${bench.frames}`;
   const moments = sources.find(({ id }) => id === bench.source.id)?.moments ?? [];
   const names = outside.map((id) => moments.find((moment) => moment.id === id)?.name || 'a moment');
   return [
-    whole ? 'all of it' : `its frames ${from} to ${to}, of ${bench.frames}`,
+    more > 0 ? `${own}, and ${more} more` : own,
     keeps ? 'speeds stay' : 'squeezed',
     ...(names.length > 0 ? [`${names.map((name) => `“${name}”`).join(', ')} outside`] : []),
   ].join(' · ');
