@@ -9,7 +9,7 @@ import { BEATS_RATE, probe, readMono } from '@idle-bend/media';
 import { accentsOf } from '../../packages/core/dist/beats/accents.js';
 import { barCandidates } from '../../packages/core/dist/beats/bars.js';
 import { beatsOf, candidatesOf } from '../../packages/core/dist/beats/candidates.js';
-import { decide, inputsOf } from '../../packages/core/dist/beats/choose.js';
+import { decide, inputsOf, logOdds, OFFSET, SLOPE } from '../../packages/core/dist/beats/choose.js';
 import { pulseTable } from '../../packages/core/dist/beats/level-features.js';
 import { meanScoreOf } from '../../packages/core/dist/beats/network.js';
 import { noveltyOf } from '../../packages/core/dist/beats/novelty.js';
@@ -168,6 +168,33 @@ function report(title, results) {
   );
 }
 
+/** What is said 0.9 sure has to be right this often in every family. */
+const SURE = 0.9;
+const RIGHT_WHERE_SURE = 0.95;
+
+/** The line of log odds that `choose.ts` should have by what was left out; families count alike, and the worst one decides how low it lies. */
+function lineOf(results) {
+  const windows = (some) =>
+    some.flatMap((r) => r.windows.map(({ sure, right }) => ({ odds: (logOdds(sure) - OFFSET) / SLOPE, right })));
+  const families = [...new Set(results.map((r) => (r.isReal ? r.style : 'drawn')))].map((family) =>
+    windows(results.filter((r) => (r.isReal ? r.style : 'drawn') === family)),
+  );
+  let [slope, offset] = [0.3, 0];
+  for (let step = 0; step < 20_000; step++) {
+    const errors = families.map((family) =>
+      family.map(({ odds, right }) => ({ odds, error: 1 / (1 + Math.exp(-(slope * odds + offset))) - right })),
+    );
+    slope -= 0.02 * mean(errors.map((family) => mean(family.map(({ odds, error }) => odds * error))));
+    offset -= 0.2 * mean(errors.map((family) => mean(family.map(({ error }) => error))));
+  }
+  const isTrue = (family) => {
+    const sure = family.filter(({ odds }) => slope * odds + offset >= logOdds(SURE));
+    return sure.length === 0 || mean(sure.map(({ right }) => +right)) >= RIGHT_WHERE_SURE;
+  };
+  while (!families.every(isTrue)) offset -= 0.01;
+  return { slope, offset };
+}
+
 const folder = process.argv[2];
 const tracks = [];
 for (const track of corpus(folder)) tracks.push(await heard(track));
@@ -198,6 +225,8 @@ if (process.argv.includes('--check')) {
     'all compositions',
     everyResult.filter((r) => r.isReal),
   );
+  const { slope, offset } = lineOf(everyResult);
+  console.log(`line of log odds: SLOPE ${slope.toFixed(2)}, OFFSET ${offset.toFixed(2)} (now ${SLOPE} and ${OFFSET})`);
 } else {
   const nets = fitBoth(tracks);
   const place = join(import.meta.dirname, '../../packages/core/src/beats');
