@@ -3,7 +3,7 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable, Logger } from '@nestjs/common';
 import type { Footage } from '@idle-bend/core/api';
-import { fitCleanly } from '@idle-bend/core/clean';
+import { putShape } from '@idle-bend/core/clean';
 import { reelSpaceOf } from '@idle-bend/core/colour';
 import {
   addCue,
@@ -21,9 +21,9 @@ import {
 import { landClip } from '@idle-bend/core/landing';
 import { emptyProject, type Project } from '@idle-bend/core/model';
 import { clipSlope, placeOf, reelBeats, type ReelBeat } from '@idle-bend/core/reel';
-import { CLIP_SHAPES, stretchShape } from '@idle-bend/core/shape';
+import { CLIP_SHAPES } from '@idle-bend/core/shape';
 import { rate } from '@idle-bend/core/time';
-import { framesShowing, mapFrameCount, setClipSpeed, type TimeMap } from '@idle-bend/core/time-map';
+import { framesShowing, setClipSpeed, type TimeMap } from '@idle-bend/core/time-map';
 import { Config } from '../config.js';
 import { FootageLibrary } from '../footage/footage-library.js';
 import { Projects } from '../projects/projects.js';
@@ -211,8 +211,5 @@ function shaped(project: Project, footage: Footage, name: string): Project {
 
 /** Rushes in, hangs, rushes away, at speeds at which every frame is real. */
 function hovering(map: TimeMap): TimeMap {
-  const hover = CLIP_SHAPES.find((shape) => shape.id === 'hover')!.map;
-  const stretched = stretchShape(hover, map);
-  const frames = mapFrameCount(stretched);
-  return fitCleanly(stretched, frames, frames) ?? stretched;
+  return putShape(CLIP_SHAPES.find((shape) => shape.id === 'hover')!.map, map);
 }

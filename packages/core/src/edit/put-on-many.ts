@@ -4,7 +4,8 @@ import type { Clip } from '../model/clip.js';
 import type { Method } from '../model/interpolation.js';
 import type { Project } from '../model/project.js';
 import { clipSlope } from '../reel/clips.js';
-import { asShape, copyCurve, stretchShape } from '../shape/clip-shapes.js';
+import { putShape } from '../clean/put-shape.js';
+import { asShape, copyCurve } from '../shape/clip-shapes.js';
 import { parseRate } from '../time/rate.js';
 import type { Ease } from '../time-map/ease.js';
 import type { TimeMap } from '../time-map/time-map.js';
@@ -27,12 +28,12 @@ function putOnClip(project: Project, clip: Clip, from: Clip, what: ForMany): Pro
   const map = (change: (map: TimeMap) => TimeMap) => updateClip(project, clip.id, (c) => withMap(c, change(c.map)));
   switch (what.kind) {
     case 'shape':
-      return map((m) => stretchShape(what.map, m));
+      return map((m) => putShape(what.map, m));
     case 'curve':
       if (clip.id === from.id) return project;
       return map((m) =>
         what.how === 'stretch'
-          ? stretchShape(asShape(from.map), m)
+          ? putShape(asShape(from.map), m)
           : copyCurve(from.map, m, { other: clipSlope(project, from), clip: clipSlope(project, clip) }),
       );
     case 'bend':

@@ -1,4 +1,5 @@
-import { asShape, CLIP_SHAPES, stretchShape } from '@idle-bend/core/shape';
+import { putShape } from '@idle-bend/core/clean';
+import { asShape, CLIP_SHAPES } from '@idle-bend/core/shape';
 import type { TimeMap } from '@idle-bend/core/time-map';
 import { CurveDrawing } from './curve-drawing.tsx';
 import { SavedShapes } from './saved-shapes.tsx';
@@ -9,7 +10,7 @@ import { changeMap } from '../../session/command.ts';
 /** Whole curves to put on the clip: its length and its first and last source frame stay. */
 export function ClipShapes({ bench }: { bench: BenchClip }) {
   const note = useShapeNote();
-  const put = (shape: TimeMap) => changeMap((map) => stretchShape(shape, map));
+  const put = (shape: TimeMap) => changeMap((map) => putShape(shape, map));
   return (
     <>
       <div role="group" aria-label="Shapes for the clip" className="grid grid-cols-5 gap-1.5">
@@ -25,7 +26,7 @@ export function ClipShapes({ bench }: { bench: BenchClip }) {
           </button>
         ))}
       </div>
-      <ShapeNote shown={note.shown} otherwise="Each keeps the clip’s length and its first and last source frame." />
+      <ShapeNote shown={note.shown} otherwise="Each keeps the clip’s length and its first and last frame, at speeds near its own that keep most frames real." />
       <SavedShapes
         kind="clip"
         content={() => ({ kind: 'clip', map: asShape(bench.clip.map) })}
