@@ -1,4 +1,7 @@
 import { spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { describe, expect, test } from '@jest/globals';
 
 const run = (...args: string[]) =>
@@ -37,6 +40,44 @@ describe('idle-bend inspect', () => {
     expect(motion.map(({ kind }: { kind: string }) => kind)).toEqual(['still', 'shift', 'still']);
     expect(Math.abs(motion[1].degrees - 180)).toBeLessThan(10);
     expect([motion[0].from, motion[2].to]).toEqual([0, 299]);
+  });
+
+  test('quickly: facts and the exact frame list from its headers, and how many bytes that took', () => {
+    const file = 'demo/footage/marble-bell.mp4';
+    const quick = JSON.parse(run('inspect', file, '--quick', '--json').stdout);
+    const whole = JSON.parse(run('inspect', file, '--json').stdout);
+    const { estimated, timeBase, times, keys, ...facts } = quick.video;
+    expect(whole.video).toMatchObject(facts);
+    expect(estimated).toBe(false);
+    const [num, den] = timeBase.split('/').map(Number);
+    const listed = spawnSync('ffprobe', [
+      ...['-v', 'error', '-select_streams', 'v:0', '-show_entries', 'frame=pts_time,key_frame', '-of', 'csv=p=0', file],
+    ])
+      .stdout.toString()
+      .trim()
+      .split('\n')
+      .filter((row) => row !== '')
+      .map((row) => row.split(',').map(Number));
+    expect(times).toHaveLength(listed.length);
+    listed.forEach(([key, time], i) => {
+      expect((times[i] * num) / den).toBeCloseTo(time!, 5);
+      expect(keys.includes(i)).toBe(key === 1);
+    });
+    expect(quick.bytesRead).toBeGreaterThan(1000);
+    expect(quick.bytesRead).toBeLessThan(quick.bytes);
+    expect(run('inspect', file, '--quick').stdout).toMatch(/^frames\s+exact$/m);
+  });
+
+  test('quickly, of a container that lists no frames: how many there are is said to be estimated', () => {
+    const folder = mkdtempSync(join(tmpdir(), 'idle-bend-inspect-'));
+    const file = join(folder, 'bell.mkv');
+    spawnSync('ffmpeg', ['-v', 'error', '-i', 'demo/footage/marble-bell.mp4', '-c', 'copy', file]);
+    const { video } = JSON.parse(run('inspect', file, '--quick', '--json').stdout);
+    expect(video.estimated).toBe(true);
+    expect(Math.abs(video.frames - 420)).toBeLessThan(4);
+    expect(video).not.toHaveProperty('times');
+    expect(run('inspect', file, '--quick').stdout).toMatch(/^length\s+about 4\d\d frames/m);
+    rmSync(folder, { recursive: true });
   });
 
   test('a file that is none, and one that is not there', () => {

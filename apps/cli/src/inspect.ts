@@ -1,123 +1,67 @@
-import { describeRepeats } from '@idle-bend/core/health';
-import { motionStretches, type MotionStretch } from '@idle-bend/core/motion';
-import { formatRate, frameToSeconds, speakRate } from '@idle-bend/core/time';
+import { motionStretches } from '@idle-bend/core/motion';
 import {
+  analyseMotion,
   indexFrames,
   inspectHealth,
-  analyseMotion,
+  MediaError,
   motionReader,
   probe,
-  soundStart,
+  quickIndex,
+  type MediaFacts,
   type OpenedSource,
 } from '@idle-bend/media';
+import { asJson, asLines, type GridFacts, type Inspected } from './inspect-report.js';
 import { readOptions, type OptionKind } from './options.js';
 
-/** How many frames that may hit are told. */
-const HITS = 10;
-
-const OPTIONS: Readonly<Record<string, OptionKind>> = { json: { type: 'boolean', help: 'the same as JSON' } };
+const OPTIONS: Readonly<Record<string, OptionKind>> = {
+  quick: { type: 'boolean', help: 'what headers say: facts and the frame list, without decoding' },
+  json: { type: 'boolean', help: 'the same as JSON' },
+};
 
 export const inspect = {
-  usage: 'idle-bend inspect FILE [--json]',
+  usage: 'idle-bend inspect FILE [--quick] [--json]',
   about:
-    'What a file is: container, codecs, size, exact rate, frame count, constant or variable rate, sound; repeated frames, scene cuts and which way the picture moves, found by looking at every picture.',
+    'What a file is: container, codecs, size, exact rate, frame count, constant or variable rate, sound; repeated frames, scene cuts and which way the picture moves, found by looking at every picture. With --quick only what headers and sample tables say, and how many bytes of the file that took.',
   options: OPTIONS,
   async run(args: readonly string[], print: (text: string) => void, progress: (text: string) => void): Promise<number> {
     const { values, operands } = readOptions(args, OPTIONS, ['FILE']);
     const file = operands[0]!;
-    const facts = await probe(file);
-    const { video, sound } = facts;
-    const index = video && (await indexFrames(file, facts));
-    const grid = index?.grid;
-    const health = index && (await inspectHealth({ file, facts, index }, tenths(progress)));
-    const motion =
-      index && motionStretches(await inspectMotion({ file, facts, index }, health!.repeats, tenths(progress)));
-    if (values['json']) {
-      print(
-        JSON.stringify({
-          name: facts.name,
-          container: facts.container,
-          bytes: facts.bytes,
-          video: video &&
-            grid && {
-              codec: video.codec,
-              profile: video.profile ?? null,
-              width: video.format.width,
-              height: video.format.height,
-              pixelAspect: `${video.format.pixelAspect.num}:${video.format.pixelAspect.den}`,
-              rotation: video.rotation,
-              pixelFormat: video.pixelFormat,
-              bitDepth: video.format.layout.bitDepth,
-              colour: video.format.colour,
-              interlaced: video.interlaced,
-              rate: formatRate(grid.rate),
-              frames: grid.frames,
-              durationSeconds: frameToSeconds(grid.frames, grid.rate),
-              variable: grid.variable,
-              heldFrames: grid.held,
-              droppedFrames: grid.dropped,
-              keyFrames: index.keys.length,
-              repeats: health!.repeats,
-              cuts: health!.cuts,
-              drops: health!.drops,
-              hits: health!.hits.slice(0, HITS),
-              motion: motion!.map((stretch) => ({ ...stretch, degrees: stretch.degrees ?? null })),
-            },
-          sound: sound && {
-            codec: sound.codec,
-            sampleRate: sound.sampleRate,
-            channels: sound.channels,
-            startSeconds: soundStart(facts, index),
-          },
-          startTimecode: facts.startTimecode ?? null,
-          captureRate: facts.captureRate ? formatRate(facts.captureRate) : null,
-        }),
-      );
-      return 0;
-    }
-    const lines: [string, string][] = [['file', `${facts.name}, ${facts.container}`]];
-    if (video && grid) {
-      const { width, height, pixelAspect, layout, colour } = video.format;
-      lines.push([
-        'picture',
-        `${video.codec}${video.profile ? ` ${video.profile}` : ''}, ${layout.bitDepth} bit, ${video.pixelFormat}`,
-      ]);
-      lines.push([
-        'size',
-        `${width} × ${height}${pixelAspect.num === pixelAspect.den ? '' : `, pixels ${pixelAspect.num}:${pixelAspect.den}`}${video.rotation ? `, turned ${video.rotation}°` : ''}`,
-      ]);
-      lines.push([
-        'rate',
-        `${speakRate(grid.rate)} fps (${formatRate(grid.rate)}), ${grid.variable ? `variable in the file: ${grid.held} frames held, ${grid.dropped} left out on this grid` : 'constant'}`,
-      ]);
-      lines.push(['length', `${grid.frames} frames, ${frameToSeconds(grid.frames, grid.rate).toFixed(3)} s`]);
-      lines.push([
-        'colour',
-        [colour.range, colour.matrix, colour.primaries, colour.transfer].map((t) => t ?? '–').join(' / '),
-      ]);
-      if (video.interlaced) lines.push(['note', 'interlaced; read as whole frames']);
-    } else lines.push(['picture', 'none']);
-    lines.push([
-      'sound',
-      sound
-        ? `${sound.codec}, ${sound.sampleRate} Hz, ${sound.channels} channels${Math.abs(soundStart(facts, index)) > 0.001 ? `, starts at ${soundStart(facts, index).toFixed(3)} s` : ''}`
-        : 'none',
-    ]);
-    if (facts.startTimecode) lines.push(['timecode', facts.startTimecode]);
-    if (facts.captureRate) lines.push(['shot at', `${speakRate(facts.captureRate)} fps, by its tag`]);
-    if (health && grid) {
-      lines.push(['repeats', describeRepeats(health.repeats, grid.frames) ?? 'none']);
-      if (health.repeats.length > 0) lines.push(['', stretches(health.repeats)]);
-      if (health.drops.length > 0) lines.push(['drops', `${health.drops.length}, at frames ${health.drops.join(' ')}`]);
-      const hits = health.hits.slice(0, HITS).map(({ frame, kind }) => `${frame} (${kind})`);
-      lines.push(['possible hits', hits.length > 0 ? `frames ${hits.join(', ')}` : 'none']);
-      lines.push(['cuts', health.cuts.length > 0 ? `at frames ${health.cuts.join(' ')}` : 'none']);
-    }
-    for (const [i, stretch] of (motion ?? []).entries()) lines.push([i === 0 ? 'motion' : '', motionWords(stretch)]);
-    print(lines.map(([label, value]) => `${label.padEnd(9)} ${value}`).join('\n'));
+    const looked = values['quick'] ? await lookQuickly(file) : await lookThrough(file, progress);
+    print(values['json'] ? JSON.stringify(asJson(looked)) : asLines(looked));
     return 0;
   },
 };
+
+/** Everything there is to say of a file, by looking at every picture. */
+async function lookThrough(file: string, progress: (text: string) => void): Promise<Inspected> {
+  const facts = await probe(file);
+  const index = facts.video && (await indexFrames(file, facts));
+  if (!index) return { facts };
+  const source = { file, facts, index };
+  const health = await inspectHealth(source, tenths(progress));
+  const motion = motionStretches(await inspectMotion(source, health.repeats, tenths(progress)));
+  return { facts, index, grid: index.grid, seen: { health, motion } };
+}
+
+/** What headers and sample tables say; where those do not list frames, how many there are is estimated. */
+async function lookQuickly(file: string): Promise<Inspected> {
+  let bytesRead = 0;
+  const facts = await probe(file, undefined, (bytes) => (bytesRead += bytes));
+  const quick = facts.video && (await quickIndex(file, facts));
+  bytesRead += quick?.bytesRead ?? 0;
+  if (quick) return { facts, index: quick.index, grid: quick.index.grid, bytesRead };
+  return { facts, grid: facts.video && estimated(facts), bytesRead };
+}
+
+/** The frames a file is likely to have. Throws `MediaError` where it does not say how long it is. */
+function estimated({ name, video, durationSeconds }: MediaFacts): GridFacts {
+  const seconds = video?.durationSeconds ?? durationSeconds;
+  const fps = video?.declaredRate;
+  if (seconds === undefined || fps === undefined)
+    throw new MediaError(`${name} does not say how long it is; inspect it without --quick.`);
+  const frames = Math.max(1, Math.round((seconds * fps.num) / fps.den));
+  return { rate: fps, frames, variable: false, held: 0, dropped: 0 };
+}
 
 async function inspectMotion(
   source: OpenedSource,
@@ -130,32 +74,6 @@ async function inspectMotion(
   } finally {
     reader.close();
   }
-}
-
-const WAYS = ['right', 'right and down', 'down', 'left and down', 'left', 'left and up', 'up', 'right and up'] as const;
-
-/** "frames 0–41: moves left, 0.8 % of the width a frame (93 % of the picture)". */
-function motionWords({ from, to, kind, degrees, perFrame, sure }: MotionStretch): string {
-  const share = `(${Math.round(sure * 100)} % of the picture)`;
-  const words = {
-    still: `stands still ${share}`,
-    unclear: 'no common motion',
-    shift: `moves ${WAYS[Math.round((degrees ?? 0) / 45) % 8]}, ${(perFrame * 100).toFixed(2)} % of the width a frame ${share}`,
-    push: `${perFrame > 0 ? 'grows' : 'shrinks'} by ${Math.abs(perFrame * 100).toFixed(2)} % a frame ${share}`,
-    roll: `turns ${perFrame > 0 ? 'clockwise' : 'anticlockwise'} by ${Math.abs(perFrame).toFixed(2)}° a frame ${share}`,
-  }[kind];
-  return `frames ${from}–${to}: ${words}`;
-}
-
-/** Numbers in a row joined: "at frames 9, 23–24, 41". */
-function stretches(frames: readonly number[]): string {
-  const runs: [number, number][] = [];
-  for (const n of frames) {
-    const last = runs.at(-1);
-    if (last && last[1] === n - 1) last[1] = n;
-    else runs.push([n, n]);
-  }
-  return `at frames ${runs.map(([a, b]) => (a === b ? a : `${a}–${b}`)).join(', ')}`;
 }
 
 /** Tells how far looking at a long file has come, ten times in all; short ones are done before that says anything. */

@@ -2,6 +2,7 @@ import { InvalidInput } from '@idle-bend/core/foundation';
 import { constantGrid, type ConstantGrid } from '@idle-bend/core/time';
 import { collect, ended, safeInput, start } from '../ffmpeg/ffmpeg.js';
 import { MediaError } from '../ffmpeg/media-error.js';
+import { indexFromHeaders, type ListedPacket } from './header-index.js';
 import { explainOpening, type MediaFacts, type VideoFacts } from './probe.js';
 
 /** When every decoded frame is shown, and where decoding may start. */
@@ -16,12 +17,14 @@ export interface FrameIndex {
 }
 
 /**
- * Lists a file's frames from its packets (no decoding), or, where packets do not tell, by decoding it once.
- * Throws `MediaError` for files without frames and for those that end before their header says.
+ * Lists a file's frames from its headers, without reading more of it; where those do not tell, from its packets (no decoding), or, where
+ * packets do not tell, by decoding it once. Throws `MediaError` for files without frames and for those that end before their header says.
  */
 export async function indexFrames(file: string, facts: MediaFacts, signal?: AbortSignal): Promise<FrameIndex> {
   const video = facts.video;
   if (!video) throw new MediaError(`${facts.name} has sound only and no picture.`);
+  const quick = await quickIndex(file, facts);
+  if (quick) return quick.index;
   const packets = await fromPackets(file, facts, video, signal);
   const list = 'times' in packets ? packets : await fromDecoder(file, facts, video, packets.guessed, signal);
   if (list.times.length === 0) throw new MediaError(`${facts.name} has no frames that can be decoded.`);
@@ -29,6 +32,21 @@ export async function indexFrames(file: string, facts: MediaFacts, signal?: Abor
   const grid = gridOf(facts, list.times, tick, video.declaredRate);
   refuseCutShort(facts, list.times, tick);
   return { ...list, grid };
+}
+
+/** A file's frames by its headers alone, and how many bytes of it that took; `undefined` where only reading or decoding it tells. */
+export async function quickIndex(
+  file: string,
+  facts: MediaFacts,
+): Promise<{ readonly index: FrameIndex; readonly bytesRead: number } | undefined> {
+  const { video } = facts;
+  const listed = video && (await indexFromHeaders(file, facts));
+  const list = listed && fromListed(listed.packets);
+  if (!list || !('times' in list) || list.times.length === 0) return undefined;
+  const tick = video.timeBase.num / video.timeBase.den;
+  const grid = gridOf(facts, list.times, tick, video.declaredRate);
+  refuseCutShort(facts, list.times, tick);
+  return { index: { ...list, grid }, bytesRead: listed.bytesRead };
 }
 
 type FrameList = Pick<FrameIndex, 'times' | 'keys' | 'sizes'>;
@@ -59,7 +77,7 @@ async function fromPackets(
   signal: AbortSignal | undefined,
 ): Promise<FrameList | { readonly guessed: boolean }> {
   const rows = await listing(file, facts, video, ['-show_entries', 'packet=pts,size,flags'], signal);
-  const packets: { pts: number; key: boolean; bytes: number }[] = [];
+  const packets: ListedPacket[] = [];
   for (const row of rows) {
     const [pts, size, flags = ''] = row.split(',');
     if (flags.includes('D')) continue;
@@ -67,7 +85,11 @@ async function fromPackets(
     if (flags.includes('C')) return { guessed: false };
     packets.push({ pts: Number(pts), key: flags.includes('K'), bytes: Number(size) });
   }
-  packets.sort((a, b) => a.pts - b.pts);
+  return fromListed(packets.sort((a, b) => a.pts - b.pts));
+}
+
+/** Packets in order of presentation as frames; `guessed` stands for nothing here but that only decoding tells. */
+function fromListed(packets: readonly ListedPacket[]): FrameList | { readonly guessed: false } {
   const unique = packets.every((p, i) => i === 0 || p.pts > packets[i - 1]!.pts);
   // Frames shown before the first key frame may not decode, and twin times hide frames: only decoding tells.
   if (!unique || !packets[0]?.key) return { guessed: false };

@@ -5,7 +5,7 @@ import type { MediaFacts } from './probe.js';
 import { openSource, type OpenedSource } from './source.js';
 
 /** Raised when what is found in a file, or how it is written down, changes. */
-const VERSION = 2;
+const VERSION = 3;
 
 /** What was found in a file, as it is kept beside it; it is for the file of just this length and time. */
 interface Known {

@@ -9,6 +9,8 @@ import { MediaError, missingFile } from '../ffmpeg/media-error.js';
 /** What the file says of its picture. Width and height as shown, after rotation. */
 export interface VideoFacts {
   readonly stream: number;
+  /** The number its container gives the track; none where it gives none. */
+  readonly trackId: number | undefined;
   readonly codec: string;
   readonly profile: string | undefined;
   /** The pixel format frames are decoded to: the file's own when it is planar, else its planar equal. The range is among its colour tags. */
@@ -50,6 +52,7 @@ export interface MediaFacts {
 
 interface RawStream {
   readonly index: number;
+  readonly id?: string;
   readonly codec_type?: string;
   readonly codec_name?: string;
   readonly profile?: string;
@@ -85,20 +88,30 @@ interface RawProbe {
   };
 }
 
-/** Reads what a file says of itself. Throws `MediaError`, one sentence, for anything that is not footage or sound. */
-export async function probe(file: string, name = basename(file)): Promise<MediaFacts> {
+/**
+ * Reads what a file says of itself; `onBytesRead` is told how many bytes that took. Throws `MediaError`, one sentence, for anything that is
+ * not footage or sound.
+ */
+export async function probe(
+  file: string,
+  name = basename(file),
+  onBytesRead?: (bytes: number) => void,
+): Promise<MediaFacts> {
   const info = await stat(file).catch(() => undefined);
   if (!info) throw new MediaError(missingFile(file, name) ?? `${name} may not be looked at.`);
   if (!info.isFile()) throw new MediaError(`${name} is not a file.`);
   if (info.size === 0) throw new MediaError(`${name} is empty.`);
-  const { stdout } = await collect(
+  const { stdout, stderr } = await collect(
     'ffprobe',
-    ['-v', 'error', '-of', 'json', '-show_format', '-show_streams', ...safeInput(file)],
+    ['-v', onBytesRead ? 'verbose' : 'error', '-of', 'json', '-show_format', '-show_streams', ...safeInput(file)],
     {
       seconds: 30,
       explain: (complaint) => explainOpening(file, name, complaint),
     },
   );
+  // What it read is among what it says when it closes the file.
+  const read = [...stderr.matchAll(/Statistics: (\d+) bytes read/g)].reduce((sum, [, bytes]) => sum + Number(bytes), 0);
+  onBytesRead?.(read);
   const raw = JSON.parse(stdout.toString('utf8')) as RawProbe;
   const streams = raw.streams ?? [];
   const picture = streams.find((s) => s.codec_type === 'video' && s.disposition?.attached_pic !== 1);
@@ -163,6 +176,7 @@ function readVideo(stream: RawStream, name: string): VideoFacts {
   const timeBase = /^(\d+)\/(\d+)$/.exec(stream.time_base ?? '') ?? ['', '1', '1000'];
   return {
     stream: stream.index,
+    trackId: /^0x[0-9a-f]+$/i.test(stream.id ?? '') ? Number(stream.id) : undefined,
     codec: stream.codec_name!,
     profile: stream.profile,
     pixelFormat,
