@@ -1,9 +1,17 @@
-import { mkdirSync } from 'node:fs';
-import { dirname, join, resolve } from 'node:path';
+import { existsSync, mkdirSync, statSync } from 'node:fs';
+import { delimiter, dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 /** Short ones can be guessed. */
 const MIN_TOKEN_LENGTH = 16;
+
+/** A disk may be away, so that the folder need not be there now. Throws for what is a file, and for no name at all. */
+function checkedFolder(folder: string): string {
+  if (folder === '' || folder.startsWith('--')) throw new Error('--media: needs a folder behind it');
+  const place = resolve(folder);
+  if (existsSync(place) && !statSync(place).isDirectory()) throw new Error(`--media: ${place} is not a folder`);
+  return place;
+}
 
 /** Where things are and how the server was started. */
 export class Config {
@@ -20,6 +28,10 @@ export class Config {
   readonly motionBytes: number;
   /** Where the queue for other machines is, redis://…; none: this server makes its renders itself. */
   readonly redis: string | undefined;
+  /** Folders that footage may be taken from where it lies. */
+  readonly media: readonly string[];
+  /** Whether the page shows what is in them: on this machine; beyond it only where that was said. */
+  readonly showsMedia: boolean;
   readonly demo: boolean;
   readonly dev: boolean;
   readonly root = join(dirname(fileURLToPath(import.meta.url)), '../../..');
@@ -50,6 +62,10 @@ export class Config {
     this.redis = env['IDLE_BEND_REDIS'] || undefined;
     if (this.redis !== undefined && !/^rediss?:\/\//.test(this.redis))
       throw new Error('IDLE_BEND_REDIS: is not a redis:// address');
+    const told = args.flatMap((arg, i) => (arg === '--media' ? [args[i + 1] ?? ''] : []));
+    const folders = told.length > 0 ? told : (env['IDLE_BEND_MEDIA'] ?? '').split(delimiter).filter((f) => f !== '');
+    this.media = [...new Set(folders.map((folder) => checkedFolder(folder)))];
+    this.showsMedia = !this.beyondLoopback || args.includes('--share-media');
     this.demo = args.includes('--demo');
     this.dev = args.includes('--dev');
     for (const folder of [

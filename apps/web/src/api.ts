@@ -116,6 +116,8 @@ export const api = {
 };
 
 export const proxyUrl = (footageId: string, revision: string) => `/api/footage/${footageId}/proxy?revision=${revision}`;
+/** Where frames of the original are, each under its number. */
+export const picturesUrl = (footageId: string) => `/api/footage/${footageId}/pictures`;
 export const soundUrl = (footageId: string, revision: string) => `/api/footage/${footageId}/sound?revision=${revision}`;
 export const stripUrl = (footageId: string, revision = '') => `/api/footage/${footageId}/strip?revision=${revision}`;
 export const bundleUrl = (projectId: string, media: boolean) =>

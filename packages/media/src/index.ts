@@ -6,6 +6,7 @@ export * from './probe/source.js';
 export * from './probe/index-cache.js';
 export * from './probe/fingerprint.js';
 export * from './probe/facts.js';
+export { lookAtHeaders } from './probe/list-facts.js';
 export * from './decode/source-reader.js';
 export * from './encode/codec.js';
 export * from './encode/encoder.js';

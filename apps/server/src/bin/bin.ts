@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { constants, existsSync } from 'node:fs';
+import { constants } from 'node:fs';
 import { cp, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import {
@@ -87,7 +87,7 @@ export class Bin implements OnApplicationBootstrap, OnApplicationShutdown {
     await (await this.binnedRow(id)).update({ binnedAt: null });
     for (const footage of await this.rows.of(id)) {
       // What was stopped when it went.
-      const isStopped = footage.status === 'failed' && existsSync(this.paths.original(footage));
+      const isStopped = footage.status === 'failed' && this.paths.stateOf(footage) === 'here';
       await footage.update({
         ...(isStopped && { status: 'preparing', problem: null }),
         ...(footage.motion === 'failed' && { motion: 'waiting' }),
@@ -145,7 +145,7 @@ export class Bin implements OnApplicationBootstrap, OnApplicationShutdown {
         const made = await FootageRow.create({
           ...{ id: own, projectId: copy.id, name: now.name, fileName: now.fileName, facts: now.facts },
           ...{ status: now.status, problem: now.problem, health: now.health, fingerprint: now.fingerprint },
-          ...{ motion: now.motion, sound: now.sound },
+          ...{ motion: now.motion, sound: now.sound, reference: now.reference },
         });
         await this.rows.describe(made);
         this.analysis.begin(made);

@@ -34,9 +34,10 @@ export class Bundles {
     const shapes = (await ShapeRow.findAll({ order: [['createdAt', 'ASC']] })).map(({ shape }) =>
       readShape(JSON.parse(shape), 'shape'),
     );
-    const files = rows.map((row) =>
-      [...ANALYSIS, ...(withMedia ? [row.fileName] : [])].flatMap((name) => this.there(row.id, name)),
-    );
+    const files = rows.map((row) => [
+      ...ANALYSIS.flatMap((name) => this.there(row.id, name)),
+      ...(withMedia ? this.original(row) : []),
+    ]);
     const manifest = { format: BUNDLE_FORMAT, version: BUNDLE_VERSION, name: project.name, footage } as const;
     return {
       name: project.name,
@@ -49,9 +50,13 @@ export class Bundles {
     return existsSync(path) ? [{ name, path }] : [];
   }
 
+  private original(row: FootageRow): { name: string; path: string }[] {
+    return this.paths.stateOf(row) === 'here' ? [{ name: row.fileName, path: this.paths.original(row) }] : [];
+  }
+
   private async describe(row: FootageRow): Promise<BundledFootage> {
     const facts = factsOf(row);
-    const bytes = await stat(this.paths.original(row)).then(
+    const bytes = await stat(this.paths.media(row).file).then(
       ({ size }) => size,
       () => facts.bytes,
     );

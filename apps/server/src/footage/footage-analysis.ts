@@ -66,18 +66,20 @@ export class FootageAnalysis {
     const where = { id: row.id, fileName: row.fileName };
     this.queue.add(row.projectId, async () => {
       if (!(await isWanted(where))) return;
-      const job = runJob(
-        'proxy',
-        {
-          original: this.paths.original(row),
-          name: row.name,
-          proxy: this.paths.at(row.id, PROXY),
-          strip: this.paths.at(row.id, STRIP),
-        },
-        (done, total) => this.events.tell(row.projectId, { kind: 'footage-progress', footageId: row.id, done, total }),
-      );
-      this.jobs.set(row.id, job);
       try {
+        const job = runJob(
+          'proxy',
+          {
+            original: this.paths.original(row),
+            beside: this.paths.own(row),
+            name: row.name,
+            proxy: this.paths.at(row.id, PROXY),
+            strip: this.paths.at(row.id, STRIP),
+          },
+          (done, total) =>
+            this.events.tell(row.projectId, { kind: 'footage-progress', footageId: row.id, done, total }),
+        );
+        this.jobs.set(row.id, job);
         const health = await job.result;
         await FootageRow.update({ status: 'ready', problem: null, health: JSON.stringify(health) }, { where });
         const ready = await FootageRow.findOne({ where });
@@ -95,14 +97,10 @@ export class FootageAnalysis {
   listen(row: FootageRow): void {
     const at = (name: string) => this.paths.at(row.id, name);
     const { sound, peaks, heard } = SOUND_FILES;
-    const input = {
-      original: this.paths.original(row),
-      name: row.name,
-      sound: at(sound),
-      peaks: at(peaks),
-      heard: at(heard),
-    };
-    this.inBackground(row, (onProgress) => runJob('listen', input, onProgress), {
+    const made = { name: row.name, sound: at(sound), peaks: at(peaks), heard: at(heard) };
+    const run = (onProgress: (done: number, total: number) => void) =>
+      runJob('listen', { ...made, original: this.paths.original(row) }, onProgress);
+    this.inBackground(row, run, {
       queue: this.soundQueue,
       running: this.listening,
       field: 'sound',
@@ -131,12 +129,12 @@ export class FootageAnalysis {
     const where = { id: row.id, fileName: row.fileName };
     queue.add(row.projectId, async () => {
       if (!(await isWanted(where))) return;
-      const job = run((done, total) =>
-        this.events.tell(row.projectId, { kind: event, footageId: row.id, done, total }),
-      );
-      running.set(row.id, job);
       let status: MotionStatus & SoundStatus = 'ready';
       try {
+        const job = run((done, total) =>
+          this.events.tell(row.projectId, { kind: event, footageId: row.id, done, total }),
+        );
+        running.set(row.id, job);
         await job.result;
       } catch (error) {
         this.logger.warn(`${row.name}: ${(error as Error).message}`);

@@ -1,7 +1,7 @@
 import { Injectable, NotFoundException } from '@nestjs/common';
 import { footageOnReel } from '@idle-bend/core/group';
 import type { Project } from '@idle-bend/core/model';
-import type { MediaFiles } from '@idle-bend/media';
+import type { MediaFile, MediaFiles } from '@idle-bend/media';
 import { FootageRow } from '../storage/rows.js';
 import { factsOf, FootagePaths, MOTION, PROXY, SOUND_FILES, STRIP } from './footage-paths.js';
 import { FootageRows } from './footage-rows.js';
@@ -40,12 +40,12 @@ export class FootageMedia {
   async mediaFile(id: string, name: string): Promise<string> {
     const row = await this.rows.row(id);
     if (name !== row.fileName && name !== PROXY) throw new NotFoundException(`"${row.name}" has no such file.`);
-    return this.paths.at(row.id, name);
+    return name === PROXY ? this.paths.at(row.id, PROXY) : this.paths.original(row);
   }
 
-  async originals(projectId: string): Promise<Record<string, { file: string; name: string }>> {
+  async originals(projectId: string): Promise<MediaFiles> {
     const rows = await this.rows.of(projectId);
-    return Object.fromEntries(rows.map((row) => [row.id, { file: this.paths.original(row), name: row.name }]));
+    return Object.fromEntries(rows.map((row) => [row.id, this.paths.media(row)]));
   }
 
   /** The media a project's frames are rendered from: originals or, for a draft, proxies; how deep they are, and whether any has transparency. */
@@ -53,10 +53,12 @@ export class FootageMedia {
     const used = footageOnReel(project);
     const rows = (await this.rows.of(projectId)).filter(({ id }) => used.has(id));
     const pictures = rows.flatMap((row) => factsOf(row).picture ?? []);
-    const file = (row: FootageRow) =>
-      draft && row.status === 'ready' ? this.paths.at(row.id, PROXY) : this.paths.original(row);
+    const media = (row: FootageRow): MediaFile => {
+      if (draft && row.status === 'ready') return { file: this.paths.at(row.id, PROXY), name: row.name };
+      return { ...this.paths.media(row), file: this.paths.original(row) };
+    };
     return {
-      files: Object.fromEntries(rows.map((row) => [row.id, { file: file(row), name: row.name }])),
+      files: Object.fromEntries(rows.map((row) => [row.id, media(row)])),
       depths: pictures.map(({ bitDepth }) => bitDepth),
       alpha: pictures.some(({ alpha }) => alpha),
     };

@@ -1,9 +1,18 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { Injectable } from '@nestjs/common';
-import { readFacts, readHealth, type Footage, type FootageFacts } from '@idle-bend/core/api';
+import {
+  readFacts,
+  readFileReference,
+  readHealth,
+  type FileReference,
+  type Footage,
+  type FootageFacts,
+} from '@idle-bend/core/api';
 import type { Health } from '@idle-bend/core/health';
+import type { MediaFile } from '@idle-bend/media';
 import { Config } from '../config.js';
+import { MediaRoots } from '../media-roots/media-roots.js';
 import type { FootageRow } from '../storage/rows.js';
 
 /** What stands in a piece of footage's own folder beside its original. */
@@ -18,7 +27,10 @@ export const ABOUT = 'about.json';
 /** Where the files of footage are. */
 @Injectable()
 export class FootagePaths {
-  constructor(private readonly config: Config) {}
+  constructor(
+    private readonly config: Config,
+    private readonly roots: MediaRoots,
+  ) {}
 
   folder(id: string): string {
     return join(this.config.mediaFolder, id);
@@ -28,19 +40,46 @@ export class FootagePaths {
     return join(this.config.mediaFolder, id, name);
   }
 
-  original({ id, fileName }: FootageRow): string {
+  /** A path to its original. Throws `MediaError` for one that lies elsewhere and is not there, or not what it was. */
+  original(row: FootageRow): string {
+    const reference = referenceOf(row);
+    if (!reference) return this.own(row);
+    const state = this.roots.stateOf(reference);
+    if (state !== 'here') throw this.roots.refusalOf(row.name, state);
+    return this.roots.open(reference.root, reference.path).file;
+  }
+
+  /** Where its original is, or would be, in its own folder. */
+  own({ id, fileName }: FootageRow): string {
     return this.at(id, fileName);
+  }
+
+  /** The original for those who make something of it. One that is not there is told when it is opened. */
+  media(row: FootageRow): MediaFile {
+    const own = this.own(row);
+    if (row.reference === null) return { file: own, name: row.name };
+    return { file: this.stateOf(row) === 'here' ? this.original(row) : this.at(row.id, NOWHERE), name: row.name, own };
+  }
+
+  stateOf(row: FootageRow): 'here' | 'missing' | 'changed' {
+    const reference = referenceOf(row);
+    if (reference) return this.roots.stateOf(reference);
+    return existsSync(this.own(row)) ? 'here' : 'missing';
   }
 
   /** A row as it is told to the interface. */
   shown(row: FootageRow): Footage {
+    const state = this.stateOf(row);
+    const reference = referenceOf(row);
     return {
       id: row.id,
       name: row.name,
       status: row.status,
       problem: row.problem,
       revision: row.fileName.replace(/\W/g, ''),
-      missing: !existsSync(this.original(row)),
+      missing: state === 'missing',
+      lies: reference && { root: this.roots.nameOf(reference.root) ?? '', path: reference.path },
+      changed: state === 'changed',
       facts: factsOf(row),
       health: healthOf(row),
       motion: row.motion,
@@ -49,6 +88,11 @@ export class FootagePaths {
   }
 }
 
+/** Where a file is looked for that is not there. */
+const NOWHERE = 'gone';
+
+export const referenceOf = (row: FootageRow): FileReference | null =>
+  row.reference ? readFileReference(JSON.parse(row.reference), 'reference') : null;
 export const factsOf = (row: FootageRow): FootageFacts => readFacts(JSON.parse(row.facts), 'facts');
 export const healthOf = (row: FootageRow): Health | null =>
   row.health ? readHealth(JSON.parse(row.health), 'health') : null;

@@ -5,6 +5,7 @@ import {
   type OnApplicationShutdown,
 } from '@nestjs/common';
 import { insideGroup } from '@idle-bend/core/group';
+import type { Frame } from '@idle-bend/core/frame';
 import { isGroup, parseProject, type Patch } from '@idle-bend/core/model';
 import { reelFrames } from '@idle-bend/core/reel';
 import type { Sample } from '@idle-bend/core/sampling';
@@ -23,6 +24,8 @@ const MAX_FOLLOWED = 3000;
 @Injectable()
 export class FootagePictures implements OnApplicationShutdown {
   private readonly stills = new Stills();
+  /** A process of its own: whoever looks through a file does not wait for frames at full size. */
+  private readonly looking = new Stills();
 
   constructor(
     private readonly config: Config,
@@ -34,12 +37,32 @@ export class FootagePictures implements OnApplicationShutdown {
 
   onApplicationShutdown(): void {
     this.stills.close();
+    this.looking.close();
+  }
+
+  /** One frame of the original as its proxy has it, in planar codes: what is looked at while there is no proxy. */
+  async picture(id: string, frame: number): Promise<Frame> {
+    const row = await this.rows.row(id);
+    if (!factsOf(row).picture) throw new NotFoundException(`"${row.name}" has no picture.`);
+    return this.looking.picture({
+      kind: 'picture',
+      ...this.paths.media(row),
+      file: this.paths.original(row),
+      frame,
+      ...this.motion,
+    });
   }
 
   /** One frame made from the original at full size, as PNG. */
   async still(id: string, sample: Sample): Promise<Buffer> {
     const row = await this.rows.row(id);
-    return this.stills.make({ kind: 'sample', file: this.paths.original(row), name: row.name, sample, ...this.motion });
+    return this.stills.make({
+      kind: 'sample',
+      ...this.paths.media(row),
+      file: this.paths.original(row),
+      sample,
+      ...this.motion,
+    });
   }
 
   /** Frame `frame` of a project's reel, or of the reel inside one of its groups, as a render has it, as PNG. */

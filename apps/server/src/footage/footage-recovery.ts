@@ -1,8 +1,10 @@
 import { readdir, readFile, rm } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
+import { readFileReference } from '@idle-bend/core/api';
 import { object, string } from '@idle-bend/core/foundation';
 import { Config } from '../config.js';
+import { MediaRoots } from '../media-roots/media-roots.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow } from '../storage/rows.js';
 import { inspectFile, unprepared } from './inspect.js';
@@ -19,6 +21,7 @@ export class FootageRecovery implements OnApplicationBootstrap {
     private readonly config: Config,
     private readonly projects: Projects,
     private readonly paths: FootagePaths,
+    private readonly roots: MediaRoots,
     private readonly analysis: FootageAnalysis,
   ) {}
 
@@ -37,6 +40,10 @@ export class FootageRecovery implements OnApplicationBootstrap {
     for (const row of await FootageRow.findAll()) if (!binned.has(row.projectId)) this.analysis.begin(row);
   }
 
+  private fileOf(id: string, { fileName, reference }: About): string {
+    return reference ? this.roots.open(reference.root, reference.path).file : this.paths.at(id, basename(fileName));
+  }
+
   /** A folder the database does not know: footage of a project whose database was lost is taken in again, anything else goes. */
   private async recover(id: string): Promise<void> {
     const text = await readFile(this.paths.at(id, ABOUT), 'utf8').catch(() => undefined);
@@ -47,8 +54,12 @@ export class FootageRecovery implements OnApplicationBootstrap {
     if (!about || !(await this.projects.has(about.projectId)))
       return rm(this.paths.folder(id), { recursive: true, force: true });
     try {
-      const inspected = await inspectFile(this.paths.at(id, basename(about.fileName)), about.name);
-      await FootageRow.create({ id, ...about, ...unprepared(inspected) });
+      const { reference, ...own } = about;
+      const inspected = await inspectFile(this.fileOf(id, about), about.name);
+      await FootageRow.create({
+        ...{ id, ...own, reference: reference ? JSON.stringify(reference) : null },
+        ...unprepared(inspected),
+      });
     } catch (error) {
       // Its file stays where it is: what is missing may be ffmpeg.
       this.logger.warn(`${about.name} could not be taken back in: ${(error as Error).message}`);
@@ -60,8 +71,12 @@ export class FootageRecovery implements OnApplicationBootstrap {
 function aboutIn(text: string): About | undefined {
   try {
     const about = object(JSON.parse(text), 'about');
-    const field = (name: keyof About) => string(about[name], `about.${name}`);
-    return { projectId: field('projectId'), name: field('name'), fileName: field('fileName') };
+    const field = (name: 'projectId' | 'name' | 'fileName') => string(about[name], `about.${name}`);
+    const reference = about['reference'] === undefined ? undefined : readFileReference(about['reference'], 'reference');
+    return {
+      ...{ projectId: field('projectId'), name: field('name'), fileName: field('fileName') },
+      ...(reference && { reference }),
+    };
   } catch {
     return undefined;
   }

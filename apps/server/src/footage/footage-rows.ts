@@ -1,13 +1,16 @@
 import { writeFile } from 'node:fs/promises';
+import type { FileReference } from '@idle-bend/core/api';
 import { Injectable, NotFoundException } from '@nestjs/common';
 import { FootageRow } from '../storage/rows.js';
-import { ABOUT, FootagePaths } from './footage-paths.js';
+import { ABOUT, FootagePaths, referenceOf } from './footage-paths.js';
 
 /** What the folder of a piece of footage says it is, should the database be lost. */
 export interface About {
   readonly projectId: string;
   readonly name: string;
   readonly fileName: string;
+  /** Where it lies, when that is not here. */
+  readonly reference?: FileReference;
 }
 
 /** The rows of footage, and what their folders say of them. What changes one takes turns. */
@@ -28,8 +31,10 @@ export class FootageRows {
   }
 
   /** Says in the footage's own folder what it is. */
-  async describe({ id, projectId, name, fileName }: FootageRow): Promise<void> {
-    const about: About = { projectId, name, fileName };
+  async describe(row: FootageRow): Promise<void> {
+    const { id, projectId, name, fileName } = row;
+    const reference = referenceOf(row);
+    const about: About = { projectId, name, fileName, ...(reference && { reference }) };
     await writeFile(this.paths.at(id, ABOUT), JSON.stringify(about));
   }
 

@@ -1,13 +1,31 @@
-import { Body, Controller, Delete, Get, HttpCode, Patch, Post } from '@nestjs/common';
+import { Body, Controller, Delete, ForbiddenException, Get, HttpCode, Patch, Post } from '@nestjs/common';
+import { ArrayMaxSize, ArrayMinSize, IsArray, IsBoolean, IsString, Matches, MaxLength } from 'class-validator';
+import { Config } from '../config.js';
 import { Projects } from '../projects/projects.js';
 import { IsName } from '../trust/words.js';
 import { FootageAnalysis } from './footage-analysis.js';
 import { FootageLibrary } from './footage-library.js';
 import { FootageRows } from './footage-rows.js';
+import { References } from './references.js';
 import { Id } from '../trust/id.js';
 
 class NewFootageName {
   @IsName(200) name!: string;
+}
+
+/** Paths inside a media root: files, or folders whose footage is meant. */
+class WantedReferences {
+  @Matches(/^[\w-]{1,64}$/) root!: string;
+  @IsArray()
+  @ArrayMinSize(1)
+  @ArrayMaxSize(2000)
+  @IsString({ each: true })
+  @MaxLength(2000, { each: true })
+  paths!: string[];
+}
+
+class ChangedReference {
+  @IsBoolean() same!: boolean;
 }
 
 /** The footage of projects: what there is, its names, and what is done with it in the background. */
@@ -18,12 +36,37 @@ export class FootageController {
     private readonly rows: FootageRows,
     private readonly analysis: FootageAnalysis,
     private readonly projects: Projects,
+    private readonly references: References,
+    private readonly config: Config,
   ) {}
 
   @Get('projects/:id/footage')
   async list(@Id() id: string) {
     await this.projects.row(id);
     return this.library.list(id);
+  }
+
+  /** Footage of files where they lie; answers what was taken, and why the rest was not. */
+  @Post('projects/:id/references')
+  @HttpCode(200)
+  async refer(@Id() id: string, @Body() { root, paths }: WantedReferences) {
+    if (!this.config.showsMedia) throw new ForbiddenException('Media folders are not shown beyond this machine.');
+    await this.projects.row(id);
+    return this.references.take(id, root, paths);
+  }
+
+  /** Looks for the missing files of a project in the media roots; answers the footage that was found. */
+  @Post('projects/:id/references/search')
+  @HttpCode(200)
+  search(@Id() id: string) {
+    return this.library.lookForMissing(id);
+  }
+
+  /** A file that was changed where it lies is taken as it is now, or said to be the same. */
+  @Post('footage/:id/reference')
+  @HttpCode(200)
+  takeChanged(@Id() id: string, @Body() { same }: ChangedReference) {
+    return this.library.takeChanged(id, same);
   }
 
   @Patch('footage/:id')

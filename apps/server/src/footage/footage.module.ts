@@ -1,4 +1,5 @@
 import { Module } from '@nestjs/common';
+import { MediaRootsModule } from '../media-roots/media-roots.module.js';
 import { ProjectsModule } from '../projects/projects.module.js';
 import { FootageAnalysis } from './footage-analysis.js';
 import { FootageController } from './footage.controller.js';
@@ -10,12 +11,13 @@ import { FootageRecovery } from './footage-recovery.js';
 import { FootageRows } from './footage-rows.js';
 import { MediaController } from './media.controller.js';
 import { MotionCacheStore } from './motion-cache.js';
+import { References } from './references.js';
 import { Sequences } from './sequences.js';
 import { WatchedFolder } from './watched-folder.js';
 
 /** Footage: how files come in, what is made of them, and what is played of them. */
 @Module({
-  imports: [ProjectsModule],
+  imports: [ProjectsModule, MediaRootsModule],
   controllers: [FootageController, MediaController],
   providers: [
     FootagePaths,
@@ -26,6 +28,7 @@ import { WatchedFolder } from './watched-folder.js';
     FootagePictures,
     FootageRecovery,
     MotionCacheStore,
+    References,
     Sequences,
     WatchedFolder,
   ],

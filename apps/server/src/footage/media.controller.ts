@@ -1,6 +1,20 @@
 import { InvalidInput } from '@idle-bend/core/foundation';
 import { parseSample, type Sample } from '@idle-bend/core/sampling';
-import { Body, Controller, Delete, Get, Header, HttpCode, Post, Query, Res, StreamableFile } from '@nestjs/common';
+import {
+  Body,
+  Controller,
+  Delete,
+  Get,
+  Header,
+  HttpCode,
+  NotFoundException,
+  Param,
+  ParseIntPipe,
+  Post,
+  Query,
+  Res,
+  StreamableFile,
+} from '@nestjs/common';
 import { Type } from 'class-transformer';
 import { IsInt, IsNumber, IsOptional, IsString, Max, MaxLength, Min } from 'class-validator';
 import type { Response } from 'express';
@@ -110,6 +124,16 @@ export class MediaController {
   @Header('Cache-Control', 'no-store')
   async frame(@Id() id: string, @Query() { sample }: WantedFrame) {
     return new StreamableFile(await this.pictures.still(id, readSample(sample)), { type: 'image/png' });
+  }
+
+  /** Planar 8-bit codes; what they are stands in `X-Frame-Format` (docs/api.md). */
+  @Get('footage/:id/pictures/:frame')
+  @Header('Cache-Control', 'no-store')
+  async picture(@Id() id: string, @Param('frame', ParseIntPipe) frame: number, @Res() response: Response) {
+    if (frame < 0) throw new NotFoundException('Frames are counted from 0.');
+    const { format, data } = await this.pictures.picture(id, frame);
+    response.setHeader('X-Frame-Format', JSON.stringify(format));
+    response.type('application/octet-stream').send(Buffer.from(data.buffer, data.byteOffset, data.byteLength));
   }
 
   @Get('projects/:id/frame')

@@ -16,7 +16,7 @@ export const motion = defineJob({
   silentSeconds: 900,
   isIdle: true,
   async run({ proxy, name, repeats, file }: MotionInput, { signal, onProgress }): Promise<void> {
-    const reader = motionReader(await openCached(proxy, name, signal));
+    const reader = motionReader(await openCached(proxy, name, { signal }));
     try {
       const found = await analyseMotion(reader, repeats, onProgress, signal);
       await writeFile(`${file}.part`, JSON.stringify(writeMotion(found)));

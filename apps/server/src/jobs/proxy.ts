@@ -5,6 +5,8 @@ import { defineJob } from './define-job.js';
 
 export interface ProxyInput {
   readonly original: string;
+  /** Where what is found in it is kept beside, when it lies elsewhere. */
+  readonly beside: string;
   readonly name: string;
   readonly proxy: string;
   readonly strip: string;
@@ -13,8 +15,8 @@ export interface ProxyInput {
 /** Writes the editing proxy and the filmstrip; answers how the pictures are. */
 export const proxy = defineJob({
   silentSeconds: 600,
-  async run({ original, name, proxy: file, strip }: ProxyInput, { signal, onProgress }): Promise<Health> {
-    const source = await openCached(original, name, signal);
+  async run({ original, beside, name, proxy: file, strip }: ProxyInput, { signal, onProgress }): Promise<Health> {
+    const source = await openCached(original, name, { beside, signal });
     const health = await writeProxy(source, file, onProgress, signal);
     await writeFile(strip, await filmstrip(file, name, source.index.grid.frames, signal));
     return health;

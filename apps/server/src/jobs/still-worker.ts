@@ -1,5 +1,16 @@
+import { stat } from 'node:fs/promises';
 import { madeOf, partsOf, type Sample } from '@idle-bend/core/sampling';
-import { FlowStore, MediaError, openCached, writeReelStill, writeStill, type OpenedSource } from '@idle-bend/media';
+import {
+  FlowStore,
+  MediaError,
+  openCached,
+  proxyPictures,
+  writeReelStill,
+  writeStill,
+  type MediaFile,
+  type OpenedSource,
+  type Pictures,
+} from '@idle-bend/media';
 import type { StillAnswer, StillQuestion } from './stills.js';
 
 /** The process that makes single frames of originals: it stays, so that a file that was looked into once answers at once. */
@@ -7,14 +18,48 @@ const MAX_OPEN = 20;
 const opened = new Map<string, Promise<OpenedSource>>();
 let store: FlowStore | undefined;
 
-function sourceOf({ file, name }: { readonly file: string; readonly name: string }): Promise<OpenedSource> {
-  const known = opened.get(file);
+async function sourceOf({ file, name, own }: MediaFile): Promise<OpenedSource> {
+  // Where a path comes to lead to another file, that is looked into.
+  const { size, mtimeMs } = await stat(file).catch(() => ({ size: 0, mtimeMs: 0 }));
+  const key = `${file} ${size} ${mtimeMs}`;
+  const known = opened.get(key);
   if (known) return known;
-  const opening = openCached(file, name);
-  opening.catch(() => opened.delete(file));
-  opened.set(file, opening);
+  const opening = openCached(file, name, { beside: own });
+  opening.catch(() => opened.delete(key));
+  opened.set(key, opening);
   if (opened.size > MAX_OPEN) opened.delete(opened.keys().next().value!);
   return opening;
+}
+
+interface Reader {
+  readonly source: OpenedSource;
+  readonly pictures: Pictures;
+  readonly idle: NodeJS.Timeout;
+}
+
+/** Pictures of files that are being looked through, the one used last at the end; their decoders wait where they are. */
+const readers = new Map<string, Reader>();
+const MAX_READERS = 3;
+/** A decoder nobody asked for so long is ended. */
+const IDLE_MS = 20_000;
+
+function readerOf(file: string, source: OpenedSource): Pictures {
+  const before = readers.get(file);
+  const known = before?.source === source ? before : undefined;
+  if (before && !known) closeReader(file);
+  const pictures = known?.pictures ?? proxyPictures(source);
+  clearTimeout(known?.idle);
+  readers.delete(file);
+  readers.set(file, { source, pictures, idle: setTimeout(() => closeReader(file), IDLE_MS).unref() });
+  if (readers.size > MAX_READERS) closeReader(readers.keys().next().value!);
+  return pictures;
+}
+
+function closeReader(file: string): void {
+  const reader = readers.get(file);
+  readers.delete(file);
+  clearTimeout(reader?.idle);
+  reader?.pictures.close();
 }
 
 /** Frames of the source a sample is made of. */
@@ -39,14 +84,18 @@ async function answer(question: StillQuestion): Promise<StillAnswer> {
       };
       return { id, png: await writeReelStill(project, frame, open, store) };
     }
-    const { sample } = question;
     const source = await sourceOf(question);
     const { frames } = source.index.grid;
-    const missing = needed(sample).find((n) => n !== undefined && n >= frames);
+    const wanted = question.kind === 'picture' ? [question.frame] : needed(question.sample);
+    const missing = wanted.find((n) => n !== undefined && n >= frames);
     if (missing !== undefined)
       return { id, notThere: `"${question.name}" has frames 0 to ${frames - 1}, so not frame ${missing}.` };
-    return { id, png: await writeStill(source, sample, store) };
+    if (question.kind === 'sample') return { id, png: await writeStill(source, question.sample, store) };
+    const [picture] = await readerOf(question.file, source).frames([question.frame]);
+    return { id, picture: picture! };
   } catch (error) {
+    // A decoder that failed is not asked again.
+    if (question.kind === 'picture') closeReader(question.file);
     return { id, failed: (error as Error).message, refused: error instanceof MediaError };
   }
 }

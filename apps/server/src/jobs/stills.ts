@@ -2,24 +2,31 @@ import { fork, type ChildProcess } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import { fileURLToPath } from 'node:url';
 import { NotFoundException } from '@nestjs/common';
+import type { Frame } from '@idle-bend/core/frame';
 import type { Project } from '@idle-bend/core/model';
 import type { Sample } from '@idle-bend/core/sampling';
-import { MediaError, type MediaFiles } from '@idle-bend/media';
+import { MediaError, type MediaFile, type MediaFiles } from '@idle-bend/media';
 import type { MotionPlace } from './chunk.js';
 
-/** A frame of one original, or one of a reel as its render has it. */
+/** A frame of one original, or one of a reel as its render has it; or one of an original as its proxy has it. */
 type Wanted =
-  | { readonly kind: 'sample'; readonly file: string; readonly name: string; readonly sample: Sample }
+  | ({ readonly kind: 'picture'; readonly frame: number } & MediaFile)
+  | ({ readonly kind: 'sample'; readonly sample: Sample } & MediaFile)
   | { readonly kind: 'reel'; readonly project: Project; readonly frame: number; readonly files: MediaFiles };
 
 export type StillQuestion = Wanted & { readonly id: string; readonly motion: MotionPlace };
 
 export type StillAnswer = { readonly id: string } & (
-  { readonly png: Uint8Array } | { readonly notThere: string } | { readonly failed: string; readonly refused: boolean }
+  | { readonly png: Uint8Array }
+  | { readonly picture: Frame }
+  | { readonly notThere: string }
+  | { readonly failed: string; readonly refused: boolean }
 );
 
+type Made = Extract<StillAnswer, { png: unknown } | { picture: unknown }>;
+
 interface Waiting {
-  resolve(png: Buffer): void;
+  resolve(made: Made): void;
   reject(error: Error): void;
 }
 
@@ -31,7 +38,19 @@ export class Stills {
   private readonly waiting = new Map<string, Waiting>();
 
   /** One frame at full size, as PNG. Throws `MediaError` naming the file, or 404 naming the frame that is not there. */
-  make(wanted: Wanted & Pick<StillQuestion, 'motion'>): Promise<Buffer> {
+  async make(wanted: Exclude<Wanted, { kind: 'picture' }> & Pick<StillQuestion, 'motion'>): Promise<Buffer> {
+    const made = await this.ask(wanted);
+    return Buffer.from('png' in made ? made.png : []);
+  }
+
+  /** One frame of an original as its proxy has it, but for the coding. Throws as `make` does. */
+  async picture(wanted: Extract<Wanted, { kind: 'picture' }> & Pick<StillQuestion, 'motion'>): Promise<Frame> {
+    const made = await this.ask(wanted);
+    if (!('picture' in made)) throw new Error('a picture was asked for and none came');
+    return made.picture;
+  }
+
+  private ask(wanted: Wanted & Pick<StillQuestion, 'motion'>): Promise<Made> {
     const id = randomUUID();
     return new Promise((resolve, reject) => {
       this.waiting.set(id, { resolve, reject });
@@ -60,7 +79,7 @@ export class Stills {
   private take(answer: StillAnswer): void {
     const waiting = this.waiting.get(answer.id);
     this.waiting.delete(answer.id);
-    if ('png' in answer) waiting?.resolve(Buffer.from(answer.png));
+    if ('png' in answer || 'picture' in answer) waiting?.resolve(answer);
     else if ('notThere' in answer) waiting?.reject(new NotFoundException(answer.notThere));
     else waiting?.reject(answer.refused ? new MediaError(answer.failed) : new Error(answer.failed));
   }

@@ -14,7 +14,7 @@ export interface TrackInput {
 export const track = defineJob({
   silentSeconds: 900,
   async run({ proxy, name, from, to, patch }: TrackInput, { signal }): Promise<readonly (readonly [number, number])[]> {
-    const reader = motionReader(await openCached(proxy, name, signal));
+    const reader = motionReader(await openCached(proxy, name, { signal }));
     try {
       return await followPatch(reader, from, to, patch, signal);
     } finally {

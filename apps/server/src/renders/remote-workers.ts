@@ -1,3 +1,4 @@
+import { basename } from 'node:path';
 import { CHUNK_QUEUE, kernelsDigest, type ChunkTicket } from '@idle-bend/media';
 import { Logger } from '@nestjs/common';
 import { Queue, QueueEvents } from 'bullmq';
@@ -64,7 +65,7 @@ export class RemoteWorkers implements ChunkMaker {
     const id = `${renderId}_${job.order.index}`;
     this.reported.set(id, onProgress);
     const media = Object.fromEntries(
-      Object.entries(files).map(([key, { file, name }]) => [key, { name, fileName: file.split(/[\\/]/).pop()! }]),
+      Object.entries(files).map(([key, { file, name, own = file }]) => [key, { name, fileName: basename(own) }]),
     );
     let giveUp: (error: Error) => void;
     const givenUp = new Promise<never>((_, reject) => (giveUp = reject));

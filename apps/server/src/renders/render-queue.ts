@@ -140,6 +140,9 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
         await this.beginRender(row);
       } catch (error) {
         await this.fail(row, error as Error);
+        // What could not even be begun has nothing under way that would clear up after it.
+        const run = this.running.get(row.id);
+        if (run) await this.settle(row, run);
       }
     }
   }
@@ -241,6 +244,8 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     run.making.set(chunk.number, { chunk: making, done: 0 });
     making.result
       .then(async () => {
+        // Of a file that was rewritten meanwhile nobody knows which of the two it shows.
+        await this.footage.renderMedia(row.projectId, project, quality === 'draft');
         run.finished += chunk.end - chunk.first;
         await chunk.update({ status: 'done', seconds: (Date.now() - started) / 1000 });
       })

@@ -172,6 +172,12 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
       await context.getQueryInterface().addColumn('projects', 'binnedAt', DataTypes.DATE);
     },
   },
+  {
+    name: '012-references',
+    up: async ({ context }) => {
+      await context.getQueryInterface().addColumn('footage', 'reference', DataTypes.TEXT);
+    },
+  },
 ];
 
 /**

@@ -26,6 +26,8 @@ export class FootageRow extends Model {
   @Column(DataType.TEXT) declare facts: string;
   /** What looking at the pictures found, as JSON text (see `Health`); none before the proxy is made. */
   @Column(DataType.TEXT) declare health: string | null;
+  /** Where its original lies, when that is no copy of ours, as JSON text (see `FileReference`). */
+  @Column(DataType.TEXT) declare reference: string | null;
   /** Tells its original from others (see `fingerprintOf`); none of footage from before that was kept. */
   @Column(DataType.STRING) declare fingerprint: string | null;
   /** Whether the motion of its pictures was looked at; what was found is a file beside the proxy. */

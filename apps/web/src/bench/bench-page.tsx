@@ -92,7 +92,7 @@ function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
   );
 }
 
-/** Whether all footage the clip shows is prepared; of a clip that is no group, what its file says of itself. */
+/** Whether all footage the clip shows can be looked at; of a clip that is no group, what its file says of itself. */
 function useMediaOf({ project, clip, source }: BenchClip): {
   ready: boolean;
   problem: string | undefined;
@@ -102,7 +102,7 @@ function useMediaOf({ project, clip, source }: BenchClip): {
   const media = footageOf(project, clip).map(({ id }) => footage.find((f) => f.id === id));
   const failed = media.find((each) => each?.status === 'failed');
   return {
-    ready: media.length > 0 && media.every((each) => each?.status === 'ready'),
+    ready: media.length > 0 && media.every((each) => each !== undefined && each.status !== 'failed'),
     problem: failed?.problem ?? undefined,
     facts: isGroup(source) ? undefined : media[0]?.facts,
   };
@@ -111,7 +111,7 @@ function useMediaOf({ project, clip, source }: BenchClip): {
 function Waiting({ problem }: { problem: string | null | undefined }) {
   return (
     <div className="bg-frame grid aspect-video w-full shrink-0 place-items-center p-6 text-center text-sm text-white/75">
-      {problem ?? 'The proxy of this clip is being prepared. The curve can be bent meanwhile.'}
+      {problem ?? 'This clip’s footage is being looked for. The curve can be bent meanwhile.'}
     </div>
   );
 }

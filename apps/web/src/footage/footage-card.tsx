@@ -143,7 +143,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
               total={progress?.total ?? picture?.frames ?? 1}
               label={`Preparing ${footage.name}`}
             />
-            <p className="text-faint text-xs">Preparing its proxy…</p>
+            <p className="text-faint text-xs">Preparing its proxy; it can be bent meanwhile.</p>
           </>
         )}
         {marks && (
@@ -156,7 +156,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
         )}
         <div className="mt-auto flex gap-2 pt-3">
           {picture && (
-            <button className="button" disabled={footage.status !== 'ready'} onClick={bend}>
+            <button className="button" disabled={footage.status === 'failed'} onClick={bend}>
               Bend this {marks ? 'part' : 'clip'}
             </button>
           )}

@@ -2,9 +2,13 @@ import { conversionOf, type ColourSpace } from '@idle-bend/core/colour';
 import { Converter, Exposure, Flow, type Kernels } from '@idle-bend/kernels';
 import { ConvertedProvider, FrameComposer, type FlowMeans, type FrameProvider, type Level } from '@idle-bend/pipeline';
 import type { PreviewFilm } from './messages.ts';
+import { OriginalProvider } from './original-provider.ts';
 import { ProxyProvider } from './proxy-provider.ts';
 
-/** A proxy that is open, and what makes frames of it. */
+/** Where pictures of footage come from. */
+type FilmProvider = ProxyProvider | OriginalProvider;
+
+/** Footage that is open, and what makes frames of it. */
 export interface OpenFilm {
   /** Tells its pictures from others: the address, and the colour space they are in. */
   readonly key: string;
@@ -17,9 +21,9 @@ const MAX_COMPOSERS = 4;
 /** Motion kept of one film while its clip is bent; a pair of a 640 × 360 proxy takes 1.3 MiB. */
 const MOTION_BYTES = 128 * 2 ** 20;
 
-/** Proxies by address, opened once each, and composers for those used last. */
+/** Footage by address, opened once each, and composers for those used last. */
 export class Films {
-  private readonly providers = new Map<string, Promise<ProxyProvider>>();
+  private readonly providers = new Map<string, Promise<FilmProvider>>();
   private readonly open = new Map<string, OpenFilm>();
 
   constructor(
@@ -29,10 +33,11 @@ export class Films {
     private readonly level: Level,
   ) {}
 
-  provider({ url, frames, framesPerSecond }: PreviewFilm): Promise<ProxyProvider> {
+  provider({ from, url, frames, framesPerSecond }: PreviewFilm): Promise<FilmProvider> {
     let provider = this.providers.get(url);
     if (!provider) {
-      provider = ProxyProvider.open(url, frames, framesPerSecond);
+      provider =
+        from === 'proxy' ? ProxyProvider.open(url, frames, framesPerSecond) : OriginalProvider.open(url, frames);
       provider.catch(() => this.providers.delete(url));
       this.providers.set(url, provider);
     }
@@ -65,8 +70,8 @@ export class Films {
 
   private converter: Converter | undefined;
 
-  /** The proxy's pictures in the reel's colour space, by the kernel renders use. */
-  private async converted(proxy: ProxyProvider, space: ColourSpace): Promise<FrameProvider> {
+  /** Its pictures in the reel's colour space, by the kernel renders use. */
+  private async converted(proxy: FilmProvider, space: ColourSpace): Promise<FrameProvider> {
     const conversion = conversionOf(proxy.format, { space, layout: proxy.format.layout });
     if (!conversion) return proxy;
     this.converter ??= new Converter(await this.compiled);

@@ -6,8 +6,10 @@ import type { PlacedItem } from '@idle-bend/core/reel';
 import type { Sample } from '@idle-bend/core/sampling';
 import type { Level } from '@idle-bend/pipeline';
 
-/** A proxy and what is to be known of it to find a frame in it. */
+/** Footage to be shown, and what is to be known of it to find a frame in it. */
 export interface PreviewFilm {
+  /** Its proxy or, while there is none, where the server makes pictures of the original. */
+  readonly from: 'proxy' | 'original';
   readonly url: string;
   readonly frames: number;
   readonly framesPerSecond: number;
@@ -78,6 +80,8 @@ export type FromPreview =
       readonly sample: Sample;
       /** What of which footage that is: of a group, a clip inside; nothing where it is black for want of a clip. */
       readonly film: { readonly sourceId: string; readonly name: string; readonly position: number } | undefined;
+      /** Where its pictures come from. */
+      readonly from: PreviewFilm['from'] | undefined;
       /** Of a Flow frame: how well it was made. Settled frames are made as renders make them. */
       readonly level: Level | undefined;
       /** The source position of the other curve's frame, while two are compared. */

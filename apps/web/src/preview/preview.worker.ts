@@ -173,6 +173,7 @@ async function present(
       name: clipFrame.clip === ofClip.clip ? '' : clipFrame.clip.name,
       position: clipFrame.position,
     },
+    from: clipFrame && ofClip.films[clipFrame.source.id]?.from,
     level: partsOf(sample).some((part) => part.kind === 'flow') ? (isKept ? SETTLED : level) : undefined,
     other: other?.position,
     fingerprint,

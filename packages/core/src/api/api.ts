@@ -105,6 +105,45 @@ export interface HeardSound extends BeatAnalysis {
   readonly seconds: number;
 }
 
+/** A file that is used where it lies, and what it was when it was taken in. */
+export interface FileReference {
+  /** The id of a media root, and the path inside it with / between its parts. */
+  readonly root: string;
+  readonly path: string;
+  readonly bytes: number;
+  /** Milliseconds since 1970. */
+  readonly modifiedMs: number;
+}
+
+/** A folder of the server's machine that footage may be taken from. */
+export interface MediaRoot {
+  readonly id: string;
+  readonly name: string;
+  /** Whether it can be looked into now: a disk may be away. */
+  readonly isHere: boolean;
+}
+
+/** What is in a folder of a media root. */
+export interface MediaFolder {
+  readonly folders: readonly string[];
+  readonly files: readonly { readonly name: string; readonly bytes: number; readonly modifiedMs: number }[];
+}
+
+/** What a file's headers say of it, for lists; or why they say nothing. */
+export type MediaFileFacts =
+  | {
+      readonly codec: string;
+      /** None of sound alone. */
+      readonly picture: {
+        readonly width: number;
+        readonly height: number;
+        readonly framesPerSecond: number;
+        readonly frames: number;
+      } | null;
+      readonly seconds: number | null;
+    }
+  | { readonly problem: string };
+
 export interface Footage {
   readonly id: string;
   readonly name: string;
@@ -114,6 +153,10 @@ export interface Footage {
   readonly revision: string;
   /** Its original is not where it was; what was made of it may still be. */
   readonly missing: boolean;
+  /** Where its original lies, when that is no copy of ours: the media root's name and the path inside it. */
+  readonly lies: { readonly root: string; readonly path: string } | null;
+  /** Its original is there and is not what was taken in. */
+  readonly changed: boolean;
   readonly facts: FootageFacts;
   /** What looking at every picture found; none before that is done. */
   readonly health: Health | null;

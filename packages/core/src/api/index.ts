@@ -1,11 +1,15 @@
 export type {
   Backup,
   BinnedProject,
+  FileReference,
   Footage,
   FootageFacts,
   FootageStatus,
   HeardSound,
   Loudness,
+  MediaFileFacts,
+  MediaFolder,
+  MediaRoot,
   MotionCache,
   MotionStatus,
   OpenedProject,
@@ -18,4 +22,4 @@ export type {
   ServerState,
   SoundStatus,
 } from './api.js';
-export { readFacts, readHealth, readLoudness, readServerEvent } from './readers.js';
+export { readFacts, readFileReference, readHealth, readLoudness, readServerEvent } from './readers.js';

@@ -4,7 +4,7 @@ import { array, boolean, finite, object, oneOf, string, whole } from '../foundat
 import type { Health } from '../health/health.js';
 import { type Hit, HIT_KINDS } from '../health/hits.js';
 import { rate as makeRate, type Rate } from '../time/rate.js';
-import type { FootageFacts, Loudness, ServerEvent } from './api.js';
+import type { FileReference, FootageFacts, Loudness, ServerEvent } from './api.js';
 
 /** Readers of what a database, a file or another program says of footage and renders. Each throws `InvalidInput` naming the field. */
 
@@ -13,6 +13,17 @@ const orNull = <T>(value: unknown, read: (value: unknown) => T): T | null => (va
 function readRate(value: unknown, field: string): Rate {
   const { num, den } = object(value, field);
   return makeRate(whole(num, `${field}.num`), whole(den, `${field}.den`));
+}
+
+/** Where footage lies that is no copy of ours. */
+export function readFileReference(value: unknown, field: string): FileReference {
+  const reference = object(value, field);
+  return {
+    root: string(reference['root'], `${field}.root`, 64),
+    path: string(reference['path'], `${field}.path`, 2000),
+    bytes: whole(reference['bytes'], `${field}.bytes`),
+    modifiedMs: finite(reference['modifiedMs'], `${field}.modifiedMs`),
+  };
 }
 
 /** What is known of a piece of footage. */

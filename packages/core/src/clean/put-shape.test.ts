@@ -1,3 +1,4 @@
+import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { CLIP_SHAPES, stretchShape } from '../shape/clip-shapes.js';
 import { positionAt } from '../time-map/evaluate.js';

@@ -67,6 +67,29 @@ export async function writeProxy(
   }
 }
 
+/** A small picture that stands for a file, as JPEG: a moment near its beginning. Throws `MediaError`. */
+export async function poster(file: string, name: string): Promise<Buffer> {
+  for (const seconds of POSTER_SECONDS) {
+    const { stdout } = await collect(
+      'ffmpeg',
+      [
+        // From a key frame: what lies between need not be decoded.
+        ...['-v', 'error', '-nostdin', '-noaccurate_seek', '-ss', String(seconds)],
+        ...safeInput(file),
+        ...['-map', '0:v:0', '-frames:v', '1'],
+        ...['-vf', `scale=trunc(ih*dar/2)*2:ih,scale=-2:${STRIP_HEIGHT}:flags=area,setsar=1`],
+        ...['-q:v', '4', '-f', 'mjpeg', 'pipe:1'],
+      ],
+      { seconds: 60, explain: (complaint) => `No picture of ${name} could be made: ${lastComplaint(complaint)}.` },
+    );
+    if (stdout.length > 0) return stdout;
+  }
+  throw new MediaError(`No picture of ${name} could be made.`);
+}
+
+/** Where the picture that stands for a file is looked for: shorter ones have nothing at the first. */
+const POSTER_SECONDS = [1, 0];
+
 /** How a filmstrip's pictures are chosen: every `step`-th frame, `count` of them. */
 export function stripLayout(frames: number): { step: number; count: number } {
   const step = Math.max(1, Math.ceil(frames / STRIP_PICTURES));

@@ -1,4 +1,4 @@
-import { open, type FileHandle } from 'node:fs/promises';
+import { parseBoxes, readHeaders, type TrakBox } from './header-boxes.js';
 import type { MediaFacts, VideoFacts } from './probe.js';
 
 /** A frame's packet: presentation time in ticks of its stream, whether decoding may start at it, and its size in bytes. */
@@ -12,15 +12,6 @@ export interface HeaderIndex {
   readonly packets: readonly ListedPacket[];
   readonly bytesRead: number;
 }
-
-/** Boxes whose content says where samples are; all others are stepped over. */
-const WANTED = ['ftyp', 'moov', 'moof'];
-
-/** The boxes in them that are believed. */
-const TABLES = /'(mvhd|tkhd|mdhd|elst|stts|ctts|stss|stsz|stz2|stsc|sbgp|mvex|trex|tfhd|tfdt|trun)'/;
-
-/** More than this of them is not read into memory. */
-const MAX_HEADER_BYTES = 256 * 2 ** 20;
 
 /**
  * The packets of a file's picture in order of presentation, from the sample tables of an MP4 or QuickTime file (ISO/IEC 14496-12) and of its
@@ -41,80 +32,21 @@ export async function indexFromHeaders(file: string, facts: MediaFacts): Promise
   }
 }
 
-/** The wanted boxes of a file, one behind the other. `undefined` for a file that is no run of whole boxes. */
-async function readHeaders(file: string): Promise<{ boxes: Uint8Array; bytesRead: number } | undefined> {
-  const handle = await open(file, 'r');
-  try {
-    const { size } = await handle.stat();
-    const parts: Uint8Array[] = [];
-    let [at, held, bytesRead] = [0, 0, 0];
-    while (at < size) {
-      const box = await boxAt(handle, at, size);
-      if (!box) return undefined;
-      bytesRead += box.headerBytes;
-      if (WANTED.includes(box.type)) {
-        held += box.bytes;
-        if (held > MAX_HEADER_BYTES) return undefined;
-        const part = Buffer.alloc(box.bytes);
-        const { bytesRead: got } = await handle.read(part, 0, box.bytes, at);
-        if (got < box.bytes) return undefined;
-        bytesRead += got;
-        parts.push(part);
-      }
-      at += box.bytes;
-    }
-    return { boxes: Buffer.concat(parts), bytesRead };
-  } finally {
-    await handle.close();
-  }
-}
-
-/** A box's name and whole length; `undefined` where none begins or it is longer than the file. */
-async function boxAt(
-  handle: FileHandle,
-  at: number,
-  size: number,
-): Promise<{ type: string; bytes: number; headerBytes: number } | undefined> {
-  const header = Buffer.alloc(16);
-  const { bytesRead } = await handle.read(header, 0, 16, at);
-  if (bytesRead < 8) return undefined;
-  const short = header.readUInt32BE(0);
-  const type = header.toString('latin1', 4, 8);
-  const bytes = short === 0 ? size - at : short === 1 && bytesRead === 16 ? Number(header.readBigUInt64BE(8)) : short;
-  if (bytes < 8 || at + bytes > size || !/^[\x20-\x7e\xa9]{4}$/.test(type)) return undefined;
-  return { type, bytes, headerBytes: bytesRead };
-}
-
-/** `undefined` where something in them is wrong. */
-async function parseBoxes(boxes: Uint8Array) {
-  const { createFile, Log, MP4BoxBuffer } = await import('mp4box');
-  const parsed = createFile(false);
-  const copy = new ArrayBuffer(boxes.byteLength);
-  new Uint8Array(copy).set(boxes);
-  // It says what is wrong on the console and goes on; what cameras note beside the tables may be what it likes.
-  const { error } = Log;
-  let isWrong = false;
-  Log.error = (_, problem) => {
-    if (TABLES.test(problem ?? '')) isWrong = true;
-  };
-  try {
-    parsed.appendBuffer(MP4BoxBuffer.fromArrayBuffer(copy, 0), true);
-    parsed.flush();
-  } finally {
-    Log.error = error;
-  }
-  return isWrong ? undefined : parsed;
-}
-
 async function packetsIn(boxes: Uint8Array, video: VideoFacts): Promise<ListedPacket[] | undefined> {
   const parsed = await parseBoxes(boxes);
   const track = parsed?.moov?.traks.find(({ tkhd }) => tkhd.track_id === video.trackId);
-  const timescale = track?.mdia.mdhd.timescale;
   // Ticks of ffmpeg's time base are those of the track.
-  if (!parsed?.moov || !track || !timescale || video.timeBase.num !== 1 || video.timeBase.den !== timescale)
-    return undefined;
+  const { num, den } = video.timeBase;
+  return parsed?.moov && track && num === 1 && den === track.mdia.mdhd.timescale
+    ? packetsOf(track, parsed.moov.mvhd.timescale)
+    : undefined;
+}
+
+/** The packets of a track that its edits show. `undefined` where that is not sure. */
+export function packetsOf(track: TrakBox, movieScale: number): ListedPacket[] | undefined {
+  const { timescale } = track.mdia.mdhd;
   if (track.mdia.minf.stbl.sbgps?.some(({ grouping_type }) => grouping_type === 'rap ')) return undefined;
-  const shown = editOf(track.edts?.elst?.entries ?? [], timescale, parsed.moov.mvhd.timescale);
+  const shown = editOf(track.edts?.elst?.entries ?? [], timescale, movieScale);
   if (!shown) return undefined;
   const packets: ListedPacket[] = [];
   for (const { cts, is_sync, size } of track.samples)

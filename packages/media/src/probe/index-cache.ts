@@ -22,22 +22,26 @@ interface Known {
 export const cacheBeside = (file: string) => `${file}.frames.json`;
 
 /**
- * As `openSource`, for files in folders of our own: what was found is kept beside the file, so that a long one is listed once and not for
+ * As `openSource`, for files in folders of our own, or elsewhere with a path of our own (`beside`): what was found is kept beside it, so that a long one is listed once and not for
  * every chunk made from it. Where it cannot be kept, or is not of this file, the file is looked into again. Throws `MediaError`.
  */
-export async function openCached(file: string, name: string, signal?: AbortSignal): Promise<OpenedSource> {
+export async function openCached(
+  file: string,
+  name: string,
+  { beside = file, signal }: { readonly beside?: string | undefined; readonly signal?: AbortSignal | undefined } = {},
+): Promise<OpenedSource> {
   const before = await stat(file).catch(() => undefined);
-  const known = await readKnown(file);
+  const known = await readKnown(file, beside);
   if (known) return opened(file, name, known);
   const source = await openSource(file, name, signal);
-  if (before) await keep(source, before.size, before.mtimeMs);
+  if (before) await keep(source, beside, before.size, before.mtimeMs);
   return source;
 }
 
-/** What was found in a file and kept beside it, where it still is of this file. */
-export async function readKnown(file: string): Promise<Known | undefined> {
+/** What was found in a file and kept beside it, or beside another path, where it still is of this file. */
+export async function readKnown(file: string, beside = file): Promise<Known | undefined> {
   try {
-    const known = JSON.parse(await readFile(cacheBeside(file), 'utf8')) as Known;
+    const known = JSON.parse(await readFile(cacheBeside(beside), 'utf8')) as Known;
     const { size, mtimeMs } = await stat(file);
     return known.version === VERSION && known.bytes === size && known.modifiedMs === mtimeMs ? known : undefined;
   } catch {
@@ -56,7 +60,7 @@ function opened(file: string, name: string, { facts, times: all, keys, sizes }: 
   };
 }
 
-async function keep({ file, facts, index }: OpenedSource, bytes: number, modifiedMs: number): Promise<void> {
+async function keep({ facts, index }: OpenedSource, beside: string, bytes: number, modifiedMs: number): Promise<void> {
   const { times, keys, sizes } = index;
   const known: Known = {
     version: VERSION,
@@ -67,10 +71,10 @@ async function keep({ file, facts, index }: OpenedSource, bytes: number, modifie
     keys: [...keys],
     sizes: sizes ? [...sizes] : null,
   };
-  const part = `${cacheBeside(file)}.${randomUUID().slice(0, 8)}.part`;
+  const part = `${cacheBeside(beside)}.${randomUUID().slice(0, 8)}.part`;
   try {
     await writeFile(part, JSON.stringify(known));
-    await rename(part, cacheBeside(file));
+    await rename(part, cacheBeside(beside));
   } catch {
     // A full disk, or a folder that is not ours to write in: it is only found again.
     await rm(part, { force: true }).catch(() => undefined);

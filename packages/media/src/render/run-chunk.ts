@@ -25,7 +25,7 @@ export async function runChunk(
   const open = (id: string) => {
     const media = files[id];
     if (!media) throw new MediaError(`The footage behind source ${id} is not in this project any more.`);
-    if (!opened.has(id)) opened.set(id, openCached(media.file, media.name));
+    if (!opened.has(id)) opened.set(id, openCached(media.file, media.name, { beside: media.own }));
     return opened.get(id)!;
   };
   return writeChunk(atQuality(parseProject(JSON.parse(document)), quality), order, open, folder, work);

@@ -12,7 +12,15 @@ import { makeScratchFolder, releaseScratch } from '../ffmpeg/scratch.js';
 import { inTwoChannels, timeZero } from './sound-clock.js';
 
 /** The media behind sources and sounds, by id. */
-export type MediaFiles = Readonly<Record<string, { readonly file: string; readonly name: string }>>;
+export type MediaFiles = Readonly<Record<string, MediaFile>>;
+
+/** A file behind footage, and its name for people. */
+export interface MediaFile {
+  readonly file: string;
+  readonly name: string;
+  /** Where it would lie in the footage's own folder, when it lies elsewhere: what was found in it is kept beside that. */
+  readonly own?: string;
+}
 
 /** Bytes of a sample of both channels. */
 const FRAME = 8;

@@ -8,7 +8,7 @@ import type { Project } from '@idle-bend/core/model';
 import { placeItems } from '@idle-bend/core/reel';
 import { draftSize } from '@idle-bend/core/render';
 import { framesPerSecond } from '@idle-bend/core/time';
-import { proxyUrl } from '../../api.ts';
+import { picturesUrl, proxyUrl } from '../../api.ts';
 import type { Compared, FromPreview, PreviewClip, PreviewFilm } from '../../preview/messages.ts';
 import { endPreview, startPreview, tellPreview } from '../../preview/thread.ts';
 import { useFootage } from '../motion.ts';
@@ -48,7 +48,7 @@ function shownSpace(project: Project, footage: readonly Footage[] | undefined): 
   return space && !highRangeOf(space) ? space : BT709;
 }
 
-/** The addresses of the footage a clip shows, of which all has to be prepared. */
+/** The addresses of the footage a clip shows: proxies, and originals where those are still being made; nothing where one is not there. */
 function filmsOf(
   { project, clip }: BenchClip,
   footage: readonly Footage[] | undefined,
@@ -57,8 +57,10 @@ function filmsOf(
   const space = shownSpace(project, footage);
   for (const { id, frames, nativeRate } of footageOf(project, clip)) {
     const media = footage?.find((f) => f.id === id);
-    if (media?.status !== 'ready') return undefined;
-    films[id] = { url: proxyUrl(id, media.revision), frames, framesPerSecond: framesPerSecond(nativeRate), space };
+    if (!media || media.status === 'failed') return undefined;
+    const from = media.status === 'ready' ? 'proxy' : 'original';
+    const url = from === 'proxy' ? proxyUrl(id, media.revision) : picturesUrl(id);
+    films[id] = { from, url, frames, framesPerSecond: framesPerSecond(nativeRate), space };
   }
   return films;
 }

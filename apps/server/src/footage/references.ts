@@ -1,0 +1,97 @@
+import type { Footage } from '@idle-bend/core/api';
+import { Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import { Op } from 'sequelize';
+import { Events } from '../events/events.js';
+import { MediaRoots } from '../media-roots/media-roots.js';
+import { Projects } from '../projects/projects.js';
+import { FootageRow } from '../storage/rows.js';
+import { FootageAnalysis } from './footage-analysis.js';
+import { FootageLibrary } from './footage-library.js';
+import { FootagePaths } from './footage-paths.js';
+
+/** How often it is looked whether files are still where, and what, they were. */
+const LOOK_MS = 1500;
+
+/** What was taken of what was asked for, and why the rest was not. */
+export interface Taken {
+  readonly taken: readonly Footage[];
+  readonly problems: readonly string[];
+}
+
+/** Footage whose files lie in media roots: taken in by the file or by the folder, and watched. */
+@Injectable()
+export class References implements OnApplicationBootstrap, OnApplicationShutdown {
+  private readonly logger = new Logger('references');
+  private readonly states = new Map<string, 'here' | 'missing' | 'changed'>();
+  private timer: NodeJS.Timeout | undefined;
+  private looking: Promise<void> = Promise.resolve();
+
+  constructor(
+    private readonly events: Events,
+    private readonly projects: Projects,
+    private readonly roots: MediaRoots,
+    private readonly paths: FootagePaths,
+    private readonly library: FootageLibrary,
+    private readonly analysis: FootageAnalysis,
+  ) {}
+
+  onApplicationBootstrap(): void {
+    const again = () => {
+      this.looking = this.look().catch((error: Error) => this.logger.warn(error.message));
+      void this.looking.then(() => (this.timer = setTimeout(again, LOOK_MS).unref()));
+    };
+    again();
+  }
+
+  async onApplicationShutdown(): Promise<void> {
+    clearTimeout(this.timer);
+    await this.looking;
+    clearTimeout(this.timer);
+  }
+
+  /** Takes files, and all footage right inside folders, of a media root in. */
+  async take(projectId: string, root: string, paths: readonly string[]): Promise<Taken> {
+    const [taken, problems]: [Footage[], string[]] = [[], []];
+    for (const path of (await Promise.all(paths.map((path) => this.filesAt(root, path)))).flat()) {
+      try {
+        taken.push(await this.library.refer(projectId, root, path));
+      } catch (error) {
+        problems.push((error as Error).message);
+      }
+    }
+    return { taken, problems };
+  }
+
+  /** A file by itself; the footage of a folder. */
+  private async filesAt(root: string, path: string): Promise<string[]> {
+    const folder = await this.roots.folder(root, path).catch(() => undefined);
+    return folder ? folder.files.map(({ name }) => (path === '' ? name : `${path}/${name}`)) : [path];
+  }
+
+  /** Tells windows of files that went, came back or were changed; what could not be prepared without its file is then. */
+  private async look(): Promise<void> {
+    const rows = await FootageRow.findAll({ where: { reference: { [Op.ne]: null } } });
+    const changed = new Set<string>();
+    for (const row of rows) {
+      const [before, now] = [this.states.get(row.id), this.paths.stateOf(row)];
+      this.states.set(row.id, now);
+      if (before === undefined || before === now) continue;
+      changed.add(row.projectId);
+      if (now === 'here') await this.goOn(row);
+    }
+    const ids = new Set(rows.map(({ id }) => id));
+    for (const id of this.states.keys()) if (!ids.has(id)) this.states.delete(id);
+    for (const projectId of changed) this.events.tell(projectId, { kind: 'footage' });
+  }
+
+  private async goOn(row: FootageRow): Promise<void> {
+    const { status, motion, sound } = row;
+    if (![status, motion, sound].includes('failed') || !(await this.projects.has(row.projectId))) return;
+    await row.update({
+      ...(status === 'failed' && { status: 'preparing', problem: null }),
+      ...(motion === 'failed' && { motion: 'waiting' }),
+      ...(sound === 'failed' && { sound: 'waiting' }),
+    });
+    this.analysis.begin(row);
+  }
+}

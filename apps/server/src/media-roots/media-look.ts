@@ -1,0 +1,75 @@
+import type { MediaFileFacts } from '@idle-bend/core/api';
+import { Injectable } from '@nestjs/common';
+import { poster } from '@idle-bend/media';
+import { runJob } from '../jobs/job.js';
+import { MediaRoots } from './media-roots.js';
+
+/** Facts and pictures that are kept in memory; a folder is looked into more than once. */
+const MAX_KEPT = 20_000;
+const MAX_PICTURES = 2000;
+/** Pictures that are made at once; each takes a decoder. */
+const PICTURES_AT_ONCE = 2;
+
+/** What the files of media roots are, for lists: by their headers, and one small picture. */
+@Injectable()
+export class MediaLook {
+  private readonly known = new Map<string, MediaFileFacts>();
+  private readonly pictures = new Map<string, Promise<Buffer>>();
+  private readonly waiting: (() => void)[] = [];
+  private making = 0;
+
+  constructor(private readonly roots: MediaRoots) {}
+
+  /** By path; those that are no footage say so. */
+  async facts(root: string, paths: readonly string[]): Promise<Record<string, MediaFileFacts>> {
+    const facts: Record<string, MediaFileFacts> = {};
+    const unknown: { path: string; key: string; file: string; name: string }[] = [];
+    for (const path of paths) {
+      try {
+        const { file, stats } = this.roots.open(root, path);
+        const key = `${root}/${path} ${stats.size} ${stats.mtimeMs}`;
+        const known = this.known.get(key);
+        if (known) facts[path] = known;
+        else unknown.push({ path, key, file, name: path.split('/').at(-1)! });
+      } catch (error) {
+        facts[path] = { problem: (error as Error).message };
+      }
+    }
+    if (unknown.length === 0) return facts;
+    const found = await runJob('facts', { files: unknown.map(({ file, name }) => ({ file, name })) }).result;
+    unknown.forEach(({ path, key }, i) => {
+      facts[path] = found[i]!;
+      keepAtMost(this.known, key, found[i]!, MAX_KEPT);
+    });
+    return facts;
+  }
+
+  /** A small JPEG of a moment near its beginning. Throws `MediaError`. */
+  picture(root: string, path: string): Promise<Buffer> {
+    const { file, stats } = this.roots.open(root, path);
+    const key = `${root}/${path} ${stats.size} ${stats.mtimeMs}`;
+    const known = this.pictures.get(key);
+    if (known) return known;
+    const made = this.inTurn(() => poster(file, path.split('/').at(-1)!));
+    made.catch(() => this.pictures.delete(key));
+    keepAtMost(this.pictures, key, made, MAX_PICTURES);
+    return made;
+  }
+
+  /** The newest request first: it is the one somebody looks at. */
+  private async inTurn<T>(make: () => Promise<T>): Promise<T> {
+    if (this.making >= PICTURES_AT_ONCE) await new Promise<void>((go) => this.waiting.push(go));
+    this.making++;
+    try {
+      return await make();
+    } finally {
+      this.making--;
+      this.waiting.pop()?.();
+    }
+  }
+}
+
+function keepAtMost<T>(map: Map<string, T>, key: string, value: T, most: number): void {
+  map.set(key, value);
+  if (map.size > most) map.delete(map.keys().next().value!);
+}

@@ -1,0 +1,65 @@
+import type { MediaFileFacts } from '@idle-bend/core/api';
+import { Body, Controller, ForbiddenException, Get, HttpCode, Post, Query, Res } from '@nestjs/common';
+import { ArrayMaxSize, ArrayMinSize, IsArray, IsString, MaxLength } from 'class-validator';
+import type { Response } from 'express';
+import { Config } from '../config.js';
+import { Id } from '../trust/id.js';
+import { MediaLook } from './media-look.js';
+import { MediaRoots } from './media-roots.js';
+
+/** A folder or a file inside a media root; the root itself where it is empty. */
+class PathInRoot {
+  @IsString() @MaxLength(2000) path!: string;
+}
+
+class PathsInRoot {
+  @IsArray()
+  @ArrayMinSize(1)
+  @ArrayMaxSize(500)
+  @IsString({ each: true })
+  @MaxLength(2000, { each: true })
+  paths!: string[];
+}
+
+/** The folders of this machine that footage may be taken from: what is in them, before any of it is taken. */
+@Controller('api/media')
+export class MediaRootsController {
+  constructor(
+    private readonly config: Config,
+    private readonly roots: MediaRoots,
+    private readonly look: MediaLook,
+  ) {}
+
+  @Get()
+  list() {
+    return this.roots.list();
+  }
+
+  @Get(':id/folder')
+  folder(@Id() id: string, @Query() { path }: PathInRoot) {
+    this.refuseOthers();
+    return this.roots.folder(id, path);
+  }
+
+  @Post(':id/facts')
+  @HttpCode(200)
+  async facts(@Id() id: string, @Body() { paths }: PathsInRoot): Promise<Record<string, MediaFileFacts>> {
+    this.refuseOthers();
+    return this.look.facts(id, paths);
+  }
+
+  @Get(':id/picture')
+  async picture(@Id() id: string, @Query() { path }: PathInRoot, @Res() response: Response) {
+    this.refuseOthers();
+    const jpeg = await this.look.picture(id, path);
+    response.setHeader('Cache-Control', 'max-age=600');
+    response.type('image/jpeg').send(jpeg);
+  }
+
+  private refuseOthers(): void {
+    if (!this.config.showsMedia)
+      throw new ForbiddenException(
+        'Media folders are not shown beyond this machine; start with --share-media to show them.',
+      );
+  }
+}

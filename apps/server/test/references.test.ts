@@ -1,0 +1,335 @@
+import { execFileSync } from 'node:child_process';
+import {
+  appendFileSync,
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  symlinkSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import type { Footage, MediaFolder, MediaRoot } from '@idle-bend/core/api';
+import { addSource, appendClip } from '@idle-bend/core/edit';
+import { rate } from '@idle-bend/core/time';
+import {
+  H264,
+  makeNumberedClip,
+  numberIn,
+  readNumbers,
+  WIDTH,
+  HEIGHT,
+} from '../../../packages/media/test/numbered-clip.js';
+import { RunningServer } from './running-server.js';
+
+const folder = mkdtempSync(join(tmpdir(), 'idle-bend-card-'));
+const card = join(folder, 'card');
+let server: RunningServer;
+let root: string;
+
+const FRAMES = 72;
+const film = (name: string, frames = FRAMES) =>
+  makeNumberedClip({ file: join(card, name), frames, rate: '60', options: [...H264, '-g', '24', '-bf', '2'] });
+
+beforeAll(async () => {
+  mkdirSync(join(card, 'day two'), { recursive: true });
+  mkdirSync(join(card, '.hidden'));
+  await film('run.mp4');
+  await film('bell.mp4', 48);
+  copyFileSync(join(card, 'bell.mp4'), join(card, '.hidden', 'secret.mp4'));
+  copyFileSync(join(card, 'bell.mp4'), join(card, '.dot.mp4'));
+  execFileSync('ffmpeg', [
+    '-v',
+    'error',
+    '-i',
+    join(card, 'run.mp4'),
+    '-c',
+    'copy',
+    join(card, 'day two', 'run 2.mkv'),
+  ]);
+  writeFileSync(join(card, 'notes.txt'), 'no footage');
+  copyFileSync(join(card, 'bell.mp4'), join(folder, 'outside.mp4'));
+  symlinkSync(join(folder, 'outside.mp4'), join(card, 'link.mp4'));
+  symlinkSync(folder, join(card, 'up'));
+  server = await RunningServer.start(undefined, ['--media', card]);
+  const { body } = await server.get<MediaRoot[]>('/api/media');
+  expect(body).toEqual([{ id: expect.stringMatching(/^[0-9a-f]{12}$/), name: 'card', isHere: true }]);
+  root = body[0]!.id;
+});
+afterAll(async () => {
+  await server.discard();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const listed = async (path = '') =>
+  (await server.get<MediaFolder>(`/api/media/${root}/folder?path=${encodeURIComponent(path)}`)).body;
+const refer = (id: string, ...paths: string[]) =>
+  server.send<{ taken: Footage[]; problems: string[] }>('POST', `/api/projects/${id}/references`, { root, paths });
+const onlyFootage = async (id: string): Promise<Footage> => (await server.footage(id))[0];
+const bytesIn = (place: string): number =>
+  readdirSync(place, { recursive: true, withFileTypes: true }).reduce(
+    (sum, entry) => sum + (entry.isFile() ? statSync(join(entry.parentPath, entry.name)).size : 0),
+    0,
+  );
+
+describe('media roots', () => {
+  test('show folders and footage, and nothing that is hidden, linked or something else', async () => {
+    expect(await listed()).toEqual({
+      folders: ['day two'],
+      files: ['bell.mp4', 'run.mp4'].map((name) => ({
+        name,
+        bytes: statSync(join(card, name)).size,
+        modifiedMs: statSync(join(card, name)).mtimeMs,
+      })),
+    });
+    expect((await listed('day two')).files.map(({ name }) => name)).toEqual(['run 2.mkv']);
+  });
+
+  test('say what files are by their headers, and have a picture of each', async () => {
+    const paths = ['run.mp4', 'day two/run 2.mkv', 'link.mp4'];
+    const { body } = await server.send('POST', `/api/media/${root}/facts`, { paths });
+    for (const path of paths.slice(0, 2))
+      expect(body[path]).toMatchObject({
+        codec: 'h264',
+        picture: { width: WIDTH, height: HEIGHT, framesPerSecond: 60, frames: FRAMES },
+      });
+    expect(body['link.mp4']).toEqual({ problem: 'link.mp4: there is no such file.' });
+    const picture = await fetch(`${server.url}/api/media/${root}/picture?path=run.mp4`);
+    expect(picture.headers.get('content-type')).toBe('image/jpeg');
+    expect((await picture.arrayBuffer()).byteLength).toBeGreaterThan(500);
+  });
+
+  test.each([
+    '../outside.mp4',
+    'day two/../../outside.mp4',
+    '/etc/passwd',
+    'up/outside.mp4',
+    'link.mp4',
+    '.dot.mp4',
+    '.hidden/secret.mp4',
+    'run.mp4/x',
+    'none.mp4',
+    'notes.txt',
+    'a\\b.mp4',
+  ])('%s is no footage of theirs, and no place of this machine is told', async (path) => {
+    const { id } = await server.newProject('Strangers');
+    const { status, body } = await refer(id, path);
+    expect(status).toBe(200);
+    expect(body.taken).toEqual([]);
+    expect(body.problems).toHaveLength(1);
+    expect(JSON.stringify(body)).not.toContain(folder);
+    expect(await server.footage(id)).toEqual([]);
+    for (const what of ['folder', 'picture'])
+      expect((await server.get(`/api/media/${root}/${what}?path=${encodeURIComponent(path)}`)).status).toBeGreaterThan(
+        399,
+      );
+  });
+
+  test('a link that is put in a file’s place, again and again, is never followed', async () => {
+    const place = join(card, 'swapped.mp4');
+    const { id } = await server.newProject('Swapped');
+    copyFileSync(join(card, 'run.mp4'), place);
+    let swaps = 0;
+    let going = true;
+    const swapping = (async () => {
+      for (; going; swaps++) {
+        symlinkSync(join(folder, 'outside.mp4'), `${place}.link`);
+        renameSync(`${place}.link`, place);
+        await new Promise((resolve) => setImmediate(resolve));
+        copyFileSync(join(card, 'run.mp4'), `${place}.copy`);
+        renameSync(`${place}.copy`, place);
+        await new Promise((resolve) => setTimeout(resolve, 1));
+      }
+    })();
+    const frames = new Set<number | undefined>();
+    for (let n = 0; n < 12; n++)
+      for (const { facts } of (await refer(id, 'swapped.mp4')).body.taken) frames.add(facts.picture?.frames);
+    going = false;
+    await swapping;
+    expect(swaps).toBeGreaterThan(50);
+    // The outside one has 48.
+    expect([...frames].every((count) => count === FRAMES)).toBe(true);
+    rmSync(place, { force: true });
+  });
+
+  test('are not shown beyond this machine unless that was said', async () => {
+    const env = { IDLE_BEND_TOKEN: 'a-token-of-some-length', IDLE_BEND_MEDIA: card };
+    const headers = { Authorization: `Bearer ${env.IDLE_BEND_TOKEN}` };
+    for (const [args, shown] of [
+      [[], 0],
+      [['--share-media'], 1],
+    ] as const) {
+      const other = await RunningServer.start(undefined, ['--host', '0.0.0.0', ...args], env);
+      expect((await other.get<MediaRoot[]>('/api/media', headers)).body).toHaveLength(shown);
+      expect((await other.get(`/api/media/${root}/folder?path=`, headers)).status).toBe(shown ? 200 : 403);
+      await other.discard();
+    }
+  });
+});
+
+describe('footage where it lies', () => {
+  test('is taken by the folder without being copied, has exact frames at once, and a proxy later', async () => {
+    const { id } = await server.newProject('Card');
+    const before = bytesIn(server.data);
+    const { body } = await refer(id, '');
+    expect(body.problems).toEqual([]);
+    expect(body.taken.map(({ name, facts }) => [name, facts.picture?.frames])).toEqual([
+      ['bell.mp4', 48],
+      ['run.mp4', FRAMES],
+    ]);
+    const run = body.taken[1]!;
+    expect(run).toMatchObject({ lies: { root: 'card', path: 'run.mp4' }, missing: false, changed: false });
+    // Database, notes and the like: of the files themselves nothing is here.
+    expect(bytesIn(server.data) - before).toBeLessThan(1e6);
+    for (const n of [0, 71, 13, 12, 47]) {
+      const answer = await fetch(`${server.url}/api/footage/${run.id}/pictures/${n}`);
+      expect(JSON.parse(answer.headers.get('x-frame-format')!)).toMatchObject({ width: WIDTH, height: HEIGHT });
+      expect(numberIn(new Uint8Array(await answer.arrayBuffer()).subarray(0, WIDTH * HEIGHT))).toBe(n);
+    }
+    expect((await server.get(`/api/footage/${run.id}/pictures/72`)).status).toBe(404);
+    await server.prepared(id, run.id);
+    const proxy = join(folder, 'proxy.mp4');
+    writeFileSync(proxy, Buffer.from(await (await fetch(`${server.url}/api/footage/${run.id}/proxy`)).arrayBuffer()));
+    expect(readNumbers(proxy)).toEqual(Array.from({ length: FRAMES }, (_, n) => n));
+    expect(readdirSync(card).sort()).toEqual([
+      '.dot.mp4',
+      '.hidden',
+      'bell.mp4',
+      'day two',
+      'link.mp4',
+      'notes.txt',
+      'run.mp4',
+      'up',
+    ]);
+  });
+
+  test('is told to be missing, changed or back; a render of it says so, and goes on when it is back', async () => {
+    const { id, version, document } = await server.newProject('Away');
+    const [run] = (await refer(id, 'run.mp4')).body.taken;
+    await server.prepared(id, run!.id);
+    const nativeRate = rate(60);
+    const source = {
+      id: run!.id,
+      name: 'run',
+      frames: FRAMES,
+      moments: [],
+      droppedRepeats: null,
+      nativeRate,
+      readAs: nativeRate,
+    };
+    const changed = appendClip(addSource(document, source), 'clip', run!.id);
+    await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'test' });
+    renameSync(card, `${card} away`);
+    await server.until(
+      () => onlyFootage(id),
+      ({ missing }) => missing,
+      20,
+    );
+    expect((await server.get<MediaRoot[]>('/api/media')).body[0]).toMatchObject({ isHere: false });
+    const asked = await server.send('POST', `/api/projects/${id}/renders`, { format: 'ffv1' });
+    expect(asked.status).toBeLessThan(300);
+    const rendered = async () =>
+      (await server.get<{ status: string; problem: string; id: string }[]>(`/api/projects/${id}/renders`)).body[0]!;
+    const failed = await server.until(rendered, ({ status }) => status === 'failed', 60);
+    expect(failed.problem).toBe('run.mp4: there is no such file where it was.');
+    renameSync(`${card} away`, card);
+    await server.until(
+      () => onlyFootage(id),
+      ({ missing }) => !missing,
+      20,
+    );
+    await server.send('POST', `/api/renders/${failed.id}/resume`);
+    const done = await server.until(rendered, ({ status }) => status === 'done' || status === 'failed', 120);
+    expect(done).toMatchObject({ status: 'done', problem: null });
+  });
+
+  test('changed on the disk it is not used until somebody says what it is', async () => {
+    const { id } = await server.newProject('Changed');
+    copyFileSync(join(card, 'run.mp4'), join(card, 'edited.mp4'));
+    const [taken] = (await refer(id, 'edited.mp4')).body.taken;
+    await server.prepared(id, taken!.id);
+    const now = new Date(Date.now() + 60_000);
+    utimesSync(join(card, 'edited.mp4'), now, now);
+    await server.until(
+      () => onlyFootage(id),
+      ({ changed }) => changed,
+      20,
+    );
+    expect((await server.get(`/api/footage/${taken!.id}/pictures/3`)).body.message).toMatch(/was changed on the disk/);
+    expect((await server.send('POST', `/api/footage/${taken!.id}/reference`, { same: true })).body).toMatchObject({
+      changed: false,
+      status: 'ready',
+    });
+    copyFileSync(join(card, 'bell.mp4'), join(card, 'edited.mp4'));
+    await server.until(
+      () => onlyFootage(id),
+      ({ changed }) => changed,
+      20,
+    );
+    expect((await server.send('POST', `/api/footage/${taken!.id}/reference`, { same: true })).status).toBe(409);
+    const { body } = await server.send('POST', `/api/footage/${taken!.id}/reference`, { same: false });
+    expect(body).toMatchObject({
+      id: taken!.id,
+      name: 'edited.mp4',
+      changed: false,
+      facts: { picture: { frames: 48 } },
+    });
+    await server.prepared(id, taken!.id);
+    rmSync(join(card, 'edited.mp4'));
+  });
+
+  test('moved elsewhere in a root it is found by its content; deleting the project leaves it', async () => {
+    const { id } = await server.newProject('Moved');
+    copyFileSync(join(card, 'run.mp4'), join(card, 'take.mp4'));
+    // Of the same length as another, and not the same.
+    appendFileSync(join(card, 'take.mp4'), Buffer.from([0, 0, 0, 9, ...Buffer.from('free'), 7]));
+    const [taken] = (await refer(id, 'take.mp4')).body.taken;
+    await server.prepared(id, taken!.id);
+    renameSync(join(card, 'take.mp4'), join(card, 'day two', 'better name.mp4'));
+    await server.until(
+      () => onlyFootage(id),
+      ({ missing }) => missing,
+      20,
+    );
+    const { body } = await server.send<Footage[]>('POST', `/api/projects/${id}/references/search`);
+    expect(body).toMatchObject([
+      { id: taken!.id, name: 'take.mp4', missing: false, lies: { path: 'day two/better name.mp4' } },
+    ]);
+    const copy = (await server.send('POST', `/api/projects/${id}/duplicate`, { name: 'Moved, copy' })).body.id;
+    expect(await onlyFootage(copy)).toMatchObject({ lies: { path: 'day two/better name.mp4' }, missing: false });
+    const content = readFileSync(join(card, 'day two', 'better name.mp4'));
+    for (const one of [id, copy]) {
+      await server.send('DELETE', `/api/projects/${one}`);
+      await server.send('DELETE', `/api/bin/${one}`);
+    }
+    expect(readFileSync(join(card, 'day two', 'better name.mp4')).equals(content)).toBe(true);
+    expect(existsSync(join(server.data, 'media', taken!.id))).toBe(false);
+  });
+
+  test('a bundle carries it, and commands beside the server read it', async () => {
+    const { id } = await server.newProject('Carried');
+    const [run] = (await refer(id, 'run.mp4')).body.taken;
+    await server.prepared(id, run!.id);
+    const answer = await fetch(`${server.url}/api/projects/${id}/bundle?media=yes`);
+    const bundle = Buffer.from(await answer.arrayBuffer());
+    expect(bundle.includes(readFileSync(join(card, 'run.mp4')).subarray(4000, 6000))).toBe(true);
+    expect(bundle.includes(Buffer.from(card))).toBe(false);
+    const file = join(
+      server.data,
+      'media',
+      run!.id,
+      readdirSync(join(server.data, 'media', run!.id)).find(
+        (name) => name.startsWith('original') && name.endsWith('.mp4'),
+      )!,
+    );
+    expect(readNumbers(file)).toHaveLength(FRAMES);
+  });
+});
