@@ -4,6 +4,9 @@ import type {
   BinnedProject,
   Footage,
   HeardSound,
+  MediaFileFacts,
+  MediaFolder,
+  MediaRoot,
   MotionCache,
   OpenedProject,
   ProjectSummary,
@@ -76,6 +79,24 @@ export const api = {
     call<{ version: number }>(`projects/${projectId}/backups/${version}/restore`, { method: 'POST' }),
   state: () => call<ServerState>('state'),
   footage: (projectId: string) => call<Footage[]>(`projects/${projectId}/footage`),
+  /** The folders of the server's machine that footage may be taken from, and what is in them. */
+  mediaRoots: () => call<MediaRoot[]>('media'),
+  mediaFolder: (root: string, path: string) =>
+    call<MediaFolder>(`media/${root}/folder?${new URLSearchParams({ path }).toString()}`),
+  mediaFacts: (root: string, paths: readonly string[]) =>
+    call<Record<string, MediaFileFacts>>(`media/${root}/facts`, { method: 'POST', body: { paths } }),
+  /** Makes footage of files, or of what is in folders, where they lie. */
+  takeReferences: (projectId: string, root: string, paths: readonly string[]) =>
+    call<{ taken: Footage[]; problems: string[] }>(`projects/${projectId}/references`, {
+      method: 'POST',
+      body: { root, paths },
+    }),
+  /** Looks for missing files in the media roots; answers the footage that has its file again. */
+  searchReferences: (projectId: string) =>
+    call<Footage[]>(`projects/${projectId}/references/search`, { method: 'POST' }),
+  /** A file that was changed where it lies is the same, or is taken as it is now. */
+  takeChanged: (id: string, same: boolean) =>
+    call<Footage>(`footage/${id}/reference`, { method: 'POST', body: { same } }),
   renameFootage: (id: string, name: string) => call<Footage>(`footage/${id}`, { method: 'PATCH', body: { name } }),
   makeFields: (id: string) => call<object>(`footage/${id}/fields`, { method: 'POST' }),
   removeFootage: (id: string) => call<object>(`footage/${id}`, { method: 'DELETE' }),
@@ -116,6 +137,12 @@ export const api = {
 };
 
 export const proxyUrl = (footageId: string, revision: string) => `/api/footage/${footageId}/proxy?revision=${revision}`;
+/** A small picture of a file of a media root, as it was when it was changed last. */
+export const mediaPictureUrl = (root: string, path: string, modifiedMs: number) =>
+  `/api/media/${root}/picture?${new URLSearchParams({ path, at: String(Math.round(modifiedMs)) }).toString()}`;
+/** A small picture of footage, there before anything was made of it. */
+export const posterUrl = (footageId: string, revision: string) =>
+  `/api/footage/${footageId}/poster?revision=${revision}`;
 /** Where frames of the original are, each under its number. */
 export const picturesUrl = (footageId: string) => `/api/footage/${footageId}/pictures`;
 export const soundUrl = (footageId: string, revision: string) => `/api/footage/${footageId}/sound?revision=${revision}`;

@@ -9,6 +9,7 @@ import type { Frame } from '@idle-bend/core/frame';
 import { isGroup, parseProject, type Patch } from '@idle-bend/core/model';
 import { reelFrames } from '@idle-bend/core/reel';
 import type { Sample } from '@idle-bend/core/sampling';
+import { poster } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Projects } from '../projects/projects.js';
 import { runJob } from '../jobs/job.js';
@@ -38,6 +39,13 @@ export class FootagePictures implements OnApplicationShutdown {
   onApplicationShutdown(): void {
     this.stills.close();
     this.looking.close();
+  }
+
+  /** A small picture that stands for the footage, as JPEG. */
+  async poster(id: string): Promise<Buffer> {
+    const row = await this.rows.row(id);
+    if (!factsOf(row).picture) throw new NotFoundException(`"${row.name}" has no picture.`);
+    return poster(this.paths.original(row), row.name);
   }
 
   /** One frame of the original as its proxy has it, in planar codes: what is looked at while there is no proxy. */

@@ -73,6 +73,12 @@ export class MediaController {
     });
   }
 
+  @Get('footage/:id/poster')
+  async poster(@Id() id: string, @Res() response: Response) {
+    response.setHeader('Cache-Control', 'max-age=3600');
+    response.type('image/jpeg').send(await this.pictures.poster(id));
+  }
+
   @Get('footage/:id/strip')
   async strip(@Id() id: string, @Res() response: Response) {
     response.sendFile(await this.media.file(id, 'strip'), { maxAge: '1h', dotfiles: 'allow' });

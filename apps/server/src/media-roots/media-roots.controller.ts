@@ -1,6 +1,6 @@
 import type { MediaFileFacts } from '@idle-bend/core/api';
 import { Body, Controller, ForbiddenException, Get, HttpCode, Post, Query, Res } from '@nestjs/common';
-import { ArrayMaxSize, ArrayMinSize, IsArray, IsString, MaxLength } from 'class-validator';
+import { ArrayMaxSize, ArrayMinSize, IsArray, IsOptional, IsString, Matches, MaxLength } from 'class-validator';
 import type { Response } from 'express';
 import { Config } from '../config.js';
 import { Id } from '../trust/id.js';
@@ -10,6 +10,11 @@ import { MediaRoots } from './media-roots.js';
 /** A folder or a file inside a media root; the root itself where it is empty. */
 class PathInRoot {
   @IsString() @MaxLength(2000) path!: string;
+}
+
+/** A picture has an address of its own for every change of the file. */
+class PictureInRoot extends PathInRoot {
+  @IsOptional() @Matches(/^\d{1,20}$/) at?: string;
 }
 
 class PathsInRoot {
@@ -49,7 +54,7 @@ export class MediaRootsController {
   }
 
   @Get(':id/picture')
-  async picture(@Id() id: string, @Query() { path }: PathInRoot, @Res() response: Response) {
+  async picture(@Id() id: string, @Query() { path }: PictureInRoot, @Res() response: Response) {
     this.refuseOthers();
     const jpeg = await this.look.picture(id, path);
     response.setHeader('Cache-Control', 'max-age=600');

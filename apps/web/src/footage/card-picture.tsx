@@ -2,7 +2,7 @@ import type { Footage, PictureFacts } from '@idle-bend/core/api';
 import { formatTimecode } from '@idle-bend/core/time';
 import { AudioLines } from 'lucide-react';
 import { useRef, useState, type KeyboardEvent } from 'react';
-import { stripUrl } from '../api.ts';
+import { posterUrl, stripUrl } from '../api.ts';
 import { clearInOutPoints, mark, useFootageRoom } from './in-out-points.ts';
 
 export function SoundPicture() {
@@ -67,6 +67,9 @@ export function CardPicture({ footage, picture }: { footage: Footage; picture: P
       }
       onKeyDown={onKey}
     >
+      {footage.status === 'preparing' && !footage.missing && (
+        <img src={posterUrl(footage.id, footage.revision)} alt="" className="h-full w-full object-contain" />
+      )}
       {footage.status === 'ready' && (
         <>
           <div

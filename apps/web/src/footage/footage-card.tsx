@@ -128,6 +128,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
         {picture && <MotionStrip footage={footage} />}
         {picture && <HealthStrip footage={footage} picture={picture} />}
         {footage.status === 'failed' && <p className="text-vermilion text-sm">{footage.problem}</p>}
+        {footage.lies && <FileState footage={footage} />}
         {footage.missing && (
           <p className="text-vermilion flex items-center gap-2 text-sm">
             {footage.status === 'failed' ? '' : 'Its file is missing, so it cannot be rendered.'}
@@ -195,6 +196,34 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
         </div>
       </div>
     </li>
+  );
+}
+
+/** Of a file that is used where it lies: where that is, and what to do when it is not what it was. */
+function FileState({ footage: { id, name, lies, changed } }: { footage: Footage }) {
+  const take = useMutation({
+    mutationFn: (same: boolean) => api.takeChanged(id, same),
+    onError: (e) => tellError(e.message),
+  });
+  return (
+    <>
+      <p className="text-faint truncate font-mono text-xs" data-tip="Used where it lies; nothing was copied">
+        {lies!.root} / {lies!.path}
+      </p>
+      {changed && (
+        <div role="group" aria-label={`Changed file of ${name}`} className="text-vermilion text-sm">
+          Its file was changed on the disk, so it is not used.
+          <span className="mt-1 flex gap-2">
+            <button className="button" disabled={take.isPending} onClick={() => take.mutate(false)}>
+              Take it as it is now
+            </button>
+            <button className="button" disabled={take.isPending} onClick={() => take.mutate(true)}>
+              It is the same
+            </button>
+          </span>
+        </div>
+      )}
+    </>
   );
 }
 

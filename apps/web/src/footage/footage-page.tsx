@@ -1,17 +1,21 @@
 import { useQuery } from '@tanstack/react-query';
-import { FileUp, FolderInput } from 'lucide-react';
-import { useRef, useState, type DragEvent } from 'react';
+import { FileUp, FolderInput, HardDrive } from 'lucide-react';
+import { lazy, Suspense, useRef, useState, type DragEvent } from 'react';
 import { useParams } from 'react-router';
 import { api } from '../api.ts';
 import { Bar } from '../shell/bar.tsx';
 import { arranged, ORDERS, type Order } from './arrange.ts';
 import { FootageCard } from './footage-card.tsx';
 import { useFootageRoom } from './in-out-points.ts';
+import { MissingBar } from './missing-bar.tsx';
 import { PickedBar } from './picked-bar.tsx';
+import { useMediaRoots } from './use-media-roots.ts';
 import { sendFiles, useUploads } from './uploads.ts';
 import { useProject } from '../ui/use-session.ts';
 import { tell } from '../session/notices.ts';
 import { Select } from '../ui/select.tsx';
+
+const ThisMachine = lazy(() => import('./this-machine/this-machine.tsx'));
 
 export function FootagePage() {
   const { projectId = '' } = useParams();
@@ -30,6 +34,8 @@ export function FootagePage() {
     take(event.dataTransfer.files);
   };
   const uploads = Object.entries(running);
+  const roots = useMediaRoots();
+  const [browsing, setBrowsing] = useState(false);
   return (
     <main
       className={`h-full overflow-y-auto p-5 ${over ? 'bg-river-pale' : ''}`}
@@ -43,7 +49,12 @@ export function FootagePage() {
         <button className="button py-0.5 text-sm" data-tip={watchedFolder} onClick={() => void copyPath(watchedFolder)}>
           <FolderInput size={15} aria-hidden /> Copy its path
         </button>
-        <button className="button ml-auto" onClick={() => chooser.current?.click()}>
+        {roots.length > 0 && (
+          <button className="button ml-auto" aria-expanded={browsing} onClick={() => setBrowsing(!browsing)}>
+            <HardDrive size={16} aria-hidden /> This machine
+          </button>
+        )}
+        <button className={`button ${roots.length > 0 ? '' : 'ml-auto'}`} onClick={() => chooser.current?.click()}>
           <FileUp size={16} aria-hidden /> Choose files…
         </button>
         <input
@@ -55,6 +66,12 @@ export function FootagePage() {
           onChange={(e) => (take(e.target.files), (e.target.value = ''))}
         />
       </div>
+      {browsing && roots.length > 0 && (
+        <Suspense>
+          <ThisMachine projectId={projectId} roots={roots} close={() => setBrowsing(false)} />
+        </Suspense>
+      )}
+      <MissingBar footage={data ?? []} projectId={projectId} canSearch={roots.length > 0} />
       {data && data.length > 1 && (
         <div className="mb-4 flex items-center gap-3">
           <input

@@ -87,7 +87,9 @@ export class SourceReader implements FrameProvider {
     const ahead = stream ? n - stream.next : -1;
     const reachable =
       stream && ahead >= 0 && n <= stream.last && (ahead <= MAX_SKIP || this.keyBefore(n) <= stream.next);
-    if (!reachable) this.open(n, n < this.newest ? this.windowStart(n) : undefined);
+    // A jump back is no step back: what lies before it is not decoded along with it.
+    const isStepBack = n < this.newest && this.newest - n <= MAX_SKIP;
+    if (!reachable) this.open(n, isStepBack ? this.windowStart(n) : undefined);
     for (;;) {
       const current = this.stream!;
       const picture = await current.raw.next();
