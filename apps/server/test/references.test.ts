@@ -332,4 +332,53 @@ describe('footage where it lies', () => {
     );
     expect(readNumbers(file)).toHaveLength(FRAMES);
   });
+
+  test('pieces of its proxy are there as they are made, first where somebody looks; after a kill none is made twice', async () => {
+    const frames = 1200;
+    await film('long.mp4', frames);
+    const own = await RunningServer.start(undefined, ['--media', card]);
+    const { id } = await own.newProject('Pieces');
+    const paths = ['long.mp4'];
+    const [taken] = (await own.send('POST', `/api/projects/${id}/references`, { root, paths })).body.taken;
+    const pieces = async (server: RunningServer): Promise<number[] | undefined> =>
+      (await server.get(`/api/footage/${taken.id}/pieces`)).body.made;
+    // Ten pieces; the last is looked at.
+    await own.get(`/api/footage/${taken.id}/pictures/${frames - 5}`);
+    const early = await own.until(
+      () => pieces(own),
+      (made) => made === undefined || made.includes(9),
+      60,
+    );
+    expect(early === undefined || early.length < 9).toBe(true);
+    const some =
+      (await own.until(
+        () => pieces(own),
+        (made) => made === undefined || made.length > 2,
+        60,
+      )) ?? [];
+    await own.kill();
+    const folder = join(own.data, 'media', taken.id, 'pieces');
+    const times = () =>
+      Object.fromEntries(
+        readdirSync(folder)
+          .filter((name) => /^\d+\.mp4$/.test(name))
+          .map((name) => [name, statSync(join(folder, name)).mtimeMs]),
+      );
+    const before = some.length > 0 ? times() : {};
+    const again = await RunningServer.start(own.data, ['--media', card]);
+    const now = await again.until(
+      () => pieces(again),
+      (made) => made === undefined || made.length > some.length + 1,
+      60,
+    );
+    if (now !== undefined) expect(times()).toMatchObject(before);
+    const { status } = await again.prepared(id, taken.id);
+    expect(status).toBe('ready');
+    const proxy = join(own.data, 'proxy.mp4');
+    writeFileSync(proxy, Buffer.from(await (await fetch(`${again.url}/api/footage/${taken.id}/proxy`)).arrayBuffer()));
+    expect(readNumbers(proxy)).toEqual(Array.from({ length: frames }, (_, n) => n));
+    expect(existsSync(folder)).toBe(false);
+    await again.discard();
+    rmSync(join(card, 'long.mp4'));
+  });
 });

@@ -143,8 +143,8 @@ export const mediaPictureUrl = (root: string, path: string, modifiedMs: number) 
 /** A small picture of footage, there before anything was made of it. */
 export const posterUrl = (footageId: string, revision: string) =>
   `/api/footage/${footageId}/poster?revision=${revision}`;
-/** Where frames of the original are, each under its number. */
-export const picturesUrl = (footageId: string) => `/api/footage/${footageId}/pictures`;
+/** Under it lie frames of the original, and the pieces of a proxy that is being made. */
+export const footageUrl = (footageId: string) => `/api/footage/${footageId}`;
 export const soundUrl = (footageId: string, revision: string) => `/api/footage/${footageId}/sound?revision=${revision}`;
 export const stripUrl = (footageId: string, revision = '') => `/api/footage/${footageId}/strip?revision=${revision}`;
 export const bundleUrl = (projectId: string, media: boolean) =>

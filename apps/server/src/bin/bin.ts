@@ -13,7 +13,7 @@ import type { BinnedProject, OpenedProject } from '@idle-bend/core/api';
 import { withFootageIds } from '@idle-bend/core/exchange';
 import { parseProject } from '@idle-bend/core/model';
 import { FootageAnalysis } from '../footage/footage-analysis.js';
-import { FootagePaths, PROXY } from '../footage/footage-paths.js';
+import { FootagePaths, PIECES, PROXY } from '../footage/footage-paths.js';
 import { FootageRows } from '../footage/footage-rows.js';
 import { Projects } from '../projects/projects.js';
 import { RenderQueue } from '../renders/render-queue.js';
@@ -80,6 +80,7 @@ export class Bin implements OnApplicationBootstrap, OnApplicationShutdown {
     if (row?.status !== 'ready' || row.health === null) return;
     await row.update({ status: 'preparing' });
     await rm(this.paths.at(footageId, PROXY), { force: true });
+    await rm(this.paths.at(footageId, PIECES), { recursive: true, force: true });
   }
 
   /** Puts a project back on the list; its proxies are made again. */

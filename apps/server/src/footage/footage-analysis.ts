@@ -4,7 +4,8 @@ import { Events } from '../events/events.js';
 import { JobQueue } from '../jobs/job-queue.js';
 import { runJob, type RunningJob } from '../jobs/job.js';
 import { FootageRow, ProjectRow } from '../storage/rows.js';
-import { factsOf, FootagePaths, healthOf, MOTION, PROXY, SOUND_FILES, STRIP } from './footage-paths.js';
+import { factsOf, FootagePaths, healthOf, MOTION, PROXY, SOUND_FILES } from './footage-paths.js';
+import { Proxies } from './proxies.js';
 
 /** Where a background job waits and runs, and how its progress and end are told. */
 interface Background {
@@ -27,6 +28,7 @@ export class FootageAnalysis {
   constructor(
     private readonly events: Events,
     private readonly paths: FootagePaths,
+    private readonly proxies: Proxies,
   ) {}
 
   /** Begins, or takes up again, what is missing of a piece of footage. */
@@ -38,6 +40,7 @@ export class FootageAnalysis {
 
   /** Stops what is under way of it. */
   stop(id: string): void {
+    this.proxies.stop(id);
     this.jobs.get(id)?.cancel();
     this.listening.get(id)?.cancel();
   }
@@ -64,23 +67,10 @@ export class FootageAnalysis {
   prepare(row: FootageRow): void {
     // A file that was replaced meanwhile is no longer spoken for.
     const where = { id: row.id, fileName: row.fileName };
-    this.queue.add(row.projectId, async () => {
+    const task = async () => {
       if (!(await isWanted(where))) return;
       try {
-        const job = runJob(
-          'proxy',
-          {
-            original: this.paths.original(row),
-            beside: this.paths.own(row),
-            name: row.name,
-            proxy: this.paths.at(row.id, PROXY),
-            strip: this.paths.at(row.id, STRIP),
-          },
-          (done, total) =>
-            this.events.tell(row.projectId, { kind: 'footage-progress', footageId: row.id, done, total }),
-        );
-        this.jobs.set(row.id, job);
-        const health = await job.result;
+        const health = await this.proxies.make(row);
         await FootageRow.update({ status: 'ready', problem: null, health: JSON.stringify(health) }, { where });
         const ready = await FootageRow.findOne({ where });
         if (ready?.motion === 'waiting') this.analyseMotion(ready);
@@ -88,9 +78,16 @@ export class FootageAnalysis {
         this.logger.warn(`${row.name}: ${(error as Error).message}`);
         await FootageRow.update({ status: 'failed', problem: (error as Error).message }, { where });
       }
-      this.jobs.delete(row.id);
       this.events.tell(row.projectId, { kind: 'footage' });
-    });
+    };
+    this.queue.add(row.projectId, task, row.id);
+  }
+
+  /** Somebody looks at a frame of footage whose proxy is not whole yet: its pieces there come first. */
+  lookAt(row: FootageRow, frame: number): void {
+    if (row.status !== 'preparing') return;
+    this.queue.hurry(row.id);
+    this.proxies.lookAt(row, frame);
   }
 
   /** Waveform, beats and a sound that browsers play, in the background. */

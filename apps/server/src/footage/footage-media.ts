@@ -1,9 +1,11 @@
+import { existsSync } from 'node:fs';
 import { Injectable, NotFoundException } from '@nestjs/common';
 import { footageOnReel } from '@idle-bend/core/group';
 import type { Project } from '@idle-bend/core/model';
 import type { MediaFile, MediaFiles } from '@idle-bend/media';
 import { FootageRow } from '../storage/rows.js';
 import { factsOf, FootagePaths, MOTION, PROXY, SOUND_FILES, STRIP } from './footage-paths.js';
+import { Proxies } from './proxies.js';
 import { FootageRows } from './footage-rows.js';
 
 /** Which file holds what of a piece of footage, for those who play, draw and render it. Each throws `NotFoundException` for what is not there. */
@@ -12,6 +14,7 @@ export class FootageMedia {
   constructor(
     private readonly paths: FootagePaths,
     private readonly rows: FootageRows,
+    private readonly proxies: Proxies,
   ) {}
 
   async file(id: string, kind: 'proxy' | 'strip'): Promise<string> {
@@ -19,6 +22,21 @@ export class FootageMedia {
     if (row.status !== 'ready') throw new NotFoundException(`"${row.name}" is not prepared yet.`);
     if (!factsOf(row).picture) throw new NotFoundException(`"${row.name}" has no picture.`);
     return this.paths.at(id, kind === 'proxy' ? PROXY : STRIP);
+  }
+
+  /** The pieces of a proxy that is not whole yet. */
+  async pieces(id: string): Promise<{ frames: number; made: number[] }> {
+    const row = await this.rows.row(id);
+    if (row.status === 'ready' || !factsOf(row).picture)
+      throw new NotFoundException(`The proxy of "${row.name}" is not in pieces.`);
+    return this.proxies.pieces(row);
+  }
+
+  async pieceFile(id: string, piece: number): Promise<string> {
+    const row = await this.rows.row(id);
+    const file = this.proxies.pieceFile(row, piece);
+    if (!existsSync(file)) throw new NotFoundException(`There is no piece ${piece} of the proxy of "${row.name}".`);
+    return file;
   }
 
   /** What looking at its motion found (see `MotionFile`). */

@@ -12,12 +12,14 @@ import {
 import type { Health } from '@idle-bend/core/health';
 import type { MediaFile } from '@idle-bend/media';
 import { Config } from '../config.js';
-import { MediaRoots } from '../media-roots/media-roots.js';
+import { MediaRoots, type FileState } from '../media-roots/media-roots.js';
 import type { FootageRow } from '../storage/rows.js';
 
 /** What stands in a piece of footage's own folder beside its original. */
 export const PROXY = 'proxy.mp4';
 export const STRIP = 'strip.jpg';
+/** A folder of the proxy's pieces, while it is being made. */
+export const PIECES = 'pieces';
 export const MOTION = 'motion.json';
 /** The sound as browsers play it, its peaks, and what was heard in it. */
 export const SOUND_FILES = { sound: 'sound.flac', peaks: 'peaks.bin', heard: 'heard.json' } as const;
@@ -27,6 +29,9 @@ export const ABOUT = 'about.json';
 /** Where the files of footage are. */
 @Injectable()
 export class FootagePaths {
+  /** What was said last of files that lie elsewhere, by footage. */
+  readonly told = new Map<string, FileState>();
+
   constructor(
     private readonly config: Config,
     private readonly roots: MediaRoots,
@@ -61,7 +66,7 @@ export class FootagePaths {
     return { file: this.stateOf(row) === 'here' ? this.original(row) : this.at(row.id, NOWHERE), name: row.name, own };
   }
 
-  stateOf(row: FootageRow): 'here' | 'missing' | 'changed' {
+  stateOf(row: FootageRow): FileState {
     const reference = referenceOf(row);
     if (reference) return this.roots.stateOf(reference);
     return existsSync(this.own(row)) ? 'here' : 'missing';
@@ -71,6 +76,7 @@ export class FootagePaths {
   shown(row: FootageRow): Footage {
     const state = this.stateOf(row);
     const reference = referenceOf(row);
+    if (reference) this.told.set(row.id, state);
     return {
       id: row.id,
       name: row.name,

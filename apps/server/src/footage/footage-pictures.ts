@@ -15,6 +15,7 @@ import { Projects } from '../projects/projects.js';
 import { runJob } from '../jobs/job.js';
 import { Stills } from '../jobs/stills.js';
 import { factsOf, FootagePaths } from './footage-paths.js';
+import { FootageAnalysis } from './footage-analysis.js';
 import { FootageMedia } from './footage-media.js';
 import { FootageRows } from './footage-rows.js';
 
@@ -33,6 +34,7 @@ export class FootagePictures implements OnApplicationShutdown {
     private readonly paths: FootagePaths,
     private readonly rows: FootageRows,
     private readonly media: FootageMedia,
+    private readonly analysis: FootageAnalysis,
     private readonly projects: Projects,
   ) {}
 
@@ -52,6 +54,7 @@ export class FootagePictures implements OnApplicationShutdown {
   async picture(id: string, frame: number): Promise<Frame> {
     const row = await this.rows.row(id);
     if (!factsOf(row).picture) throw new NotFoundException(`"${row.name}" has no picture.`);
+    this.analysis.lookAt(row, frame);
     return this.looking.picture({
       kind: 'picture',
       ...this.paths.media(row),

@@ -11,6 +11,7 @@ import { FootageRecovery } from './footage-recovery.js';
 import { FootageRows } from './footage-rows.js';
 import { MediaController } from './media.controller.js';
 import { MotionCacheStore } from './motion-cache.js';
+import { Proxies } from './proxies.js';
 import { References } from './references.js';
 import { Sequences } from './sequences.js';
 import { WatchedFolder } from './watched-folder.js';
@@ -28,6 +29,7 @@ import { WatchedFolder } from './watched-folder.js';
     FootagePictures,
     FootageRecovery,
     MotionCacheStore,
+    Proxies,
     References,
     Sequences,
     WatchedFolder,

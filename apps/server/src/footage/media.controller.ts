@@ -73,6 +73,21 @@ export class MediaController {
     });
   }
 
+  @Get('footage/:id/pieces')
+  @Header('Cache-Control', 'no-store')
+  pieces(@Id() id: string) {
+    return this.media.pieces(id);
+  }
+
+  @Get('footage/:id/pieces/:piece')
+  async piece(@Id() id: string, @Param('piece', ParseIntPipe) piece: number, @Res() response: Response) {
+    response.sendFile(await this.media.pieceFile(id, piece), {
+      headers: { 'Content-Type': 'video/mp4' },
+      maxAge: '1h',
+      dotfiles: 'allow',
+    });
+  }
+
   @Get('footage/:id/poster')
   async poster(@Id() id: string, @Res() response: Response) {
     response.setHeader('Cache-Control', 'max-age=3600');

@@ -22,7 +22,6 @@ export interface Taken {
 @Injectable()
 export class References implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly logger = new Logger('references');
-  private readonly states = new Map<string, 'here' | 'missing' | 'changed'>();
   private timer: NodeJS.Timeout | undefined;
   private looking: Promise<void> = Promise.resolve();
 
@@ -73,14 +72,14 @@ export class References implements OnApplicationBootstrap, OnApplicationShutdown
     const rows = await FootageRow.findAll({ where: { reference: { [Op.ne]: null } } });
     const changed = new Set<string>();
     for (const row of rows) {
-      const [before, now] = [this.states.get(row.id), this.paths.stateOf(row)];
-      this.states.set(row.id, now);
+      const [before, now] = [this.paths.told.get(row.id), this.paths.stateOf(row)];
+      this.paths.told.set(row.id, now);
       if (before === undefined || before === now) continue;
       changed.add(row.projectId);
       if (now === 'here') await this.goOn(row);
     }
     const ids = new Set(rows.map(({ id }) => id));
-    for (const id of this.states.keys()) if (!ids.has(id)) this.states.delete(id);
+    for (const id of this.paths.told.keys()) if (!ids.has(id)) this.paths.told.delete(id);
     for (const projectId of changed) this.events.tell(projectId, { kind: 'footage' });
   }
 

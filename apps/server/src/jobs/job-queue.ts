@@ -3,6 +3,9 @@ import { Logger } from '@nestjs/common';
 interface Waiting {
   readonly task: () => Promise<void>;
   readonly owner: string;
+  readonly key: string | undefined;
+  /** Somebody waits for it. */
+  isUrgent: boolean;
 }
 
 /**
@@ -19,9 +22,15 @@ export class JobQueue {
 
   constructor(private readonly lanes = 1) {}
 
-  add(owner: string, task: () => Promise<void>): void {
-    this.waiting.push({ task, owner });
+  /** `key` is a name it can be hurried by. */
+  add(owner: string, task: () => Promise<void>, key?: string): void {
+    this.waiting.push({ task, owner, key, isUrgent: false });
     if (this.busy < this.lanes) void this.work();
+  }
+
+  /** What waits under this name comes before all that nobody hurried. */
+  hurry(key: string): void {
+    for (const each of this.waiting) if (each.key === key) each.isUrgent = true;
   }
 
   private async work(): Promise<void> {
@@ -32,10 +41,11 @@ export class JobQueue {
     this.busy--;
   }
 
-  /** The first task of the owner whose last turn is longest ago. */
+  /** The first task of the owner whose last turn is longest ago, among those that are urgent where there are any. */
   private next(): (() => Promise<void>) | undefined {
     const last = ({ owner }: Waiting) => this.turns.get(owner) ?? -1;
-    const chosen = this.waiting.reduce<Waiting | undefined>(
+    const urgent = this.waiting.filter(({ isUrgent }) => isUrgent);
+    const chosen = (urgent.length > 0 ? urgent : this.waiting).reduce<Waiting | undefined>(
       (best, each) => (best === undefined || last(each) < last(best) ? each : best),
       undefined,
     );

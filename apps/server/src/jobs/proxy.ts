@@ -1,6 +1,6 @@
 import { writeFile } from 'node:fs/promises';
 import type { Health } from '@idle-bend/core/health';
-import { filmstrip, openCached, writeProxy } from '@idle-bend/media';
+import { filmstrip, joinPieces, openCached, writePieces } from '@idle-bend/media';
 import { defineJob } from './define-job.js';
 
 export interface ProxyInput {
@@ -8,16 +8,23 @@ export interface ProxyInput {
   /** Where what is found in it is kept beside, when it lies elsewhere. */
   readonly beside: string;
   readonly name: string;
+  /** A folder for the pieces, and the one to begin with. */
+  readonly pieces: string;
+  readonly from: number;
   readonly proxy: string;
   readonly strip: string;
 }
 
-/** Writes the editing proxy and the filmstrip; answers how the pictures are. */
+/** Makes what is missing of the editing proxy, piece by piece, joins it, and draws the filmstrip; answers how the pictures are. */
 export const proxy = defineJob({
   silentSeconds: 600,
-  async run({ original, beside, name, proxy: file, strip }: ProxyInput, { signal, onProgress }): Promise<Health> {
+  async run(
+    { original, beside, name, pieces, from, proxy: file, strip }: ProxyInput,
+    { signal, onProgress },
+  ): Promise<Health> {
     const source = await openCached(original, name, { beside, signal });
-    const health = await writeProxy(source, file, onProgress, signal);
+    await writePieces(source, pieces, { from, onFrame: onProgress, signal });
+    const health = await joinPieces(source, pieces, file, signal);
     await writeFile(strip, await filmstrip(file, name, source.index.grid.frames, signal));
     return health;
   },

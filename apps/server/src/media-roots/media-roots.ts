@@ -18,6 +18,9 @@ const MAX_SEARCHED = 100_000;
 /** A descriptor whose file was replaced is closed so much later, when nobody uses it any more. */
 const CLOSE_AFTER_MS = 24 * 3600_000;
 
+/** Whether a file is where it was, and what it was. */
+export type FileState = 'here' | 'missing' | 'changed';
+
 /** The folders of this machine that footage may be taken from where it lies: what is in them, and the files themselves. */
 @Injectable()
 export class MediaRoots {
@@ -109,7 +112,7 @@ export class MediaRoots {
   }
 
   /** Whether what footage refers to is there, and as it was taken in. */
-  stateOf({ root, path, bytes, modifiedMs }: FileReference): 'here' | 'missing' | 'changed' {
+  stateOf({ root, path, bytes, modifiedMs }: FileReference): FileState {
     const now = this.folders.has(root) ? this.statsOf(root, path) : undefined;
     if (!now) return 'missing';
     return now.size === bytes && now.mtimeMs === modifiedMs ? 'here' : 'changed';
@@ -151,7 +154,7 @@ export class MediaRoots {
   }
 
   /** What is said where footage cannot be read as it is. */
-  refusalOf(name: string, state: 'missing' | 'changed'): MediaError {
+  refusalOf(name: string, state: Exclude<FileState, 'here'>): MediaError {
     return new MediaError(
       state === 'missing'
         ? `${name}: there is no such file where it was.`

@@ -2,11 +2,11 @@ import { conversionOf, type ColourSpace } from '@idle-bend/core/colour';
 import { Converter, Exposure, Flow, type Kernels } from '@idle-bend/kernels';
 import { ConvertedProvider, FrameComposer, type FlowMeans, type FrameProvider, type Level } from '@idle-bend/pipeline';
 import type { PreviewFilm } from './messages.ts';
-import { OriginalProvider } from './original-provider.ts';
+import { ArrivingProvider } from './arriving-provider.ts';
 import { ProxyProvider } from './proxy-provider.ts';
 
 /** Where pictures of footage come from. */
-type FilmProvider = ProxyProvider | OriginalProvider;
+type FilmProvider = ProxyProvider | ArrivingProvider;
 
 /** Footage that is open, and what makes frames of it. */
 export interface OpenFilm {
@@ -33,11 +33,12 @@ export class Films {
     private readonly level: Level,
   ) {}
 
-  provider({ from, url, frames, framesPerSecond }: PreviewFilm): Promise<FilmProvider> {
+  provider({ isWhole, url, revision, frames, framesPerSecond }: PreviewFilm): Promise<FilmProvider> {
     let provider = this.providers.get(url);
     if (!provider) {
-      provider =
-        from === 'proxy' ? ProxyProvider.open(url, frames, framesPerSecond) : OriginalProvider.open(url, frames);
+      provider = isWhole
+        ? ProxyProvider.open(url, frames, framesPerSecond)
+        : ArrivingProvider.open(url, revision, frames, framesPerSecond);
       provider.catch(() => this.providers.delete(url));
       this.providers.set(url, provider);
     }
@@ -76,6 +77,12 @@ export class Films {
     if (!conversion) return proxy;
     this.converter ??= new Converter(await this.compiled);
     return new ConvertedProvider(proxy, { conversion }, this.converter);
+  }
+
+  /** Whether frames of a film are the original's, for want of a proxy. */
+  async areOriginal(film: PreviewFilm, frames: readonly number[]): Promise<boolean> {
+    const provider = await this.provider(film);
+    return provider instanceof ArrivingProvider && frames.some((frame) => !provider.isInPiece(frame));
   }
 
   /** Decodes frames that will be wanted soon, without waiting for them. */

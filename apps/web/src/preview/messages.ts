@@ -8,9 +8,10 @@ import type { Level } from '@idle-bend/pipeline';
 
 /** Footage to be shown, and what is to be known of it to find a frame in it. */
 export interface PreviewFilm {
-  /** Its proxy or, while there is none, where the server makes pictures of the original. */
-  readonly from: 'proxy' | 'original';
+  /** Whether its proxy is whole: `url` is that of the proxy then, else of the footage, under which pieces and pictures lie. */
+  readonly isWhole: boolean;
   readonly url: string;
+  readonly revision: string;
   readonly frames: number;
   readonly framesPerSecond: number;
   /** The colour space its pictures are brought into. */
@@ -80,8 +81,8 @@ export type FromPreview =
       readonly sample: Sample;
       /** What of which footage that is: of a group, a clip inside; nothing where it is black for want of a clip. */
       readonly film: { readonly sourceId: string; readonly name: string; readonly position: number } | undefined;
-      /** Where its pictures come from. */
-      readonly from: PreviewFilm['from'] | undefined;
+      /** Its pictures are the original's, for want of a proxy. */
+      readonly isOriginal: boolean;
       /** Of a Flow frame: how well it was made. Settled frames are made as renders make them. */
       readonly level: Level | undefined;
       /** The source position of the other curve's frame, while two are compared. */

@@ -161,6 +161,8 @@ async function present(
   const fingerprint = settled || request.checksums ? (await kernels).checksum(frame.data) : undefined;
   const picture = await drawn(frame, 0);
   const other = compared && (await composeOther(compared, place, level));
+  const address = clipFrame && ofClip.films[clipFrame.source.id];
+  const isOriginal = address !== undefined && (await films.areOriginal(address, framesOf(sample)));
   if (compared && other) drawBoth(on, picture, other.picture, compared);
   else await drawAlone(on, picture, place, isKept ? SETTLED : level);
   say({
@@ -173,7 +175,7 @@ async function present(
       name: clipFrame.clip === ofClip.clip ? '' : clipFrame.clip.name,
       position: clipFrame.position,
     },
-    from: clipFrame && ofClip.films[clipFrame.source.id]?.from,
+    isOriginal,
     level: partsOf(sample).some((part) => part.kind === 'flow') ? (isKept ? SETTLED : level) : undefined,
     other: other?.position,
     fingerprint,

@@ -1,9 +1,9 @@
+import { PROXY_GROUP } from '@idle-bend/core/proxy';
 import { NO_COLOUR_TAGS, type Frame, type FrameFormat } from '@idle-bend/core/frame';
 import type { FrameProvider } from '@idle-bend/pipeline';
 import { EncodedPacketSink, Input, MP4, UrlSource, type EncodedPacket } from 'mediabunny';
 
-/** Proxies have a key frame every 12 frames and nothing reordered (docs/formats.md). */
-const GROUP = 12;
+const GROUP = PROXY_GROUP;
 const CACHE_BYTES = 220 * 1024 * 1024;
 
 /** A proxy's frames by number, decoded with WebCodecs one group of pictures at a time and kept while there is room. */
@@ -18,11 +18,17 @@ export class ProxyProvider implements FrameProvider {
     private readonly rate: number,
     readonly format: FrameFormat,
     readonly frameCount: number,
+    cacheBytes: number,
   ) {
-    this.most = Math.max(6, Math.floor(CACHE_BYTES / (format.width * format.height * 1.5 * GROUP)));
+    this.most = Math.max(6, Math.floor(cacheBytes / (format.width * format.height * 1.5 * GROUP)));
   }
 
-  static async open(url: string, frameCount: number, framesPerSecond: number): Promise<ProxyProvider> {
+  static async open(
+    url: string,
+    frameCount: number,
+    framesPerSecond: number,
+    cacheBytes = CACHE_BYTES,
+  ): Promise<ProxyProvider> {
     const input = new Input({ source: new UrlSource(url), formats: [MP4] });
     const track = await input.getPrimaryVideoTrack();
     const config = track && (await track.getDecoderConfig());
@@ -47,6 +53,7 @@ export class ProxyProvider implements FrameProvider {
       framesPerSecond,
       format,
       frameCount,
+      cacheBytes,
     );
   }
 

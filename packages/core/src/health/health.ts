@@ -241,11 +241,47 @@ export class HealthMeter {
   }
 
   health(): Health {
-    const health = findHealth(this.differences);
-    const last = this.last.at(-1);
-    const cells = last ? [last.fine.values.length, last.coarse.values.length] : [1, 1];
-    return { ...health, hits: findHits(this.movers, health.repeats, health.cuts, cells) };
+    return healthOf([this.records(0)]);
   }
+
+  /** What was measured of the pictures from the `from`-th that was added on, and what they say of the few before those. */
+  records(from: number): HealthRecords {
+    const last = this.last.at(-1);
+    return {
+      before: this.differences.slice(Math.max(0, from - HEALTH_LEAD), from).map(({ returned }) => returned),
+      differences: this.differences.slice(from),
+      movers: this.movers.slice(from),
+      cells: last ? [last.fine.values.length, last.coarse.values.length] : [1, 1],
+    };
+  }
+}
+
+/** So many pictures before a part of a source have to be seen first, so that its records are those of the whole. */
+export const HEALTH_LEAD = MAX_FLASH_FRAMES + 1;
+
+/** What was measured of pictures one after another, part of a source. */
+export interface HealthRecords {
+  /** Of the last pictures before them, whether one of these is the same as what was there before: then they were no new scene. */
+  readonly before: readonly boolean[];
+  readonly differences: readonly FrameDifference[];
+  readonly movers: readonly Movers[];
+  /** How many cells its pictures were reduced to, the fine and the coarse ones. */
+  readonly cells: readonly number[];
+}
+
+/** What is found in a source of whose pictures all parts were measured; parts in order. */
+export function healthOf(parts: readonly HealthRecords[]): Health {
+  const differences = parts.flatMap((part) => part.differences.map((each): Writable<FrameDifference> => ({ ...each })));
+  let first = 0;
+  for (const part of parts) {
+    part.before.forEach((returned, i) => {
+      if (returned) differences[first - part.before.length + i]!.returned = true;
+    });
+    first += part.differences.length;
+  }
+  const health = findHealth(differences);
+  const movers = parts.flatMap((part) => part.movers);
+  return { ...health, hits: findHits(movers, health.repeats, health.cuts, parts.at(-1)?.cells ?? [1, 1]) };
 }
 
 type Writable<T> = { -readonly [K in keyof T]: T[K] };

@@ -1,2 +1,2 @@
 export { type Hit, HIT_KINDS, type HitKind } from './hits.js';
-export { describeRepeats, type Health, HealthMeter } from './health.js';
+export { describeRepeats, type Health, HEALTH_LEAD, HealthMeter, healthOf, type HealthRecords } from './health.js';

@@ -1,5 +1,3 @@
-import { HealthMeter, type Health } from '@idle-bend/core/health';
-import { Encoder } from './encoder.js';
 import { collect, lastComplaint, safeInput } from '../ffmpeg/ffmpeg.js';
 import { MediaError } from '../ffmpeg/media-error.js';
 import type { VideoFacts } from '../probe/probe.js';
@@ -19,53 +17,18 @@ export function proxySize({ format }: VideoFacts): { width: number; height: numb
   return { width: even(shownWidth), height: even(format.height) };
 }
 
-const PROXY_FORMAT = 'yuv420p';
+export const PROXY_FORMAT = 'yuv420p';
 
-/** A source's pictures as its proxy has them: its size, 8-bit 4:2:0, high dynamic range brought to the standard range. */
+/**
+ * A source's pictures as its editing proxy has them, frame for frame of the source's constant grid: its size, 8-bit 4:2:0, high dynamic range brought to the
+ * standard range.
+ */
 export const proxyPictures = (source: OpenedSource): Pictures =>
   openPictures(source, {
     size: proxySize(source.facts.video!),
     pixelFormat: PROXY_FORMAT,
     space: standardSpace(source),
   });
-
-/**
- * Makes a source's editing proxy: frame n of the proxy is frame n of the source's constant grid, at its exact rate,
- * 8-bit 4:2:0, a key frame every 12, high dynamic range brought to the standard range. Looks at every picture on the way and says what it found.
- */
-export async function writeProxy(
-  source: OpenedSource,
-  file: string,
-  onFrame: (done: number, total: number) => void,
-  signal?: AbortSignal,
-): Promise<Health> {
-  const reader = proxyPictures(source);
-  const frames = source.index.grid.frames;
-  const meter = new HealthMeter();
-  const encoder = await Encoder.open({
-    file,
-    kind: { muxer: 'mp4', codec: 'proxy' },
-    rate: source.index.grid.rate,
-    format: reader.format,
-    pixelFormat: PROXY_FORMAT,
-  });
-  try {
-    for (let n = 0; n < frames; n++) {
-      signal?.throwIfAborted();
-      const [frame] = await reader.frames([n]);
-      meter.add(frame!.data, reader.format.width, reader.format.height);
-      await encoder.write(frame!);
-      onFrame(n + 1, frames);
-    }
-    await encoder.finish();
-    return meter.health();
-  } catch (error) {
-    await encoder.discard();
-    throw error;
-  } finally {
-    reader.close();
-  }
-}
 
 /** A small picture that stands for a file, as JPEG: a moment near its beginning. Throws `MediaError`. */
 export async function poster(file: string, name: string): Promise<Buffer> {

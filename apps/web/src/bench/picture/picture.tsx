@@ -73,7 +73,7 @@ export function Picture({ bench }: { bench: BenchClip }) {
   const mapped = useToneMapped(shown, bench);
   const words =
     shown && !problem && !inGap
-      ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}${shown.from === 'original' ? ' · from the original, no proxy yet' : ''}${mapped ? ' · tone-mapped' : ''}${plays && dropped > 0 ? ` · ${dropped} left out` : ''}`
+      ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}${shown.isOriginal ? ' · from the original, no proxy yet' : ''}${mapped ? ' · tone-mapped' : ''}${plays && dropped > 0 ? ` · ${dropped} left out` : ''}`
       : undefined;
   return (
     <div

@@ -8,7 +8,7 @@ import type { Project } from '@idle-bend/core/model';
 import { placeItems } from '@idle-bend/core/reel';
 import { draftSize } from '@idle-bend/core/render';
 import { framesPerSecond } from '@idle-bend/core/time';
-import { picturesUrl, proxyUrl } from '../../api.ts';
+import { footageUrl, proxyUrl } from '../../api.ts';
 import type { Compared, FromPreview, PreviewClip, PreviewFilm } from '../../preview/messages.ts';
 import { endPreview, startPreview, tellPreview } from '../../preview/thread.ts';
 import { useFootage } from '../motion.ts';
@@ -58,9 +58,10 @@ function filmsOf(
   for (const { id, frames, nativeRate } of footageOf(project, clip)) {
     const media = footage?.find((f) => f.id === id);
     if (!media || media.status === 'failed') return undefined;
-    const from = media.status === 'ready' ? 'proxy' : 'original';
-    const url = from === 'proxy' ? proxyUrl(id, media.revision) : picturesUrl(id);
-    films[id] = { from, url, frames, framesPerSecond: framesPerSecond(nativeRate), space };
+    const { revision } = media;
+    const isWhole = media.status === 'ready';
+    const url = isWhole ? proxyUrl(id, revision) : footageUrl(id);
+    films[id] = { isWhole, url, revision, frames, framesPerSecond: framesPerSecond(nativeRate), space };
   }
   return films;
 }

@@ -26,7 +26,10 @@ export function ClipShapes({ bench }: { bench: BenchClip }) {
           </button>
         ))}
       </div>
-      <ShapeNote shown={note.shown} otherwise="Each keeps the clip’s length and its first and last frame, at speeds near its own that keep most frames real." />
+      <ShapeNote
+        shown={note.shown}
+        otherwise="Each keeps the clip’s length and its first and last frame, at speeds near its own that keep most frames real."
+      />
       <SavedShapes
         kind="clip"
         content={() => ({ kind: 'clip', map: asShape(bench.clip.map) })}

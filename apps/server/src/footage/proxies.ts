@@ -1,0 +1,129 @@
+import type { Health } from '@idle-bend/core/health';
+import { piecesOf, type PieceLayout } from '@idle-bend/core/proxy';
+import { Injectable } from '@nestjs/common';
+import { madePieces, pieceFile } from '@idle-bend/media';
+import { existsSync } from 'node:fs';
+import { Events } from '../events/events.js';
+import { runJob, type RunningJob } from '../jobs/job.js';
+import type { FootageRow } from '../storage/rows.js';
+import { factsOf, FootagePaths, PIECES, PROXY, STRIP } from './footage-paths.js';
+
+/** A place is made first when it was looked at for so long, milliseconds: whoever drags across a film is not stopping anywhere. */
+const SETTLED_MS = 350;
+
+/** So many pieces after the one that is being made are waited for. */
+const SOON = 1;
+
+interface Making {
+  job: RunningJob<Health>;
+  /** The piece it began with, and how many it has made since. */
+  from: number;
+  done: number;
+  /** Where it is to go on instead. */
+  next: number | undefined;
+  isStopped: boolean;
+}
+
+/** Proxies that are being made piece by piece, those that are looked at first. */
+@Injectable()
+export class Proxies {
+  private readonly making = new Map<string, Making>();
+  /** The piece to begin with, of footage whose turn has not come. */
+  private readonly wanted = new Map<string, number>();
+  private readonly looks = new Map<string, NodeJS.Timeout>();
+
+  constructor(
+    private readonly events: Events,
+    private readonly paths: FootagePaths,
+  ) {}
+
+  /** Makes what is missing of a proxy, wherever it is wanted first. Rejects as its job does. */
+  async make(row: FootageRow): Promise<Health> {
+    let from = this.wanted.get(row.id) ?? 0;
+    for (;;) {
+      const making = this.begin(row, from);
+      try {
+        return await making.job.result;
+      } catch (error) {
+        if (making.next === undefined || making.isStopped) throw error;
+        from = making.next;
+      } finally {
+        this.making.delete(row.id);
+        this.wanted.delete(row.id);
+      }
+    }
+  }
+
+  private begin(row: FootageRow, from: number): Making {
+    const layout = layoutOf(row);
+    let last = -1;
+    const making: Making = {
+      ...{ from, done: 0, next: undefined, isStopped: false },
+      job: runJob(
+        'proxy',
+        {
+          original: this.paths.original(row),
+          beside: this.paths.own(row),
+          name: row.name,
+          pieces: this.paths.at(row.id, PIECES),
+          from,
+          proxy: this.paths.at(row.id, PROXY),
+          strip: this.paths.at(row.id, STRIP),
+        },
+        (done, total) => {
+          if (last >= 0) making.done += done - last;
+          last = done;
+          this.events.tell(row.projectId, { kind: 'footage-progress', footageId: row.id, done, total });
+        },
+      ),
+    };
+    this.making.set(row.id, making);
+    // Where it began may not be where somebody has come to look meanwhile.
+    const wanted = this.wanted.get(row.id);
+    if (wanted !== undefined && wanted !== from) this.goTo(row, layout, wanted);
+    return making;
+  }
+
+  stop(id: string): void {
+    clearTimeout(this.looks.get(id));
+    const making = this.making.get(id);
+    if (!making) return;
+    making.isStopped = true;
+    making.job.cancel();
+  }
+
+  /** Somebody looks at a frame: its piece comes first, once they stay. */
+  lookAt(row: FootageRow, frame: number): void {
+    clearTimeout(this.looks.get(row.id));
+    const layout = layoutOf(row);
+    const piece = layout.of(frame);
+    const settle = () => {
+      this.looks.delete(row.id);
+      if (existsSync(pieceFile(this.paths.at(row.id, PIECES), piece))) return;
+      this.wanted.set(row.id, piece);
+      this.goTo(row, layout, piece);
+    };
+    this.looks.set(row.id, setTimeout(settle, SETTLED_MS).unref());
+  }
+
+  /** What is being made goes on at a piece, unless it comes to it soon by itself. */
+  private goTo(row: FootageRow, layout: PieceLayout, piece: number): void {
+    const making = this.making.get(row.id);
+    if (!making || making.next !== undefined || making.isStopped) return;
+    const now = (making.from + Math.floor(making.done / layout.frames)) % layout.count;
+    if (piece >= now && piece <= now + SOON) return;
+    making.next = piece;
+    making.job.cancel();
+  }
+
+  /** The pieces that are there: how many frames each has but the last, and their numbers. */
+  async pieces(row: FootageRow): Promise<{ frames: number; made: number[] }> {
+    return { frames: layoutOf(row).frames, made: await madePieces(this.paths.at(row.id, PIECES)) };
+  }
+
+  pieceFile(row: FootageRow, piece: number): string {
+    return pieceFile(this.paths.at(row.id, PIECES), piece);
+  }
+}
+
+const layoutOf = (row: FootageRow): PieceLayout => piecesOf(factsOf(row).picture!);

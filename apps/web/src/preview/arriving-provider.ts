@@ -1,0 +1,131 @@
+import type { Frame, FrameFormat } from '@idle-bend/core/frame';
+import type { FrameProvider } from '@idle-bend/pipeline';
+import { ProxyProvider } from './proxy-provider.ts';
+
+/** Pictures of the original that are kept, bytes. */
+const CACHE_BYTES = 96 * 2 ** 20;
+/** Pieces that are kept open; each keeps its last pictures. */
+const MAX_PIECES = 4;
+const PIECE_CACHE_BYTES = 48 * 2 ** 20;
+/** How long what pieces there are is believed, milliseconds. */
+const BELIEVED_MS = 700;
+
+/**
+ * The frames of footage whose proxy is being made, by number: from pieces of it where those are there, else as the server makes them of the
+ * original, one by one.
+ */
+export class ArrivingProvider implements FrameProvider {
+  /** Pictures of the original, the one used last at the end. */
+  private readonly stills = new Map<number, Promise<Frame>>();
+  private readonly pieces = new Map<number, Promise<ProxyProvider>>();
+  private readonly mostStills: number;
+  private made: ReadonlySet<number> = new Set();
+  private pieceFrames = Infinity;
+  private asked = -Infinity;
+  private asking: Promise<void> | undefined;
+
+  private constructor(
+    private readonly footage: string,
+    private readonly revision: string,
+    private readonly framesPerSecond: number,
+    readonly format: FrameFormat,
+    readonly frameCount: number,
+  ) {
+    this.mostStills = Math.max(8, Math.floor(CACHE_BYTES / (format.width * format.height * 1.5)));
+  }
+
+  /** @param url of the footage; what is made of it lies under it */
+  static async open(url: string, revision: string, frameCount: number, framesPerSecond: number) {
+    const { format } = await fetchPicture(url, 0);
+    const { colour } = format;
+    return new ArrivingProvider(
+      url,
+      revision,
+      framesPerSecond,
+      { ...format, colour: { ...colour, range: colour.range ?? 'limited' } },
+      frameCount,
+    );
+  }
+
+  async frames(wanted: readonly number[]): Promise<readonly Frame[]> {
+    await this.look();
+    return Promise.all(wanted.map((n) => this.frame(n)));
+  }
+
+  /** Whether a frame comes from a piece of the proxy. */
+  isInPiece(frame: number): boolean {
+    return this.made.has(Math.floor(frame / this.pieceFrames));
+  }
+
+  /** Pictures of the original the server makes one after another: what may be wanted would only stand in the way of what is. */
+  prefetch(frame: number): void {
+    if (this.isInPiece(frame)) this.frame(frame).catch(() => undefined);
+  }
+
+  private async frame(n: number): Promise<Frame> {
+    const piece = Math.floor(n / this.pieceFrames);
+    if (!this.made.has(piece)) return this.still(n);
+    try {
+      const provider = await this.piece(piece);
+      const [frame] = await provider.frames([n - piece * this.pieceFrames]);
+      return { format: this.format, data: frame!.data };
+    } catch {
+      // The proxy may have become whole, and its pieces gone, meanwhile.
+      this.asked = -Infinity;
+      return this.still(n);
+    }
+  }
+
+  private piece(number: number): Promise<ProxyProvider> {
+    const count = Math.min(this.pieceFrames, this.frameCount - number * this.pieceFrames);
+    const url = `${this.footage}/pieces/${number}?revision=${this.revision}`;
+    const piece = this.pieces.get(number) ?? ProxyProvider.open(url, count, this.framesPerSecond, PIECE_CACHE_BYTES);
+    keepLast(this.pieces, number, piece, MAX_PIECES);
+    return piece;
+  }
+
+  private still(n: number): Promise<Frame> {
+    const picture =
+      this.stills.get(n) ?? fetchPicture(this.footage, n).then(({ data }) => ({ format: this.format, data }));
+    keepLast(this.stills, n, picture, this.mostStills);
+    return picture;
+  }
+
+  /** Asks which pieces there are, now and then. */
+  private look(): Promise<void> {
+    if (performance.now() - this.asked < BELIEVED_MS) return Promise.resolve();
+    this.asking ??= fetch(`${this.footage}/pieces`)
+      .then(async (response) => {
+        // A proxy that is whole is not in pieces; the page hears of that, and opens it instead of this.
+        const said = (response.ok ? await response.json() : { frames: Infinity, made: [] }) as {
+          frames: number;
+          made: number[];
+        };
+        [this.pieceFrames, this.made] = [said.frames, new Set(said.made)];
+      })
+      .catch(() => undefined)
+      .finally(() => ((this.asked = performance.now()), (this.asking = undefined)));
+    return this.asking;
+  }
+}
+
+/** Puts a promise at the end of a map; those longest unused, and those that fail, go. */
+function keepLast<T>(map: Map<number, Promise<T>>, key: number, value: Promise<T>, most: number): void {
+  map.delete(key);
+  map.set(key, value);
+  value.catch(() => map.get(key) === value && map.delete(key));
+  for (const oldest of map.keys()) {
+    if (map.size <= most) break;
+    map.delete(oldest);
+  }
+}
+
+async function fetchPicture(footage: string, frame: number): Promise<Frame> {
+  const response = await fetch(`${footage}/pictures/${frame}`);
+  if (!response.ok) {
+    const { message } = (await response.json().catch(() => ({}))) as { message?: string };
+    throw new Error(message?.replace(/\.$/, '') ?? `frame ${frame} could not be fetched`);
+  }
+  const format = JSON.parse(response.headers.get('X-Frame-Format')!) as FrameFormat;
+  return { format, data: new Uint8Array(await response.arrayBuffer()) };
+}

@@ -1,0 +1,1 @@
+export { type PieceLayout, PROXY_GROUP, piecesOf } from './pieces.js';

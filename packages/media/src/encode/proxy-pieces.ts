@@ -1,0 +1,249 @@
+import { mkdir, readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { HEALTH_LEAD, HealthMeter, healthOf, type Health, type HealthRecords } from '@idle-bend/core/health';
+import { piecesOf, type PieceLayout } from '@idle-bend/core/proxy';
+import { decodedFrame, formatRate } from '@idle-bend/core/time';
+import { Encoder, timescaleOf } from './encoder.js';
+import { PROXY_FORMAT, proxyPictures, proxySize } from './proxy.js';
+import { ended, lastComplaint, start } from '../ffmpeg/ffmpeg.js';
+import { MediaError } from '../ffmpeg/media-error.js';
+import { fingerprintOf } from '../probe/fingerprint.js';
+import { openSource, type OpenedSource } from '../probe/source.js';
+
+/** Raised when pieces are made otherwise. */
+const VERSION = 1;
+
+/** What stands beside a piece: what it was made of, and what was seen in its pictures. */
+interface PieceNote {
+  readonly version: number;
+  /** The fingerprint of the file it was made of. */
+  readonly of: string;
+  readonly size: { readonly width: number; readonly height: number };
+  /** Presentation times of the pictures it was made of, in ticks of the source. */
+  readonly times: readonly number[];
+  readonly records: HealthRecords;
+}
+
+export const pieceFile = (folder: string, piece: number) => join(folder, `${piece}.mp4`);
+const noteFile = (folder: string, piece: number) => join(folder, `${piece}.json`);
+
+/** Which pieces are there, in order. */
+export async function madePieces(folder: string): Promise<number[]> {
+  const names = await readdir(folder).catch(() => []);
+  return names
+    .flatMap((name) => /^(\d+)\.mp4$/.exec(name)?.[1] ?? [])
+    .map(Number)
+    .sort((a, b) => a - b);
+}
+
+export interface PiecesChoice {
+  /** The piece to begin with; after the last the first ones follow. */
+  readonly from: number;
+  readonly onFrame: (done: number, total: number) => void;
+  readonly signal?: AbortSignal | undefined;
+}
+
+/**
+ * Makes those pieces of a source's proxy that are not there yet: each a file of its own, usable as soon as it is there, with frames as the
+ * whole proxy has them. Pieces that were made of other pictures are thrown away first. Ends early where it is told to; what is there stays.
+ */
+export async function writePieces(
+  source: OpenedSource,
+  folder: string,
+  { from, onFrame, signal }: PiecesChoice,
+): Promise<void> {
+  await mkdir(folder, { recursive: true });
+  for (const name of await readdir(folder)) if (name.startsWith('.')) await rm(join(folder, name), { force: true });
+  const layout = piecesOf(source.index.grid);
+  const there = new Set<number>();
+  const of = await fingerprintOf(source.file);
+  for (const piece of await madePieces(folder)) {
+    if (await readNote(source, folder, layout, piece, of)) there.add(piece);
+    else await rm(pieceFile(folder, piece), { force: true });
+  }
+  const { frames } = source.index.grid;
+  let done = [...there].reduce((sum, piece) => sum + layout.framesIn(piece), 0);
+  const counted = () => onFrame(++done, frames);
+  const reader = proxyPictures(source);
+  try {
+    let run: Run | undefined;
+    for (let i = 0; i < layout.count; i++) {
+      const piece = (from + i) % layout.count;
+      if (there.has(piece)) continue;
+      run = run?.next === layout.first(piece) ? run : await leadIn(reader, layout.first(piece));
+      await writePiece(source, folder, layout, piece, { reader, run, counted, signal });
+    }
+  } finally {
+    reader.close();
+  }
+}
+
+/** Pictures that were measured one after another. */
+interface Run {
+  readonly meter: HealthMeter;
+  /** The first frame it measured, and the one to come. */
+  readonly first: number;
+  next: number;
+}
+
+/** A new run, with the few pictures before its first frame already seen. */
+async function leadIn(reader: ReturnType<typeof proxyPictures>, frame: number): Promise<Run> {
+  const first = Math.max(0, frame - HEALTH_LEAD);
+  const run: Run = { meter: new HealthMeter(), first, next: first };
+  for (; run.next < frame; run.next++) {
+    const [picture] = await reader.frames([run.next]);
+    run.meter.add(picture!.data, reader.format.width, reader.format.height);
+  }
+  return run;
+}
+
+async function writePiece(
+  source: OpenedSource,
+  folder: string,
+  layout: PieceLayout,
+  piece: number,
+  {
+    reader,
+    run,
+    counted,
+    signal,
+  }: {
+    readonly reader: ReturnType<typeof proxyPictures>;
+    readonly run: Run;
+    readonly counted: () => void;
+    readonly signal: AbortSignal | undefined;
+  },
+): Promise<void> {
+  const { meter } = run;
+  const begin = layout.first(piece);
+  const encoder = await Encoder.open({
+    file: pieceFile(folder, piece),
+    kind: { muxer: 'mp4', codec: 'proxy' },
+    rate: source.index.grid.rate,
+    format: reader.format,
+    pixelFormat: PROXY_FORMAT,
+  });
+  try {
+    for (; run.next < begin + layout.framesIn(piece); run.next++) {
+      signal?.throwIfAborted();
+      const [picture] = await reader.frames([run.next]);
+      meter.add(picture!.data, reader.format.width, reader.format.height);
+      await encoder.write(picture!);
+      counted();
+    }
+    const note: PieceNote = {
+      version: VERSION,
+      of: await fingerprintOf(source.file),
+      size: proxySize(source.facts.video!),
+      times: timesOf(source, layout, piece),
+      records: meter.records(begin - run.first),
+    };
+    // The piece comes last: where it is, all of it is.
+    const part = join(folder, `.${piece}.json`);
+    await writeFile(part, JSON.stringify(note));
+    await rename(part, noteFile(folder, piece));
+    await encoder.finish();
+  } catch (error) {
+    await encoder.discard();
+    throw error;
+  }
+}
+
+/** When the pictures are shown that a piece is made of. */
+function timesOf({ index: { grid, times } }: OpenedSource, layout: PieceLayout, piece: number): number[] {
+  const first = layout.first(piece);
+  return Array.from({ length: layout.framesIn(piece) }, (_, i) => times[decodedFrame(grid, first + i)]!);
+}
+
+/** What stands beside a piece, where that is of this source as it is now. */
+async function readNote(
+  source: OpenedSource,
+  folder: string,
+  layout: PieceLayout,
+  piece: number,
+  of: string,
+): Promise<PieceNote | undefined> {
+  try {
+    const note = JSON.parse(await readFile(noteFile(folder, piece), 'utf8')) as PieceNote;
+    const size = proxySize(source.facts.video!);
+    const isOurs =
+      piece < layout.count &&
+      note.version === VERSION &&
+      note.of === of &&
+      note.size.width === size.width &&
+      note.size.height === size.height &&
+      JSON.stringify(note.times) === JSON.stringify(timesOf(source, layout, piece));
+    return isOurs ? note : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+/** Joins all pieces to the proxy, without coding them again, and says what was seen in the source's pictures. Throws `MediaError`. */
+export async function joinPieces(
+  source: OpenedSource,
+  folder: string,
+  file: string,
+  signal?: AbortSignal,
+): Promise<Health> {
+  const layout = piecesOf(source.index.grid);
+  const records: HealthRecords[] = [];
+  const of = await fingerprintOf(source.file);
+  for (let piece = 0; piece < layout.count; piece++) {
+    const note = await readNote(source, folder, layout, piece, of);
+    if (!note) throw new MediaError(`A piece of the proxy of ${source.facts.name} is missing; it is made again.`);
+    records.push(note.records);
+  }
+  const part = `${file}.part`;
+  if (layout.count === 1) await rename(pieceFile(folder, 0), part);
+  else await joinFilms(source, folder, layout.count, part, signal);
+  const joined = await openSource(part, 'The proxy', signal);
+  if (joined.index.times.length !== source.index.grid.frames)
+    throw new MediaError(`The proxy of ${source.facts.name} has lost frames; it is made again.`);
+  await rename(part, file);
+  await rm(folder, { recursive: true, force: true });
+  return healthOf(records);
+}
+
+/**
+ * As one stream of pictures without times, timed anew at the exact rate: the times of files one after another are rounded to microseconds,
+ * which adds up.
+ */
+async function joinFilms(
+  { facts, index: { grid } }: OpenedSource,
+  folder: string,
+  count: number,
+  part: string,
+  signal: AbortSignal | undefined,
+): Promise<void> {
+  const list = join(folder, '.list');
+  await writeFile(list, Array.from({ length: count }, (_, piece) => `file '${piece}.mp4'\n`).join(''));
+  const quiet = ['-v', 'error', '-nostdin', '-y'];
+  const ticks = timescaleOf(grid.rate);
+  const each = (ticks * grid.rate.den) / grid.rate.num;
+  const read = start('ffmpeg', [
+    ...[...quiet, '-protocol_whitelist', 'file', '-f', 'concat', '-safe', '0', '-i', `file:${list}`],
+    ...['-map', '0:v:0', '-c', 'copy', '-bsf:v', 'h264_mp4toannexb', '-f', 'h264', 'pipe:1'],
+  ]);
+  const write = start(
+    'ffmpeg',
+    [
+      ...[...quiet, '-f', 'h264', '-framerate', formatRate(grid.rate), '-i', 'pipe:0', '-c', 'copy'],
+      ...['-bsf:v', `setts=pts=N*${each}:dts=N*${each}:duration=${each}:time_base=1/${ticks}`],
+      ...['-video_track_timescale', String(ticks), '-movflags', '+faststart+write_colr'],
+      ...['-f', 'mp4', `file:${part}`],
+    ],
+    { stdio: ['pipe', 'ignore', 'pipe'] },
+  );
+  let complaint = '';
+  for (const child of [read, write])
+    child.stderr!.on('data', (chunk: Buffer) => (complaint = (complaint + chunk.toString()).slice(-4000)));
+  const stop = () => [read, write].forEach((child) => child.kill('SIGKILL'));
+  signal?.addEventListener('abort', stop, { once: true });
+  write.stdin!.on('error', stop);
+  read.stdout!.pipe(write.stdin!);
+  const codes = await Promise.all([read, write].map(ended)).finally(() => signal?.removeEventListener('abort', stop));
+  signal?.throwIfAborted();
+  if (codes.some((code) => code !== 0))
+    throw new MediaError(`The proxy of ${facts.name} could not be joined: ${lastComplaint(complaint)}.`);
+}
