@@ -82,14 +82,19 @@ export class FootageLibrary {
    */
   async refer(projectId: string, root: string, path: string): Promise<Footage> {
     await this.projects.row(projectId);
-    const { inspected, reference } = await this.inspectReference(root, path);
-    const lost = await this.findMissingMatch(projectId, inspected);
-    if (lost)
-      return this.rows.inItsTurn(lost.id, async () => this.pointTo(await this.rows.row(lost.id), inspected, reference));
     const id = randomUUID();
     const folder = this.paths.folder(id);
     await mkdir(folder, { recursive: true });
     try {
+      const beside = this.paths.at(id, originalName(path));
+      const { inspected, reference } = await this.inspectReference(root, path, beside);
+      const lost = await this.findMissingMatch(projectId, inspected);
+      if (lost) {
+        await rm(folder, { recursive: true });
+        return await this.rows.inItsTurn(lost.id, async () =>
+          this.pointTo(await this.rows.row(lost.id), inspected, reference),
+        );
+      }
       const { name } = inspected;
       const row = await FootageRow.create({
         ...{ id, projectId, name, fileName: originalName(name), reference: JSON.stringify(reference) },
@@ -111,9 +116,10 @@ export class FootageLibrary {
   private async inspectReference(
     root: string,
     path: string,
+    beside?: string,
   ): Promise<{ inspected: InspectedFile; reference: FileReference }> {
     const { file, stats } = this.roots.open(root, path);
-    const inspected = await inspectFile(file, basename(path));
+    const inspected = await inspectFile(file, basename(path), beside);
     const reference = { root, path, bytes: stats.size, modifiedMs: stats.mtimeMs };
     const state = this.roots.stateOf(reference);
     if (state !== 'here') throw this.roots.refusalOf(inspected.name, state);

@@ -43,6 +43,11 @@ export class FootagePictures implements OnApplicationShutdown {
     this.looking.close();
   }
 
+  /** Somebody is about to look through footage. */
+  warmUp(): void {
+    this.looking.warmUp();
+  }
+
   /** A small picture that stands for the footage, as JPEG. */
   async poster(id: string): Promise<Buffer> {
     const row = await this.rows.row(id);

@@ -5,6 +5,7 @@ import { Projects } from '../projects/projects.js';
 import { IsName } from '../trust/words.js';
 import { FootageAnalysis } from './footage-analysis.js';
 import { FootageLibrary } from './footage-library.js';
+import { FootagePictures } from './footage-pictures.js';
 import { FootageRows } from './footage-rows.js';
 import { References } from './references.js';
 import { Id } from '../trust/id.js';
@@ -37,6 +38,7 @@ export class FootageController {
     private readonly analysis: FootageAnalysis,
     private readonly projects: Projects,
     private readonly references: References,
+    private readonly pictures: FootagePictures,
     private readonly config: Config,
   ) {}
 
@@ -52,6 +54,7 @@ export class FootageController {
   async refer(@Id() id: string, @Body() { root, paths }: WantedReferences) {
     if (!this.config.showsMedia) throw new ForbiddenException('Media folders are not shown beyond this machine.');
     await this.projects.row(id);
+    this.pictures.warmUp();
     return this.references.take(id, root, paths);
   }
 

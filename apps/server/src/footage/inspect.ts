@@ -5,8 +5,8 @@ import { runJob } from '../jobs/job.js';
 export type { InspectedFile };
 
 /** Looks into a file that is to become footage, in a process of its own. Throws `MediaError` with one sentence when it is not footage. */
-export async function inspectFile(file: string, name: string): Promise<InspectedFile> {
-  return runJob('inspect', { file, name: shownName(name) }).result;
+export async function inspectFile(file: string, name: string, beside?: string): Promise<InspectedFile> {
+  return runJob('inspect', { file, name: shownName(name), ...(beside !== undefined && { beside }) }).result;
 }
 
 /** Columns of footage of which nothing is prepared yet. A recording of sound alone has no proxy to wait for. */

@@ -40,6 +40,7 @@ export class Proxies {
   /** Makes what is missing of a proxy, wherever it is wanted first. Rejects as its job does. */
   async make(row: FootageRow): Promise<Health> {
     let from = this.wanted.get(row.id) ?? 0;
+    this.wanted.delete(row.id);
     for (;;) {
       const making = this.begin(row, from);
       try {
@@ -49,13 +50,11 @@ export class Proxies {
         from = making.next;
       } finally {
         this.making.delete(row.id);
-        this.wanted.delete(row.id);
       }
     }
   }
 
   private begin(row: FootageRow, from: number): Making {
-    const layout = layoutOf(row);
     let last = -1;
     const making: Making = {
       ...{ from, done: 0, next: undefined, isStopped: false },
@@ -78,9 +77,6 @@ export class Proxies {
       ),
     };
     this.making.set(row.id, making);
-    // Where it began may not be where somebody has come to look meanwhile.
-    const wanted = this.wanted.get(row.id);
-    if (wanted !== undefined && wanted !== from) this.goTo(row, layout, wanted);
     return making;
   }
 
@@ -100,16 +96,20 @@ export class Proxies {
     const settle = () => {
       this.looks.delete(row.id);
       if (existsSync(pieceFile(this.paths.at(row.id, PIECES), piece))) return;
-      this.wanted.set(row.id, piece);
-      this.goTo(row, layout, piece);
+      const making = this.making.get(row.id);
+      if (making) this.goTo(making, layout, piece);
+      else this.wanted.set(row.id, piece);
     };
     this.looks.set(row.id, setTimeout(settle, SETTLED_MS).unref());
   }
 
   /** What is being made goes on at a piece, unless it comes to it soon by itself. */
-  private goTo(row: FootageRow, layout: PieceLayout, piece: number): void {
-    const making = this.making.get(row.id);
-    if (!making || making.next !== undefined || making.isStopped) return;
+  private goTo(making: Making, layout: PieceLayout, piece: number): void {
+    if (making.isStopped) return;
+    if (making.next !== undefined) {
+      making.next = piece;
+      return;
+    }
     const now = (making.from + Math.floor(making.done / layout.frames)) % layout.count;
     if (piece >= now && piece <= now + SOON) return;
     making.next = piece;

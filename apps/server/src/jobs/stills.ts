@@ -58,6 +58,11 @@ export class Stills {
     });
   }
 
+  /** Starts its process, so that the first picture need not wait for that. */
+  warmUp(): void {
+    this.started();
+  }
+
   close(): void {
     if (this.child?.connected) this.child.disconnect();
   }

@@ -52,20 +52,27 @@ export function reduceLuma(data: Uint8Array, width: number, height: number): Red
   const columns = Math.max(1, Math.floor(width / CELL));
   const rows = Math.max(1, Math.floor(height / CELL));
   const values = new Float32Array(columns * rows);
-  for (let row = 0; row < rows; row++)
-    for (let column = 0; column < columns; column++) {
-      let sum = 0;
-      for (let y = row * CELL; y < row * CELL + CELL && y < height; y++) {
-        const line = y * width + column * CELL;
-        for (let x = 0; x < CELL && column * CELL + x < width; x++) sum += data[line + x]!;
-      }
-      values[row * columns + column] = sum / (CELL * CELL);
-    }
+  const sums = new Int32Array(columns);
+  for (let row = 0; row < rows; row++) {
+    sums.fill(0);
+    for (let y = row * CELL; y < Math.min(height, (row + 1) * CELL); y++) addLine(sums, data, y * width, width);
+    for (let column = 0; column < columns; column++) values[row * columns + column] = sums[column]! / (CELL * CELL);
+  }
   const histogram = new Float32Array(32);
   for (const value of values) histogram[value >> 3]! += 1 / values.length;
   const fine = { columns, rows, values };
   const coarse = halved(fine);
   return { fine, coarse, rough: halved(coarse), histogram };
+}
+
+/** Adds a line of a picture to the sums of the cells it runs through. */
+function addLine(sums: Int32Array, data: Uint8Array, line: number, width: number): void {
+  if (width < CELL) {
+    for (let x = 0; x < width; x++) sums[0]! += data[line + x]!;
+    return;
+  }
+  for (let column = 0, at = line; column < sums.length; column++, at += CELL)
+    sums[column]! += data[at]! + data[at + 1]! + data[at + 2]! + data[at + 3]!;
 }
 
 function halved({ columns, rows, values }: Cells): Cells {

@@ -60,6 +60,12 @@ function opened(file: string, name: string, { facts, times: all, keys, sizes }: 
   };
 }
 
+/** Keeps what was found in a file beside another path, for `openCached`. */
+export async function keepBeside(beside: string, source: OpenedSource): Promise<void> {
+  const { size, mtimeMs } = await stat(source.file);
+  await keep(source, beside, size, mtimeMs);
+}
+
 async function keep({ facts, index }: OpenedSource, beside: string, bytes: number, modifiedMs: number): Promise<void> {
   const { times, keys, sizes } = index;
   const known: Known = {
