@@ -16,7 +16,7 @@ export interface Arrangement {
 
 type Facts = Exclude<MediaFileFacts, { problem: string }>;
 const known = ({ facts }: ListedFile): Facts | undefined => (facts && !('problem' in facts) ? facts : undefined);
-export const rateOf = (file: ListedFile) => known(file)?.picture?.framesPerSecond;
+const rateOf = (file: ListedFile) => known(file)?.picture?.framesPerSecond;
 
 /** What files are sorted by; those of which it is not known come last either way. */
 const VALUE: Readonly<Record<Column, (file: ListedFile) => number | string | undefined>> = {
