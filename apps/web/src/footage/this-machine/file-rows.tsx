@@ -131,7 +131,7 @@ function FileCells({
         {film ? `${shortRate(film.framesPerSecond)} fps` : known ? 'sound' : '…'}
       </span>
       <span role="cell" className={cell}>
-        {known?.seconds != null ? lengthText(known.seconds) : ''}
+        {typeof known?.seconds === 'number' ? lengthText(known.seconds) : ''}
       </span>
       <span role="cell" className={cell}>
         {film ? `${film.width}×${film.height}` : ''}
