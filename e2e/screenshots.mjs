@@ -8,7 +8,8 @@ import { chromium } from '@playwright/test';
 const data = mkdtempSync(join(tmpdir(), 'idle-bend-screenshots-'));
 const out = 'docs/screenshots';
 mkdirSync(out, { recursive: true });
-const server = spawn(process.execPath, ['apps/server/dist/main.js', '--demo', '--port', '0', '--data', data], {
+const args = ['--demo', '--port', '0', '--data', data, '--media', 'demo/footage'];
+const server = spawn(process.execPath, ['apps/server/dist/main.js', ...args], {
   stdio: ['ignore', 'pipe', 'inherit'],
 });
 const url = await new Promise((resolve) =>
@@ -155,7 +156,14 @@ await night.getByRole('button', { name: /^Reach 2/ }).click();
 await night.keyboard.press('Alt+2');
 await night.waitForTimeout(500);
 await shoot(night, 'bench-night');
-await shoot(await open('/projects/marble-parade/footage'), 'footage');
+const footage = await open('/projects/marble-parade/footage');
+await shoot(footage, 'footage');
+await footage.getByRole('button', { name: 'This machine', exact: true }).click();
+await footage.getByRole('row', { name: 'pendulum.mp4' }).getByText('240 fps').waitFor();
+await footage.getByLabel('Pick marble-bell.mp4').click();
+await footage.getByLabel('Pick dominoes.mp4').click();
+await footage.waitForTimeout(2500);
+await shoot(footage, 'this-machine');
 const renders = await open('/projects/marble-parade/renders');
 await renders.getByRole('button', { name: 'Render', exact: true }).click();
 await renders.getByRole('link', { name: 'Download' }).waitFor({ timeout: 180_000 });

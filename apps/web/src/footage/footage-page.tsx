@@ -68,7 +68,7 @@ export function FootagePage() {
       </div>
       {browsing && roots.length > 0 && (
         <Suspense>
-          <ThisMachine projectId={projectId} roots={roots} close={() => setBrowsing(false)} />
+          <ThisMachine projectId={projectId} roots={roots} footage={data ?? []} close={() => setBrowsing(false)} />
         </Suspense>
       )}
       <MissingBar footage={data ?? []} projectId={projectId} canSearch={roots.length > 0} />

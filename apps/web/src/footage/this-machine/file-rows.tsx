@@ -26,6 +26,7 @@ export function FileRows({
   path,
   files,
   picked,
+  used,
   arrangement,
   arrange,
   toggle,
@@ -36,6 +37,8 @@ export function FileRows({
   path: string;
   files: readonly ListedFile[];
   picked: readonly string[];
+  /** Paths of files that are footage of the project already. */
+  used: ReadonlySet<string>;
   arrangement: Arrangement;
   arrange: (by: Column) => void;
   toggle: (name: string) => void;
@@ -75,6 +78,7 @@ export function FileRows({
         <div role="rowgroup" className="relative" style={{ height: rows.getTotalSize() }}>
           {rows.getVirtualItems().map(({ index, start }) => {
             const file = files[index]!;
+            const place = path === '' ? file.name : `${path}/${file.name}`;
             return (
               <div
                 key={file.name}
@@ -86,8 +90,8 @@ export function FileRows({
                 onDoubleClick={() => take(file.name)}
               >
                 <FileCells
-                  {...{ file, isPicked: picked.includes(file.name) }}
-                  picture={mediaPictureUrl(rootId, path === '' ? file.name : `${path}/${file.name}`, file.modifiedMs)}
+                  {...{ file, isPicked: picked.includes(file.name), isUsed: used.has(place) }}
+                  picture={mediaPictureUrl(rootId, place, file.modifiedMs)}
                   toggle={() => toggle(file.name)}
                 />
               </div>
@@ -102,11 +106,13 @@ export function FileRows({
 function FileCells({
   file,
   isPicked,
+  isUsed,
   picture,
   toggle,
 }: {
   file: ListedFile;
   isPicked: boolean;
+  isUsed: boolean;
   picture: string;
   toggle: () => void;
 }) {
@@ -125,6 +131,7 @@ function FileCells({
       </span>
       <span role="cell" className="min-w-0">
         <span className="block truncate text-sm font-semibold">{name}</span>
+        {isUsed && <span className="text-river block text-xs">in this project</span>}
         {problem && <span className="text-vermilion block truncate text-xs">{problem}</span>}
       </span>
       <span role="cell" className={cell}>

@@ -1,4 +1,4 @@
-import type { MediaRoot } from '@idle-bend/core/api';
+import type { Footage, MediaRoot } from '@idle-bend/core/api';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { ChevronRight, Folder, HardDrive, X } from 'lucide-react';
 import { useMemo, useState } from 'react';
@@ -20,10 +20,12 @@ const LEAST_RATES = [
 export default function ThisMachine({
   projectId,
   roots,
+  footage,
   close,
 }: {
   projectId: string;
   roots: readonly MediaRoot[];
+  footage: readonly Footage[];
   close: () => void;
 }) {
   const [rootId, setRootId] = useState(roots[0]!.id);
@@ -41,6 +43,10 @@ export default function ThisMachine({
     setPicked([]);
   };
   const chosen = shown.filter(({ name }) => picked.includes(name));
+  const used = useMemo(
+    () => new Set(footage.flatMap(({ lies }) => (lies?.root === root.name ? [lies.path] : []))),
+    [footage, root.name],
+  );
   const queries = useQueryClient();
   const take = useMutation({
     mutationFn: (names: readonly string[]) =>
@@ -156,7 +162,7 @@ export default function ThisMachine({
         </p>
       ) : (
         <FileRows
-          {...{ rootId: root.id, path, arrangement, picked }}
+          {...{ rootId: root.id, path, arrangement, picked, used }}
           files={shown}
           arrange={(by) =>
             setArrangement({ ...arrangement, by, descending: arrangement.by === by && !arrangement.descending })
