@@ -121,7 +121,9 @@ async function arriving(url, folder, kind, coding) {
   const seek = await timed(() => ffmpeg('-ss', '300', '-i', file, '-frames:v', '1', '-f', 'null', '-'));
   const baseline = 3 * probe.seconds + seek.seconds;
   const { bytesRead, bytes } = JSON.parse(
-    execFileSync(process.execPath, ['bin/idle-bend', 'inspect', '--quick', '--json', file], { maxBuffer: 2 ** 28 }).toString(),
+    execFileSync(process.execPath, ['bin/idle-bend', 'inspect', '--quick', '--json', file], {
+      maxBuffer: 2 ** 28,
+    }).toString(),
   );
   const project = await send(url, 'POST', 'projects', { name: 'Marble Parade', rate: '24' });
   const [{ id: root }] = await send(url, 'GET', 'media');
