@@ -20,6 +20,7 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import type { Footage, MediaFolder, MediaRoot } from '@idle-bend/core/api';
 import { addSource, appendClip } from '@idle-bend/core/edit';
 import { rate } from '@idle-bend/core/time';
+import { fingerprintOf } from '@idle-bend/media';
 import {
   H264,
   makeNumberedClip,
@@ -312,6 +313,26 @@ describe('footage where it lies', () => {
     }
     expect(readFileSync(join(card, 'day two', 'better name.mp4')).equals(content)).toBe(true);
     expect(existsSync(join(server.data, 'media', taken!.id))).toBe(false);
+  });
+
+  test('chosen in a browser it is used where it lies, if it is the very file', async () => {
+    const { id } = await server.newProject('Chosen');
+    const file = join(card, 'day two', 'run 2.mkv');
+    const { size, mtimeMs } = statSync(file);
+    const chosen = {
+      ...{ name: 'run 2.mkv', bytes: size, modifiedMs: Math.floor(mtimeMs) },
+      fingerprint: await fingerprintOf(file),
+    };
+    const same = async (change: object) =>
+      (await server.send('POST', `/api/projects/${id}/references/same`, { ...chosen, ...change })).body.footage;
+    for (const other of [
+      { name: 'run 3.mkv' },
+      { bytes: size + 1 },
+      { modifiedMs: mtimeMs - 2000 },
+      { fingerprint: '0'.repeat(64) },
+    ])
+      expect(await same(other)).toBeNull();
+    expect(await same({})).toMatchObject({ name: 'run 2.mkv', lies: { root: 'card', path: 'day two/run 2.mkv' } });
   });
 
   test('a bundle carries it, and commands beside the server read it', async () => {

@@ -91,6 +91,13 @@ export const api = {
       method: 'POST',
       body: { root, paths },
     }),
+  /** Makes footage of a chosen file where it lies in a media folder; null where it lies in none. */
+  takeSame: async (
+    projectId: string,
+    file: { readonly name: string; readonly bytes: number; readonly modifiedMs: number; readonly fingerprint: string },
+  ) =>
+    (await call<{ footage: Footage | null }>(`projects/${projectId}/references/same`, { method: 'POST', body: file }))
+      .footage,
   /** Looks for missing files in the media roots; answers the footage that has its file again. */
   searchReferences: (projectId: string) =>
     call<Footage[]>(`projects/${projectId}/references/search`, { method: 'POST' }),

@@ -1,24 +1,23 @@
 import { randomUUID } from 'node:crypto';
 import { constants } from 'node:fs';
-import { copyFile, mkdir, rename, rm, symlink } from 'node:fs/promises';
+import { copyFile, mkdir, rename, rm } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { ConflictException, Injectable } from '@nestjs/common';
-import type { FileReference, Footage } from '@idle-bend/core/api';
+import type { Footage } from '@idle-bend/core/api';
 import { replaceSource } from '@idle-bend/core/edit';
 import type { BundledFootage } from '@idle-bend/core/exchange';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import { parseProject } from '@idle-bend/core/model';
 import { allClips } from '@idle-bend/core/reel';
 import { rate, speakRate } from '@idle-bend/core/time';
-import { cacheBeside, fingerprintOf } from '@idle-bend/media';
+import { cacheBeside } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { runJob } from '../jobs/job.js';
-import { MediaRoots } from '../media-roots/media-roots.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow } from '../storage/rows.js';
 import { inspectFile, originalName, shownName, unprepared, type InspectedFile } from './inspect.js';
-import { ABOUT, factsOf, FootagePaths, PIECES, referenceOf } from './footage-paths.js';
+import { ABOUT, factsOf, FootagePaths, PIECES } from './footage-paths.js';
 import { FootageAnalysis } from './footage-analysis.js';
 import { FootageRows } from './footage-rows.js';
 
@@ -33,7 +32,6 @@ export class FootageLibrary {
     private readonly events: Events,
     private readonly projects: Projects,
     private readonly paths: FootagePaths,
-    private readonly roots: MediaRoots,
     private readonly rows: FootageRows,
     private readonly analysis: FootageAnalysis,
   ) {}
@@ -76,109 +74,8 @@ export class FootageLibrary {
     }
   }
 
-  /**
-   * Makes footage of a file where it lies: nothing of it is copied. Footage whose file is missing gets it back when this is the one. Throws
-   * `MediaError` with one sentence, and leaves nothing behind, when it is not footage.
-   */
-  async refer(projectId: string, root: string, path: string): Promise<Footage> {
-    await this.projects.row(projectId);
-    const id = randomUUID();
-    const folder = this.paths.folder(id);
-    await mkdir(folder, { recursive: true });
-    try {
-      const beside = this.paths.at(id, originalName(path));
-      const { inspected, reference } = await this.inspectReference(root, path, beside);
-      const lost = await this.findMissingMatch(projectId, inspected);
-      if (lost) {
-        await rm(folder, { recursive: true });
-        return await this.rows.inItsTurn(lost.id, async () =>
-          this.pointTo(await this.rows.row(lost.id), inspected, reference),
-        );
-      }
-      const { name } = inspected;
-      const row = await FootageRow.create({
-        ...{ id, projectId, name, fileName: originalName(name), reference: JSON.stringify(reference) },
-        ...unprepared(inspected),
-      });
-      await symlink(this.roots.placeOfFile(reference), this.paths.own(row));
-      await this.rows.describe(row);
-      this.events.tell(projectId, { kind: 'footage' });
-      this.analysis.begin(row);
-      return this.paths.shown(row);
-    } catch (error) {
-      await FootageRow.destroy({ where: { id } });
-      await rm(folder, { recursive: true, force: true });
-      throw error;
-    }
-  }
-
-  /** A file of a media root, looked into, and what it was then. */
-  private async inspectReference(
-    root: string,
-    path: string,
-    beside?: string,
-  ): Promise<{ inspected: InspectedFile; reference: FileReference }> {
-    const { file, stats } = this.roots.open(root, path);
-    const inspected = await inspectFile(file, basename(path), beside);
-    const reference = { root, path, bytes: stats.size, modifiedMs: stats.mtimeMs };
-    const state = this.roots.stateOf(reference);
-    if (state !== 'here') throw this.roots.refusalOf(inspected.name, state);
-    return { inspected, reference };
-  }
-
-  /** Puts a file where it lies behind footage that was another's, or this one's as it was before. Throws as `replace` does. */
-  async pointTo(row: FootageRow, inspected: InspectedFile, reference: FileReference): Promise<Footage> {
-    return this.putBehind(row, inspected, async (own) => {
-      await symlink(this.roots.placeOfFile(reference), own);
-      return { reference: JSON.stringify(reference), name: row.name };
-    });
-  }
-
-  /** Looks for a missing file of a project in the media roots, by its size and then by its content. Answers what was found. */
-  async lookForMissing(projectId: string): Promise<Footage[]> {
-    const missing = (await this.rows.of(projectId)).filter((row) => this.paths.stateOf(row) === 'missing');
-    if (missing.length === 0) return [];
-    const sizes = new Set(missing.map((row) => factsOf(row).bytes));
-    const found: Footage[] = [];
-    for (const { root, path } of await this.roots.filesOfSize(sizes)) {
-      const { file } = this.roots.open(root, path);
-      const fingerprint = await fingerprintOf(file);
-      const lost = missing.find((row) => row.fingerprint === fingerprint);
-      if (!lost) continue;
-      missing.splice(missing.indexOf(lost), 1);
-      const { inspected, reference } = await this.inspectReference(root, path);
-      found.push(
-        await this.rows.inItsTurn(lost.id, async () =>
-          this.pointTo(await this.rows.row(lost.id), inspected, reference),
-        ),
-      );
-    }
-    return found;
-  }
-
-  /**
-   * Takes a file that was changed where it lies as it is now. What was made of it is made again, unless the editor says that it is the same
-   * (`isSame`), which its first, middle and last mebibyte have to bear out.
-   */
-  takeChanged(id: string, isSame: boolean): Promise<Footage> {
-    return this.rows.inItsTurn(id, async () => {
-      const row = await this.rows.row(id);
-      const before = referenceOf(row);
-      if (!before || this.paths.stateOf(row) !== 'changed')
-        throw new ConflictException(`The file of "${row.name}" is as it was taken in.`);
-      const { inspected, reference } = await this.inspectReference(before.root, before.path);
-      if (!isSame) return this.pointTo(row, inspected, reference);
-      if (inspected.fingerprint !== row.fingerprint)
-        throw new ConflictException(`The file of "${row.name}" has other content than it had.`);
-      await row.update({ reference: JSON.stringify(reference) });
-      await this.rows.describe(row);
-      this.events.tell(row.projectId, { kind: 'footage' });
-      return this.paths.shown(row);
-    });
-  }
-
   /** Footage of a project whose file is missing and was this one: the same content or, where that is not known, the same name and length. */
-  private async findMissingMatch(
+  async findMissingMatch(
     projectId: string,
     { name, facts, fingerprint }: InspectedFile,
   ): Promise<FootageRow | undefined> {
@@ -248,8 +145,11 @@ export class FootageLibrary {
     });
   }
 
-  /** `put` puts the file in its place and answers what else changes with it. */
-  private async putBehind(
+  /**
+   * Puts a file behind footage: `put` puts it in its place and answers what else changes with it. Throws as `replace` does. In the footage's
+   * turn only.
+   */
+  async putBehind(
     row: FootageRow,
     inspected: InspectedFile,
     put: (own: string) => Promise<{ reference: string | null; name: string }>,

@@ -1,5 +1,16 @@
 import { Body, Controller, Delete, ForbiddenException, Get, HttpCode, Patch, Post } from '@nestjs/common';
-import { ArrayMaxSize, ArrayMinSize, IsArray, IsBoolean, IsString, Matches, MaxLength } from 'class-validator';
+import {
+  ArrayMaxSize,
+  ArrayMinSize,
+  IsArray,
+  IsBoolean,
+  IsInt,
+  IsNumber,
+  IsString,
+  Matches,
+  MaxLength,
+  Min,
+} from 'class-validator';
 import { Config } from '../config.js';
 import { Projects } from '../projects/projects.js';
 import { IsName } from '../trust/words.js';
@@ -7,6 +18,7 @@ import { FootageAnalysis } from './footage-analysis.js';
 import { FootageLibrary } from './footage-library.js';
 import { FootagePictures } from './footage-pictures.js';
 import { FootageRows } from './footage-rows.js';
+import { ReferenceLibrary } from './reference-library.js';
 import { References } from './references.js';
 import { Id } from '../trust/id.js';
 
@@ -25,6 +37,13 @@ class WantedReferences {
   paths!: string[];
 }
 
+class ChosenInBrowser {
+  @IsName(500) name!: string;
+  @IsInt() @Min(1) bytes!: number;
+  @IsNumber() modifiedMs!: number;
+  @Matches(/^[0-9a-f]{64}$/) fingerprint!: string;
+}
+
 class ChangedReference {
   @IsBoolean() same!: boolean;
 }
@@ -38,6 +57,7 @@ export class FootageController {
     private readonly analysis: FootageAnalysis,
     private readonly projects: Projects,
     private readonly references: References,
+    private readonly referenced: ReferenceLibrary,
     private readonly pictures: FootagePictures,
     private readonly config: Config,
   ) {}
@@ -58,18 +78,26 @@ export class FootageController {
     return this.references.take(id, root, paths);
   }
 
+  /** A file that was chosen in a browser, used where it lies if it lies in a media folder; `footage` is null if not. */
+  @Post('projects/:id/references/same')
+  @HttpCode(200)
+  async same(@Id() id: string, @Body() file: ChosenInBrowser) {
+    await this.projects.row(id);
+    return { footage: (this.config.showsMedia && (await this.referenced.takeSame(id, file))) || null };
+  }
+
   /** Looks for the missing files of a project in the media roots; answers the footage that was found. */
   @Post('projects/:id/references/search')
   @HttpCode(200)
   search(@Id() id: string) {
-    return this.library.lookForMissing(id);
+    return this.referenced.lookForMissing(id);
   }
 
   /** A file that was changed where it lies is taken as it is now, or said to be the same. */
   @Post('footage/:id/reference')
   @HttpCode(200)
   takeChanged(@Id() id: string, @Body() { same }: ChangedReference) {
-    return this.library.takeChanged(id, same);
+    return this.referenced.takeChanged(id, same);
   }
 
   @Patch('footage/:id')

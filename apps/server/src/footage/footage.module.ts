@@ -12,6 +12,7 @@ import { FootageRows } from './footage-rows.js';
 import { MediaController } from './media.controller.js';
 import { MotionCacheStore } from './motion-cache.js';
 import { Proxies } from './proxies.js';
+import { ReferenceLibrary } from './reference-library.js';
 import { References } from './references.js';
 import { Sequences } from './sequences.js';
 import { WatchedFolder } from './watched-folder.js';
@@ -30,6 +31,7 @@ import { WatchedFolder } from './watched-folder.js';
     FootageRecovery,
     MotionCacheStore,
     Proxies,
+    ReferenceLibrary,
     References,
     Sequences,
     WatchedFolder,

@@ -6,8 +6,8 @@ import { MediaRoots } from '../media-roots/media-roots.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow } from '../storage/rows.js';
 import { FootageAnalysis } from './footage-analysis.js';
-import { FootageLibrary } from './footage-library.js';
 import { FootagePaths } from './footage-paths.js';
+import { ReferenceLibrary } from './reference-library.js';
 
 /** How often it is looked whether files are still where, and what, they were. */
 const LOOK_MS = 1500;
@@ -30,7 +30,7 @@ export class References implements OnApplicationBootstrap, OnApplicationShutdown
     private readonly projects: Projects,
     private readonly roots: MediaRoots,
     private readonly paths: FootagePaths,
-    private readonly library: FootageLibrary,
+    private readonly library: ReferenceLibrary,
     private readonly analysis: FootageAnalysis,
   ) {}
 
@@ -53,7 +53,7 @@ export class References implements OnApplicationBootstrap, OnApplicationShutdown
     const [taken, problems]: [Footage[], string[]] = [[], []];
     for (const path of (await Promise.all(paths.map((path) => this.filesAt(root, path)))).flat()) {
       try {
-        taken.push(await this.library.refer(projectId, root, path));
+        taken.push(await this.library.take(projectId, root, path));
       } catch (error) {
         problems.push((error as Error).message);
       }

@@ -3,6 +3,7 @@ import { Injectable } from '@nestjs/common';
 import { poster } from '@idle-bend/media';
 import { runJob } from '../jobs/job.js';
 import { MediaRoots } from './media-roots.js';
+import type { OpenFile } from './open-inside.js';
 
 /** Facts and pictures that are kept in memory; a folder is looked into more than once. */
 const MAX_KEPT = 20_000;
@@ -21,39 +22,37 @@ export class MediaLook {
   constructor(private readonly roots: MediaRoots) {}
 
   /** By path; those that are no footage say so. */
-  async facts(root: string, paths: readonly string[]): Promise<Record<string, MediaFileFacts>> {
+  facts(root: string, paths: readonly string[]): Promise<Record<string, MediaFileFacts>> {
     const facts: Record<string, MediaFileFacts> = {};
-    const unknown: { path: string; key: string; file: string; name: string }[] = [];
-    for (const path of paths) {
-      try {
-        const { file, stats } = this.roots.open(root, path);
-        const key = `${root}/${path} ${stats.size} ${stats.mtimeMs}`;
-        const known = this.known.get(key);
+    const look = async (files: ReadonlyMap<string, OpenFile>) => {
+      const unknown = [...files].filter(([path, file]) => {
+        const known = this.known.get(keyOf(root, path, file));
         if (known) facts[path] = known;
-        else unknown.push({ path, key, file, name: path.split('/').at(-1)! });
-      } catch (error) {
-        facts[path] = { problem: (error as Error).message };
-      }
-    }
-    if (unknown.length === 0) return facts;
-    const found = await runJob('facts', { files: unknown.map(({ file, name }) => ({ file, name })) }).result;
-    unknown.forEach(({ path, key }, i) => {
-      facts[path] = found[i]!;
-      keepAtMost(this.known, key, found[i]!, MAX_KEPT);
-    });
-    return facts;
+        return !known;
+      });
+      if (unknown.length === 0) return facts;
+      const wanted = unknown.map(([path, { file }]) => ({ file, name: nameIn(path) }));
+      const found = await runJob('facts', { files: wanted }).result;
+      unknown.forEach(([path, file], i) => {
+        facts[path] = found[i]!;
+        keepAtMost(this.known, keyOf(root, path, file), found[i]!, MAX_KEPT);
+      });
+      return facts;
+    };
+    return this.roots.onceMany(root, paths, look, (path, { message }) => (facts[path] = { problem: message }));
   }
 
   /** A small JPEG of a moment near its beginning. Throws `MediaError`. */
   picture(root: string, path: string): Promise<Buffer> {
-    const { file, stats } = this.roots.open(root, path);
-    const key = `${root}/${path} ${stats.size} ${stats.mtimeMs}`;
-    const known = this.pictures.get(key);
-    if (known) return known;
-    const made = this.inTurn(() => poster(file, path.split('/').at(-1)!));
-    made.catch(() => this.pictures.delete(key));
-    keepAtMost(this.pictures, key, made, MAX_PICTURES);
-    return made;
+    return this.roots.once(root, path, (file) => {
+      const key = keyOf(root, path, file);
+      const known = this.pictures.get(key);
+      if (known) return known;
+      const made = this.inTurn(() => poster(file.file, nameIn(path)));
+      made.catch(() => this.pictures.delete(key));
+      keepAtMost(this.pictures, key, made, MAX_PICTURES);
+      return made;
+    });
   }
 
   /** The newest request first: it is the one somebody looks at. */
@@ -68,6 +67,10 @@ export class MediaLook {
     }
   }
 }
+
+const nameIn = (path: string) => path.split('/').at(-1)!;
+/** Tells a file, as it is now, from others. */
+const keyOf = (root: string, path: string, { stats }: OpenFile) => `${root}/${path} ${stats.size} ${stats.mtimeMs}`;
 
 function keepAtMost<T>(map: Map<string, T>, key: string, value: T, most: number): void {
   map.set(key, value);

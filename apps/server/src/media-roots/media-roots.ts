@@ -1,16 +1,28 @@
 import { createHash } from 'node:crypto';
 import { closeSync, lstatSync, realpathSync } from 'node:fs';
-import { readdir, stat } from 'node:fs/promises';
+import { lstat, readdir, stat } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { Injectable, NotFoundException } from '@nestjs/common';
 import type { FileReference, MediaFolder, MediaRoot } from '@idle-bend/core/api';
 import { MediaError } from '@idle-bend/media';
 import { Config } from '../config.js';
-import { isWithin, openInside, partsOf, type OpenFile } from './open-inside.js';
+import { isWithin, lookInside, openInside, partsOf, type OpenFile } from './open-inside.js';
 
 /** What footage and sounds are called. */
 const KINDS =
   /^\.(mp4|mov|m4v|3gp|mkv|webm|avi|ts|mts|m2ts|mpg|mpeg|mxf|flv|wmv|ogv|gif|nut|dv|wav|w64|flac|mp3|m4a|aac|ogg|opus|aif|aiff|caf|ac3)$/i;
+
+/** A file somewhere in a root. */
+export interface FoundFile {
+  readonly root: string;
+  readonly path: string;
+  readonly name: string;
+  readonly bytes: number;
+  readonly modifiedMs: number;
+}
+
+/** How long what was found in all roots is believed: many files may be looked for one after another. */
+const BELIEVED_MS = 3000;
 
 /** So many entries of a root are looked through for a file. */
 const MAX_SEARCHED = 100_000;
@@ -47,36 +59,29 @@ export class MediaRoots {
     );
   }
 
-  /** The folders in a folder of a root, and its footage. Links, devices, what is hidden and the data folder are not among them. */
+  /**
+   * The folders in a folder of a root, and its footage. Links, devices, what is hidden and the data folder are not among them. 404 for what
+   * is no folder of it.
+   */
   async folder(root: string, path: string): Promise<MediaFolder> {
     const place = this.placeOf(root);
-    const entries = await readdir(this.plainFolder(place, path), { withFileTypes: true }).catch(() => {
+    const { folders, files } = await lookInside(place, path, [this.hiddenFolder], async (folder) => {
+      const entries = (await readdir(folder, { withFileTypes: true })).filter(({ name }) => !name.startsWith('.'));
+      const footage = entries.filter((entry) => entry.isFile() && KINDS.test(extname(entry.name)));
+      const files = footage.map(async ({ name }) => {
+        const stats = await lstat(join(folder, name)).catch(() => undefined);
+        return stats?.isFile() ? [{ name, bytes: stats.size, modifiedMs: stats.mtimeMs }] : [];
+      });
+      const folders = entries.flatMap((entry) => (entry.isDirectory() ? [entry.name] : []));
+      return { folders, files: (await Promise.all(files)).flat() };
+    }).catch(() => {
       throw new NotFoundException('There is no such folder.');
     });
-    const shown = entries.filter(({ name }) => !name.startsWith('.'));
-    const folder = join(place, ...partsOf(path));
-    const folders = shown
-      .filter((entry) => entry.isDirectory() && !this.isHidden(join(folder, entry.name)))
-      .map(({ name }) => name);
-    const footage = shown.filter((entry) => entry.isFile() && KINDS.test(extname(entry.name)));
-    const files = await Promise.all(
-      footage.map(async ({ name }) => {
-        const stats = await stat(join(folder, name)).catch(() => undefined);
-        return stats ? [{ name, bytes: stats.size, modifiedMs: stats.mtimeMs }] : [];
-      }),
-    );
-    return { folders: folders.sort(byName), files: files.flat().sort((a, b) => byName(a.name, b.name)) };
-  }
-
-  /** A folder inside a root, which no link leads to. */
-  private plainFolder(place: string, path: string): string {
-    try {
-      const wanted = join(realpathSync(place), ...partsOf(path));
-      if (realpathSync(wanted) === wanted && !this.isHidden(wanted)) return wanted;
-    } catch {
-      // Told below.
-    }
-    throw new NotFoundException('There is no such folder.');
+    const real = realpathSync(place);
+    return {
+      folders: folders.filter((name) => !this.isHidden(join(real, ...partsOf(path), name))).sort(byName),
+      files: files.sort((a, b) => byName(a.name, b.name)),
+    };
   }
 
   /** The file, open, and what it is now. It stays open as long as it is the same. Throws `MediaError`, or 404 without such a root. */
@@ -94,9 +99,51 @@ export class MediaRoots {
     return opened;
   }
 
+  /** Does something with a file that is open only for that. Throws as `open` does. */
+  async once<T>(root: string, path: string, act: (file: OpenFile) => Promise<T>): Promise<T> {
+    const opened = openInside(this.placeOf(root), path, [this.hiddenFolder]);
+    try {
+      return await act(opened);
+    } finally {
+      closeSync(opened.descriptor);
+    }
+  }
+
+  /** Opens many files for a while; those that are not there are told instead. */
+  async onceMany<T>(
+    root: string,
+    paths: readonly string[],
+    act: (files: ReadonlyMap<string, OpenFile>) => Promise<T>,
+    refused: (path: string, error: Error) => void,
+  ): Promise<T> {
+    const files = new Map<string, OpenFile>();
+    try {
+      for (const path of paths) {
+        try {
+          files.set(path, openInside(this.placeOf(root), path, [this.hiddenFolder]));
+        } catch (error) {
+          refused(path, error as Error);
+        }
+      }
+      return await act(files);
+    } finally {
+      for (const { descriptor } of files.values()) closeSync(descriptor);
+    }
+  }
+
   /** Files of all roots that have one of these sizes; folders in folders too, as far as there are not too many. */
-  async filesOfSize(sizes: ReadonlySet<number>): Promise<{ root: string; path: string }[]> {
-    const found: { root: string; path: string }[] = [];
+  async filesOfSize(sizes: ReadonlySet<number>): Promise<FoundFile[]> {
+    if (Date.now() - this.searched.at > BELIEVED_MS) this.searched = { at: Date.now(), files: this.search() };
+    return (await this.searched.files).filter(({ bytes }) => sizes.has(bytes));
+  }
+
+  private searched: { readonly at: number; readonly files: Promise<FoundFile[]> } = {
+    at: -Infinity,
+    files: Promise.resolve([]),
+  };
+
+  private async search(): Promise<FoundFile[]> {
+    const found: FoundFile[] = [];
     for (const root of this.folders.keys()) {
       const waiting = [''];
       for (let seen = 0; waiting.length > 0 && seen < MAX_SEARCHED;) {
@@ -104,7 +151,7 @@ export class MediaRoots {
         const { folders, files } = await this.folder(root, path).catch(() => ({ folders: [], files: [] }));
         const inside = (name: string) => (path === '' ? name : `${path}/${name}`);
         waiting.push(...folders.map(inside));
-        found.push(...files.filter(({ bytes }) => sizes.has(bytes)).map(({ name }) => ({ root, path: inside(name) })));
+        found.push(...files.map((file) => ({ ...file, root, path: inside(file.name) })));
         seen += folders.length + files.length;
       }
     }

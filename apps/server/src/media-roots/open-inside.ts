@@ -61,7 +61,29 @@ export function openInside(folder: string, path: string, hidden: readonly string
   }
 }
 
-/** Whether an open file is the one at a path, with no link in the path. */
+/** Looks into a folder inside a folder, under the same promise; `look` is given a path to just that folder. Throws `MediaError`. */
+export async function lookInside<T>(
+  folder: string,
+  path: string,
+  hidden: readonly string[],
+  look: (place: string) => Promise<T>,
+): Promise<T> {
+  const parts = partsOf(path);
+  let descriptor: number | undefined;
+  try {
+    const wanted = join(realpathSync(folder), ...parts);
+    if (hidden.some((place) => isWithin(place, wanted))) throw new Error('hidden');
+    descriptor = openSync(wanted, constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_DIRECTORY);
+    if (!isAt(descriptor, fstatSync(descriptor), wanted)) throw new Error('another folder');
+    return await look(existsSync(OPEN_FILES) ? `${OPEN_FILES}/${descriptor}` : wanted);
+  } catch {
+    throw new MediaError('There is no such folder.');
+  } finally {
+    if (descriptor !== undefined) closeSync(descriptor);
+  }
+}
+
+/** Whether an open file or folder is the one at a path, with no link in the path. */
 function isAt(descriptor: number, { dev, ino }: Stats, path: string): boolean {
   if (existsSync(OPEN_FILES)) return readlinkSync(`${OPEN_FILES}/${descriptor}`) === path;
   const there = lstatSync(path);

@@ -1,6 +1,7 @@
 import type { Upload } from 'tus-js-client';
 import { create } from 'zustand';
 import { tell, tellError, tellWarning } from '../session/notices.ts';
+import { useWhereItLies } from './chosen-file.ts';
 
 export interface RunningUpload {
   readonly name: string;
@@ -27,7 +28,9 @@ export function sendFiles(projectId: string, files: readonly File[]): void {
     groups.set(key, [...(groups.get(key) ?? []), file]);
   }
   for (const [key, group] of groups) {
-    if (typeof key !== 'string' || group.length < 2) group.forEach((file) => sendFile(projectId, file));
+    if (typeof key !== 'string' || group.length < 2)
+      for (const file of group)
+        void useWhereItLies(projectId, file).then((isUsed) => isUsed || sendFile(projectId, file));
     else sendSequence(projectId, group);
   }
 }

@@ -1,0 +1,166 @@
+import { randomUUID } from 'node:crypto';
+import { mkdir, rm, symlink } from 'node:fs/promises';
+import { basename } from 'node:path';
+import type { FileReference, Footage } from '@idle-bend/core/api';
+import { fingerprintOf } from '@idle-bend/media';
+import { ConflictException, Injectable } from '@nestjs/common';
+import { Events } from '../events/events.js';
+import { MediaRoots } from '../media-roots/media-roots.js';
+import { Projects } from '../projects/projects.js';
+import { FootageRow } from '../storage/rows.js';
+import { FootageAnalysis } from './footage-analysis.js';
+import { FootageLibrary } from './footage-library.js';
+import { factsOf, FootagePaths, referenceOf } from './footage-paths.js';
+import { FootageRows } from './footage-rows.js';
+import { inspectFile, originalName, unprepared, type InspectedFile } from './inspect.js';
+
+/** A file as a browser knows it. */
+export interface ChosenFile {
+  readonly name: string;
+  readonly bytes: number;
+  readonly modifiedMs: number;
+  /** As `fingerprintOf` would have it. */
+  readonly fingerprint: string;
+}
+
+/** Footage whose files stay where they lie: taken in, found again, and taken as they are now. */
+@Injectable()
+export class ReferenceLibrary {
+  constructor(
+    private readonly events: Events,
+    private readonly projects: Projects,
+    private readonly roots: MediaRoots,
+    private readonly paths: FootagePaths,
+    private readonly rows: FootageRows,
+    private readonly library: FootageLibrary,
+    private readonly analysis: FootageAnalysis,
+  ) {}
+
+  /**
+   * Makes footage of a file where it lies: nothing of it is copied. Footage whose file is missing gets it back when this is the one. Throws
+   * `MediaError` with one sentence, and leaves nothing behind, when it is not footage.
+   */
+  async take(projectId: string, root: string, path: string): Promise<Footage> {
+    await this.projects.row(projectId);
+    const id = randomUUID();
+    const folder = this.paths.folder(id);
+    await mkdir(folder, { recursive: true });
+    try {
+      const beside = this.paths.at(id, originalName(path));
+      const { inspected, reference } = await this.inspect(root, path, beside);
+      const lost = await this.library.findMissingMatch(projectId, inspected);
+      if (lost) {
+        await rm(folder, { recursive: true });
+        return await this.rows.inItsTurn(lost.id, () => this.giveBack(lost.id, inspected, reference));
+      }
+      const { name } = inspected;
+      const row = await FootageRow.create({
+        ...{ id, projectId, name, fileName: originalName(name), reference: JSON.stringify(reference) },
+        ...unprepared(inspected),
+      });
+      await symlink(this.roots.placeOfFile(reference), this.paths.own(row));
+      await this.rows.describe(row);
+      this.events.tell(projectId, { kind: 'footage' });
+      this.analysis.begin(row);
+      return this.paths.shown(row);
+    } catch (error) {
+      await FootageRow.destroy({ where: { id } });
+      await rm(folder, { recursive: true, force: true });
+      throw error;
+    }
+  }
+
+  /**
+   * Makes footage of a file that a browser of this machine has chosen, where it lies in a media root: known by its name, length and time, and
+   * by its content. `undefined` where there is none.
+   */
+  async takeSame(
+    projectId: string,
+    { name, bytes, modifiedMs, fingerprint }: ChosenFile,
+  ): Promise<Footage | undefined> {
+    for (const found of await this.roots.filesOfSize(new Set([bytes]))) {
+      // Browsers know whole milliseconds.
+      if (found.name !== name || Math.abs(found.modifiedMs - modifiedMs) > 1) continue;
+      const { root, path } = found;
+      const own = await this.roots.once(root, path, ({ file }) => fingerprintOf(file)).catch(() => undefined);
+      if (own === fingerprint) return this.take(projectId, root, path);
+    }
+    return undefined;
+  }
+
+  /** Looks for the missing files of a project in the media roots, by their size and then by their content. Answers what was found. */
+  async lookForMissing(projectId: string): Promise<Footage[]> {
+    const missing = (await this.rows.of(projectId)).filter((row) => this.paths.stateOf(row) === 'missing');
+    if (missing.length === 0) return [];
+    const sizes = new Set(missing.map((row) => factsOf(row).bytes));
+    const found: Footage[] = [];
+    for (const { root, path } of await this.roots.filesOfSize(sizes)) {
+      const fingerprint = await this.roots.once(root, path, ({ file }) => fingerprintOf(file));
+      const lost = missing.find((row) => row.fingerprint === fingerprint);
+      if (!lost) continue;
+      missing.splice(missing.indexOf(lost), 1);
+      const { inspected, reference } = await this.inspect(root, path);
+      found.push(await this.rows.inItsTurn(lost.id, () => this.giveBack(lost.id, inspected, reference)));
+    }
+    return found;
+  }
+
+  /**
+   * Takes a file that was changed where it lies as it is now. What was made of it is made again, unless the editor says that it is the same
+   * (`isSame`), which its first, middle and last mebibyte have to bear out.
+   */
+  takeChanged(id: string, isSame: boolean): Promise<Footage> {
+    return this.rows.inItsTurn(id, async () => {
+      const row = await this.rows.row(id);
+      const before = referenceOf(row);
+      if (!before || this.paths.stateOf(row) !== 'changed')
+        throw new ConflictException(`The file of "${row.name}" is as it was taken in.`);
+      const { inspected, reference } = await this.inspect(before.root, before.path);
+      if (!isSame) return this.pointTo(row, inspected, reference);
+      if (inspected.fingerprint !== row.fingerprint)
+        throw new ConflictException(`The file of "${row.name}" has other content than it had.`);
+      return this.moveTo(row, reference);
+    });
+  }
+
+  /** A file of a media root, looked into, and what it was then. */
+  private async inspect(
+    root: string,
+    path: string,
+    beside?: string,
+  ): Promise<{ inspected: InspectedFile; reference: FileReference }> {
+    const { file, stats } = this.roots.open(root, path);
+    const inspected = await inspectFile(file, basename(path), beside);
+    const reference = { root, path, bytes: stats.size, modifiedMs: stats.mtimeMs };
+    const state = this.roots.stateOf(reference);
+    if (state !== 'here') throw this.roots.refusalOf(inspected.name, state);
+    return { inspected, reference };
+  }
+
+  /** Footage whose file was missing has it again: what was made of the same file stays. In its turn only. */
+  private async giveBack(id: string, inspected: InspectedFile, reference: FileReference): Promise<Footage> {
+    const row = await this.rows.row(id);
+    const isSame = row.reference !== null && row.fingerprint === inspected.fingerprint && row.status === 'ready';
+    return isSame ? this.moveTo(row, reference) : this.pointTo(row, inspected, reference);
+  }
+
+  /** The same file in another place, or with another time. */
+  private async moveTo(row: FootageRow, reference: FileReference): Promise<Footage> {
+    const own = this.paths.own(row);
+    await rm(own, { force: true });
+    await symlink(this.roots.placeOfFile(reference), own);
+    await row.update({ reference: JSON.stringify(reference) });
+    await this.rows.describe(row);
+    this.events.tell(row.projectId, { kind: 'footage' });
+    this.analysis.begin(row);
+    return this.paths.shown(row);
+  }
+
+  /** A file where it lies behind footage that was another's, or this one's as it was before. Throws as `FootageLibrary.replace` does. */
+  private pointTo(row: FootageRow, inspected: InspectedFile, reference: FileReference): Promise<Footage> {
+    return this.library.putBehind(row, inspected, async (own) => {
+      await symlink(this.roots.placeOfFile(reference), own);
+      return { reference: JSON.stringify(reference), name: row.name };
+    });
+  }
+}
