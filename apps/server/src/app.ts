@@ -7,6 +7,7 @@ import express, { type NextFunction, type Request, type RequestHandler, type Res
 import helmet from 'helmet';
 import { BinModule } from './bin/bin.module.js';
 import { Config } from './config.js';
+import { DiskModule } from './disk/disk.module.js';
 import { DemoProject } from './demo/demo-project.js';
 import { FootageModule } from './footage/footage.module.js';
 import { Uploads } from './exchange/uploads.js';
@@ -31,6 +32,7 @@ class AppModule {
         FootageModule,
         RendersModule,
         BinModule,
+        DiskModule,
         ExchangeModule,
         TrustModule,
       ],

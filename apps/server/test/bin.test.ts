@@ -1,7 +1,8 @@
-import { existsSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, readdirSync, rmSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import type { DiskUse } from '@idle-bend/core/api';
 import { appendClip, addSource } from '@idle-bend/core/edit';
 import { parseProject, type Project } from '@idle-bend/core/model';
 import { rate } from '@idle-bend/core/time';
@@ -137,4 +138,35 @@ test('after a restart the bin is as it was, and a project whose day is over is d
   server = await RunningServer.start(data);
   await server.until(binned, (list) => list.length === 1);
   expect((await binned()).map(({ name }) => name)).toEqual(['Newer']);
+});
+
+describe('the data folder', () => {
+  test('says what it holds, and drops what is made again or over, and nothing else', async () => {
+    const { id, footage, document } = await withFilm('Heavy');
+    const [{ id: render }] = (await server.send('POST', `/api/projects/${id}/renders`, { format: 'h264' })).body;
+    const renders = async () =>
+      (await server.get<{ id: string; status: string }[]>(`/api/projects/${id}/renders`)).body;
+    await server.until(renders, ([first]) => first?.status === 'done', 120);
+    const use = async () => (await server.get<DiskUse>('/api/disk')).body;
+    const { bytes, freeBytes } = await use();
+    const size = (...path: string[]) => statSync(join(server.data, ...path)).size;
+    expect(bytes.originals).toBeGreaterThanOrEqual(statSync(film).size);
+    expect(bytes.proxies).toBeGreaterThanOrEqual(
+      size('media', footage, 'proxy.mp4') + size('media', footage, 'strip.jpg'),
+    );
+    expect(bytes.renders).toBeGreaterThan(1000);
+    expect(freeBytes).toBeGreaterThan(1e6);
+    expect((await server.send('DELETE', '/api/disk/originals')).status).toBe(404);
+
+    const after = (await server.send<DiskUse>('DELETE', '/api/disk/renders')).body;
+    expect(after.bytes.renders).toBe(0);
+    expect(await renders()).toEqual([]);
+    expect(existsSync(join(server.data, 'renders', render))).toBe(false);
+    const states = async () => (await server.get<unknown[]>(`/api/projects/${id}/backups`)).body;
+    await server.send('DELETE', '/api/disk/states');
+    expect((await states()).length).toBeLessThanOrEqual(1);
+    await server.send('DELETE', '/api/disk/motion');
+    expect(await use()).toMatchObject({ bytes: { originals: bytes.originals, proxies: bytes.proxies, motion: 0 } });
+    expect(parseProject((await server.get(`/api/projects/${id}`)).body.document)).toEqual(document);
+  });
 });

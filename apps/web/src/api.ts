@@ -2,6 +2,8 @@ import { parseMotion, type SourceMotion } from '@idle-bend/core/motion';
 import type {
   Backup,
   BinnedProject,
+  DiskUse,
+  DroppableKind,
   Footage,
   HeardSound,
   MediaFileFacts,
@@ -77,6 +79,9 @@ export const api = {
   backups: (projectId: string) => call<Backup[]>(`projects/${projectId}/backups`),
   goBack: (projectId: string, version: number) =>
     call<{ version: number }>(`projects/${projectId}/backups/${version}/restore`, { method: 'POST' }),
+  /** What the data folder holds; what of it can be dropped goes, and the answer is what it holds then. */
+  diskUse: () => call<DiskUse>('disk'),
+  dropFromDisk: (kind: DroppableKind) => call<DiskUse>(`disk/${kind}`, { method: 'DELETE' }),
   state: () => call<ServerState>('state'),
   footage: (projectId: string) => call<Footage[]>(`projects/${projectId}/footage`),
   /** The folders of the server's machine that footage may be taken from, and what is in them. */

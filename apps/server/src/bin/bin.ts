@@ -1,7 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { constants } from 'node:fs';
-import { cp, readdir, rm, stat } from 'node:fs/promises';
-import { join } from 'node:path';
+import { cp, rm } from 'node:fs/promises';
 import {
   Injectable,
   Logger,
@@ -12,6 +11,7 @@ import {
 import type { BinnedProject, OpenedProject } from '@idle-bend/core/api';
 import { withFootageIds } from '@idle-bend/core/exchange';
 import { parseProject } from '@idle-bend/core/model';
+import { bytesIn } from '../disk/bytes-in.js';
 import { FootageAnalysis } from '../footage/footage-analysis.js';
 import { FootagePaths, PIECES, PROXY } from '../footage/footage-paths.js';
 import { FootageRows } from '../footage/footage-rows.js';
@@ -178,18 +178,4 @@ export class Bin implements OnApplicationBootstrap, OnApplicationShutdown {
     const sums = await Promise.all(folders.map(bytesIn));
     return sums.reduce((sum, bytes) => sum + bytes, 0);
   }
-}
-
-/** The sum of a folder's files; 0 of one that is not there. */
-async function bytesIn(folder: string): Promise<number> {
-  const entries = await readdir(folder, { withFileTypes: true, recursive: true }).catch(() => []);
-  const sizes = entries.map(async (entry) =>
-    entry.isFile()
-      ? stat(join(entry.parentPath, entry.name)).then(
-          ({ size }) => size,
-          () => 0,
-        )
-      : 0,
-  );
-  return (await Promise.all(sizes)).reduce((sum, size) => sum + size, 0);
 }

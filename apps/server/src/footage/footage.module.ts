@@ -36,6 +36,6 @@ import { WatchedFolder } from './watched-folder.js';
     Sequences,
     WatchedFolder,
   ],
-  exports: [FootageAnalysis, FootageLibrary, FootageMedia, FootagePaths, FootageRows, Sequences],
+  exports: [FootageAnalysis, FootageLibrary, FootageMedia, FootagePaths, FootageRows, MotionCacheStore, Sequences],
 })
 export class FootageModule {}

@@ -55,6 +55,17 @@ export class Backups {
     }
   }
 
+  /** Of every project all but its newest state that can be read goes. */
+  async keepNewest(): Promise<void> {
+    for (const id of await readdir(this.config.backupFolder)) {
+      let isKept = false;
+      for (const version of (await this.versions(id)).reverse()) {
+        if (isKept) await rm(join(this.folder(id), fileName(version)), { force: true });
+        else isKept = (await this.read(id, version)) !== undefined;
+      }
+    }
+  }
+
   async forget(projectId: string): Promise<void> {
     await rm(this.folder(projectId), { recursive: true, force: true });
   }

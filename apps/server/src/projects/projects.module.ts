@@ -4,5 +4,5 @@ import { ProjectsController } from './projects.controller.js';
 import { Projects } from './projects.js';
 
 /** Projects: their documents, and earlier states of them. */
-@Module({ controllers: [ProjectsController], providers: [Backups, Projects], exports: [Projects] })
+@Module({ controllers: [ProjectsController], providers: [Backups, Projects], exports: [Backups, Projects] })
 export class ProjectsModule {}

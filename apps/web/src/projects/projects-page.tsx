@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { PackageOpen } from 'lucide-react';
-import { useRef, useState, type FormEvent } from 'react';
+import { lazy, Suspense, useRef, useState, type FormEvent } from 'react';
 import { useNavigate } from 'react-router';
 import { api } from '../api.ts';
 import { sendBundle, useUploads } from '../footage/uploads.ts';
@@ -11,6 +11,8 @@ import { ProjectCard } from './project-card.tsx';
 import { Select } from '../ui/select.tsx';
 
 const RATES = ['23.976', '24', '25', '29.97', '30', '50', '59.94', '60'];
+
+const DiskUse = lazy(async () => ({ default: (await import('./disk-use.tsx')).DiskUse }));
 
 export function ProjectsPage() {
   const { data, error, isPending } = useQuery({ queryKey: ['projects'], queryFn: api.projects });
@@ -35,6 +37,9 @@ export function ProjectsPage() {
         ))}
       </ul>
       <BinList />
+      <Suspense>
+        <DiskUse />
+      </Suspense>
     </main>
   );
 }

@@ -164,6 +164,29 @@ export interface Footage {
   readonly sound: SoundStatus;
 }
 
+/** What of the data folder can be dropped: it is made again when it is wanted, or nothing needs it. */
+export const DROPPABLE_KINDS = ['motion', 'renders', 'states'] as const;
+export type DroppableKind = (typeof DROPPABLE_KINDS)[number];
+
+/** What the data folder holds, bytes. */
+export interface DiskUse {
+  readonly bytes: {
+    /** Films and sounds that are copies; those that lie elsewhere count nothing. */
+    readonly originals: number;
+    readonly proxies: number;
+    /** What was found in footage: sounds, beats, motion, frame lists. */
+    readonly found: number;
+    /** Motion between frames. */
+    readonly motion: number;
+    readonly renders: number;
+    /** Earlier states of projects. */
+    readonly states: number;
+    /** What is being sent, and what lies in watched folders. */
+    readonly uploads: number;
+  };
+  readonly freeBytes: number;
+}
+
 /** What the server keeps of the motion between frames, so that a changed curve costs only the pictures. */
 export interface MotionCache {
   readonly pairs: number;

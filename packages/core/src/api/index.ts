@@ -1,6 +1,8 @@
 export type {
   Backup,
   BinnedProject,
+  DiskUse,
+  DroppableKind,
   FileReference,
   Footage,
   FootageFacts,
@@ -22,4 +24,5 @@ export type {
   ServerState,
   SoundStatus,
 } from './api.js';
+export { DROPPABLE_KINDS } from './api.js';
 export { readFacts, readFileReference, readHealth, readLoudness, readServerEvent } from './readers.js';
