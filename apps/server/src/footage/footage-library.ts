@@ -17,7 +17,7 @@ import { runJob } from '../jobs/job.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow } from '../storage/rows.js';
 import { inspectFile, originalName, shownName, unprepared, type InspectedFile } from './inspect.js';
-import { ABOUT, factsOf, FootagePaths, PIECES } from './footage-paths.js';
+import { ABOUT, factsOf, FootagePaths, PIECES, PROXY } from './footage-paths.js';
 import { FootageAnalysis } from './footage-analysis.js';
 import { FootageRows } from './footage-rows.js';
 
@@ -177,7 +177,7 @@ export class FootageLibrary {
     await this.rows.describe(row);
     await rm(before, { force: true });
     await rm(cacheBeside(before), { force: true });
-    await rm(this.paths.at(id, PIECES), { recursive: true, force: true });
+    for (const made of [PROXY, PIECES]) await rm(this.paths.at(id, made), { recursive: true, force: true });
     this.events.tell(row.projectId, { kind: 'footage' });
     this.analysis.begin(row);
     return this.paths.shown(row);

@@ -95,7 +95,9 @@ export class Proxies {
     const piece = layout.of(frame);
     const settle = () => {
       this.looks.delete(row.id);
-      if (existsSync(pieceFile(this.paths.at(row.id, PIECES), piece))) return;
+      // Once it is whole, its pieces go before all is done.
+      const there = [pieceFile(this.paths.at(row.id, PIECES), piece), this.paths.at(row.id, PROXY)];
+      if (there.some((file) => existsSync(file))) return;
       const making = this.making.get(row.id);
       if (making) this.goTo(making, layout, piece);
       else this.wanted.set(row.id, piece);
