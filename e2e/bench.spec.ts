@@ -271,7 +271,7 @@ test('the places are usable without a mouse and readable by machines', async ({ 
 test('every panel of the bench is readable by machines, day and night', async ({ page, server }) => {
   const byAction = async (name: string) => {
     await page.keyboard.press('/');
-    await page.keyboard.type(name);
+    await page.getByPlaceholder('What do you want to do?').fill(name);
     await page.keyboard.press('Enter');
   };
   const panels: [string, () => Promise<void>][] = [

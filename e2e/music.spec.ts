@@ -274,7 +274,7 @@ test('one clip landed, the other way seen, all laid on the music in one press, p
   await page.getByTestId('move-a').click({ position: { x: 40, y: 8 } });
   // From the list of actions, the report; everything has landed.
   await page.keyboard.press('/');
-  await page.keyboard.type('All landings');
+  await page.getByPlaceholder('What do you want to do?').fill('All landings');
   await page.keyboard.press('Enter');
   await expect(page.getByText('3 of 3 landed')).toBeVisible();
   // Bent by hand, one misses; the report says so first, and one key lands all again.
@@ -411,7 +411,7 @@ test('cues go out to files and come in again; another rate of the reel is told c
     await page.keyboard.press('c');
   }
   await page.keyboard.press('/');
-  await page.keyboard.type('The reel: its rate');
+  await page.getByPlaceholder('What do you want to do?').fill('The reel: its rate');
   await page.keyboard.press('Enter');
   const files: string[] = [];
   for (const [text, ending] of [
