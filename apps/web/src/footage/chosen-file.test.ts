@@ -10,7 +10,10 @@ test('a file has the fingerprint in the page that it has on the server, whatever
   const file = join(folder, 'film.mp4');
   const mebibyte = 1 << 20;
   for (const length of [1, 1000, mebibyte - 1, mebibyte, mebibyte + 1, 2.5 * mebibyte, 5 * mebibyte + 3]) {
-    writeFileSync(file, Uint8Array.from({ length }, (_, i) => (i * 2654435761) >>> 24));
+    writeFileSync(
+      file,
+      Uint8Array.from({ length }, (_, i) => (i * 2654435761) >>> 24),
+    );
     expect(await fingerprintOf(new Blob([readFileSync(file)]))).toBe(await asServed(file));
   }
   rmSync(folder, { recursive: true });

@@ -14,7 +14,7 @@ export async function fingerprintOf(file: Blob): Promise<string> {
 }
 
 /** Uses a chosen file where it lies, if that is a media folder of the server's machine. Answers whether it does: it need not be sent then. */
-export async function useWhereItLies(projectId: string, file: File): Promise<boolean> {
+export async function takeWhereItLies(projectId: string, file: File): Promise<boolean> {
   try {
     // Pages that came over a plain network have no digests, and none of their files lies on the server's machine.
     if (!('subtle' in crypto) || (await api.mediaRoots()).length === 0) return false;

@@ -1,7 +1,7 @@
 import type { Upload } from 'tus-js-client';
 import { create } from 'zustand';
 import { tell, tellError, tellWarning } from '../session/notices.ts';
-import { useWhereItLies } from './chosen-file.ts';
+import { takeWhereItLies } from './chosen-file.ts';
 
 export interface RunningUpload {
   readonly name: string;
@@ -30,7 +30,7 @@ export function sendFiles(projectId: string, files: readonly File[]): void {
   for (const [key, group] of groups) {
     if (typeof key !== 'string' || group.length < 2)
       for (const file of group)
-        void useWhereItLies(projectId, file).then((isUsed) => isUsed || sendFile(projectId, file));
+        void takeWhereItLies(projectId, file).then((isUsed) => isUsed || sendFile(projectId, file));
     else sendSequence(projectId, group);
   }
 }
