@@ -31,7 +31,9 @@ export function MissingBar({
       <span className="font-semibold">
         {missing.length === 1 ? `The file of ${missing[0]!.name} is missing.` : `${missing.length} files are missing.`}
       </span>
-      <span className="text-faint text-sm">What was made of them can still be played; it cannot be rendered.</span>
+      <span className="text-faint text-sm">
+        What was made of {missing.length === 1 ? 'it' : 'them'} can still be played, but not rendered.
+      </span>
       {canSearch && (
         <button className="button ml-auto" disabled={search.isPending} onClick={() => search.mutate()}>
           <FolderSearch size={15} aria-hidden />
