@@ -171,6 +171,8 @@ describe('media roots', () => {
       const other = await RunningServer.start(undefined, ['--host', '0.0.0.0', ...args], env);
       expect((await other.get<MediaRoot[]>('/api/media', headers)).body).toHaveLength(shown);
       expect((await other.get(`/api/media/${root}/folder?path=`, headers)).status).toBe(shown ? 200 : 403);
+      const search = await other.send('POST', '/api/projects/nobody/references/search', undefined, headers);
+      expect(search.status).toBe(shown ? 200 : 403);
       await other.discard();
     }
   });

@@ -1,4 +1,4 @@
-import { readdir, rm, stat, statfs } from 'node:fs/promises';
+import { readdir, stat, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { DiskUse, DroppableKind } from '@idle-bend/core/api';
 import { Injectable } from '@nestjs/common';
@@ -67,8 +67,5 @@ export class Disk {
     if (kind === 'states') return this.backups.keepNewest();
     for (const { id } of await RenderRow.findAll({ attributes: ['id'], where: { status: OVER } }))
       await this.renders.remove(id);
-    for (const id of await readdir(this.config.renderFolder))
-      if ((await RenderRow.count({ where: { id } })) === 0)
-        await rm(join(this.config.renderFolder, id), { recursive: true, force: true });
   }
 }

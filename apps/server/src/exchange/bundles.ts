@@ -56,7 +56,7 @@ export class Bundles {
 
   private async describe(row: FootageRow): Promise<BundledFootage> {
     const facts = factsOf(row);
-    const bytes = await stat(this.paths.media(row).file).then(
+    const bytes = await stat(this.paths.mediaIfThere(row).file).then(
       ({ size }) => size,
       () => facts.bytes,
     );

@@ -63,7 +63,7 @@ export class FootageMedia {
 
   async originals(projectId: string): Promise<MediaFiles> {
     const rows = await this.rows.of(projectId);
-    return Object.fromEntries(rows.map((row) => [row.id, this.paths.media(row)]));
+    return Object.fromEntries(rows.map((row) => [row.id, this.paths.mediaIfThere(row)]));
   }
 
   /** The media a project's frames are rendered from: originals or, for a draft, proxies; how deep they are, and whether any has transparency. */
@@ -73,7 +73,7 @@ export class FootageMedia {
     const pictures = rows.flatMap((row) => factsOf(row).picture ?? []);
     const media = (row: FootageRow): MediaFile => {
       if (draft && row.status === 'ready') return { file: this.paths.at(row.id, PROXY), name: row.name };
-      return { ...this.paths.media(row), file: this.paths.original(row) };
+      return this.paths.media(row);
     };
     return {
       files: Object.fromEntries(rows.map((row) => [row.id, media(row)])),

@@ -59,11 +59,14 @@ export class FootagePaths {
     return this.at(id, fileName);
   }
 
-  /** The original for those who make something of it. One that is not there is told when it is opened. */
+  /** The original for those who make something of it. Throws as `original` does. */
   media(row: FootageRow): MediaFile {
-    const own = this.own(row);
-    if (row.reference === null) return { file: own, name: row.name };
-    return { file: this.stateOf(row) === 'here' ? this.original(row) : this.at(row.id, NOWHERE), name: row.name, own };
+    return { file: this.original(row), name: row.name, own: this.own(row) };
+  }
+
+  /** The same, but one that cannot be used now is told only when it is opened: not all that is listed is used. */
+  mediaIfThere(row: FootageRow): MediaFile {
+    return this.stateOf(row) === 'here' ? this.media(row) : { file: this.at(row.id, NOWHERE), name: row.name };
   }
 
   stateOf(row: FootageRow): FileState {

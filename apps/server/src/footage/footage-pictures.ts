@@ -63,7 +63,6 @@ export class FootagePictures implements OnApplicationShutdown {
     return this.looking.picture({
       kind: 'picture',
       ...this.paths.media(row),
-      file: this.paths.original(row),
       frame,
       ...this.motion,
     });
@@ -75,7 +74,6 @@ export class FootagePictures implements OnApplicationShutdown {
     return this.stills.make({
       kind: 'sample',
       ...this.paths.media(row),
-      file: this.paths.original(row),
       sample,
       ...this.motion,
     });

@@ -1,4 +1,4 @@
-import { Body, Controller, Delete, ForbiddenException, Get, HttpCode, Patch, Post } from '@nestjs/common';
+import { Body, Controller, Delete, Get, HttpCode, Patch, Post } from '@nestjs/common';
 import {
   ArrayMaxSize,
   ArrayMinSize,
@@ -12,6 +12,7 @@ import {
   Min,
 } from 'class-validator';
 import { Config } from '../config.js';
+import { MediaRoots } from '../media-roots/media-roots.js';
 import { Projects } from '../projects/projects.js';
 import { IsName } from '../trust/words.js';
 import { FootageAnalysis } from './footage-analysis.js';
@@ -59,6 +60,7 @@ export class FootageController {
     private readonly references: References,
     private readonly referenced: ReferenceLibrary,
     private readonly pictures: FootagePictures,
+    private readonly roots: MediaRoots,
     private readonly config: Config,
   ) {}
 
@@ -72,7 +74,7 @@ export class FootageController {
   @Post('projects/:id/references')
   @HttpCode(200)
   async refer(@Id() id: string, @Body() { root, paths }: WantedReferences) {
-    if (!this.config.showsMedia) throw new ForbiddenException('Media folders are not shown beyond this machine.');
+    this.roots.checkShown();
     await this.projects.row(id);
     this.pictures.warmUp();
     return this.references.take(id, root, paths);
@@ -90,6 +92,7 @@ export class FootageController {
   @Post('projects/:id/references/search')
   @HttpCode(200)
   search(@Id() id: string) {
+    this.roots.checkShown();
     return this.referenced.lookForMissing(id);
   }
 

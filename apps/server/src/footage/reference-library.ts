@@ -72,7 +72,7 @@ export class ReferenceLibrary {
 
   /**
    * Makes footage of a file that a browser of this machine has chosen, where it lies in a media root: known by its name, length and time, and
-   * by its content. `undefined` where there is none.
+   * by its content. `undefined` if no file there matches.
    */
   async takeSame(
     projectId: string,

@@ -1,8 +1,7 @@
 import type { MediaFileFacts } from '@idle-bend/core/api';
-import { Body, Controller, ForbiddenException, Get, HttpCode, Post, Query, Res } from '@nestjs/common';
+import { Body, Controller, Get, HttpCode, Post, Query, Res } from '@nestjs/common';
 import { ArrayMaxSize, ArrayMinSize, IsArray, IsOptional, IsString, Matches, MaxLength } from 'class-validator';
 import type { Response } from 'express';
-import { Config } from '../config.js';
 import { Id } from '../trust/id.js';
 import { MediaLook } from './media-look.js';
 import { MediaRoots } from './media-roots.js';
@@ -30,7 +29,6 @@ class PathsInRoot {
 @Controller('api/media')
 export class MediaRootsController {
   constructor(
-    private readonly config: Config,
     private readonly roots: MediaRoots,
     private readonly look: MediaLook,
   ) {}
@@ -42,29 +40,22 @@ export class MediaRootsController {
 
   @Get(':id/folder')
   folder(@Id() id: string, @Query() { path }: PathInRoot) {
-    this.refuseOthers();
+    this.roots.checkShown();
     return this.roots.folder(id, path);
   }
 
   @Post(':id/facts')
   @HttpCode(200)
   async facts(@Id() id: string, @Body() { paths }: PathsInRoot): Promise<Record<string, MediaFileFacts>> {
-    this.refuseOthers();
+    this.roots.checkShown();
     return this.look.facts(id, paths);
   }
 
   @Get(':id/picture')
   async picture(@Id() id: string, @Query() { path }: PictureInRoot, @Res() response: Response) {
-    this.refuseOthers();
+    this.roots.checkShown();
     const jpeg = await this.look.picture(id, path);
     response.setHeader('Cache-Control', 'max-age=600');
     response.type('image/jpeg').send(jpeg);
-  }
-
-  private refuseOthers(): void {
-    if (!this.config.showsMedia)
-      throw new ForbiddenException(
-        'Media folders are not shown beyond this machine; start with --share-media to show them.',
-      );
   }
 }

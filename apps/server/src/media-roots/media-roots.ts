@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { closeSync, lstatSync, realpathSync } from 'node:fs';
 import { lstat, readdir, stat } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
-import { Injectable, NotFoundException } from '@nestjs/common';
+import { ForbiddenException, Injectable, NotFoundException } from '@nestjs/common';
 import type { FileReference, MediaFolder, MediaRoot } from '@idle-bend/core/api';
 import { MediaError } from '@idle-bend/media';
 import { Config } from '../config.js';
@@ -42,6 +42,14 @@ export class MediaRoots {
 
   constructor(private readonly config: Config) {
     this.folders = new Map(config.media.map((folder) => [idOf(folder), folder]));
+  }
+
+  /** Throws `ForbiddenException` where they are not shown: beyond this machine, unless that was asked for. */
+  checkShown(): void {
+    if (!this.config.showsMedia)
+      throw new ForbiddenException(
+        'Media folders are not shown beyond this machine; start with --share-media to show them.',
+      );
   }
 
   /** None where they are not shown to others. */

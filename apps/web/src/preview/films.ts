@@ -79,7 +79,7 @@ export class Films {
     return new ConvertedProvider(proxy, { conversion }, this.converter);
   }
 
-  /** Whether frames of a film are the original's, for want of a proxy. */
+  /** Whether frames of a film are the original's, because its proxy is still being made. */
   async areOriginal(film: PreviewFilm, frames: readonly number[]): Promise<boolean> {
     const provider = await this.provider(film);
     return provider instanceof ArrivingProvider && frames.some((frame) => !provider.isInPiece(frame));

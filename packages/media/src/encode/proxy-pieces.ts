@@ -71,7 +71,7 @@ export async function writePieces(
       const piece = (from + i) % layout.count;
       if (there.has(piece)) continue;
       run = run?.next === layout.first(piece) ? run : await leadIn(reader, layout.first(piece));
-      await writePiece(source, folder, layout, piece, { reader, run, counted, signal });
+      await writePiece(source, folder, layout, piece, { of, reader, run, counted, signal });
     }
   } finally {
     reader.close();
@@ -103,11 +103,13 @@ async function writePiece(
   layout: PieceLayout,
   piece: number,
   {
+    of,
     reader,
     run,
     counted,
     signal,
   }: {
+    readonly of: string;
     readonly reader: ReturnType<typeof proxyPictures>;
     readonly run: Run;
     readonly counted: () => void;
@@ -133,7 +135,7 @@ async function writePiece(
     }
     const note: PieceNote = {
       version: VERSION,
-      of: await fingerprintOf(source.file),
+      of,
       size: proxySize(source.facts.video!),
       times: timesOf(source, layout, piece),
       records: meter.records(begin - run.first),
@@ -206,7 +208,7 @@ export async function joinPieces(
 }
 
 /**
- * As one stream of pictures without times, timed anew at the exact rate: the times of files one after another are rounded to microseconds,
+ * As one stream of pictures without times, which get those of the exact rate: the times of files in a row are rounded to microseconds,
  * which adds up.
  */
 async function joinFilms(

@@ -28,10 +28,7 @@ export async function indexFrames(file: string, facts: MediaFacts, signal?: Abor
   const packets = await fromPackets(file, facts, video, signal);
   const list = 'times' in packets ? packets : await fromDecoder(file, facts, video, packets.guessed, signal);
   if (list.times.length === 0) throw new MediaError(`${facts.name} has no frames that can be decoded.`);
-  const tick = video.timeBase.num / video.timeBase.den;
-  const grid = gridOf(facts, list.times, tick, video.declaredRate);
-  refuseCutShort(facts, list.times, tick);
-  return { ...list, grid };
+  return onGrid(facts, video, list);
 }
 
 /** A file's frames by its headers alone, and how many bytes of it that took; `undefined` where only reading or decoding it tells. */
@@ -43,10 +40,15 @@ export async function quickIndex(
   const listed = video && (await indexFromHeaders(file, facts));
   const list = listed && fromListed(listed.packets);
   if (!list || !('times' in list) || list.times.length === 0) return undefined;
+  return { index: onGrid(facts, video, list), bytesRead: listed.bytesRead };
+}
+
+/** The list with its grid. Throws `MediaError` for times that jump, and for files that end before their header says. */
+function onGrid(facts: MediaFacts, video: VideoFacts, list: FrameList): FrameIndex {
   const tick = video.timeBase.num / video.timeBase.den;
   const grid = gridOf(facts, list.times, tick, video.declaredRate);
   refuseCutShort(facts, list.times, tick);
-  return { index: { ...list, grid }, bytesRead: listed.bytesRead };
+  return { ...list, grid };
 }
 
 type FrameList = Pick<FrameIndex, 'times' | 'keys' | 'sizes'>;
