@@ -1,6 +1,14 @@
 import { findHits, type Hit } from './hits.js';
 import { measureMovers, type Movers } from './movers.js';
-import { compareReduced, type FrameDifference, NO_DIFFERENCE, type Reduced, reduceLuma, unlike } from './difference.js';
+import {
+  compareReduced,
+  type FrameDifference,
+  NO_DIFFERENCE,
+  type Reduced,
+  reduceCells,
+  reduceLuma,
+  unlike,
+} from './difference.js';
 
 /** What is found in a source's frames by looking at them. */
 export interface Health {
@@ -213,7 +221,17 @@ export class HealthMeter {
 
   /** @param data 8-bit luma first, `width × height` */
   add(data: Uint8Array, width: number, height: number): void {
-    const now = reduceLuma(data, width, height);
+    this.addReduced(reduceLuma(data, width, height));
+  }
+
+  /** The same of a picture that is there as means of cells (see `cellsOf`), in 256ths of a luma level. */
+  addCells(means: Uint16Array, columns: number, rows: number): void {
+    const values = new Float32Array(means.length);
+    for (let i = 0; i < means.length; i++) values[i] = means[i]! / 256;
+    this.addReduced(reduceCells({ columns, rows, values }));
+  }
+
+  private addReduced(now: Reduced): void {
     const before = this.last.at(-1);
     this.differences.push({ ...(before ? compareReduced(before, now) : NO_DIFFERENCE) });
     this.movers.push(measureMovers(before ?? now, now));
@@ -233,9 +251,9 @@ export class HealthMeter {
       const [into] = steps;
       if (into === undefined || (into !== n - i + 1 && !steps.includes(n))) continue;
       const most = Math.max(...steps.map((k) => this.differences[k]!.unlike));
+      const limit = Math.min(BACK, Math.max(SURELY_BACK, BACK_SHARE * most));
       // Both ways: of a picture without structure, such as black, nothing is missing in any other.
-      const apart = Math.max(unlike(there, now), unlike(now, there));
-      if (apart >= BACK || (apart >= SURELY_BACK && apart >= BACK_SHARE * most)) continue;
+      if (unlike(there, now, limit) >= limit || unlike(now, there, limit) >= limit) continue;
       for (const k of steps) this.differences[k]!.returned = true;
     }
   }

@@ -1,4 +1,6 @@
 import type { ChildProcess } from 'node:child_process';
+import { createInterface } from 'node:readline';
+import type { Readable } from 'node:stream';
 import { MediaError, missingFile } from '../ffmpeg/media-error.js';
 import { ended, lastComplaint, safeInput, start } from '../ffmpeg/ffmpeg.js';
 import type { VideoFacts } from '../probe/probe.js';
@@ -24,6 +26,18 @@ export interface StreamRequest {
   readonly pixelFormat: string;
   readonly frameBytes: number;
   readonly threads?: number;
+  /** What the same process writes besides, of pictures as `filters` leave them. */
+  readonly besides?: Besides;
+}
+
+/** A second output of a decoder. */
+export interface Besides {
+  /** Filters of the pictures that are handed over, and of those that are written. */
+  readonly handed: readonly string[];
+  readonly written: readonly string[];
+  /** Options of what is written; where they name `pipe:3`, lines that come there are told. */
+  readonly args: readonly string[];
+  readonly onLine: (line: string) => void;
 }
 
 /** Buffers of one size that go back and forth between a decoder and its user, so that a long clip allocates a few. */
@@ -42,6 +56,26 @@ export class BufferPool {
 const MAX_WAITING = 3;
 /** A decoder that says nothing for this long is stuck on its input. */
 const SILENCE_SECONDS = 120;
+
+function commandOf({ besides, ...request }: StreamRequest): string[] {
+  const { from, to, video } = request;
+  const window = `trim=start_pts=${from}${to === undefined ? '' : `:end_pts=${to + 1}`}`;
+  const filters = [window, 'showinfo=checksum=0', ...request.filters].join(',');
+  const graph = besides
+    ? `[0:${video.stream}]${filters},split[a][b];[a]${besides.handed.join(',')}[handed];[b]${besides.written.join(',')}[written]`
+    : '';
+  return [
+    ...['-hide_banner', '-nostats', '-nostdin', '-loglevel', 'info', '-copyts', '-noaccurate_seek'],
+    ...(request.threads ? ['-threads', String(request.threads)] : []),
+    ...(request.seekSeconds === undefined ? [] : ['-ss', request.seekSeconds.toFixed(6)]),
+    ...safeInput(request.file),
+    ...(besides
+      ? ['-filter_complex', graph, '-map', '[handed]']
+      : ['-map', `0:${video.stream}`, '-an', '-sn', '-dn', '-vf', filters]),
+    ...['-fps_mode', 'passthrough', '-pix_fmt', request.pixelFormat, '-f', 'rawvideo', 'pipe:1'],
+    ...(besides ? ['-map', '[written]', '-fps_mode', 'passthrough', ...besides.args] : []),
+  ];
+}
 
 /**
  * ffmpeg decoding one stretch of a file into raw pictures. Each is known by its presentation time, read from the
@@ -63,25 +97,11 @@ export class RawStream {
     private readonly request: StreamRequest,
     private readonly pool: BufferPool,
   ) {
-    const { from, to, filters } = request;
-    const window = `trim=start_pts=${from}${to === undefined ? '' : `:end_pts=${to + 1}`}`;
-    this.child = start('ffmpeg', [
-      ...['-hide_banner', '-nostats', '-nostdin', '-loglevel', 'info', '-copyts', '-noaccurate_seek'],
-      ...(request.threads ? ['-threads', String(request.threads)] : []),
-      ...(request.seekSeconds === undefined ? [] : ['-ss', request.seekSeconds.toFixed(6)]),
-      ...safeInput(request.file),
-      ...[
-        '-map',
-        `0:${request.video.stream}`,
-        '-an',
-        '-sn',
-        '-dn',
-        '-vf',
-        [window, 'showinfo=checksum=0', ...filters].join(','),
-      ],
-      ...['-fps_mode', 'passthrough', '-pix_fmt', request.pixelFormat, '-f', 'rawvideo', 'pipe:1'],
-    ]);
+    this.child = start('ffmpeg', commandOf(request), {
+      stdio: ['ignore', 'pipe', 'pipe', ...(request.besides ? (['pipe'] as const) : [])],
+    });
     const { stdout, stderr } = this.child;
+    if (request.besides) createInterface({ input: this.child.stdio[3] as Readable }).on('line', request.besides.onLine);
     stdout!.on('data', (chunk: Buffer) => this.accept(chunk));
     stderr!.on('data', (chunk: Buffer) => this.readLog(chunk.toString('latin1')));
     const watch = setInterval(() => {

@@ -120,19 +120,13 @@ export class SourceReader implements FrameProvider {
 
   private start(wanted: number, first: number, last: number | undefined, key: number): void {
     this.stream?.raw.close();
-    const { times, keys } = this.index;
-    const { timeBase } = this.facts.video!;
-    const tick = timeBase.num / timeBase.den;
-    const keyFrame = key < 0 ? 0 : keys[key]!;
-    // Half a frame past the key frame, so that rounding cannot fall before it.
-    const half = keyFrame + 1 < times.length ? (times[keyFrame + 1]! - times[keyFrame]!) / 2 : 0;
-    const seekSeconds = keyFrame === 0 ? undefined : (times[keyFrame]! + half) * tick - this.facts.startSeconds;
+    const { times } = this.index;
     const raw = new RawStream(
       {
         file: this.file,
         name: this.facts.name,
         video: this.facts.video!,
-        seekSeconds,
+        seekSeconds: seekSeconds(this.facts, this.index, key),
         from: times[first]!,
         to: last === undefined ? undefined : times[last]!,
         filters: this.filters,
@@ -172,7 +166,7 @@ export class SourceReader implements FrameProvider {
   }
 
   private keyIndexBefore(n: number): number {
-    return upperBound(this.index.keys, n) - 1;
+    return keyIndexBefore(this.index, n);
   }
 
   private numberOf(time: number): number | undefined {
@@ -194,6 +188,19 @@ export class SourceReader implements FrameProvider {
     }
     this.cache.set(n, data);
   }
+}
+
+/** Which key frame is the last at or before a decoded frame; −1 where the first comes after it. */
+export const keyIndexBefore = ({ keys }: FrameIndex, n: number): number => upperBound(keys, n) - 1;
+
+/** Where the demuxer is sent to, so that it begins at that key frame; undefined for the beginning of the file. */
+export function seekSeconds(facts: MediaFacts, { times, keys }: FrameIndex, key: number): number | undefined {
+  const { timeBase } = facts.video!;
+  const keyFrame = key < 0 ? 0 : keys[key]!;
+  if (keyFrame === 0) return undefined;
+  // Half a frame past the key frame, so that rounding cannot fall before it.
+  const half = keyFrame + 1 < times.length ? (times[keyFrame + 1]! - times[keyFrame]!) / 2 : 0;
+  return ((times[keyFrame]! + half) * timeBase.num) / timeBase.den - facts.startSeconds;
 }
 
 /** How many entries of a rising list are ≤ value. */

@@ -31,7 +31,7 @@ export const timescaleOf = ({ num }: Rate): number => num * (num < 1000 ? 100 : 
 export const DEFAULT_TIMES = ['-avoid_negative_ts', 'disabled'] as const;
 
 /** The tags as ffmpeg spells them, for the input and the output side alike. */
-function colourArgs({ colour }: FrameFormat): string[] {
+export function colourArgs({ colour }: Pick<FrameFormat, 'colour'>): string[] {
   const args: string[] = [];
   if (colour.range) args.push('-color_range', colour.range === 'full' ? 'pc' : 'tv');
   if (colour.matrix) args.push('-colorspace', colour.matrix === 'gbr' ? 'rgb' : colour.matrix);

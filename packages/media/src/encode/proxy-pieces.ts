@@ -1,10 +1,13 @@
 import { mkdir, readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { HEALTH_LEAD, HealthMeter, healthOf, type Health, type HealthRecords } from '@idle-bend/core/health';
+import { healthOf, type Health, type HealthRecords } from '@idle-bend/core/health';
 import { piecesOf, type PieceLayout } from '@idle-bend/core/proxy';
 import { decodedFrame, formatRate } from '@idle-bend/core/time';
-import { Encoder, timescaleOf } from './encoder.js';
-import { PROXY_FORMAT, proxyPictures, proxySize } from './proxy.js';
+import { timescaleOf } from './encoder.js';
+import { writeConverted } from './proxy-converted.js';
+import { isMadeStraight, proxySize } from './proxy.js';
+import type { Run, RunMaker } from './proxy-run.js';
+import { writeStraight } from './proxy-straight.js';
 import { ended, lastComplaint, start } from '../ffmpeg/ffmpeg.js';
 import { MediaError } from '../ffmpeg/media-error.js';
 import { fingerprintOf } from '../probe/fingerprint.js';
@@ -62,92 +65,31 @@ export async function writePieces(
     else await rm(pieceFile(folder, piece), { force: true });
   }
   const { frames } = source.index.grid;
-  let done = [...there].reduce((sum, piece) => sum + layout.framesIn(piece), 0);
-  const counted = () => onFrame(++done, frames);
-  const reader = proxyPictures(source);
-  try {
-    let run: Run | undefined;
-    for (let i = 0; i < layout.count; i++) {
-      const piece = (from + i) % layout.count;
-      if (there.has(piece)) continue;
-      run = run?.next === layout.first(piece) ? run : await leadIn(reader, layout.first(piece));
-      await writePiece(source, folder, layout, piece, { of, reader, run, counted, signal });
-    }
-  } finally {
-    reader.close();
-  }
-}
-
-/** Pictures that were measured one after another. */
-interface Run {
-  readonly meter: HealthMeter;
-  /** The first frame it measured, and the one to come. */
-  readonly first: number;
-  next: number;
-}
-
-/** A new run, with the few pictures before its first frame already seen. */
-async function leadIn(reader: ReturnType<typeof proxyPictures>, frame: number): Promise<Run> {
-  const first = Math.max(0, frame - HEALTH_LEAD);
-  const run: Run = { meter: new HealthMeter(), first, next: first };
-  for (; run.next < frame; run.next++) {
-    const [picture] = await reader.frames([run.next]);
-    run.meter.add(picture!.data, reader.format.width, reader.format.height);
-  }
-  return run;
-}
-
-async function writePiece(
-  source: OpenedSource,
-  folder: string,
-  layout: PieceLayout,
-  piece: number,
-  {
-    of,
-    reader,
-    run,
-    counted,
-    signal,
-  }: {
-    readonly of: string;
-    readonly reader: ReturnType<typeof proxyPictures>;
-    readonly run: Run;
-    readonly counted: () => void;
-    readonly signal: AbortSignal | undefined;
-  },
-): Promise<void> {
-  const { meter } = run;
-  const begin = layout.first(piece);
-  const encoder = await Encoder.open({
-    file: pieceFile(folder, piece),
-    kind: { muxer: 'mp4', codec: 'proxy' },
-    rate: source.index.grid.rate,
-    format: reader.format,
-    pixelFormat: PROXY_FORMAT,
-  });
-  try {
-    for (; run.next < begin + layout.framesIn(piece); run.next++) {
-      signal?.throwIfAborted();
-      const [picture] = await reader.frames([run.next]);
-      meter.add(picture!.data, reader.format.width, reader.format.height);
-      await encoder.write(picture!);
-      counted();
-    }
-    const note: PieceNote = {
-      version: VERSION,
-      of,
-      size: proxySize(source.facts.video!),
-      times: timesOf(source, layout, piece),
-      records: meter.records(begin - run.first),
-    };
-    // The piece comes last: where it is, all of it is.
-    const part = join(folder, `.${piece}.json`);
-    await writeFile(part, JSON.stringify(note));
-    await rename(part, noteFile(folder, piece));
-    await encoder.finish();
-  } catch (error) {
-    await encoder.discard();
-    throw error;
+  const made = () => [...there].reduce((sum, piece) => sum + layout.framesIn(piece), 0);
+  const make = async (run: Run, making: RunMaker) => {
+    let done = made();
+    return making(source, layout, run, folder, {
+      signal,
+      onFrame: () => onFrame(++done, frames),
+      async onPiece(piece, part, records) {
+        const size = proxySize(source.facts.video!);
+        const note: PieceNote = { version: VERSION, of, size, times: timesOf(source, layout, piece), records };
+        // The piece comes last: where it is, all of it is.
+        const notePart = join(folder, `.${piece}.json`);
+        await writeFile(notePart, JSON.stringify(note));
+        await rename(notePart, noteFile(folder, piece));
+        await rename(part, pieceFile(folder, piece));
+        there.add(piece);
+      },
+    });
+  };
+  for (let i = 0; i < layout.count; i++) {
+    const first = (from + i) % layout.count;
+    if (there.has(first)) continue;
+    let after = first + 1;
+    while (after < layout.count && !there.has(after)) after++;
+    const reached = isMadeStraight(source) ? await make({ first, after }, writeStraight) : first;
+    if (reached < after) await make({ first: reached, after }, writeConverted);
   }
 }
 

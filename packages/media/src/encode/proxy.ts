@@ -1,7 +1,10 @@
+import type { ColourTags } from '@idle-bend/core/frame';
+import { sameSpace } from '@idle-bend/core/colour';
+import { CELL } from '@idle-bend/core/health';
 import { collect, lastComplaint, safeInput } from '../ffmpeg/ffmpeg.js';
 import { MediaError } from '../ffmpeg/media-error.js';
 import type { VideoFacts } from '../probe/probe.js';
-import { openPictures, standardSpace, type Pictures } from '../decode/pictures.js';
+import { openPictures, ownSpace, standardSpace, type Pictures } from '../decode/pictures.js';
 import type { OpenedSource } from '../probe/source.js';
 
 const PROXY_WIDTH = 960;
@@ -29,6 +32,27 @@ export const proxyPictures = (source: OpenedSource): Pictures =>
     pixelFormat: PROXY_FORMAT,
     space: standardSpace(source),
   });
+
+/** What a proxy's pictures are tagged with. */
+export function proxyColour(source: OpenedSource): ColourTags {
+  const pictures = proxyPictures(source);
+  pictures.close();
+  return pictures.format.colour;
+}
+
+/**
+ * Whether ffmpeg alone makes a source's proxy: each picture of it is one of the source, scaled at most. Else pictures are held, left out or
+ * converted here.
+ */
+export function isMadeStraight(source: OpenedSource): boolean {
+  const { width, height } = proxySize(source.facts.video!);
+  return (
+    source.index.grid.slots === undefined &&
+    source.facts.video!.decodedAs === PROXY_FORMAT &&
+    sameSpace(standardSpace(source), ownSpace(source)) &&
+    Math.min(width, height) >= CELL
+  );
+}
 
 /** A small picture that stands for a file, as JPEG: a moment near its beginning. Throws `MediaError`. */
 export async function poster(file: string, name: string): Promise<Buffer> {
