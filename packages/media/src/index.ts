@@ -1,11 +1,12 @@
 export * from './ffmpeg/media-error.js';
-export { programPath, programVersion, collect, safeInput, start, ended } from './ffmpeg/ffmpeg.js';
+export { programPath, programVersion, collect, safeInput, start, ended, holdPrograms } from './ffmpeg/ffmpeg.js';
 export * from './probe/probe.js';
 export * from './probe/frame-index.js';
 export * from './probe/source.js';
 export * from './probe/index-cache.js';
 export * from './probe/fingerprint.js';
 export * from './probe/facts.js';
+export { readTables } from './probe/header-index.js';
 export { lookAtHeaders } from './probe/list-facts.js';
 export * from './decode/source-reader.js';
 export * from './encode/codec.js';

@@ -17,6 +17,7 @@ import { Stills } from '../jobs/stills.js';
 import { factsOf, FootagePaths } from './footage-paths.js';
 import { FootageAnalysis } from './footage-analysis.js';
 import { FootageMedia } from './footage-media.js';
+import { firstPictureOf } from './inspect.js';
 import { FootageRows } from './footage-rows.js';
 
 /** A patch is followed through so many frames at once. */
@@ -60,6 +61,8 @@ export class FootagePictures implements OnApplicationShutdown {
     const row = await this.rows.row(id);
     if (!factsOf(row).picture) throw new NotFoundException(`"${row.name}" has no picture.`);
     this.analysis.lookAt(row, frame);
+    const first = frame === 0 && this.paths.stateOf(row) === 'here' && firstPictureOf(row.fingerprint);
+    if (first) return first;
     return this.looking.picture({
       kind: 'picture',
       ...this.paths.media(row),

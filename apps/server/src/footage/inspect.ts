@@ -1,13 +1,32 @@
 import { basename, extname } from 'node:path';
 import type { InspectedFile } from '../jobs/inspect.js';
-import { runJob } from '../jobs/job.js';
+import { readyForWork, runJob } from '../jobs/job.js';
+import type { Frame } from '@idle-bend/core/frame';
 
 export type { InspectedFile };
 
 /** Looks into a file that is to become footage, in a process of its own. Throws `MediaError` with one sentence when it is not footage. */
 export async function inspectFile(file: string, name: string, beside?: string): Promise<InspectedFile> {
-  return runJob('inspect', { file, name: shownName(name), ...(beside !== undefined && { beside }) }).result;
+  const inspected = await runJob('inspect', { file, name: shownName(name), ...(beside !== undefined && { beside }) })
+    .result;
+  // Another file often follows.
+  readyForWork();
+  if (inspected.first) keepFirst(inspected.fingerprint, inspected.first);
+  return inspected;
 }
+
+/** First pictures of files that were looked into lately, by their fingerprint: whoever takes one in looks at it next. */
+const firsts = new Map<string, Frame>();
+const MAX_FIRSTS = 16;
+
+function keepFirst(fingerprint: string, first: Frame): void {
+  firsts.set(fingerprint, first);
+  if (firsts.size > MAX_FIRSTS) firsts.delete(firsts.keys().next().value!);
+}
+
+/** The first picture of a file as its proxy has it, where it was looked into lately. */
+export const firstPictureOf = (fingerprint: string | null): Frame | undefined =>
+  fingerprint === null ? undefined : firsts.get(fingerprint);
 
 /** Columns of footage of which nothing is prepared yet. A recording of sound alone has no proxy to wait for. */
 export const unprepared = ({ facts, fingerprint }: InspectedFile) => ({

@@ -31,6 +31,7 @@ export class Proxies {
   /** The piece to begin with, of footage whose turn has not come. */
   private readonly wanted = new Map<string, number>();
   private readonly looks = new Map<string, NodeJS.Timeout>();
+  private isHeld = false;
 
   constructor(
     private readonly events: Events,
@@ -77,11 +78,21 @@ export class Proxies {
       ),
     };
     this.making.set(row.id, making);
+    if (this.isHeld) making.job.hold(true);
     return making;
+  }
+
+  /** While somebody looks through footage, the processor is theirs. */
+  private hold(hold: boolean): void {
+    if (this.isHeld === hold) return;
+    this.isHeld = hold;
+    for (const { job } of this.making.values()) job.hold(hold);
   }
 
   stop(id: string): void {
     clearTimeout(this.looks.get(id));
+    this.looks.delete(id);
+    if (this.looks.size === 0) this.hold(false);
     const making = this.making.get(id);
     if (!making) return;
     making.isStopped = true;
@@ -93,8 +104,10 @@ export class Proxies {
     clearTimeout(this.looks.get(row.id));
     const layout = layoutOf(row);
     const piece = layout.of(frame);
+    this.hold(true);
     const settle = () => {
       this.looks.delete(row.id);
+      if (this.looks.size === 0) this.hold(false);
       // Once it is whole, its pieces go before all is done.
       const there = [pieceFile(this.paths.at(row.id, PIECES), piece), this.paths.at(row.id, PROXY)];
       if (there.some((file) => existsSync(file))) return;

@@ -15,6 +15,8 @@ export interface JobKind<Input, Output> {
   readonly silentSeconds: number;
   /** Whether nobody waits for it, so that everything else comes first. */
   readonly isIdle?: boolean;
+  /** Whether somebody looks on until it is done. */
+  readonly isAwaited?: boolean;
   run(input: Input, context: JobContext): Promise<Output>;
 }
 

@@ -1,5 +1,16 @@
 import type { FootageFacts } from '@idle-bend/core/api';
-import { checkDecodes, fingerprintOf, indexFrames, keepBeside, probe, readFacts } from '@idle-bend/media';
+import type { Frame } from '@idle-bend/core/frame';
+import {
+  checkSoundDecodes,
+  fingerprintOf,
+  indexFrames,
+  keepBeside,
+  type OpenedSource,
+  probe,
+  proxyPictures,
+  readFacts,
+  readTables,
+} from '@idle-bend/media';
 import { defineJob } from './define-job.js';
 
 /** A file that was looked into. */
@@ -8,6 +19,8 @@ export interface InspectedFile {
   readonly name: string;
   readonly facts: FootageFacts;
   readonly fingerprint: string;
+  /** Its first picture as its proxy has it; none of sound alone. */
+  readonly first: Frame | undefined;
 }
 
 export interface InspectInput {
@@ -20,11 +33,29 @@ export interface InspectInput {
 /** Looks into a file that is to become footage; refuses one that cannot. */
 export const inspect = defineJob({
   silentSeconds: 900,
+  isAwaited: true,
   async run({ file, name, beside }: InspectInput): Promise<InspectedFile> {
+    // While the program is asked, its tables are read.
+    const tables = readTables(file);
+    const fingerprint = fingerprintOf(file);
+    fingerprint.catch(() => undefined);
     const media = await probe(file, name);
-    const index = media.video && (await indexFrames(file, media));
-    const [fingerprint] = await Promise.all([fingerprintOf(file), checkDecodes(file, media, index)]);
-    if (beside !== undefined && index) await keepBeside(beside, { file, facts: media, index });
-    return { name, facts: readFacts(media, index), fingerprint };
+    const index = media.video && (await indexFrames(file, media, { tables }));
+    const source = index && { file, facts: media, index };
+    const first = source && (await firstPicture(source));
+    if (!source) await checkSoundDecodes(file, media);
+    if (beside !== undefined && source) await keepBeside(beside, source);
+    return { name, facts: readFacts(media, index), fingerprint: await fingerprint, first };
   },
 });
+
+/** Shows too whether its content can be decoded. Throws `MediaError`. */
+async function firstPicture(source: OpenedSource): Promise<Frame> {
+  const pictures = proxyPictures(source);
+  try {
+    const [first] = await pictures.frames([0]);
+    return first!;
+  } finally {
+    pictures.close();
+  }
+}

@@ -7,7 +7,10 @@ import { JOBS, type InputOf, type JobName, type OutputOf } from './registry.js';
 
 /** What a job's process is told. */
 export type JobOrder =
-  { readonly kind: 'begin'; readonly name: JobName; readonly input: unknown } | { readonly kind: 'cancel' };
+  | { readonly kind: 'begin'; readonly name: JobName; readonly input: unknown }
+  | { readonly kind: 'cancel' }
+  /** Its programs stand still until the other comes. */
+  | { readonly kind: 'hold' | 'go-on' };
 
 /** What it says. */
 export type JobMessage =
@@ -20,7 +23,41 @@ export interface RunningJob<Output> {
   /** Rejects with its sentence when the job failed or was cancelled: `MediaError` where the file is at fault. */
   readonly result: Promise<Output>;
   cancel(): void;
+  /** Has its programs stand still, or go on. */
+  hold(hold: boolean): void;
 }
+
+/** A process that has nothing to do yet, so that work somebody waits for need not wait for one to start. */
+let ready: { readonly child: ChildProcess; readonly idle: NodeJS.Timeout } | undefined;
+
+/** Nobody came for so long: it is not kept. */
+const IDLE_MS = 60_000;
+
+/** Starts a process for the next work that somebody waits for. */
+export function readyForWork(): void {
+  if (ready) return void ready.idle.refresh();
+  const child = started();
+  const idle = setTimeout(() => child.kill(), IDLE_MS).unref();
+  ready = { child, idle };
+  child.unref();
+  child.channel?.unref();
+  child.once('exit', () => {
+    clearTimeout(idle);
+    if (ready?.child === child) ready = undefined;
+  });
+}
+
+function takeReady(): ChildProcess {
+  const taken = ready;
+  ready = undefined;
+  if (!taken?.child.connected) return started();
+  clearTimeout(taken.idle);
+  taken.child.ref();
+  taken.child.channel?.ref();
+  return taken.child;
+}
+
+const started = () => fork(PROGRAM, { serialization: 'advanced', execArgv: [] });
 
 const PROGRAM = fileURLToPath(new URL('./worker.js', import.meta.url));
 
@@ -33,7 +70,7 @@ export function runJob<Name extends JobName>(
   input: InputOf<Name>,
   onProgress: (done: number, total: number) => void = () => undefined,
 ): RunningJob<OutputOf<Name>> {
-  const child = fork(PROGRAM, { serialization: 'advanced', execArgv: [] });
+  const child = JOBS[name].isAwaited ? takeReady() : started();
   lowerPriority(child.pid, name);
   let rejectWith: (error: Error) => void = () => undefined;
   const result = new Promise<OutputOf<Name>>((resolve, reject) => {
@@ -51,7 +88,12 @@ export function runJob<Name extends JobName>(
   child.once('exit', unwatch);
   const order: JobOrder = { kind: 'begin', name, input };
   child.send(order);
-  return { result, cancel: () => void (child.connected && child.send({ kind: 'cancel' })) };
+  const tell = (order: JobOrder) => void (child.connected && child.send(order));
+  return {
+    result,
+    cancel: () => tell({ kind: 'cancel' }),
+    hold: (hold) => tell({ kind: hold ? 'hold' : 'go-on' }),
+  };
 }
 
 /** Resident memory of a job's process; its decoders have a limit of their own. */

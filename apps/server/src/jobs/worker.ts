@@ -1,5 +1,5 @@
 import { InvalidInput } from '@idle-bend/core/foundation';
-import { MediaError } from '@idle-bend/media';
+import { holdPrograms, MediaError } from '@idle-bend/media';
 import type { JobKind } from './define-job.js';
 import type { JobMessage, JobOrder } from './job.js';
 import { JOBS } from './registry.js';
@@ -17,7 +17,8 @@ const last = (message: JobMessage) =>
 const { name, input } = await new Promise<Extract<JobOrder, { kind: 'begin' }>>((begin) => {
   process.on('message', (order: JobOrder) => {
     if (order.kind === 'begin') begin(order);
-    else stop.abort(new Error('cancelled'));
+    else if (order.kind === 'cancel') stop.abort(new Error('cancelled'));
+    else holdPrograms(order.kind === 'hold');
   });
 });
 let lastTold = 0;

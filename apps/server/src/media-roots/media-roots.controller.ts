@@ -2,6 +2,7 @@ import type { MediaFileFacts } from '@idle-bend/core/api';
 import { Body, Controller, Get, HttpCode, Post, Query, Res } from '@nestjs/common';
 import { ArrayMaxSize, ArrayMinSize, IsArray, IsOptional, IsString, Matches, MaxLength } from 'class-validator';
 import type { Response } from 'express';
+import { readyForWork } from '../jobs/job.js';
 import { Id } from '../trust/id.js';
 import { MediaLook } from './media-look.js';
 import { MediaRoots } from './media-roots.js';
@@ -41,6 +42,8 @@ export class MediaRootsController {
   @Get(':id/folder')
   folder(@Id() id: string, @Query() { path }: PathInRoot) {
     this.roots.checkShown();
+    // Some of it may be taken next.
+    readyForWork();
     return this.roots.folder(id, path);
   }
 

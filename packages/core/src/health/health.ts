@@ -1,14 +1,9 @@
 import { findHits, type Hit } from './hits.js';
 import { measureMovers, type Movers } from './movers.js';
-import {
-  compareReduced,
-  type FrameDifference,
-  NO_DIFFERENCE,
-  type Reduced,
-  reduceCells,
-  reduceLuma,
-  unlike,
-} from './difference.js';
+import { reduceCells, type Reduced, reduceLuma } from './cells.js';
+import { compareReduced, type FrameDifference, NO_DIFFERENCE } from './difference.js';
+import { gradientsOf } from './slopes.js';
+import { unlike } from './unlike.js';
 
 /** What is found in a source's frames by looking at them. */
 export interface Health {
@@ -86,26 +81,26 @@ const DEFAULT_LEVELS = 25;
  * First frames of new scenes. What is new is judged with motion taken off, and by what stands beside it: fast motion goes on for a few frames,
  * a cut is one step; and by what comes after it, since a flash returns to what was there, and a cut does not.
  */
-function findCuts(differences: readonly FrameDifference[]): number[] {
-  const news = differences.map(({ unlike }) => unlike);
-  const beside = (n: number, far: number) =>
-    range(Math.max(1, n - far), Math.min(news.length, n + far + 1))
+const findCuts = (differences: readonly FrameDifference[]): number[] =>
+  range(1, differences.length).filter((n) => !differences[n]!.returned && standsOut(differences, n));
+
+/** Whether a frame is new beside those around it, as far as these are known: one that is not will not be when there are more. */
+function standsOut(differences: readonly FrameDifference[], n: number): boolean {
+  const beside = (far: number) =>
+    range(Math.max(1, n - far), Math.min(differences.length, n + far + 1))
       .filter((i) => i !== n)
-      .map((i) => news[i]!)
+      .map((i) => differences[i]!.unlike)
       .sort((a, b) => b - a);
   // Of animation on twos to fours only every second to fourth frame moves; another cut may be as near as that, so the second largest counts.
-  const liveliest = (n: number, adjacent: number) =>
-    Math.max(0, beside(n, adjacent)[0] ?? 0, beside(n, MAX_RUN)[1] ?? 0);
-  return range(1, differences.length).filter((n) => {
-    const { mean, histogram, unlike, returned } = differences[n]!;
-    if (returned) return false;
-    if (unlike > NEW_AMONG_CALM && unlike > OUT_OF_CALM * liveliest(n, 1)) return true;
-    if (unlike > NEW_AMONG_LIVELY && unlike > OUT_OF_LIVELY * liveliest(n, 2)) return true;
-    const around = [n - 2, n - 1, n + 1, n + 2]
-      .filter((i) => i > 0 && i < differences.length)
-      .map((i) => differences[i]!.mean);
-    return mean > DEFAULT_LEVELS && histogram > 0.5 && mean > 4 * Math.max(0, ...around);
-  });
+  const liveliest = (adjacent: number) => Math.max(0, beside(adjacent)[0] ?? 0, beside(MAX_RUN)[1] ?? 0);
+  const { mean, histogram, unlike } = differences[n]!;
+  if (unlike > NEW_AMONG_CALM && unlike > OUT_OF_CALM * liveliest(1)) return true;
+  if (unlike > NEW_AMONG_LIVELY && unlike > OUT_OF_LIVELY * liveliest(2)) return true;
+  if (mean <= DEFAULT_LEVELS || histogram <= 0.5) return false;
+  const around = [n - 2, n - 1, n + 1, n + 2]
+    .filter((i) => i > 0 && i < differences.length)
+    .map((i) => differences[i]!.mean);
+  return mean > 4 * Math.max(0, ...around);
 }
 
 function repeatsWithin(differences: readonly FrameDifference[], start: number, end: number): number[] {
@@ -227,14 +222,16 @@ export class HealthMeter {
   /** The same of a picture that is there as means of cells (see `cellsOf`), in 256ths of a luma level. */
   addCells(means: Uint16Array, columns: number, rows: number): void {
     const values = new Float32Array(means.length);
-    for (let i = 0; i < means.length; i++) values[i] = means[i]! / 256;
+    for (let i = 0; i < means.length; i++) values[i] = means[i]! * (1 / 256);
     this.addReduced(reduceCells({ columns, rows, values }));
   }
 
   private addReduced(now: Reduced): void {
     const before = this.last.at(-1);
-    this.differences.push({ ...(before ? compareReduced(before, now) : NO_DIFFERENCE) });
-    this.movers.push(measureMovers(before ?? now, now));
+    const { fine, coarse } = before ?? now;
+    const gradients = { fine: gradientsOf(fine, now.fine), coarse: gradientsOf(coarse, now.coarse) };
+    this.differences.push({ ...(before ? compareReduced(before, now, gradients) : NO_DIFFERENCE) });
+    this.movers.push(measureMovers(gradients, now.coarse));
     this.lookBack(now);
     this.last.push(now);
     if (this.last.length > MAX_FLASH_FRAMES + 1) this.last.shift();
@@ -250,6 +247,8 @@ export class HealthMeter {
       const steps = range(n - i + 1, n + 1).filter((k) => mayBeNew(this.differences[k]!));
       const [into] = steps;
       if (into === undefined || (into !== n - i + 1 && !steps.includes(n))) continue;
+      // What would not be taken for a new scene anyway need not be told from one.
+      if (!steps.some((k) => standsOut(this.differences, k))) continue;
       const most = Math.max(...steps.map((k) => this.differences[k]!.unlike));
       const limit = Math.min(BACK, Math.max(SURELY_BACK, BACK_SHARE * most));
       // Both ways: of a picture without structure, such as black, nothing is missing in any other.

@@ -1,4 +1,6 @@
-import { type Cells, type Reduced, type Slopes, slopes } from './difference.js';
+import type { Cells } from './cells.js';
+import type { BothGradients } from './difference.js';
+import { addUp, type Slopes, slopesOfBlocks } from './slopes.js';
 
 /** What moves between two pictures besides the camera, and how bright the second is. */
 export interface Movers {
@@ -20,54 +22,43 @@ const ROUNDS = 3;
 const NOISE = 4;
 
 /**
+ * What moves between two pictures, by the gradients between them; the second's coarse cells tell how bright it is.
+ *
  * By brightness constancy (Lucas and Kanade 1981), block by block: the camera's shift is the one most of the picture agrees on, by least squares
  * weighed again and again so that blocks it does not explain count little (Holland and Welsch, "Robust regression using iteratively
  * reweighted least-squares", 1977); what it leaves of Σ∇I·(I₂ − I₁) is the motion of the rest times its contrast. Nothing of it depends on
  * where in the picture a thing is, so that of one that goes on evenly it stays the same.
  */
-export function measureMovers(before: Reduced, now: Reduced): Movers {
-  const scales = (['fine', 'coarse'] as const).map((scale) => movement(blocksOf(before[scale], now[scale])));
-  const { values } = now.coarse;
+export function measureMovers({ fine, coarse }: BothGradients, { values }: Cells): Movers {
+  const scales = [fine, coarse].map((gradients) => movement(slopesOfBlocks(gradients, BLOCK)));
+  let light = 0;
+  for (let i = 0; i < values.length; i++) light += values[i]!;
   return {
     momentum: scales.map(({ x, y }) => [x, y]),
     amount: scales.map(({ amount }) => amount),
-    level: values.reduce((sum, value) => sum + value, 0) / values.length,
+    level: light / values.length,
   };
 }
 
 function movement(blocks: readonly Slopes[]): { x: number; y: number; amount: number } {
-  let weights = blocks.map(() => 1);
+  const weights = new Float64Array(blocks.length).fill(1);
   let [cx, cy] = [0, 0];
   for (let round = 0; round < ROUNDS; round++) {
-    const sum = (of: (block: Slopes) => number) => blocks.reduce((all, block, i) => all + weights[i]! * of(block), 0);
-    const [xx, xy, yy, xt, yt] = [
-      sum((b) => b.xx) + 1,
-      sum((b) => b.xy),
-      sum((b) => b.yy) + 1,
-      sum((b) => b.xt),
-      sum((b) => b.yt),
-    ];
-    const determinant = xx * yy - xy * xy;
-    [cx, cy] = [-(yy * xt - xy * yt) / determinant, -(xx * yt - xy * xt) / determinant];
-    weights = blocks.map(({ xx: a, xy: b, yy: c, xt: d, yt: e, tt }) => {
-      const left = tt + 2 * (cx * d + cy * e) + cx * cx * a + 2 * cx * cy * b + cy * cy * c;
-      return 1 / (1 + Math.max(0, left) / (NOISE * BLOCK * BLOCK));
-    });
+    const { xx, xy, yy, xt, yt } = addUp(blocks, weights);
+    const determinant = (xx + 1) * (yy + 1) - xy * xy;
+    [cx, cy] = [-((yy + 1) * xt - xy * yt) / determinant, -((xx + 1) * yt - xy * xt) / determinant];
+    for (let i = 0; i < blocks.length; i++) {
+      const b = blocks[i]!;
+      const left = b.tt + 2 * (cx * b.xt + cy * b.yt) + cx * cx * b.xx + 2 * cx * cy * b.xy + cy * cy * b.yy;
+      weights[i] = 1 / (1 + Math.max(0, left) / (NOISE * BLOCK * BLOCK));
+    }
   }
   let [x, y, amount] = [0, 0, 0];
   for (const b of blocks) {
     const [mx, my] = [-b.xt - b.xx * cx - b.xy * cy, -b.yt - b.xy * cx - b.yy * cy];
     x += mx;
     y += my;
-    amount += Math.hypot(mx, my);
+    amount += Math.sqrt(mx * mx + my * my);
   }
   return { x, y, amount };
-}
-
-function blocksOf(a: Cells, b: Cells): Slopes[] {
-  const found: Slopes[] = [];
-  for (let top = 1; top + BLOCK < a.rows; top += BLOCK)
-    for (let left = 1; left + BLOCK < a.columns; left += BLOCK)
-      found.push(slopes(a, b, { left, top, right: left + BLOCK, bottom: top + BLOCK }));
-  return found;
 }

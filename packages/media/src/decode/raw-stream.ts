@@ -2,7 +2,7 @@ import type { ChildProcess } from 'node:child_process';
 import { createInterface } from 'node:readline';
 import type { Readable } from 'node:stream';
 import { MediaError, missingFile } from '../ffmpeg/media-error.js';
-import { ended, lastComplaint, safeInput, start } from '../ffmpeg/ffmpeg.js';
+import { areHeld, ended, lastComplaint, safeInput, start } from '../ffmpeg/ffmpeg.js';
 import type { VideoFacts } from '../probe/probe.js';
 
 /** A picture as it leaves the decoder, with the time that tells which frame it is. */
@@ -31,7 +31,7 @@ export interface StreamRequest {
 }
 
 /** A second output of a decoder. */
-export interface Besides {
+interface Besides {
   /** Filters of the pictures that are handed over, and of those that are written. */
   readonly handed: readonly string[];
   readonly written: readonly string[];
@@ -52,8 +52,9 @@ export class BufferPool {
   }
 }
 
-/** How many pictures may wait between the decoder and its user. */
+/** How many pictures may wait between the decoder and its user: some, and of small ones as many as take so many bytes. */
 const MAX_WAITING = 3;
+const WAITING_BYTES = 8 * 2 ** 20;
 /** A decoder that says nothing for this long is stuck on its input. */
 const SILENCE_SECONDS = 120;
 
@@ -83,6 +84,7 @@ function commandOf({ besides, ...request }: StreamRequest): string[] {
  */
 export class RawStream {
   private readonly child: ChildProcess;
+  private readonly mayWait: number;
   private readonly times: number[] = [];
   private readonly ready: Uint8Array[] = [];
   private filling: Uint8Array | undefined;
@@ -97,6 +99,7 @@ export class RawStream {
     private readonly request: StreamRequest,
     private readonly pool: BufferPool,
   ) {
+    this.mayWait = Math.max(MAX_WAITING, Math.floor(WAITING_BYTES / request.frameBytes));
     this.child = start('ffmpeg', commandOf(request), {
       stdio: ['ignore', 'pipe', 'pipe', ...(request.besides ? (['pipe'] as const) : [])],
     });
@@ -105,7 +108,7 @@ export class RawStream {
     stdout!.on('data', (chunk: Buffer) => this.accept(chunk));
     stderr!.on('data', (chunk: Buffer) => this.readLog(chunk.toString('latin1')));
     const watch = setInterval(() => {
-      if (!stdout!.isPaused() && ++silent > SILENCE_SECONDS)
+      if (!stdout!.isPaused() && !areHeld() && ++silent > SILENCE_SECONDS)
         this.fail(`the decoder said nothing for ${SILENCE_SECONDS} s`);
     }, 1000);
     let silent = 0;
@@ -135,7 +138,7 @@ export class RawStream {
     for (;;) {
       if (this.ready.length > 0 && this.times.length > 0) {
         const data = this.ready.shift()!;
-        if (this.ready.length < MAX_WAITING) this.child.stdout!.resume();
+        if (this.ready.length < this.mayWait) this.child.stdout!.resume();
         return { time: this.times.shift()!, data };
       }
       if (this.over) {
@@ -172,7 +175,7 @@ export class RawStream {
         this.filled = 0;
       }
     }
-    if (this.ready.length >= MAX_WAITING) this.child.stdout!.pause();
+    if (this.ready.length >= this.mayWait) this.child.stdout!.pause();
     this.wake?.();
   }
 

@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
@@ -7,6 +7,9 @@ import { piecesOf } from '@idle-bend/core/proxy';
 import { H264, makeNumberedClip, readNumbers } from '../../test/numbered-clip.js';
 import { inspectHealth } from '../analysis/inspect-health.js';
 import { openSource, type OpenedSource } from '../probe/source.js';
+import { isMadeStraight } from './proxy.js';
+import { writeConverted } from './proxy-converted.js';
+import { writeStraight } from './proxy-straight.js';
 import { joinPieces, madePieces, pieceFile, writePieces } from './proxy-pieces.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-pieces-'));
@@ -86,5 +89,72 @@ describe('a proxy in pieces', () => {
       'A piece of the proxy of other.mp4 is missing',
     );
     expect(readdirSync(folder)).not.toContain('never.mp4');
+  });
+});
+
+describe('a piece that ffmpeg makes alone', () => {
+  const shaped = (name: string, filters: string, options: readonly string[] = []) => {
+    const film = ['-f', 'lavfi', '-i', `testsrc2=size=1280x720:rate=25,${filters}`, '-frames:v', '48'];
+    const coding = ['-c:v', 'libx264', '-preset', 'ultrafast', '-bf', '2', ...options];
+    execFileSync('ffmpeg', ['-v', 'error', '-y', ...film, ...coding, at(name)]);
+    return openSource(at(name));
+  };
+  const content = (file: string) =>
+    execFileSync('ffmpeg', ['-v', 'error', '-i', file, '-f', 'framemd5', '-'])
+      .toString()
+      .replace(/^#.*\n/gm, '');
+  const tags = (file: string) =>
+    execFileSync('ffprobe', [
+      ...['-v', 'error', '-show_entries'],
+      ...['stream=width,height,pix_fmt,color_range,color_space,color_primaries,color_transfer,sample_aspect_ratio'],
+      ...['-of', 'csv=p=0', file],
+    ]).toString();
+
+  test.each([
+    ['plain', 'format=yuv420p', []],
+    ['tagged', 'format=yuv420p', ['-colorspace', 'smpte170m', '-color_primaries', 'smpte170m', '-color_trc', 'bt709']],
+    ['full range', 'scale=out_range=full,format=yuv420p', ['-color_range', 'pc']],
+    ['upright', 'crop=406:720,format=yuv420p', []],
+    ['wide samples', 'scale=720:576,setsar=64/45,format=yuv420p', []],
+    ['small', 'scale=320:180,format=yuv420p', []],
+  ])(
+    '%s: has the pictures, tags and findings of one that is made picture by picture',
+    async (name, filters, options) => {
+      const film = await shaped(`${name.replace(' ', '-')}.mp4`, filters, options);
+      expect(isMadeStraight(film)).toBe(true);
+      const made: object[] = [];
+      for (const [folderName, make] of [
+        ['alone', writeStraight],
+        ['by-picture', writeConverted],
+      ] as const) {
+        const place = at(`${name} 100 % ${folderName}`);
+        mkdirSync(place);
+        const layout = piecesOf(film.index.grid);
+        let frames = 0;
+        const after = await make(film, layout, { first: 0, after: 1 }, place, {
+          onFrame: () => frames++,
+          onPiece: async (piece, file, records) => {
+            made.push({ piece, content: content(file), tags: tags(file), records });
+          },
+        });
+        expect([after, frames]).toEqual([1, layout.framesIn(0)]);
+      }
+      expect(made).toHaveLength(2);
+      expect(made[0]).toEqual(made[1]);
+    },
+  );
+
+  test('ends where another picture comes than the one whose turn it is', async () => {
+    const film = await shaped('shifted.mp4', 'format=yuv420p', ['-frames:v', '150']);
+    const times = Float64Array.from(film.index.times, (time, n) => (n < 140 ? time : time + 1));
+    const wrong = { ...film, index: { ...film.index, times } };
+    const layout = piecesOf(film.index.grid);
+    mkdirSync(at('shifted'));
+    const made: number[] = [];
+    const choice = { onFrame: () => undefined, onPiece: async (piece: number) => void made.push(piece) };
+    const reached = await writeStraight(wrong, layout, { first: 0, after: layout.count }, at('shifted'), choice);
+    // The piece it is in is not made; those before it may be.
+    expect(reached).toBeLessThan(layout.of(140) + 1);
+    expect(made).toEqual(Array.from({ length: reached }, (_, piece) => piece));
   });
 });

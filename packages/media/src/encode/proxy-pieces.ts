@@ -2,16 +2,17 @@ import { mkdir, readdir, readFile, rename, rm, writeFile } from 'node:fs/promise
 import { join } from 'node:path';
 import { healthOf, type Health, type HealthRecords } from '@idle-bend/core/health';
 import { piecesOf, type PieceLayout } from '@idle-bend/core/proxy';
-import { decodedFrame, formatRate } from '@idle-bend/core/time';
+import { decodedFrame } from '@idle-bend/core/time';
 import { timescaleOf } from './encoder.js';
 import { writeConverted } from './proxy-converted.js';
 import { isMadeStraight, proxySize } from './proxy.js';
 import type { Run, RunMaker } from './proxy-run.js';
 import { writeStraight } from './proxy-straight.js';
-import { ended, lastComplaint, start } from '../ffmpeg/ffmpeg.js';
+import { collect, lastComplaint } from '../ffmpeg/ffmpeg.js';
 import { MediaError } from '../ffmpeg/media-error.js';
 import { fingerprintOf } from '../probe/fingerprint.js';
-import { openSource, type OpenedSource } from '../probe/source.js';
+import { lookAtHeaders } from '../probe/list-facts.js';
+import type { OpenedSource } from '../probe/source.js';
 
 /** Raised when pieces are made otherwise. */
 const VERSION = 1;
@@ -141,18 +142,15 @@ export async function joinPieces(
   const part = `${file}.part`;
   if (layout.count === 1) await rename(pieceFile(folder, 0), part);
   else await joinFilms(source, folder, layout.count, part, signal);
-  const joined = await openSource(part, 'The proxy', signal);
-  if (joined.index.times.length !== source.index.grid.frames)
+  const joined = await lookAtHeaders(part, 'The proxy');
+  if (!('picture' in joined) || joined.picture?.frames !== source.index.grid.frames)
     throw new MediaError(`The proxy of ${source.facts.name} has lost frames; it is made again.`);
   await rename(part, file);
   await rm(folder, { recursive: true, force: true });
   return healthOf(records);
 }
 
-/**
- * As one stream of pictures without times, which get those of the exact rate: the times of files in a row are rounded to microseconds,
- * which adds up.
- */
+/** One after another without coding; every picture at the time of the exact rate, since the times of files in a row are rounded, which adds up. */
 async function joinFilms(
   { facts, index: { grid } }: OpenedSource,
   folder: string,
@@ -162,32 +160,20 @@ async function joinFilms(
 ): Promise<void> {
   const list = join(folder, '.list');
   await writeFile(list, Array.from({ length: count }, (_, piece) => `file '${piece}.mp4'\n`).join(''));
-  const quiet = ['-v', 'error', '-nostdin', '-y'];
   const ticks = timescaleOf(grid.rate);
   const each = (ticks * grid.rate.den) / grid.rate.num;
-  const read = start('ffmpeg', [
-    ...[...quiet, '-protocol_whitelist', 'file', '-f', 'concat', '-safe', '0', '-i', `file:${list}`],
-    ...['-map', '0:v:0', '-c', 'copy', '-bsf:v', 'h264_mp4toannexb', '-f', 'h264', 'pipe:1'],
-  ]);
-  const write = start(
+  await collect(
     'ffmpeg',
     [
-      ...[...quiet, '-f', 'h264', '-framerate', formatRate(grid.rate), '-i', 'pipe:0', '-c', 'copy'],
+      ...['-v', 'error', '-nostdin', '-y', '-protocol_whitelist', 'file', '-f', 'concat', '-safe', '0'],
+      ...['-i', `file:${list}`, '-map', '0:v:0', '-c', 'copy'],
       ...['-bsf:v', `setts=pts=N*${each}:dts=N*${each}:duration=${each}:time_base=1/${ticks}`],
-      ...['-video_track_timescale', String(ticks), '-movflags', '+faststart+write_colr'],
-      ...['-f', 'mp4', `file:${part}`],
+      ...['-video_track_timescale', String(ticks), '-movflags', '+faststart+write_colr', '-f', 'mp4', `file:${part}`],
     ],
-    { stdio: ['pipe', 'ignore', 'pipe'] },
+    {
+      seconds: 60 + count,
+      signal,
+      explain: (complaint) => `The proxy of ${facts.name} could not be joined: ${lastComplaint(complaint)}.`,
+    },
   );
-  let complaint = '';
-  for (const child of [read, write])
-    child.stderr!.on('data', (chunk: Buffer) => (complaint = (complaint + chunk.toString()).slice(-4000)));
-  const stop = () => [read, write].forEach((child) => child.kill('SIGKILL'));
-  signal?.addEventListener('abort', stop, { once: true });
-  write.stdin!.on('error', stop);
-  read.stdout!.pipe(write.stdin!);
-  const codes = await Promise.all([read, write].map(ended)).finally(() => signal?.removeEventListener('abort', stop));
-  signal?.throwIfAborted();
-  if (codes.some((code) => code !== 0))
-    throw new MediaError(`The proxy of ${facts.name} could not be joined: ${lastComplaint(complaint)}.`);
 }

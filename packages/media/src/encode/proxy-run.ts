@@ -8,7 +8,7 @@ export interface Run {
   readonly after: number;
 }
 
-export interface RunChoice {
+interface RunChoice {
   readonly onFrame: () => void;
   /** A piece is whole: where it lies, and what was seen in its pictures. */
   readonly onPiece: (piece: number, file: string, records: HealthRecords) => Promise<void>;

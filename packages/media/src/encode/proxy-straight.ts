@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises';
 import { cellsOf, CELL, HealthMeter, HEALTH_LEAD, type HealthRecords } from '@idle-bend/core/health';
 import type { PieceLayout } from '@idle-bend/core/proxy';
 import type { ColourTags } from '@idle-bend/core/frame';
@@ -32,7 +33,7 @@ export const writeStraight: RunMaker = async (source, layout, run, folder, { onF
       seekSeconds: seekSeconds(facts, index, keyIndexBefore(index, lead)),
       from: index.times[lead]!,
       to: index.times[end - 1]!,
-      filters: [...scaling(source), `format=${PROXY_FORMAT}`],
+      filters: [...scaling(source), `format=${facts.video!.decodedAs}`],
       besides: {
         handed: [
           ...['extractplanes=y', `crop=${columns * CELL}:${rows * CELL}:0:0`],
@@ -56,6 +57,8 @@ export const writeStraight: RunMaker = async (source, layout, run, folder, { onF
       await onPiece(piece, join(folder, `.run-${piece}.mp4`), records);
     }
   };
+  const stop = () => stream.close();
+  signal?.addEventListener('abort', stop, { once: true });
   try {
     for (;;) {
       signal?.throwIfAborted();
@@ -69,10 +72,16 @@ export const writeStraight: RunMaker = async (source, layout, run, folder, { onF
       if (next > begin && next === layout.first(at) + layout.framesIn(at))
         seen.set(at, meter.records(layout.first(at) - lead));
       await settle();
+      // What has come meanwhile is taken in, so that ffmpeg need not wait while pictures are looked at.
+      await setImmediate();
     }
     await settle();
     return piece;
+  } catch (error) {
+    signal?.throwIfAborted();
+    throw error;
   } finally {
+    signal?.removeEventListener('abort', stop);
     stream.close();
   }
 };

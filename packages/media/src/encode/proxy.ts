@@ -22,6 +22,9 @@ export function proxySize({ format }: VideoFacts): { width: number; height: numb
 
 export const PROXY_FORMAT = 'yuv420p';
 
+/** Formats whose samples are those of a proxy; the second is of full range. */
+const ALIKE = [PROXY_FORMAT, 'yuvj420p'];
+
 /**
  * A source's pictures as its editing proxy has them, frame for frame of the source's constant grid: its size, 8-bit 4:2:0, high dynamic range brought to the
  * standard range.
@@ -48,7 +51,7 @@ export function isMadeStraight(source: OpenedSource): boolean {
   const { width, height } = proxySize(source.facts.video!);
   return (
     source.index.grid.slots === undefined &&
-    source.facts.video!.decodedAs === PROXY_FORMAT &&
+    ALIKE.includes(source.facts.video!.decodedAs) &&
     sameSpace(standardSpace(source), ownSpace(source)) &&
     Math.min(width, height) >= CELL
   );

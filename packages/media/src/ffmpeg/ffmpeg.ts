@@ -99,8 +99,21 @@ export function start(
     : spawn(path, args, { stdio, env });
   running.add(child);
   child.once('close', () => running.delete(child));
+  if (isHeld) child.kill('SIGSTOP');
   return child;
 }
+
+let isHeld = false;
+
+/** Has all programs of this process stand still where they are, those too that start meanwhile, or go on: somebody waits for the processor. */
+export function holdPrograms(hold: boolean): void {
+  if (hold === isHeld) return;
+  isHeld = hold;
+  running.forEach((child) => child.kill(hold ? 'SIGSTOP' : 'SIGCONT'));
+}
+
+/** Whether programs of this process stand still. */
+export const areHeld = (): boolean => isHeld;
 
 const running = new Set<ChildProcess>();
 // A parent that ends takes its children along; without this a killed command would leave a decoder behind.

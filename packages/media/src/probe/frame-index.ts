@@ -2,7 +2,7 @@ import { InvalidInput } from '@idle-bend/core/foundation';
 import { constantGrid, type ConstantGrid } from '@idle-bend/core/time';
 import { collect, ended, safeInput, start } from '../ffmpeg/ffmpeg.js';
 import { MediaError } from '../ffmpeg/media-error.js';
-import { indexFromHeaders, type ListedPacket } from './header-index.js';
+import { indexFromHeaders, type ListedPacket, type Tables } from './header-index.js';
 import { explainOpening, type MediaFacts, type VideoFacts } from './probe.js';
 
 /** When every decoded frame is shown, and where decoding may start. */
@@ -18,12 +18,16 @@ export interface FrameIndex {
 
 /**
  * Lists a file's frames from its headers, without reading more of it; where those do not tell, from its packets (no decoding), or, where
- * packets do not tell, by decoding it once. Throws `MediaError` for files without frames and for those that end before their header says.
+ * packets do not tell, by decoding it once. `tables` are its headers' where they are being read already. Throws `MediaError` for files without frames and for those that end before their header says.
  */
-export async function indexFrames(file: string, facts: MediaFacts, signal?: AbortSignal): Promise<FrameIndex> {
+export async function indexFrames(
+  file: string,
+  facts: MediaFacts,
+  { signal, tables }: { readonly signal?: AbortSignal | undefined; readonly tables?: Promise<Tables> } = {},
+): Promise<FrameIndex> {
   const video = facts.video;
   if (!video) throw new MediaError(`${facts.name} has sound only and no picture.`);
-  const quick = await quickIndex(file, facts);
+  const quick = await quickIndex(file, facts, tables);
   if (quick) return quick.index;
   const packets = await fromPackets(file, facts, video, signal);
   const list = 'times' in packets ? packets : await fromDecoder(file, facts, video, packets.guessed, signal);
@@ -35,9 +39,10 @@ export async function indexFrames(file: string, facts: MediaFacts, signal?: Abor
 export async function quickIndex(
   file: string,
   facts: MediaFacts,
+  tables?: Promise<Tables>,
 ): Promise<{ readonly index: FrameIndex; readonly bytesRead: number } | undefined> {
   const { video } = facts;
-  const listed = video && (await indexFromHeaders(file, facts));
+  const listed = video && (await indexFromHeaders(file, facts, tables));
   const list = listed && fromListed(listed.packets);
   if (!list || !('times' in list) || list.times.length === 0) return undefined;
   return { index: onGrid(facts, video, list), bytesRead: listed.bytesRead };

@@ -76,5 +76,5 @@ export async function parseBoxes(boxes: Uint8Array) {
   return isWrong ? undefined : parsed;
 }
 
-type ParsedBoxes = NonNullable<Awaited<ReturnType<typeof parseBoxes>>>;
+export type ParsedBoxes = NonNullable<Awaited<ReturnType<typeof parseBoxes>>>;
 export type TrakBox = NonNullable<ParsedBoxes['moov']>['traks'][number];

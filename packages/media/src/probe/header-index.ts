@@ -1,4 +1,4 @@
-import { parseBoxes, readHeaders, type TrakBox } from './header-boxes.js';
+import { parseBoxes, type ParsedBoxes, readHeaders, type TrakBox } from './header-boxes.js';
 import type { MediaFacts, VideoFacts } from './probe.js';
 
 /** A frame's packet: presentation time in ticks of its stream, whether decoding may start at it, and its size in bytes. */
@@ -13,33 +13,47 @@ export interface HeaderIndex {
   readonly bytesRead: number;
 }
 
-/**
- * The packets of a file's picture in order of presentation, from the sample tables of an MP4 or QuickTime file (ISO/IEC 14496-12) and of its
- * fragments, without reading what lies between: just those ffmpeg shows. `undefined` where the tables do not tell that for sure: another
- * container, several edits of one track, a file that ends before its boxes do, recovery points in sample groups.
- */
-export async function indexFromHeaders(file: string, facts: MediaFacts): Promise<HeaderIndex | undefined> {
-  const { video } = facts;
-  if (!video || video.trackId === undefined || !/(^|,)(mov|mp4)(,|$)/.test(facts.container)) return undefined;
-  const headers = await readHeaders(file);
-  if (!headers) return undefined;
+/** Sample tables of a file, and how many bytes of it were read for them. */
+export type Tables = { readonly parsed: ParsedBoxes; readonly bytesRead: number } | undefined;
+
+/** Reads and parses a file's tables, which may be done while a program is asked for facts. `undefined` where it has none that can be read: never rejects. */
+export async function readTables(file: string): Promise<Tables> {
   try {
-    const packets = await packetsIn(headers.boxes, video);
-    return packets && { packets, bytesRead: headers.bytesRead };
+    const headers = await readHeaders(file);
+    const parsed = headers && (await parseBoxes(headers.boxes));
+    return parsed && { parsed, bytesRead: headers.bytesRead };
   } catch {
     // A table that cannot be read is for ffmpeg to judge.
     return undefined;
   }
 }
 
-async function packetsIn(boxes: Uint8Array, video: VideoFacts): Promise<ListedPacket[] | undefined> {
-  const parsed = await parseBoxes(boxes);
-  const track = parsed?.moov?.traks.find(({ tkhd }) => tkhd.track_id === video.trackId);
+/**
+ * The packets of a file's picture in order of presentation, from the sample tables of an MP4 or QuickTime file (ISO/IEC 14496-12) and of its
+ * fragments, without reading what lies between: just those ffmpeg shows. `undefined` where the tables do not tell that for sure: another
+ * container, several edits of one track, a file that ends before its boxes do, recovery points in sample groups.
+ */
+export async function indexFromHeaders(
+  file: string,
+  facts: MediaFacts,
+  tables: Promise<Tables> = readTables(file),
+): Promise<HeaderIndex | undefined> {
+  const { video } = facts;
+  if (!video || video.trackId === undefined || !/(^|,)(mov|mp4)(,|$)/.test(facts.container)) return undefined;
+  const read = await tables;
+  try {
+    const packets = read && packetsIn(read.parsed, video);
+    return packets && { packets, bytesRead: read.bytesRead };
+  } catch {
+    return undefined;
+  }
+}
+
+function packetsIn({ moov }: ParsedBoxes, video: VideoFacts): ListedPacket[] | undefined {
+  const track = moov?.traks.find(({ tkhd }) => tkhd.track_id === video.trackId);
   // Ticks of ffmpeg's time base are those of the track.
   const { num, den } = video.timeBase;
-  return parsed?.moov && track && num === 1 && den === track.mdia.mdhd.timescale
-    ? packetsOf(track, parsed.moov.mvhd.timescale)
-    : undefined;
+  return track && num === 1 && den === track.mdia.mdhd.timescale ? packetsOf(track, moov!.mvhd.timescale) : undefined;
 }
 
 /** The packets of a track that its edits show. `undefined` where that is not sure. */

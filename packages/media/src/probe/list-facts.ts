@@ -1,8 +1,8 @@
 import type { MediaFileFacts } from '@idle-bend/core/api';
 import { framesPerSecond as ratioOf } from '@idle-bend/core/time';
 import { gridOf } from './frame-index.js';
-import { parseBoxes, readHeaders, type TrakBox } from './header-boxes.js';
-import { packetsOf } from './header-index.js';
+import type { TrakBox } from './header-boxes.js';
+import { packetsOf, readTables } from './header-index.js';
 import { probe } from './probe.js';
 
 /** What sample entries of MP4 and QuickTime files are of. */
@@ -27,9 +27,7 @@ export async function lookAtHeaders(file: string, name: string): Promise<MediaFi
 }
 
 async function fromBoxes(file: string, name: string): Promise<MediaFileFacts | undefined> {
-  const headers = await readHeaders(file);
-  const parsed = headers && (await parseBoxes(headers.boxes));
-  const { moov } = parsed ?? {};
+  const { moov } = (await readTables(file))?.parsed ?? {};
   const track = moov?.traks.find(({ mdia }) => mdia.hdlr.handler === 'vide');
   const entry = track?.mdia.minf.stbl.stsd.entries[0];
   const packets = track && packetsOf(track, moov!.mvhd.timescale);

@@ -2,7 +2,7 @@ import { basename } from 'node:path';
 import { indexFrames, type FrameIndex } from './frame-index.js';
 import { collect, safeInput } from '../ffmpeg/ffmpeg.js';
 import { probe, type MediaFacts } from './probe.js';
-import { SourceReader } from '../decode/source-reader.js';
+import { readTables } from './header-index.js';
 
 /** A file that has been looked into: what it says of itself, and its frames. */
 export interface OpenedSource {
@@ -13,24 +13,13 @@ export interface OpenedSource {
 
 /** Looks into a file with a picture. Throws `MediaError`, one sentence, for a file without one. */
 export async function openSource(file: string, name = basename(file), signal?: AbortSignal): Promise<OpenedSource> {
+  const tables = readTables(file);
   const facts = await probe(file, name);
-  return { file, facts, index: await indexFrames(file, facts, signal) };
+  return { file, facts, index: await indexFrames(file, facts, { signal, tables }) };
 }
 
-/**
- * Decodes the beginning of a file, so that one whose header is fine and whose content is not is refused at once.
- * Throws `MediaError`.
- */
-export async function checkDecodes(file: string, facts: MediaFacts, index: FrameIndex | undefined): Promise<void> {
-  if (index) {
-    const reader = new SourceReader(file, facts, index, { cacheBytes: 1 });
-    try {
-      await reader.frames([0]);
-    } finally {
-      reader.close();
-    }
-    return;
-  }
+/** Decodes the beginning of a file's sound, so that one whose header is fine and whose content is not is refused at once. Throws `MediaError`. */
+export async function checkSoundDecodes(file: string, facts: MediaFacts): Promise<void> {
   const explain = () => `${facts.name}: its sound cannot be decoded; it may be damaged.`;
   const args = [
     '-v',

@@ -10,7 +10,7 @@ import type { MediaFacts } from '../probe/probe.js';
 export async function timeZero(file: string, facts: MediaFacts, signal?: AbortSignal): Promise<number | undefined> {
   const { video } = facts;
   if (!video) return undefined;
-  const times = (await readKnown(file))?.times ?? (await indexFrames(file, facts, signal)).times;
+  const times = (await readKnown(file))?.times ?? (await indexFrames(file, facts, { signal })).times;
   // ffmpeg counts from the container's start.
   return (times[0]! * video.timeBase.num) / video.timeBase.den - facts.startSeconds;
 }
