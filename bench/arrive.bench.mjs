@@ -127,6 +127,9 @@ async function arriving(url, folder, kind, coding) {
   );
   const project = await send(url, 'POST', 'projects', { name: 'Marble Parade', rate: '24' });
   const [{ id: root }] = await send(url, 'GET', 'media');
+  // As somebody sees the folder before taking something of it.
+  await send(url, 'GET', `media/${root}/folder?path=`);
+  await new Promise((resolve) => setTimeout(resolve, 1000));
   const before = bytesIn(join(folder, 'data'));
   const picture = async (id, n) =>
     (await fetch(`${url}/api/footage/${id}/pictures/${n}`, { headers: ONCE })).arrayBuffer();

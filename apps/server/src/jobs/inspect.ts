@@ -42,9 +42,12 @@ export const inspect = defineJob({
     const media = await probe(file, name);
     const index = media.video && (await indexFrames(file, media, { tables }));
     const source = index && { file, facts: media, index };
+    // What was found is written down while the first picture is decoded.
+    const kept = beside !== undefined && source ? keepBeside(beside, source) : undefined;
+    kept?.catch(() => undefined);
     const first = source && (await firstPicture(source));
     if (!source) await checkSoundDecodes(file, media);
-    if (beside !== undefined && source) await keepBeside(beside, source);
+    await kept;
     return { name, facts: readFacts(media, index), fingerprint: await fingerprint, first };
   },
 });
