@@ -24,6 +24,12 @@ import {
 } from './fixtures.js';
 
 const undo = (page: Page) => page.keyboard.press('Control+z');
+/** By the list of actions. */
+const act = async (page: Page, name: string) => {
+  await page.keyboard.press('/');
+  await page.getByPlaceholder('What do you want to do?').fill(name);
+  await page.keyboard.press('Enter');
+};
 const type = async (page: Page, label: string, text: string) => {
   const field = page.getByLabel(label, { exact: true });
   await field.fill(text);
@@ -79,6 +85,43 @@ test('a ramp join made by hand: one key makes it, the render’s speed goes on a
   expect((await kept(server, id)).reel).toEqual(before.reel);
   await undo(page);
   await expect(page.getByRole('button', { name: 'Ramp join' })).toBeVisible();
+});
+
+test('whatever breaks a ramp join takes it off on both sides, and says so; one undo brings it back', async ({
+  page,
+  server,
+  clip,
+}) => {
+  const { id } = await projectOfClip(server, clip, ['first', 'second']);
+  await openBench(page, server, id);
+  const before = await kept(server, id);
+  await page.keyboard.press('Shift+J');
+  await allKept(page);
+  const joined = await kept(server, id);
+  expect(joined.reel.joins).toHaveLength(1);
+  const ways: Record<string, () => Promise<void>> = {
+    taken: () => page.keyboard.press('Shift+Delete'),
+    split: () => page.keyboard.press('s'),
+    plain: () => act(page, 'Back to plain'),
+    moved: () => page.keyboard.press('Alt+ArrowRight'),
+  };
+  for (const [way, breakIt] of Object.entries(ways)) {
+    await openBench(page, server, id);
+    await page.keyboard.press('End');
+    await page.keyboard.press('ArrowLeft');
+    await breakIt();
+    await expect(
+      page.getByText('The ramp join from “first” to “second” came off, on both sides of the cut.'),
+    ).toBeVisible();
+    await allKept(page);
+    const broken = await kept(server, id);
+    expect(broken.reel.joins).toEqual([]);
+    const second = broken.reel.items.find((item) => item.id === 'second');
+    expect([way, second]).toEqual([way, before.reel.items[1]]);
+    await undo(page);
+    await allKept(page);
+    expect(await kept(server, id)).toEqual(joined);
+  }
 });
 
 test('joins at every cut of the picked clips, one undo; a whoosh to a join’s measure', async ({

@@ -52,6 +52,12 @@ export interface UndoHistory {
   recall(projectId: string, version: number): Promise<UndoSteps>;
 }
 
+/** A ramp join that is no more, by the names of its clips. */
+export interface BrokenJoin {
+  readonly before: string;
+  readonly after: string;
+}
+
 const MAX_UNDO = 500;
 /** Edits that follow one another faster than this are sent together. */
 const SEND_AFTER_MS = 200;
@@ -74,6 +80,8 @@ export class DocumentStore {
   constructor(
     private readonly server: ProjectServer,
     private readonly history: UndoHistory,
+    /** Told of ramp joins that an edit has broken, so that they came off. */
+    private readonly tellBroken: (joins: readonly BrokenJoin[]) => void = () => undefined,
   ) {}
 
   private get state(): ProjectState {
@@ -114,6 +122,7 @@ export class DocumentStore {
     const next = this.seen(this.wholeWith(whole, changed));
     this.store.setState({ ...next, past: [...past, whole].slice(-MAX_UNDO), future: [] });
     this.sendSoon();
+    this.tellOfBroken(document, changed);
   };
 
   /** A step of a drag, always computed from the document the gesture began with; the whole gesture is one undo. */
@@ -142,7 +151,21 @@ export class DocumentStore {
     if (whole === this.wholeBefore) return;
     this.store.setState({ past: [...past, this.wholeBefore!].slice(-MAX_UNDO), future: [] });
     this.sendSoon();
+    this.tellOfBroken(gestureStart, gestureStart);
   };
+
+  /** What an edit left in the document and is not in it any more has come off by itself. */
+  private tellOfBroken(before: Project, changed: Project): void {
+    const { document } = this.state;
+    const has = (project: Project | undefined, id: string) => project?.reel.joins.some((join) => join.id === id);
+    const broken = before.reel.joins.filter(({ id }) => has(changed, id) && !has(document, id));
+    if (broken.length === 0) return;
+    const nameOf = (clipId: string) => {
+      const item = before.reel.items.find(({ id }) => id === clipId);
+      return item?.kind === 'clip' ? item.name : '';
+    };
+    this.tellBroken(broken.map((join) => ({ before: nameOf(join.before), after: nameOf(join.after) })));
+  }
 
   readonly cancelGesture = (): void => {
     const { gestureStart } = this.state;

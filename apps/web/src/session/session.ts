@@ -1,8 +1,18 @@
 import { api } from '../api.ts';
-import { DocumentStore } from './document-store.ts';
+import { type BrokenJoin, DocumentStore } from './document-store.ts';
 import { browserHistory } from './history.ts';
+import { tell } from './notices.ts';
 
-const documents = new DocumentStore(api, browserHistory);
+function tellBroken(joins: readonly BrokenJoin[]): void {
+  const [{ before, after }] = joins as [BrokenJoin];
+  const which =
+    joins.length === 1
+      ? `The ramp join from “${before}” to “${after}” came off`
+      : `${joins.length} ramp joins came off`;
+  tell(`${which}, on both sides of the cut. One undo brings all back.`, { id: 'broken-join' });
+}
+
+const documents = new DocumentStore(api, browserHistory, tellBroken);
 
 /** The project that is open in this window. */
 export const projectStore = documents.store;

@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { addSource, appendClip, updateClip, withMap } from '../edit/edit.js';
+import { addSource, appendClip, updateClip } from '../edit/edit.js';
+import { withMap } from '../reel/with-map.js';
 import { setClipBlur, setReelBlur } from '../edit/reel-edit.js';
 import { groupItems } from '../group/group-items.js';
 import { putJoin } from '../join/join.js';

@@ -14,6 +14,7 @@ import { isGroup, type Source } from '../model/group.js';
 import { emptyProject, parseProject, type Project } from '../model/project.js';
 import { clipSlope, sourceOf } from '../reel/clips.js';
 import { pinnedFrame, placeItems } from '../reel/places.js';
+import { withMap } from '../reel/with-map.js';
 import { frameOfSecond, reelBeats } from '../reel/sound-time.js';
 import { usableFrames } from '../sampling/dropped-repeats.js';
 import { clipFrameCount } from '../sampling/frame-count.js';
@@ -213,7 +214,7 @@ function carryOut(project: Project, move: Move, id: string): Project {
   const clip = clips[move.pick % clips.length]!;
   const mapEdit = MAP_EDITS[move.name];
   if (!mapEdit) return PROJECT_EDITS[move.name]!(project, clip, move, id);
-  return edits.updateClip(project, clip.id, (c) => edits.withMap(c, mapEdit(c.map, move, clipSlope(project, c))));
+  return edits.updateClip(project, clip.id, (c) => withMap(c, mapEdit(c.map, move, clipSlope(project, c))));
 }
 
 describe('any sequence of edits', () => {

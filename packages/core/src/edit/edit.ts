@@ -7,7 +7,10 @@ import { isGroup, type Source } from '../model/group.js';
 import type { Method } from '../model/interpolation.js';
 import type { Project } from '../model/project.js';
 import type { Moment, DroppedRepeats } from '../model/source.js';
+import { joinAfter, joinBefore } from '../reel/active-joins.js';
 import { allClips, mapClips, plainClip, plainMap } from '../reel/clips.js';
+import { isInRamp, withoutRamps } from '../reel/ramps.js';
+import { inOrder, withMap } from '../reel/with-map.js';
 import { placeItems } from '../reel/places.js';
 import { frameOfPosition, placeOfFrame, usableFrames } from '../sampling/dropped-repeats.js';
 import { clipFrameCount } from '../sampling/frame-count.js';
@@ -62,26 +65,6 @@ export function updateClip(project: Project, clipId: string, change: (clip: Clip
   );
 }
 
-/** Gives a clip another curve. Locks stay with their reaches; those of reaches that are gone go. */
-export function withMap(clip: Clip, map: TimeMap): Clip {
-  if (map === clip.map) return clip;
-  const locks = clip.locks.map((reach) => followReach(clip.map, map, reach)).filter((reach) => reach !== undefined);
-  const reachMethods = clip.reachMethods.flatMap((own) => {
-    const reach = followReach(clip.map, map, own.reach);
-    return reach === undefined ? [] : [{ ...own, reach }];
-  });
-  const reaches = clip.sound.reaches.flatMap((own) => {
-    const reach = followReach(clip.map, map, own.reach);
-    return reach === undefined ? [] : [{ ...own, reach }];
-  });
-  const sound = { ...clip.sound, reaches: inOrder(reaches) };
-  return { ...clip, map, locks: [...new Set(locks)].sort((a, b) => a - b), reachMethods: inOrder(reachMethods), sound };
-}
-
-/** By reach, increasing; of several for one the first stays. */
-const inOrder = <T extends { readonly reach: number }>(methods: readonly T[]): T[] =>
-  methods.filter(({ reach }, i) => methods.findIndex((m) => m.reach === reach) === i).sort((a, b) => a.reach - b.reach);
-
 /** Makes a reach's in-betweens another way than the clip's, or (null) as the clip's again. */
 export function setReachMethod(project: Project, clipId: string, reach: number, method: Method | null): Project {
   return updateClip(project, clipId, (clip) => {
@@ -105,17 +88,6 @@ export function setReachSound(project: Project, clipId: string, reach: number, m
     const others = clip.sound.reaches.filter((m) => m.reach !== reach);
     return { ...clip, sound: { ...clip.sound, reaches: mode ? inOrder([...others, { reach, mode }]) : others } };
   });
-}
-
-/** Where a reach of `before` is in `after`: counted from whichever end the two maps share it with. */
-function followReach(before: TimeMap, after: TimeMap, reach: number): number | undefined {
-  const grown = after.vertices.length - before.vertices.length;
-  if (grown === 0) return reach;
-  const same = (i: number) =>
-    before.vertices[i]!.t === after.vertices[i]?.t && before.vertices[i]!.s === after.vertices[i]?.s;
-  const kept = before.vertices.findIndex((_, i) => !same(i));
-  const index = kept < 0 || reach + 1 < kept ? reach : reach + grown;
-  return index >= 0 && index < after.vertices.length - 1 ? index : undefined;
 }
 
 /** Locks a reach's speed against landings, or frees it. */
@@ -154,8 +126,15 @@ export function backToPlain(project: Project, clipId: string): Project {
   });
 }
 
-/** Cuts a clip in two before its timeline frame `at`; the second part is `newId`. Nothing on the reel moves; ties go where their cues are. */
+/**
+ * Cuts a clip in two before its timeline frame `at`; the second part is `newId`. Nothing on the reel moves; ties go where their cues are. A ramp
+ * join whose ramp is cut there is taken off first, on both sides.
+ */
 export function splitClip(project: Project, clipId: string, at: number, newId: string): Project {
+  const cut = [joinBefore(project, clipId), joinAfter(project, clipId)].find(
+    (join) => join && isInRamp(project, join, clipId, at),
+  );
+  if (cut) return splitClip(withoutRamps(project, cut), clipId, at, newId);
   const placed = placeItems(project).find(({ item }) => item.id === clipId);
   if (placed?.item.kind !== 'clip') throw new InvalidInput('clip', 'is not on the reel any more');
   const { item: clip, start, frames } = placed;

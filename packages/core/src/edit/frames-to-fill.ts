@@ -6,7 +6,8 @@ import { placeOf } from '../reel/places.js';
 import { usableFrames } from '../sampling/dropped-repeats.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { straightMap } from '../time-map/time-map.js';
-import { updateClip, withMap } from './edit.js';
+import { updateClip } from './edit.js';
+import { withMap } from '../reel/with-map.js';
 
 /** What a source gives at one speed: from the clip's in point to the end of its source, in timeline frames. */
 interface Filling {

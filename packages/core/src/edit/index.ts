@@ -26,7 +26,6 @@ export {
   updateCue,
   updateMoment,
   useVersion,
-  withMap,
 } from './edit.js';
 export { fillAt, framesToFill } from './frames-to-fill.js';
 export { rateChangeReport } from './rate-change-report.js';
@@ -57,3 +56,4 @@ export { addSound, cueOnSound, removeSound, setBeats, setCeiling, updateSound } 
 export { type ForMany, type Outcome, putOnMany } from './put-on-many.js';
 export { layUnderReel, putOnReel, readFootageAs, sourceFor, withSource } from './put-on-reel.js';
 export { addCuesAtCuts } from './cues-at-cuts.js';
+export { withMap } from '../reel/with-map.js';

@@ -34,8 +34,8 @@ import {
   untie,
   updateClip,
   updateCue,
-  withMap,
 } from './edit.js';
+import { withMap } from '../reel/with-map.js';
 import { addSound } from './sounds.js';
 
 const source: Source = {

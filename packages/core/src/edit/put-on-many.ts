@@ -9,7 +9,8 @@ import { asShape, copyCurve } from '../shape/clip-shapes.js';
 import { parseRate } from '../time/rate.js';
 import type { Ease } from '../time-map/ease.js';
 import type { TimeMap } from '../time-map/time-map.js';
-import { backToPlain, setReadAs, updateClip, withMap } from './edit.js';
+import { backToPlain, setReadAs, updateClip } from './edit.js';
+import { withMap } from '../reel/with-map.js';
 import { setClipBlur } from './reel-edit.js';
 
 /** Something that can be put on several clips at once. */

@@ -6,7 +6,8 @@ import { rate } from '../time/rate.js';
 import { setClipSpeed } from '../time-map/edit.js';
 import { mapDuration } from '../time-map/time-map.js';
 import { addCuesAtCuts } from './cues-at-cuts.js';
-import { updateClip, withMap } from './edit.js';
+import { updateClip } from './edit.js';
+import { withMap } from '../reel/with-map.js';
 import { putOnMany } from './put-on-many.js';
 import { layUnderReel, putOnReel, readFootageAs, withSource } from './put-on-reel.js';
 

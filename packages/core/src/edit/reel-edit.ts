@@ -10,7 +10,7 @@ import type { RampJoin, RampUndo } from '../model/join.js';
 import { checkDepth, type Project } from '../model/project.js';
 import { checkReelSize, type Stretch } from '../model/reel.js';
 import type { Steady } from '../model/steady.js';
-import { reconcileJoins } from '../reel/active-joins.js';
+import { reconcileJoins } from '../reel/ramps.js';
 import { plainClip, sourceOf } from '../reel/clips.js';
 import { pinnedFrame, placeItems, placeOf } from '../reel/places.js';
 import { usableFrames } from '../sampling/dropped-repeats.js';
@@ -20,7 +20,8 @@ import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { splitMap } from '../time-map/split.js';
 import { TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
 import { framesPerSecond, type Rate } from '../time/rate.js';
-import { updateClip, withMap } from './edit.js';
+import { updateClip } from './edit.js';
+import { withMap } from '../reel/with-map.js';
 import { reconcileCues } from './sounds.js';
 
 const withItems = (project: Project, items: readonly ReelItem[]): Project => ({

@@ -1,7 +1,8 @@
 import { mapArbitrary } from '../../test/arbitraries.js';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { addSource, appendClip, updateClip, withMap } from '../edit/edit.js';
+import { addSource, appendClip, updateClip } from '../edit/edit.js';
+import { withMap } from '../reel/with-map.js';
 import { insertGap } from '../edit/reel-edit.js';
 import type { Source } from '../model/group.js';
 import { emptyProject, type Project } from '../model/project.js';

@@ -4,7 +4,8 @@ import { placesInEdl, placesInOtio, rowsOfMap } from '../../test/hand-over-reade
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { putAccents } from '../accent/edit-accents.js';
-import { addCue, addSource, appendClip, updateClip, withMap } from '../edit/edit.js';
+import { addCue, addSource, appendClip, updateClip } from '../edit/edit.js';
+import { withMap } from '../reel/with-map.js';
 import { insertGap } from '../edit/reel-edit.js';
 import { addSound } from '../edit/sounds.js';
 import { groupItems } from '../group/group-items.js';

@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import { addSource, appendClip, updateClip, withMap } from '../edit/edit.js';
+import { addSource, appendClip, updateClip } from '../edit/edit.js';
+import { withMap } from '../reel/with-map.js';
 import { insertGap } from '../edit/reel-edit.js';
 import { InvalidInput } from '../foundation/errors.js';
 import { emptyProject, type Project } from '../model/project.js';

@@ -3,7 +3,7 @@ import type { Clip, ReelItem, Tie } from '../model/clip.js';
 import { isGroup, type Source } from '../model/group.js';
 import type { RampJoin } from '../model/join.js';
 import { checkDepth, type Project } from '../model/project.js';
-import { reconcileJoins } from '../reel/active-joins.js';
+import { reconcileJoins } from '../reel/ramps.js';
 import { allClips, plainClip, sourceOf } from '../reel/clips.js';
 import { type PlacedItem, placeItems, reelFrames } from '../reel/places.js';
 import { usableFrames } from '../sampling/dropped-repeats.js';

@@ -12,8 +12,8 @@ import {
   tie,
   updateClip,
   updateMoment,
-  withMap,
 } from '../edit/edit.js';
+import { withMap } from '../reel/with-map.js';
 import { insertGap, pinClip, replaceClip, setReelRate, reconcileReel, trimEnd } from '../edit/reel-edit.js';
 import { landClip } from '../landing/land-clip.js';
 import { reelDrifts } from '../landing/land-reel.js';

@@ -14,8 +14,12 @@ const CHAIN_PEAKS = [...PEAKS, 1.25];
 /** Where matched speeds ask for more source than there is, a slower peak is tried. */
 const MATCHED_SHARES = [1, 0.8, 0.65, 0.5, 0.4, 0.3, 0.2];
 
+/** A peak and slower ones. */
+export const slowerPeaks = (peak: number): number[] =>
+  MATCHED_SHARES.map((share) => Math.round(peak * share * 100) / 100);
+
 /** What `put` makes of the first of these peaks that the source has enough for. Throws `InvalidInput` where none will do. */
-function fastest(peaks: readonly number[], put: (peak: number) => Project): Project {
+export function fastest(peaks: readonly number[], put: (peak: number) => Project): Project {
   for (const [i, peak] of peaks.entries()) {
     try {
       return put(peak);
@@ -68,6 +72,5 @@ export function matchJoin(project: Project, beforeId: string, motions: JoinMotio
   if (!motions.before || !motions.after)
     throw new InvalidInput('matched', 'the motion of this footage is not known yet');
   const peak = joinAfter(project, beforeId)?.peak ?? DEFAULT_JOIN.peak;
-  const peaks = MATCHED_SHARES.map((share) => Math.round(peak * share * 100) / 100);
-  return fastest(peaks, (slower) => changeJoin(project, beforeId, { matched: 1, peak: slower }, motions));
+  return fastest(slowerPeaks(peak), (slower) => changeJoin(project, beforeId, { matched: 1, peak: slower }, motions));
 }

@@ -1,16 +1,21 @@
 import { replaceClip, slipClip } from '../edit/reel-edit.js';
 import { InvalidInput } from '../foundation/errors.js';
 import type { Clip } from '../model/clip.js';
+import { choiceOf, type RampJoin } from '../model/join.js';
 import type { Project } from '../model/project.js';
 import type { SideMotion } from '../motion/cut-motion.js';
 import { motionStretches, SAME_WAY, turn } from '../motion/directions.js';
 import type { SourceMotion } from '../motion/source-motion.js';
 import { clipSlope, sourceOf } from '../reel/clips.js';
+import { joinAfter, joinBefore } from '../reel/active-joins.js';
 import { placeOf } from '../reel/places.js';
 import { placeOfFrame, usableFrames } from '../sampling/dropped-repeats.js';
 import { clipFrameCount } from '../sampling/frame-count.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { framesPerSecond } from '../time/rate.js';
+import { fastest, slowerPeaks } from './first-join.js';
+import { putJoin, takeJoinOff } from './join.js';
+import { putMatchedJoin } from './matched.js';
 
 /** A stretch of footage whose picture moves as the other side of a cut does. */
 export interface FittingStretch {
@@ -59,25 +64,50 @@ export function fittingStretches(
 
 /**
  * Has a clip show such a stretch beside the cut: its curve is slipped so that its first frame is the stretch's first, or its last the
- * stretch's last. Of other footage the clip is then, as long as it was.
+ * stretch's last. Of other footage the clip is then, as long as it was. A ramp join there is kept, slower where the footage has not enough for its
+ * peak; matched by motion it is matched again. Throws `InvalidInput` where no join can be kept.
  */
 export function takeStretch(
   project: Project,
   clipId: string,
   side: 'before' | 'after',
   stretch: FittingStretch,
+  motions: ReadonlyMap<string, SourceMotion> = new Map(),
 ): Project {
-  const clipIn = (p: Project): Clip => {
-    const placed = placeOf(p, clipId);
-    if (placed?.item.kind !== 'clip') throw new InvalidInput('clip', 'is not on the reel any more');
-    return placed.item;
-  };
-  const there =
-    clipIn(project).sourceId === stretch.sourceId ? project : replaceClip(project, clipId, stretch.sourceId);
-  const clip = clipIn(there);
+  const join = side === 'after' ? joinBefore(project, clipId) : joinAfter(project, clipId);
+  if (!join) return stretchAtCut(project, clipId, side, stretch);
+  const there = stretchAtCut(takeJoinOff(project, join.id), clipId, side, stretch);
+  return stretchAtCut(joinedAgain(there, join, motions), clipId, side, stretch);
+}
+
+function stretchAtCut(
+  project: Project,
+  clipId: string,
+  side: 'before' | 'after',
+  { sourceId, from, to }: FittingStretch,
+): Project {
+  const there = clipOf(project, clipId).sourceId === sourceId ? project : replaceClip(project, clipId, sourceId);
+  const clip = clipOf(there, clipId);
   const source = sourceOf(there, clip);
   const count = clipFrameCount(clip.map, usableFrames(source));
   const forward = clipSlope(there, clip) * (clip.map.vertices.at(-1)!.s - clip.map.vertices[0]!.s) >= 0;
-  const wanted = placeOfFrame(source, (side === 'after') === forward ? stretch.from : stretch.to);
+  const wanted = placeOfFrame(source, (side === 'after') === forward ? from : to);
   return slipClip(there, clipId, wanted - positionAt(clip.map, side === 'after' ? 0 : count - 1));
+}
+
+function clipOf(project: Project, clipId: string): Clip {
+  const item = placeOf(project, clipId)?.item;
+  if (item?.kind !== 'clip') throw new InvalidInput('clip', 'is not on the reel any more');
+  return item;
+}
+
+function joinedAgain(project: Project, join: RampJoin, motions: ReadonlyMap<string, SourceMotion>): Project {
+  const [before, after] = [join.before, join.after].map((id) => motions.get(clipOf(project, id).sourceId));
+  const both = join.matched !== null && before && after ? { before, after } : undefined;
+  return fastest(slowerPeaks(join.peak), (peak) => {
+    const choice = { ...choiceOf(join), peak };
+    return both
+      ? putMatchedJoin(project, join.before, choice, join.id, both)
+      : putJoin(project, join.before, choice, join.id);
+  });
 }

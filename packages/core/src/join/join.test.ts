@@ -9,9 +9,11 @@ import {
   splitClip,
   tie,
   updateClip,
-  withMap,
+  backToPlain,
+  removeItem,
 } from '../edit/edit.js';
-import { pinClip, setReelRate, reconcileReel, slipClip } from '../edit/reel-edit.js';
+import { withMap } from '../reel/with-map.js';
+import { insertGap, leaveGap, pinClip, reconcileReel, replaceClip, setReelRate, slipClip } from '../edit/reel-edit.js';
 import { groupItems, ungroup } from '../group/group-items.js';
 import { insideGroup } from '../group/inside.js';
 import { landClip } from '../landing/land-clip.js';
@@ -25,7 +27,7 @@ import { clipSlope } from '../reel/clips.js';
 import { placeItems, placeOf } from '../reel/places.js';
 import { reverseMap, setReachSpeed } from '../time-map/edit.js';
 import { positionAt, speedAt } from '../time-map/evaluate.js';
-import { mapDuration, reachSlope } from '../time-map/time-map.js';
+import { bendWindow, mapDuration, reachSlope } from '../time-map/time-map.js';
 import { rate } from '../time/rate.js';
 import { fittingStretches, takeStretch } from './fitting.js';
 import { changeJoin, firstJoin, joinAll, matchJoin } from './first-join.js';
@@ -48,6 +50,9 @@ function parade(): Project {
   for (const id of ['out', 'in', 'boat']) project = appendClip(project, `clip-${id}`, id, 200, 399);
   return project;
 }
+
+const bent = (project: Project, id: string, reach: number) =>
+  updateClip(project, id, (c) => withMap(c, setReachSpeed(c.map, reach, 2, 2.5, 'slot')));
 
 const clipOf = (project: Project, id: string) => placeOf(project, id)!.item as Clip;
 
@@ -202,15 +207,53 @@ describe('a ramp join', () => {
     expect(faster(now)).toMatchObject({ id: 'j', peak: 3, lands: 'places' });
   });
 
-  test('is no more when its clips are no neighbours, or the cut was bent by hand; slipping and splitting leave it', () => {
+  test('slipping leaves it; a split before the ramp gives it to the second part, one after the other ramp leaves it', () => {
     const joined = join(parade());
-    expect(reconcileReel(moveItem(joined, 'clip-out', 2)).reel.joins).toEqual([]);
-    expect(
-      reconcileReel(updateClip(joined, 'clip-out', (c) => withMap(c, setReachSpeed(c.map, 1, 2, 2.5, 'slot')))).reel
-        .joins,
-    ).toEqual([]);
     expect(reconcileReel(slipClip(joined, 'clip-in', 5)).reel.joins).toHaveLength(1);
     expect(reconcileReel(splitClip(joined, 'clip-out', 30, 'tail')).reel.joins[0]!.before).toBe('tail');
+    expect(reconcileReel(splitClip(joined, 'clip-in', 50, 'tail')).reel.joins[0]!.after).toBe('clip-in');
+  });
+
+  test.each<[string, (project: Project) => Project, readonly string[]]>([
+    ['the first is moved', (p) => moveItem(p, 'clip-out', 2), ['clip-out', 'clip-in']],
+    ['the first is removed', (p) => removeItem(p, 'clip-out'), ['clip-in']],
+    ['the second is removed', (p) => removeItem(p, 'clip-in'), ['clip-out']],
+    ['a gap is left for the second', (p) => leaveGap(p, 'clip-in', 'gap'), ['clip-out']],
+    ['a gap comes between', (p) => insertGap(p, 1, 'gap', 10), ['clip-out', 'clip-in']],
+    ['the first is replaced', (p) => replaceClip(p, 'clip-out', 'boat'), ['clip-in']],
+    ['the second is replaced', (p) => replaceClip(p, 'clip-in', 'boat'), ['clip-out']],
+    ['the first is made plain', (p) => backToPlain(p, 'clip-out'), ['clip-in']],
+    ['the second is made plain', (p) => backToPlain(p, 'clip-in'), ['clip-out']],
+    ['the first is bent at the cut', (p) => bent(p, 'clip-out', 1), ['clip-in']],
+    ['the second is bent at the cut', (p) => bent(p, 'clip-in', 0), ['clip-out']],
+  ])('when %s, the other half is taken off exactly', (_, change, whole) => {
+    const plain = parade();
+    const broken = reconcileReel(change(join(plain)));
+    expect(broken.reel.joins).toEqual([]);
+    for (const id of whole) expect(clipOf(broken, id)).toEqual(clipOf(plain, id));
+  });
+
+  test('a split inside a ramp takes both halves off before it is made, wherever in the ramp', () => {
+    const plain = parade();
+    const joined = join(plain);
+    const [, second] = joined.reel.items as Clip[];
+    for (const [id, at] of [
+      ['clip-out', 79],
+      ['clip-out', 70],
+      ['clip-in', 1],
+      ['clip-in', Math.floor(bendWindow(second!.map, 1).to) - 1],
+    ] as const) {
+      const split = reconcileReel(splitClip(joined, id, at, 'tail'));
+      expect(split).toEqual(splitClip(plain, id, at, 'tail'));
+    }
+  });
+
+  test('of a chain the clip in the middle keeps its other ramp when a neighbour goes', () => {
+    const plain = parade();
+    const both = putJoin(join(plain), 'clip-in', DEFAULT_JOIN, 'k');
+    const broken = reconcileReel(removeItem(both, 'clip-out'));
+    expect(broken.reel.joins.map(({ id }) => id)).toEqual(['k']);
+    expect(reconcileReel(takeJoinOff(broken, 'k')).reel.items).toEqual(plain.reel.items.slice(1));
   });
 
   test('goes into a group with its clips and comes out again; another rate of the reel leaves it', () => {
@@ -286,6 +329,24 @@ describe('stretches that fit', () => {
     expect(frames(taken)).toEqual(frames(parade()));
     const ended = takeStretch(parade(), 'clip-out', 'before', { ...stretch, sourceId: 'out', to: 300 });
     expect(positionAt(clipOf(ended, 'clip-out').map, 79)).toBeCloseTo(300, 6);
+  });
+
+  test('taken where there is a join, it stands at the cut and the join stays, as fast as the footage allows', () => {
+    const stretch = fittingStretches(parade(), right, motions)[0]!;
+    const joined = join(parade());
+    const taken = reconcileReel(takeStretch(joined, 'clip-in', 'after', stretch));
+    expect(clipOf(taken, 'clip-in').sourceId).toBe('boat');
+    expect(positionAt(clipOf(taken, 'clip-in').map, 0)).toBeCloseTo(stretch.from, 6);
+    expect(taken.reel.joins).toMatchObject([
+      { id: 'j', before: 'clip-out', after: 'clip-in', into: DEFAULT_JOIN.into },
+    ]);
+    expect(taken.reel.joins[0]!.peak).toBeLessThanOrEqual(DEFAULT_JOIN.peak);
+    expect(frames(taken)).toEqual(frames(joined));
+    const ended = reconcileReel(takeStretch(joined, 'clip-out', 'before', { ...stretch, sourceId: 'out', to: 450 }));
+    expect(positionAt(clipOf(ended, 'clip-out').map, 79)).toBeCloseTo(450, 6);
+    expect(ended.reel.joins).toHaveLength(1);
+    const plain = takeStretch(parade(), 'clip-in', 'after', stretch);
+    expect(clipOf(takeJoinOff(taken, 'j'), 'clip-out')).toEqual(clipOf(plain, 'clip-out'));
   });
 });
 

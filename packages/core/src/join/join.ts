@@ -1,4 +1,5 @@
-import { updateClip, withMap } from '../edit/edit.js';
+import { updateClip } from '../edit/edit.js';
+import { withMap } from '../reel/with-map.js';
 import { InvalidInput } from '../foundation/errors.js';
 import { landClip } from '../landing/land-clip.js';
 import { reelDrifts } from '../landing/land-reel.js';
@@ -8,6 +9,7 @@ import type { Project } from '../model/project.js';
 import { clipAfter, joinAfter, joinBefore, peakSpeeds } from '../reel/active-joins.js';
 import { clipSlope, sourceOf } from '../reel/clips.js';
 import { pinnedFrame, placeOf } from '../reel/places.js';
+import { withoutJoin, withoutRamps } from '../reel/ramps.js';
 import { usableFrames } from '../sampling/dropped-repeats.js';
 import { reachSlope, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
 import {
@@ -20,8 +22,7 @@ import {
   type Room,
   roomTurned,
   turnedRound,
-  unrampEnd,
-} from './ramp.js';
+} from '../time-map/ramp.js';
 
 /**
  * Has a clip race into the one after it; a join that is there already is changed. The cut stays where it is when slots are kept, and
@@ -111,17 +112,7 @@ export function joinChain(
 export function takeJoinOff(project: Project, joinId: string): Project {
   const join = project.reel.joins.find(({ id }) => id === joinId);
   if (!join) throw new InvalidInput('join', 'is not on the reel any more');
-  const { before, after } = join.undo;
-  const without = withJoins(
-    project,
-    project.reel.joins.filter((j) => j !== join),
-  );
-  const first = unlocked(without, join.before, 'last', before, (map) =>
-    unrampEnd(map, before.original, before, joinBefore(without, join.before) ? 1 : 0),
-  );
-  const off = unlocked(first, join.after, 'first', after, (map) =>
-    turnedRound(unrampEnd(turnedRound(map), turnedRound(after.original), after, joinAfter(first, join.after) ? 1 : 0)),
-  );
+  const off = withoutJoin(withoutRamps(project, join), join);
   return landedAgain(project, off, [join.before, join.after], join);
 }
 
@@ -180,18 +171,4 @@ const withLock = (project: Project, clipId: string, map: TimeMap, which: 'first'
   updateClip(project, clipId, (clip) => {
     const bent = withMap(clip, map);
     return { ...bent, locks: [...new Set([...bent.locks, reachAt(map, which)])].sort((a, b) => a - b) };
-  });
-
-/** A clip as it was where nothing was done to it since; else with what the ramp replaced put back. */
-const unlocked = (
-  project: Project,
-  clipId: string,
-  which: 'first' | 'last',
-  { original: was, ramped: made }: RampUndo,
-  off: (map: TimeMap) => TimeMap,
-): Project =>
-  updateClip(project, clipId, (clip) => {
-    const untouched = JSON.stringify(clip.map) === JSON.stringify(made);
-    const locks = clip.locks.filter((reach) => reach !== reachAt(clip.map, which));
-    return withMap({ ...clip, locks }, untouched ? was : off(clip.map));
   });

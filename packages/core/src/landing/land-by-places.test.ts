@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import { addCue, addMoment, addSource, appendClip, tie, updateClip, withMap } from '../edit/edit.js';
+import { addCue, addMoment, addSource, appendClip, tie, updateClip } from '../edit/edit.js';
+import { withMap } from '../reel/with-map.js';
 import { pinClip } from '../edit/reel-edit.js';
 import type { Clip } from '../model/clip.js';
 import { emptyProject, type Project } from '../model/project.js';

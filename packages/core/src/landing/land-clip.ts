@@ -1,5 +1,6 @@
 import { isWithin, type Landing } from '../clean/landing.js';
-import { updateClip, withMap } from '../edit/edit.js';
+import { updateClip } from '../edit/edit.js';
+import { withMap } from '../reel/with-map.js';
 import type { Clip } from '../model/clip.js';
 import type { Project } from '../model/project.js';
 import { joinAfter, joinBefore } from '../reel/active-joins.js';

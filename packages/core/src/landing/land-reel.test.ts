@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from '@jest/globals';
-import { addCue, addMoment, addSource, appendClip, tie, updateClip, withMap } from '../edit/edit.js';
+import { addCue, addMoment, addSource, appendClip, tie, updateClip } from '../edit/edit.js';
+import { withMap } from '../reel/with-map.js';
 import { fillAt, framesToFill } from '../edit/frames-to-fill.js';
 import { insertGap, pinClip, trimEnd } from '../edit/reel-edit.js';
 import type { Clip } from '../model/clip.js';

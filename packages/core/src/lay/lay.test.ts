@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, test } from '@jest/globals';
 import { reachPhases } from '../clean/real-frames.js';
-import { addCue, addMoment, addSource, appendClip, tie, updateClip, withMap } from '../edit/edit.js';
+import { addCue, addMoment, addSource, appendClip, tie, updateClip } from '../edit/edit.js';
+import { withMap } from '../reel/with-map.js';
 import { insertGap, missedPins, stretchClip, trimEnd } from '../edit/reel-edit.js';
 import { addSound, cueOnSound } from '../edit/sounds.js';
 import { byDrift, landReel, reelDrifts } from '../landing/land-reel.js';

@@ -1,7 +1,8 @@
 import { isDownbeat } from '../beats/grid.js';
 import { endedWithin, fitCleanly } from '../clean/fit.js';
 import type { Landing } from '../clean/landing.js';
-import { tie, updateClip, withMap } from '../edit/edit.js';
+import { tie, updateClip } from '../edit/edit.js';
+import { withMap } from '../reel/with-map.js';
 import { pinClip, reconcileReel } from '../edit/reel-edit.js';
 import { cueOnSound } from '../edit/sounds.js';
 import { InvalidInput } from '../foundation/errors.js';

@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { addSource, appendClip, updateClip, withMap } from '../edit/edit.js';
+import { addSource, appendClip, updateClip } from '../edit/edit.js';
+import { withMap } from '../reel/with-map.js';
 import type { Clip } from '../model/clip.js';
 import { emptyProject, type Project } from '../model/project.js';
 import { placeOf } from '../reel/places.js';

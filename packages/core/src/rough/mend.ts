@@ -1,4 +1,5 @@
-import { updateClip, withMap } from '../edit/edit.js';
+import { updateClip } from '../edit/edit.js';
+import { withMap } from '../reel/with-map.js';
 import { InvalidInput } from '../foundation/errors.js';
 import { land } from '../landing/conflicts.js';
 import { landingsOf } from '../landing/land-clip.js';

@@ -1,7 +1,8 @@
 import { mapArbitrary } from '../../test/arbitraries.js';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { addSource, appendClip, setClipSound, setReachSound, splitClip, updateClip, withMap } from '../edit/edit.js';
+import { addSource, appendClip, setClipSound, setReachSound, splitClip, updateClip } from '../edit/edit.js';
+import { withMap } from '../reel/with-map.js';
 import { OWN_SOUND, readClipSound } from '../model/clip-sound.js';
 import type { Clip } from '../model/clip.js';
 import { emptyProject, type Project } from '../model/project.js';

@@ -50,10 +50,11 @@ export async function indexFromHeaders(
 }
 
 function packetsIn({ moov }: ParsedBoxes, video: VideoFacts): ListedPacket[] | undefined {
-  const track = moov?.traks.find(({ tkhd }) => tkhd.track_id === video.trackId);
+  if (!moov) return undefined;
+  const track = moov.traks.find(({ tkhd }) => tkhd.track_id === video.trackId);
   // Ticks of ffmpeg's time base are those of the track.
   const { num, den } = video.timeBase;
-  return track && num === 1 && den === track.mdia.mdhd.timescale ? packetsOf(track, moov!.mvhd.timescale) : undefined;
+  return track && num === 1 && den === track.mdia.mdhd.timescale ? packetsOf(track, moov.mvhd.timescale) : undefined;
 }
 
 /** The packets of a track that its edits show. `undefined` where that is not sure. */

@@ -251,10 +251,10 @@ function Fits({
           <li key={`${side} ${stretch.sourceId} ${stretch.from}`}>
             <button
               className="hover:bg-sheet flex w-full items-baseline gap-2 rounded-md px-1.5 py-0.5 text-left text-xs"
-              data-tip={`Shows it ${side === 'after' ? 'right after' : 'right before'} the cut`}
+              data-tip={`Shows it ${side === 'after' ? 'right after' : 'right before'} the cut; the join stays`}
               onClick={() =>
                 attempt(() => {
-                  edit((p) => takeStretch(p, clip.id, side, stretch));
+                  edit((p) => takeStretch(p, clip.id, side, stretch, all));
                   activate(clip.id);
                 })
               }

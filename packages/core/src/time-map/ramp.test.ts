@@ -2,8 +2,8 @@ import { easeArbitrary, mapArbitrary } from '../../test/arbitraries.js';
 import fc from 'fast-check';
 import { describe, expect, test } from '@jest/globals';
 import { InvalidInput } from '../foundation/errors.js';
-import { positionAt, slopeAt } from '../time-map/evaluate.js';
-import { mapDuration, mapFrameCount, straightMap, type TimeMap } from '../time-map/time-map.js';
+import { positionAt, slopeAt } from './evaluate.js';
+import { mapDuration, mapFrameCount, straightMap, type TimeMap } from './time-map.js';
 import { MAX_SLOWED, type Ramp, rampEnd, rampEndKeepingContent, turnedRound, unrampEnd } from './ramp.js';
 
 const ENDLESS = { from: -1e9, to: 1e9 };

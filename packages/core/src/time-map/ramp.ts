@@ -1,17 +1,9 @@
 import { InvalidInput } from '../foundation/errors.js';
-import { type Ease, easeCurve } from '../time-map/ease.js';
-import { mirrorEase } from '../time-map/edit.js';
-import { positionAt, slopeAt } from '../time-map/evaluate.js';
-import { concatMaps, splitMap } from '../time-map/split.js';
-import {
-  bendWindow,
-  checkTimeMap,
-  HARD,
-  mapDuration,
-  TIME_EPSILON,
-  type TimeMap,
-  type Vertex,
-} from '../time-map/time-map.js';
+import { type Ease, easeCurve } from './ease.js';
+import { mirrorEase } from './edit.js';
+import { positionAt, slopeAt } from './evaluate.js';
+import { concatMaps, splitMap } from './split.js';
+import { bendWindow, checkTimeMap, HARD, mapDuration, TIME_EPSILON, type TimeMap, type Vertex } from './time-map.js';
 import { percentText } from '../time/speed-text.js';
 
 /** A change of speed into a clip's end: over `frames`, the last `hold` of them at `slope` (source frames per timeline frame). */
