@@ -47,3 +47,34 @@ test('a project is renamed, duplicated, put into the bin, taken back, and delete
   await page.getByRole('button', { name: 'Drop it' }).click();
   await expect(page.getByText('It is gone.')).toBeVisible();
 });
+
+test('footage removed by mistake is put back from the notice, or from the bin', async ({ page, server, clip }) => {
+  const { id } = await server.newProject('Parade');
+  await server.upload(id, clip);
+  await page.goto(`${server.url}/projects/${id}/footage`);
+  const remove = async () => {
+    await page.getByRole('button', { name: /^Remove / }).click();
+    await expect(page.getByText('It goes into the bin for a day')).toBeVisible();
+  };
+  const card = page.getByRole('button', { name: 'Bend this clip' });
+  await expect(card).toBeVisible();
+  await remove();
+  await page.getByRole('button', { name: 'Keep it' }).click();
+  await expect(card).toBeVisible();
+  await remove();
+  await page.getByRole('button', { name: 'Remove', exact: true }).click();
+  await expect(card).toHaveCount(0);
+  await page.getByRole('button', { name: 'Put back' }).click();
+  await expect(card).toBeVisible();
+  await remove();
+  await page.getByRole('button', { name: 'Remove', exact: true }).click();
+  await expect(card).toHaveCount(0);
+  await page.goto(`${server.url}/`);
+  const bin = page.getByRole('region', { name: 'Bin' });
+  await expect(bin.getByText('footage of Parade')).toBeVisible();
+  await bin.getByRole('button', { name: 'Put back' }).click();
+  await expect(bin).toBeHidden();
+  await page.goto(`${server.url}/projects/${id}/footage`);
+  await card.click();
+  await expect(page.getByTestId('picture')).toHaveAttribute('data-fingerprint', /./, { timeout: 60_000 });
+});

@@ -97,6 +97,58 @@ describe('the bin', () => {
   });
 });
 
+describe('footage in the bin', () => {
+  const unused = async (name: string) => {
+    const { id } = await server.newProject(name);
+    const { id: footage } = await server.upload(id, film);
+    await server.prepared(id, footage);
+    return { id, footage, folder: join(server.data, 'media', footage) };
+  };
+
+  test('is in its project no more, its proxy freed; it comes back as it was, or is deleted', async () => {
+    const { id, footage, folder } = await unused('With one too many');
+    expect((await server.send('DELETE', `/api/footage/${footage}`)).status).toBe(200);
+    expect(await server.footage(id)).toEqual([]);
+    expect(existsSync(join(folder, 'proxy.mp4'))).toBe(false);
+    for (const path of [`footage/${footage}/pictures/0`, `footage/${footage}/strip`])
+      expect((await server.get(`/api/${path}`)).status).toBe(404);
+    expect(await binned()).toMatchObject([
+      { id: footage, kind: 'footage', name: 'film.mp4', of: 'With one too many', bytes: expect.any(Number) },
+    ]);
+    expect((await server.send('DELETE', `/api/footage/${footage}`)).status).toBe(404);
+
+    expect((await server.send('POST', `/api/footage/${footage}/restore`)).status).toBe(204);
+    expect(await server.prepared(id, footage)).toMatchObject({ name: 'film.mp4', missing: false });
+    expect(existsSync(join(folder, 'proxy.mp4'))).toBe(true);
+    expect((await server.send('DELETE', `/api/bin/footage/${footage}`)).status).toBe(404);
+
+    await server.send('DELETE', `/api/footage/${footage}`);
+    expect((await server.send('DELETE', `/api/bin/footage/${footage}`)).status).toBe(204);
+    expect(await binned()).toEqual([]);
+    expect(existsSync(folder)).toBe(false);
+    expect((await server.send('POST', `/api/footage/${footage}/restore`)).status).toBe(404);
+  });
+
+  test('goes with its project, is in no bundle and no duplicate, and survives a restart', async () => {
+    const { id, footage, folder } = await unused('Kept');
+    await server.send('DELETE', `/api/footage/${footage}`);
+    const { body: copy } = await server.send('POST', `/api/projects/${id}/duplicate`, { name: 'Kept 2' });
+    expect(await server.footage(copy.id)).toEqual([]);
+    const { data } = server;
+    await server.kill('SIGTERM');
+    server = await RunningServer.start(data);
+    expect(await server.footage(id)).toEqual([]);
+    expect((await binned()).map((each) => each.id)).toEqual([footage]);
+    await server.send('DELETE', `/api/projects/${id}`);
+    // With its project it is one thing in the bin, not two.
+    expect((await binned()).map((each) => each.id)).toEqual([id]);
+    await server.send('DELETE', `/api/bin/${id}`);
+    expect(existsSync(folder)).toBe(false);
+    await server.send('DELETE', `/api/projects/${copy.id}`);
+    await server.send('DELETE', `/api/bin/${copy.id}`);
+  });
+});
+
 test('a duplicate has copies of its own: what is done to either leaves the other alone', async () => {
   const { id, footage, document } = await withFilm('First');
   const { status, body } = await server.send('POST', `/api/projects/${id}/duplicate`, { name: 'First 2' });

@@ -263,7 +263,8 @@ test('footage that is replaced and removed at once leaves no orphan', async () =
     ]);
     const rows = (await server.footage(id)).map((f) => f.id);
     const folders = readdirSync(join(server.data, 'media'));
-    expect(folders.includes(footage)).toBe(rows.includes(footage));
+    const { body: binned } = await server.get<{ id: string }[]>('/api/bin');
+    expect(folders.includes(footage)).toBe([...rows, ...binned.map((each) => each.id)].includes(footage));
     for (const f of await server.footage(id)) expect(f.missing).toBe(false);
   }
 });

@@ -294,6 +294,8 @@ describe('ways in', () => {
     });
     await server.send('PUT', `/api/projects/${project}/document`, { version: version + 1, document, by: 'a' });
     expect((await server.send('DELETE', `/api/footage/${id}`)).status).toBe(200);
+    expect((await server.footage(project)).map((each) => each.id)).not.toContain(id);
+    expect((await server.send('DELETE', `/api/bin/footage/${id}`)).status).toBe(204);
     expect(readdirSync(join(server.data, 'media'))).not.toContain(id);
   });
 });

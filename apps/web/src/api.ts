@@ -1,7 +1,7 @@
 import { parseMotion, type SourceMotion } from '@idle-bend/core/motion';
 import type {
   Backup,
-  BinnedProject,
+  Binned,
   DiskUse,
   DroppableKind,
   Footage,
@@ -67,7 +67,7 @@ export const api = {
     call<OpenedProject>(`projects/${id}/duplicate`, { method: 'POST', body: { name } }),
   renameProject: (id: string, name: string) => call<object>(`projects/${id}`, { method: 'PATCH', body: { name } }),
   binProject: (id: string) => call<unknown>(`projects/${id}`, { method: 'DELETE' }),
-  bin: () => call<BinnedProject[]>('bin'),
+  bin: () => call<Binned[]>('bin'),
   restoreProject: (id: string) => call<unknown>(`bin/${id}/restore`, { method: 'POST' }),
   deleteProject: (id: string) => call<unknown>(`bin/${id}`, { method: 'DELETE' }),
   openProject: (id: string) => call<OpenedProject>(`projects/${id}`),
@@ -111,7 +111,9 @@ export const api = {
     call<Footage>(`footage/${id}/reference`, { method: 'POST', body: { same } }),
   renameFootage: (id: string, name: string) => call<Footage>(`footage/${id}`, { method: 'PATCH', body: { name } }),
   makeFields: (id: string) => call<object>(`footage/${id}/fields`, { method: 'POST' }),
-  removeFootage: (id: string) => call<object>(`footage/${id}`, { method: 'DELETE' }),
+  binFootage: (id: string) => call<object>(`footage/${id}`, { method: 'DELETE' }),
+  restoreFootage: (id: string) => call<unknown>(`footage/${id}/restore`, { method: 'POST' }),
+  deleteFootage: (id: string) => call<unknown>(`bin/footage/${id}`, { method: 'DELETE' }),
   /** What is known of the motion in a piece of footage. */
   motion: async (id: string, revision: string): Promise<SourceMotion> =>
     parseMotion(await call(`footage/${id}/motion?revision=${revision}`)),

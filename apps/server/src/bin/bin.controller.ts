@@ -1,4 +1,5 @@
 import { Body, Controller, Delete, Get, HttpCode, Post } from '@nestjs/common';
+import { FootageBin } from '../footage/footage-bin.js';
 import { IsName } from '../trust/words.js';
 import { Id } from '../trust/id.js';
 import { Bin } from './bin.js';
@@ -9,7 +10,10 @@ class CopyName {
 
 @Controller('api')
 export class BinController {
-  constructor(private readonly bin: Bin) {}
+  constructor(
+    private readonly bin: Bin,
+    private readonly footage: FootageBin,
+  ) {}
 
   @Get('bin')
   list() {
@@ -31,6 +35,18 @@ export class BinController {
   @HttpCode(204)
   async restore(@Id() id: string) {
     await this.bin.restore(id);
+  }
+
+  @Post('footage/:id/restore')
+  @HttpCode(204)
+  async restoreFootage(@Id() id: string) {
+    await this.footage.restore(id);
+  }
+
+  @Delete('bin/footage/:id')
+  @HttpCode(204)
+  async removeFootage(@Id() id: string) {
+    await this.footage.remove(id);
   }
 
   @Delete('bin/:id')

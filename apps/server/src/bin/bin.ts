@@ -8,12 +8,13 @@ import {
   type OnApplicationBootstrap,
   type OnApplicationShutdown,
 } from '@nestjs/common';
-import type { BinnedProject, OpenedProject } from '@idle-bend/core/api';
+import type { Binned, OpenedProject } from '@idle-bend/core/api';
 import { withFootageIds } from '@idle-bend/core/exchange';
 import { parseProject } from '@idle-bend/core/model';
 import { bytesIn } from '../disk/bytes-in.js';
+import { FootageBin } from '../footage/footage-bin.js';
 import { FootageAnalysis } from '../footage/footage-analysis.js';
-import { FootagePaths, PIECES, PROXY } from '../footage/footage-paths.js';
+import { FootagePaths } from '../footage/footage-paths.js';
 import { FootageRows } from '../footage/footage-rows.js';
 import { Projects } from '../projects/projects.js';
 import { RenderQueue } from '../renders/render-queue.js';
@@ -27,7 +28,9 @@ const BIN_MS = 24 * 3600_000;
 /** How often it is looked what has been there for so long. */
 const LOOK_MS = 10 * 60_000;
 
-/** Projects that are duplicated, or put into the bin: they come back within a day, and go for good after it. */
+const isOver = (binnedAt: Date | null): boolean => binnedAt!.getTime() + BIN_MS <= Date.now();
+
+/** Projects that are duplicated, or put into the bin: they come back within a day, and go for good after it, as footage does. */
 @Injectable()
 export class Bin implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly logger = new Logger('bin');
@@ -38,6 +41,7 @@ export class Bin implements OnApplicationBootstrap, OnApplicationShutdown {
     private readonly paths: FootagePaths,
     private readonly rows: FootageRows,
     private readonly analysis: FootageAnalysis,
+    private readonly footage: FootageBin,
     private readonly renders: Renders,
     private readonly queue: RenderQueue,
   ) {}
@@ -52,16 +56,16 @@ export class Bin implements OnApplicationBootstrap, OnApplicationShutdown {
     clearInterval(this.timer);
   }
 
-  async list(): Promise<BinnedProject[]> {
-    const rows = await this.projects.binned();
-    return Promise.all(
-      rows.map(async (row) => ({
-        id: row.id,
-        name: row.name,
-        goesAt: new Date(row.binnedAt!.getTime() + BIN_MS).toISOString(),
-        bytes: await this.bytes(row.id),
-      })),
-    );
+  async list(): Promise<Binned[]> {
+    const goesAt = (binnedAt: Date | null) => new Date(binnedAt!.getTime() + BIN_MS).toISOString();
+    const projects = (await this.projects.binned()).map(async ({ id, name, binnedAt }) => ({
+      ...{ id, kind: 'project' as const, name, of: null, goesAt: goesAt(binnedAt), bytes: await this.bytes(id) },
+    }));
+    const footage = (await this.footage.list()).map(async ({ id, name, projectId, binnedAt }) => ({
+      ...{ id, kind: 'footage' as const, name, of: (await this.projects.row(projectId)).name },
+      ...{ goesAt: goesAt(binnedAt), bytes: await bytesIn(this.paths.folder(id)) },
+    }));
+    return Promise.all([...projects, ...footage]);
   }
 
   /** Takes a project off the list. What is under way for it ends, and what can be made again goes at once. */
@@ -71,43 +75,23 @@ export class Bin implements OnApplicationBootstrap, OnApplicationShutdown {
     for (const render of await RenderRow.findAll({ where: { projectId: id, status: [...ACTIVE] } }))
       await this.renders.cancel(render.id);
     for (const footage of await this.rows.of(id))
-      await this.rows.inItsTurn(footage.id, () => this.freeProxy(footage.id));
-  }
-
-  private async freeProxy(footageId: string): Promise<void> {
-    this.analysis.stop(footageId);
-    const row = await FootageRow.findByPk(footageId);
-    if (row?.status !== 'ready' || row.health === null) return;
-    await row.update({ status: 'preparing' });
-    await rm(this.paths.at(footageId, PROXY), { force: true });
-    await rm(this.paths.at(footageId, PIECES), { recursive: true, force: true });
+      await this.rows.inItsTurn(footage.id, async () => {
+        const now = await FootageRow.findByPk(footage.id);
+        if (now) await this.footage.free(now);
+      });
   }
 
   /** Puts a project back on the list; its proxies are made again. */
   async restore(id: string): Promise<void> {
     await (await this.binnedRow(id)).update({ binnedAt: null });
-    for (const footage of await this.rows.of(id)) {
-      // What was stopped when it went.
-      const isStopped = footage.status === 'failed' && this.paths.stateOf(footage) === 'here';
-      await footage.update({
-        ...(isStopped && { status: 'preparing', problem: null }),
-        ...(footage.motion === 'failed' && { motion: 'waiting' }),
-        ...(footage.sound === 'failed' && { sound: 'waiting' }),
-      });
-      this.analysis.begin(footage);
-    }
+    for (const footage of await this.rows.of(id)) await this.footage.goOn(footage);
   }
 
   /** Deletes a project of the bin with all that is its own. */
   async remove(id: string): Promise<void> {
     await this.binnedRow(id);
     for (const render of await RenderRow.findAll({ where: { projectId: id } })) await this.renders.remove(render.id);
-    for (const { id: footageId } of await this.rows.of(id))
-      await this.rows.inItsTurn(footageId, async () => {
-        this.analysis.stop(footageId);
-        await rm(this.paths.folder(footageId), { recursive: true, force: true });
-        await FootageRow.destroy({ where: { id: footageId } });
-      });
+    for (const { id: footageId } of await this.rows.allOf(id)) await this.footage.delete(footageId);
     await WatchedRow.destroy({ where: { projectId: id } });
     // Last: where this is cut short the project is still in the bin, and is deleted when its day is over.
     await this.projects.forget(id);
@@ -116,8 +100,8 @@ export class Bin implements OnApplicationBootstrap, OnApplicationShutdown {
   /** Deletes what has been here for a day. */
   private async sweep(): Promise<void> {
     try {
-      for (const { id, binnedAt } of await this.projects.binned())
-        if (binnedAt!.getTime() + BIN_MS <= Date.now()) await this.remove(id);
+      for (const { id, binnedAt } of await this.projects.binned()) if (isOver(binnedAt)) await this.remove(id);
+      for (const { id, binnedAt } of await this.footage.list()) if (isOver(binnedAt)) await this.footage.remove(id);
     } catch (error) {
       this.logger.warn(`The bin could not be emptied: ${(error as Error).message}`);
     }
@@ -172,7 +156,7 @@ export class Bin implements OnApplicationBootstrap, OnApplicationShutdown {
   private async bytes(id: string): Promise<number> {
     const renders = await RenderRow.findAll({ where: { projectId: id } });
     const folders = [
-      ...(await this.rows.of(id)).map((row) => this.paths.folder(row.id)),
+      ...(await this.rows.allOf(id)).map((row) => this.paths.folder(row.id)),
       ...renders.map((row) => this.queue.folder(row.id)),
     ];
     const sums = await Promise.all(folders.map(bytesIn));

@@ -47,7 +47,7 @@ export class Disk {
   /** Of the folders of footage: originals that are copies, proxies, and what was found in them. What lies elsewhere counts nothing. */
   private async footage(folder: string): Promise<{ originals: number; proxies: number; found: number }> {
     const rows = new Map(
-      (await FootageRow.findAll({ attributes: ['id', 'fileName'] })).map((row) => [row.id, row.fileName]),
+      (await FootageRow.unscoped().findAll({ attributes: ['id', 'fileName'] })).map((row) => [row.id, row.fileName]),
     );
     const sums = { originals: 0, proxies: 0, found: 0 };
     for (const id of await readdir(folder).catch(() => []))

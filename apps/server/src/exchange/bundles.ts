@@ -88,7 +88,7 @@ export class Bundles {
     const taken: string[] = [];
     const id = randomUUID();
     try {
-      const known = await FootageRow.findAll({
+      const known = await FootageRow.unscoped().findAll({
         attributes: ['id'],
         where: { id: bundle.manifest.footage.map((f) => f.id) },
       });

@@ -7,8 +7,6 @@ import type { Footage } from '@idle-bend/core/api';
 import { replaceSource } from '@idle-bend/core/edit';
 import type { BundledFootage } from '@idle-bend/core/exchange';
 import { InvalidInput } from '@idle-bend/core/foundation';
-import { parseProject } from '@idle-bend/core/model';
-import { allClips } from '@idle-bend/core/reel';
 import { rate, speakRate } from '@idle-bend/core/time';
 import { cacheBeside } from '@idle-bend/media';
 import { Config } from '../config.js';
@@ -17,14 +15,14 @@ import { runJob } from '../jobs/job.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow } from '../storage/rows.js';
 import { inspectFile, originalName, shownName, unprepared, type InspectedFile } from './inspect.js';
-import { ABOUT, factsOf, FootagePaths, PIECES, PROXY } from './footage-paths.js';
+import { factsOf, FootagePaths, PIECES, PROXY } from './footage-paths.js';
 import { FootageAnalysis } from './footage-analysis.js';
 import { FootageRows } from './footage-rows.js';
 
 /** What is said of footage that came without its file. */
 const NOT_HERE = 'Its file is missing. Locate the file to restore it.';
 
-/** The footage of projects: files are taken in, put behind footage that is there, renamed and removed. */
+/** The footage of projects: files are taken in, put behind footage that is there, and renamed. */
 @Injectable()
 export class FootageLibrary {
   constructor(
@@ -79,9 +77,7 @@ export class FootageLibrary {
     projectId: string,
     { name, facts, fingerprint }: InspectedFile,
   ): Promise<FootageRow | undefined> {
-    const rows = (await FootageRow.findAll({ where: { projectId } })).filter(
-      (row) => this.paths.stateOf(row) === 'missing',
-    );
+    const rows = (await this.rows.of(projectId)).filter((row) => this.paths.stateOf(row) === 'missing');
     const sameLength = (row: FootageRow) => {
       const [a, b] = [factsOf(row), facts];
       return a.picture?.frames === b.picture?.frames && a.durationSeconds === b.durationSeconds;
@@ -201,32 +197,6 @@ export class FootageLibrary {
       }
       await rm(file, { force: true });
     });
-  }
-
-  remove(id: string): Promise<void> {
-    return this.rows.inItsTurn(id, () => this.removeNow(id));
-  }
-
-  private async removeNow(id: string): Promise<void> {
-    const row = await this.rows.row(id);
-    const { document } = await this.projects.row(row.projectId);
-    const project = parseProject(JSON.parse(document));
-    const sound = project.reel.sounds.find(({ footageId }) => footageId === id);
-    if (sound)
-      throw new ConflictException({
-        message: `"${row.name}" is heard on the reel as "${sound.name}"; take that off the reel first.`,
-      });
-    const user = allClips(project).find((clip) => clip.sourceId === id);
-    if (user)
-      throw new ConflictException({
-        message: `"${row.name}" is used by the clip "${user.name}"; take that off the reel first.`,
-      });
-    this.analysis.stop(id);
-    // First what would bring it back.
-    await rm(this.paths.at(id, ABOUT), { force: true });
-    await row.destroy();
-    await rm(this.paths.folder(id), { recursive: true, force: true });
-    this.events.tell(row.projectId, { kind: 'footage' });
   }
 }
 

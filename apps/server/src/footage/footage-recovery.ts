@@ -28,7 +28,7 @@ export class FootageRecovery implements OnApplicationBootstrap {
   /** After a restart: folders nobody owns go, and what was being prepared is prepared again. */
   async onApplicationBootstrap(): Promise<void> {
     await this.projects.recovered();
-    const owned = new Set((await FootageRow.findAll({ attributes: ['id'] })).map(({ id }) => id));
+    const owned = new Set((await FootageRow.unscoped().findAll({ attributes: ['id'] })).map(({ id }) => id));
     for (const folder of await readdir(this.config.mediaFolder)) {
       if (!owned.has(folder)) await this.recover(folder);
       // What was half made when the server ended.

@@ -30,6 +30,11 @@ export class FootageRows {
     return FootageRow.findAll({ where: { projectId }, order: [['createdAt', 'ASC']] });
   }
 
+  /** The same with what is in the bin. */
+  allOf(projectId: string): Promise<FootageRow[]> {
+    return FootageRow.unscoped().findAll({ where: { projectId } });
+  }
+
   /** Says in the footage's own folder what it is. */
   async describe(row: FootageRow): Promise<void> {
     const { id, projectId, name, fileName } = row;

@@ -16,6 +16,7 @@ import { MediaRoots } from '../media-roots/media-roots.js';
 import { Projects } from '../projects/projects.js';
 import { IsName } from '../trust/words.js';
 import { FootageAnalysis } from './footage-analysis.js';
+import { FootageBin } from './footage-bin.js';
 import { FootageLibrary } from './footage-library.js';
 import { FootagePictures } from './footage-pictures.js';
 import { FootageRows } from './footage-rows.js';
@@ -54,6 +55,7 @@ class ChangedReference {
 export class FootageController {
   constructor(
     private readonly library: FootageLibrary,
+    private readonly bin: FootageBin,
     private readonly rows: FootageRows,
     private readonly analysis: FootageAnalysis,
     private readonly projects: Projects,
@@ -117,7 +119,7 @@ export class FootageController {
 
   @Delete('footage/:id')
   async remove(@Id() id: string) {
-    await this.library.remove(id);
+    await this.bin.put(id);
     return {};
   }
 

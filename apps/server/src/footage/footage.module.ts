@@ -2,6 +2,7 @@ import { Module } from '@nestjs/common';
 import { MediaRootsModule } from '../media-roots/media-roots.module.js';
 import { ProjectsModule } from '../projects/projects.module.js';
 import { FootageAnalysis } from './footage-analysis.js';
+import { FootageBin } from './footage-bin.js';
 import { FootageController } from './footage.controller.js';
 import { FootageLibrary } from './footage-library.js';
 import { FootageMedia } from './footage-media.js';
@@ -25,6 +26,7 @@ import { WatchedFolder } from './watched-folder.js';
     FootagePaths,
     FootageRows,
     FootageAnalysis,
+    FootageBin,
     FootageLibrary,
     FootageMedia,
     FootagePictures,
@@ -36,6 +38,15 @@ import { WatchedFolder } from './watched-folder.js';
     Sequences,
     WatchedFolder,
   ],
-  exports: [FootageAnalysis, FootageLibrary, FootageMedia, FootagePaths, FootageRows, MotionCacheStore, Sequences],
+  exports: [
+    FootageAnalysis,
+    FootageBin,
+    FootageLibrary,
+    FootageMedia,
+    FootagePaths,
+    FootageRows,
+    MotionCacheStore,
+    Sequences,
+  ],
 })
 export class FootageModule {}

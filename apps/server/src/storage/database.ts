@@ -178,6 +178,12 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
       await context.getQueryInterface().addColumn('footage', 'reference', DataTypes.TEXT);
     },
   },
+  {
+    name: '013-footage-in-the-bin',
+    up: async ({ context }) => {
+      await context.getQueryInterface().addColumn('footage', 'binnedAt', DataTypes.DATE);
+    },
+  },
 ];
 
 /**

@@ -1,5 +1,5 @@
 import type { FootageStatus, MotionStatus, RenderStatus, SoundStatus } from '@idle-bend/core/api';
-import { Column, DataType, Model, PrimaryKey, Table } from 'sequelize-typescript';
+import { Column, DataType, DefaultScope, Model, PrimaryKey, Table } from 'sequelize-typescript';
 
 @Table({ tableName: 'projects' })
 export class ProjectRow extends Model {
@@ -13,6 +13,8 @@ export class ProjectRow extends Model {
   @Column(DataType.DATE) declare binnedAt: Date | null;
 }
 
+/** What is in the bin is found by `unscoped` only. */
+@DefaultScope(() => ({ where: { binnedAt: null } }))
 @Table({ tableName: 'footage' })
 export class FootageRow extends Model {
   @PrimaryKey @Column(DataType.STRING) declare id: string;
@@ -34,6 +36,8 @@ export class FootageRow extends Model {
   @Column(DataType.STRING) declare motion: MotionStatus;
   /** Whether its sound was listened to; what was heard is files beside the original. */
   @Column(DataType.STRING) declare sound: SoundStatus;
+  /** When it was put into the bin by itself; null: it is not there. */
+  @Column(DataType.DATE) declare binnedAt: Date | null;
 }
 
 @Table({ tableName: 'renders' })

@@ -1,4 +1,4 @@
-import { useMutation } from '@tanstack/react-query';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
 import type { Footage, PictureFacts } from '@idle-bend/core/api';
 import { spaceWords, type ColourSpace } from '@idle-bend/core/colour';
 import { frameToSeconds, rate, speakRate } from '@idle-bend/core/time';
@@ -22,6 +22,7 @@ import { edit, projectStore } from '../session/session.ts';
 import { activate, select } from '../session/bench-state.ts';
 import { useProject } from '../ui/use-session.ts';
 import { tell, tellError } from '../session/notices.ts';
+import { Ask } from '../ui/ask.tsx';
 import { Check } from '../ui/check.tsx';
 
 const isEmptyReel = () => projectStore.getState().document?.reel.items.length === 0;
@@ -56,10 +57,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
   const navigate = useNavigate();
   const document = useProject((s) => s.document)!;
   const progress = useProgress((s) => s.of[footage.id]);
-  const remove = useMutation({
-    mutationFn: () => api.removeFootage(footage.id),
-    onError: (e) => tellError(e.message),
-  });
+  const remove = useRemoval(footage);
   const { picture, sound, bytes, durationSeconds } = footage.facts;
   const readAs = document.sources.find((s) => s.id === footage.id)?.readAs ?? picture?.rate;
   const soundWords = sound ? `sound ${sound.codec}` : 'no sound';
@@ -190,13 +188,38 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
               e.target.value = '';
             }}
           />
-          <button className="button px-2" aria-label={`Remove ${footage.name}`} onClick={() => remove.mutate()}>
-            <Trash2 size={15} aria-hidden />
-          </button>
+          <Ask
+            question={`Remove “${footage.name}”?`}
+            means={`It goes into the bin for a day, and its proxy is made again when it is put back.${footage.lies ? ' The file stays where it lies.' : ''}`}
+            yes="Remove"
+            run={remove}
+          >
+            <button className="button px-2" aria-label={`Remove ${footage.name}`}>
+              <Trash2 size={15} aria-hidden />
+            </button>
+          </Ask>
         </div>
       </div>
     </li>
   );
+}
+
+/** Puts footage into the bin, says so, and how it comes back. */
+function useRemoval({ id, name }: Footage): () => void {
+  const queries = useQueryClient();
+  const act = useMutation({
+    mutationFn: (what: () => Promise<unknown>) => what(),
+    onError: (e) => tellError(e.message),
+    onSettled: () => queries.invalidateQueries({ queryKey: ['bin'] }),
+  });
+  return () =>
+    act.mutate(async () => {
+      await api.binFootage(id);
+      tell(`“${name}” is in the bin for a day.`, {
+        durationMs: 12_000,
+        action: { label: 'Put back', run: () => act.mutate(() => api.restoreFootage(id)) },
+      });
+    });
 }
 
 /** Of a file that is used where it lies: where that is, and what to do when it is not what it was. */

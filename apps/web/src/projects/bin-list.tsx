@@ -1,12 +1,12 @@
-import type { BinnedProject } from '@idle-bend/core/api';
+import type { Binned as InBin } from '@idle-bend/core/api';
 import { useQuery } from '@tanstack/react-query';
 import { Undo2 } from 'lucide-react';
-import { AlertDialog } from 'radix-ui';
 import { api } from '../api.ts';
+import { Ask } from '../ui/ask.tsx';
 import { sizeText } from '../ui/size-text.ts';
 import { useProjectAction } from './project-card.tsx';
 
-/** Projects in the bin: when each goes, what that frees, and the way back. */
+/** Projects and footage in the bin: when each goes, what that frees, and the way back. */
 export function BinList() {
   const { data } = useQuery({ queryKey: ['bin'], queryFn: api.bin });
   if (!data || data.length === 0) return null;
@@ -17,51 +17,43 @@ export function BinList() {
         What is here goes after a day. Files that were taken in from elsewhere stay where they are.
       </p>
       <ul className="divide-line border-line divide-y rounded-xl border">
-        {data.map((project) => (
-          <Binned key={project.id} project={project} />
+        {data.map((each) => (
+          <Binned key={each.id} binned={each} />
         ))}
       </ul>
     </section>
   );
 }
 
-function Binned({ project: { id, name, goesAt, bytes } }: { project: BinnedProject }) {
+function Binned({ binned: { id, kind, name, of, goesAt, bytes } }: { binned: InBin }) {
   const act = useProjectAction();
   return (
     <li className="flex items-center gap-3 px-4 py-2" aria-label={name}>
       <span className="min-w-0 flex-1">
-        <span className="block truncate font-semibold">{name}</span>
+        <span className="block truncate font-semibold">
+          {name} {of !== null && <span className="text-faint font-normal">footage of {of}</span>}
+        </span>
         <span className="text-faint font-mono text-xs">
           {sizeText(bytes)} · goes in {hoursLeft(goesAt)}
         </span>
       </span>
-      <button className="button" disabled={act.isPending} onClick={() => act.mutate(() => api.restoreProject(id))}>
+      <button
+        className="button"
+        disabled={act.isPending}
+        onClick={() => act.mutate(() => (kind === 'project' ? api.restoreProject(id) : api.restoreFootage(id)))}
+      >
         <Undo2 size={15} aria-hidden /> Put back
       </button>
-      <AlertDialog.Root>
-        <AlertDialog.Trigger asChild>
-          <button className="button text-vermilion" disabled={act.isPending}>
-            Delete now…
-          </button>
-        </AlertDialog.Trigger>
-        <AlertDialog.Portal>
-          <AlertDialog.Overlay className="fixed inset-0 z-40 bg-black/30" />
-          <AlertDialog.Content className="bg-sheet fixed top-1/3 left-1/2 z-50 w-[26rem] -translate-x-1/2 rounded-xl p-5 shadow-xl">
-            <AlertDialog.Title className="font-display text-lg font-semibold">
-              Delete “{name}” for good?
-            </AlertDialog.Title>
-            <AlertDialog.Description className="text-faint mt-1 text-sm">
-              Its footage here, its renders and its earlier states go with it: {sizeText(bytes)}. This cannot be undone.
-            </AlertDialog.Description>
-            <div className="mt-4 flex justify-end gap-2">
-              <AlertDialog.Cancel className="button">Keep it</AlertDialog.Cancel>
-              <AlertDialog.Action className="button button-ink" onClick={() => act.mutate(() => api.deleteProject(id))}>
-                Delete
-              </AlertDialog.Action>
-            </div>
-          </AlertDialog.Content>
-        </AlertDialog.Portal>
-      </AlertDialog.Root>
+      <Ask
+        question={`Delete “${name}” for good?`}
+        means={`${kind === 'project' ? 'Its footage here, its renders and its earlier states go with it' : 'What is here of it goes; a file that lies elsewhere stays'}: ${sizeText(bytes)}. This cannot be undone.`}
+        yes="Delete"
+        run={() => act.mutate(() => (kind === 'project' ? api.deleteProject(id) : api.deleteFootage(id)))}
+      >
+        <button className="button text-vermilion" disabled={act.isPending}>
+          Delete now…
+        </button>
+      </Ask>
     </li>
   );
 }

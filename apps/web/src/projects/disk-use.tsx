@@ -1,8 +1,8 @@
 import type { DiskUse as Use, DroppableKind } from '@idle-bend/core/api';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { AlertDialog } from 'radix-ui';
 import { api } from '../api.ts';
 import { tell, tellError } from '../session/notices.ts';
+import { Ask } from '../ui/ask.tsx';
 import { sizeText } from '../ui/size-text.ts';
 
 /** What each kind is, and what it means to drop it. */
@@ -85,25 +85,10 @@ function Drop({ kind, asks, means, isEmpty }: { kind: DroppableKind; asks: strin
     onError: (e) => tellError(e.message),
   });
   return (
-    <AlertDialog.Root>
-      <AlertDialog.Trigger asChild>
-        <button className="button" disabled={isEmpty || drop.isPending} aria-label={asks.replace('?', '…')}>
-          Drop…
-        </button>
-      </AlertDialog.Trigger>
-      <AlertDialog.Portal>
-        <AlertDialog.Overlay className="fixed inset-0 z-40 bg-black/30" />
-        <AlertDialog.Content className="bg-sheet fixed top-1/3 left-1/2 z-50 w-[26rem] -translate-x-1/2 rounded-xl p-5 shadow-xl">
-          <AlertDialog.Title className="font-display text-lg font-semibold">{asks}</AlertDialog.Title>
-          <AlertDialog.Description className="text-faint mt-1 text-sm">{means}</AlertDialog.Description>
-          <div className="mt-4 flex justify-end gap-2">
-            <AlertDialog.Cancel className="button">Keep it</AlertDialog.Cancel>
-            <AlertDialog.Action className="button button-ink" onClick={() => drop.mutate()}>
-              Drop it
-            </AlertDialog.Action>
-          </div>
-        </AlertDialog.Content>
-      </AlertDialog.Portal>
-    </AlertDialog.Root>
+    <Ask question={asks} means={means} yes="Drop it" run={() => drop.mutate()}>
+      <button className="button" disabled={isEmpty || drop.isPending} aria-label={asks.replace('?', '…')}>
+        Drop…
+      </button>
+    </Ask>
   );
 }

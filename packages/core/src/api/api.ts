@@ -20,13 +20,16 @@ export interface ProjectSummary {
   readonly coverId: string | null;
 }
 
-/** A project in the bin. */
-export interface BinnedProject {
+/** A project in the bin, or footage that was put there by itself. */
+export interface Binned {
   readonly id: string;
+  readonly kind: 'project' | 'footage';
   readonly name: string;
+  /** The project footage is of. */
+  readonly of: string | null;
   /** When it goes for good, ISO 8601. */
   readonly goesAt: string;
-  /** What its footage and renders take on disk. */
+  /** What it takes on disk: footage, and the renders of a project. */
   readonly bytes: number;
 }
 

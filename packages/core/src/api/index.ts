@@ -1,6 +1,6 @@
 export type {
   Backup,
-  BinnedProject,
+  Binned,
   DiskUse,
   DroppableKind,
   FileReference,
