@@ -54,7 +54,7 @@ test('footage removed by mistake is put back from the notice, or from the bin', 
   await page.goto(`${server.url}/projects/${id}/footage`);
   const remove = async () => {
     await page.getByRole('button', { name: /^Remove / }).click();
-    await expect(page.getByText('It goes into the bin for a day')).toBeVisible();
+    await expect(page.getByText('It goes into the bin for a day.')).toBeVisible();
   };
   const card = page.getByRole('button', { name: 'Bend this clip' });
   await expect(card).toBeVisible();

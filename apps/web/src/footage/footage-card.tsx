@@ -15,6 +15,8 @@ import { HighRangeChoice } from './high-range-choice.tsx';
 import { HealthStrip } from './health-strip.tsx';
 import { clearInOutPoints, togglePick, useFootageRoom } from './in-out-points.ts';
 import { layUnderReel, putOnReel } from '@idle-bend/core/edit';
+import type { Project } from '@idle-bend/core/model';
+import { allClips } from '@idle-bend/core/reel';
 import { ReadAs } from './read-as.tsx';
 import { sendFile } from './uploads.ts';
 import { slowMotionHeadroom } from './slow-motion-headroom.ts';
@@ -57,7 +59,6 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
   const navigate = useNavigate();
   const document = useProject((s) => s.document)!;
   const progress = useProgress((s) => s.of[footage.id]);
-  const remove = useRemoval(footage);
   const { picture, sound, bytes, durationSeconds } = footage.facts;
   const readAs = document.sources.find((s) => s.id === footage.id)?.readAs ?? picture?.rate;
   const soundWords = sound ? `sound ${sound.codec}` : 'no sound';
@@ -188,39 +189,57 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
               e.target.value = '';
             }}
           />
-          <Ask
-            question={`Remove “${footage.name}”?`}
-            means={`It goes into the bin for a day, and its proxy is made again when it is put back.${footage.lies ? ' The file stays where it lies.' : ''}`}
-            yes="Remove"
-            run={remove}
-          >
-            <button className="button px-2" aria-label={`Remove ${footage.name}`}>
-              <Trash2 size={15} aria-hidden />
-            </button>
-          </Ask>
+          <Removal footage={footage} />
         </div>
       </div>
     </li>
   );
 }
 
-/** Puts footage into the bin, says so, and how it comes back. */
-function useRemoval({ id, name }: Footage): () => void {
+/** Puts footage into the bin after a question, says so, and how it comes back; of what the reel uses it says where. */
+function Removal({ footage: { id, name, lies, facts } }: { footage: Footage }) {
   const queries = useQueryClient();
+  const user = useProject(({ whole }) => whole && userOf(whole, id));
   const act = useMutation({
     mutationFn: (what: () => Promise<unknown>) => what(),
     onError: (e) => tellError(e.message),
     onSettled: () => queries.invalidateQueries({ queryKey: ['bin'] }),
   });
-  return () =>
-    act.mutate(async () => {
-      await api.binFootage(id);
-      tell(`“${name}” is in the bin for a day.`, {
-        durationMs: 12_000,
-        action: { label: 'Put back', run: () => act.mutate(() => api.restoreFootage(id)) },
-      });
+  const remove = async () => {
+    await api.binFootage(id);
+    tell(`“${name}” is in the bin for a day.`, {
+      durationMs: 12_000,
+      action: { label: 'Put back', run: () => act.mutate(() => api.restoreFootage(id)) },
     });
+  };
+  const used = () => tell(`“${name}” is used by “${user}”; take that off the reel first.`);
+  const button = (
+    <button className="button px-2" aria-label={`Remove ${name}`} onClick={user === undefined ? undefined : used}>
+      <Trash2 size={15} aria-hidden />
+    </button>
+  );
+  if (user !== undefined) return button;
+  const means = [
+    'It goes into the bin for a day.',
+    facts.picture && 'Its proxy is made again when it is put back.',
+    lies && 'The file stays where it lies.',
+  ];
+  return (
+    <Ask
+      question={`Remove “${name}”?`}
+      means={means.filter(Boolean).join(' ')}
+      yes="Remove"
+      run={() => act.mutate(remove)}
+    >
+      {button}
+    </Ask>
+  );
 }
+
+/** The clip or sound a project uses footage by. */
+const userOf = (project: Project, id: string): string | undefined =>
+  allClips(project).find(({ sourceId }) => sourceId === id)?.name ??
+  project.reel.sounds.find(({ footageId }) => footageId === id)?.name;
 
 /** Of a file that is used where it lies: where that is, and what to do when it is not what it was. */
 function FileState({ footage: { id, name, lies, changed } }: { footage: Footage }) {
