@@ -376,7 +376,7 @@ test('a picked range: its speed in one gesture, its length, backward, there and 
     [88, 240],
   ]);
 
-  await page.getByLabel('Length, frames').fill('25');
+  await page.getByLabel('Length, frames').fill('1s 1f');
   await page.keyboard.press('Enter');
   expect(await points()).toEqual([
     [0, 0],
@@ -439,4 +439,30 @@ test('advice says what will be seen, mends it in one press, and can be dismissed
   expect(mapOf(await kept(server, id)).bends[1]).toEqual({ widthFrames: 12, ease: 'soft' });
   await advice.getByRole('button', { name: 'Dismiss this advice' }).click();
   await expect(advice).toHaveCount(0);
+});
+
+test('a length or a slip that cannot be says why, and leaves the clip as it is', async ({ page, server, clip }) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  const before = await kept(server, id);
+  await page.getByRole('tab', { name: 'Place' }).click();
+  const length = page.getByLabel('Length, cut at its end');
+  const problem = page.getByRole('alert');
+  await length.fill('00:01:00:00');
+  await length.press('Enter');
+  await expect(problem).toHaveText(/^Its source ends after \d+ frames at this speed\.$/);
+  await length.fill('soon');
+  await length.press('Enter');
+  await expect(problem).toHaveText('"soon" is not a length; write 35f, 1.46 s, 1s 11f or 00:00:01:11.');
+  await length.press('Escape');
+  const slip = page.getByLabel('Slip, source frames');
+  await slip.fill('9');
+  await slip.press('Enter');
+  await expect(problem).toHaveText(/last frame of its source already|source frames? (is|are) left after/);
+  await slip.press('Escape');
+  await expect(problem).toHaveCount(0);
+  expect(await kept(server, id)).toEqual(before);
+  await length.fill('1.5 s');
+  await length.press('Enter');
+  await expect(length).toHaveValue('36');
 });

@@ -59,6 +59,11 @@ test('the reel goes to a file of another tool and comes back as it was; a strang
   const letter = join(folder, 'letter.otio');
   writeFileSync(letter, 'Dear editor,');
   await page.getByRole('link', { name: 'Renders' }).click();
-  await page.getByLabel('Timeline file').setInputFiles(letter);
+  // A reel with clips is not replaced unasked.
+  await page.getByRole('button', { name: 'Take one in…' }).click();
+  await expect(page.getByText('takes the place of all')).toBeVisible();
+  const chooser = page.waitForEvent('filechooser');
+  await page.getByRole('button', { name: 'Choose the file…' }).click();
+  await (await chooser).setFiles(letter);
   await expect(page.getByText('letter.otio is not JSON, so it is not OpenTimelineIO.')).toBeVisible();
 });

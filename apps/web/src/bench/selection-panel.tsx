@@ -40,10 +40,7 @@ const PANELS: { readonly [Kind in Selection['kind']]: PanelOf<Kind> } = {
     <SoundPanel bench={bench} sound={bench.project.reel.sounds.find((s) => s.id === selection.id)!} />
   ),
   gap: ({ bench, selection }) => (
-    <GapPanel
-      bench={bench}
-      gap={bench.project.reel.items.find((i): i is Gap => i.kind === 'gap' && i.id === selection.id)!}
-    />
+    <GapPanel gap={bench.project.reel.items.find((i): i is Gap => i.kind === 'gap' && i.id === selection.id)!} />
   ),
   cue: ({ bench, selection }) => (
     <CuePanel bench={bench} cue={bench.project.reel.cues.find((c) => c.id === selection.id)!} />

@@ -16,6 +16,7 @@ import { useRef, useState } from 'react';
 import { api, bundleUrl } from '../api.ts';
 import { edit, flush, projectStore } from '../session/session.ts';
 import { tell, tellError } from '../session/notices.ts';
+import { Ask } from '../ui/ask.tsx';
 import { Check } from '../ui/check.tsx';
 
 /** The reel for other tools, as files of open formats, and theirs for this project. */
@@ -59,13 +60,7 @@ export function HandOver({
             set={setDrop}
           />
         )}
-        <button
-          className="button"
-          data-tip="An OpenTimelineIO file or an edit decision list takes the place of what is on the reel; one undo brings that back"
-          onClick={() => chooser.current?.click()}
-        >
-          <FileUp size={15} aria-hidden /> Take one in…
-        </button>
+        <TakeIn clips={project.reel.items.length} run={() => chooser.current?.click()} />
         <input
           ref={chooser}
           type="file"
@@ -99,6 +94,31 @@ export function HandOver({
         />
       </div>
     </section>
+  );
+}
+
+/** Reads another tool's timeline; asks first where that takes the place of what is on the reel. */
+function TakeIn({ clips, run }: { clips: number; run: () => void }) {
+  const button = (
+    <button
+      className="button"
+      data-tip="An OpenTimelineIO file or an edit decision list takes the place of what is on the reel; one undo brings that back"
+      onClick={clips === 0 ? run : undefined}
+    >
+      <FileUp size={15} aria-hidden /> Take one in…
+    </button>
+  );
+  if (clips === 0) return button;
+  return (
+    <Ask
+      question="Replace what is on the reel?"
+      means={`The timeline of the file takes the place of ${clips === 1 ? 'the clip that is' : `all ${clips} clips that are`} on the reel now. One undo brings ${clips === 1 ? 'it' : 'them'} back.`}
+      yes="Choose the file…"
+      no="Keep the reel"
+      run={run}
+    >
+      {button}
+    </Ask>
   );
 }
 

@@ -47,6 +47,7 @@ export {
   setReelSize,
   setSteady,
   reconcileReel,
+  checkSlip,
   slipClip,
   stretchClip,
   trimEnd,

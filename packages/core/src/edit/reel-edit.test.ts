@@ -111,6 +111,18 @@ describe('clips on the reel', () => {
     expect(shows(reel.trimStart(parade(), 'b', -500), 'b', 0)).toBe(0);
   });
 
+  test('a slip that cannot be done says how far the source goes', () => {
+    const first = reel.slipClip(parade(), 'a', -999);
+    expect(() => reel.checkSlip(first, 'a', -1)).toThrow(/first frame of its source already/);
+    const later = reel.slipClip(first, 'a', 25);
+    for (const by of [0, 5, -25]) expect(() => reel.checkSlip(later, 'a', by)).not.toThrow();
+    expect(() => reel.checkSlip(later, 'a', -26)).toThrow('only 25 source frames are left before what it shows');
+    const slipped = reel.slipClip(parade(), 'a', 999);
+    expect(() => reel.checkSlip(slipped, 'a', 1)).toThrow(
+      'the clip shows the last frame of its source already, so there is nothing after it',
+    );
+  });
+
   test('stretching keeps the content, slipping the curve, duplicating both', () => {
     const stretched = reel.stretchClip(parade(), 'a', 120);
     expect(placeOf(stretched, 'a')!.frames).toBe(120);

@@ -169,13 +169,34 @@ function filled(project: Project, clip: Clip, frames: number, how: 'clean' | 'al
 /** Other content under the same curve: `by` source frames later, as far as the source reaches. */
 export function slipClip(project: Project, clipId: string, by: number): Project {
   const clip = clipOf(project, clipId);
-  const source = usableFrames(sourceOf(project, clip));
-  const shown = Array.from({ length: clipFrameCount(clip.map, source) }, (_, k) => positionAt(clip.map, k));
-  const [low, high] = [shown.reduce((a, b) => Math.min(a, b)), shown.reduce((a, b) => Math.max(a, b))];
-  const slip = by > 0 ? Math.min(by, Math.max(0, source - 1 - high)) : Math.max(by, Math.min(0, -low));
+  const { back, on } = slipRoom(project, clipId);
+  const slip = Math.max(-back, Math.min(on, by));
   if (slip === 0) return project;
   const slipped = { ...clip.map, vertices: clip.map.vertices.map(({ t, s }) => ({ t, s: s + slip })) };
   return replaced(project, clipId, [withMap(clip, slipped)]);
+}
+
+/** How many source frames a clip can be slipped back and on. */
+function slipRoom(project: Project, clipId: string): { readonly back: number; readonly on: number } {
+  const clip = clipOf(project, clipId);
+  const source = usableFrames(sourceOf(project, clip));
+  const shown = Array.from({ length: clipFrameCount(clip.map, source) }, (_, k) => positionAt(clip.map, k));
+  const [low, high] = [shown.reduce((a, b) => Math.min(a, b)), shown.reduce((a, b) => Math.max(a, b))];
+  return { back: Math.max(0, low), on: Math.max(0, source - 1 - high) };
+}
+
+/** Throws `InvalidInput` saying how far it goes where a clip cannot be slipped so far. */
+export function checkSlip(project: Project, clipId: string, by: number): void {
+  const { back, on } = slipRoom(project, clipId);
+  const room = Math.floor((by < 0 ? back : on) + TIME_EPSILON);
+  if (Math.abs(by) <= (by < 0 ? back : on) + TIME_EPSILON) return;
+  const end = by < 0 ? 'first' : 'last';
+  throw new InvalidInput(
+    'slip',
+    room === 0
+      ? `the clip shows the ${end} frame of its source already, so there is nothing ${by < 0 ? 'before' : 'after'} it`
+      : `only ${room} source frame${room === 1 ? ' is' : 's are'} left ${by < 0 ? 'before' : 'after'} what it shows`,
+  );
 }
 
 /** Keeps a clip's first frame on a cue, or (null) lets it flow on. */

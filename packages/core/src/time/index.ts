@@ -13,4 +13,5 @@ export {
 } from './rate.js';
 export { multiply, parseDecimal, rational, type Rational, timesWhole, toNumber } from './rational.js';
 export { parseSpeed, percentText, type SpeedMeasure } from './speed-text.js';
+export { parseLength } from './length.js';
 export { canDropFrames, formatTimecode, parseTimecode } from './timecode.js';

@@ -8,21 +8,23 @@ import {
   pinClip,
   replaceClip,
   setFills,
+  checkSlip,
   slipClip,
   trimEnd,
 } from '@idle-bend/core/edit';
+import { InvalidInput } from '@idle-bend/core/foundation';
 import type { Project } from '@idle-bend/core/model';
 import { cutMotion, cutSentence } from '@idle-bend/core/motion';
-import { joinAfter, placeItems } from '@idle-bend/core/reel';
-import { formatTimecode, percentText } from '@idle-bend/core/time';
+import { joinAfter, placeItems, placeOf } from '@idle-bend/core/reel';
+import { formatTimecode, framesPerSecond, parseLength, percentText } from '@idle-bend/core/time';
 import { ChevronsRightLeft, CopyPlus, Pin, PinOff, Scissors, SquareDashed } from 'lucide-react';
 import { useMemo } from 'react';
 import { joinHere } from '../join/commands.ts';
 import { useMotion } from '../motion.ts';
 import { pinHere } from '../reel/commands.ts';
-import { readLength } from '../../ui/read-length.ts';
 import { Note } from '../../ui/panel.tsx';
 import { TypedField } from '../../ui/typed-field.tsx';
+import { typedNumber } from '../../ui/typed-number.ts';
 import { edit } from '../../session/session.ts';
 import { activate, type BenchClip } from '../../session/bench-state.ts';
 import { attempt, newId } from '../../session/command.ts';
@@ -32,24 +34,34 @@ import { Check } from '../../ui/check.tsx';
 /** Where the clip is on the reel: how long, what of its source, what before it, and whether its cut stays on a cue. */
 export function ClipPlace({ bench }: { bench: BenchClip }) {
   const { clip, project, frames, start } = bench;
-  const fps = project.reel.rate.num / project.reel.rate.den;
   const missed = missedPins(project).find(({ clipId }) => clipId === clip.id);
   const act = (change: (before: Project) => Project) => attempt(() => edit(change));
   const cue = project.reel.cues.find(({ id }) => id === clip.pin);
+  const cutTo = (length: number) =>
+    edit((p) => {
+      const cut = trimEnd(p, clip.id, length);
+      const came = placeOf(cut, clip.id)!.frames;
+      if (came < length) throw new InvalidInput('length', `its source ends after ${came} frames at this speed`);
+      return cut;
+    });
+  const slip = (by: number) => {
+    checkSlip(project, clip.id, by);
+    edit((p) => slipClip(p, clip.id, by));
+  };
   return (
     <>
       <div className="grid grid-cols-2 gap-3">
         <TypedField
           label="Length, cut at its end"
           text={String(frames)}
-          commit={(typed) => edit((p) => trimEnd(p, clip.id, Math.round(readLength(typed, fps))))}
-          step={(by) => edit((p) => trimEnd(p, clip.id, frames + by))}
+          commit={(typed) => cutTo(Math.round(parseLength(typed, project.reel.rate)))}
+          step={(by) => cutTo(Math.max(1, frames + by))}
         />
         <TypedField
           label="Slip, source frames"
           text="0"
-          commit={(typed) => edit((p) => slipClip(p, clip.id, Number(typed) || 0))}
-          step={(by) => edit((p) => slipClip(p, clip.id, by))}
+          commit={(typed) => slip(typedNumber(typed, /f$/, 'source frames'))}
+          step={slip}
         />
       </div>
       <ToFill bench={bench} />
@@ -100,7 +112,9 @@ export function ClipPlace({ bench }: { bench: BenchClip }) {
         </button>
         <button
           className="button"
-          onClick={() => act((p) => insertGap(p, placeIndex(p, clip.id), newId('gap'), Math.round(fps)))}
+          onClick={() =>
+            act((p) => insertGap(p, placeIndex(p, clip.id), newId('gap'), Math.round(framesPerSecond(p.reel.rate))))
+          }
         >
           <SquareDashed size={15} aria-hidden /> A second of black before it
         </button>

@@ -1,15 +1,14 @@
 import { removeItem, setGap } from '@idle-bend/core/edit';
 import type { Gap } from '@idle-bend/core/model';
+import { parseLength } from '@idle-bend/core/time';
 import { Trash2 } from 'lucide-react';
-import { readLength } from '../../ui/read-length.ts';
 import { Panel } from '../../ui/panel.tsx';
 import { TypedField } from '../../ui/typed-field.tsx';
 import { edit } from '../../session/session.ts';
-import { select, type BenchClip } from '../../session/bench-state.ts';
+import { select } from '../../session/bench-state.ts';
 
 /** Black between clips. */
-export function GapPanel({ bench, gap }: { bench: BenchClip; gap: Gap }) {
-  const fps = bench.project.reel.rate.num / bench.project.reel.rate.den;
+export function GapPanel({ gap }: { gap: Gap }) {
   const close = () => {
     edit((project) => removeItem(project, gap.id));
     select({ kind: 'clip' });
@@ -27,7 +26,9 @@ export function GapPanel({ bench, gap }: { bench: BenchClip; gap: Gap }) {
       <TypedField
         label="Length, frames"
         text={String(gap.frames)}
-        commit={(typed) => edit((project) => setGap(project, gap.id, Math.round(readLength(typed, fps))))}
+        commit={(typed) =>
+          edit((project) => setGap(project, gap.id, Math.round(parseLength(typed, project.reel.rate))))
+        }
         step={(by) => edit((project) => setGap(project, gap.id, Math.max(1, gap.frames + by)))}
       />
     </Panel>

@@ -2,7 +2,7 @@ import { clipSlope } from '@idle-bend/core/reel';
 import { TypedField } from '../../ui/typed-field.tsx';
 import { type BenchClip } from '../../session/bench-state.ts';
 import { lazy, Suspense } from 'react';
-import { readLength } from '../../ui/read-length.ts';
+import { parseLength } from '@idle-bend/core/time';
 
 /** After the bench: nothing of what is shown first opens a list. */
 const Select = lazy(async () => ({ default: (await import('../../ui/select.tsx')).Select }));
@@ -19,8 +19,7 @@ interface Props {
 /** How long a stretch lasts: typed, or the span between two cues; with what that asks of the source. */
 export function FitField({ bench, frames, content, fit }: Props) {
   const { project } = bench;
-  const fps = project.reel.rate.num / project.reel.rate.den;
-  const shown = Math.round(frames * 1000) / 1000;
+  const shown = Math.round(frames);
   const needed = Math.round(frames * clipSlope(project, bench.clip) * 10) / 10;
   return (
     <div>
@@ -28,7 +27,7 @@ export function FitField({ bench, frames, content, fit }: Props) {
         <TypedField
           label="Length, frames"
           text={String(shown)}
-          commit={(typed) => fit(readLength(typed, fps))}
+          commit={(typed) => fit(Math.max(1, Math.round(parseLength(typed, project.reel.rate))))}
           step={(by) => fit(Math.max(1, Math.round(frames) + by))}
         />
         <Suspense>
