@@ -221,21 +221,25 @@ test('two windows: the other’s change is followed, or the choice is the editor
   await allKept(other);
   expect((await kept(server, id)).reel.cues.map((c) => c.frame)).toEqual([0, 10]);
   await expect(page.getByRole('group', { name: 'Reel' }).getByText('cue 2')).toBeVisible();
+  // What the other window did is not this one's to undo; its own cue is gone already.
   await page.keyboard.press('Control+z');
   await allKept(page);
-  expect((await kept(server, id)).reel.cues.map((c) => c.frame)).toEqual([0, 47]);
+  expect((await kept(server, id)).reel.cues.map((c) => c.frame)).toEqual([0, 10]);
 
   // A window that could not hear the server for a while catches up once it does.
   const away = await browser.newContext({ viewport: { width: 1280, height: 800 } });
   const third = await away.newPage();
   await openBench(third, server, id);
-  await expect(third.getByRole('group', { name: 'Reel' }).getByText('cue 2')).toBeVisible();
+  const cueIn = (window: Page, name: string) => window.getByRole('group', { name: 'Reel' }).getByText(name);
+  await expect(cueIn(third, 'cue 1')).toBeVisible();
   await away.setOffline(true);
   await page.keyboard.press('Control+z');
   await allKept(page);
-  await expect(page.getByRole('group', { name: 'Reel' }).getByText('cue 2')).toBeHidden();
+  await expect(cueIn(page, 'cue 1')).toBeHidden();
+  await expect(cueIn(page, 'cue 2')).toBeVisible();
   await away.setOffline(false);
-  await expect(third.getByRole('group', { name: 'Reel' }).getByText('cue 2')).toBeHidden();
+  await expect(cueIn(third, 'cue 1')).toBeHidden();
+  await expect(cueIn(third, 'cue 2')).toBeVisible();
   await expect(third.getByText('Saved')).toBeVisible();
   await away.close();
 });
@@ -465,4 +469,15 @@ test('a length or a slip that cannot be says why, and leaves the clip as it is',
   await length.fill('1.5 s');
   await length.press('Enter');
   await expect(length).toHaveValue('36');
+});
+
+test('the hint line can be pressed', async ({ page, server, clip }) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  for (let i = 0; i < 2; i++) await page.keyboard.press('Shift+ArrowRight');
+  await page.getByRole('button', { name: 'B bend', exact: true }).click();
+  await allKept(page);
+  expect(clipOf(await kept(server, id)).map.vertices).toHaveLength(3);
+  await page.getByRole('button', { name: '/ all actions' }).click();
+  await expect(page.getByPlaceholder('What do you want to do?')).toBeVisible();
 });

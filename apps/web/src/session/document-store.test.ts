@@ -59,6 +59,7 @@ const nameOf = (project: Project | undefined) => project?.reel.cues.find(({ id }
 let server: StandInServer;
 let history: StandInHistory;
 let documents: DocumentStore;
+let refused: string[];
 const state = () => documents.store.getState();
 const shownName = () => nameOf(state().document);
 const pass = (milliseconds: number) => jest.advanceTimersByTimeAsync(milliseconds);
@@ -67,7 +68,11 @@ beforeEach(async () => {
   jest.useFakeTimers();
   server = new StandInServer();
   history = new StandInHistory();
-  documents = new DocumentStore(server, history);
+  refused = [];
+  documents = new DocumentStore(server, history, {
+    broken: () => undefined,
+    refused: (reason) => refused.push(reason),
+  });
   await documents.load('p');
 });
 afterEach(() => void jest.useRealTimers());
@@ -220,13 +225,69 @@ describe('saving', () => {
 });
 
 describe('another window', () => {
-  test('is followed when there is nothing of our own, and what was here is one undo away', async () => {
+  test('is followed when there is nothing of our own; what it did is not ours to undo', async () => {
     server.changeElsewhere('theirs');
     await documents.followOtherWindow(2);
     expect(shownName()).toBe('theirs');
-    expect(state()).toMatchObject({ version: 2, keep: 'kept' });
+    expect(state()).toMatchObject({ version: 2, keep: 'kept', past: [] });
+    documents.undo();
+    expect(shownName()).toBe('theirs');
+  });
+
+  test('undo takes back this window’s edits alone, and says so where the other has changed the same', async () => {
+    documents.edit((project) => addCue(project, { id: 'ours', frame: 60, name: 'ours' }));
+    documents.edit(named('ours'));
+    await documents.flush();
+    server.changeElsewhere('theirs');
+    await documents.followOtherWindow(3);
+    const cues = () => state().whole!.reel.cues.map(({ id, name }) => [id, name]);
+    documents.undo();
+    expect(refused).toEqual(['“theirs” was changed in another window since; undo that there first']);
+    expect(cues()).toEqual([
+      ['beat', 'theirs'],
+      ['ours', 'ours'],
+    ]);
+    expect(state().past).toHaveLength(2);
+
+    server.document = addCue(server.document, { id: 'more', frame: 70, name: 'more' });
+    server.version++;
+    await documents.followOtherWindow(4);
+    server.changeElsewhere('ours');
+    await documents.followOtherWindow(5);
+    documents.undo();
+    documents.undo();
+    expect(cues()).toEqual([
+      ['beat', 'beat'],
+      ['more', 'more'],
+    ]);
+    documents.redo();
+    expect(cues()).toEqual([
+      ['beat', 'beat'],
+      ['ours', 'ours'],
+      ['more', 'more'],
+    ]);
+    await documents.flush();
+    expect(state().keep).toBe('kept');
+  });
+
+  test('what the server does because this window asked is an edit of this window, whoever tells of it first', async () => {
+    await documents.takeAfter(async () => {
+      server.changeElsewhere('restored');
+      await documents.followOtherWindow(2);
+    });
+    expect(shownName()).toBe('restored');
     documents.undo();
     expect(shownName()).toBe('beat');
+  });
+
+  test('what nobody did stays when the edit before it is taken back', () => {
+    documents.edit((project) => addCue(project, { id: 'ours', frame: 60, name: 'ours' }));
+    documents.amend(named('heard'));
+    documents.undo();
+    expect(state().whole!.reel.cues.map(({ name }) => name)).toEqual(['heard']);
+    documents.redo();
+    expect(state().whole!.reel.cues.map(({ name }) => name)).toEqual(['heard', 'ours']);
+    expect(refused).toEqual([]);
   });
 
   test('old news and our own are not followed', async () => {
@@ -296,7 +357,8 @@ describe('another window', () => {
   test('told twice of the same change, it is taken once', async () => {
     server.changeElsewhere('theirs');
     await Promise.all([documents.followOtherWindow(2), documents.followOtherWindow(2)]);
-    expect(state().past).toHaveLength(1);
+    expect(state()).toMatchObject({ past: [], version: 2, keep: 'kept' });
+    expect(shownName()).toBe('theirs');
   });
 });
 

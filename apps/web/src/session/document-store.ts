@@ -1,5 +1,6 @@
 import type { OpenedProject } from '@idle-bend/core/api';
-import { reconcileReel } from '@idle-bend/core/edit';
+import { reconcileReel, takeBack } from '@idle-bend/core/edit';
+import { InvalidInput } from '@idle-bend/core/foundation';
 import { insideGroup, withInside } from '@idle-bend/core/group';
 import { isGroup, parseProject, type Project } from '@idle-bend/core/model';
 import { createStore, type StoreApi } from 'zustand/vanilla';
@@ -20,8 +21,8 @@ export interface ProjectState {
   readonly within: readonly OpenGroup[];
   /** The server's version this window's document was edited from. */
   readonly version: number;
-  readonly past: readonly Project[];
-  readonly future: readonly Project[];
+  readonly past: readonly UndoStep[];
+  readonly future: readonly UndoStep[];
   readonly keep: KeepState;
   /** The document before the gesture under way, while there is one. */
   readonly gestureStart: Project | undefined;
@@ -41,15 +42,29 @@ export interface ProjectServer {
   keepDocument(id: string, version: number, document: Project): Promise<{ readonly version: number }>;
 }
 
+/** An edit of this window: the whole project before it and after it. */
+export interface UndoStep {
+  readonly before: Project;
+  readonly after: Project;
+}
+
 export interface UndoSteps {
-  readonly past: readonly Project[];
-  readonly future: readonly Project[];
+  readonly past: readonly UndoStep[];
+  readonly future: readonly UndoStep[];
 }
 
 /** Where the steps of undo outlive a reload. */
 export interface UndoHistory {
   remember(projectId: string, steps: UndoSteps & { readonly version: number }): Promise<void>;
   recall(projectId: string, version: number): Promise<UndoSteps>;
+}
+
+/** What the editor is to know. */
+export interface Says {
+  /** Ramp joins that an edit has broken, so that they came off. */
+  readonly broken: (joins: readonly BrokenJoin[]) => void;
+  /** Why an edit cannot be undone, or done again. */
+  readonly refused: (reason: string) => void;
 }
 
 /** A ramp join that is no more, by the names of its clips. */
@@ -76,12 +91,13 @@ export class DocumentStore {
   private wholeBefore: Project | undefined;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private sending: Promise<void> | undefined;
+  /** The server changes the project because this window has asked for it. */
+  private isTaking = false;
 
   constructor(
     private readonly server: ProjectServer,
     private readonly history: UndoHistory,
-    /** Told of ramp joins that an edit has broken, so that they came off. */
-    private readonly tellBroken: (joins: readonly BrokenJoin[]) => void = () => undefined,
+    private readonly says: Says = { broken: () => undefined, refused: () => undefined },
   ) {}
 
   private get state(): ProjectState {
@@ -120,7 +136,7 @@ export class DocumentStore {
     const changed = change(document);
     if (changed === document) return;
     const next = this.seen(this.wholeWith(whole, changed));
-    this.store.setState({ ...next, past: [...past, whole].slice(-MAX_UNDO), future: [] });
+    this.store.setState({ ...next, ...withStep(past, whole, next.whole!) });
     this.sendSoon();
     this.tellOfBroken(document, changed);
   };
@@ -140,7 +156,15 @@ export class DocumentStore {
     if (!whole || gestureStart) return;
     const next = change(whole);
     if (next === whole) return;
-    this.store.setState(this.seen(next));
+    // Steps of undo are of the project with it: it is nobody's to take back.
+    const { past, future } = this.state;
+    const changed = new Map([[whole, next]]);
+    const amended = (project: Project) => {
+      if (!changed.has(project)) changed.set(project, change(project));
+      return changed.get(project)!;
+    };
+    const step = ({ before, after }: UndoStep) => ({ before: amended(before), after: amended(after) });
+    this.store.setState({ ...this.seen(next), past: past.map(step), future: future.map(step) });
     this.sendSoon();
   };
 
@@ -149,7 +173,7 @@ export class DocumentStore {
     if (!gestureStart) return;
     this.store.setState({ gestureStart: undefined });
     if (whole === this.wholeBefore) return;
-    this.store.setState({ past: [...past, this.wholeBefore!].slice(-MAX_UNDO), future: [] });
+    this.store.setState(withStep(past, this.wholeBefore!, whole!));
     this.sendSoon();
     this.tellOfBroken(gestureStart, gestureStart);
   };
@@ -164,7 +188,7 @@ export class DocumentStore {
       const item = before.reel.items.find(({ id }) => id === clipId);
       return item?.kind === 'clip' ? item.name : '';
     };
-    this.tellBroken(broken.map((join) => ({ before: nameOf(join.before), after: nameOf(join.after) })));
+    this.says.broken(broken.map((join) => ({ before: nameOf(join.before), after: nameOf(join.after) })));
   }
 
   readonly cancelGesture = (): void => {
@@ -172,21 +196,38 @@ export class DocumentStore {
     if (gestureStart) this.store.setState({ ...this.seen(this.wholeBefore!), gestureStart: undefined });
   };
 
+  /** Takes back the last edit of this window; what another has done since stays. */
   readonly undo = (): void => {
     this.endGesture();
-    const { whole, past, future } = this.state;
-    if (!whole || past.length === 0) return;
-    this.store.setState({ ...this.seen(past.at(-1)!), past: past.slice(0, -1), future: [whole, ...future] });
-    this.sendSoon();
+    const { past, future } = this.state;
+    const step = past.at(-1);
+    if (step && this.turn(step.before, step.after))
+      this.store.setState({ past: past.slice(0, -1), future: [step, ...future] });
   };
 
   readonly redo = (): void => {
     this.endGesture();
-    const { whole, past, future } = this.state;
-    if (!whole || future.length === 0) return;
-    this.store.setState({ ...this.seen(future[0]!), past: [...past, whole], future: future.slice(1) });
-    this.sendSoon();
+    const { past, future } = this.state;
+    const [step] = future;
+    if (step && this.turn(step.after, step.before))
+      this.store.setState({ past: [...past, step], future: future.slice(1) });
   };
+
+  /** Whether what was made `to` of `from` could be taken back. */
+  private turn(from: Project, to: Project): boolean {
+    const { whole } = this.state;
+    if (!whole) return false;
+    try {
+      const back = takeBack(from, to, whole);
+      this.store.setState(this.seen(back === from ? back : reconcileReel(back)));
+    } catch (error) {
+      if (!(error instanceof InvalidInput)) throw error;
+      this.says.refused(error.problem);
+      return false;
+    }
+    this.sendSoon();
+    return true;
+  }
 
   /** Brings the server up to date; resolves when it has acknowledged what is shown now. Rejects in a conflict. */
   readonly flush = async (): Promise<void> => {
@@ -208,12 +249,12 @@ export class DocumentStore {
   /** Another window kept a change. Without changes of our own we follow; with some, the editor decides. */
   readonly followOtherWindow = async (version: number): Promise<void> => {
     const { id, version: ours } = this.state;
-    if (!id || version <= ours) return;
+    if (!id || version <= ours || this.isTaking) return;
     const untouched = () => this.state.keep === 'kept' && !this.state.gestureStart;
     const theirs = untouched() ? await this.server.openProject(id) : undefined;
     if (this.state.id !== id || version <= this.state.version) return;
     // Nor is what was done while theirs was fetched put aside without a word.
-    if (theirs && untouched()) this.take(theirs);
+    if (theirs && untouched()) this.take(theirs, 'theirs');
     else this.store.setState({ keep: 'conflict' });
   };
 
@@ -228,11 +269,20 @@ export class DocumentStore {
   };
 
   /** Ends a conflict with the other window's document; what was here stays one undo away. */
-  readonly takeTheirs = async (): Promise<void> => {
+  readonly takeTheirs = (): Promise<void> => this.takeAfter(() => Promise.resolve());
+
+  /** Has the server change the project, as an edit of this window. */
+  readonly takeAfter = async (change: () => Promise<unknown>): Promise<void> => {
     const { id } = this.state;
     if (!id) return;
-    const theirs = await this.server.openProject(id);
-    if (this.state.id === id) this.take(theirs);
+    this.isTaking = true;
+    try {
+      await change();
+      const theirs = await this.server.openProject(id);
+      if (this.state.id === id) this.take(theirs, 'ours');
+    } finally {
+      this.isTaking = false;
+    }
   };
 
   /** Ends a conflict with this window's document. */
@@ -296,13 +346,22 @@ export class DocumentStore {
     }
   }
 
-  private take(theirs: SavedProject): void {
-    const { whole, past, version, keep } = this.state;
+  /** What this window has asked for is an edit of its own. */
+  private take(theirs: SavedProject, whose: 'ours' | 'theirs'): void {
+    const { whole, past, future, version, keep } = this.state;
     // Told of it twice (by the server, and by what asked for it), it is taken once.
     if (theirs.version === version && keep === 'kept') return;
+    const taken = parseProject(theirs.document);
     this.store.setState({
-      ...{ version: theirs.version, ...this.seen(parseProject(theirs.document)) },
-      ...{ past: whole ? [...past, whole].slice(-MAX_UNDO) : past, future: [], keep: 'kept', gestureStart: undefined },
+      ...{ version: theirs.version, ...this.seen(taken) },
+      ...(whose === 'ours' && whole ? withStep(past, whole, taken) : { past, future }),
+      ...{ keep: 'kept', gestureStart: undefined },
     });
   }
 }
+
+/** One step more; what was undone before it cannot be done again. */
+const withStep = (past: readonly UndoStep[], before: Project, after: Project): UndoSteps => ({
+  past: [...past, { before, after }].slice(-MAX_UNDO),
+  future: [],
+});

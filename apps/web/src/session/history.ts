@@ -1,6 +1,6 @@
 import { parseProject } from '@idle-bend/core/model';
 import { get, set } from 'idb-keyval';
-import type { UndoHistory, UndoSteps } from './document-store.ts';
+import type { UndoHistory, UndoStep, UndoSteps } from './document-store.ts';
 
 interface Kept extends UndoSteps {
   /** The server's version of the document it belongs to; with any other it is worth nothing. */
@@ -13,6 +13,11 @@ const MAX_KEPT = 100;
 const keyOf = (projectId: string) => `history ${projectId}`;
 const NO_STEPS: UndoSteps = { past: [], future: [] };
 
+const readStep = ({ before, after }: UndoStep): UndoStep => ({
+  before: parseProject(before),
+  after: parseProject(after),
+});
+
 /** Keeps what undo and redo need in this browser. Where it has no room or no storage, undo ends at the reload; nothing else is lost. */
 export const browserHistory: UndoHistory = {
   async remember(projectId, { version, past, future }) {
@@ -24,7 +29,7 @@ export const browserHistory: UndoHistory = {
     try {
       const kept = await get<Kept>(keyOf(projectId));
       if (kept?.version !== version) return NO_STEPS;
-      return { past: kept.past.map(parseProject), future: kept.future.map(parseProject) };
+      return { past: kept.past.map(readStep), future: kept.future.map(readStep) };
     } catch {
       return NO_STEPS;
     }

@@ -1,7 +1,7 @@
 import { api } from '../api.ts';
 import { type BrokenJoin, DocumentStore } from './document-store.ts';
 import { browserHistory } from './history.ts';
-import { tell } from './notices.ts';
+import { tell, tellWarning } from './notices.ts';
 
 function tellBroken(joins: readonly BrokenJoin[]): void {
   const [{ before, after }] = joins as [BrokenJoin];
@@ -12,11 +12,14 @@ function tellBroken(joins: readonly BrokenJoin[]): void {
   tell(`${which}, on both sides of the cut. One undo brings all back.`, { id: 'broken-join' });
 }
 
-const documents = new DocumentStore(api, browserHistory, tellBroken);
+const documents = new DocumentStore(api, browserHistory, {
+  broken: tellBroken,
+  refused: (reason) => tellWarning(`This cannot be undone: ${reason}.`, { id: 'undo' }),
+});
 
 /** The project that is open in this window. */
 export const projectStore = documents.store;
 
 export const { load: loadProject, openGroup, closeAllGroups } = documents;
 export const { edit, editDuringGesture, endGesture, cancelGesture, amend, undo, redo } = documents;
-export const { flush, followOtherWindow, catchUp, takeTheirs, keepOurs } = documents;
+export const { flush, followOtherWindow, catchUp, takeTheirs, takeAfter, keepOurs } = documents;

@@ -4,7 +4,7 @@ import { formatTimecode } from '@idle-bend/core/time';
 import { X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { api } from '../api.ts';
-import { flush, takeTheirs } from '../session/session.ts';
+import { flush, takeAfter } from '../session/session.ts';
 import { useProject } from '../ui/use-session.ts';
 import { tellError } from '../session/notices.ts';
 
@@ -42,8 +42,7 @@ function States({ projectId, close }: { projectId: string; close: () => void }) 
   const goBack = useMutation({
     mutationFn: async ({ version }: Backup) => {
       await flush();
-      await api.goBack(projectId, version);
-      await takeTheirs();
+      await takeAfter(() => api.goBack(projectId, version));
     },
     onSuccess: close,
     onError: (e) => tellError(e.message),

@@ -52,13 +52,15 @@ export function ProjectShell() {
       <header className="border-line flex h-11 shrink-0 items-center gap-3 border-b px-3">
         <Link
           to="/"
-          className="font-display flex items-center gap-2 text-lg font-bold"
+          className="font-display flex shrink-0 items-center gap-2 text-lg font-bold whitespace-nowrap"
           aria-label="Idle Bend, all projects"
         >
-          <Mark /> Idle Bend
+          <Mark /> <span className="max-[1180px]:hidden">Idle Bend</span>
         </Link>
         <span className="border-line h-6 border-l" />
-        <span className="font-display max-w-56 truncate font-semibold">{name}</span>
+        <span className="font-display max-w-56 min-w-24 truncate font-semibold" data-tip={name}>
+          {name}
+        </span>
         <ReelFacts projectId={projectId} />
         <nav className="ml-3 flex h-full gap-4" aria-label="Places">
           {['footage', 'bench', 'renders'].map((place) => (
@@ -134,11 +136,11 @@ function UndoButtons() {
   const canRedo = useProject((s) => s.future.length > 0);
   return (
     <>
-      <button className="button" onClick={undo} disabled={!canUndo}>
-        <Undo2 size={15} aria-hidden /> Undo
+      <button className="button" onClick={undo} disabled={!canUndo} aria-label="Undo" data-tip="Undo (Ctrl Z)">
+        <Undo2 size={15} aria-hidden /> <span className="max-[1180px]:hidden">Undo</span>
       </button>
-      <button className="button" onClick={redo} disabled={!canRedo}>
-        <Redo2 size={15} aria-hidden /> Redo
+      <button className="button" onClick={redo} disabled={!canRedo} aria-label="Redo" data-tip="Redo (Ctrl Shift Z)">
+        <Redo2 size={15} aria-hidden /> <span className="max-[1180px]:hidden">Redo</span>
       </button>
     </>
   );

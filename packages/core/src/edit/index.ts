@@ -58,3 +58,4 @@ export { type ForMany, type Outcome, putOnMany } from './put-on-many.js';
 export { layUnderReel, putOnReel, readFootageAs, sourceFor, withSource } from './put-on-reel.js';
 export { addCuesAtCuts } from './cues-at-cuts.js';
 export { withMap } from '../reel/with-map.js';
+export { takeBack } from './take-back.js';

@@ -8,6 +8,8 @@ export const TOP = 8;
 export const LENS_HEIGHT = 26;
 const STRIP_HEIGHT = 20;
 const SPEED_HEIGHT = 132;
+/** Below the curve: the times of its lines. */
+const AXIS_HEIGHT = 15;
 
 export interface Places {
   readonly scales: ChartScales;
@@ -26,7 +28,7 @@ export function placesOf(map: TimeMap, frames: number, sourceFrames: number, wid
   const speedTop = speedBottom - SPEED_HEIGHT;
   const stripY = speedTop - STRIP_HEIGHT - 4;
   const lensY = stripY - LENS_HEIGHT;
-  const chartBottom = lensY - 6;
+  const chartBottom = lensY - AXIS_HEIGHT;
   const right = width - RIGHT;
   return {
     speedBottom,

@@ -16,7 +16,7 @@ export function PointerReadout({ bench, places }: { bench: BenchClip; places: Pl
   const words = `${inUnits(start + at, project.reel.rate, units)} · ${position.toFixed(2)} · ${percentText(speedAt(clip.map, at, slope))}`;
   const { x, y } = places.scales;
   const place = y(positionAt(clip.map, at));
-  // Below the curve on its right half, so that it covers neither the curve nor the edge.
+  // Below the chart, among its times, so that it covers neither the curve nor what stands in it.
   const toLeft = x(at) > places.right - 230;
   return (
     <g pointerEvents="none">
@@ -24,7 +24,7 @@ export function PointerReadout({ bench, places }: { bench: BenchClip; places: Pl
       <circle cx={x(at)} cy={place} r={3} fill="var(--faint)" />
       <text
         x={x(at) + (toLeft ? -8 : 8)}
-        y={places.chartBottom - 22}
+        y={places.chartBottom + 12}
         textAnchor={toLeft ? 'end' : 'start'}
         className="fill-ink font-mono text-[11px]"
         data-testid="pointer-readout"

@@ -33,7 +33,7 @@ function TimeLinesPart({ bench, places }: { bench: BenchClip; places: Places }) 
         <g key={t}>
           <line x1={x(t)} x2={x(t)} y1={TOP} y2={places.speedBottom} stroke="var(--line)" />
           {x(t) < places.right - (units === 'timecode' ? 74 : 34) && (
-            <text x={x(t) + 3} y={places.chartBottom - 5} className="fill-faint font-mono text-[10px]">
+            <text x={x(t) + (t === 0 ? 9 : 3)} y={places.chartBottom + 12} className="fill-faint font-mono text-[10px]">
               {inUnits(t + bench.start, bench.project.reel.rate, units)}
             </text>
           )}
@@ -107,7 +107,7 @@ const BeatLines = memo(function BeatLines({ bench, places }: { bench: BenchClip;
               opacity={down ? 0.9 : 0.6}
             />
             {down && bar > 0 && (
-              <text x={at + 3} y={places.chartBottom - 18} className="fill-brass font-mono text-[10px]">
+              <text x={at + 3} y={places.chartBottom - 5} className="fill-brass font-mono text-[10px]">
                 {bar}
               </text>
             )}
