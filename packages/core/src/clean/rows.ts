@@ -14,33 +14,43 @@ export interface Node {
 }
 
 /** Whether a node's rows leave no choice of an intercept. */
-export const isKnown = ({ basis }: Node, i: number): boolean => basis.every((along) => Math.abs(along[i]!) < 1e-12);
+export function isKnown({ basis }: Node, i: number): boolean {
+  for (const along of basis) if (Math.abs(along[i]!) >= 1e-12) return false;
+  return true;
+}
+
+/** The square of how far the directions a node leaves open reach along an intercept. */
+function reachOf(basis: readonly Float64Array[], i: number): number {
+  let reach = 0;
+  for (const along of basis) reach += along[i]! * along[i]!;
+  return reach;
+}
 
 /** What it costs a node to have an intercept at a value. */
-export function costAt({ at, basis, cost }: Node, i: number, value: number): number {
-  const reach = basis.reduce((sum, along) => sum + along[i]! ** 2, 0);
-  return cost + (value - at[i]!) ** 2 / reach;
-}
+export const costAt = (node: Node, i: number, value: number): number =>
+  node.cost + (value - node.at[i]!) ** 2 / reachOf(node.basis, i);
 
 /** The best point of a node with an intercept at a value: the shortest way there, and the directions that leave it there (a Householder reflection). */
 export function withIntercept(node: Node, i: number, value: number): Node {
   const { at, basis } = node;
-  const reach = basis.reduce((sum, along) => sum + along[i]! ** 2, 0);
-  const there = Float64Array.from(at);
+  const reach = reachOf(basis, i);
+  const there = at.slice();
   for (const along of basis) addTo(there, along, ((value - at[i]!) * along[i]!) / reach);
   there[i] = value;
-  const mirror = basis.map((along) => along[i]!);
+  const mirror = new Float64Array(basis.length);
+  for (let n = 0; n < basis.length; n++) mirror[n] = basis[n]![i]!;
   mirror[0]! += Math.sign(mirror[0]! || 1) * Math.sqrt(reach);
-  const size = mirror.reduce((sum, x) => sum + x * x, 0);
+  const size = dot(mirror, mirror);
   const sum = new Float64Array(at.length);
-  basis.forEach((along, n) => addTo(sum, along, mirror[n]!));
-  const left = basis.slice(1).map((along, n) => {
-    const turned = Float64Array.from(along);
-    addTo(turned, sum, (-2 * mirror[n + 1]!) / size);
+  for (let n = 0; n < basis.length; n++) addTo(sum, basis[n]!, mirror[n]!);
+  const left: Float64Array[] = [];
+  for (let n = 1; n < basis.length; n++) {
+    const turned = basis[n]!.slice();
+    addTo(turned, sum, (-2 * mirror[n]!) / size);
     turned[i] = 0;
-    return turned;
-  });
-  return { at: there, basis: left, cost: costAt(node, i, value) };
+    left.push(turned);
+  }
+  return { at: there, basis: left, cost: node.cost + (value - at[i]!) ** 2 / reach };
 }
 
 /** The point on the rows whose aims are nearest, by least squares. */
@@ -55,7 +65,7 @@ export function nearestOn(rows: readonly Row[], aims: readonly Row[], count: num
   const basis: Float64Array[] = [];
   const shadows: Float64Array[] = [];
   for (const direction of set.basis) {
-    const along = Float64Array.from(direction);
+    const along = direction.slice();
     const shadow = new Float64Array(aims.length);
     for (let n = 0; n < shadow.length; n++) shadow[n] = dot(aims[n]!.of, along);
     basis.forEach((other, n) => {
@@ -65,10 +75,12 @@ export function nearestOn(rows: readonly Row[], aims: readonly Row[], count: num
     });
     const length = Math.sqrt(dot(shadow, shadow));
     if (length < 1e-9) continue;
-    basis.push(along.map((x) => x / length));
-    shadows.push(shadow.map((x) => x / length));
+    for (let i = 0; i < along.length; i++) along[i]! /= length;
+    for (let i = 0; i < shadow.length; i++) shadow[i]! /= length;
+    basis.push(along);
+    shadows.push(shadow);
   }
-  const at = Float64Array.from(set.particular);
+  const at = set.particular;
   const miss = new Float64Array(aims.length);
   for (let n = 0; n < miss.length; n++) miss[n] = aims[n]!.is - dot(aims[n]!.of, at);
   basis.forEach((along, n) => addTo(at, along, dot(shadows[n]!, miss)));

@@ -45,7 +45,7 @@ export function affineSolutions(a: Matrix, b: ArrayLike<number>, n: number): Aff
     return both;
   });
   let scale = 1e-300;
-  for (const row of a) for (const value of row) scale = Math.max(scale, Math.abs(value));
+  for (const row of a) for (let j = 0; j < n; j++) scale = Math.max(scale, Math.abs(row[j]!));
   const pivots: number[] = [];
   let rank = 0;
   for (let column = 0; column < n && rank < rows.length; column++) {
@@ -57,24 +57,26 @@ export function affineSolutions(a: Matrix, b: ArrayLike<number>, n: number): Aff
     const top = rows[rank]!;
     const lead = top[column]!;
     for (let j = column; j <= n; j++) top[j]! /= lead;
-    rows.forEach((row, i) => {
+    for (let i = 0; i < rows.length; i++) {
+      const row = rows[i]!;
       const factor = row[column]!;
       if (i !== rank && factor !== 0) for (let j = column; j <= n; j++) row[j]! -= factor * top[j]!;
-    });
+    }
     pivots.push(column);
     rank++;
   }
-  const largest = Math.max(1, ...Array.from(b, Math.abs));
+  let largest = 1;
+  for (let i = 0; i < b.length; i++) largest = Math.max(largest, Math.abs(b[i]!));
   for (let i = rank; i < rows.length; i++) if (Math.abs(rows[i]![n]!) > 1e-9 * largest) return undefined;
   const particular = new Float64Array(n);
   pivots.forEach((column, i) => (particular[column] = rows[i]![n]!));
-  const basis = Array.from({ length: n }, (_, j) => j)
-    .filter((j) => !pivots.includes(j))
-    .map((free) => {
-      const direction = new Float64Array(n);
-      direction[free] = 1;
-      pivots.forEach((column, i) => (direction[column] = -rows[i]![free]!));
-      return direction;
-    });
+  const basis: Float64Array[] = [];
+  for (let free = 0; free < n; free++) {
+    if (pivots.includes(free)) continue;
+    const direction = new Float64Array(n);
+    direction[free] = 1;
+    for (let i = 0; i < rank; i++) direction[pivots[i]!] = -rows[i]![free]!;
+    basis.push(direction);
+  }
   return { particular, basis };
 }
