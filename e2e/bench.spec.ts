@@ -481,3 +481,22 @@ test('the hint line can be pressed', async ({ page, server, clip }) => {
   await page.getByRole('button', { name: '/ all actions' }).click();
   await expect(page.getByPlaceholder('What do you want to do?')).toBeVisible();
 });
+
+test('any footage of the project can take a clip’s place, on the reel before or not', async ({
+  page,
+  server,
+  clip,
+  folder,
+}) => {
+  const { id } = await projectOfClip(server, clip);
+  const file = await makeNumberedClip({ file: join(folder, 'spare.mp4'), frames: 48, rate: '24', options: H264 });
+  const { id: spare } = await server.upload(id, file);
+  await openBench(page, server, id);
+  await page.getByRole('tab', { name: 'Place' }).click();
+  await page.getByRole('combobox', { name: 'Other footage in its place' }).click();
+  await page.getByRole('option', { name: 'spare.mp4' }).click();
+  await allKept(page);
+  const project = await kept(server, id);
+  expect(clipOf(project).sourceId).toBe(spare);
+  expect(project.sources.map((source) => source.id)).toContain(spare);
+});

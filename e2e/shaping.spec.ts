@@ -447,9 +447,14 @@ test('the footage room: parts by I and O, search, many at once, repeats skipped,
 
   const longer = await makeNumberedClip({ file: join(folder, 'longer.mp4'), frames: 90, rate: '60', options: H264 });
   await renamed.getByLabel('File in place of rail, take 2.mp4').setInputFiles(longer);
-  await expect(
-    page.getByRole('listitem', { name: 'longer.mp4' }).getByText('60 fps · 320×192 · 90 frames'),
-  ).toBeVisible({ timeout: 90_000 });
+  // It is not the file that was there: that is said, and asked.
+  const question = page.getByRole('alertdialog');
+  await expect(question).toContainText('Use “longer.mp4” for “rail, take 2.mp4”?');
+  await expect(question).toContainText(/1\.50 s long instead of \d\.\d\d s/);
+  await question.getByRole('button', { name: 'Leave it' }).click();
+  await renamed.getByLabel('File in place of rail, take 2.mp4').setInputFiles(longer);
+  await question.getByRole('button', { name: 'Use it' }).click();
+  await expect(renamed.getByText('60 fps · 320×192 · 90 frames')).toBeVisible({ timeout: 90_000 });
   const replaced = await kept(server, id);
   expect(replaced.sources[0]).toMatchObject({ frames: 90, name: 'rail, take 2' });
   expect(clipsOf(replaced)).toHaveLength(2);

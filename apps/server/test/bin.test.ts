@@ -221,4 +221,22 @@ describe('the data folder', () => {
     expect(await use()).toMatchObject({ bytes: { originals: bytes.originals, proxies: bytes.proxies, motion: 0 } });
     expect(parseProject((await server.get(`/api/projects/${id}`)).body.document)).toEqual(document);
   });
+
+  test('proxies that are dropped are made again when their project is opened, and not before', async () => {
+    const { id, footage } = await withFilm('Resting');
+    const proxy = join(server.data, 'media', footage, 'proxy.mp4');
+    const { bytes } = (await server.send<DiskUse>('DELETE', '/api/disk/proxies')).body;
+    expect(existsSync(proxy)).toBe(false);
+    const { data } = server;
+    await server.kill('SIGTERM');
+    server = await RunningServer.start(data);
+    const [listed] = (await server.get<{ coverId: string | null }[]>('/api/projects')).body;
+    expect(listed!.coverId).toBe(footage);
+    // What was waiting when the server ended would be under way by now.
+    await new Promise((resolve) => setTimeout(resolve, 1500));
+    expect(existsSync(proxy)).toBe(false);
+    expect((await server.get<DiskUse>('/api/disk')).body.bytes.proxies).toBe(bytes.proxies);
+    expect(await server.prepared(id, footage)).toMatchObject({ status: 'ready' });
+    expect(existsSync(proxy)).toBe(true);
+  });
 });

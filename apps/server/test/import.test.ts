@@ -367,7 +367,7 @@ describe('what is made of footage', () => {
     await server.upload(project, longer, 'take2.mp4', 1, { replaces: first.footage.id });
     const replaced = await server.prepared(project, first.footage.id);
     expect(replaced).toMatchObject({
-      name: 'take2.mp4',
+      name: 'take1.mp4',
       facts: { picture: { frames: 30, rate: { num: 50, den: 1 } } },
     });
     expect(replaced.revision).not.toBe(first.footage.revision);

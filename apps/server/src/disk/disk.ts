@@ -3,6 +3,9 @@ import { join } from 'node:path';
 import type { DiskUse, DroppableKind } from '@idle-bend/core/api';
 import { Injectable } from '@nestjs/common';
 import { Config } from '../config.js';
+import { Events } from '../events/events.js';
+import { FootageBin } from '../footage/footage-bin.js';
+import { FootageRows } from '../footage/footage-rows.js';
 import { PIECES, PROXY, STRIP } from '../footage/footage-paths.js';
 import { MotionCacheStore } from '../footage/motion-cache.js';
 import { Backups } from '../projects/backups.js';
@@ -21,6 +24,9 @@ export class Disk {
     private readonly motion: MotionCacheStore,
     private readonly renders: Renders,
     private readonly backups: Backups,
+    private readonly footageRows: FootageRows,
+    private readonly footageBin: FootageBin,
+    private readonly events: Events,
   ) {}
 
   async use(): Promise<DiskUse> {
@@ -44,6 +50,17 @@ export class Disk {
     };
   }
 
+  /** They are made again when their project is opened; those of an open one at once. */
+  private async dropProxies(): Promise<void> {
+    const rows = await FootageRow.unscoped().findAll({ where: { status: 'ready' } });
+    for (const { id } of rows)
+      await this.footageRows.inItsTurn(id, async () => {
+        const now = await FootageRow.unscoped().findByPk(id);
+        if (now) await this.footageBin.free(now);
+      });
+    for (const projectId of new Set(rows.map((row) => row.projectId))) this.events.tell(projectId, { kind: 'footage' });
+  }
+
   /** Of the folders of footage: originals that are copies, proxies, and what was found in them. What lies elsewhere counts nothing. */
   private async footage(folder: string): Promise<{ originals: number; proxies: number; found: number }> {
     const rows = new Map(
@@ -61,10 +78,11 @@ export class Disk {
     return sums;
   }
 
-  /** Deletes what is made again when it is wanted (motion), or is of no use to what is under way: renders that are over, all but the newest earlier state. */
+  /** Deletes what is made again when it is wanted (motion, proxies), or is of no use to what is under way: renders that are over, all but the newest earlier state. */
   async drop(kind: DroppableKind): Promise<void> {
     if (kind === 'motion') return this.motion.clear();
     if (kind === 'states') return this.backups.keepNewest();
+    if (kind === 'proxies') return this.dropProxies();
     for (const { id } of await RenderRow.findAll({ attributes: ['id'], where: { status: OVER } }))
       await this.renders.remove(id);
   }

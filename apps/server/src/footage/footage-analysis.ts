@@ -24,6 +24,8 @@ export class FootageAnalysis {
   private readonly soundQueue = new JobQueue();
   private readonly jobs = new Map<string, RunningJob<unknown>>();
   private readonly listening = new Map<string, RunningJob<unknown>>();
+  /** What waits for its proxy, or has it made. */
+  private readonly preparing = new Set<string>();
 
   constructor(
     private readonly events: Events,
@@ -36,6 +38,11 @@ export class FootageAnalysis {
     if (row.sound === 'waiting') this.listen(row);
     if (row.status === 'preparing') this.prepare(row);
     else if (row.status === 'ready' && row.motion === 'waiting' && factsOf(row).picture) this.analyseMotion(row);
+  }
+
+  /** Makes proxies again that were dropped, of footage somebody has in front of them. */
+  wake(rows: readonly FootageRow[]): void {
+    for (const row of rows) if (isResting(row) && !this.preparing.has(row.id)) this.prepare(row);
   }
 
   /** Stops what is under way of it. */
@@ -65,22 +72,25 @@ export class FootageAnalysis {
 
   /** Its proxy and filmstrip, and then its motion. */
   prepare(row: FootageRow): void {
+    this.preparing.add(row.id);
+    const task = () => this.makeProxy(row).finally(() => this.preparing.delete(row.id));
+    this.queue.add(row.projectId, task, row.id);
+  }
+
+  private async makeProxy(row: FootageRow): Promise<void> {
     // A file that was replaced meanwhile is no longer spoken for.
     const where = { id: row.id, fileName: row.fileName };
-    const task = async () => {
-      if (!(await isWanted(where))) return;
-      try {
-        const health = await this.proxies.make(row);
-        await FootageRow.update({ status: 'ready', problem: null, health: JSON.stringify(health) }, { where });
-        const ready = await FootageRow.findOne({ where });
-        if (ready?.motion === 'waiting') this.analyseMotion(ready);
-      } catch (error) {
-        this.logger.warn(`${row.name}: ${(error as Error).message}`);
-        await FootageRow.update({ status: 'failed', problem: (error as Error).message }, { where });
-      }
-      this.events.tell(row.projectId, { kind: 'footage' });
-    };
-    this.queue.add(row.projectId, task, row.id);
+    if (!(await isWanted(where))) return;
+    try {
+      const health = await this.proxies.make(row);
+      await FootageRow.update({ status: 'ready', problem: null, health: JSON.stringify(health) }, { where });
+      const ready = await FootageRow.findOne({ where });
+      if (ready?.motion === 'waiting') this.analyseMotion(ready);
+    } catch (error) {
+      this.logger.warn(`${row.name}: ${(error as Error).message}`);
+      await FootageRow.update({ status: 'failed', problem: (error as Error).message }, { where });
+    }
+    this.events.tell(row.projectId, { kind: 'footage' });
   }
 
   /** Somebody looks at a frame of footage whose proxy is not whole yet: its pieces there come first. */
@@ -143,6 +153,9 @@ export class FootageAnalysis {
     });
   }
 }
+
+/** Footage whose proxy was there and has been dropped. */
+export const isResting = ({ status, health }: FootageRow): boolean => status === 'preparing' && health !== null;
 
 /** Whether that file is still footage of a project that is not in the bin. */
 async function isWanted(where: { readonly id: string; readonly fileName: string }): Promise<boolean> {

@@ -35,7 +35,9 @@ export class FootageLibrary {
   ) {}
 
   async list(projectId: string): Promise<Footage[]> {
-    return (await this.rows.of(projectId)).map((row) => this.paths.shown(row));
+    const rows = await this.rows.of(projectId);
+    this.analysis.wake(rows);
+    return rows.map((row) => this.paths.shown(row));
   }
 
   /**
@@ -137,18 +139,18 @@ export class FootageLibrary {
   private replaceFile(row: FootageRow, file: string, inspected: InspectedFile, how: 'move' | 'copy'): Promise<Footage> {
     return this.putBehind(row, inspected, async (own) => {
       await bring(file, own, how);
-      return { reference: null, name: inspected.name };
+      return null;
     });
   }
 
   /**
-   * Puts a file behind footage: `put` puts it in its place and answers what else changes with it. Throws as `replace` does. In the footage's
-   * turn only.
+   * Puts a file behind footage, whose name stays: `put` puts it in its place and answers where it lies, if that is elsewhere. Throws as
+   * `replace` does. In the footage's turn only.
    */
   async putBehind(
     row: FootageRow,
     inspected: InspectedFile,
-    put: (own: string) => Promise<{ reference: string | null; name: string }>,
+    put: (own: string) => Promise<string | null>,
   ): Promise<Footage> {
     const { id } = row;
     const { name, facts, fingerprint } = inspected;
@@ -168,8 +170,8 @@ export class FootageLibrary {
     const fileName = originalName(name, `-${randomUUID().slice(0, 8)}`);
     await mkdir(this.paths.folder(id), { recursive: true });
     const before = this.paths.own(row);
-    const changes = await put(this.paths.at(id, fileName));
-    await row.update({ fileName, ...unprepared(inspected), ...changes });
+    const reference = await put(this.paths.at(id, fileName));
+    await row.update({ fileName, reference, ...unprepared(inspected) });
     await this.rows.describe(row);
     await rm(before, { force: true });
     await rm(cacheBeside(before), { force: true });

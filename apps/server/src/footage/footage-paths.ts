@@ -89,6 +89,7 @@ export class FootagePaths {
       missing: state === 'missing',
       lies: reference && { root: this.roots.nameOf(reference.root) ?? '', path: reference.path },
       changed: state === 'changed',
+      fingerprint: row.fingerprint,
       facts: factsOf(row),
       health: healthOf(row),
       motion: row.motion,

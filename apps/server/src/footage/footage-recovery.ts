@@ -9,7 +9,7 @@ import { Projects } from '../projects/projects.js';
 import { FootageRow } from '../storage/rows.js';
 import { inspectFile, unprepared } from './inspect.js';
 import { ABOUT, FootagePaths } from './footage-paths.js';
-import { FootageAnalysis } from './footage-analysis.js';
+import { FootageAnalysis, isResting } from './footage-analysis.js';
 import type { About } from './footage-rows.js';
 
 /** After a restart: footage of projects whose database was lost comes back from its folder, and what was being prepared goes on. */
@@ -37,7 +37,8 @@ export class FootageRecovery implements OnApplicationBootstrap {
           if (/^\.|\.part$/.test(name)) await rm(this.paths.at(folder, name), { recursive: true, force: true });
     }
     const binned = new Set((await this.projects.binned()).map(({ id }) => id));
-    for (const row of await FootageRow.findAll()) if (!binned.has(row.projectId)) this.analysis.begin(row);
+    for (const row of await FootageRow.findAll())
+      if (!binned.has(row.projectId) && !isResting(row)) this.analysis.begin(row);
   }
 
   private fileOf(id: string, { fileName, reference }: About): string {

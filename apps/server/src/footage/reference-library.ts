@@ -160,7 +160,7 @@ export class ReferenceLibrary {
   private pointTo(row: FootageRow, inspected: InspectedFile, reference: FileReference): Promise<Footage> {
     return this.library.putBehind(row, inspected, async (own) => {
       await symlink(this.roots.placeOfFile(reference), own);
-      return { reference: JSON.stringify(reference), name: row.name };
+      return JSON.stringify(reference);
     });
   }
 }

@@ -42,7 +42,11 @@ export class Projects implements OnApplicationBootstrap {
       order: [['updatedAt', 'DESC']],
       attributes: { exclude: ['document'] },
     });
-    const ready = await FootageRow.findAll({ where: { status: 'ready' }, order: [['createdAt', 'DESC']] });
+    const ready = await FootageRow.findAll({
+      // Its strip is there, though its proxy may have been dropped.
+      where: { health: { [Op.ne]: null } },
+      order: [['createdAt', 'DESC']],
+    });
     const covers = new Map(
       ready.filter((row) => readFacts(JSON.parse(row.facts), 'facts').picture).map((row) => [row.projectId, row.id]),
     );

@@ -3,7 +3,7 @@ import type { Footage, PictureFacts } from '@idle-bend/core/api';
 import { spaceWords, type ColourSpace } from '@idle-bend/core/colour';
 import { frameToSeconds, rate, speakRate } from '@idle-bend/core/time';
 import { Music, Replace, Search, Trash2 } from 'lucide-react';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { api } from '../api.ts';
 import { Bar } from '../shell/bar.tsx';
@@ -17,8 +17,8 @@ import { clearInOutPoints, togglePick, useFootageRoom } from './in-out-points.ts
 import { layUnderReel, putOnReel } from '@idle-bend/core/edit';
 import type { Project } from '@idle-bend/core/model';
 import { allClips } from '@idle-bend/core/reel';
+import { useReplacing } from './replacing.tsx';
 import { ReadAs } from './read-as.tsx';
-import { sendFile } from './uploads.ts';
 import { slowMotionHeadroom } from './slow-motion-headroom.ts';
 import { edit, projectStore } from '../session/session.ts';
 import { activate, select } from '../session/bench-state.ts';
@@ -62,7 +62,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
   const { picture, sound, bytes, durationSeconds } = footage.facts;
   const readAs = document.sources.find((s) => s.id === footage.id)?.readAs ?? picture?.rate;
   const soundWords = sound ? `sound ${sound.codec}` : 'no sound';
-  const chooser = useRef<HTMLInputElement>(null);
+  const replacing = useReplacing(footage, projectId);
   const picked = useFootageRoom((s) => s.picked.includes(footage.id));
   const marks = useFootageRoom((s) => s.marks[footage.id]);
   const [asking, setAsking] = useState(false);
@@ -131,7 +131,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
         {footage.missing && (
           <p className="text-vermilion flex items-center gap-2 text-sm">
             {footage.status === 'failed' ? '' : 'Its file is missing, so it cannot be rendered.'}
-            <button className="button" onClick={() => chooser.current?.click()}>
+            <button className="button" onClick={replacing.choose}>
               <Search size={14} aria-hidden /> Find it…
             </button>
           </p>
@@ -174,21 +174,11 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
             className="button ml-auto px-2"
             aria-label={`Replace the file of ${footage.name}`}
             data-tip="Replace its file"
-            onClick={() => chooser.current?.click()}
+            onClick={replacing.choose}
           >
             <Replace size={15} aria-hidden />
           </button>
-          <input
-            ref={chooser}
-            type="file"
-            hidden
-            aria-label={`File in place of ${footage.name}`}
-            onChange={(e) => {
-              const [file] = e.target.files ?? [];
-              if (file) sendFile(projectId, file, { replaces: footage.id });
-              e.target.value = '';
-            }}
-          />
+          {replacing.parts}
           <Removal footage={footage} />
         </div>
       </div>

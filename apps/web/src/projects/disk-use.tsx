@@ -13,7 +13,16 @@ const KINDS: readonly {
   readonly drop?: { readonly kind: DroppableKind; readonly asks: string; readonly means: string };
 }[] = [
   { kind: 'originals', name: 'Films and sounds', what: 'copies; what lies in media folders counts nothing' },
-  { kind: 'proxies', name: 'Proxies', what: 'what the bench plays; a project’s go when it is put into the bin' },
+  {
+    kind: 'proxies',
+    name: 'Proxies',
+    what: 'what the bench plays; a project’s go when it is put into the bin',
+    drop: {
+      kind: 'proxies',
+      asks: 'Drop all proxies?',
+      means: 'A project’s are made again when it is opened; until then its clips are shown from their originals.',
+    },
+  },
   { kind: 'found', name: 'What was found in them', what: 'sounds, beats, frame lists, how pictures move' },
   {
     kind: 'motion',

@@ -160,6 +160,8 @@ export interface Footage {
   readonly lies: { readonly root: string; readonly path: string } | null;
   /** Its original is there and is not what was taken in. */
   readonly changed: boolean;
+  /** Tells its file from others: SHA-256 of its length and of a mebibyte at its beginning, middle and end; none of footage from before that was kept. */
+  readonly fingerprint: string | null;
   readonly facts: FootageFacts;
   /** What looking at every picture found; none before that is done. */
   readonly health: Health | null;
@@ -168,7 +170,7 @@ export interface Footage {
 }
 
 /** What of the data folder can be dropped: it is made again when it is wanted, or nothing needs it. */
-export const DROPPABLE_KINDS = ['motion', 'renders', 'states'] as const;
+export const DROPPABLE_KINDS = ['proxies', 'motion', 'renders', 'states'] as const;
 export type DroppableKind = (typeof DROPPABLE_KINDS)[number];
 
 /** What the data folder holds, bytes. */

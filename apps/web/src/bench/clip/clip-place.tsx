@@ -20,7 +20,7 @@ import { formatTimecode, framesPerSecond, parseLength, percentText } from '@idle
 import { ChevronsRightLeft, CopyPlus, Pin, PinOff, Scissors, SquareDashed } from 'lucide-react';
 import { useMemo } from 'react';
 import { joinHere } from '../join/commands.ts';
-import { useMotion } from '../motion.ts';
+import { useFilms, useMotion } from '../motion.ts';
 import { pinHere } from '../reel/commands.ts';
 import { Note } from '../../ui/panel.tsx';
 import { TypedField } from '../../ui/typed-field.tsx';
@@ -195,7 +195,10 @@ const placeIndex = (project: Project, clipId: string) =>
   placeItems(project).findIndex(({ item }) => item.id === clipId);
 
 function Replacing({ bench: { clip, project } }: { bench: BenchClip }) {
-  const others = project.sources.filter(({ id }) => id !== clip.sourceId);
+  const { films, known } = useFilms();
+  const others = films
+    .reduce((all, { id }) => known(all, id), project)
+    .sources.filter(({ id }) => id !== clip.sourceId);
   if (others.length === 0) return null;
   return (
     <Select
@@ -203,7 +206,7 @@ function Replacing({ bench: { clip, project } }: { bench: BenchClip }) {
       value=""
       none="choose…"
       options={others.map(({ id, name }) => ({ value: id, text: name }))}
-      choose={(id) => attempt(() => edit((p) => replaceClip(p, clip.id, id)))}
+      choose={(id) => attempt(() => edit((p) => replaceClip(known(p, id), clip.id, id)))}
     />
   );
 }

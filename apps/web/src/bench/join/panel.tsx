@@ -16,7 +16,7 @@ import { Unlink } from 'lucide-react';
 import { useMemo } from 'react';
 import { changeJoin, matchJoin, type JoinMotions } from '@idle-bend/core/join';
 import { takeOffHere } from './commands.ts';
-import { useMotion, useMotions } from '../motion.ts';
+import { useFilms, useMotion, useMotions } from '../motion.ts';
 import { BlurFields } from '../blur/blur-fields.tsx';
 import { readDecibels } from '../sound/clip-sound.tsx';
 import { Choice } from '../../ui/choice.tsx';
@@ -231,17 +231,19 @@ function Fits({
   after: Clip;
   motions: JoinMotions;
 }) {
-  const all = useMotions(project.sources.map(({ id }) => id));
+  const { films, known } = useFilms();
+  const whole = useMemo(() => films.reduce((each, { id }) => known(each, id), project), [films, known, project]);
+  const all = useMotions(whole.sources.map(({ id }) => id));
   const found = useMemo(() => {
     const cut =
       motions.before && motions.after ? cutMotion(project, before, motions.before, after, motions.after) : undefined;
     if (!cut) return [];
     const list = (side: 'before' | 'after', clip: Clip, other: typeof cut.before) =>
-      fittingStretches(project, other, all)
+      fittingStretches(whole, other, all)
         .slice(0, 3)
         .map((stretch) => ({ side, clip, stretch }));
     return [...list('after', after, cut.before), ...list('before', before, cut.after)];
-  }, [project, before, after, motions.before, motions.after, all]);
+  }, [project, whole, before, after, motions.before, motions.after, all]);
   if (found.length === 0) return null;
   return (
     <div>
@@ -254,7 +256,7 @@ function Fits({
               data-tip={`Shows it ${side === 'after' ? 'right after' : 'right before'} the cut; the join stays`}
               onClick={() =>
                 attempt(() => {
-                  edit((p) => takeStretch(p, clip.id, side, stretch, all));
+                  edit((p) => takeStretch(known(p, stretch.sourceId), clip.id, side, stretch, all));
                   activate(clip.id);
                 })
               }
