@@ -500,3 +500,48 @@ test('any footage of the project can take a clip’s place, on the reel before o
   expect(clipOf(project).sourceId).toBe(spare);
   expect(project.sources.map((source) => source.id)).toContain(spare);
 });
+
+test('the picture is made larger by hand or by keys, stays so, and goes over the whole window by one', async ({
+  page,
+  server,
+  clip,
+}) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  const picture = page.getByTestId('picture');
+  const width = async () => (await picture.boundingBox())!.width;
+  const divider = page.getByRole('separator', { name: 'Width of the picture' });
+  expect(Math.round(await width())).toBe(430);
+  const { x, y, height } = (await divider.boundingBox())!;
+  await page.mouse.move(x + 2, y + height / 2);
+  await page.mouse.down();
+  await page.mouse.move(400, y + height / 2, { steps: 4 });
+  await page.mouse.up();
+  expect(await width()).toBeGreaterThanOrEqual(860);
+  // The curve is bent beside it.
+  await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('b');
+  await allKept(page);
+  expect(clipOf(await kept(server, id)).map.vertices).toHaveLength(3);
+  await openBench(page, server, id);
+  expect(await width()).toBeGreaterThanOrEqual(860);
+
+  await page.keyboard.press('Shift+F');
+  await expect.poll(width).toBe(1280);
+  await expect(page.getByRole('group', { name: 'Reel' })).toHaveCount(0);
+  await page.keyboard.press('End');
+  await page.keyboard.press('Shift+ArrowLeft');
+  await page.keyboard.press('b');
+  await allKept(page);
+  expect(clipOf(await kept(server, id)).map.vertices).toHaveLength(4);
+  await page.getByRole('button', { name: 'Large picture' }).click();
+  await expect(page.getByRole('group', { name: 'Reel' })).toBeVisible();
+
+  await divider.dblclick();
+  expect(Math.round(await width())).toBe(430);
+  await divider.focus();
+  const before = await page.getByTestId('picture').getAttribute('data-position');
+  for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowLeft');
+  expect(Math.round(await width())).toBe(490);
+  await expect(picture).toHaveAttribute('data-position', before!);
+});

@@ -59,6 +59,9 @@ export interface Action {
   readonly run: () => void;
 }
 
+const turnFullScreen = () =>
+  document.fullscreenElement ? document.exitFullscreen() : document.documentElement.requestFullscreen();
+
 const step = (by: number) => () => {
   const bench = current();
   if (!bench) return;
@@ -298,6 +301,13 @@ export const ACTIONS: readonly Action[] = [
     hint: 'original',
     run: () => void toggleOriginal(),
   },
+  {
+    name: 'The picture over the whole window, or back',
+    keys: ['shift+f'],
+    shown: 'Shift F',
+    run: () => benchStore.setState(({ isPictureLarge }) => ({ isPictureLarge: !isPictureLarge })),
+  },
+  { name: 'Full screen, or back', keys: ['alt+enter'], shown: 'Alt Enter', run: () => void turnFullScreen() },
   { name: 'Step: each frame the one before it', keys: ['alt+1'], shown: 'Alt 1', run: () => changeMethod('step') },
   { name: 'Mix: each frame blended of two', keys: ['alt+2'], shown: 'Alt 2', run: () => changeMethod('mix') },
   {

@@ -8,6 +8,7 @@ import { Chart } from './chart/chart.tsx';
 import { HintLine } from './hint-line.tsx';
 import { SelectionPanel } from './selection-panel.tsx';
 import { Picture } from './picture/picture.tsx';
+import { Divider, usePictureWidth } from './picture/picture-width.tsx';
 import { Readouts } from './readouts.tsx';
 import { useFootage } from './motion.ts';
 import { Crumbs } from './group/crumbs.tsx';
@@ -64,27 +65,35 @@ function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
     () => benchStore.setState({ picked: [], dismissed: [], opened: projectStore.getState().whole }),
     [projectId],
   );
+  const picture = usePictureWidth();
+  const isLarge = useBench((s) => s.isPictureLarge);
   return (
     <main className="flex h-full min-h-0 flex-col">
       <Crumbs />
-      <ReelStrip bench={bench} />
-      <div className="flex min-h-0 flex-1">
-        <div className="bg-shoal flex min-w-0 flex-1 flex-col">
-          <ChartTitle bench={bench} />
+      {!isLarge && <ReelStrip bench={bench} />}
+      <div className={`flex min-h-0 flex-1 ${isLarge ? 'flex-col-reverse' : ''}`}>
+        <div className={`bg-shoal flex min-w-0 flex-col ${isLarge ? 'h-44 shrink-0' : 'flex-1'}`}>
+          {!isLarge && <ChartTitle bench={bench} />}
           <Chart bench={bench} />
-          <HintLine />
+          {!isLarge && <HintLine />}
         </div>
+        {!isLarge && <Divider {...picture} />}
         <aside
-          className="border-line bg-paper flex w-[430px] shrink-0 flex-col overflow-hidden border-l"
+          className={`bg-paper flex flex-col overflow-hidden ${isLarge ? 'min-h-0 flex-1' : 'shrink-0'}`}
+          style={isLarge ? {} : { width: picture.width }}
           aria-label="Picture and selection"
         >
-          {media.ready ? <Picture bench={bench} /> : <Waiting problem={media.problem} />}
+          {media.ready ? <Picture bench={bench} width={picture.width} /> : <Waiting problem={media.problem} />}
           <Transport />
-          <Readouts bench={bench} facts={media.facts} />
-          {/* The picture stays in sight whatever is read below it. */}
-          <div className="min-h-0 flex-1 overflow-y-auto">
-            <SelectionPanel bench={bench} />
-          </div>
+          {!isLarge && (
+            <>
+              <Readouts bench={bench} facts={media.facts} />
+              {/* The picture stays in sight whatever is read below it. */}
+              <div className="min-h-0 flex-1 overflow-y-auto">
+                <SelectionPanel bench={bench} />
+              </div>
+            </>
+          )}
         </aside>
       </div>
       <ActionsWhenLoaded />

@@ -1,4 +1,4 @@
-import { Maximize, Pause, Play, Repeat, StepBack, StepForward, Waves } from 'lucide-react';
+import { Expand, Maximize, Pause, Play, Repeat, Shrink, StepBack, StepForward, Waves } from 'lucide-react';
 import { ACTIONS, playOrStop, toggleLoop, toggleOriginal } from './actions.ts';
 import { makeSmooth } from './motion.ts';
 import { Meter } from './sound/meter.tsx';
@@ -19,7 +19,7 @@ function TransportPart() {
   const pace = useBench((s) => s.pace);
   const bendChosen = useBench((s) => s.selection.kind === 'vertex');
   return (
-    <div className="border-line flex items-center gap-1.5 border-b px-3.5 py-2">
+    <div className="border-line @container flex items-center gap-1.5 border-b px-3.5 py-2">
       <button className="button px-2" onClick={back} aria-label="One frame back">
         <StepBack size={15} aria-hidden />
       </button>
@@ -51,7 +51,24 @@ function TransportPart() {
         <Meter />
       </span>
       <OriginalButton />
+      <LargeButton />
     </div>
+  );
+}
+
+function LargeButton() {
+  const isLarge = useBench((s) => s.isPictureLarge);
+  const Icon = isLarge ? Shrink : Expand;
+  return (
+    <button
+      className="button px-2"
+      aria-pressed={isLarge}
+      aria-label="Large picture"
+      data-tip="The picture over the whole window, or back (Shift F)"
+      onClick={() => benchStore.setState({ isPictureLarge: !isLarge })}
+    >
+      <Icon size={15} aria-hidden />
+    </button>
   );
 }
 
@@ -62,9 +79,11 @@ function OriginalButton() {
     <button
       className={`button px-2 ${original ? 'border-river text-river' : ''}`}
       aria-pressed={original !== undefined}
+      aria-label="Original"
+      data-tip="The frame from the original, at full size (F)"
       onClick={() => void toggleOriginal()}
     >
-      <Maximize size={15} aria-hidden /> Original
+      <Maximize size={15} aria-hidden /> <span className="@max-[30rem]:hidden">Original</span>
     </button>
   );
 }

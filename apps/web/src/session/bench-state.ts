@@ -68,6 +68,8 @@ export interface BenchState {
   readonly dropped: number;
   /** What is shown of a frame besides its picture. */
   readonly look: Look;
+  /** The picture is over the whole window, the curve a strip below it. */
+  readonly isPictureLarge: boolean;
   /** The stretch whose frames were made, or are being made, ahead; as the clip was then. */
   readonly smooth: Smooth | undefined;
   /** The address of the current frame made from the originals, and the document it is of: after an edit it shows no more. */
@@ -96,6 +98,7 @@ export const benchStore = createStore<BenchState>(() => ({
   gapAt: undefined,
   pace: 1,
   look: 'picture',
+  isPictureLarge: false,
   smooth: undefined,
   pointerAt: undefined,
   compare: undefined,

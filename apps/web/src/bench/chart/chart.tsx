@@ -99,7 +99,7 @@ function ChartDrawing({ bench, width, height }: { bench: BenchClip; width: numbe
       <TimeLines bench={bench} places={places} />
       <MomentLines bench={bench} places={places} />
       <InBetweens bench={bench} places={places} />
-      <Speed bench={bench} places={places} />
+      {places.speedBottom > places.speedTop && <Speed bench={bench} places={places} />}
       <Suspense>
         <FoundMarks bench={bench} places={places} />
       </Suspense>

@@ -8,6 +8,8 @@ export const TOP = 8;
 export const LENS_HEIGHT = 26;
 const STRIP_HEIGHT = 20;
 const SPEED_HEIGHT = 132;
+/** A lower chart is the curve alone, without the speed below it. */
+const LOWEST_WITH_SPEED = 300;
 /** Below the curve: the times of its lines. */
 const AXIS_HEIGHT = 15;
 
@@ -25,7 +27,7 @@ export interface Places {
 /** @param map the map whose extent sets the scales @param frames timeline frames of the clip @param sourceFrames frames of its source */
 export function placesOf(map: TimeMap, frames: number, sourceFrames: number, width: number, height: number): Places {
   const speedBottom = height - 8;
-  const speedTop = speedBottom - SPEED_HEIGHT;
+  const speedTop = speedBottom - (height < LOWEST_WITH_SPEED ? 0 : SPEED_HEIGHT);
   const stripY = speedTop - STRIP_HEIGHT - 4;
   const lensY = stripY - LENS_HEIGHT;
   const chartBottom = lensY - AXIS_HEIGHT;

@@ -57,7 +57,12 @@ function useToneMapped(shown: Shown | undefined, { project }: BenchClip): boolea
 }
 
 /** The frame at the playhead, on neutral grey, made as the render makes it; what it is made of is written on it. */
-export function Picture({ bench }: { bench: BenchClip }) {
+/** Of the height beside the picture the transport keeps so much. */
+const TRANSPORT_HEIGHT = 52;
+
+/** @param width of its place, where it is not over the whole window; tall pictures get no more height than wide ones */
+export function Picture({ bench, width: place }: { bench: BenchClip; width: number }) {
+  const isLarge = useBench((s) => s.isPictureLarge);
   const holder = useRef<HTMLDivElement>(null);
   const compare = useBench((s) => s.compare);
   const other = useCompared(bench);
@@ -77,8 +82,15 @@ export function Picture({ bench }: { bench: BenchClip }) {
       : undefined;
   return (
     <div
-      className="bg-frame relative max-h-[290px] w-full shrink-0 overflow-hidden"
-      style={{ aspectRatio: `${width} / ${height}` }}
+      className={`bg-frame relative w-full overflow-hidden ${isLarge ? 'min-h-0 flex-1' : 'shrink-0'}`}
+      style={
+        isLarge
+          ? {}
+          : {
+              aspectRatio: `${width} / ${height}`,
+              maxHeight: `min(calc(100% - ${TRANSPORT_HEIGHT}px), ${Math.max(290, Math.round((place * 9) / 16))}px)`,
+            }
+      }
       data-testid="picture"
       {...pictureFacts(shown)}
       data-dropped={dropped}
