@@ -39,7 +39,7 @@ export function Divider({ width, widest, set }: ReturnType<typeof usePictureWidt
   };
   const onKey = (event: KeyboardEvent) => {
     const by = event.key === 'ArrowLeft' ? STEP : event.key === 'ArrowRight' ? -STEP : 0;
-    if (by === 0) return;
+    if (by === 0 || event.shiftKey) return;
     // The bench walks frames by them otherwise.
     event.stopPropagation();
     event.preventDefault();
@@ -57,6 +57,8 @@ export function Divider({ width, widest, set }: ReturnType<typeof usePictureWidt
       data-tip="Drag for a larger picture; Shift F has it over the whole window"
       className="border-line hover:bg-river/30 focus-visible:bg-river/30 relative w-1.5 shrink-0 cursor-col-resize touch-none border-l"
       onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
+      // After a drag the keys are the bench's.
+      onMouseDown={(event) => event.preventDefault()}
       onPointerMove={drag}
       onDoubleClick={() => set(undefined)}
       onKeyDown={onKey}
