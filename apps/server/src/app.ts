@@ -49,6 +49,8 @@ const CONTENT_POLICY = {
     scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
     styleSrc: ["'self'", "'unsafe-inline'"],
     imgSrc: ["'self'", 'data:', 'blob:'],
+    // How long a file is that was chosen in a page.
+    mediaSrc: ["'self'", 'blob:'],
     workerSrc: ["'self'", 'blob:'],
     objectSrc: ["'none'"],
     baseUri: ["'none'"],

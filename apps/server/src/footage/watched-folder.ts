@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
-import { lstat, stat } from 'node:fs/promises';
-import { basename, relative, sep } from 'node:path';
+import { once } from 'node:events';
+import { lstat, readdir, stat } from 'node:fs/promises';
+import { basename, join, relative, sep } from 'node:path';
 import { Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { fingerprintOf } from '@idle-bend/media';
 import { watch, type FSWatcher } from 'chokidar';
@@ -11,11 +12,16 @@ import { Projects } from '../projects/projects.js';
 import { FootageRow, WatchedRow } from '../storage/rows.js';
 import { FootageLibrary } from './footage-library.js';
 
+/** A new folder is looked through once more after so long. */
+const LOOK_AGAIN_MS = 3000;
+
 /** Imports what is put into `watched/<project id>` in the data folder, once it has stopped growing. The file itself stays. */
 @Injectable()
 export class WatchedFolder implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly logger = new Logger('watched');
   private watcher: FSWatcher | undefined;
+  /** Files that were told of. */
+  private readonly seen = new Set<string>();
 
   constructor(
     private readonly config: Config,
@@ -31,7 +37,21 @@ export class WatchedFolder implements OnApplicationBootstrap, OnApplicationShutd
       followSymlinks: false,
       awaitWriteFinish: { stabilityThreshold: 1500, pollInterval: 200 },
     });
-    this.watcher.on('add', (path) => void this.arrived(path));
+    this.watcher.on('add', (path) => {
+      this.seen.add(path);
+      void this.arrived(path);
+    });
+    this.watcher.on('unlink', (path) => this.seen.delete(path));
+    this.watcher.on('addDir', (folder) => setTimeout(() => void this.lookAgain(folder), LOOK_AGAIN_MS).unref());
+    // Nobody is answered before new folders are noticed.
+    await once(this.watcher, 'ready');
+  }
+
+  /** A folder is read before it is watched: what is put there in between is told to nobody. */
+  private async lookAgain(folder: string): Promise<void> {
+    const names = await readdir(folder).catch(() => []);
+    const missed = names.map((name) => join(folder, name)).filter((path) => !this.seen.has(path));
+    for (const path of missed) if ((await lstat(path).catch(() => undefined))?.isFile()) this.watcher?.add(path);
   }
 
   async onApplicationShutdown(): Promise<void> {
