@@ -1,6 +1,4 @@
 import type { Footage } from '@idle-bend/core/api';
-import { withSource } from '@idle-bend/core/edit';
-import type { Project } from '@idle-bend/core/model';
 import type { SourceMotion } from '@idle-bend/core/motion';
 import { roughSpots, type RoughSpot } from '@idle-bend/core/rough';
 import { useQueries, useQuery } from '@tanstack/react-query';
@@ -14,21 +12,6 @@ import { useProject } from '../ui/use-session.ts';
 export function useFootage(): readonly Footage[] | undefined {
   const projectId = useProject((s) => s.id) ?? '';
   return useQuery({ queryKey: ['footage', projectId], queryFn: () => api.footage(projectId) }).data;
-}
-
-/** All footage with a picture, on the reel or not; `known` is a project with one of it among its sources. */
-export function useFilms() {
-  const footage = useFootage();
-  return useMemo(() => {
-    const films = (footage ?? []).flatMap(({ id, name, facts: { picture } }) =>
-      picture ? [{ id, name, picture }] : [],
-    );
-    const known = (project: Project, id: string): Project => {
-      const film = films.find((each) => each.id === id);
-      return film ? withSource(project, film, film.picture) : project;
-    };
-    return { films, known };
-  }, [footage]);
 }
 
 /** The footage behind a source; none behind a group. */

@@ -20,7 +20,8 @@ import { formatTimecode, framesPerSecond, parseLength, percentText } from '@idle
 import { ChevronsRightLeft, CopyPlus, Pin, PinOff, Scissors, SquareDashed } from 'lucide-react';
 import { useMemo } from 'react';
 import { joinHere } from '../join/commands.ts';
-import { useFilms, useMotion } from '../motion.ts';
+import { useFilms } from '../films.ts';
+import { useMotion } from '../motion.ts';
 import { pinHere } from '../reel/commands.ts';
 import { Note } from '../../ui/panel.tsx';
 import { TypedField } from '../../ui/typed-field.tsx';
