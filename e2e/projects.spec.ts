@@ -1,5 +1,5 @@
 /** Projects as wholes, on the list: renamed, duplicated, put into the bin and back, deleted. */
-import { expect, projectOfClip, test } from './fixtures.js';
+import { allKept, expect, kept, openBench, projectOfClip, test } from './fixtures.js';
 
 test('a project is renamed, duplicated, put into the bin, taken back, and deleted for good', async ({
   page,
@@ -77,4 +77,18 @@ test('footage removed by mistake is put back from the notice, or from the bin', 
   await page.goto(`${server.url}/projects/${id}/footage`);
   await card.click();
   await expect(page.getByTestId('picture')).toHaveAttribute('data-fingerprint', /./, { timeout: 60_000 });
+});
+
+test('undo where the bench cannot be seen says what it did', async ({ page, server, clip }) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  await page.keyboard.press('c');
+  await allKept(page);
+  await page.getByRole('link', { name: 'Footage' }).click();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByText('Undone: “cue 1” is gone.')).toBeVisible();
+  await page.keyboard.press('Control+Shift+z');
+  await expect(page.getByText('Done again: “cue 1” is there.')).toBeVisible();
+  await allKept(page);
+  expect((await kept(server, id)).reel.cues).toHaveLength(1);
 });

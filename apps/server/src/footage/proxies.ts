@@ -11,6 +11,9 @@ import { factsOf, FootagePaths, PIECES, PROXY, STRIP } from './footage-paths.js'
 /** A place is made first when it was looked at for so long, milliseconds: whoever drags across a film is not stopping anywhere. */
 const SETTLED_MS = 350;
 
+/** Proxies stand still for so long at most, and then go on for as long. */
+const HELD_MS = 10_000;
+
 /** So many pieces after the one that is being made are waited for. */
 const SOON = 1;
 
@@ -32,6 +35,8 @@ export class Proxies {
   private readonly wanted = new Map<string, number>();
   private readonly looks = new Map<string, NodeJS.Timeout>();
   private isHeld = false;
+  private longest: NodeJS.Timeout | undefined;
+  private sharedUntil = 0;
 
   constructor(
     private readonly events: Events,
@@ -82,10 +87,16 @@ export class Proxies {
     return making;
   }
 
-  /** While somebody looks through footage, the processor is theirs. */
+  /** While somebody looks through footage, the processor is theirs; whoever looks for long shares it, so that nothing is given up. */
   private hold(hold: boolean): void {
-    if (this.isHeld === hold) return;
+    if (this.isHeld === hold || (hold && Date.now() < this.sharedUntil)) return;
     this.isHeld = hold;
+    clearTimeout(this.longest);
+    if (hold)
+      this.longest = setTimeout(() => {
+        this.sharedUntil = Date.now() + HELD_MS;
+        this.hold(false);
+      }, HELD_MS).unref();
     for (const { job } of this.making.values()) job.hold(hold);
   }
 

@@ -41,10 +41,13 @@ export function readyForWork(): void {
   ready = { child, idle };
   child.unref();
   child.channel?.unref();
-  child.once('exit', () => {
+  const forget = () => {
     clearTimeout(idle);
     if (ready?.child === child) ready = undefined;
-  });
+  };
+  child.once('exit', forget);
+  // Where none can be started now, the next work tries again, and says so.
+  child.once('error', forget);
 }
 
 function takeReady(): ChildProcess {

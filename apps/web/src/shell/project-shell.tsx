@@ -12,7 +12,7 @@ import { select } from '../session/bench-state.ts';
 import { flush, loadProject, projectStore, redo, undo } from '../session/session.ts';
 import { type KeepState } from '../session/document-store.ts';
 import { useProject } from '../ui/use-session.ts';
-import { tellError } from '../session/notices.ts';
+import { tell, tellError } from '../session/notices.ts';
 
 const KEEP_WORDS: Readonly<Record<KeepState, string>> = {
   kept: 'Saved',
@@ -39,8 +39,8 @@ export function ProjectShell() {
   const name = useProject((s) => s.name);
   const keep = useProject((s) => s.keep);
   const isEmpty = useProject((s) => s.document === undefined || reelFrames(s.document) === 0);
-  useHotkeys('mod+z', (e) => (e.preventDefault(), undo()), IN_CONTROLS);
-  useHotkeys('mod+shift+z, mod+y', (e) => (e.preventDefault(), redo()), IN_CONTROLS);
+  useHotkeys('mod+z', (e) => (e.preventDefault(), turnBack(undo)), IN_CONTROLS);
+  useHotkeys('mod+shift+z, mod+y', (e) => (e.preventDefault(), turnBack(redo)), IN_CONTROLS);
   useEffect(() => {
     const warn = (event: BeforeUnloadEvent) => projectStore.getState().keep !== 'kept' && event.preventDefault();
     addEventListener('beforeunload', warn);
@@ -111,6 +111,19 @@ export function ProjectShell() {
   );
 }
 
+/** Undoes, or does again; where the bench cannot be seen it says what that was. */
+function turnBack(step: typeof undo): void {
+  const { whole: before } = projectStore.getState();
+  step();
+  const { whole: after } = projectStore.getState();
+  if (!before || !after || before === after || location.pathname.endsWith('/bench')) return;
+  const verb = step === undo ? 'Undone' : 'Done again';
+  void import('../session/what-changed.ts').then(
+    ({ whatChanged }) => tell(`${verb}: ${whatChanged(before, after)}.`, { id: 'turned-back' }),
+    () => undefined,
+  );
+}
+
 /** The reel's rate, size and length: the way to where they are set. */
 function ReelFacts({ projectId }: { projectId: string }) {
   const document = useProject((s) => s.document);
@@ -136,10 +149,22 @@ function UndoButtons() {
   const canRedo = useProject((s) => s.future.length > 0);
   return (
     <>
-      <button className="button" onClick={undo} disabled={!canUndo} aria-label="Undo" data-tip="Undo (Ctrl Z)">
+      <button
+        className="button"
+        onClick={() => turnBack(undo)}
+        disabled={!canUndo}
+        aria-label="Undo"
+        data-tip="Undo (Ctrl Z)"
+      >
         <Undo2 size={15} aria-hidden /> <span className="max-[1180px]:hidden">Undo</span>
       </button>
-      <button className="button" onClick={redo} disabled={!canRedo} aria-label="Redo" data-tip="Redo (Ctrl Shift Z)">
+      <button
+        className="button"
+        onClick={() => turnBack(redo)}
+        disabled={!canRedo}
+        aria-label="Redo"
+        data-tip="Redo (Ctrl Shift Z)"
+      >
         <Redo2 size={15} aria-hidden /> <span className="max-[1180px]:hidden">Redo</span>
       </button>
     </>
