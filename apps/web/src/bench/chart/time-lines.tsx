@@ -40,10 +40,13 @@ function TimeLinesPart({ bench, places }: { bench: BenchClip; places: Places }) 
         </g>
       ))}
       <BeatLines bench={bench} places={places} />
-      {bench.project.reel.cues.map((cue) => {
+      {bench.project.reel.cues.map((cue, i, cues) => {
         const t = cue.frame - bench.start;
         if (t < 0 || t > end) return null;
         const chosen = selection.kind === 'cue' && selection.id === cue.id;
+        const next = cues[i + 1];
+        // A name that would run into the next cue is a tip.
+        const isNamed = chosen || !next || x(next.frame - bench.start) - x(t) > 8 + LETTER * cue.name.length;
         return (
           <g
             key={cue.id}
@@ -59,13 +62,17 @@ function TimeLinesPart({ bench, places }: { bench: BenchClip; places: Places }) 
               strokeWidth={chosen ? 2.4 : 1.4}
             />
             <line x1={x(t)} x2={x(t)} y1={TOP} y2={places.speedBottom} stroke="transparent" strokeWidth={9} />
-            <text
-              {...besideLine(x(t), cue.name, places.right)}
-              y={TOP + 12}
-              className="fill-brass font-mono text-[11px]"
-            >
-              {cue.name}
-            </text>
+            {isNamed ? (
+              <text
+                {...besideLine(x(t), cue.name, places.right)}
+                y={TOP + 12}
+                className="fill-brass font-mono text-[11px]"
+              >
+                {cue.name}
+              </text>
+            ) : (
+              <title>{cue.name}</title>
+            )}
           </g>
         );
       })}
@@ -73,9 +80,12 @@ function TimeLinesPart({ bench, places }: { bench: BenchClip; places: Places }) 
   );
 }
 
-/** Right of a line, or left of it where there is no room; about 6.7 pixels a letter. */
+/** Pixels of a letter, about. */
+const LETTER = 6.7;
+
+/** Right of a line, or left of it where there is no room. */
 const besideLine = (at: number, text: string, right: number) =>
-  at + 4 + 6.7 * text.length > right ? ({ x: at - 4, textAnchor: 'end' } as const) : { x: at + 4 };
+  at + 4 + LETTER * text.length > right ? ({ x: at - 4, textAnchor: 'end' } as const) : { x: at + 4 };
 
 /** The beats of the music as vertical lines, first beats of bars stronger: where a moment's line meets one is a landing. */
 const BeatLines = memo(function BeatLines({ bench, places }: { bench: BenchClip; places: Places }) {
