@@ -1,6 +1,7 @@
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
 import { addCue, updateCue } from '@idle-bend/core/edit';
 import { groupItems } from '@idle-bend/core/group';
+import { InvalidInput } from '@idle-bend/core/foundation';
 import type { Project } from '@idle-bend/core/model';
 import { parade } from '../../test/parade.ts';
 import { DocumentStore, type UndoSteps } from './document-store.ts';
@@ -278,6 +279,19 @@ describe('another window', () => {
     expect(shownName()).toBe('restored');
     documents.undo();
     expect(shownName()).toBe('beat');
+  });
+
+  test('what nobody did to something that is new is not done where it was not there yet', () => {
+    documents.edit((project) => addCue(project, { id: 'ours', frame: 60, name: 'ours' }));
+    documents.amend((project) => {
+      if (!project.reel.cues.some(({ id }) => id === 'ours'))
+        throw new InvalidInput('cue', 'is not on the reel any more');
+      return updateCue(project, 'ours', { name: 'heard' });
+    });
+    documents.undo();
+    expect(state().whole!.reel.cues.map(({ name }) => name)).toEqual(['beat']);
+    documents.redo();
+    expect(state().whole!.reel.cues.map(({ name }) => name)).toEqual(['beat', 'heard']);
   });
 
   test('what nobody did stays when the edit before it is taken back', () => {

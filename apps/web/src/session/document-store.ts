@@ -160,7 +160,7 @@ export class DocumentStore {
     const { past, future } = this.state;
     const changed = new Map([[whole, next]]);
     const amended = (project: Project) => {
-      if (!changed.has(project)) changed.set(project, change(project));
+      if (!changed.has(project)) changed.set(project, changedWhereItCan(project, change));
       return changed.get(project)!;
     };
     const step = ({ before, after }: UndoStep) => ({ before: amended(before), after: amended(after) });
@@ -357,6 +357,16 @@ export class DocumentStore {
       ...(whose === 'ours' && whole ? withStep(past, whole, taken) : { past, future }),
       ...{ keep: 'kept', gestureStart: undefined },
     });
+  }
+}
+
+/** A project from before what is changed was there stays as it is. */
+function changedWhereItCan(project: Project, change: (project: Project) => Project): Project {
+  try {
+    return change(project);
+  } catch (error) {
+    if (error instanceof InvalidInput) return project;
+    throw error;
   }
 }
 
