@@ -160,8 +160,8 @@ const footage = await open('/projects/marble-parade/footage');
 await shoot(footage, 'footage');
 await footage.getByRole('button', { name: 'This machine', exact: true }).click();
 await footage.getByRole('row', { name: 'pendulum.mp4' }).getByText('240 fps').waitFor();
-await footage.getByLabel('Pick marble-bell.mp4').click();
-await footage.getByLabel('Pick dominoes.mp4').click();
+for (const name of ['marble-bell.mp4', 'dominoes.mp4'])
+  await footage.getByRole('row', { name }).getByRole('checkbox').click();
 await footage.waitForTimeout(2500);
 await shoot(footage, 'this-machine');
 const renders = await open('/projects/marble-parade/renders');
