@@ -74,11 +74,7 @@ export class Bin implements OnApplicationBootstrap, OnApplicationShutdown {
     await row.update({ binnedAt: new Date() });
     for (const render of await RenderRow.findAll({ where: { projectId: id, status: [...ACTIVE] } }))
       await this.renders.cancel(render.id);
-    for (const footage of await this.rows.of(id))
-      await this.rows.inItsTurn(footage.id, async () => {
-        const now = await FootageRow.findByPk(footage.id);
-        if (now) await this.footage.free(now);
-      });
+    for (const footage of await this.rows.of(id)) await this.footage.freeInTurn(footage.id);
   }
 
   /** Puts a project back on the list; its proxies are made again. */

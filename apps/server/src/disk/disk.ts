@@ -5,7 +5,6 @@ import { Injectable } from '@nestjs/common';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
 import { FootageBin } from '../footage/footage-bin.js';
-import { FootageRows } from '../footage/footage-rows.js';
 import { PIECES, PROXY, STRIP } from '../footage/footage-paths.js';
 import { MotionCacheStore } from '../footage/motion-cache.js';
 import { Backups } from '../projects/backups.js';
@@ -24,7 +23,6 @@ export class Disk {
     private readonly motion: MotionCacheStore,
     private readonly renders: Renders,
     private readonly backups: Backups,
-    private readonly footageRows: FootageRows,
     private readonly footageBin: FootageBin,
     private readonly events: Events,
   ) {}
@@ -53,11 +51,7 @@ export class Disk {
   /** They are made again when their project is opened; those of an open one at once. */
   private async dropProxies(): Promise<void> {
     const rows = await FootageRow.unscoped().findAll({ where: { status: 'ready' } });
-    for (const { id } of rows)
-      await this.footageRows.inItsTurn(id, async () => {
-        const now = await FootageRow.unscoped().findByPk(id);
-        if (now) await this.footageBin.free(now);
-      });
+    for (const { id } of rows) await this.footageBin.freeInTurn(id);
     for (const projectId of new Set(rows.map((row) => row.projectId))) this.events.tell(projectId, { kind: 'footage' });
   }
 

@@ -77,8 +77,15 @@ export class FootageBin {
     });
   }
 
-  /** Ends what is done with footage, and deletes what of it can be made again. In its turn only. */
-  async free(row: FootageRow): Promise<void> {
+  /** Ends what is done with footage, and deletes what of it can be made again; in the bin or not. */
+  freeInTurn(id: string): Promise<void> {
+    return this.rows.inItsTurn(id, async () => {
+      const row = await FootageRow.unscoped().findByPk(id);
+      if (row) await this.free(row);
+    });
+  }
+
+  private async free(row: FootageRow): Promise<void> {
     this.analysis.stop(row.id);
     if (row.status !== 'ready' || row.health === null) return;
     await row.update({ status: 'preparing' });

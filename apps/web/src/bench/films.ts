@@ -3,7 +3,7 @@ import type { Project } from '@idle-bend/core/model';
 import { useMemo } from 'react';
 import { useFootage } from './motion.ts';
 
-/** All footage with a picture, on the reel or not; `known` is a project with one of it among its sources. */
+/** A project with footage that has a picture among its sources, on the reel or not: `known` with one of it, `whole` with all. */
 export function useFilms() {
   const footage = useFootage();
   return useMemo(() => {
@@ -14,6 +14,7 @@ export function useFilms() {
       const film = films.find((each) => each.id === id);
       return film ? withSource(project, film, film.picture) : project;
     };
-    return { films, known };
+    const whole = (project: Project): Project => films.reduce((each, { id }) => known(each, id), project);
+    return { known, whole };
   }, [footage]);
 }

@@ -280,6 +280,11 @@ export class DocumentStore {
       await change();
       const theirs = await this.server.openProject(id);
       if (this.state.id === id) this.take(theirs, 'ours');
+    } catch (error) {
+      this.isTaking = false;
+      // What others did meanwhile was not followed.
+      void this.catchUp().catch(() => undefined);
+      throw error;
     } finally {
       this.isTaking = false;
     }

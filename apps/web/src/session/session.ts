@@ -14,7 +14,7 @@ function tellBroken(joins: readonly BrokenJoin[]): void {
 
 const documents = new DocumentStore(api, browserHistory, {
   broken: tellBroken,
-  refused: (reason) => tellWarning(`This cannot be undone: ${reason}.`, { id: 'undo' }),
+  refused: (reason) => tellWarning(`That stays as it is: ${reason}.`, { id: 'undo' }),
 });
 
 /** The project that is open in this window. */

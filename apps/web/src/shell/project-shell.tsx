@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { reelFrames } from '@idle-bend/core/reel';
 import { speakRate, formatTimecode } from '@idle-bend/core/time';
-import { History, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
+import { History, type LucideIcon, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
@@ -149,25 +149,35 @@ function UndoButtons() {
   const canRedo = useProject((s) => s.future.length > 0);
   return (
     <>
-      <button
-        className="button"
-        onClick={() => turnBack(undo)}
-        disabled={!canUndo}
-        aria-label="Undo"
-        data-tip="Undo (Ctrl Z)"
-      >
-        <Undo2 size={15} aria-hidden /> <span className="max-[1180px]:hidden">Undo</span>
-      </button>
-      <button
-        className="button"
-        onClick={() => turnBack(redo)}
-        disabled={!canRedo}
-        aria-label="Redo"
-        data-tip="Redo (Ctrl Shift Z)"
-      >
-        <Redo2 size={15} aria-hidden /> <span className="max-[1180px]:hidden">Redo</span>
-      </button>
+      <TurnButton step={undo} word="Undo" keys="Ctrl Z" icon={Undo2} can={canUndo} />
+      <TurnButton step={redo} word="Redo" keys="Ctrl Shift Z" icon={Redo2} can={canRedo} />
     </>
+  );
+}
+
+function TurnButton({
+  step,
+  word,
+  keys,
+  icon: Icon,
+  can,
+}: {
+  step: typeof undo;
+  word: string;
+  keys: string;
+  icon: LucideIcon;
+  can: boolean;
+}) {
+  return (
+    <button
+      className="button"
+      onClick={() => turnBack(step)}
+      disabled={!can}
+      aria-label={word}
+      data-tip={`${word} (${keys})`}
+    >
+      <Icon size={15} aria-hidden /> <span className="max-[1180px]:hidden">{word}</span>
+    </button>
   );
 }
 

@@ -58,14 +58,14 @@ function mergedFields({ base, ours, now, name }: Three<Fields>): Fields {
 function mergedItems({ base, ours, now, name }: Three<readonly Item[]>): readonly Item[] {
   const [before, after] = [byId(ours), byId(base)];
   const result = now.flatMap((item): Item[] => {
-    const [with_, without] = [after.get(item.id), before.get(item.id)];
-    if (with_ && !without) {
-      if (!isSame(with_, item)) throw conflict(nameOf(item, name));
+    const [withIt, withoutIt] = [after.get(item.id), before.get(item.id)];
+    if (withIt && !withoutIt) {
+      if (!isSame(withIt, item)) throw conflict(nameOf(item, name));
       return [];
     }
-    if (!with_ && without && !isSame(without, item)) throw conflict(nameOf(item, name));
-    return with_ && without
-      ? [merged3({ base: with_, ours: without, now: item, name: nameOf(item, name) }, 'item') as Item]
+    if (!withIt && withoutIt && !isSame(withoutIt, item)) throw conflict(nameOf(item, name));
+    return withIt && withoutIt
+      ? [merged3({ base: withIt, ours: withoutIt, now: item, name: nameOf(item, name) }, 'item') as Item]
       : [item];
   });
   const there = byId(now);

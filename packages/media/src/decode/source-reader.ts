@@ -49,7 +49,7 @@ export class SourceReader implements FrameProvider {
     const video = facts.video!;
     const { scale, crop } = options;
     this.filters = [
-      ...(scale ? [`scale=w=${scale.width}:h=${scale.height}:flags=bicubic+accurate_rnd+full_chroma_int`] : []),
+      ...(scale ? [scaledTo(scale)] : []),
       ...(crop ? [`crop=${crop.width}:${crop.height}:${crop.left}:${crop.top}`] : []),
     ];
     const { width, height } = crop ?? scale ?? video.format;
@@ -189,6 +189,10 @@ export class SourceReader implements FrameProvider {
     this.cache.set(n, data);
   }
 }
+
+/** How pictures are scaled, wherever that is done for frames that are compared. */
+export const scaledTo = ({ width, height }: Size): string =>
+  `scale=w=${width}:h=${height}:flags=bicubic+accurate_rnd+full_chroma_int`;
 
 /** Which key frame is the last at or before a decoded frame; −1 where the first comes after it. */
 export const keyIndexBefore = ({ keys }: FrameIndex, n: number): number => upperBound(keys, n) - 1;

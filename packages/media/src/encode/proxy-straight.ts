@@ -9,7 +9,7 @@ import { colourArgs, timescaleOf } from './encoder.js';
 import { PROXY_FORMAT, proxyColour, proxySize } from './proxy.js';
 import type { Run, RunMaker } from './proxy-run.js';
 import { BufferPool, RawStream } from '../decode/raw-stream.js';
-import { keyIndexBefore, seekSeconds } from '../decode/source-reader.js';
+import { keyIndexBefore, scaledTo, seekSeconds } from '../decode/source-reader.js';
 import type { OpenedSource } from '../probe/source.js';
 
 /**
@@ -88,9 +88,8 @@ export const writeStraight: RunMaker = async (source, layout, run, folder, { onF
 
 function scaling(source: OpenedSource): string[] {
   const { format } = source.facts.video!;
-  const { width, height } = proxySize(source.facts.video!);
-  if (width === format.width && height === format.height) return [];
-  return [`scale=w=${width}:h=${height}:flags=bicubic+accurate_rnd+full_chroma_int`];
+  const size = proxySize(source.facts.video!);
+  return size.width === format.width && size.height === format.height ? [] : [scaledTo(size)];
 }
 
 /** Pictures that were only looked at first are left out; the others follow one another at the exact rate. */

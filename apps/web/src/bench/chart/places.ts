@@ -7,6 +7,8 @@ const RIGHT = 14;
 export const TOP = 8;
 export const LENS_HEIGHT = 26;
 const STRIP_HEIGHT = 20;
+/** Pixels of a letter in the chart, about. */
+export const LETTER = 6.7;
 const SPEED_HEIGHT = 132;
 /** A lower chart is the curve alone, without the speed below it. */
 const LOWEST_WITH_SPEED = 300;

@@ -2,12 +2,9 @@ import { frameOfPosition } from '@idle-bend/core/sampling';
 import { percentText } from '@idle-bend/core/time';
 import { positionAt, speedAt } from '@idle-bend/core/time-map';
 import { inUnits, useUnits } from '../units.ts';
-import { TOP, type Places } from './places.ts';
+import { LETTER, TOP, type Places } from './places.ts';
 import { type BenchClip } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
-
-/** Pixels of a letter, about. */
-const LETTER = 6.7;
 
 /** What the clip does at the timeline frame under the pointer: when, which source frame, how fast. */
 export function PointerReadout({ bench, places }: { bench: BenchClip; places: Places }) {

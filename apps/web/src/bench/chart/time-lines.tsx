@@ -3,7 +3,7 @@ import { reelBeats } from '@idle-bend/core/reel';
 import { positionOfFrame } from '@idle-bend/core/sampling';
 import { memo, useMemo } from 'react';
 import { inUnits, useUnits } from '../units.ts';
-import { LEFT, TOP, type Places } from './places.ts';
+import { LEFT, LETTER, TOP, type Places } from './places.ts';
 import { select, type BenchClip } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
 import { drawnBy } from '../../ui/drawn-by.ts';
@@ -79,9 +79,6 @@ function TimeLinesPart({ bench, places }: { bench: BenchClip; places: Places }) 
     </g>
   );
 }
-
-/** Pixels of a letter, about. */
-const LETTER = 6.7;
 
 /** Right of a line, or left of it where there is no room. */
 const besideLine = (at: number, text: string, right: number) =>

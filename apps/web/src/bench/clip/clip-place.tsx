@@ -196,10 +196,8 @@ const placeIndex = (project: Project, clipId: string) =>
   placeItems(project).findIndex(({ item }) => item.id === clipId);
 
 function Replacing({ bench: { clip, project } }: { bench: BenchClip }) {
-  const { films, known } = useFilms();
-  const others = films
-    .reduce((all, { id }) => known(all, id), project)
-    .sources.filter(({ id }) => id !== clip.sourceId);
+  const { known, whole } = useFilms();
+  const others = whole(project).sources.filter(({ id }) => id !== clip.sourceId);
   if (others.length === 0) return null;
   return (
     <Select

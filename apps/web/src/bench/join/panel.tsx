@@ -232,8 +232,8 @@ function Fits({
   after: Clip;
   motions: JoinMotions;
 }) {
-  const { films, known } = useFilms();
-  const whole = useMemo(() => films.reduce((each, { id }) => known(each, id), project), [films, known, project]);
+  const films = useFilms();
+  const whole = useMemo(() => films.whole(project), [films, project]);
   const all = useMotions(whole.sources.map(({ id }) => id));
   const found = useMemo(() => {
     const cut =
@@ -257,7 +257,7 @@ function Fits({
               data-tip={`Shows it ${side === 'after' ? 'right after' : 'right before'} the cut; the join stays`}
               onClick={() =>
                 attempt(() => {
-                  edit((p) => takeStretch(known(p, stretch.sourceId), clip.id, side, stretch, all));
+                  edit((p) => takeStretch(films.known(p, stretch.sourceId), clip.id, side, stretch, all));
                   activate(clip.id);
                 })
               }
