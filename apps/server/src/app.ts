@@ -61,6 +61,11 @@ const CONTENT_POLICY = {
 
 const MAX_REQUEST_MS = 3600_000;
 const MAX_CONNECTIONS = 1000;
+/**
+ * Longer than a client that computes between two requests (a worker, a script) is busy: Node's five seconds would
+ * close the connection the moment such a client uses it again.
+ */
+const KEEP_ALIVE_MS = 65_000;
 
 export async function createApp(config: Config): Promise<NestExpressApplication> {
   // A window that listens would keep a server that was asked to end from ending.
@@ -103,6 +108,7 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
   // An upload may take long; a header may not.
   server.requestTimeout = MAX_REQUEST_MS;
   server.headersTimeout = 20_000;
+  server.keepAliveTimeout = KEEP_ALIVE_MS;
   server.maxConnections = MAX_CONNECTIONS;
   return app;
 }

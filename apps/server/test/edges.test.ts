@@ -1,4 +1,5 @@
 import { execFileSync } from 'node:child_process';
+import { once } from 'node:events';
 import {
   copyFileSync,
   existsSync,
@@ -480,4 +481,19 @@ test('one file that stalls delays nobody: the other goes by in its own lane', as
   const ready = await server.prepared(id, second);
   expect(ready.status).toBe('ready');
   expect((await server.footage(id)).find((f) => f.id === first)!.status).toBe('preparing');
+});
+
+test('a client that is busy between two requests finds its connection open', async () => {
+  const { port } = new URL(server.url);
+  const socket = connect(Number(port), '127.0.0.1');
+  const ask = async () => {
+    socket.write(`GET /api/state HTTP/1.1\r\nHost: 127.0.0.1:${port}\r\n\r\n`);
+    return ((await once(socket, 'data')) as [Buffer])[0].toString().split('\r\n')[0];
+  };
+  expect(await ask()).toBe('HTTP/1.1 200 OK');
+  // Longer than Node keeps one by default.
+  await new Promise((resolve) => setTimeout(resolve, 8000));
+  expect(socket.readyState).toBe('open');
+  expect(await ask()).toBe('HTTP/1.1 200 OK');
+  socket.destroy();
 });
