@@ -65,6 +65,13 @@ test('with the slot kept, a landing leaves the clip’s length alone', async ({ 
   const { map } = clipOf(await kept(server, id));
   expect(map.vertices.at(-1)).toEqual({ t: 48, s: 240 });
   expect(Math.abs(positionAt(map, 25) - 150)).toBeLessThanOrEqual(1e-6);
+
+  // Something hits there: what Flow makes beside that frame is told so.
+  const kind = async () => (await allKept(page), (await kept(server, id)).sources[0]!.moments[0]!.kind);
+  await page.getByRole('radio', { name: 'Hits' }).click();
+  expect(await kind()).toBe('hit');
+  await page.getByRole('radio', { name: 'Goes on' }).click();
+  expect(await kind()).toBeUndefined();
 });
 
 test('a landing keeps clean speeds and real frames; the other way is seen on the chart, and one key takes it', async ({

@@ -6,15 +6,16 @@ import { join } from 'node:path';
 import { normal, seeded } from './paint.mjs';
 import { FAILURES } from './failures.mjs';
 import { SCENES } from './scenes.mjs';
+import { TRAPS } from './traps.mjs';
 
 export const FRAMES = 17;
 const GRID = 3;
 /** Moments an open shutter is drawn with. */
 const SHUTTERS = 9;
 
-const ALL = { ...SCENES, ...FAILURES };
+const ALL = { ...SCENES, ...FAILURES, ...TRAPS };
 const digest = createHash('sha256');
-for (const file of ['./scenes.mjs', './failures.mjs', './paint.mjs'])
+for (const file of ['./scenes.mjs', './failures.mjs', './traps.mjs', './paint.mjs'])
   digest.update(readFileSync(new URL(file, import.meta.url)));
 const SOURCE = digest.digest('hex').slice(0, 12);
 

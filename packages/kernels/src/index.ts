@@ -11,6 +11,7 @@ export {
   type PairFlow,
   type PairWish,
 } from './flow/flow.js';
+export { BLOCK, choiceFeatures, FEATURES, motionShares, type Blocks } from './flow/choice.js';
 export { cameraMotion } from './flow/camera.js';
 export { confidence, expectedDecibels, noErrorTerms, type ErrorTerms } from './flow/evidence.js';
 export type { Field, GridFlow } from './flow/estimate.js';

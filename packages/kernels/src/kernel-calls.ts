@@ -29,6 +29,15 @@ interface ByPlace {
     alongY: number,
     stride: number,
   ): number;
+  likeness(
+    alongX0: number,
+    alongY0: number,
+    alongX1: number,
+    alongY1: number,
+    stride: number,
+    width: number,
+    height: number,
+  ): number;
   propagateTrusted(
     field: number,
     trust: number,
@@ -198,12 +207,15 @@ interface ByName {
   ): void;
   accelerate(
     input: Readonly<
-      Record<'field' | 'trust' | 'other' | 'otherTrust' | 'width' | 'height' | 'own' | 'scratch', number>
+      Record<'field' | 'trust' | 'other' | 'otherTrust' | 'width' | 'height' | 'most' | 'own' | 'scratch', number>
     >,
   ): void;
   project(
     input: Readonly<
-      Record<'field' | 'trust' | 'ends' | 'width' | 'height' | 'part' | 'first' | 'vectors' | 'scores', number>
+      Record<
+        'field' | 'trust' | 'ends' | 'width' | 'height' | 'part' | 'kinked' | 'first' | 'vectors' | 'scores',
+        number
+      >
     >,
   ): void;
   solve(
@@ -245,6 +257,46 @@ interface ByName {
         | 'vectors'
         | 'weights'
         | 'before',
+        number
+      >
+    >,
+  ): void;
+  blockTerms(
+    input: Readonly<
+      Record<
+        | 'a'
+        | 'b'
+        | 'stride'
+        | 'width'
+        | 'height'
+        | 'fraction'
+        | 'vectors'
+        | 'weights'
+        | 'scores0'
+        | 'scores1'
+        | 'before'
+        | 'after'
+        | 'out',
+        number
+      >
+    >,
+  ): void;
+  blendDoubted(
+    input: Readonly<
+      Record<
+        | 'a'
+        | 'b'
+        | 'stride'
+        | 'width'
+        | 'height'
+        | 'fraction'
+        | 'shares'
+        | 'columns'
+        | 'rows'
+        | 'perX'
+        | 'perY'
+        | 'out'
+        | 'bits',
         number
       >
     >,
@@ -450,8 +502,10 @@ export const callsOf = (run: KernelExports): KernelCalls => ({
   inherit: (i) =>
     run.inherit(i.coarse, i.coarseWidth, i.coarseHeight, i.width, i.height, i.step, i.columns, i.rows, i.found),
   agree: (i) => run.agree(i.field, i.back, i.width, i.height, i.alongX, i.alongY, i.stride, i.tolerance, i.trust),
-  accelerate: (i) => run.accelerate(i.field, i.trust, i.other, i.otherTrust, i.width, i.height, i.own, i.scratch),
-  project: (i) => run.project(i.field, i.trust, i.ends, i.width, i.height, i.part, i.first, i.vectors, i.scores),
+  accelerate: (i) =>
+    run.accelerate(i.field, i.trust, i.other, i.otherTrust, i.width, i.height, i.most, i.own, i.scratch),
+  project: (i) =>
+    run.project(i.field, i.trust, i.ends, i.width, i.height, i.part, i.kinked, i.first, i.vectors, i.scores),
   solve: (i) =>
     run.solve(
       i.plane0,
@@ -486,6 +540,38 @@ export const callsOf = (run: KernelExports): KernelCalls => ({
       i.vectors,
       i.weights,
       i.before,
+    ),
+  blockTerms: (i) =>
+    run.blockTerms(
+      i.a,
+      i.b,
+      i.stride,
+      i.width,
+      i.height,
+      i.fraction,
+      i.vectors,
+      i.weights,
+      i.scores0,
+      i.scores1,
+      i.before,
+      i.after,
+      i.out,
+    ),
+  blendDoubted: (i) =>
+    run.blendDoubted(
+      i.a,
+      i.b,
+      i.stride,
+      i.width,
+      i.height,
+      i.fraction,
+      i.shares,
+      i.columns,
+      i.rows,
+      i.perX,
+      i.perY,
+      i.out,
+      i.bits,
     ),
   synthesise: (i) =>
     run.synthesise(

@@ -36,7 +36,7 @@ function plan(
   const exposing = {
     position,
     speed: (t: number) => (position(t + SPEED_STEP) - position(t - SPEED_STEP)) / (2 * SPEED_STEP) / (blur?.slope ?? 1),
-    moment: (s: number) => flowSampleAt(source, making.tuning, end, s),
+    moment: (s: number) => flowSampleAt(source, making, end, s),
     from: 0,
     to: frameCount,
   };

@@ -2,8 +2,8 @@ import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
 import { exposed } from '@idle-bend/core/blur';
 import { NO_COLOUR_TAGS, type Frame, type FrameFormat } from '@idle-bend/core/frame';
-import { DEFAULT_TUNING, type Blur } from '@idle-bend/core/model';
-import { flowSampleAt, sampleAt, type Sample } from '@idle-bend/core/sampling';
+import type { Blur } from '@idle-bend/core/model';
+import { flowSampleAt, plainInterpolation, sampleAt, type Sample } from '@idle-bend/core/sampling';
 import { Exposure, Flow, Kernels } from '@idle-bend/kernels';
 import { FrameComposer } from './compose.js';
 
@@ -64,7 +64,7 @@ function composerOf(scene: Scene) {
 const sampleOf = (blur: Blur, speed: number, k: number): Sample => {
   const source = { frames: FRAMES, droppedRepeats: null };
   const position = (t: number) => speed * t;
-  const moment = (s: number) => flowSampleAt(source, DEFAULT_TUNING, 'hold', s);
+  const moment = (s: number) => flowSampleAt(source, plainInterpolation('flow'), 'hold', s);
   return exposed(
     sampleAt(position(k), FRAMES, 'flow', 'hold'),
     blur,

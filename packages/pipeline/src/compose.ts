@@ -141,6 +141,7 @@ export class FrameComposer {
           around,
           keys: this.keys(flow.a, flow.b),
           tuning: flow.tuning,
+          knot: flow.knot,
         });
   }
 
@@ -212,7 +213,7 @@ export class FrameComposer {
     evidence: ErrorTerms | undefined,
   ): Promise<Frame> {
     const { a, b, pair, around } = await this.found(sample, level);
-    const options = { around, keys: this.keys(sample.a, sample.b), tuning: sample.tuning, evidence };
+    const options = { around, keys: this.keys(sample.a, sample.b), tuning: sample.tuning, knot: sample.knot, evidence };
     if (!isCut(pair))
       return {
         format: a.format,

@@ -34,6 +34,7 @@ import {
   untie,
   updateClip,
   updateCue,
+  updateMoment,
 } from './edit.js';
 import { withMap } from '../reel/with-map.js';
 import { addSound } from './sounds.js';
@@ -371,6 +372,21 @@ describe('what edits keep', () => {
       sources: last.sources.map((s) => ({ ...s, moments: [{ id: 'm', frame: 360, name: '' }] })),
     };
     expect(() => saved(past)).toThrow(/moments\[0\]/);
+  });
+
+  test('a moment at which things hit is a knot of its clips, until nothing is said of it; the kind is kept and checked', () => {
+    const marked = addMoment(parade(), 'bell', { id: 'm', frame: 184, name: '' });
+    const hits = updateMoment(marked, 'bell', 'm', { kind: 'hit' });
+    expect(saved(hits)).toEqual(hits);
+    expect(interpolationOf(hits, clipOf(hits)).knots).toEqual([184]);
+    const plain = updateMoment(hits, 'bell', 'm', { kind: undefined });
+    expect(interpolationOf(plain, clipOf(plain)).knots).toEqual([]);
+    expect(saved(plain)).toEqual(marked);
+    const odd = {
+      ...hits,
+      sources: [{ ...hits.sources[0]!, moments: [{ id: 'm', frame: 184, name: '', kind: 'jump' }] }],
+    };
+    expect(() => saved(odd as unknown as Project)).toThrow(/moments\[0\]\.kind/);
   });
 
   test('fades may take all of a sound between them, and no more', () => {

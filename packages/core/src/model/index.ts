@@ -30,6 +30,6 @@ export { type RampJoin, type JoinChoice, type JoinKeeps, DEFAULT_JOIN } from './
 export { emptyProject, parseProject, type Project } from './project.js';
 export type { Stretch } from './reel.js';
 export { MIN_GAIN, MAX_GAIN, type Sound } from './sound.js';
-export type { Moment, DroppedRepeats } from './source.js';
+export { MOMENT_KINDS, type Moment, type MomentKind, type DroppedRepeats } from './source.js';
 export type { Patch, Similarity, Steady, SteadyKeeps } from './steady.js';
 export { DEFAULT_WHOOSH, type Whoosh } from './whoosh.js';

@@ -20,7 +20,13 @@ export interface Moment {
   readonly id: string;
   readonly frame: number;
   readonly name: string;
+  /** Where motion breaks off; it goes on where nothing is said. */
+  readonly kind?: MomentKind | undefined;
 }
+
+/** Things hit something here, or turn round: their motion is not continued through it. */
+export const MOMENT_KINDS = ['hit', 'turn'] as const;
+export type MomentKind = (typeof MOMENT_KINDS)[number];
 
 /**
  * Repeats left out of a source. Keeping time, a frame stays at its native place and motion goes on evenly between those
@@ -83,8 +89,13 @@ function readDroppedRepeats(value: unknown, field: string, frames: number): Drop
 /** Of footage a moment is one of its frames; of a group it is any time of it. */
 function readMoment(value: unknown, field: string, frames: number, ofGroup: boolean): Moment {
   const m = object(value, field);
-  onlyFields(m, ['id', 'frame', 'name'], field);
+  onlyFields(m, ['id', 'frame', 'name', 'kind'], field);
   const frame = ofGroup ? finite(m['frame'], `${field}.frame`) : whole(m['frame'], `${field}.frame`, 0, frames - 1);
   if (!(frame >= 0 && frame <= frames - 1)) throw new InvalidInput(`${field}.frame`, `must lie in 0 to ${frames - 1}`);
-  return { id: readMomentId(m['id'], `${field}.id`), frame, name: string(m['name'], `${field}.name`, 1000) };
+  return {
+    id: readMomentId(m['id'], `${field}.id`),
+    frame,
+    name: string(m['name'], `${field}.name`, 1000),
+    ...(m['kind'] !== undefined && { kind: oneOf(m['kind'], MOMENT_KINDS, `${field}.kind`) }),
+  };
 }

@@ -4,7 +4,7 @@ import type { FlowTuning, Method } from '../model/interpolation.js';
 import type { RampJoin } from '../model/join.js';
 import type { Project } from '../model/project.js';
 import type { InterpolationSettings } from '../sampling/interpolation.js';
-import { allClips } from './clips.js';
+import { allClips, sourceOf } from './clips.js';
 
 /** How the group a clip is inside of says its in-betweens are made, where it does. */
 export interface InheritedSettings {
@@ -34,6 +34,7 @@ export function interpolationOf(project: Project, clip: Clip, madeAs: InheritedS
     tuning: tuningOf(project, clip, madeAs),
     stretches,
     mends: clip.mends,
+    knots: sourceOf(project, clip).moments.flatMap(({ kind, frame }) => (kind ? [frame] : [])),
   };
 }
 

@@ -45,7 +45,7 @@ export function resolveClip(
   const exposing: Exposing = {
     position: (t) => positionAt(clip.map, t),
     speed: (t) => slopeAt(clip.map, t) / slope,
-    moment: (position) => flowSampleAt(source, making.tuning, clip.end, position),
+    moment: (position) => flowSampleAt(source, making, clip.end, position),
     from: 0,
     to: mapDuration(clip.map),
   };

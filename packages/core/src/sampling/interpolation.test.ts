@@ -52,6 +52,28 @@ describe('how a clip’s frames are made', () => {
   });
 });
 
+describe('a moment at which things hit or turn', () => {
+  test('is a knot of the two pairs beside it, and of no other; elsewhere nothing changes', () => {
+    fc.assert(
+      fc.property(positions, fc.integer({ min: 0, max: 99 }), (position, knot) => {
+        const sample = at(making({ knots: [knot] }), position);
+        const plain = at(making({}), position);
+        const beside = plain.kind === 'flow' && Math.abs(position - knot) < 1;
+        expect(sample).toEqual(beside ? { ...plain, knot: true } : plain);
+        expect(parseSample(JSON.parse(JSON.stringify(sample)))).toEqual(sample);
+      }),
+    );
+  });
+
+  test('is known by its native frame where repeats are left out', () => {
+    const repeated = { frames: 100, droppedRepeats: { mode: 'close' as const, repeats: [3, 5, 7] } };
+    // Of 0 1 2 4 6 8 the fourth and the fifth.
+    const sample = (knot: number) => sampleInterpolated(repeated, making({ knots: [knot] }), 'hold', 3.5, 0);
+    expect(sample(4)).toMatchObject({ a: 4, b: 6, knot: true });
+    expect(sample(3)).not.toHaveProperty('knot');
+  });
+});
+
 describe('a mended stretch', () => {
   test('is made the other way inside, as the clip outside of its hand-over', () => {
     fc.assert(

@@ -16,6 +16,8 @@ export interface InterpolationSettings {
   /** Stretches of the clip's own time, in timeline frames, that are made another way. */
   readonly stretches: readonly { readonly from: number; readonly to: number; readonly method: Method }[];
   readonly mends: readonly Mend[];
+  /** Native frames at which things hit or turn. */
+  readonly knots: readonly number[];
 }
 
 /** One method throughout. */
@@ -24,6 +26,7 @@ export const plainInterpolation = (method: Method): InterpolationSettings => ({
   tuning: DEFAULT_TUNING,
   stretches: [],
   mends: [],
+  knots: [],
 });
 
 /** Whether any frame may ask for Flow. */
@@ -45,7 +48,7 @@ export function sampleInterpolated(
   k: number,
 ): PlainSample {
   const sample = (method: Method): SimpleSample =>
-    samplerWithoutRepeats(source, (p, count) => sampleAt(p, count, method, end, k))(position);
+    knotted(samplerWithoutRepeats(source, (p, count) => sampleAt(p, count, method, end, k))(position), making.knots);
   const own = tuned(sample(methodAt(making, k)), making.tuning);
   if (making.mends.length === 0 || own.kind === 'black') return own;
   const frame = frameOfPosition(source, position);
@@ -69,12 +72,17 @@ export function sampleInterpolated(
 /** The moment of a clip at a source position as Flow makes it, whatever the clip's own way: what passes by while a shutter is open. */
 export const flowSampleAt = (
   source: RepeatedSource,
-  tuning: FlowTuning,
+  { tuning, knots }: Pick<InterpolationSettings, 'tuning' | 'knots'>,
   end: EndChoice | undefined,
   position: number,
 ): SimpleSample =>
   tuned(
-    samplerWithoutRepeats(source, (p, count) => sampleAt(p, count, 'flow', end === 'loop' ? 'loop' : 'hold'))(position),
+    knotted(
+      samplerWithoutRepeats(source, (p, count) => sampleAt(p, count, 'flow', end === 'loop' ? 'loop' : 'hold'))(
+        position,
+      ),
+      knots,
+    ),
     tuning,
   );
 
@@ -102,3 +110,8 @@ function strongestMend(mends: readonly Mend[], frame: number): { mend: Mend; sha
 
 const tuned = (sample: SimpleSample, tuning: FlowTuning): SimpleSample =>
   sample.kind === 'flow' && !sameTuning(tuning, DEFAULT_TUNING) ? { ...sample, tuning } : sample;
+
+const knotted = (sample: SimpleSample, knots: readonly number[]): SimpleSample =>
+  sample.kind === 'flow' && knots.some((knot) => knot === sample.a || knot === sample.b)
+    ? { ...sample, knot: true }
+    : sample;

@@ -1,5 +1,5 @@
 import { InvalidInput } from '../foundation/errors.js';
-import { array, finite, object, oneOf, onlyFields, whole } from '../foundation/readers.js';
+import { array, boolean, finite, object, oneOf, onlyFields, whole } from '../foundation/readers.js';
 import { readTuning } from '../model/interpolation.js';
 import type { PlainSample, Sample, SimpleSample } from './sample.js';
 
@@ -53,7 +53,7 @@ function readSimple(sample: Record<string, unknown>, field: string): SimpleSampl
       onlyFields(sample, ['kind', 'a', 'b', 'fraction'], field);
       return { kind, a: frame('a'), b: frame('b'), fraction: fraction() };
     case 'flow': {
-      onlyFields(sample, ['kind', 'a', 'b', 'fraction', 'before', 'after', 'tuning'], field);
+      onlyFields(sample, ['kind', 'a', 'b', 'fraction', 'before', 'after', 'tuning', 'knot'], field);
       const between = {
         kind,
         a: frame('a'),
@@ -62,9 +62,11 @@ function readSimple(sample: Record<string, unknown>, field: string): SimpleSampl
         before: perhaps('before'),
         after: perhaps('after'),
       };
-      return sample['tuning'] === undefined
-        ? between
-        : { ...between, tuning: readTuning(sample['tuning'], `${field}.tuning`) };
+      return {
+        ...between,
+        ...(sample['tuning'] !== undefined && { tuning: readTuning(sample['tuning'], `${field}.tuning`) }),
+        ...(sample['knot'] !== undefined && boolean(sample['knot'], `${field}.knot`) && { knot: true as const }),
+      };
     }
   }
 }

@@ -20,6 +20,8 @@ export type SimpleSample =
       readonly after: number | undefined;
       /** Without one, the even tuning. */
       readonly tuning?: FlowTuning;
+      /** Things hit or turn at one of the two: motion breaks off there or between them. */
+      readonly knot?: true;
     }
   | { readonly kind: 'black' };
 

@@ -17,7 +17,10 @@ export interface GridFlow {
   readonly shift: number;
   /** The second picture is about `gain` · the first + `offset` (in 12-bit steps of luma). */
   readonly exposure: { readonly gain: number; readonly offset: number };
-  /** 0…1: the share of the pictures' structure whose motion there and back agrees; the lower of both directions. */
+  /**
+   * 0…1: the share of the pictures' structure whose motion there and back agrees, the lower of both directions; or how alike
+   * they are unmoved, where that is more: water and light that plays have no motion, and yet are no cut.
+   */
   readonly agreement: number;
   readonly forward: Field;
   readonly backward: Field;
@@ -54,6 +57,7 @@ export function estimate(kernels: FlowKernels, a: Picture, b: Picture, wanted: F
     run.agreement(forward, forwardTrust, width, height, p.alongX, p.alongY, stride),
     run.agreement(backward, backwardTrust, width, height, q.alongX, q.alongY, stride),
   );
+  const likeness = run.likeness(p.alongX, p.alongY, q.alongX, q.alongY, stride, width, height);
   run.propagateTrusted(forward, forwardTrust, p.at, q.at, stride, width, height);
   run.propagateTrusted(backward, backwardTrust, q.at, p.at, stride, width, height);
   const field = (flow: number, trust: number) => ({
@@ -65,7 +69,7 @@ export function estimate(kernels: FlowKernels, a: Picture, b: Picture, wanted: F
     height,
     shift: effort.finest,
     exposure,
-    agreement,
+    agreement: Math.max(agreement, likeness),
     forward: field(forward, forwardTrust),
     backward: field(backward, backwardTrust),
   };

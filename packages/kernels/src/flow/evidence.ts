@@ -1,3 +1,4 @@
+import type { ChoiceDoubt } from './choice.js';
 import type { FlowKernels } from './flow-kernels.js';
 import type { SolvedInstant, Wanted } from './synthesis.js';
 
@@ -13,6 +14,8 @@ export interface ErrorTerms {
   curvature: number;
   /** A change of light that those before and after do not go on with, at the moment in between. */
   flashed: number;
+  /** What motion and the plain blend differ by where neither was chosen for certain. */
+  doubted: number;
   /** What a cut may show wrongly, or a picture that is held up to a flash; 0 elsewhere. */
   cut: number;
 }
@@ -23,6 +26,7 @@ export const noErrorTerms = (): ErrorTerms => ({
   untrusted: 0,
   curvature: 0,
   flashed: 0,
+  doubted: 0,
   cut: 0,
 });
 
@@ -36,6 +40,7 @@ const SHARES: Readonly<Record<keyof ErrorTerms, number>> = {
   untrusted: 0.45,
   curvature: 1.4,
   flashed: 1,
+  doubted: 1,
   cut: 0.5,
 };
 const ALWAYS = 2;
@@ -66,12 +71,13 @@ export interface Across {
   readonly aside: boolean;
 }
 
-/** Weighs a settled moment. */
+/** Weighs a settled moment and what was chosen of it. */
 export function score(
   kernels: FlowKernels,
   wanted: Wanted,
   moment: SolvedInstant,
   { isCut, aside }: Across,
+  { kept, open }: ChoiceDoubt,
   evidence: ErrorTerms,
 ): void {
   const { arena, run } = kernels;
@@ -95,7 +101,13 @@ export function score(
   ) as unknown as [number, number, number, number, number];
   arena.release(mark);
   if (isCut) Object.assign(evidence, noErrorTerms(), { cut: aside ? missed(wanted) : unmoved * wrongSide(fraction) });
-  else Object.assign(evidence, { photometric, light, untrusted, curvature, flashed: flash(wanted), cut: 0 });
+  else
+    Object.assign(evidence, {
+      ...{ photometric: photometric * kept, light: light * kept, untrusted: untrusted * kept },
+      // A jump that was said to be there is followed, not bent through.
+      curvature: wanted.knot ? 0 : curvature * kept,
+      ...{ flashed: flash(wanted), doubted: open, cut: 0 },
+    });
 }
 
 /** A picture that is held up to a flash is rough once things have gone further than this meanwhile, in pixels. */

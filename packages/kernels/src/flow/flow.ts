@@ -4,7 +4,16 @@ import { estimate, PATCH, type GridFlow } from './estimate.js';
 import { FlowKernels } from './flow-kernels.js';
 import { Pictures } from './pictures.js';
 import { EFFORTS, type FlowEffort, type Level } from './levels.js';
-import { paintInstant, solveInstant, type Around, type SolvedInstant, type Wanted } from './synthesis.js';
+import { choiceDoubt, motionShares, type Blocks } from './choice.js';
+import {
+  paintInstant,
+  settleInstant,
+  solveInstant,
+  weighBlocks,
+  type Around,
+  type SolvedInstant,
+  type Wanted,
+} from './synthesis.js';
 import { noErrorTerms, score, type ErrorTerms } from './evidence.js';
 
 /** The motion between two frames: one estimate, or more at the best level. It does not depend on any curve. */
@@ -88,8 +97,20 @@ export class Flow {
       const wanted = wantedOf(i);
       const moment = solveInstant(this.kernels, wanted, options.tuning ?? DEFAULT_TUNING);
       paintInstant(this.kernels, layout, wanted, moment, target);
-      if (i === 0 && options.evidence)
-        score(this.kernels, wanted, moment, across(pair, options.around), options.evidence);
+      if (!options.byMotionAlone) {
+        const blocks = weighBlocks(this.kernels, wanted, moment);
+        const shares = motionShares(blocks);
+        settleInstant(this.kernels, layout, wanted, moment, shares, target);
+        if (i === 0 && options.evidence)
+          score(
+            this.kernels,
+            wanted,
+            moment,
+            across(pair, options.around),
+            choiceDoubt(blocks, shares),
+            options.evidence,
+          );
+      }
       arena.release(within);
       return target;
     });
@@ -106,10 +127,17 @@ export class Flow {
   /** What speaks against the picture `between` would make, without painting it. */
   evidence(a: Frame, b: Frame, pair: PairFlow, fraction: number, options: BetweenOptions = {}): ErrorTerms {
     const evidence = noErrorTerms();
-    this.settled(a, b, pair, fraction, options, (wanted, moment) =>
-      score(this.kernels, wanted, moment, across(pair, options.around), evidence),
-    );
+    this.settled(a, b, pair, fraction, options, (wanted, moment) => {
+      const blocks = weighBlocks(this.kernels, wanted, moment);
+      const doubt = choiceDoubt(blocks, motionShares(blocks));
+      score(this.kernels, wanted, moment, across(pair, options.around), doubt, evidence);
+    });
     return evidence;
+  }
+
+  /** What tells, block by block, how well motion explains the picture `between` would make. */
+  blocks(a: Frame, b: Frame, pair: PairFlow, fraction: number, options: BetweenOptions = {}): Blocks {
+    return this.settled(a, b, pair, fraction, options, (wanted, moment) => weighBlocks(this.kernels, wanted, moment));
   }
 
   /** The motion `between` would go by at that moment, as copies: of several estimates, the first. */
@@ -143,7 +171,7 @@ export class Flow {
     b: Frame,
     pair: PairFlow,
     fraction: number,
-    { around, keys }: BetweenOptions,
+    { around, keys, knot = false }: BetweenOptions,
   ): (i: number) => Wanted {
     const [first, second] = [this.pictures.of(a, keys?.[0]), this.pictures.of(b, keys?.[1])];
     const goesOn = (other: PairFlow | undefined) => (other && !isCut(other) ? other : undefined);
@@ -154,6 +182,7 @@ export class Flow {
       flow: pair[i]!,
       fraction,
       around: { before: before?.[i], after: after?.[i] },
+      knot,
     });
   }
 }
@@ -161,8 +190,12 @@ export class Flow {
 export interface BetweenOptions {
   /** The pairs around bend the way between: with them, motion may speed up and turn. Those with a cut in them bend nothing. */
   readonly around?: Around<PairFlow>;
+  /** Things hit or turn at one of the two frames, or between them: motion is not bent through it. */
+  readonly knot?: boolean;
   readonly keys?: Keys;
   readonly tuning?: FlowTuning;
+  /** Motion makes every place, also those it does not explain and the plain blend would make better. */
+  readonly byMotionAlone?: boolean;
   /** Gets what speaks against the picture. */
   readonly evidence?: ErrorTerms;
 }

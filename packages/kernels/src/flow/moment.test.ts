@@ -57,7 +57,18 @@ describe('carrying motion to a moment', () => {
             const trust = kernels.load(new Float32Array(points).fill(1));
             const [vectors, scores] = [arena.take(points * 16), arena.take(points * 4)];
             for (const first of [1, 0]) {
-              run.project({ field: field(() => [u, v]), trust, ends: 0, width, height, part, first, vectors, scores });
+              run.project({
+                field: field(() => [u, v]),
+                trust,
+                ends: 0,
+                width,
+                height,
+                part,
+                kinked: 0,
+                first,
+                vectors,
+                scores,
+              });
               const vector = floats(vectors + 16 * (9 * width + 12), 4);
               const near = [-part * u, -part * v];
               const far = [(1 - part) * u, (1 - part) * v];
@@ -83,7 +94,10 @@ describe('carrying motion to a moment', () => {
             const slow = (width / 2) * (height / 2);
             const ends = kernels.load(Float32Array.from({ length: slow * 4 }, (_, i) => [a0, 0, a1, 0][i & 3]!));
             const [vectors, scores] = [arena.take(points * 16), arena.take(points * 4)];
-            run.project({ field: field(() => [1, 0]), trust, ends, width, height, part: t, first: 1, vectors, scores });
+            run.project({
+              ...{ field: field(() => [1, 0]), trust, ends, width, height, part: t, kinked: 0, first: 1 },
+              ...{ vectors, scores },
+            });
             // Places at −1, 0, 1, 2 with those second differences, and Lagrange's polynomial through them.
             const places = [a0 - 1, 0, 1, a1 + 2];
             const cubic = [-1, 0, 1, 2].reduce(
@@ -100,6 +114,37 @@ describe('carrying motion to a moment', () => {
           }),
       ),
       { numRuns: 30 },
+    );
+  });
+
+  test('a way with a kink goes straight up to the jump of its velocity and straight on from it, seen from either picture', () => {
+    const number = fc.double({ min: -1, max: 1, noNaN: true });
+    fc.assert(
+      fc.property(
+        ...[fc.double({ min: 0.05, max: 0.95, noNaN: true }), fc.double({ min: 0.1, max: 0.9, noNaN: true })],
+        ...[number, number, fc.boolean()],
+        (t, jumpsAt, before, after, fromFirst) =>
+          freshly(() => {
+            fc.pre(Math.abs(after - before) > 0.1);
+            const place = (time: number) => before * Math.min(time, jumpsAt) + after * Math.max(0, time - jumpsAt);
+            const way = place(1);
+            // Accelerations as the pairs around show them, at this picture and at the other.
+            const [a0, a1] = [way - before, after - way];
+            const trust = kernels.load(new Float32Array(points).fill(1));
+            const slow = (width / 2) * (height / 2);
+            const both = fromFirst ? [a0, 0, a1, 0] : [a1, 0, a0, 0];
+            const ends = kernels.load(Float32Array.from({ length: slow * 4 }, (_, i) => both[i & 3]!));
+            const [vectors, scores] = [arena.take(points * 16), arena.take(points * 4)];
+            run.project({
+              ...{ field: field(() => [fromFirst ? way : -way, 0]), trust, ends, width, height },
+              ...{ part: fromFirst ? t : 1 - t, kinked: 1, first: Number(fromFirst), vectors, scores },
+            });
+            const [toFirst, , toSecond] = floats(vectors + 16 * (9 * width + 12), 3);
+            expect(toFirst).toBeCloseTo(-place(t), 4);
+            expect(toSecond).toBeCloseTo(way - place(t), 4);
+          }),
+      ),
+      { numRuns: 60 },
     );
   });
 });
@@ -137,9 +182,9 @@ describe('trust', () => {
       expect(leaned([4, -3], (x, y) => ground(x - 4, y + 3))).toEqual([4, -3]);
     }));
 
-  test('a turn is believed, a bounce is not', () =>
+  test('a turn is believed, a bounce only where one is said to be', () =>
     freshly(() => {
-      const own = (there: number, back: number) => {
+      const own = (there: number, back: number, most = 0.8) => {
         const field = (u: number) => kernels.load(Float32Array.from({ length: points * 2 }, (_, n) => (n & 1 ? 0 : u)));
         const trust = kernels.load(new Float32Array(points).fill(1));
         const slow = (width / 2) * (height / 2);
@@ -151,6 +196,7 @@ describe('trust', () => {
           otherTrust: trust,
           width,
           height,
+          most,
           own: out,
           scratch: arena.take(slow * 16),
         });
@@ -159,6 +205,7 @@ describe('trust', () => {
       expect(own(5, -3)[0]).toBeCloseTo(2, 5);
       expect(own(5, -3)[2]).toBeGreaterThan(0);
       expect(own(5, 5)[2]).toBe(0);
+      expect(own(5, 5, 4.5)[0]).toBeCloseTo(10, 5);
     }));
 });
 

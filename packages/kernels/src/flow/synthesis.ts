@@ -1,6 +1,7 @@
 import { bytesPerSample, type PixelLayout } from '@idle-bend/core/frame';
 import type { FlowTuning } from '@idle-bend/core/model';
 import type { Field, GridFlow } from './estimate.js';
+import { BLOCK, blocksOf, TERMS, type Blocks } from './choice.js';
 import type { FlowKernels } from './flow-kernels.js';
 import type { Picture } from './pictures.js';
 import { takePlane, type Plane } from './planes.js';
@@ -18,7 +19,13 @@ export interface Wanted {
   readonly flow: GridFlow;
   readonly fraction: number;
   readonly around: Around<GridFlow>;
+  /** Things hit or turn here: they go straight up to where their velocity jumps, and straight on from there. */
+  readonly knot: boolean;
 }
+
+/** How large an acceleration is believed against the motion, both squared: as large as a turn makes it, or as a bounce does. */
+const MOST_TURN = 0.8;
+const MOST_JUMP = 4.5;
 
 /** A moment in between, in the kernels' memory: for every grid point the ways to both pictures and both weights. */
 export interface SolvedInstant {
@@ -33,7 +40,7 @@ export interface SolvedInstant {
 /** Says for every grid point of the moment where it is in both pictures. Takes memory of the arena; the caller gives it back. */
 export function solveInstant(
   kernels: FlowKernels,
-  { a, b, flow, fraction, around }: Wanted,
+  { a, b, flow, fraction, around, knot }: Wanted,
   { trust, keenness }: FlowTuning,
 ): SolvedInstant {
   const { arena, run } = kernels;
@@ -55,7 +62,7 @@ export function solveInstant(
     if (other)
       run.accelerate({
         ...{ field, trust: held, other: kernels.load(other.flow), otherTrust: kernels.load(other.trust) },
-        ...{ width, height, own, scratch: arena.take(slow * 16) },
+        ...{ width, height, most: knot ? MOST_JUMP : MOST_TURN, own, scratch: arena.take(slow * 16) },
       });
     return { field, trust: held, own };
   };
@@ -64,7 +71,18 @@ export function solveInstant(
     const ends = own || other.own ? arena.take(slow * 16) : 0;
     if (ends) run.bothEnds(field, own, other.own, ...grid, ends);
     const [ways, scores] = [arena.take(points * 16), arena.take(points * 4)];
-    run.project({ field, trust: held, ends, width, height, part, first: isFirst, vectors: ways, scores });
+    run.project({
+      field,
+      trust: held,
+      ends,
+      width,
+      height,
+      part,
+      kinked: Number(knot),
+      first: isFirst,
+      vectors: ways,
+      scores,
+    });
     return [ways, scores] as const;
   };
   const [fromFirst, fromSecond] = [carry(near, far, fraction, 1), carry(far, near, 1 - fraction, 0)];
@@ -110,6 +128,61 @@ export function paintInstant(
     });
     start += plane.width * plane.height * bytesPerSample(layout);
   }
+}
+
+/** What tells how well motion explains a moment, block by block. */
+export function weighBlocks(
+  kernels: FlowKernels,
+  wanted: Wanted,
+  { vectors, weights, scores, lumas }: SolvedInstant,
+): Blocks {
+  const { arena, run } = kernels;
+  const { flow, fraction, around } = wanted;
+  const { width, height, shift } = flow;
+  const { columns, rows } = blocksOf(flow);
+  const [p, q] = [lumas[0][shift]!, lumas[1][shift]!];
+  const mark = arena.mark();
+  const before = around.before ? kernels.load(around.before.backward.flow) : 0;
+  const after = around.after ? kernels.load(around.after.forward.flow) : 0;
+  const out = arena.take(columns * rows * TERMS * 4);
+  run.blockTerms({
+    ...{ a: p.at, b: q.at, stride: p.stride, width, height, fraction, vectors, weights },
+    ...{ scores0: scores[0], scores1: scores[1], before, after, out },
+  });
+  const terms = new Float32Array(arena.memory.buffer, out, columns * rows * TERMS).slice();
+  arena.release(mark);
+  return { terms, columns, rows, fraction, around: Number(before !== 0) + Number(after !== 0) };
+}
+
+/** Brings the picture at `target` nearer to the plain blend where `chosen`, the blocks' shares, leave some to it. */
+export function settleInstant(
+  kernels: FlowKernels,
+  layout: PixelLayout,
+  wanted: Wanted,
+  moment: SolvedInstant,
+  chosen: Float32Array,
+  target: number,
+): void {
+  const { arena, run } = kernels;
+  const { a, b, flow, fraction } = wanted;
+  if (chosen.every((share) => share === 1)) return;
+  const mark = arena.mark();
+  const shares = kernels.load(chosen);
+  const [first, second] = moment.lumas;
+  const luma = first[0]!;
+  const others = [second[0]!, ...b.rest];
+  let start = 0;
+  for (const [i, plane] of [luma, ...a.rest].entries()) {
+    const per = (whole: number, part: number) => 2 ** (Math.round(Math.log2(whole / part)) - flow.shift) / BLOCK;
+    run.blendDoubted({
+      ...{ a: plane.at, b: others[i]!.at, stride: plane.stride, width: plane.width, height: plane.height, fraction },
+      ...{ shares, ...blocksOf(flow) },
+      ...{ perX: per(luma.width, plane.width), perY: per(luma.height, plane.height) },
+      ...{ out: target + start, bits: layout.bitDepth },
+    });
+    start += plane.width * plane.height * bytesPerSample(layout);
+  }
+  arena.release(mark);
 }
 
 function exposed(kernels: FlowKernels, planes: readonly Plane[], gain: number, offset: number): Plane[] {

@@ -1,7 +1,7 @@
 import { updateClip, updateCue, updateMoment } from '@idle-bend/core/edit';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import { targetsIn, type Drift, type LandingFreedom, type Target } from '@idle-bend/core/landing';
-import type { Cue, SpeedLimits, Moment } from '@idle-bend/core/model';
+import type { Cue, SpeedLimits, Moment, MomentKind } from '@idle-bend/core/model';
 import { placeName } from '@idle-bend/core/reel';
 import { positionOfFrame } from '@idle-bend/core/sampling';
 import { formatTimecode, parseTimecode, parseSpeed, percentText } from '@idle-bend/core/time';
@@ -33,6 +33,16 @@ const GIVES: readonly { value: LandingFreedom; text: string; title: string }[] =
     text: 'Cut',
     title: 'No speed at all: its cut moves, and what comes before it lasts as much longer or shorter',
   },
+];
+
+const MOTIONS: readonly { value: MomentKind | 'on'; text: string; title: string }[] = [
+  { value: 'on', text: 'Goes on', title: 'Flow carries motion through this frame' },
+  {
+    value: 'hit',
+    text: 'Hits',
+    title: 'Something hits here: Flow goes straight up to the hit and straight on from it',
+  },
+  { value: 'turn', text: 'Turns', title: 'Something turns back here: Flow does not carry motion through it' },
 ];
 
 /** How a moment stands to its nearest cue, in a sentence. */
@@ -99,6 +109,12 @@ export function MomentPanel({ bench, moment }: { bench: BenchClip; moment: Momen
         <DriftNote drift={driftsOf(bench).find((d) => d.moment.id === moment.id)} />
       )}
       <Landing bench={bench} moment={moment} />
+      <Choice
+        label="Motion here"
+        value={moment.kind ?? 'on'}
+        options={MOTIONS}
+        choose={(kind) => change({ kind: kind === 'on' ? undefined : kind })}
+      />
       <GoThere k={shown} frames={frames} />
     </Panel>
   );

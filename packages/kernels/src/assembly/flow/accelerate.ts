@@ -6,9 +6,9 @@ import { nearestPoint } from './lanes';
  * the next and −v + a/2 to the one before, so a is their sum.
  * X. Xu et al., "Quadratic Video Interpolation", NeurIPS 2019 (arXiv 1911.00627).
  * `own` gets (au, av, n, 0) for every point: the mean over 3 × 3 as far as both motions are trusted and the sum is no larger
- * than a turn would make it; n > 0 where that says anything. `scratch` is as large as `own`, (width+1)/2 · (height+1)/2.
+ * than `most` times its motion, squared; n > 0 where that says anything. `scratch` is as large as `own`, (width+1)/2 · (height+1)/2.
  */
-export function accelerate(field: usize, trust: usize, other: usize, otherTrust: usize, width: i32, height: i32, own: usize, scratch: usize): void {
+export function accelerate(field: usize, trust: usize, other: usize, otherTrust: usize, width: i32, height: i32, most: f32, own: usize, scratch: usize): void {
   const columns = (width + 1) >> 1;
   const rows = (height + 1) >> 1;
   for (let y = 0; y < rows; y++) {
@@ -19,7 +19,7 @@ export function accelerate(field: usize, trust: usize, other: usize, otherTrust:
       const sum = f32x4.add(there, back);
       const way = Mathf.max(square(there), square(back));
       const sure = load<f32>(trust + (index << 2)) > <f32>0.4 && load<f32>(otherTrust + (index << 2)) > <f32>0.4;
-      const counts = sure && square(sum) < way * <f32>0.8 + <f32>0.05;
+      const counts = sure && square(sum) < way * most + <f32>0.05;
       v128.store(scratch + ((y * columns + x) << 4), counts ? f32x4.replace_lane(sum, 2, 1) : f32x4.splat(0));
     }
   }

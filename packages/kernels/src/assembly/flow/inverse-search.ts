@@ -187,6 +187,20 @@ export function searchPatches(
       if (!improved) continue;
       take(plane0, alongX, alongY, stride, x, y);
       cost = descend(plane1, stride, within(<f32>x + u, maxX), within(<f32>y + v, maxY), steps, <f32>PATCH, maxX, maxY);
+      const way = Mathf.abs(foundX - <f32>x) + Mathf.abs(foundY - <f32>y);
+      if (forward && way > NEAR) {
+        const whole = structure(own, stride);
+        if (mismatch(own, plane1, stride, <f32>x, <f32>y) < STAYS * whole) {
+          const farX = foundX;
+          const farY = foundY;
+          const near = descend(plane1, stride, <f32>x, <f32>y, steps, <f32>PATCH, maxX, maxY);
+          if (near <= cost + (FAR_WAY / <f32>width) * way * whole) cost = near;
+          else {
+            foundX = farX;
+            foundY = farY;
+          }
+        }
+      }
       store<f32>(found + (index << 3), foundX - <f32>x);
       store<f32>(found + (index << 3) + 4, foundY - <f32>y);
       store<f32>(costs + (index << 2), cost);
@@ -268,6 +282,28 @@ function wholeMismatch(still: usize, moved: usize, stride: i32): f32 {
   return total(squares) - (sum * sum) / AREA;
 }
 
+/** Sum of the squares of a patch, its mean taken out. */
+function structure(patch: usize, stride: i32): f32 {
+  const bytes = stride << 1;
+  const ones = i16x8.splat(1);
+  let squares = i32x4.splat(0);
+  let sums = i32x4.splat(0);
+  for (let row = 0; row < PATCH; row++) {
+    const r = v128.load(patch);
+    squares = i32x4.add(squares, i32x4.dot_i16x8_s(r, r));
+    sums = i32x4.add(sums, i32x4.dot_i16x8_s(r, ones));
+    patch += bytes;
+  }
+  const sum = total(sums);
+  return total(squares) - (sum * sum) / AREA;
+}
+/** A way longer by a sample must explain this share of a patch's structure more: of ways that explain it alike the short one is taken. */
+const FAR_WAY: f32 = 0.6;
+/** Ways of more samples than this are compared with what is found near by … */
+const NEAR: f32 = 3;
+/** … where the other picture, unmoved, leaves less than this share of the patch's structure. */
+const STAYS: f32 = 1;
+
 /**
  * A first guess for every patch of the coarsest level by trying every whole displacement up to `rangeX`, `rangeY`.
  * Long ways must be clearly better than short ones.
@@ -290,6 +326,7 @@ export function scanPatches(
     for (let i = 0; i < columns; i++) {
       const x = min(i * step, width - PATCH);
       const from = plane0 + ((y * stride + x) << 1);
+      const perSample = AREA * <f32>(32 * 32) * <f32>0.02 + (FAR_WAY / <f32>width) * structure(from, stride);
       let best: f32 = f32.MAX_VALUE;
       let bu = 0;
       let bv = 0;
@@ -300,7 +337,7 @@ export function scanPatches(
           const outY = max(0, max(-(y + v), y + v + PATCH - height));
           const inside = <f32>((PATCH - outX) * (PATCH - outY)) / AREA;
           if (inside < <f32>0.4) continue;
-          const cost = (wholeMismatch(from, plane1 + (((y + v) * stride + x + u) << 1), stride) + AREA * <f32>(32 * 32) * (<f32>1 + <f32>0.02 * <f32>(abs(u) + abs(v)))) / inside;
+          const cost = (wholeMismatch(from, plane1 + (((y + v) * stride + x + u) << 1), stride) + AREA * <f32>(32 * 32) + perSample * <f32>(abs(u) + abs(v))) / inside;
           if (cost < best) {
             best = cost;
             bu = u;

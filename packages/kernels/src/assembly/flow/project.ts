@@ -5,7 +5,8 @@ import { pairAt } from './lanes';
 /**
  * Carries one side's field along itself. `part` is the share of the way to the moment. A point bows away from the straight
  * line by t(t−1)/2 · (a₀·(2−t)/3 + a₁·(1+t)/3), t = part: the cubic through its places in four pictures (Newton's divided
- * differences), `ends` its accelerations on the grid of every second point (0: straight). Where several land the one with most trust stays, then the one that
+ * differences), `ends` its accelerations on the grid of every second point (0: straight). With `kinked` it goes straight
+ * up to where its velocity jumps and straight on from there: see `kink`. Where several land the one with most trust stays, then the one that
  * lands nearest. `first` says whether this side is the first picture (the way back comes first in the vector).
  * Scores are below 0 where nothing landed, otherwise the trust.
  */
@@ -16,6 +17,7 @@ export function project(
   width: i32,
   height: i32,
   part: f32,
+  kinked: bool,
   first: bool,
   vectors: usize,
   scores: usize,
@@ -34,7 +36,10 @@ export function project(
       const index = y * width + x;
       const flow = v128.load64_splat(field + (index << 3));
       let gone = f32x4.mul(flow, parts);
-      if (ends != 0) gone = f32x4.add(gone, bend(v128.load(ends + (((y >> 1) * columns + (x >> 1)) << 4)), bow0, bow1));
+      if (ends != 0) {
+        const at = v128.load(ends + (((y >> 1) * columns + (x >> 1)) << 4));
+        gone = f32x4.add(gone, kinked ? kink(at, part) : bend(at, bow0, bow1));
+      }
       const place = f32x4.add(f32x4(<f32>x, <f32>y, <f32>x, <f32>y), gone);
       const corner = f32x4.floor(place);
       const beyond = f32x4.sub(place, corner);
@@ -77,7 +82,10 @@ export function project(
       const pair = pairAt(field, width, height, px, py);
       const flow = i8x16.shuffle(pair, pair, 0, 1, 2, 3, 4, 5, 6, 7, 0, 1, 2, 3, 4, 5, 6, 7);
       let gone = f32x4.mul(flow, parts);
-      if (ends != 0) gone = f32x4.add(gone, bend(v128.load(ends + (((sy >> 1) * columns + (sx >> 1)) << 4)), bow0, bow1));
+      if (ends != 0) {
+        const at = v128.load(ends + (((sy >> 1) * columns + (sx >> 1)) << 4));
+        gone = f32x4.add(gone, kinked ? kink(at, part) : bend(at, bow0, bow1));
+      }
       if (Mathf.abs(f32x4.extract_lane(gone, 0) + ou) + Mathf.abs(f32x4.extract_lane(gone, 1) + ov) < <f32>0.7)
         v128.store(vectors + (index << 4), ways(flow, gone, first));
     }
@@ -95,6 +103,24 @@ function bend(ends: v128, bow0: v128, bow1: v128): v128 {
   const far = i8x16.shuffle(ends, ends, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15);
   return f32x4.add(f32x4.mul(near, bow0), f32x4.mul(far, bow1));
 }
+
+/**
+ * How far a point is off the straight line, twice over, where its velocity jumps by d at a share p of the way: seen from the two pictures
+ * that is an acceleration of a₀ = (1 − p)·d at this one and a₁ = p·d at the other. So p = |a₁| / (|a₀| + |a₁|), and there the point
+ * is off by −p·(1 − p)·(a₀ + a₁), less before and after in proportion.
+ */
+function kink(ends: v128, part: f32): v128 {
+  const squares = f32x4.mul(ends, ends);
+  const near = Mathf.sqrt(f32x4.extract_lane(squares, 0) + f32x4.extract_lane(squares, 1));
+  const far = Mathf.sqrt(f32x4.extract_lane(squares, 2) + f32x4.extract_lane(squares, 3));
+  if (near + far < STILL) return f32x4.splat(0);
+  const place = far / (near + far);
+  const share = part < place ? part / place : (<f32>1 - part) / (<f32>1 - place);
+  const jump = f32x4.add(ends, i8x16.shuffle(ends, ends, 8, 9, 10, 11, 12, 13, 14, 15, 0, 1, 2, 3, 4, 5, 6, 7));
+  return f32x4.mul(jump, f32x4.splat(-place * (<f32>1 - place) * share));
+}
+/** Less acceleration than this, in grid steps, is no jump. */
+const STILL: f32 = 0.01;
 
 /** (−gone, flow − gone), or the other way round for the second picture; both come in twice over. */
 // @ts-ignore: decorator

@@ -324,7 +324,7 @@ function along(left: v128, right: v128, x0: v128, x1: v128, x2: v128, x3: v128):
 /** Writes eight 12-bit samples at the output's depth. */
 // @ts-ignore: decorator
 @inline
-function store8(to: usize, run: v128, bits: i32): void {
+export function store8(to: usize, run: v128, bits: i32): void {
   const value = i16x8.max_s(run, i16x8.splat(0));
   if (bits == 8) {
     const bytes = i16x8.shr_u(i16x8.add(value, i16x8.splat(8)), 4);
