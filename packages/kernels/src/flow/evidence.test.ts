@@ -100,7 +100,15 @@ describe('evidence', () => {
     expect(confidence(noErrorTerms())).toBeGreaterThan(confidence(calm));
     fc.assert(
       fc.property(
-        fc.constantFrom<keyof ErrorTerms>('photometric', 'light', 'untrusted', 'curvature', 'flashed', 'doubted', 'cut'),
+        fc.constantFrom<keyof ErrorTerms>(
+          'photometric',
+          'light',
+          'untrusted',
+          'curvature',
+          'flashed',
+          'doubted',
+          'cut',
+        ),
         fc.double({ min: 1, max: 5000, noNaN: true }),
         (kind, more) => {
           expect(confidence({ ...calm, [kind]: calm[kind] + more })).toBeLessThan(confidence(calm));
