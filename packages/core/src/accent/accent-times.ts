@@ -2,6 +2,7 @@ import { isDownbeat } from '../beats/grid.js';
 import type { AccentPlaces, AccentSet } from '../model/accent.js';
 import type { Project } from '../model/project.js';
 import { placeItems, reelFrames } from '../reel/places.js';
+import { everyNth } from './every-nth.js';
 import { frameOfSecond } from '../reel/sound-time.js';
 
 /** One accent: the frame of the reel it begins at, and what it is tied to. */
@@ -58,7 +59,7 @@ function hitsOf(
 ): number[] {
   const times = beats?.times ?? [];
   const all = of === 'beats' ? times : of === 'bars' ? times.filter((_, i) => isDownbeat(beats!, i)) : hits;
-  return all
-    .filter((second) => second >= (from ?? -Infinity) && second <= (to ?? Infinity))
-    .filter((_, i) => i % every === first);
+  const within = all.filter((second) => second >= (from ?? -Infinity) && second <= (to ?? Infinity));
+  if (of === 'beats' || of === 'bars') return within.filter((_, i) => i % every === first);
+  return everyNth(within, times, every, first);
 }

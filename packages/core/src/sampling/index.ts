@@ -4,6 +4,7 @@ export {
   type InterpolationSettings,
   flowSampleAt,
   plainInterpolation,
+  methodAt,
   sampleInterpolated,
   usesFlow,
 } from './interpolation.js';

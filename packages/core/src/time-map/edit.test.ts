@@ -164,6 +164,31 @@ describe('freeze', () => {
   });
 });
 
+describe('a freeze under Step', () => {
+  test('shows its frame for as many frames as were typed, slow motion on either side counted', () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 12 }),
+        fc.boolean(),
+        fc.integer({ min: 8, max: 30 }),
+        fc.integer({ min: 0, max: 60 }),
+        (tenths, backwards, n, t) => {
+          // No slower than a tenth: a frame shows for ten frames at most.
+          const length = 80 * (tenths / 10);
+          const map = backwards ? straightMap(80, 100, 100 - length) : straightMap(80, 10, 10 + length);
+          fc.pre(Math.ceil(10 / tenths) <= n);
+          const frozen = freezeAt(map, t, n, { widthFrames: 0, ease: 'soft' }, true);
+          const source = frozen.map.vertices[frozen.reach]!.s;
+          const shown = Array.from({ length: Math.round(mapDuration(frozen.map)) }, (_, k) =>
+            Math.floor(positionAt(frozen.map, k) + 1e-6),
+          );
+          expect(shown.filter((s) => s === source)).toHaveLength(n);
+        },
+      ),
+    );
+  });
+});
+
 describe('where a freeze may sit', () => {
   const shownBy = (map: TimeMap) => Array.from({ length: mapFrameCount(map) }, (_, k) => positionAt(map, k));
 

@@ -1,5 +1,6 @@
 import { InvalidInput } from '../foundation/errors.js';
 import { easeCurve } from './ease.js';
+import { positionAt } from './evaluate.js';
 import {
   type Bend,
   bendWindow,
@@ -23,13 +24,43 @@ interface HoldPlace {
 /**
  * Holds a whole source frame still for exactly `frames` timeline frames, outside the bends in and out of it; what
  * follows keeps its speed and slides. `bend` rounds both changes (its width is cut to the room there is).
- * The frame held is the one nearest to what the curve shows at `t`. Throws `InvalidInput` inside another bend, where
- * the clip is still already, and where no whole frame shows nearby.
+ * The frame held is the one nearest to what the curve shows at `t`. `stepped`: between whole frames the one before shows, as
+ * Step has it, so that slow motion beside the freeze shows the frame for longer; that counts, and the freeze is as much shorter,
+ * one frame at least. Throws `InvalidInput` inside another bend, where the clip is still already, and where no whole frame shows
+ * nearby.
  */
-export function freezeAt(map: TimeMap, t: number, frames: number, bend: Bend = HARD): { map: TimeMap; reach: number } {
+export function freezeAt(
+  map: TimeMap,
+  t: number,
+  frames: number,
+  bend: Bend = HARD,
+  stepped = false,
+): { map: TimeMap; reach: number } {
   if (!Number.isInteger(frames) || frames < 1 || frames > 1e6)
     throw new InvalidInput('freeze', `"${frames}" is not a count of frames to hold`);
-  const { t: from, source, before, after } = holdPlace(map, t);
+  const place = holdPlace(map, t);
+  const frozen = held(map, place, frames, bend);
+  if (!stepped) return frozen;
+  const excess = steppedFrames(frozen.map, frozen.reach, place.source) - frames;
+  return excess > 0 ? held(map, place, Math.max(1, frames - excess), bend) : frozen;
+}
+
+/** How many timeline frames in a row show the frame a reach holds, where between whole frames the one before shows. */
+function steppedFrames(map: TimeMap, reach: number, source: number): number {
+  const shows = (k: number) => k >= 0 && k < mapDuration(map) && Math.floor(positionAt(map, k) + 1e-6) === source;
+  const inside = Math.ceil(bendWindow(map, reach).to - TIME_EPSILON);
+  let [first, last] = [inside, inside];
+  while (shows(first - 1)) first--;
+  while (shows(last + 1)) last++;
+  return last - first + 1;
+}
+
+function held(
+  map: TimeMap,
+  { t: from, source, before, after }: HoldPlace,
+  frames: number,
+  bend: Bend,
+): { map: TimeMap; reach: number } {
   const { mean } = easeCurve(bend.ease);
   // Bends in and out may take what is free on both sides; inside, the freeze is made long enough.
   const roomBefore = before === 0 ? 0 : from - bendWindow(map, before - 1).to;

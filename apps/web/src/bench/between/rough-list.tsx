@@ -1,9 +1,10 @@
-import { isGroup, type MendWay } from '@idle-bend/core/model';
+import { InvalidInput } from '@idle-bend/core/foundation';
+import { isGroup, type MendWay, type Project } from '@idle-bend/core/model';
 import { interpolationOf } from '@idle-bend/core/reel';
 import { byDoubt, speedThrough, mendSpot, type RoughSpot } from '@idle-bend/core/rough';
 import { usesFlow } from '@idle-bend/core/sampling';
 import { FastForward, Snowflake } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { useProgress } from '../../shell/use-server-events.ts';
 import { useMotion, useRoughSpots } from '../motion.ts';
 import { useFrameThumbs } from '../picture/thumbs.ts';
@@ -64,6 +65,17 @@ function Looking({ sourceId, failed }: { sourceId: string; failed: boolean }) {
   );
 }
 
+/** Why a spot cannot be hurried through, in a sentence; nothing where it can. */
+function whyNoHurry(project: Project, clipId: string, spot: RoughSpot): string | undefined {
+  try {
+    speedThrough(project, clipId, spot);
+    return undefined;
+  } catch (error) {
+    if (error instanceof InvalidInput) return error.message;
+    throw error;
+  }
+}
+
 function Entry({
   bench,
   spot,
@@ -75,6 +87,7 @@ function Entry({
 }) {
   const { clip, frames } = bench;
   const mend = (way: MendWay) => edit((project) => mendSpot(project, clip.id, spot, way, newId('mend')));
+  const whyNot = useMemo(() => whyNoHurry(bench.project, clip.id, spot), [bench.project, clip.id, spot]);
   const hurry = () => attempt(() => edit((project) => speedThrough(project, clip.id, spot)));
   const middle = Math.round((spot.from + spot.to) / 2);
   const here = useBench((s) => s.k >= spot.from && s.k <= spot.to);
@@ -99,13 +112,15 @@ function Entry({
         </span>
       </button>
       <div className="mt-1.5 flex gap-1.5">
-        <button
-          className="button px-2 py-0.5 text-xs"
-          data-tip="One source frame to a frame: none of it is made; the parts beside it take the time"
-          onClick={hurry}
-        >
-          <FastForward size={13} aria-hidden /> Hurry through
-        </button>
+        <span data-tip={whyNot ?? 'One source frame to a frame: none of it is made; the parts beside it take the time'}>
+          <button
+            className="button px-2 py-0.5 text-xs disabled:pointer-events-none"
+            disabled={whyNot !== undefined}
+            onClick={hurry}
+          >
+            <FastForward size={13} aria-hidden /> Hurry through
+          </button>
+        </span>
         <button
           className="button px-2 py-0.5 text-xs"
           data-tip="Blend there, softly handed over"

@@ -2,7 +2,6 @@ import { InvalidInput } from '@idle-bend/core/foundation';
 import { parseSpeed, percentText } from '@idle-bend/core/time';
 import { ladder, mapDuration, type Keep } from '@idle-bend/core/time-map';
 import { Footprints, Snowflake } from 'lucide-react';
-import { useState } from 'react';
 import { HOLD_FRAMES } from '../actions.ts';
 import { Choice } from '../../ui/choice.tsx';
 import { KEEPS } from '../speed/keeps.ts';
@@ -10,6 +9,7 @@ import { TypedField } from '../../ui/typed-field.tsx';
 import { benchStore, speedMeasure, type BenchClip } from '../../session/bench-state.ts';
 import { applyMap, attempt } from '../../session/command.ts';
 import { hold } from './commands.ts';
+import { useKept } from '../../ui/use-kept.ts';
 import { useBench } from '../../ui/use-session.ts';
 
 const wholeFrames = (typed: string, least: number): number => {
@@ -29,8 +29,8 @@ export function ClipMore({ bench }: { bench: BenchClip }) {
 }
 
 function Hold() {
-  const [frames, setFrames] = useState(HOLD_FRAMES);
-  const [ramp, setRamp] = useState(0);
+  const [frames, setFrames] = useKept('hold frames', HOLD_FRAMES);
+  const [ramp, setRamp] = useKept('hold ramps', 0);
   return (
     <div className="grid grid-cols-[1fr_1fr_auto] items-end gap-3">
       <TypedField
@@ -58,11 +58,13 @@ const WAYS = [
   { value: 'both', text: 'In and out', title: 'Down, and up again' },
 ] as const;
 
+const LADDER: readonly number[] = [0.75, 0.5, 0.25];
+
 function Steps({ bench }: { bench: BenchClip }) {
   const keep = useBench((s) => s.keep);
-  const [speeds, setSpeeds] = useState<readonly number[]>([0.75, 0.5, 0.25]);
-  const [framesEach, setFramesEach] = useState(12);
-  const [way, setWay] = useState<(typeof WAYS)[number]['value']>('in');
+  const [speeds, setSpeeds] = useKept('steps', LADDER);
+  const [framesEach, setFramesEach] = useKept('steps, frames each', 12);
+  const [way, setWay] = useKept<(typeof WAYS)[number]['value']>('steps, way', 'in');
   const measure = speedMeasure(bench, framesEach, 1);
   const take = (typed: string) =>
     setSpeeds(

@@ -9,7 +9,8 @@ import {
   updateClip,
 } from '@idle-bend/core/edit';
 import type { Method } from '@idle-bend/core/model';
-import { frameOfPosition } from '@idle-bend/core/sampling';
+import { interpolationOf } from '@idle-bend/core/reel';
+import { frameOfPosition, methodAt } from '@idle-bend/core/sampling';
 import { addVertex, freezeAt, moveVertex, positionAt, reverseMap, setBend } from '@idle-bend/core/time-map';
 import { foundAt } from '../landing/found.ts';
 import { kindOf } from '../../session/selections.ts';
@@ -29,8 +30,11 @@ export function bendHere(t = benchStore.getState().k): void {
 
 /** Holds the frame at the playhead; `rampFrames` slow down into the hold and speed up out of it. Throws `InvalidInput`. */
 export function hold(frames: number, rampFrames: number): void {
+  const { k } = benchStore.getState();
+  const bench = current();
+  const stepped = bench !== undefined && methodAt(interpolationOf(bench.project, bench.clip), k) === 'step';
   applyMap((map) => {
-    const frozen = freezeAt(map, benchStore.getState().k, frames, { widthFrames: rampFrames, ease: 'soft' });
+    const frozen = freezeAt(map, k, frames, { widthFrames: rampFrames, ease: 'soft' }, stepped);
     select({ kind: 'reach', index: frozen.reach });
     return frozen.map;
   });

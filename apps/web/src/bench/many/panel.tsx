@@ -5,7 +5,7 @@ import { clipFrameCount, usableFrames } from '@idle-bend/core/sampling';
 import { BEND_SHAPES, CLIP_SHAPES, type SavedShape } from '@idle-bend/core/shape';
 import { speedRange } from '@idle-bend/core/time-map';
 import { ArrowRight, CheckCheck, ChevronsRightLeft, Group, X } from 'lucide-react';
-import { useMemo, useState } from 'react';
+import { useMemo } from 'react';
 import { tell } from '../../session/notices.ts';
 import { api } from '../../api.ts';
 import { groupHere } from '../group/commands.ts';
@@ -16,6 +16,7 @@ import { CurveDrawing } from '../shape/curve-drawing.tsx';
 import { Panel } from '../../ui/panel.tsx';
 import { edit } from '../../session/session.ts';
 import { benchStore, type BenchClip } from '../../session/bench-state.ts';
+import { useKept } from '../../ui/use-kept.ts';
 import { useBench } from '../../ui/use-session.ts';
 import { Select } from '../../ui/select.tsx';
 
@@ -82,7 +83,7 @@ function choices(
 export function ManyPanel({ bench }: { bench: BenchClip }) {
   const picked = useBench((s) => s.picked);
   const { data: saved = [] } = useQuery({ queryKey: ['shapes'], queryFn: api.shapes });
-  const [key, setKey] = useState('stretch');
+  const [key, setKey] = useKept('on many', 'stretch');
   const groups = useMemo(() => choices(saved), [saved]);
   const what = useMemo(
     () => groups.flatMap((g) => g.entries).find((e) => e.key === key)?.what ?? NOTHING_ELSE,
