@@ -8,7 +8,7 @@ import type { Method } from '../model/interpolation.js';
 import type { Project } from '../model/project.js';
 import type { Moment, DroppedRepeats } from '../model/source.js';
 import { joinAfter, joinBefore } from '../reel/active-joins.js';
-import { allClips, mapClips, plainClip, plainMap } from '../reel/clips.js';
+import { allClips, mapClips, freeName, plainClip, plainMap } from '../reel/clips.js';
 import { isInRamp, withoutRamps } from '../reel/ramps.js';
 import { inOrder, withMap } from '../reel/with-map.js';
 import { placeItems } from '../reel/places.js';
@@ -36,7 +36,8 @@ export function removeSource(project: Project, sourceId: string): Project {
 /** Appends a clip that plays the whole source, or its frames first to last, at 100 %. */
 export function appendClip(project: Project, clipId: string, sourceId: string, first?: number, last?: number): Project {
   const source = findSource(project, sourceId);
-  return withItems(project, [...project.reel.items, plainClip(clipId, source, project.reel.rate, first, last)]);
+  const clip = plainClip(clipId, source, project.reel.rate, first, last);
+  return withItems(project, [...project.reel.items, { ...clip, name: freeName(project, clip.name) }]);
 }
 
 /** Moves an item to place `index` of the reel; what it passes closes up behind it. */
@@ -164,6 +165,7 @@ export function splitClip(project: Project, clipId: string, at: number, newId: s
   const second: Clip = {
     ...clip,
     id: newId,
+    name: freeName(project, clip.name),
     map: after,
     locks,
     reachMethods,

@@ -9,7 +9,7 @@ import { frameOfSecond, loudnessAt, reelBeats, secondOfFrame } from '../reel/sou
 import { missingSource } from '../sampling/frame-count.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { rate } from '../time/rate.js';
-import { addCue, addMoment, addSource, appendClip, tie } from './edit.js';
+import { addCue, addMoment, addSource, appendClip, splitClip, tie } from './edit.js';
 import { rateChangeReport } from './rate-change-report.js';
 import * as reel from './reel-edit.js';
 import * as sounds from './sounds.js';
@@ -49,6 +49,20 @@ const starts = (project: Project) => placeItems(project).map(({ start, frames })
 const shows = (project: Project, id: string, k: number) => positionAt(clipOf(project, id).map, k);
 
 describe('clips on the reel', () => {
+  test('parts of one source have names of their own, however they came', () => {
+    let project = reel.duplicateClip(splitClip(parade(), 'b', 20, 'd'), 'd', 'e');
+    const names = () => project.reel.items.map((item) => (item.kind === 'clip' ? item.name : ''));
+    expect(names()).toEqual(['marble-bell', 'marble-bell 2', 'marble-bell 4', 'marble-bell 5', 'marble-bell 3']);
+    // A number that is part of a name stays.
+    project = {
+      ...project,
+      sources: [{ ...project.sources[0]!, name: 'take 7' }],
+      reel: { ...project.reel, items: [] },
+    };
+    for (const id of ['x', 'y']) project = appendClip(project, id, 'bell');
+    expect(names()).toEqual(['take 7', 'take 7 2']);
+  });
+
   test('stretched, a clip shows its first and its last frame, and asks for no source that is not there', () => {
     // 84 frames at 60 fps: at 100 % the clip's edge lies past its source's end.
     const source = {

@@ -11,7 +11,7 @@ import { checkDepth, type Project } from '../model/project.js';
 import { checkReelSize, type Stretch } from '../model/reel.js';
 import type { Steady } from '../model/steady.js';
 import { reconcileJoins } from '../reel/ramps.js';
-import { plainClip, sourceOf } from '../reel/clips.js';
+import { freeName, plainClip, sourceOf } from '../reel/clips.js';
 import { pinnedFrame, placeItems, placeOf } from '../reel/places.js';
 import { usableFrames } from '../sampling/dropped-repeats.js';
 import { clipFrameCount } from '../sampling/frame-count.js';
@@ -67,7 +67,10 @@ export function leaveGap(project: Project, itemId: string, gapId: string): Proje
 /** The same clip once more, right after itself. */
 export function duplicateClip(project: Project, clipId: string, newId: string): Project {
   const clip = clipOf(project, clipId);
-  return replaced(project, clipId, [clip, { ...clip, id: newId, ties: [], pin: null, versions: [] }]);
+  return replaced(project, clipId, [
+    clip,
+    { ...clip, id: newId, name: freeName(project, clip.name), ties: [], pin: null, versions: [] },
+  ]);
 }
 
 /** Other footage in a clip's place, at 100 %, as long as it was where the footage lasts; a clip that fills its room fills it. */

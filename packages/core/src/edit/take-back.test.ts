@@ -146,7 +146,7 @@ describe('taking an edit back', () => {
       'a clip that was brought',
       (p) => appendClip(p, 'clip-new', 'boat'),
       (p) => lockReach(p, 'clip-new', 0, true),
-      '“boat”',
+      '“boat 2”',
     ],
     [
       'footage that was brought',

@@ -40,6 +40,18 @@ export function plainClip(
   };
 }
 
+/** A name no clip of the reel has: as given, else with the next free number after it. */
+export function freeName({ reel }: Project, name: string): string {
+  const taken = new Set(reel.items.map((item) => (item.kind === 'clip' ? item.name : '')));
+  if (!taken.has(name)) return name;
+  // "bell 2" once more is "bell 3"; "take 2" that is a name of its own becomes "take 2 2".
+  const before = name.replace(/ \d{1,4}$/, '');
+  const stem = taken.has(before) ? before : name;
+  let number = 2;
+  while (taken.has(`${stem} ${number}`)) number++;
+  return `${stem} ${number}`;
+}
+
 export function plainMap(source: Source, reelRate: Rate, first: number, last: number): TimeMap {
   return constantMap(
     constantClip({ first, last, frames: usableFrames(source) }, stepOf(rational(1n, 1n), source.readAs, reelRate)),
