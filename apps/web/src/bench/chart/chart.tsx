@@ -2,7 +2,6 @@ import { clipFrameCount, usableFrames } from '@idle-bend/core/sampling';
 import { lazy, Suspense, useMemo, useRef, type MouseEvent, type PointerEvent } from 'react';
 import { pickRange } from '../speed/range-commands.ts';
 import { useSize } from '../../ui/use-size.ts';
-import { AdviceMarkers } from '../between/advice-markers.tsx';
 import { Curve } from './curve.tsx';
 import { Filmstrip } from './filmstrip.tsx';
 import { InBetweens } from '../between/in-betweens.tsx';
@@ -19,7 +18,8 @@ import { benchClip, benchStore, goTo, select, type BenchClip } from '../../sessi
 import { bendHere } from '../clip/commands.ts';
 import { useBench, useProject } from '../../ui/use-session.ts';
 
-/** After the chart: what may be marked is looked for once all is drawn. */
+/** After the chart: advice, and what may be marked, are looked for once all is drawn. */
+const AdviceMarkers = lazy(async () => ({ default: (await import('../between/advice-markers.tsx')).AdviceMarkers }));
 const FoundMarks = lazy(async () => ({ default: (await import('../landing/found-marks.tsx')).FoundMarks }));
 
 /** What landing would do is worked out when nothing else is. */
@@ -109,7 +109,9 @@ function ChartDrawing({ bench, width, height }: { bench: BenchClip; width: numbe
         <LandingGhosts bench={bench} places={places} />
       </Suspense>
       <LandingRings bench={bench} places={places} />
-      <AdviceMarkers bench={bench} places={places} />
+      <Suspense>
+        <AdviceMarkers bench={bench} places={places} />
+      </Suspense>
       <Lenses bench={bench} places={places} />
       <PointerReadout bench={bench} places={places} />
       <Playhead bench={bench} places={places} />

@@ -5,7 +5,6 @@ import { Tabs } from 'radix-ui';
 import { lazy, Suspense } from 'react';
 import { speedWords } from '../speed/speed-words.ts';
 import { useRoughSpots } from '../motion.ts';
-import { AdviceList } from '../between/advice-list.tsx';
 import { blurAfterPointer } from '../../ui/choice.tsx';
 import { ClipSpeed } from '../speed/clip-speed.tsx';
 import { GroupLine } from '../group/group-line.tsx';
@@ -13,6 +12,8 @@ import { Panel } from '../../ui/panel.tsx';
 import { benchStore, goTo, type BenchClip } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
 
+/** What is not needed for the first picture comes right after it. */
+const AdviceList = lazy(async () => ({ default: (await import('../between/advice-list.tsx')).AdviceList }));
 /** Speed comes with the bench; the other pages are loaded when they are opened. */
 const ClipBetween = lazy(async () => ({ default: (await import('../between/clip-between.tsx')).ClipBetween }));
 const ClipPicture = lazy(async () => ({ default: (await import('./clip-picture.tsx')).ClipPicture }));
@@ -42,7 +43,9 @@ export function ClipPanel({ bench }: { bench: BenchClip }) {
       about={`${frames} frames · ${speedWords(speedRange(clip.map, slope))}`}
     >
       <GroupLine bench={bench} />
-      <AdviceList bench={bench} />
+      <Suspense>
+        <AdviceList bench={bench} />
+      </Suspense>
       <RoughLine bench={bench} />
       <Tabs.Root value={page} onValueChange={(clipPage) => benchStore.setState({ clipPage })}>
         <Tabs.List
