@@ -1,13 +1,11 @@
 // What tells how well motion explains a moment, block by block, and the picture brought nearer to the plain blend where it does not.
-import { between, nearestPoint, q15, within } from './lanes';
-import { bilinear } from './patches';
+import { between, HIDDEN, nearestPoint, q15, square } from './lanes';
+import { bilinearWithin as at, squaredSlope } from './patches';
 import { store8 } from './synthesise';
 
 /** A block, in grid points across and down; every second point of every second row is looked at. */
 const BLOCK: i32 = 8;
 const STRIDE: i32 = 2;
-/** Less than this share of its due, and a picture is hidden at a point. */
-const HIDDEN: f32 = 0.01;
 /** Numbers of a block. */
 const TERMS: i32 = 12;
 
@@ -79,7 +77,7 @@ export function blockTerms(
           unmoved += square(still - other);
           apart += square((first * w0 + second * w1) / (w0 + w1) - still - (other - still) * fraction);
           const doubt = <f32>1 - Mathf.max(0, Mathf.max(load<f32>(scores0 + (index << 2)), load<f32>(scores1 + (index << 2))));
-          const slope = slopeAt(here, stride);
+          const slope = squaredSlope(here, stride);
           distrust += doubt;
           slopes += slope;
           loose += doubt * slope;
@@ -130,26 +128,8 @@ export function blockTerms(
 /** Squares of 12-bit steps as squares of grey levels of 8 bits. */
 const GREY: f32 = 1.0 / 256.0;
 
-// @ts-ignore: decorator
-@inline
-function at(plane: usize, stride: i32, x: f32, y: f32, maxX: f32, maxY: f32): f32 {
-  return bilinear(plane, stride, within(x, maxX), within(y, maxY));
-}
-
-// @ts-ignore: decorator
-@inline
-function square(value: f32): f32 {
-  return value * value;
-}
-
-/** The squared slope at a sample, by central differences. */
-// @ts-ignore: decorator
-@inline
-function slopeAt(sample: usize, stride: i32): f32 {
-  const across = <f32>load<i16>(sample + 2) - <f32>load<i16>(sample - 2);
-  const down = <f32>load<i16>(sample + (stride << 1)) - <f32>load<i16>(sample - (stride << 1));
-  return <f32>0.25 * (across * across + down * down);
-}
+/** A share of all but a rounding. */
+const WHOLE: f32 = 0.9999;
 
 /**
  * Brings a plane of `width` × `height` samples in `out` nearer to the plain blend of `a` and `b`, 12-bit planes with borders as
@@ -190,7 +170,7 @@ export function blendDoubted(
       const end = next == columns - 1 ? width : min(width, max(x + 1, <i32>Mathf.ceil((<f32>next + <f32>0.5) / perX - <f32>0.5)));
       const left = load<f32>(upper + (i << 2)) * (<f32>1 - fy) + load<f32>(lower + (i << 2)) * fy;
       const right = load<f32>(upper + (next << 2)) * (<f32>1 - fy) + load<f32>(lower + (next << 2)) * fy;
-      if (left < <f32>1 || right < <f32>1) {
+      if (left < WHOLE || right < WHOLE) {
         const step = (right - left) * perX;
         const start = left + (right - left) * ((<f32>x + <f32>0.5) * perX - <f32>0.5 - <f32>i);
         const low = Mathf.min(left, right);

@@ -1,9 +1,7 @@
 // What speaks against a picture in between, before it is painted: five mean squares, in grey levels of 8 bits.
-import { pairAt, within } from './lanes';
-import { bilinear } from './patches';
+import { HIDDEN, pairAt, square } from './lanes';
+import { bilinearWithin as at, squaredSlope } from './patches';
 
-/** Less than this share of its due, and a picture is hidden at a point. */
-const HIDDEN: f32 = 0.01;
 /** A block, in grid points across and down. */
 const BLOCK: i32 = 8;
 
@@ -69,7 +67,7 @@ export function errorTerms(
             count += 1;
           }
           const trust = Mathf.max(0, Mathf.max(load<f32>(scores0 + (index << 2)), load<f32>(scores1 + (index << 2))));
-          untrusted += (<f32>1 - trust) * slope(plane + ((y * planeStride + x) << 1), planeStride);
+          untrusted += (<f32>1 - trust) * squaredSlope(plane + ((y * planeStride + x) << 1), planeStride);
           if (before != 0 || after != 0) {
             const acceleration = accelerationAt(vector, before, after, width, height, x, y);
             const dx = scale * bow * f32x4.extract_lane(acceleration, 0);
@@ -111,25 +109,4 @@ function accelerationAt(vector: v128, before: usize, after: usize, width: i32, h
     ends += 1;
   }
   return f32x4.div(sum, f32x4.splat(ends));
-}
-
-// @ts-ignore: decorator
-@inline
-function square(value: f32): f32 {
-  return value * value;
-}
-
-/** The squared slope at a sample, by central differences. */
-// @ts-ignore: decorator
-@inline
-function slope(sample: usize, stride: i32): f32 {
-  const across = <f32>load<i16>(sample + 2) - <f32>load<i16>(sample - 2);
-  const down = <f32>load<i16>(sample + (stride << 1)) - <f32>load<i16>(sample - (stride << 1));
-  return <f32>0.25 * (across * across + down * down);
-}
-
-// @ts-ignore: decorator
-@inline
-function at(plane: usize, stride: i32, x: f32, y: f32, maxX: f32, maxY: f32): f32 {
-  return bilinear(plane, stride, within(x, maxX), within(y, maxY));
 }

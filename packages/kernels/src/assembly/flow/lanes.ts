@@ -1,5 +1,8 @@
 // Small pieces that several kernels share; each is inlined where it is used.
 
+/** Less than this share of its due, and a picture is hidden at a point. */
+export const HIDDEN: f32 = 0.01;
+
 // @ts-ignore: decorator
 @inline
 export function total(lanes: v128): f32 {
@@ -49,4 +52,10 @@ export function nearestPoint(width: i32, height: i32, x: f32, y: f32): i32 {
   const ix = max(0, min(width - 1, <i32>Mathf.floor(x + <f32>0.5)));
   const iy = max(0, min(height - 1, <i32>Mathf.floor(y + <f32>0.5)));
   return iy * width + ix;
+}
+
+// @ts-ignore: decorator
+@inline
+export function square(value: f32): f32 {
+  return value * value;
 }

@@ -1,5 +1,5 @@
 // How much two patches differ.
-import { between, q15, total } from './lanes';
+import { between, q15, total, within } from './lanes';
 
 /** Mean square of the difference of two 8 × 8 patches, each at any place, its mean taken out; 12-bit samples. */
 export function patchDifference(a: usize, b: usize, stride: i32, ax: f32, ay: f32, bx: f32, by: f32): f32 {
@@ -59,4 +59,20 @@ export function bilinear(plane: usize, stride: i32, x: f32, y: f32): f32 {
   const top = a + (<f32>load<i16>(at + 2) - a) * (x - fx);
   const low = c + (<f32>load<i16>(below + 2) - c) * (x - fx);
   return top + (low - top) * (y - fy);
+}
+
+/** As `bilinear`, the place held within what borders of a plane of `maxX` × `maxY` cover. */
+// @ts-ignore: decorator
+@inline
+export function bilinearWithin(plane: usize, stride: i32, x: f32, y: f32, maxX: f32, maxY: f32): f32 {
+  return bilinear(plane, stride, within(x, maxX), within(y, maxY));
+}
+
+/** The squared slope at a sample, by central differences. */
+// @ts-ignore: decorator
+@inline
+export function squaredSlope(sample: usize, stride: i32): f32 {
+  const across = <f32>load<i16>(sample + 2) - <f32>load<i16>(sample - 2);
+  const down = <f32>load<i16>(sample + (stride << 1)) - <f32>load<i16>(sample - (stride << 1));
+  return <f32>0.25 * (across * across + down * down);
 }
