@@ -49,7 +49,7 @@ export function crossDifference(a: usize, b: usize, stride: i32, ax: f32, ay: f3
 /** A plane's sample between four. */
 // @ts-ignore: decorator
 @inline
-export function bilinear(plane: usize, stride: i32, x: f32, y: f32): f32 {
+function bilinear(plane: usize, stride: i32, x: f32, y: f32): f32 {
   const fx = Mathf.floor(x);
   const fy = Mathf.floor(y);
   const at = plane + ((<i32>fy * stride + <i32>fx) << 1);
