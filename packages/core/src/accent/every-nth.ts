@@ -13,7 +13,7 @@ const REGULAR = 0.8;
 export function everyNth(hits: readonly number[], beats: readonly number[], every: number, first: number): number[] {
   const asTheyCome = () => hits.filter((_, i) => i % every === first);
   if (every === 1 || hits.length < 3 || beats.length < 2) return asTheyCome();
-  const places = hits.map((second) => beatAt(beats, second));
+  const places = inBeats(hits, beats);
   const gaps = places.slice(1).map((place, i) => place - places[i]!);
   const spacing = nearestSpacing(gaps.toSorted((a, b) => a - b)[gaps.length >> 1]!);
   const start = phaseOf(places, spacing);
@@ -32,12 +32,13 @@ export function everyNth(hits: readonly number[], beats: readonly number[], ever
   });
 }
 
-/** A second as beats, whole at each of them; beyond the first and the last they go on evenly. */
-function beatAt(beats: readonly number[], second: number): number {
-  let next = beats.findIndex((beat) => beat > second);
-  if (next === -1) next = beats.length - 1;
-  const i = Math.min(Math.max(0, next - 1), beats.length - 2);
-  return i + (second - beats[i]!) / (beats[i + 1]! - beats[i]!);
+/** Seconds, increasing, as beats, whole at each of them; beyond the first and the last they go on evenly. */
+function inBeats(seconds: readonly number[], beats: readonly number[]): number[] {
+  let i = 0;
+  return seconds.map((second) => {
+    while (i < beats.length - 2 && beats[i + 1]! <= second) i++;
+    return i + (second - beats[i]!) / (beats[i + 1]! - beats[i]!);
+  });
 }
 
 const nearestSpacing = (gap: number): number =>

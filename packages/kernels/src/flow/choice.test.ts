@@ -204,6 +204,24 @@ describe('the choice', () => {
     ).toBe(true);
   });
 
+  test('two shots behind the same black bars and the same caption are still a cut', () => {
+    const framed = (shot: (x: number, y: number) => number) =>
+      gray((x, y) => {
+        if (y < 24 || y >= H - 24) return 0.02;
+        const letters = y > 130 && y < 142 && x > 90 && x < 230 && (x >> 2) % 3 > 0;
+        return letters ? 0.98 : shot(x, y);
+      });
+    expect(
+      isCut(
+        flow.pair(
+          framed(paint),
+          framed((x, y) => other(2 * x, 2 * y)),
+          'default',
+        ),
+      ),
+    ).toBe(true);
+  });
+
   test('every share lies between none and all, whatever is measured', () => {
     const number = fc.float({ min: 0, max: Math.fround(1e6), noNaN: true });
     fc.assert(

@@ -25,8 +25,7 @@ export interface Blocks {
 }
 
 /**
- * The share 0…1 of every block that motion keeps of the picture; the rest is the plain blend, so that no place is made worse than
- * that. A logistic regression on ratios of what was measured in the block's surroundings; the weights are those that make the
+ * The share 0…1 of every block that motion keeps of the picture; the rest is the plain blend, for places that it makes better. A logistic regression on ratios of what was measured in the block's surroundings; the weights are those that make the
  * error of drawn sequences least, see `bench/sequences/fit-choice.mjs`.
  */
 export function motionShares(blocks: Blocks): Float32Array {

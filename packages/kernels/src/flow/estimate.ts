@@ -28,6 +28,8 @@ export interface GridFlow {
 
 /** Patches are 8 × 8; no level is smaller. */
 export const PATCH = 8;
+/** Pictures whose slopes correlate by more than this where they lie show the same. */
+const ALIKE = 0.5;
 /** There and back within this many pixels is agreement. */
 const TOLERANCE = 0.7;
 /** A field's guess comes from no further than these shares of the picture: of the coarsest level, of the level that looks afar. */
@@ -69,7 +71,7 @@ export function estimate(kernels: FlowKernels, a: Picture, b: Picture, wanted: F
     height,
     shift: effort.finest,
     exposure,
-    agreement: Math.max(agreement, likeness),
+    agreement: likeness > ALIKE ? Math.max(agreement, likeness) : agreement,
     forward: field(forward, forwardTrust),
     backward: field(backward, backwardTrust),
   };

@@ -97,20 +97,17 @@ export class Flow {
       const wanted = wantedOf(i);
       const moment = solveInstant(this.kernels, wanted, options.tuning ?? DEFAULT_TUNING);
       paintInstant(this.kernels, layout, wanted, moment, target);
-      if (!options.byMotionAlone) {
-        const blocks = weighBlocks(this.kernels, wanted, moment);
-        const shares = motionShares(blocks);
-        settleInstant(this.kernels, layout, wanted, moment, shares, target);
-        if (i === 0 && options.evidence)
-          score(
-            this.kernels,
-            wanted,
-            moment,
-            across(pair, options.around),
-            choiceDoubt(blocks, shares),
-            options.evidence,
-          );
-      }
+      const { blocks, shares } = this.chosen(wanted, moment, options);
+      settleInstant(this.kernels, layout, wanted, moment, shares, target);
+      if (i === 0 && options.evidence)
+        score(
+          this.kernels,
+          wanted,
+          moment,
+          across(pair, options.around),
+          choiceDoubt(blocks, shares),
+          options.evidence,
+        );
       arena.release(within);
       return target;
     });
@@ -128,8 +125,8 @@ export class Flow {
   evidence(a: Frame, b: Frame, pair: PairFlow, fraction: number, options: BetweenOptions = {}): ErrorTerms {
     const evidence = noErrorTerms();
     this.settled(a, b, pair, fraction, options, (wanted, moment) => {
-      const blocks = weighBlocks(this.kernels, wanted, moment);
-      const doubt = choiceDoubt(blocks, motionShares(blocks));
+      const { blocks, shares } = this.chosen(wanted, moment, options);
+      const doubt = choiceDoubt(blocks, shares);
       score(this.kernels, wanted, moment, across(pair, options.around), doubt, evidence);
     });
     return evidence;
@@ -147,6 +144,12 @@ export class Flow {
       const copy = (at: number, each: number) => this.kernels.copy(at, width * height * each);
       return { width, height, shift, vectors: copy(vectors, 4), weights: copy(weights, 2) };
     });
+  }
+
+  private chosen(wanted: Wanted, moment: SolvedInstant, { byMotionAlone }: BetweenOptions) {
+    const blocks = weighBlocks(this.kernels, wanted, moment);
+    const shares = byMotionAlone ? new Float32Array(blocks.columns * blocks.rows).fill(1) : motionShares(blocks);
+    return { blocks, shares };
   }
 
   private settled<T>(
