@@ -1,7 +1,7 @@
 import type { FootageFacts } from '@idle-bend/core/api';
 import { footageOf } from '@idle-bend/core/group';
 import { isGroup } from '@idle-bend/core/model';
-import { useEffect, useState, type ComponentType } from 'react';
+import { lazy, Suspense, useEffect, useState, type ComponentType } from 'react';
 import { Link, useParams } from 'react-router';
 import { ChartTitle } from './chart/chart-title.tsx';
 import { Chart } from './chart/chart.tsx';
@@ -97,6 +97,7 @@ function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
         </aside>
       </div>
       <ActionsWhenLoaded />
+      <MenuWhenOpen />
     </main>
   );
 }
@@ -123,6 +124,14 @@ function Waiting({ problem }: { problem: string | null | undefined }) {
       {problem ?? 'This clip’s footage is being looked for. The curve can be bent meanwhile.'}
     </div>
   );
+}
+
+const BenchMenu = lazy(async () => ({ default: (await import('./menu/menu.tsx')).BenchMenu }));
+
+/** Menus are loaded when the first is opened. */
+function MenuWhenOpen() {
+  const isOpen = useBench((s) => s.menu !== undefined);
+  return <Suspense>{isOpen && <BenchMenu />}</Suspense>;
 }
 
 /** After the bench itself is there. */

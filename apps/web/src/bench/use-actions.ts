@@ -15,9 +15,9 @@ const ALSO_IN = ['slider', 'radio'] as const;
 /** The bench's keys. A focused button keeps Space; fields keep everything. */
 export function useActions(): void {
   const act: HotkeyCallback = (event, { hotkey }) => {
-    // A drag is finished first; Escape puts it back. The list of actions takes all keys, while it is loaded too.
-    const { dragHint, actionsOpen } = benchStore.getState();
-    if (dragHint !== undefined || actionsOpen) return;
+    // A drag is finished first; Escape puts it back. The list of actions and menus take all keys, while they are loaded too.
+    const { dragHint, actionsOpen, menu } = benchStore.getState();
+    if (dragHint !== undefined || actionsOpen || menu) return;
     const target = event.target as HTMLElement;
     if (event.key === ' ' && target.closest('button, [role=button], [role=radio], a')) return;
     if (event.key.startsWith('Arrow') && !event.ctrlKey && target.closest('[role=radio], [role=slider]')) return;

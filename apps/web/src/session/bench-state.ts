@@ -32,6 +32,9 @@ export interface OtherWay extends Way {
   readonly taken: Way;
 }
 
+/** What has a menu. */
+export type MenuPlace = 'clip' | 'chart' | 'reel' | 'cue' | 'sound';
+
 export interface BenchState {
   /** The clip on the bench; the reel's first when no clip has this id. */
   readonly activeId: string | undefined;
@@ -88,6 +91,8 @@ export interface BenchState {
   readonly picking: { readonly keeps: SteadyKeeps; readonly aspect: number } | undefined;
   /** The searchable list of actions is open. */
   readonly actionsOpen: boolean;
+  /** The menu that is open, and where: pixels of the window. */
+  readonly menu: { readonly of: MenuPlace; readonly x: number; readonly y: number } | undefined;
 }
 
 /** What the bench shows of the open project; nothing of it is saved. */
@@ -120,6 +125,7 @@ export const benchStore = createStore<BenchState>(() => ({
   clipPage: 'speed',
   picking: undefined,
   actionsOpen: false,
+  menu: undefined,
 }));
 
 export const select = (selection: Selection) => benchStore.setState({ selection });

@@ -1,6 +1,7 @@
 import { evenSpeeds } from '@idle-bend/core/cadence';
 import { isGroup } from '@idle-bend/core/model';
 import { speakRate } from '@idle-bend/core/time';
+import { MenuButton } from '../menu/menu-button.tsx';
 import { type BenchClip } from '../../session/bench-state.ts';
 import { drawnBy } from '../../ui/drawn-by.ts';
 
@@ -21,6 +22,9 @@ function ChartTitlePart({ bench }: { bench: BenchClip }) {
           ? `group · ${source.content.items.filter(({ kind }) => kind === 'clip').length} clips, ${source.frames} frames inside · Enter opens it`
           : `${speakRate(source.nativeRate)} fps read as ${speakRate(source.readAs)} · ${Math.round(slope * 1000) / 1000} source frames per frame at 100 %${clean}`}
       </p>
+      <span className="-my-1 ml-auto self-center">
+        <MenuButton of="chart" label="Menu of the chart" />
+      </span>
     </div>
   );
 }

@@ -1,6 +1,7 @@
 import { clipFrameCount, usableFrames } from '@idle-bend/core/sampling';
 import { lazy, Suspense, useMemo, useRef, type MouseEvent, type PointerEvent } from 'react';
 import { pickRange } from '../speed/range-commands.ts';
+import { openChartMenu } from '../menu/open-menu.ts';
 import { useSize } from '../../ui/use-size.ts';
 import { Curve } from './curve.tsx';
 import { Filmstrip } from './filmstrip.tsx';
@@ -85,6 +86,7 @@ function ChartDrawing({ bench, width, height }: { bench: BenchClip; width: numbe
       }}
       onPointerLeave={() => benchStore.setState({ pointerAt: undefined })}
       onDoubleClick={(e) => bendHere(Math.round(frameAt(e)))}
+      onContextMenu={(e) => openChartMenu(e, frameAt(e), frames)}
     >
       <Filmstrip bench={bench} places={places} />
       <rect

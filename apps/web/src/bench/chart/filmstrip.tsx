@@ -1,28 +1,13 @@
-import type { Footage } from '@idle-bend/core/api';
 import { isGroup } from '@idle-bend/core/model';
 import { resolveClip } from '@idle-bend/core/resolve';
 import { frameOfPosition } from '@idle-bend/core/sampling';
 import { straightMap } from '@idle-bend/core/time-map';
 import { useMemo } from 'react';
-import { stripUrl } from '../../api.ts';
 import { useFootage } from '../motion.ts';
+import { smallOf, type Small } from '../strips.ts';
 import { LEFT, TOP, type Places } from './places.ts';
 import { type BenchClip } from '../../session/bench-state.ts';
 import { drawnBy } from '../../ui/drawn-by.ts';
-
-/** A small picture of a source frame: the footage's strip, and which of its pictures. */
-interface Small {
-  readonly address: string;
-  readonly index: number;
-  readonly count: number;
-}
-
-function smallOf(footage: readonly Footage[], sourceId: string, frame: number): Small | undefined {
-  const media = footage.find(({ id }) => id === sourceId);
-  if (media?.status !== 'ready' || !media.facts.picture) return undefined;
-  const { step, count } = media.facts.picture.strip;
-  return { address: stripUrl(sourceId, media.revision), index: Math.min(count - 1, Math.floor(frame / step)), count };
-}
 
 /** The source's own pictures up the side; of a group, what is in it at those times. */
 function usePictures({ project, clip, source }: BenchClip): (frame: number) => Small | undefined {

@@ -8,6 +8,7 @@ import { useRoughSpots } from '../motion.ts';
 import { blurAfterPointer } from '../../ui/choice.tsx';
 import { ClipSpeed } from '../speed/clip-speed.tsx';
 import { GroupLine } from '../group/group-line.tsx';
+import { MenuButton } from '../menu/menu-button.tsx';
 import { Panel } from '../../ui/panel.tsx';
 import { benchStore, goTo, type BenchClip } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
@@ -41,6 +42,7 @@ export function ClipPanel({ bench }: { bench: BenchClip }) {
     <Panel
       title={isGroup(bench.source) ? 'Group' : 'Clip'}
       about={`${frames} frames · ${speedWords(speedRange(clip.map, slope))}`}
+      action={<MenuButton of="clip" label="Menu of the clip" />}
     >
       <GroupLine bench={bench} />
       <Suspense>

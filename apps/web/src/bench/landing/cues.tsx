@@ -21,6 +21,7 @@ function CuesPart({ bench, x }: { bench: BenchClip; x: X }) {
         return (
           <g
             key={cue.id}
+            data-cue={cue.id}
             className="cursor-pointer"
             onPointerDown={(e) => (e.stopPropagation(), select({ kind: 'cue', id: cue.id }))}
           >

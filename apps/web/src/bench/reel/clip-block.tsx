@@ -12,7 +12,7 @@ import { speedWords } from '../speed/speed-words.ts';
 import { makeDrag } from '../make-drag.ts';
 import { offerAlike } from '../landing/commands.ts';
 import { caughtFrame } from './catch.ts';
-import { CLIP_BOTTOM, CLIP_TOP } from './layout.ts';
+import { CLIP_BOTTOM, CLIP_TOP, HEAD } from './layout.ts';
 import type { X } from './reel-view.ts';
 import { editDuringGesture, projectStore } from '../../session/session.ts';
 import { benchStore, goToReelFrame, select, type BenchClip } from '../../session/bench-state.ts';
@@ -20,22 +20,41 @@ import { useBench } from '../../ui/use-session.ts';
 import { drawnBy } from '../../ui/drawn-by.ts';
 import { valuesOf } from '../../session/bench-clip.ts';
 
-const HEAD = 18;
 /** Narrower than this, in pixels, a clip has room for nothing but itself. */
 export const NARROW = 16;
 
 /** A clip too narrow for a name, for edges and marks: a press goes there. */
-function NarrowBlockPart({ bench: { clip, start, frames }, x, active }: { bench: BenchClip; x: X; active: boolean }) {
+function NarrowBlockPart({ bench, x, active }: { bench: BenchClip; x: X; active: boolean }) {
+  const { clip, start, frames } = bench;
+  const width = Math.max(1.5, x(start + frames) - x(start));
+  return (
+    <g data-clip={clip.id} onPointerDown={() => select({ kind: 'clip' })}>
+      <rect
+        x={x(start)}
+        y={CLIP_TOP}
+        width={width}
+        height={CLIP_BOTTOM - CLIP_TOP}
+        fill={active ? 'var(--river-pale)' : 'var(--shoal)'}
+        stroke={active ? 'var(--river)' : 'var(--line)'}
+      />
+      <RetimedLine bench={bench} left={x(start)} width={width} />
+    </g>
+  );
+}
+
+/** Under the name of a clip that runs otherwise than at 100 % throughout, at any width. */
+function RetimedLine({ bench: { clip, slope }, left, width }: { bench: BenchClip; left: number; width: number }) {
+  const { slowest, fastest } = speedRange(clip.map, slope);
+  if (Math.abs(slowest - 1) < 1e-9 && Math.abs(fastest - 1) < 1e-9) return null;
   return (
     <rect
-      x={x(start)}
-      y={CLIP_TOP}
-      width={Math.max(1.5, x(start + frames) - x(start))}
-      height={CLIP_BOTTOM - CLIP_TOP}
-      fill={active ? 'var(--river-pale)' : 'var(--shoal)'}
-      stroke={active ? 'var(--river)' : 'var(--line)'}
-      data-clip={clip.id}
-      onPointerDown={() => select({ kind: 'clip' })}
+      x={left}
+      y={CLIP_TOP + HEAD - 3}
+      width={width}
+      height={2}
+      fill="var(--river)"
+      pointerEvents="none"
+      data-testid="retimed"
     />
   );
 }
@@ -62,11 +81,12 @@ function ClipBlockPart({ bench, x, active }: { bench: BenchClip; x: X; active: b
         height={CLIP_BOTTOM - CLIP_TOP}
         rx={Math.min(7, width / 3)}
         fill={active || picked ? 'var(--river-pale)' : 'var(--shoal)'}
-        fillOpacity={active || picked ? 0.45 : 0.5}
+        fillOpacity={active || picked ? 0.35 : 0.25}
         stroke={active || picked ? 'var(--river)' : 'var(--line)'}
         strokeWidth={active ? 1.8 : 1.2}
         strokeDasharray={picked && !active ? '5 3' : undefined}
       />
+      <RetimedLine bench={bench} left={left} width={width} />
       <RoughMarks bench={bench} x={x} />
       <GroupMarks bench={bench} x={x} />
       {width > 64 && <WaysAlong bench={bench} left={left} width={width} />}
@@ -294,6 +314,6 @@ export const ClipBlock = drawnBy(
 
 export const NarrowBlock = drawnBy(
   ({ bench }) => `clip ${bench.clip.id}`,
-  ({ bench: { clip, start, frames }, x, active }) => [clip, start, frames, x, active],
+  ({ bench: { clip, start, frames, slope }, x, active }) => [clip, start, frames, slope, x, active],
   NarrowBlockPart,
 );

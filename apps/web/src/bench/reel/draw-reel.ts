@@ -1,8 +1,11 @@
 import { isDownbeat, placeInBar } from '@idle-bend/core/beats';
+import type { Footage } from '@idle-bend/core/api';
 import type { Clip, Project, Sound } from '@idle-bend/core/model';
 import { frameOfSecond, loudnessAt } from '@idle-bend/core/reel';
 import { PEAKS_PER_SECOND, SOUND_RATE, soundPath, type SoundPath } from '@idle-bend/core/sound';
 import { CLIP_BOTTOM, CUE_Y, LANE, laneTop } from './layout.ts';
+import type { Strips } from '../strips.ts';
+import { drawPictures } from './draw-pictures.ts';
 import { paceOf } from './pace.ts';
 import type { X } from './reel-view.ts';
 import { type BenchClip } from '../../session/bench-state.ts';
@@ -14,6 +17,8 @@ export interface ReelDrawing {
   readonly active: string;
   readonly x: X;
   readonly peaks: ReadonlyMap<string, Int8Array>;
+  readonly footage: readonly Footage[];
+  readonly strips: Strips;
   readonly colours: Colours;
 }
 
@@ -22,12 +27,19 @@ export interface Colours {
   readonly faint: string;
   readonly brass: string;
   readonly brassPale: string;
+  readonly sheet: string;
 }
 
 export function coloursOf(element: Element): Colours {
   const style = getComputedStyle(element);
   const of = (name: string) => style.getPropertyValue(name).trim();
-  return { river: of('--river'), faint: of('--faint'), brass: of('--brass'), brassPale: of('--brass-pale') };
+  return {
+    river: of('--river'),
+    faint: of('--faint'),
+    brass: of('--brass'),
+    brassPale: of('--brass-pale'),
+    sheet: of('--sheet'),
+  };
 }
 
 /** Narrower than this, in pixels, a clip shows no pace. */
@@ -39,6 +51,7 @@ export function drawReel(context: CanvasRenderingContext2D, drawing: ReelDrawing
   for (const bench of clips) {
     const [from, to] = [x(bench.start), x(bench.start + bench.frames)];
     if (!(to > left && from < right && to - from >= MIN_WIDTH)) continue;
+    drawPictures(context, bench, drawing);
     drawOwnSound(context, bench, drawing);
     drawPace(context, bench, drawing, from);
   }
@@ -75,6 +88,12 @@ function drawPace(
   const first = Math.max(0, Math.floor((low - from) / step));
   const last = Math.min(speed.length - 1, Math.ceil((high - from) / step));
   for (let i = first; i <= last; i++) context.lineTo(Math.max(low, Math.min(high, from + i * step)), speed[i]!);
+  // It stays readable over pictures.
+  context.strokeStyle = colours.sheet;
+  context.lineWidth += 3;
+  context.stroke();
+  context.strokeStyle = colour;
+  context.lineWidth -= 3;
   context.stroke();
 }
 

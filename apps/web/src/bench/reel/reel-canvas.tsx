@@ -2,6 +2,7 @@ import { useQueries, useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useRef } from 'react';
 import { api } from '../../api.ts';
 import { useTheme } from '../../shell/use-theme.ts';
+import { useStrips } from '../strips.ts';
 import { coloursOf, drawReel } from './draw-reel.ts';
 import type { X } from './reel-view.ts';
 import { type BenchClip } from '../../session/bench-state.ts';
@@ -46,6 +47,7 @@ export function ReelCanvas({
     [sounds, sources],
   );
   const peaks = useAllPeaks(ids);
+  const { footage, strips } = useStrips();
   const theme = useTheme();
   const active = bench.clip.id;
   useEffect(() => {
@@ -57,9 +59,9 @@ export function ReelCanvas({
       const context = element.getContext('2d')!;
       context.setTransform(ratio, 0, 0, ratio, 0, 0);
       context.clearRect(0, 0, width, height);
-      drawReel(context, { project, clips, active, x, peaks, colours: coloursOf(element) });
+      drawReel(context, { project, clips, active, x, peaks, footage, strips, colours: coloursOf(element) });
     });
     return () => cancelAnimationFrame(handle);
-  }, [project, clips, active, x, width, height, peaks, theme]);
+  }, [project, clips, active, x, width, height, peaks, footage, strips, theme]);
   return <canvas ref={canvas} className="absolute inset-0" style={{ width, height }} aria-hidden />;
 }

@@ -1,6 +1,6 @@
 import type { Gap } from '@idle-bend/core/model';
 import { frameOfSecond, placeItems, reelFrames, type PlacedItem } from '@idle-bend/core/reel';
-import { useEffect, useMemo, useRef, type PointerEvent, type WheelEvent } from 'react';
+import { lazy, Suspense, useEffect, useMemo, useRef, type PointerEvent, type WheelEvent } from 'react';
 import { useHearing } from '../sound/use-sounds.ts';
 import { inUnits, useUnits } from '../units.ts';
 import { useSize } from '../../ui/use-size.ts';
@@ -8,10 +8,9 @@ import { ClipBlock, NARROW, NarrowBlock } from './clip-block.tsx';
 import { Cues } from '../landing/cues.tsx';
 import { CLIP_BOTTOM, CLIP_TOP, reelHeight } from './layout.ts';
 import { ReelCanvas } from './reel-canvas.tsx';
-import { Accents } from '../accent/on-reel.tsx';
-import { Joins } from '../join/on-reel.tsx';
 import { ReelRange } from './reel-range.tsx';
 import { EDGE, reelScale, scrollReel, seeFrame, useReelView, zoomReel, type X } from './reel-view.ts';
+import { openReelMenu } from '../menu/open-menu.ts';
 import { SoundLane } from '../sound/lane.tsx';
 import { Threads } from '../landing/threads.tsx';
 import {
@@ -25,6 +24,9 @@ import {
 } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
 import { drawnBy } from '../../ui/drawn-by.ts';
+
+const Joins = lazy(async () => ({ default: (await import('../join/on-reel.tsx')).Joins }));
+const Accents = lazy(async () => ({ default: (await import('../accent/on-reel.tsx')).Accents }));
 
 /** The reel, at the top: time, clips with their pace, the music under them, and threads from moments to the cues they meet. */
 export function ReelStrip({ bench }: { bench: BenchClip }) {
@@ -75,6 +77,7 @@ function Drawing({ bench, width, height }: { bench: BenchClip; width: number; he
         role="group"
         aria-label="Reel"
         onWheel={wheel}
+        onContextMenu={(e) => openReelMenu(e, project, frameAt(e))}
         onPointerDown={(e) => {
           if (e.button !== 0) return;
           if (e.ctrlKey || e.metaKey) return pickClip(clips, frameAt(e));
@@ -93,7 +96,7 @@ function Drawing({ bench, width, height }: { bench: BenchClip; width: number; he
           const Block = each.frames * (x(1) - x(0)) < NARROW ? NarrowBlock : ClipBlock;
           return <Block key={each.clip.id} bench={each} x={x} active={each.clip.id === bench.clip.id} />;
         })}
-        <Joins project={project} x={x} />
+        <Suspense>{project.reel.joins.length > 0 && <Joins project={project} x={x} />}</Suspense>
         {project.reel.sounds.map((sound, lane) => (
           <SoundLane key={sound.id} project={project} sound={sound} lane={lane} x={x} />
         ))}
@@ -103,7 +106,7 @@ function Drawing({ bench, width, height }: { bench: BenchClip; width: number; he
             each.source.moments.length > 0 && <Threads key={each.clip.id} bench={each} x={x} />,
         )}
         <Cues bench={bench} x={x} />
-        <Accents project={project} x={x} />
+        <Suspense>{project.reel.accents.length > 0 && <Accents project={project} x={x} />}</Suspense>
         <ReelPlayhead bench={bench} x={x} end={end} height={height} />
       </svg>
     </>
