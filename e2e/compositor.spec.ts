@@ -77,13 +77,21 @@ function everything(document: Project, whip: { id: string; frames: number; rate:
     strength: 1,
     on: { kind: 'cues' as const, cueIds: [kind] },
   });
-  const push = {
-    id: 'push',
-    name: 'push',
-    look: LOOKS.push.initial,
+  const into = (kind: AccentKind, clipId: string) => ({
+    id: kind,
+    name: kind,
+    look: LOOKS[kind].initial,
     strength: 1,
-    on: { kind: 'cuts' as const, clipIds: ['hold'] },
-  };
+    on: { kind: 'cuts' as const, clipIds: [clipId] },
+  });
+  const transitions = [
+    into('dissolve', 'shutter'),
+    into('zoom', 'smear'),
+    into('push', 'hold'),
+    into('turn', 'group'),
+    into('whip', 'first'),
+    into('slide', 'second'),
+  ];
   const rate = { num: 120, den: 1 };
   const source = (id: string, name: string, frames: number, native: Rate) => ({
     id,
@@ -103,7 +111,7 @@ function everything(document: Project, whip: { id: string; frames: number; rate:
       height: 480,
       items,
       cues,
-      accents: [...(['flash', 'punch', 'knock', 'stutter'] as const).map(onCue), push],
+      accents: [...(['flash', 'punch', 'knock', 'stutter'] as const).map(onCue), ...transitions],
     },
   };
   const joined = putJoin(plain, 'first', { ...DEFAULT_JOIN, into: 6, outOf: 6, hold: 2, peak: 2 }, 'join');

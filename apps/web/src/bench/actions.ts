@@ -5,7 +5,6 @@ import { LOOKS } from '../preview/messages.ts';
 import { nextHow, nextInStep, toggleCompare } from './compare/commands.ts';
 import { groupHere, closeHere, openHere, ungroupHere } from './group/commands.ts';
 import { clearReelRange, reelIn, reelOut, toggleReelLoop } from './reel/range-commands.ts';
-import { joinHere, joinPicked } from './join/commands.ts';
 import { makeSmooth } from './motion.ts';
 import { keepThisVersion } from './compare/versions.ts';
 import { nextUnits } from './units.ts';
@@ -185,6 +184,9 @@ function zoomAtPlayhead(factor: number): void {
   if (bench) zoomReel(factor, reelFrameOf(bench), Math.max(24, reelFrames(bench.project)));
 }
 
+/** Runs what is loaded when it is asked for first. */
+const lately = (load: () => Promise<() => void>) => () => void load().then((run) => run());
+
 export const HOLD_FRAMES = 12;
 
 export const ACTIONS: readonly Action[] = [
@@ -218,9 +220,23 @@ export const ACTIONS: readonly Action[] = [
     on: ['clip'],
     keys: ['shift+j'],
     shown: 'Shift J',
-    run: joinHere,
+    run: lately(async () => (await import('./join/commands.ts')).joinHere),
   },
-  { name: 'Ramp joins at every cut of the picked clips', run: joinPicked },
+  {
+    name: 'Dissolve into the next clip',
+    on: ['clip'],
+    keys: ['shift+d'],
+    shown: 'Shift D',
+    run: lately(async () => (await import('./accent/commands.ts')).dissolveHere),
+  },
+  {
+    name: 'Ramp joins at every cut of the picked clips',
+    run: lately(async () => (await import('./join/commands.ts')).joinPicked),
+  },
+  {
+    name: 'Dissolves at every cut of the picked clips',
+    run: lately(async () => (await import('./accent/commands.ts')).dissolvePicked),
+  },
   { name: 'Back to plain: take all retiming off the clip', on: ['clip', 'chart'], run: plainAgain },
   {
     name: 'Pin the clip’s cut to the nearest cue or beat, or unpin it',
@@ -234,7 +250,7 @@ export const ACTIONS: readonly Action[] = [
   { name: 'The reel: its rate and size', on: ['reel'], run: () => select({ kind: 'reel' }) },
   { name: 'The music: its beats and loudness', on: ['reel'], run: chooseMusic },
   {
-    name: 'Accents: flashes, punches, knocks, stutters, pushes',
+    name: 'Accents and transitions: flashes, punches, pushes, dissolves',
     on: ['reel', 'cue'],
     keys: ['shift+a'],
     shown: 'Shift A',
@@ -255,7 +271,7 @@ export const ACTIONS: readonly Action[] = [
     on: ['sound'],
     keys: ['shift+n'],
     shown: 'Shift N',
-    run: () => void import('./sound/panel.tsx').then(({ hearOtherHalf }) => hearOtherHalf()),
+    run: lately(async () => (await import('./sound/panel.tsx')).hearOtherHalf),
   },
   { name: 'A cue at every cut', on: ['reel'], run: cuesFromCuts },
   {

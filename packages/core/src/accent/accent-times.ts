@@ -2,6 +2,7 @@ import { isDownbeat } from '../beats/grid.js';
 import type { AccentPlaces, AccentSet } from '../model/accent.js';
 import type { Project } from '../model/project.js';
 import { placeItems, reelFrames } from '../reel/places.js';
+import { spanAt } from './span.js';
 import { everyNth } from './every-nth.js';
 import { frameOfSecond } from '../reel/sound-time.js';
 
@@ -13,6 +14,9 @@ export interface AccentTime {
   readonly frame: number;
   /** The second of the sound, where it lies on music. */
   readonly second: number | undefined;
+  /** The frames it lasts, and how many of them are before `frame`: fewer than its look says where there is no room across a cut. */
+  readonly frames: number;
+  readonly lead: number;
 }
 
 /** Every accent on the reel, in the order of their frames. They are where what they are tied to is now. */
@@ -21,7 +25,11 @@ export function accentTimes(project: Project): readonly AccentTime[] {
   if (!marks) {
     const end = reelFrames(project);
     marks = project.reel.accents
-      .flatMap((set) => placesOf(project, set.on).map(({ at, second }) => ({ set, at, second, frame: Math.round(at) })))
+      .flatMap((set) =>
+        placesOf(project, set.on).map(({ at, second, index }) => ({
+          ...{ set, at, second, frame: Math.round(at), ...spanAt(project, set.look, index) },
+        })),
+      )
       .filter(({ frame }) => frame >= 0 && frame < end)
       .sort((a, b) => a.at - b.at);
     known.set(project, marks);
@@ -32,14 +40,19 @@ export function accentTimes(project: Project): readonly AccentTime[] {
 /** Projects are values: what was placed once stays there. */
 const known = new WeakMap<Project, readonly AccentTime[]>();
 
-function placesOf(project: Project, on: AccentPlaces): { readonly at: number; readonly second: number | undefined }[] {
+interface Place {
+  readonly at: number;
+  readonly second?: number;
+  /** Of a cut, the item of the reel that begins there. */
+  readonly index?: number;
+}
+
+function placesOf(project: Project, on: AccentPlaces): Place[] {
   if (on.kind === 'cues')
-    return project.reel.cues
-      .filter(({ id }) => on.cueIds.includes(id))
-      .map(({ frame }) => ({ at: frame, second: undefined }));
+    return project.reel.cues.filter(({ id }) => on.cueIds.includes(id)).map(({ frame }) => ({ at: frame }));
   if (on.kind === 'cuts')
-    return placeItems(project).flatMap(({ item, start }) =>
-      start > 0 && on.clipIds.includes(item.id) ? [{ at: start, second: undefined }] : [],
+    return placeItems(project).flatMap(({ item, start }, index) =>
+      start > 0 && on.clipIds.includes(item.id) ? [{ at: start, index }] : [],
     );
   const sound = project.reel.sounds.find(({ id }) => id === on.soundId);
   if (!sound) return [];

@@ -155,12 +155,12 @@ describe('what they do', () => {
 
   test('a push comes from nothing to whole about its cut, fastest in the middle', () => {
     const push = at(set('push', { kind: 'cuts', clipIds: ['two'] }));
-    const come = Array.from({ length: 12 }, (_, i) => push(234 + i).push?.come);
+    const come = Array.from({ length: 12 }, (_, i) => push(234 + i).across?.come);
     expect([come[0], come.at(-1)]).toEqual([undefined, undefined]);
     expect(come[1]!).toBeLessThan(0.02);
     expect(come[10]!).toBeGreaterThan(0.98);
     expect((come[5]! + come[6]!) / 2).toBeCloseTo(0.5, 9);
-    expect(push(239).push!.pace).toBeGreaterThan(push(236).push!.pace);
+    expect(push(239).across!.pace).toBeGreaterThan(push(236).across!.pace);
   });
 });
 

@@ -1,21 +1,59 @@
 import { InvalidInput } from '../foundation/errors.js';
+import { definitionOf, type AccentKind } from '../look/looks.js';
 import { type AccentSet, checkAccents } from '../model/accent.js';
 import type { Project } from '../model/project.js';
+import { placeOf } from '../reel/places.js';
 import type { AccentTime } from './accent-times.js';
+import { newAccents } from './new-accents.js';
 
 const withAccents = (project: Project, accents: readonly AccentSet[]): Project => ({
   ...project,
   reel: { ...project.reel, accents },
 });
 
-/** Puts accents on the reel, or, where there are some of that id, others in their place. Throws `InvalidInput` for what cannot be. */
+/**
+ * Puts accents on the reel, or, where there are some of that id, others in their place. A cut has one transition: those of other sets are
+ * taken off where these lie. Throws `InvalidInput` for what cannot be.
+ */
 export function putAccents(project: Project, set: AccentSet): Project {
   checkAccents(set);
-  const { accents } = project.reel;
+  const accents = project.reel.accents.flatMap((other) =>
+    other.id === set.id ? [other] : besideTransitions(other, set),
+  );
   return withAccents(
     project,
     accents.some(({ id }) => id === set.id) ? accents.map((own) => (own.id === set.id ? set : own)) : [...accents, set],
   );
+}
+
+/** What is left of a set beside another: of transitions the cuts that the other has not. */
+function besideTransitions(other: AccentSet, set: AccentSet): readonly AccentSet[] {
+  if (!isTransition(other) || !isTransition(set)) return [other];
+  const taken = new Set(cutsOf(set));
+  const clipIds = cutsOf(other).filter((id) => !taken.has(id));
+  if (clipIds.length === cutsOf(other).length) return [other];
+  return clipIds.length === 0 ? [] : [{ ...other, on: { kind: 'cuts', clipIds } }];
+}
+
+/** Whether a set's look goes from clip to clip. */
+export const isTransition = ({ look }: Pick<AccentSet, 'look'>): boolean => definitionOf(look).acrossCuts === true;
+
+const cutsOf = ({ on }: AccentSet): readonly string[] => (on.kind === 'cuts' ? on.clipIds : []);
+
+/** The transition into a clip. */
+export const transitionInto = ({ reel }: Project, clipId: string): AccentSet | undefined =>
+  reel.accents.find((set) => isTransition(set) && cutsOf(set).includes(clipId));
+
+/**
+ * Puts a transition of a kind into clips: with the others of its kind, which are changed as one, else as a set of `id`. Throws
+ * `InvalidInput` where nothing comes before any of the clips.
+ */
+export function putTransition(project: Project, clipIds: readonly string[], kind: AccentKind, id: string): Project {
+  const cuts = clipIds.filter((clipId) => (placeOf(project, clipId)?.start ?? 0) > 0);
+  if (cuts.length === 0) throw new InvalidInput('transition', 'needs a clip before the cut');
+  const set = project.reel.accents.find(({ look }) => look.kind === kind);
+  const on = { kind: 'cuts', clipIds: [...new Set([...(set ? cutsOf(set) : []), ...cuts])] } as const;
+  return putAccents(project, set ? { ...set, on } : { ...newAccents(project, kind, id), on });
 }
 
 export const removeAccents = (project: Project, id: string): Project =>
@@ -38,5 +76,8 @@ export function leaveOut(project: Project, { set, second, frame }: AccentTime): 
     const cue = project.reel.cues.find((c) => on.cueIds.includes(c.id) && Math.round(c.frame) === frame);
     return putAccents(project, { ...now, on: { ...on, cueIds: on.cueIds.filter((id) => id !== cue?.id) } });
   }
-  throw new InvalidInput('accents', 'choose the cuts instead');
+  const clipIds = on.clipIds.filter((id) => placeOf(project, id)?.start !== frame);
+  return clipIds.length === 0
+    ? removeAccents(project, now.id)
+    : putAccents(project, { ...now, on: { kind: 'cuts', clipIds } });
 }

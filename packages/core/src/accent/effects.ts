@@ -11,8 +11,8 @@ export function effectsOf(project: Project): (frame: number) => Effects {
     let effects = NO_EFFECTS;
     let i = lowerBound(times, frame - MAX_LOOK_FRAMES);
     for (; i < times.length && times[i]!.frame <= frame + MAX_LOOK_FRAMES; i++) {
-      const { set, frame: at } = times[i]!;
-      effects = withLook(set.look, effects, frame, { at, strength: set.strength });
+      const { set, frame: at, lead, frames } = times[i]!;
+      effects = withLook(set.look, effects, frame, { at, lead, frames, strength: set.strength });
     }
     return effects;
   };

@@ -15,7 +15,8 @@ export interface FlickerSpot {
   readonly flashes: number;
 }
 
-const isFlash = ({ set: { look, strength } }: AccentTime) => look.kind === 'flash' && strength >= FAINTEST;
+const isFlash = ({ set: { look, strength }, frames }: AccentTime) =>
+  (look.kind === 'flash' && strength >= FAINTEST) || (look.kind === 'dip' && frames > 0);
 
 /** Where accents flash more often than is safe. Flashes that fall on the same frame are one. */
 export function flickerSpots(project: Project): FlickerSpot[] {

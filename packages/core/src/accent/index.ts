@@ -1,5 +1,6 @@
-export { leaveOut, putAccents, removeAccents } from './edit-accents.js';
+export { isTransition, leaveOut, putAccents, putTransition, removeAccents, transitionInto } from './edit-accents.js';
+export { crossingsOf } from './crossings.js';
 export { effectsOf } from './effects.js';
 export { flickerSpots } from './flicker.js';
-export { accentTimes } from './accent-times.js';
+export { type AccentTime, accentTimes } from './accent-times.js';
 export { accentsName, clipsAfterCuts, HIT_WORDS, newAccents } from './new-accents.js';

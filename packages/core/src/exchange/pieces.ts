@@ -1,3 +1,4 @@
+import { isTransition } from '../accent/edit-accents.js';
 import { footageOf } from '../group/inside.js';
 import type { Clip } from '../model/clip.js';
 import { isGroup, type Source } from '../model/group.js';
@@ -190,7 +191,8 @@ export function lossesOf(
   say(count(isBlurred), 'has motion blur, which is left out', 'have motion blur, which is left out');
   if (clips.some(({ sound }) => sound.mode !== 'mute'))
     losses.push('What is heard of the clips themselves is left out.');
-  const others = reel.accents.filter(({ look }) => look.kind !== 'stutter');
+  if (reel.accents.some(isTransition)) losses.push('Transitions are left out: every cut is hard.');
+  const others = reel.accents.filter((set) => set.look.kind !== 'stutter' && !isTransition(set));
   if (others.length > 0)
     losses.push(
       carried.marks ? 'Accents are given as marks; what they look like is left out.' : 'Accents are left out.',

@@ -16,12 +16,38 @@ export interface Effects {
   readonly x: number;
   readonly y: number;
   readonly flash: { readonly colour: FlashColour; readonly amount: number } | undefined;
-  /** One clip pushes the other: how far it has come, 0 … 1, and how far a frame goes there. */
-  readonly push:
-    { readonly cut: number; readonly way: PushWay; readonly come: number; readonly pace: number } | undefined;
+  /** The picture is drawn out along its rows, or `down` its columns, over this share of its width or height. */
+  readonly streak: { readonly down: boolean; readonly share: number } | undefined;
+  /** One clip gives way to the next. */
+  readonly across: Across | undefined;
 }
 
-export const NO_EFFECTS: Effects = { held: undefined, scale: 1, x: 0, y: 0, flash: undefined, push: undefined };
+/** Where a frame is between two clips: the reel frame of the cut, how far the second has come, 0 … 1, and how far a frame goes there. */
+export interface Across {
+  readonly cut: number;
+  readonly come: number;
+  readonly pace: number;
+  readonly passage: Passage;
+}
+
+/** What of two clips is seen while one gives way to the other. */
+export type Passage =
+  /** One pushes the other out; between them is black, `gap` of the picture wide. */
+  | { readonly kind: 'push'; readonly way: PushWay; readonly gap: number }
+  /** One fades into the other. */
+  | { readonly kind: 'dissolve' }
+  /** The second grows out of the middle of the first, which comes closer by `scale`. */
+  | { readonly kind: 'zoom'; readonly scale: number }
+  /** Both turn by so many degrees, the second into its place, while one fades into the other. */
+  | { readonly kind: 'turn'; readonly degrees: number };
+
+export const NO_EFFECTS: Effects = {
+  ...{ held: undefined, scale: 1, x: 0, y: 0 },
+  ...{ flash: undefined, streak: undefined, across: undefined },
+};
+
+/** Begins and ends gently. */
+export const soft = (u: number) => u * u * (3 - 2 * u);
 
 /** The most frames an accent lasts. */
 export const MAX_LOOK_FRAMES = 240;
@@ -38,6 +64,7 @@ export type LookField =
       readonly step: number;
     }
   | { readonly kind: 'choice'; readonly label: string; readonly options: readonly string[] }
+  | { readonly kind: 'degrees'; readonly label: string; readonly min: number; readonly max: number }
   | { readonly kind: 'colour'; readonly label: string }
   | { readonly kind: 'flag'; readonly label: string };
 
@@ -47,6 +74,9 @@ export interface LookTime {
   readonly at: number;
   /** Frames since it began, from 0. */
   readonly passed: number;
+  /** The frames it lasts there, and how many of them lie before `at`. */
+  readonly frames: number;
+  readonly lead: number;
   /** 0 … 1. */
   readonly strength: number;
 }
@@ -58,8 +88,12 @@ export interface LookDefinition<L extends { readonly kind: string; readonly fram
   /** What a new one begins with. */
   readonly initial: L;
   readonly fields: Readonly<Record<Exclude<keyof L, 'kind' | 'frames'>, LookField>>;
-  /** It goes from clip to clip, so it lies on cuts alone, half of it before them. */
+  /** It goes from clip to clip, so it lies on cuts alone, some of it before them. */
   readonly acrossCuts?: boolean;
+  /** Both clips go on beyond the cut, on source frames that are left: where there are fewer it is shorter. */
+  readonly runsOn?: boolean;
+  /** Frames of it that lie before the cut; half of them where it does not say. */
+  lead?(look: L): number;
   effect(look: L, effects: Effects, time: LookTime): Effects;
 }
 
@@ -71,6 +105,13 @@ export function readLookField(value: unknown, definition: LookField, field: stri
       const { min, max } = definition;
       if (!(share >= min && share <= max)) throw new InvalidInput(field, `${share} is not between ${min} and ${max}`);
       return share;
+    }
+    case 'degrees': {
+      const degrees = finite(value, field);
+      const { min, max } = definition;
+      if (!(degrees >= min && degrees <= max))
+        throw new InvalidInput(field, `${degrees}° is not between ${min}° and ${max}°`);
+      return degrees;
     }
     case 'choice':
       return oneOf(value, definition.options, field);
@@ -84,3 +125,18 @@ export function readLookField(value: unknown, definition: LookField, field: stri
     }
   }
 }
+
+/** The share of a transition that lies before its cut, as a setting of its own. */
+export const BEFORE: LookField = {
+  ...{ kind: 'share', label: 'Before the cut' },
+  ...{ min: 0, max: 1, from: 0, step: 0.05 },
+};
+export const leadOf = ({ frames, before }: { readonly frames: number; readonly before: number }): number =>
+  Math.round(frames * before);
+
+/** How far the second clip has come in the middle of a frame. */
+export const comeAt = ({ passed, frames }: Pick<LookTime, 'passed' | 'frames'>): number => (passed + 0.5) / frames;
+
+/** How near a frame is to the cut, from just above 0 at both ends to 1 at the frames beside it. */
+export const nearCut = ({ passed, frames, lead }: Pick<LookTime, 'passed' | 'frames' | 'lead'>): number =>
+  passed < lead ? (passed + 1) / lead : (frames - passed) / (frames - lead);

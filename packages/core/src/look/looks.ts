@@ -1,5 +1,7 @@
 import { InvalidInput } from '../foundation/errors.js';
 import { object, oneOf, onlyFields, whole } from '../foundation/readers.js';
+import { dip, type Dip } from './dip.js';
+import { dissolve, type Dissolve } from './dissolve.js';
 import { flash, type Flash } from './flash.js';
 import { knock, type Knock } from './knock.js';
 import {
@@ -12,10 +14,14 @@ import {
 } from './look.js';
 import { punch, type Punch } from './punch.js';
 import { push, type Push } from './push.js';
+import { slide, type Slide } from './slide.js';
 import { stutter, type Stutter } from './stutter.js';
+import { turn, type Turn } from './turn.js';
+import { whip, type Whip } from './whip.js';
+import { zoom, type Zoom } from './zoom.js';
 
 /** What happens to the picture; `frames` is how long, from the mark on; of a push, about the cut. */
-export type AccentLook = Flash | Punch | Knock | Stutter | Push;
+export type AccentLook = Flash | Punch | Knock | Stutter | Push | Dissolve | Dip | Zoom | Turn | Slide | Whip;
 export type AccentKind = AccentLook['kind'];
 
 /** Every kind of accent. To add one: its file here, and its lines in this one. */
@@ -25,6 +31,12 @@ export const LOOKS: { readonly [Kind in AccentKind]: LookDefinition<Extract<Acce
   knock,
   stutter,
   push,
+  dissolve,
+  dip,
+  zoom,
+  turn,
+  slide,
+  whip,
 };
 
 export const ACCENT_KINDS = Object.keys(LOOKS) as readonly AccentKind[];
@@ -61,17 +73,20 @@ export function checkLook(look: AccentLook, field: string): void {
   for (const [name, definition, value] of fieldsOf(look)) readLookField(value, definition, `${field}.${name}`);
 }
 
-/** Frames of a look that are before the place it lies on. */
-const leadOf = (look: AccentLook): number => (definitionOf(look).acrossCuts ? Math.floor(look.frames / 2) : 0);
+/** Frames of a look that are before the place it lies on, and all of them, where nothing is in its way. */
+export function spanOf(look: AccentLook): Pick<LookTime, 'frames' | 'lead'> {
+  const { acrossCuts, lead } = definitionOf(look);
+  return { frames: look.frames, lead: lead?.(look) ?? (acrossCuts ? Math.floor(look.frames / 2) : 0) };
+}
 
 /** What a look does to a frame of the reel, on top of `effects`; nothing outside its frames. */
 export function withLook(
   look: AccentLook,
   effects: Effects,
   frame: number,
-  { at, strength }: Omit<LookTime, 'passed'>,
+  { at, lead, frames, strength }: Omit<LookTime, 'passed'>,
 ): Effects {
-  const passed = frame - at + leadOf(look);
-  if (passed < 0 || passed >= look.frames) return effects;
-  return definitionOf(look).effect(look, effects, { at, passed, strength });
+  const passed = frame - at + lead;
+  if (passed < 0 || passed >= frames) return effects;
+  return definitionOf(look).effect(look, effects, { at, passed, lead, frames, strength });
 }

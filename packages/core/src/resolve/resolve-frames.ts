@@ -10,9 +10,9 @@ export interface ResolvedFrame {
   readonly clipFrame: ClipFrame | undefined;
   /** What accents do to it. */
   readonly effects: Effects;
-  /** While one clip pushes another: what the other one shows. */
+  /** While one clip gives way to another: what the other one shows. */
   readonly beside: ClipFrame | undefined;
-  /** Whether, while one clip pushes another, the frame is of the one that goes. */
+  /** Whether, while one clip gives way to another, the frame is of the one that goes. */
   readonly goes: boolean;
 }
 
@@ -21,8 +21,8 @@ export const resolveReel = (project: Project): ((frame: number) => ResolvedFrame
   resolveFrames(project, placeItems(project), effectsOf(project));
 
 /**
- * The same of items of a project, in order of time, wherever they were placed; frames and effects count in the time of the places. A clip is
- * pushed by the one next to it in the list, if that touches it.
+ * The same of items of a project, in order of time, wherever they were placed; frames and effects count in the time of the places. A clip
+ * gives way to the one next to it in the list, if that touches it.
  */
 export function resolveFrames(
   project: Project,
@@ -41,11 +41,11 @@ export function resolveFrames(
     const i = indexAt(places, frame);
     if (i < 0) return { clipFrame: undefined, effects: NO_EFFECTS, beside: undefined, goes: false };
     const effects = effectsAt(frame);
-    const { push, held } = effects;
-    const goes = push !== undefined && frame < push.cut;
+    const { across, held } = effects;
+    const goes = across !== undefined && frame < across.cut;
     // A picture that stands still stays within its clip.
     const at = held === undefined ? frame : Math.max(places[i]!.start, held);
-    return { clipFrame: showAt(i, at), effects, goes, beside: push && showAt(goes ? i + 1 : i - 1, frame) };
+    return { clipFrame: showAt(i, at), effects, goes, beside: across && showAt(goes ? i + 1 : i - 1, frame) };
   };
 }
 

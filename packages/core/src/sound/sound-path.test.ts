@@ -6,7 +6,7 @@ import { withMap } from '../reel/with-map.js';
 import { OWN_SOUND, readClipSound } from '../model/clip-sound.js';
 import type { Clip } from '../model/clip.js';
 import { emptyProject, type Project } from '../model/project.js';
-import { placeOf } from '../reel/places.js';
+import { type PlacedItem, placeOf } from '../reel/places.js';
 import { setClipSpeed } from '../time-map/edit.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { HARD } from '../time-map/time-map.js';
@@ -57,6 +57,24 @@ describe('the way of a clip’s sound', () => {
     for (let i = 0; i <= CROSSED * SOUND_RATE; i++)
       expect(one.shares(one.length + i).follow + two.shares(i).follow).toBeCloseTo(1, 9);
     expect(one.shares(one.length + CROSSED * SOUND_RATE + 1)).toEqual({ follow: 0, keep: 0 });
+  });
+
+  test('drawn out, a crossing is as loud all the way through, and begins before its clip', () => {
+    const cut = splitClip(parade(), 'c', 60, 'd');
+    const [one, two] = ['c', 'd'].map((id) => placeOf(cut, id)!) as [PlacedItem, PlacedItem];
+    const before = { before: 0, after: 5, comes: 0, goes: 12 };
+    const goes = soundPath(cut, one.item as Clip, one.frames, before);
+    const comes = soundPath(cut, two.item as Clip, two.frames, { before: 7, after: 0, comes: 12, goes: 0 });
+    const perFrame = SOUND_RATE / 24;
+    expect([goes.length, comes.length]).toEqual([(one.frames + 5) * perFrame, (two.frames + 7) * perFrame]);
+    // Both are of the same file, cut where the first ends: they pass it together.
+    const lead = (one.frames - 7) * perFrame;
+    for (let i = 0; i <= 12 * perFrame; i += 100) {
+      const [a, b] = [goes.shares(lead + i).follow, comes.shares(i).follow];
+      expect(a ** 2 + b ** 2).toBeCloseTo(1, 9);
+      expect(comes.position(i)).toBeCloseTo(goes.position(lead + i), 6);
+    }
+    expect(goes.shares(goes.length + 1).follow).toBe(0);
   });
 
   test('from one way to another it goes over a hundredth of a second, never louder than whole', () => {

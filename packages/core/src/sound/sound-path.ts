@@ -6,7 +6,7 @@ import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { framesPerSecond } from '../time/rate.js';
 import { SOUND_RATE } from './resample.js';
 
-const { min, max, abs, floor, round } = Math;
+const { min, max, abs, floor, round, sin, PI } = Math;
 
 /** How loud each way of making a clip's sound is at a moment: factors. */
 interface SoundShares {
@@ -34,11 +34,23 @@ const CHANGED = 0.01;
 /** Slower than this the pitch has fallen out of hearing; the sound goes with it. */
 const INAUDIBLE = 0.02;
 
+/** How a clip's sound comes out of the one before it, and goes over into the next: all of it in frames of the reel. */
+export interface Crossing {
+  /** It is heard this long before its clip begins, and after that ends. */
+  readonly before: number;
+  readonly after: number;
+  /** How long it takes to come, and to go: with the other sound as loud together as one. 0: at once. */
+  readonly comes: number;
+  readonly goes: number;
+}
+
+const AT_ONCE: Crossing = { before: 0, after: 0, comes: 0, goes: 0 };
+
 /** How often the shares are looked at, seconds. */
 const KNOT = 0.001;
 
-/** The way of the sound of a clip that lasts `frames` frames of the reel. */
-export function soundPath(project: Project, clip: Clip, frames: number): SoundPath {
+/** The way of the sound of a clip that lasts `frames` frames of the reel, from where it is heard first. */
+export function soundPath(project: Project, clip: Clip, frames: number, crossing = AT_ONCE): SoundPath {
   const source = sourceOf(project, clip);
   const fps = framesPerSecond(project.reel.rate);
   // The sound of a file runs at the file's own rate, whatever its pictures are read as.
@@ -49,20 +61,21 @@ export function soundPath(project: Project, clip: Clip, frames: number): SoundPa
   const frameAt = (t: number) => frameOfPosition(source, looped(positionAt(clip.map, t)));
   // Past an end that holds its picture the sound stands still as in any freeze; where that is black nothing is heard.
   const stands = (t: number) => clip.end !== 'loop' && beyond(positionAt(clip.map, t));
-  const length = round((frames / fps) * SOUND_RATE);
-  const perSample = fps / SOUND_RATE;
+  const { before, after, comes, goes } = crossing;
+  const length = round(((before + frames + after) / fps) * SOUND_RATE);
+  /** The clip's own time at a sample. */
+  const timeAt = (sample: number) => (sample * fps) / SOUND_RATE - before;
   const held = (t: number) => frameOfPosition(source, min(max(positionAt(clip.map, t), 0), usable - 1e-9));
-  const at = (sample: number) =>
-    (stands(sample * perSample) ? held(sample * perSample) : frameAt(sample * perSample)) * perFrame;
+  const at = (sample: number) => (stands(timeAt(sample)) ? held(timeAt(sample)) : frameAt(timeAt(sample))) * perFrame;
   const rate = (sample: number) =>
-    stands(sample * perSample) ? 0 : slopeAt(clip.map, sample * perSample) * perFrame * perSample;
+    stands(timeAt(sample)) ? 0 : (slopeAt(clip.map, timeAt(sample)) * perFrame * fps) / SOUND_RATE;
   const { vertices } = clip.map;
   const { sound } = clip;
   const gain = 10 ** (sound.gainDb / 20);
 
   /** What is meant at a moment, all at once. */
   function meant(seconds: number): SoundShares {
-    const t = seconds * fps;
+    const t = seconds * fps - before;
     const reach = max(
       0,
       vertices.findLastIndex((v, i) => i < vertices.length - 1 && v.t <= t),
@@ -93,15 +106,19 @@ export function soundPath(project: Project, clip: Clip, frames: number): SoundPa
   }
 
   const seconds = length / SOUND_RATE;
-  /** Fades, and the crossing at both cuts: the sound before a cut goes on a little past it. */
+  const [begins, ends] = [before / fps, seconds - after / fps];
+  /** What of a crossing has passed at so many frames, as loudness: with its other half, squared, it is 1. */
+  const crossedBy = (passed: number, frames: number) => sin((PI / 2) * min(1, max(0, passed / frames)));
+  /** Fades, and the crossing at both cuts: at one that is hard the sound before it goes on a little past it. */
   function level(second: number): number {
-    const crossed = min(1, second / CROSSED, (seconds + CROSSED - second) / CROSSED);
+    const come = comes > 0 ? crossedBy(second * fps, comes) : min(1, second / CROSSED);
+    const gone = goes > 0 ? crossedBy((seconds - second) * fps, goes) : min(1, (seconds + CROSSED - second) / CROSSED);
     const faded = min(
       1,
-      sound.fadeInSeconds > 0 ? second / sound.fadeInSeconds : 1,
-      sound.fadeOutSeconds > 0 ? (seconds - second) / sound.fadeOutSeconds : 1,
+      sound.fadeInSeconds > 0 ? (second - begins) / sound.fadeInSeconds : 1,
+      sound.fadeOutSeconds > 0 ? (ends - second) / sound.fadeOutSeconds : 1,
     );
-    return gain * max(0, crossed) * max(0, faded);
+    return gain * max(0, come) * max(0, gone) * max(0, faded);
   }
 
   function shares(sample: number): SoundShares {

@@ -1,7 +1,7 @@
-import type { Effects, FlashColour } from '@idle-bend/core/look';
-import type { Size } from '@idle-bend/core/framing';
+import type { Across, Effects, FlashColour } from '@idle-bend/core/look';
 import { bytesPerSample, colourFrame, invertInto, planeSizes, type Frame } from '@idle-bend/core/frame';
-import type { Kernels, Part } from '@idle-bend/kernels';
+import type { Kernels } from '@idle-bend/kernels';
+import { smallerAt } from './passage.js';
 
 /** What a push is blurred by: the share of a frame its shutter is open. */
 const PUSH_SHUTTER = 0.5;
@@ -20,21 +20,50 @@ export class Accents {
     return this.with(frame, 1, (out) => this.kernels.blend(frame, full, amount, out));
   }
 
-  /**
-   * One picture pushes the other out, blurred along its way.
-   * @param goes whether `frame` is the one that goes; `other` is the one that comes then
-   */
-  pushed(frame: Frame, other: Frame, { way, come, pace }: NonNullable<Effects['push']>, goes: boolean): Frame {
-    const { width, height } = frame.format;
+  /** A picture drawn out along its rows or columns. */
+  streaked(frame: Frame, { down, share }: NonNullable<Effects['streak']>): Frame {
+    const length = share * (down ? frame.format.height : frame.format.width);
+    return length < 1 ? frame : this.with(frame, 3, (room) => this.kernels.streak(frame, length, down, room));
+  }
+
+  /** What is seen of two pictures, laid as `sidesOf` says, while the first gives way to the second. */
+  between(first: Frame, second: Frame, { passage, come, pace }: Across): Frame {
+    switch (passage.kind) {
+      case 'push':
+        return this.pushed(first, second, passage, come, pace);
+      case 'dissolve':
+      case 'turn':
+        return this.with(first, 2, (room) => this.kernels.blend(first, second, come, room));
+      case 'zoom': {
+        // It is whole from half way on.
+        const mixed = this.with(first, 2, (room) => this.kernels.blend(first, second, Math.min(1, 2 * come), room));
+        outsideOf(first, smallerAt(passage.scale, come), mixed.data);
+        return mixed;
+      }
+    }
+  }
+
+  /** One picture pushes the other out, blurred along its way. */
+  private pushed(
+    first: Frame,
+    second: Frame,
+    { way, gap }: Extract<Across['passage'], { kind: 'push' }>,
+    come: number,
+    pace: number,
+  ): Frame {
+    const { width, height } = first.format;
     const across = way === 'left' || way === 'right';
     const towards = way === 'left' || way === 'up' ? -1 : 1;
+    const size = across ? width : height;
     // Whole pixels, and even ones, so that coarser chroma goes along.
-    const far = 2 * Math.round((come * (across ? width : height)) / 2) * towards;
-    const [out, into] = goes ? [frame, other] : [other, frame];
-    const joined = this.with(frame, 2, (room) => besideEachOther(out, into, across, far, room));
-    const length = pace * PUSH_SHUTTER * (across ? width : height);
+    const far = 2 * Math.round((come * (1 + gap) * size) / 2) * towards;
+    const wide = 2 * Math.round((gap * size) / 2);
+    const joined = this.with(first, 2, (room) =>
+      besideEachOther(first, second, this.colour(first, 'black'), { across, far, wide }, room),
+    );
+    const length = pace * PUSH_SHUTTER * size;
     if (length < 1) return joined;
-    return this.with(frame, 2, (room) => this.kernels.streak(joined, length, !across, room));
+    return this.with(first, 2, (room) => this.kernels.streak(joined, length, !across, room));
   }
 
   private colour({ format }: Frame, colour: FlashColour): Frame {
@@ -50,18 +79,6 @@ export class Accents {
   }
 }
 
-/** What of a picture is seen while one pushes the other: of the one that goes, or of the one that comes. */
-export function seenOf({ width, height }: Size, { way, come }: NonNullable<Effects['push']>, goes: boolean): Part {
-  // A few pixels more than that: how far it has come is rounded to whole ones.
-  const margin = 4 / (way === 'left' || way === 'right' ? width : height);
-  const [near, far] = goes ? [come - margin, 1] : [0, come + margin];
-  const [from, to] = way === 'left' || way === 'up' ? [near, far] : [1 - far, 1 - near];
-  const [low, high] = [Math.max(0, from), Math.min(1, to)];
-  return way === 'left' || way === 'right'
-    ? { left: low, right: high, top: 0, bottom: 1 }
-    : { left: 0, right: 1, top: low, bottom: high };
-}
-
 /** A colour as shares of red, green and blue. */
 function shareOf(colour: FlashColour): readonly [number, number, number] {
   if (colour === 'white') return [1, 1, 1];
@@ -69,23 +86,63 @@ function shareOf(colour: FlashColour): readonly [number, number, number] {
   return [1, 3, 5].map((i) => parseInt(colour.slice(i, i + 2), 16) / 255) as unknown as [number, number, number];
 }
 
-/** The first picture moved by `far` pixels, and the second behind it. */
-function besideEachOther(first: Frame, second: Frame, across: boolean, far: number, room: Uint8Array): Uint8Array {
+interface Slid {
+  /** Along rows, or along columns. */
+  readonly across: boolean;
+  /** Pixels the first has gone, below 0 to the left or up; and those between the two. */
+  readonly far: number;
+  readonly wide: number;
+}
+
+/** The first picture moved by `far` pixels, the second behind it, `black` between them. */
+function besideEachOther(
+  first: Frame,
+  second: Frame,
+  black: Frame,
+  { across, far, wide }: Slid,
+  room: Uint8Array,
+): Uint8Array {
   const { layout, width, height } = first.format;
   const size = bytesPerSample(layout);
   let start = 0;
   for (const plane of planeSizes(layout, width, height)) {
     const [row, rows] = [plane.width * size, plane.height];
-    const moved = across ? Math.round((far * plane.width) / width) * size : Math.round((far * rows) / height) * row;
+    const bytesOf = (pixels: number) =>
+      across ? Math.round((pixels * plane.width) / width) * size : Math.round((pixels * rows) / height) * row;
     const whole = across ? row : row * rows;
-    const lines = across ? rows : 1;
-    const [from, to] = moved < 0 ? [first, second] : [second, first];
-    const cut = moved < 0 ? whole + moved : moved;
-    // Before the seam the picture that is on the left or the top, in one go; what that puts after it, the other one covers.
-    room.set(from.data.subarray(start + whole - cut, start + plane.bytes), start);
-    for (let at = start; at < start + lines * whole; at += whole)
-      room.set(to.data.subarray(at, at + whole - cut), at + cut);
+    const [moved, apart] = [Math.abs(bytesOf(far)), bytesOf(wide)];
+    // A line, from its end that the first picture goes to: what is left of that, the gap, what is there of the second.
+    const stays = Math.max(0, whole - moved);
+    const comes = Math.max(0, moved - apart);
+    for (let at = start; at < start + plane.bytes; at += whole) {
+      if (apart > 0) room.set(black.data.subarray(at, at + whole), at);
+      if (far < 0) {
+        room.set(first.data.subarray(at + whole - stays, at + whole), at);
+        room.set(second.data.subarray(at, at + comes), at + whole - comes);
+      } else {
+        room.set(first.data.subarray(at, at + stays), at + whole - stays);
+        room.set(second.data.subarray(at + whole - comes, at + whole), at);
+      }
+    }
     start += plane.bytes;
   }
   return room;
+}
+
+/** Puts a picture back into `room` everywhere but in the middle, `share` of its width and height. */
+function outsideOf({ format, data }: Frame, share: number, room: Uint8Array): void {
+  const size = bytesPerSample(format.layout);
+  let start = 0;
+  for (const { width, height, bytes } of planeSizes(format.layout, format.width, format.height)) {
+    // Whole samples that the smaller picture covers wholly.
+    const inset = (whole: number) => Math.min(whole >> 1, Math.ceil((whole * (1 - share)) / 2));
+    const [left, top] = [inset(width), inset(height)];
+    for (let y = 0; y < height; y++) {
+      const at = start + y * width * size;
+      const [from, to] = y < top || y >= height - top ? [width, width] : [left, width - left];
+      room.set(data.subarray(at, at + from * size), at);
+      room.set(data.subarray(at + to * size, at + width * size), at + to * size);
+    }
+    start += bytes;
+  }
 }

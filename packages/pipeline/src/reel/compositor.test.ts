@@ -201,13 +201,54 @@ describe('a picture laid into the reel’s', () => {
     const composer = (_: unknown, { id }: { readonly id: string }) =>
       Promise.resolve({ compose: () => Promise.resolve(id === 'b' ? into : out) });
     const compositor = new ReelCompositor(gray, { kernels, composer });
-    const push = { cut: 5, way: 'left' as const, come: 0.5, pace: 0 };
-    const { data } = await compositor.frame(resolvedOf({ effects: { push } }, beside));
+    const across = { cut: 5, come: 0.5, pace: 0, passage: { kind: 'push', way: 'left', gap: 0 } } as const;
+    const { data } = await compositor.frame(resolvedOf({ effects: { across } }, beside));
     // The right half of the one that goes, then the left half of the one that comes: black, and its picture from a quarter on.
     expect([...data.subarray(0, 32)]).toEqual([
       ...Array.from({ length: 16 }, (_, x) => 36 + x),
       ...Array(8).fill(16),
       ...Array(8).fill(200),
     ]);
+  });
+
+  test('two that turn leave no corner empty, at any size and angle; turned all the way it is as it lies', async () => {
+    await fc.assert(
+      fc.asyncProperty(
+        fc.constantFrom([64, 36], [36, 64], [40, 40] as const),
+        fc.double({ min: -180, max: 180, noNaN: true }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        async ([width, height], degrees, come) => {
+          const format = formatOf('gray', width, height);
+          const both = drawn(format, () => 120);
+          const composer = () => Promise.resolve({ compose: () => Promise.resolve(both) });
+          const compositor = new ReelCompositor(format, { kernels, composer });
+          const across = { cut: 5, come, pace: 0, passage: { kind: 'turn', degrees } } as const;
+          const { clipFrame } = resolvedOf({});
+          const { data } = await compositor.frame(resolvedOf({ effects: { across } }, clipFrame));
+          expect(Math.min(...data)).toBeGreaterThanOrEqual(119);
+        },
+      ),
+    );
+    const [from, to] = [drawn(gray, () => 90), drawn(gray, (x, y) => 40 + x + 4 * y)];
+    const composer = (_: unknown, { id }: { readonly id: string }) =>
+      Promise.resolve({ compose: () => Promise.resolve(id === 'b' ? to : from) });
+    const compositor = new ReelCompositor(gray, { kernels, composer });
+    const across = { cut: 5, come: 1, pace: 0, passage: { kind: 'turn', degrees: 30 } } as const;
+    const beside = { clip: { framing: null }, source: { id: 'b' }, sample: { kind: 'source', frame: 0 } };
+    const { data } = await compositor.frame(resolvedOf({ effects: { across } }, beside as unknown as ClipFrame));
+    expect([...data]).toEqual([...to.data]);
+  });
+
+  test('turned the way of a clock’s hands: what was at the top goes to the right', async () => {
+    const square = formatOf('gray', 32, 32);
+    const top = drawn(square, (_x, y) => (y < 8 ? 220 : 30));
+    const composer = () => Promise.resolve({ compose: () => Promise.resolve(top) });
+    const compositor = new ReelCompositor(square, { kernels, composer });
+    // The first picture alone, a quarter turned.
+    const across = { cut: 5, come: 0.5, pace: 0, passage: { kind: 'turn', degrees: 180 } } as const;
+    const { clipFrame } = resolvedOf({});
+    const { data } = await compositor.frame(resolvedOf({ effects: { across } }, clipFrame));
+    // Half of it is of the second, a quarter turned back: what was at the top is on both sides there.
+    expect([data[16 * 32 + 30]!, data[16 * 32 + 1]!, data[16 * 32 + 16]!]).toEqual([125, 125, 30]);
   });
 });

@@ -1,10 +1,11 @@
-import type { Effects } from '@idle-bend/core/look';
+import type { Across, Effects } from '@idle-bend/core/look';
 import { blackFrame, type Frame, type FrameFormat } from '@idle-bend/core/frame';
 import type { Clip, Source } from '@idle-bend/core/model';
 import type { ResolvedFrame, ClipFrame } from '@idle-bend/core/resolve';
 import type { Sample } from '@idle-bend/core/sampling';
-import type { Kernels, Level, Part } from '@idle-bend/kernels';
-import { Accents, seenOf } from './accents.js';
+import type { Kernels, Level } from '@idle-bend/kernels';
+import { Accents } from './accents.js';
+import { AS_IT_IS, sidesOf, type Side } from './passage.js';
 import { isWhole, placingOf } from './placing.js';
 
 /** Makes pictures of one source at the size its frames come. A picture stays as it is until the next call. */
@@ -19,12 +20,14 @@ export interface CompositorMeans {
   composer(clip: Clip, source: Source): Promise<PictureMaker>;
 }
 
-interface Placed {
+interface Placed extends Side {
   readonly slot: number;
   readonly level: Level | undefined;
   readonly isKept: boolean;
-  readonly seen: Part | undefined;
 }
+
+/** A picture that no other lies beside. */
+const ALONE = { slot: 0, isKept: false, ...AS_IT_IS };
 
 /**
  * The one maker of the reel's pictures: frame by frame, complete, at the size and in the format it is given. Preview and renders only bring
@@ -48,39 +51,42 @@ export class ReelCompositor {
    * is the source's own, not a copy. Throws what its providers throw.
    */
   async frame(resolved: ResolvedFrame, level?: Level): Promise<Frame> {
-    const { clipFrame, effects, beside, goes } = resolved;
-    const { push, flash } = effects;
-    const seen = push && seenOf(this.format, push, goes);
-    const picture = await this.placed(clipFrame, effects, { slot: 0, level, isKept: push !== undefined, seen });
-    const pushed = push
-      ? this.accents.pushed(picture, await this.other(beside, effects, push, goes, level), push, goes)
-      : picture;
-    return flash ? this.accents.flashed(pushed, flash) : pushed;
+    const { clipFrame, effects } = resolved;
+    const { across, streak, flash } = effects;
+    const picture = across
+      ? await this.between(resolved, across, level)
+      : await this.placed(clipFrame, effects, { ...ALONE, level });
+    const drawnOut = streak ? this.accents.streaked(picture, streak) : picture;
+    return flash ? this.accents.flashed(drawnOut, flash) : drawnOut;
   }
 
-  /** The picture on the other side of a push. */
-  private other(
-    beside: ClipFrame | undefined,
-    effects: Effects,
-    push: NonNullable<Effects['push']>,
-    goes: boolean,
+  /** The pictures of two clips as one, while the first gives way to the second. */
+  private async between(
+    { clipFrame, beside, effects, goes }: ResolvedFrame,
+    across: Across,
     level: Level | undefined,
   ): Promise<Frame> {
-    return this.placed(beside, effects, { slot: 1, level, isKept: false, seen: seenOf(this.format, push, !goes) });
+    const [first, second] = goes ? [clipFrame, beside] : [beside, clipFrame];
+    const sides = sidesOf(this.format, across);
+    const from = await this.placed(first, effects, { ...sides[0], slot: 0, level, isKept: true });
+    const to = await this.placed(second, effects, { ...sides[1], slot: 1, level, isKept: false });
+    return this.accents.between(from, to, across);
   }
 
   /** A clip's picture where it lies in the reel's. `isKept`: it has to outlast the next one. `seen`: the part that matters. */
   private async placed(
     shown: ClipFrame | undefined,
     effects: Effects,
-    { slot, level, isKept, seen }: Placed,
+    { slot, level, isKept, seen, closer, turned }: Placed,
   ): Promise<Frame> {
     if (!shown) return this.black;
     const { clip, source, sample, laid } = shown;
     const picture = await (await this.means.composer(clip, source)).compose(sample, level);
     const { format } = this;
     const { scale, x, y } = effects;
-    const placing = placingOf(picture.format, format, { framing: clip.framing, laid, scale, x, y });
+    const placing = placingOf(picture.format, format, {
+      ...{ framing: clip.framing, laid, scale: scale * closer, x, y, turned },
+    });
     if (!isWhole(picture.format, format, placing))
       return { format, data: this.means.kernels.place(picture, format, placing, this.room(slot), seen) };
     if (!isKept) return { format, data: picture.data };

@@ -10,13 +10,15 @@ export interface Laying {
   readonly scale: number;
   readonly x: number;
   readonly y: number;
+  /** Turned about the reel's middle after all that, radians, the way of a clock's hands. */
+  readonly turned?: number;
 }
 
 /**
  * Where in a picture each point of the reel's picture comes from. Framing, steadying and coming closer are one step, so that a picture is
  * resampled once: from the reel's middle the point goes back through them in turn, the last one first.
  */
-export function placingOf(picture: Size, canvas: Size, { framing, laid, scale, x, y }: Laying): Placing {
+export function placingOf(picture: Size, canvas: Size, { framing, laid, scale, x, y, turned = 0 }: Laying): Placing {
   const place = placePicture(picture.width / picture.height, canvas, framing ?? undefined);
   const [scaleX, scaleY] = [place.width / picture.width, place.height / picture.height];
   const centre = [
@@ -28,8 +30,15 @@ export function placingOf(picture: Size, canvas: Size, { framing, laid, scale, x
   // Shifts that hold a picture steady are in widths, both of them.
   const fromX = -((x * canvas.width) / scale + centre[0]) / scaleX - steady.x * picture.width;
   const fromY = -((y * canvas.height) / scale + centre[1]) / scaleY - steady.y * picture.width;
+  const [a, b, c, d] = [
+    ...[cos / (scale * scaleX), sin / (scale * scaleY), -sin / (scale * scaleX), cos / (scale * scaleY)],
+  ] as [number, number, number, number];
+  const [turnCos, turnSin] = [Math.cos(turned), Math.sin(turned)];
   return {
-    matrix: [cos / (scale * scaleX), sin / (scale * scaleY), -sin / (scale * scaleX), cos / (scale * scaleY)],
+    matrix: [
+      ...[a * turnCos - b * turnSin, a * turnSin + b * turnCos],
+      ...[c * turnCos - d * turnSin, c * turnSin + d * turnCos],
+    ] as unknown as Placing['matrix'],
     shift: [cos * fromX + sin * fromY, cos * fromY - sin * fromX],
   };
 }

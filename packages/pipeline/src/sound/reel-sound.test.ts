@@ -8,6 +8,7 @@ import {
   updateClip,
   withMap,
 } from '@idle-bend/core/edit';
+import { putTransition } from '@idle-bend/core/accent';
 import { groupItems, insideGroup } from '@idle-bend/core/group';
 import { putJoin } from '@idle-bend/core/join';
 import { emptyProject, DEFAULT_JOIN, type Project } from '@idle-bend/core/model';
@@ -42,6 +43,7 @@ function parade(change: (project: Project) => Project = (p) => p): Project {
 }
 const speed = (factor: number) => (p: Project) =>
   updateClip(p, 'a', (c) => withMap(c, setClipSpeed(c.map, factor, 2.5)));
+const silent = new Float32Array(SECONDS * SOUND_RATE);
 const soundOf = (project: Project, channel: Float32Array) =>
   new ReelSound(project, () => Promise.resolve(inMemory([channel, channel])));
 async function heard(project: Project, channel: Float32Array, from = 0, to = Infinity): Promise<Float32Array> {
@@ -267,4 +269,47 @@ describe('cuts, groups and joins', () => {
     expect(await heard(project, tone(1))).toEqual(sound);
     expect(most(sound.subarray(0, cut - 49_000))).toBe(0);
   });
+});
+
+test('over a dissolve both clips are heard, at a dip one after the other', async () => {
+  const other = { ...source, id: 'o', name: 'chime' };
+  const two = appendClip(
+    addSource(appendClip(addSource(emptyProject(rate(24)), source), 'a', 's', 0, 299), other),
+    'b',
+    'o',
+    120,
+    419,
+  );
+  const lines = async (kind: 'dissolve' | 'dip' | undefined) => {
+    const project = kind ? putTransition(two, ['b'], kind, 't') : two;
+    const sound = new ReelSound(project, ({ id }) =>
+      Promise.resolve(inMemory([tone(id === 's' ? 500 : 1300), silent])),
+    );
+    const cut = placeOf(project, 'b')!.start * (SOUND_RATE / 24);
+    const at = async (from: number) => {
+      const [left] = await sound.read(cut + from, 2000);
+      return [500, 1300].map((hertz) => Math.round(lineAt(left, hertz)));
+    };
+    // Six frames of 2000 samples lie on either side of a dissolve, eight of a dip.
+    return [await at(-17_000), await at(-7_000), await at(-1000), await at(5_000), await at(16_000)];
+  };
+  const [full, none] = [-6, -80];
+  const hard = await lines(undefined);
+  expect(hard[1]![0]).toBe(full);
+  expect(hard[1]![1]).toBeLessThan(none);
+  expect(hard[3]![0]).toBeLessThan(none);
+
+  const [before, early, middle, late, after] = await lines('dissolve');
+  expect([before![0], after![1]]).toEqual([full, full]);
+  expect([before![1]! < none, after![0]! < none]).toEqual([true, true]);
+  // As loud together as one alone: each 3 dB down in the middle.
+  expect(middle).toEqual([full - 3, full - 3]);
+  expect(early![0]! > middle![0]! && early![1]! < middle![1]! && early![1]! > none).toBe(true);
+  expect(late![1]! > middle![1]! && late![0]! < middle![0]! && late![0]! > none).toBe(true);
+
+  const dip = await lines('dip');
+  expect(dip[1]![0]).toBeLessThan(full);
+  expect(dip[1]![1]).toBeLessThan(none);
+  expect(dip[3]![0]).toBeLessThan(none);
+  expect(dip[3]![1]).toBeLessThan(full);
 });

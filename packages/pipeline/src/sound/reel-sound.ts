@@ -1,3 +1,4 @@
+import { crossingsOf } from '@idle-bend/core/accent';
 import { insideGroup } from '@idle-bend/core/group';
 import { isGroup, type Clip, type Project, type Source } from '@idle-bend/core/model';
 import { placeItems, reelFrames, sourceOf } from '@idle-bend/core/reel';
@@ -58,14 +59,16 @@ const samplesOf = ({ reel }: Project, frame: number) => Math.round((frame / fram
 
 async function voicesOf(project: Project, open: OpenSound): Promise<Voice[]> {
   const voices: Voice[] = [];
+  const crossings = crossingsOf(project);
   for (const { item, start, frames } of placeItems(project)) {
     if (item.kind !== 'clip' || isMute(item)) continue;
     const source = sourceOf(project, item);
     const provider = isGroup(source) ? groupSound(project, source, open) : await open(source);
     if (!provider) continue;
-    const voice = new ClipVoice(soundPath(project, item, frames), provider);
+    const crossing = crossings.get(item.id);
+    const voice = new ClipVoice(soundPath(project, item, frames, crossing), provider);
     voices.push({
-      start: samplesOf(project, start),
+      start: samplesOf(project, start - (crossing?.before ?? 0)),
       length: voice.length,
       addBlock: (n, out, at) => voice.addBlock(n, out, at),
     });

@@ -1,9 +1,11 @@
 import {
+  type AccentTime,
   accentTimes,
   accentsName,
   clipsAfterCuts,
   flickerSpots,
   HIT_WORDS,
+  isTransition,
   leaveOut,
   newAccents,
   putAccents,
@@ -64,17 +66,27 @@ export function AccentsPanel({ bench, chosen }: { bench: BenchClip; chosen: stri
             {name}
           </button>
         ))}
-        {ACCENT_KINDS.map((kind) => (
-          <button
-            key={kind}
-            className="button px-2 text-xs"
-            data-tip={LOOKS[kind].title}
-            onClick={() => attempt(() => begin(project, kind))}
-          >
-            <Plus size={13} aria-hidden /> {kind}
-          </button>
-        ))}
       </div>
+      {[
+        { label: 'On the music, cues or cuts', kinds: ACCENT_KINDS.filter((kind) => !LOOKS[kind].acrossCuts) },
+        { label: 'Transitions, at every cut', kinds: ACCENT_KINDS.filter((kind) => LOOKS[kind].acrossCuts) },
+      ].map(({ label, kinds }) => (
+        <div key={label} role="group" aria-label={label}>
+          <span className="label">{label}</span>
+          <div className="flex flex-wrap gap-1.5">
+            {kinds.map((kind) => (
+              <button
+                key={kind}
+                className="button px-2 text-xs"
+                data-tip={LOOKS[kind].title}
+                onClick={() => attempt(() => begin(project, kind))}
+              >
+                <Plus size={13} aria-hidden /> {kind}
+              </button>
+            ))}
+          </div>
+        </div>
+      ))}
       {spots.map(({ from, to, flashes }) => (
         <Note key={from} tone="missed">
           {flashes} flashes of the whole picture within a second, {formatTimecode(from, rate)} to{' '}
@@ -106,15 +118,17 @@ function OneSet({ project, set }: { project: Project; set: AccentSet }) {
   return (
     <>
       <LookFields look={set.look} put={(look) => put({ look })} />
-      <SlideField
-        label="Strength"
-        value={Math.round(set.strength * 100)}
-        low={0}
-        high={100}
-        ends={['none', 'full']}
-        shown={`${Math.round(set.strength * 100)} %`}
-        slide={(value) => editDuringGesture((before) => putAccents(before, changed({ strength: value / 100 })))}
-      />
+      {hasStrength(set.look) && (
+        <SlideField
+          label="Strength"
+          value={Math.round(set.strength * 100)}
+          low={0}
+          high={100}
+          ends={['none', 'full']}
+          shown={`${Math.round(set.strength * 100)} %`}
+          slide={(value) => editDuringGesture((before) => putAccents(before, changed({ strength: value / 100 })))}
+        />
+      )}
       {!LOOKS[set.look.kind].acrossCuts && (
         <PlaceFields project={project} set={set} sound={sound} heard={heard} put={(on) => put({ on })} />
       )}
@@ -131,6 +145,9 @@ function OneSet({ project, set }: { project: Project; set: AccentSet }) {
     </>
   );
 }
+
+/** Most transitions go from one clip to the other, wholly. */
+const hasStrength = ({ kind }: AccentLook) => !LOOKS[kind].acrossCuts || kind === 'push' || kind === 'whip';
 
 function LookFields({ look, put }: { look: AccentLook; put: (look: AccentLook) => void }) {
   return (
@@ -167,6 +184,15 @@ function OneField({ definition, value, put }: FieldProps) {
       return <ColourField definition={definition} value={value} put={put} />;
     case 'flag':
       return <Check label={definition.label} className="h-8" checked={value === true} set={put} />;
+    case 'degrees':
+      return (
+        <TypedField
+          label={definition.label}
+          text={`${Number(value)}°`}
+          commit={(typed) => put(typedNumber(typed, /°$/, 'degrees'))}
+          step={(by) => put(Math.max(definition.min, Math.min(definition.max, Number(value) + 5 * by)))}
+        />
+      );
     case 'choice':
       return (
         <div className="col-span-2">
@@ -342,6 +368,24 @@ function pattern(typed: string): { every: number; first: number } {
   return { every: Number(match[1]), first: match[2] ? Number(match[2]) - 1 : 0 };
 }
 
+/** Where there is no room for a transition as long as it should be, and why. */
+function Shortened({ project, set, marks }: { project: Project; set: AccentSet; marks: readonly AccentTime[] }) {
+  const short = marks.filter(({ frames }) => frames < set.look.frames);
+  if (!isTransition(set) || short.length === 0) return null;
+  const at = short.slice(0, 3).map(({ frame, frames }) => {
+    const place = formatTimecode(frame, project.reel.rate);
+    return frames === 0 ? `none at ${place}` : `${frames} frames at ${place}`;
+  });
+  const more = short.length > 3 ? ` and at ${short.length - 3} more` : '';
+  return (
+    <Note tone="missed">
+      Shorter than {set.look.frames} frames: {at.join(', ')}
+      {more}. The clips there have no more source frames beyond the cut, or are too short; trim or slip them to make
+      room.
+    </Note>
+  );
+}
+
 const MAX_LISTED = 60;
 
 /** Every accent of the set: a press goes there, its cross leaves it out. */
@@ -357,19 +401,18 @@ function Marks({ project, set }: { project: Project; set: AccentSet }) {
             <button className="px-1.5 py-0.5" onClick={() => goToReelFrame(project, mark.frame)}>
               {formatTimecode(mark.frame, project.reel.rate)}
             </button>
-            {set.on.kind !== 'cuts' && (
-              <button
-                className="text-faint hover:text-vermilion pr-1"
-                aria-label={`Leave out ${formatTimecode(mark.frame, project.reel.rate)}`}
-                onClick={() => attempt(() => edit((before) => leaveOut(before, mark)))}
-              >
-                <X size={11} aria-hidden />
-              </button>
-            )}
+            <button
+              className="text-faint hover:text-vermilion pr-1"
+              aria-label={`Leave out ${formatTimecode(mark.frame, project.reel.rate)}`}
+              onClick={() => attempt(() => edit((before) => leaveOut(before, mark)))}
+            >
+              <X size={11} aria-hidden />
+            </button>
           </li>
         ))}
         {marks.length > MAX_LISTED && <li className="text-faint text-xs">and {marks.length - MAX_LISTED} more</li>}
       </ul>
+      <Shortened project={project} set={set} marks={marks} />
     </div>
   );
 }

@@ -111,7 +111,7 @@ const plainClip = (
   ...{ length: frames, effects: new Map(), size: draftSize(project.reel) },
 });
 
-/** The same with what accents do to its frames, in its own time, and with the clips that push it. */
+/** The same with what accents do to its frames, in its own time, and with the clips it comes from and gives way to. */
 function previewClip(
   bench: BenchClip,
   films: Record<string, PreviewFilm>,
@@ -126,9 +126,9 @@ function previewClip(
     const found = at(start + k);
     if (found === NO_EFFECTS) continue;
     const held = found.held === undefined ? undefined : Math.max(0, found.held - start);
-    effects.set(k, { ...found, held, push: found.push && { ...found.push, cut: found.push.cut - start } });
+    effects.set(k, { ...found, held, across: found.across && { ...found.across, cut: found.across.cut - start } });
   }
-  if (![...effects.values()].some(({ push }) => push)) return { ...plain, effects };
+  if (![...effects.values()].some(({ across }) => across)) return { ...plain, effects };
   const all = placeItems(project);
   const i = all.findIndex(({ item }) => item.id === clip.id);
   const places = all.slice(Math.max(0, i - 1), i + 2).map((place) => ({ ...place, start: place.start - start }));

@@ -1,0 +1,100 @@
+import { join } from 'node:path';
+import type { TimeMap } from '@idle-bend/core/time-map';
+import { allKept, expect, kept, numberedClip, openBench, planes, projectOfClip, renderFile, test } from './fixtures.js';
+import type { RunningServer } from '../apps/server/test/running-server.js';
+
+const HARD = { widthFrames: 0, ease: 'soft' as const };
+/** Twenty frames at 100 %, from a source frame on. */
+const from = (s: number): TimeMap => ({
+  vertices: [
+    { t: 0, s },
+    { t: 20, s: s + 100 },
+  ],
+  bends: [HARD, HARD],
+});
+
+/** A reel of clips of twenty frames that begin at those source frames. */
+async function reelOf(server: RunningServer, clip: string, ...begins: readonly number[]): Promise<string> {
+  const { id, footage } = await projectOfClip(server, clip);
+  const { version, document } = (await server.get(`/api/projects/${id}`)).body;
+  const items = begins.map((s, i) => ({ ...numberedClip(footage, `part-${i + 1}`), map: from(s) }));
+  const changed = { ...document, reel: { ...document.reel, items } };
+  const answer = await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'setup' });
+  expect(answer.status).toBe(200);
+  return id;
+}
+
+test('one key dissolves a clip into the next; the file has both pictures in their shares, and the cut stays', async ({
+  page,
+  server,
+  folder,
+  clip,
+}) => {
+  const id = await reelOf(server, clip, 0, 100);
+  await openBench(page, server, id);
+  await page.keyboard.press('Shift+D');
+  const panel = page.getByRole('region', { name: 'Accents' });
+  await expect(panel.getByRole('button', { name: 'dissolve at cuts', exact: true })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
+  await panel.getByRole('textbox', { name: 'Frames', exact: true }).fill('10');
+  await page.keyboard.press('Enter');
+  await allKept(page);
+  expect((await kept(server, id)).reel.accents[0]).toMatchObject({
+    look: { kind: 'dissolve', frames: 10 },
+    on: { kind: 'cuts', clipIds: ['part-2'] },
+  });
+  const file = await renderFile(page, join(folder, 'dissolved.mkv'));
+  const [made, own] = [planes(file), planes(clip)];
+  const bytes = (320 * 192 * 3) / 2;
+  expect(made.length).toBe(40 * bytes);
+  for (let k = 0; k < 40; k++) {
+    // Made here of what another program reads from the original.
+    const share = Math.min(1, Math.max(0, (k - 15 + 0.5) / 10));
+    const [goes, comes] = [Math.min(239, 5 * k), Math.max(0, 100 + 5 * (k - 20))];
+    let worst = 0;
+    for (let i = 0; i < bytes; i += 7) {
+      const expected = own[goes * bytes + i]! * (1 - share) + own[comes * bytes + i]! * share;
+      worst = Math.max(worst, Math.abs(made[k * bytes + i]! - expected));
+    }
+    expect(worst, `frame ${k}`).toBeLessThanOrEqual(k < 15 || k >= 25 ? 0 : 1.01);
+  }
+});
+
+test('where there is no more source it says so; other kinds take its place; several cuts at once; undo', async ({
+  page,
+  server,
+  clip,
+}) => {
+  // The second clip begins with its source's first frame; the third ends with the last.
+  const id = await reelOf(server, clip, 60, 0, 140);
+  await openBench(page, server, id);
+  await page.keyboard.press('Control+a');
+  await page.keyboard.press('/');
+  await page.getByPlaceholder('What do you want to do?').fill('dissolves at every');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('2 cuts dissolved; one undo takes all off.')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Shift+A');
+  const panel = page.getByRole('region', { name: 'Accents' });
+  await expect(panel.getByText(/Shorter than 12 frames: 6 frames at 00:00:00:20\./)).toBeVisible();
+  await expect(page.getByRole('group', { name: 'Reel' }).locator('[data-accent=dissolve]')).toHaveCount(2);
+
+  // One cut is left out, then all give way to a dip, with its colour.
+  await panel.getByRole('button', { name: 'Leave out 00:00:00:20' }).click();
+  await allKept(page);
+  expect((await kept(server, id)).reel.accents[0]!.on).toEqual({ kind: 'cuts', clipIds: ['part-3'] });
+  await panel.getByRole('group', { name: 'Transitions, at every cut' }).getByRole('button', { name: 'dip' }).click();
+  await allKept(page);
+  expect((await kept(server, id)).reel.accents.map(({ look }) => look.kind)).toEqual(['dip']);
+  await panel.getByRole('group', { name: 'Transitions, at every cut' }).getByRole('button', { name: 'turn' }).click();
+  await panel.getByRole('textbox', { name: 'By', exact: true }).fill('-45°');
+  await page.keyboard.press('Enter');
+  await allKept(page);
+  expect((await kept(server, id)).reel.accents[0]!.look).toMatchObject({ kind: 'turn', degrees: -45 });
+  await page.keyboard.press('Escape');
+  for (let i = 0; i < 5; i++) await page.keyboard.press('Control+z');
+  await allKept(page);
+  expect((await kept(server, id)).reel.accents).toEqual([]);
+});
