@@ -132,7 +132,7 @@ test('joins at every cut of the picked clips, one undo; a whoosh to a join’s m
   const { id } = await projectOfClip(server, clip, ['one', 'two', 'three']);
   await openBench(page, server, id);
   await page.keyboard.press('Control+a');
-  await page.getByRole('button', { name: 'Ramp join them' }).click();
+  await page.getByRole('button', { name: 'Ramp join', exact: true }).click();
   await expect(page.getByText('2 cuts joined; one undo takes all off.')).toBeVisible();
   await allKept(page);
   expect((await kept(server, id)).reel.joins.map(({ before, after }) => [before, after])).toEqual([

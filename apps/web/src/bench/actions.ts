@@ -41,7 +41,7 @@ import {
   reverseClip,
   setCue,
   splitHere,
-  takeOffReel,
+  takePickedOff,
   walkBends,
   widenBend,
 } from './clip/commands.ts';
@@ -284,7 +284,13 @@ export const ACTIONS: readonly Action[] = [
   { name: 'Zoom in on the reel', on: ['reel'], keys: ['z'], shown: 'Z', run: () => zoomAtPlayhead(0.5) },
   { name: 'Zoom out of the reel', on: ['reel'], keys: ['shift+z'], shown: 'Shift Z', run: () => zoomAtPlayhead(2) },
   { name: 'The whole reel', on: ['reel'], keys: ['a'], shown: 'A', run: seeAll },
-  { name: 'Take the clip off the reel', on: ['clip'], keys: ['shift+delete'], shown: 'Shift Del', run: takeOffReel },
+  {
+    name: 'Take the clip, or all that are picked, off the reel',
+    on: ['clip'],
+    keys: ['shift+delete'],
+    shown: 'Shift Del',
+    run: takePickedOff,
+  },
   {
     name: 'Move the clip earlier on the reel',
     on: ['clip'],

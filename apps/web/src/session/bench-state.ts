@@ -32,6 +32,9 @@ export interface OtherWay extends Way {
   readonly taken: Way;
 }
 
+/** Both speeds beside it, the source frame it sits at, or neither: it goes along the reach before it. */
+export type BendKeeps = 'speeds' | 'source' | 'neither';
+
 /** What has a menu. */
 export type MenuPlace = 'clip' | 'chart' | 'reel' | 'cue' | 'sound';
 
@@ -59,6 +62,10 @@ export interface BenchState {
   readonly selection: Selection;
   /** A stretch of the clip picked for an edit, in timeline frames; `to` is where it ends, past its last frame. */
   readonly range: { readonly from: number; readonly to: number } | undefined;
+  /** What moving a bend through time keeps. */
+  readonly bendKeeps: BendKeeps;
+  /** How wide the bends at both ends of a range are, timeline frames. */
+  readonly rangeRamps: number;
   /** What setting a speed keeps. */
   readonly keep: Keep;
   /** What of the clip a landing may change. */
@@ -112,6 +119,8 @@ export const benchStore = createStore<BenchState>(() => ({
   reelLoop: false,
   range: undefined,
   selection: { kind: 'clip' },
+  bendKeeps: 'speeds',
+  rangeRamps: 12,
   keep: 'content',
   gives: 'places',
   otherWay: undefined,

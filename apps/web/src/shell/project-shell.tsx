@@ -62,7 +62,7 @@ export function ProjectShell() {
           {name}
         </span>
         <ReelFacts projectId={projectId} />
-        <nav className="ml-3 flex h-full gap-4" aria-label="Places">
+        <nav className="ml-3 flex h-full shrink-0 gap-4" aria-label="Places">
           {['footage', 'bench', 'renders'].map((place) => (
             <NavLink
               key={place}
@@ -76,8 +76,9 @@ export function ProjectShell() {
           ))}
         </nav>
         <span
-          className={`ml-auto text-xs whitespace-nowrap ${keep === 'waiting' || keep === 'conflict' ? 'text-vermilion' : 'text-faint'}`}
+          className={`ml-auto min-w-0 truncate text-xs ${keep === 'waiting' || keep === 'conflict' ? 'text-vermilion' : 'text-faint'}`}
           role="status"
+          title={KEEP_WORDS[keep]}
         >
           {KEEP_WORDS[keep]}
         </span>

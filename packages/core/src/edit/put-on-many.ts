@@ -1,6 +1,8 @@
 import { InvalidInput } from '../foundation/errors.js';
 import type { Blur } from '../model/blur.js';
+import type { ClipSound } from '../model/clip-sound.js';
 import type { Clip } from '../model/clip.js';
+import type { Framing } from '../model/framing.js';
 import type { Method } from '../model/interpolation.js';
 import type { Project } from '../model/project.js';
 import { clipSlope } from '../reel/clips.js';
@@ -9,9 +11,10 @@ import { asShape, copyCurve } from '../shape/clip-shapes.js';
 import { parseRate } from '../time/rate.js';
 import type { Ease } from '../time-map/ease.js';
 import type { TimeMap } from '../time-map/time-map.js';
-import { backToPlain, setReadAs, updateClip } from './edit.js';
+import { backToPlain, setClipSound, setReadAs, updateClip } from './edit.js';
 import { withMap } from '../reel/with-map.js';
-import { setClipBlur } from './reel-edit.js';
+import { setClipSpeed } from '../time-map/edit.js';
+import { setClipBlur, setFraming } from './reel-edit.js';
 
 /** Something that can be put on several clips at once. */
 export type ForMany =
@@ -22,6 +25,10 @@ export type ForMany =
   | { readonly kind: 'readAs'; readonly rate: string }
   | { readonly kind: 'method'; readonly method: Method }
   | { readonly kind: 'blur'; readonly blur: Blur | null }
+  | { readonly kind: 'framing'; readonly framing: Framing | null }
+  | { readonly kind: 'sound'; readonly sound: Partial<Omit<ClipSound, 'reaches'>> }
+  /** Of the whole clip, 1 = 100 %; its curve stays what it is otherwise. */
+  | { readonly kind: 'speed'; readonly speed: number }
   | { readonly kind: 'plain' };
 
 /** The project with it put on one clip. Throws `InvalidInput` where it cannot be. */
@@ -45,6 +52,12 @@ function putOnClip(project: Project, clip: Clip, from: Clip, what: ForMany): Pro
       return updateClip(project, clip.id, (c) => ({ ...c, method: what.method }));
     case 'blur':
       return setClipBlur(project, clip.id, what.blur);
+    case 'framing':
+      return setFraming(project, clip.id, what.framing);
+    case 'sound':
+      return setClipSound(project, clip.id, what.sound);
+    case 'speed':
+      return map((m) => setClipSpeed(m, what.speed, clipSlope(project, clip)));
     case 'plain':
       return backToPlain(project, clip.id);
   }

@@ -1,14 +1,15 @@
 import { describe, expect, test } from '@jest/globals';
 import type { Clip } from '../model/clip.js';
+import { FITTED } from '../model/framing.js';
 import { emptyProject, parseProject, type Project } from '../model/project.js';
 import { placeItems } from '../reel/places.js';
 import { rate } from '../time/rate.js';
 import { setClipSpeed } from '../time-map/edit.js';
 import { mapDuration } from '../time-map/time-map.js';
 import { addCuesAtCuts } from './cues-at-cuts.js';
-import { updateClip } from './edit.js';
+import { setReachSound, updateClip } from './edit.js';
 import { withMap } from '../reel/with-map.js';
-import { putOnMany } from './put-on-many.js';
+import { putOnMany, type ForMany } from './put-on-many.js';
 import { layUnderReel, putOnReel, readFootageAs, withSource } from './put-on-reel.js';
 
 const FILE = { id: 'bell', name: 'marble.bell.mov' };
@@ -60,6 +61,21 @@ describe('one thing on many clips', () => {
     expect(outcomes.map(({ refusal }) => refusal)).toEqual([undefined, undefined]);
     expect(outcomes[0]!.after).toBe(clipOf(bent, 'a'));
     expect(clipOf(project, 'b').map.vertices.at(-1)!.s).toBe(240);
+  });
+
+  test('framing, sound and speed are put on all; what a clip’s reaches say of their sound stays', () => {
+    const project = setReachSound(two(), 'b', 0, 'mute');
+    const put = (what: ForMany) => clipOf(putOnMany(project, ['a', 'b'], clipOf(project, 'a'), what).project, 'b');
+    const framing = { ...FITTED, fit: 'fill' as const, scale: 1.2 };
+    expect(put({ kind: 'framing', framing }).framing).toEqual(framing);
+    expect(put({ kind: 'sound', sound: { mode: 'keep', gainDb: -6 } }).sound).toMatchObject({
+      ...{ mode: 'keep', gainDb: -6, freeze: 'silence', reaches: [{ reach: 0, mode: 'mute' }] },
+    });
+    // 240 frames of 120 fps are 48 frames of the reel.
+    expect(mapDuration(put({ kind: 'speed', speed: 0.25 }).map)).toBeCloseTo(4 * 48, 9);
+    const refused = putOnMany(project, ['a'], clipOf(project, 'a'), { kind: 'sound', sound: { gainDb: 99 } });
+    expect(refused.outcomes[0]!.refusal).toMatch(/99/);
+    expect(refused.project).toBe(project);
   });
 
   test('each kind of thing reaches every clip of the list and no other', () => {

@@ -12,6 +12,8 @@ import {
   setBend,
   setClipSpeed,
   setReachSpeed,
+  slideVertex,
+  type Keep,
 } from './edit.js';
 import { positionAt, speedAt } from './evaluate.js';
 import { freezeAt } from './freeze.js';
@@ -343,5 +345,68 @@ describe('map files', () => {
         timelineRate: undefined,
       }),
     ).toBe('{"version":1,"vertices":[[0,0],[4,4]],"bends":[]}');
+  });
+});
+
+describe('a bend that is moved with its speeds', () => {
+  const slides = (check: (map: TimeMap, index: number, moved: TimeMap, keep: Keep) => void) =>
+    fc.assert(
+      fc.property(
+        mapArbitrary.filter((map) => map.vertices.length > 2),
+        fc.nat(),
+        fc.double({ min: -60, max: 60, noNaN: true }),
+        fc.constantFrom<Keep>('content', 'slot'),
+        (map, n, by, keep) => {
+          const index = 1 + (n % (map.vertices.length - 2));
+          check(map, index, slideVertex(map, index, map.vertices[index]!.t + by, keep), keep);
+        },
+      ),
+    );
+
+  test('every reach has the speed it had', () => {
+    slides((map, _, moved) => {
+      for (let i = 0; i < map.vertices.length - 1; i++) expect(reachSlope(moved, i)).toBeCloseTo(reachSlope(map, i), 6);
+    });
+  });
+
+  test('what is before it stays; what follows keeps its content, or its place in time', () => {
+    slides((map, index, moved, keep) => {
+      expect(moved.vertices.slice(0, index)).toEqual(map.vertices.slice(0, index));
+      const freezes = reachSlope(map, index) === 0;
+      for (let i = index + 1; i < map.vertices.length; i++) {
+        const [was, is] = [map.vertices[i]!, moved.vertices[i]!];
+        if (keep === 'content' && !freezes) expect(is.s).toBeCloseTo(was.s, 6);
+        else expect(is.t).toBe(was.t);
+      }
+    });
+  });
+
+  test('it goes as far as it is asked to, or as there is room', () => {
+    const map = {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 30, s: 150 },
+        { t: 90, s: 210 },
+        { t: 120, s: 360 },
+      ],
+      bends: [HARD, HARD, HARD, HARD],
+    };
+    expect(slideVertex(map, 1, 36, 'content').vertices).toEqual([
+      { t: 0, s: 0 },
+      { t: 36, s: 180 },
+      { t: 66, s: 210 },
+      { t: 96, s: 360 },
+    ]);
+    expect(slideVertex(map, 1, 36, 'slot').vertices).toEqual([
+      { t: 0, s: 0 },
+      { t: 36, s: 180 },
+      { t: 90, s: 234 },
+      { t: 120, s: 384 },
+    ]);
+    const far = slideVertex(map, 1, 500, 'content').vertices;
+    expect(far[1]!.t).toBeLessThan(42);
+    expect(far[2]!.t).toBeGreaterThan(far[1]!.t);
+    expect(slideVertex(map, 1, -5, 'slot').vertices[1]!.t).toBeGreaterThan(0);
+    expect(() => slideVertex(map, 0, 5, 'content')).toThrow(InvalidInput);
   });
 });

@@ -112,6 +112,35 @@ export function moveVertex(map: TimeMap, index: number, to: Vertex, drag: Vertex
 }
 
 /**
+ * Moves an interior vertex along the reach before it to `t`, as far as there is room: both speeds beside it stay, and all others. With
+ * `content` what follows shows the source frames it showed, earlier or later; with `slot` it stays where it is and shows others.
+ */
+export function slideVertex(map: TimeMap, index: number, t: number, keep: Keep): TimeMap {
+  checkInterior(map, index);
+  const { vertices } = map;
+  const [from, next] = [vertices[index]!, vertices[index + 1]!];
+  const [before, after] = [reachSlope(map, index - 1), reachSlope(map, index)];
+  // What a freeze holds changes with where it begins: nothing after it can keep its content.
+  const slides = keep === 'content' && after !== 0;
+  const low = vertices[index - 1]!.t + MIN_VERTEX_FRAMES;
+  const room = next.t - from.t - MIN_VERTEX_FRAMES;
+  // The reach behind it loses, or gains, what the vertex passes of the source.
+  const ratio = slides ? before / after : 1;
+  const high = ratio > 0 ? from.t + room / ratio : Infinity;
+  const least = ratio < 0 ? Math.max(low, from.t + room / ratio) : low;
+  const by = Math.min(Math.max(t, least), high) - from.t;
+  const moved = slides ? { t: by * (1 - ratio), s: 0 } : { t: 0, s: by * (before - after) };
+  return fittedMap(
+    vertices.map((v, i) => {
+      if (i < index) return v;
+      if (i === index) return { t: from.t + by, s: from.s + by * before };
+      return { t: v.t + moved.t, s: v.s + moved.s };
+    }),
+    map.bends,
+  );
+}
+
+/**
  * Puts a vertex on the curve at t and gives it a bend, so that the reach there becomes two of the same speed: nothing
  * moves until one of them does. Refused inside another bend's window, where there is no reach to divide.
  */

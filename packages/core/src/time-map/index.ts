@@ -7,6 +7,7 @@ export {
   type Keep,
   mirrorEase,
   moveVertex,
+  slideVertex,
   removeVertex,
   reverseMap,
   setBend,

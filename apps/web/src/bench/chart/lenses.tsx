@@ -4,8 +4,8 @@ import { makeDrag } from '../make-drag.ts';
 import { LENS_HEIGHT, TOP, type Places } from './places.ts';
 import { editDuringGesture } from '../../session/session.ts';
 import { select, type BenchClip } from '../../session/bench-state.ts';
-import { widenBend } from '../clip/commands.ts';
-import { editMap } from '../../session/command.ts';
+import { movedBend, widenBend } from '../clip/commands.ts';
+import { changeMap, editMap } from '../../session/command.ts';
 import { useBench } from '../../ui/use-session.ts';
 import { drawnBy } from '../../ui/drawn-by.ts';
 
@@ -16,6 +16,14 @@ function resize(event: KeyboardEvent, index: number, side: 'from' | 'to'): void 
   event.preventDefault();
   select({ kind: 'vertex', index });
   widenBend(event.key === outward ? 1 : -1);
+}
+
+/** Arrows move the bend by a frame. */
+function slideByKey(event: KeyboardEvent, index: number): void {
+  if (event.ctrlKey || (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight')) return;
+  event.preventDefault();
+  const by = event.key === 'ArrowLeft' ? -1 : 1;
+  changeMap((map) => movedBend(map, index, Math.round(map.vertices[index]!.t) + by));
 }
 
 function LensesPart({ bench, places }: { bench: BenchClip; places: Places }) {
@@ -39,6 +47,17 @@ function LensesPart({ bench, places }: { bench: BenchClip; places: Places }) {
         }),
       ),
   });
+  const slide = makeDrag<number>({
+    hint: 'Moves the bend; its panel says what that keeps · Alt goes between frames',
+    holdScales: true,
+    move: (index, { dx, event }) =>
+      editDuringGesture((project) =>
+        editMap(project, bench.clip.id, (start) => {
+          const dragged = start.vertices[index]!.t + dx / (x(1) - x(0));
+          return movedBend(start, index, event.altKey ? dragged : Math.round(dragged));
+        }),
+      ),
+  });
   return (
     <g>
       <text x={8} y={middle + 4} className="fill-faint font-mono text-[11px]">
@@ -50,6 +69,7 @@ function LensesPart({ bench, places }: { bench: BenchClip; places: Places }) {
         const chosen = selection.kind === 'vertex' && selection.index === i;
         const [a, b] = [x(from), x(to)];
         const tall = 7;
+        const slides = slide(i);
         return (
           <g key={i}>
             {chosen && (
@@ -70,8 +90,20 @@ function LensesPart({ bench, places }: { bench: BenchClip; places: Places }) {
                   : `M${x(v.t)},${middle - 6}l4,6l-4,6l-4,-6z`
               }
               fill={chosen ? 'var(--river)' : 'var(--river-mid)'}
-              className="cursor-pointer"
-              onPointerDown={(e) => (e.stopPropagation(), select({ kind: 'vertex', index: i }))}
+              className="cursor-grab"
+              role="slider"
+              tabIndex={0}
+              aria-label={`Place of bend ${i}`}
+              aria-valuenow={Math.round(v.t)}
+              // A press leaves the keys with the bench.
+              onMouseDown={(e) => e.preventDefault()}
+              onFocus={() => select({ kind: 'vertex', index: i })}
+              onKeyDown={(e) => slideByKey(e, i)}
+              onPointerDown={(e) => {
+                slides.onPointerDown(e);
+                e.stopPropagation();
+                select({ kind: 'vertex', index: i });
+              }}
             />
             {(['from', 'to'] as const).map((side) => (
               <rect

@@ -4,7 +4,7 @@ import { ladder, mapDuration, type Keep } from '@idle-bend/core/time-map';
 import { Footprints, Snowflake } from 'lucide-react';
 import { HOLD_FRAMES } from '../actions.ts';
 import { Choice } from '../../ui/choice.tsx';
-import { KEEPS } from '../speed/keeps.ts';
+import { KEEPS, LADDER } from '../speed/keeps.ts';
 import { TypedField } from '../../ui/typed-field.tsx';
 import { benchStore, speedMeasure, type BenchClip } from '../../session/bench-state.ts';
 import { applyMap, attempt } from '../../session/command.ts';
@@ -57,8 +57,6 @@ const WAYS = [
   { value: 'out', text: 'Out', title: 'Up the ladder again' },
   { value: 'both', text: 'In and out', title: 'Down, and up again' },
 ] as const;
-
-const LADDER: readonly number[] = [0.75, 0.5, 0.25];
 
 function Steps({ bench }: { bench: BenchClip }) {
   const keep = useBench((s) => s.keep);

@@ -11,10 +11,20 @@ import {
 import type { Method } from '@idle-bend/core/model';
 import { interpolationOf } from '@idle-bend/core/reel';
 import { frameOfPosition, methodAt } from '@idle-bend/core/sampling';
-import { addVertex, freezeAt, moveVertex, positionAt, reverseMap, setBend } from '@idle-bend/core/time-map';
+import {
+  addVertex,
+  freezeAt,
+  moveVertex,
+  positionAt,
+  reverseMap,
+  setBend,
+  slideVertex,
+  type TimeMap,
+} from '@idle-bend/core/time-map';
 import { foundAt } from '../landing/found.ts';
 import { kindOf } from '../../session/selections.ts';
 import { applyMap, attempt, changeMap, current, newId } from '../../session/command.ts';
+import { tell } from '../../session/notices.ts';
 import { edit } from '../../session/session.ts';
 import { activate, benchClips, benchStore, goTo, reelFrameOf, select, selected } from '../../session/bench-state.ts';
 
@@ -85,6 +95,21 @@ export function takeOffReel(): void {
   if (next) activate(next.clip.id);
 }
 
+/** All that are picked, and the clip on the bench with them; one undo. */
+export function takePickedOff(): void {
+  const bench = current();
+  if (!bench) return;
+  const { picked } = benchStore.getState();
+  if (picked.length === 0) return takeOffReel();
+  const gone = [bench.clip.id, ...picked];
+  const left = benchClips(bench.project).filter(({ clip }) => !gone.includes(clip.id));
+  const next = left.find(({ start }) => start > bench.start) ?? left.at(-1);
+  edit((project) => gone.reduce(removeItem, project));
+  benchStore.setState({ picked: [] });
+  if (next) activate(next.clip.id);
+  tell(`${gone.length} clips taken off; one undo brings all back.`);
+}
+
 export function reverseClip(): void {
   changeMap(reverseMap);
   select({ kind: 'clip' });
@@ -150,6 +175,14 @@ export function changeMethod(method: Method): void {
   const bench = current();
   if (bench && bench.clip.method !== method)
     edit((project) => updateClip(project, bench.clip.id, (clip) => ({ ...clip, method })));
+}
+
+/** A map with a bend at another time, which keeps what bends keep now. The clip's ends keep their source frame. */
+export function movedBend(map: TimeMap, index: number, t: number): TimeMap {
+  const { bendKeeps, keep } = benchStore.getState();
+  const isInner = index > 0 && index < map.vertices.length - 1;
+  if (isInner && bendKeeps === 'speeds') return slideVertex(map, index, t, keep);
+  return moveVertex(map, index, { t, s: map.vertices[index]!.s }, isInner && bendKeeps === 'neither' ? 'left' : 'free');
 }
 
 /** Moves the selected vertex by frames of the timeline and of the source. */

@@ -1,14 +1,16 @@
 import { useQuery } from '@tanstack/react-query';
-import { NO_BLUR, DEFAULT_SHUTTER, DEFAULT_SMEAR, type Clip, type Project } from '@idle-bend/core/model';
+import { FITTED, NO_BLUR, DEFAULT_SHUTTER, DEFAULT_SMEAR, type Clip, type Project } from '@idle-bend/core/model';
 import { clipSlope, sourceOf } from '@idle-bend/core/reel';
 import { clipFrameCount, usableFrames } from '@idle-bend/core/sampling';
 import { BEND_SHAPES, CLIP_SHAPES, type SavedShape } from '@idle-bend/core/shape';
 import { speedRange } from '@idle-bend/core/time-map';
-import { ArrowRight, CheckCheck, ChevronsRightLeft, Group, X } from 'lucide-react';
+import { ArrowRight, Blend, CheckCheck, ChevronsRightLeft, Group, Trash2, X } from 'lucide-react';
 import { useMemo } from 'react';
 import { tell } from '../../session/notices.ts';
 import { api } from '../../api.ts';
 import { groupHere } from '../group/commands.ts';
+import { dissolvePicked } from '../accent/commands.ts';
+import { takePickedOff } from '../clip/commands.ts';
 import { joinPicked } from '../join/commands.ts';
 import { putOnMany, type ForMany } from '@idle-bend/core/edit';
 import { speedWords } from '../speed/speed-words.ts';
@@ -20,6 +22,8 @@ import { useKept } from '../../ui/use-kept.ts';
 import { useBench } from '../../ui/use-session.ts';
 import { Select } from '../../ui/select.tsx';
 
+/** Per cent. */
+const SPEEDS = [10, 20, 25, 40, 50, 75, 100, 150, 200, 400];
 const RATES = ['23.976', '24', '25', '29.97', '30', '50', '59.94', '60', '120', '240'];
 
 /** What is put on when the shape that was chosen is gone. */
@@ -28,6 +32,7 @@ const NOTHING_ELSE: ForMany = { kind: 'curve', how: 'stretch' };
 /** Everything that can be put on several clips, by the key its entry in the list has. */
 function choices(
   saved: readonly SavedShape[],
+  { framing, blur, sound: { reaches: _, ...sound } }: Clip,
 ): { group: string; entries: { key: string; text: string; what: ForMany }[] }[] {
   const own = saved.flatMap((s) =>
     s.kind === 'clip' ? [{ key: s.id, text: s.name, what: { kind: 'shape', map: s.map } as const }] : [],
@@ -55,6 +60,14 @@ function choices(
       })),
     },
     {
+      group: 'Speed over all',
+      entries: SPEEDS.map((speed) => ({
+        key: `speed-${speed}`,
+        text: `${speed} %`,
+        what: { kind: 'speed', speed: speed / 100 },
+      })),
+    },
+    {
       group: 'Read as',
       entries: RATES.map((rate) => ({ key: `rate-${rate}`, text: `${rate} fps`, what: { kind: 'readAs', rate } })),
     },
@@ -73,6 +86,24 @@ function choices(
         { key: 'smear', text: 'a smear', what: { kind: 'blur', blur: DEFAULT_SMEAR } },
         { key: 'unblurred', text: 'none', what: { kind: 'blur', blur: NO_BLUR } },
         { key: 'reel-blur', text: 'the reel’s', what: { kind: 'blur', blur: null } },
+        { key: 'bench-blur', text: 'as the clip on the bench', what: { kind: 'blur', blur } },
+      ],
+    },
+    {
+      group: 'Framing',
+      entries: [
+        { key: 'fit', text: 'whole, black beside it', what: { kind: 'framing', framing: FITTED } },
+        { key: 'fill', text: 'fills the picture', what: { kind: 'framing', framing: { ...FITTED, fit: 'fill' } } },
+        { key: 'bench-framing', text: 'as the clip on the bench', what: { kind: 'framing', framing } },
+      ],
+    },
+    {
+      group: 'Sound of the clips',
+      entries: [
+        { key: 'follow', text: 'pitch follows the speed', what: { kind: 'sound', sound: { mode: 'follow' } } },
+        { key: 'keep', text: 'keeps its pitch', what: { kind: 'sound', sound: { mode: 'keep' } } },
+        { key: 'mute', text: 'muted', what: { kind: 'sound', sound: { mode: 'mute' } } },
+        { key: 'bench-sound', text: 'as the clip on the bench', what: { kind: 'sound', sound } },
       ],
     },
     { group: 'Take off', entries: [{ key: 'plain', text: 'back to plain, 100 %', what: { kind: 'plain' } }] },
@@ -84,12 +115,13 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
   const picked = useBench((s) => s.picked);
   const { data: saved = [] } = useQuery({ queryKey: ['shapes'], queryFn: api.shapes });
   const [key, setKey] = useKept('on many', 'stretch');
-  const groups = useMemo(() => choices(saved), [saved]);
+  const { clip } = bench;
+  const groups = useMemo(() => choices(saved, clip), [saved, clip]);
   const what = useMemo(
     () => groups.flatMap((g) => g.entries).find((e) => e.key === key)?.what ?? NOTHING_ELSE,
     [groups, key],
   );
-  const { project, clip } = bench;
+  const { project } = bench;
   const ids = useMemo(
     () => project.reel.items.filter(({ id }) => id === clip.id || picked.includes(id)).map(({ id }) => id),
     [project, clip.id, picked],
@@ -136,14 +168,24 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
           onClick={joinPicked}
           data-tip="At every cut between them the first speeds up and the second settles"
         >
-          <ChevronsRightLeft size={15} aria-hidden /> Ramp join them
+          <ChevronsRightLeft size={15} aria-hidden /> Ramp join
+        </button>
+        <button
+          className="button"
+          onClick={dissolvePicked}
+          data-tip="At every cut between them the first fades into the next"
+        >
+          <Blend size={15} aria-hidden /> Dissolve
         </button>
         <button
           className="button"
           onClick={groupHere}
           data-tip="Neighbours become one clip with a curve of its own, which can be opened again"
         >
-          <Group size={15} aria-hidden /> Group <kbd className="font-mono text-xs opacity-70">Ctrl B</kbd>
+          <Group size={15} aria-hidden /> Group
+        </button>
+        <button className="button" onClick={takePickedOff} data-tip="Off the reel; what follows moves up (Shift Del)">
+          <Trash2 size={15} aria-hidden /> Remove
         </button>
       </div>
       <ul className="flex flex-col gap-1.5" aria-label="What would come of it">

@@ -1,5 +1,6 @@
 import {
   bounceRange,
+  ladder,
   fitRange,
   mapDuration,
   scaleRangeSpeed,
@@ -10,11 +11,12 @@ import {
 } from '@idle-bend/core/time-map';
 import { benchStore, select, type BenchClip } from '../../session/bench-state.ts';
 import { applyMap, attempt, current } from '../../session/command.ts';
-import { NEW_BEND_FRAMES } from '../clip/commands.ts';
 import { projectStore } from '../../session/session.ts';
 
 /** How the changes at the ends of a range are rounded, where there is room. */
-const ROUNDED: Bend = { widthFrames: NEW_BEND_FRAMES, ease: 'soft' };
+const rounded = (): Bend => ({ widthFrames: benchStore.getState().rangeRamps, ease: 'soft' });
+/** Turns are rounded less. */
+const TURNED: Bend = { widthFrames: 6, ease: 'soft' };
 
 /** Picks the stretch between two timeline frames of the clip, the second included. */
 export function pickRange(a: number, b: number, frames: number): void {
@@ -60,13 +62,22 @@ function editRange(change: (map: TimeMap, from: number, to: number, bench: Bench
 
 export const setSpeedOfRange = (speed: number) =>
   editRange((map, from, to, { slope }) =>
-    setRangeSpeed(map, from, to, speed, slope, benchStore.getState().keep, ROUNDED),
+    setRangeSpeed(map, from, to, speed, slope, benchStore.getState().keep, rounded()),
   );
 export const scaleTheRange = (factor: number) =>
   editRange((map, from, to, { slope }) =>
-    scaleRangeSpeed(map, from, to, factor, slope, benchStore.getState().keep, ROUNDED),
+    scaleRangeSpeed(map, from, to, factor, slope, benchStore.getState().keep, rounded()),
   );
 export const fitTheRange = (frames: number) => editRange((map, from, to) => fitRange(map, from, to, frames));
-export const turnTheRange = () => attempt(() => editRange((map, from, to) => turnRange(map, from, to, ROUNDED)));
-export const bounceTheRange = () =>
-  attempt(() => editRange((map, from, to) => bounceRange(map, from, to, { ...ROUNDED, widthFrames: 6 })));
+export const turnTheRange = () => attempt(() => editRange((map, from, to) => turnRange(map, from, to, rounded())));
+export const bounceTheRange = () => attempt(() => editRange((map, from, to) => bounceRange(map, from, to, TURNED)));
+/** Its first frame stands still for as long as the range lasts; what follows goes on where it does now. */
+export const holdTheRange = () =>
+  attempt(() => editRange((map, from, to, { slope }) => setRangeSpeed(map, from, to, 0, slope, 'slot', rounded())));
+/** One speed after another, as long each. */
+export const stepTheRange = (speeds: readonly number[]) =>
+  attempt(() =>
+    editRange((map, from, to, { slope }) =>
+      ladder(map, from, { speeds, framesEach: (to - from) / speeds.length }, slope, benchStore.getState().keep),
+    ),
+  );

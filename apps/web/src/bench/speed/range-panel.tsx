@@ -3,21 +3,25 @@ import { calmerFrame } from '@idle-bend/core/motion';
 import { frameOfPosition, positionOfFrame } from '@idle-bend/core/sampling';
 import { parseSpeed, percentText } from '@idle-bend/core/time';
 import { appearances, positionAt } from '@idle-bend/core/time-map';
-import { Repeat2, Undo2, X } from 'lucide-react';
+import { Footprints, Repeat2, Snowflake, Undo2, X } from 'lucide-react';
 import { useMotion } from '../motion.ts';
 import {
   bounceTheRange,
   clearRange,
   fitTheRange,
+  holdTheRange,
   scaleTheRange,
   setSpeedOfRange,
+  stepTheRange,
   turnTheRange,
 } from './range-commands.ts';
 import { Choice } from '../../ui/choice.tsx';
 import { FitField } from './fit-field.tsx';
-import { KEEPS } from './keeps.ts';
+import { KEEPS, LADDER } from './keeps.ts';
 import { Panel } from '../../ui/panel.tsx';
 import { TypedField } from '../../ui/typed-field.tsx';
+import { typedNumber } from '../../ui/typed-number.ts';
+import { useKept } from '../../ui/use-kept.ts';
 import { benchStore, speedMeasure, type BenchClip } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
 
@@ -25,6 +29,9 @@ import { useBench } from '../../ui/use-session.ts';
 export function RangePanel({ bench }: { bench: BenchClip }) {
   const keep = useBench((s) => s.keep);
   const { from, to } = useBench((s) => s.range)!;
+  const ramps = useBench((s) => s.rangeRamps);
+  const [speeds] = useKept('steps', LADDER);
+  const setRamps = (frames: number) => benchStore.setState({ rangeRamps: Math.max(0, Math.min(1000, frames)) });
   const { map } = bench.clip;
   const frames = to - from;
   const [start, end] = [positionAt(map, from), positionAt(map, to)];
@@ -60,13 +67,33 @@ export function RangePanel({ bench }: { bench: BenchClip }) {
         options={KEEPS}
         choose={(next) => benchStore.setState({ keep: next })}
       />
+      <TypedField
+        label="Ramps at both ends, frames"
+        text={String(ramps)}
+        commit={(typed) => setRamps(typedNumber(typed, /f$/, 'frames'))}
+        step={(by) => setRamps(ramps + by)}
+      />
       <CalmerEnds bench={bench} from={from} to={to} />
       <div className="flex gap-2">
         <button className="button" onClick={turnTheRange}>
           <Undo2 size={15} aria-hidden /> Reverse
         </button>
-        <button className="button" onClick={bounceTheRange}>
+        <button className="button" onClick={bounceTheRange} data-tip="There, back and there again">
           <Repeat2 size={15} aria-hidden /> Bounce
+        </button>
+        <button
+          className="button"
+          onClick={holdTheRange}
+          data-tip="Its first frame stands still for as long as it lasts"
+        >
+          <Snowflake size={15} aria-hidden /> Hold
+        </button>
+        <button
+          className="button"
+          onClick={() => stepTheRange(speeds)}
+          data-tip={`${speeds.map((v) => percentText(v)).join(', ')}, as long each; the tab Holds says which`}
+        >
+          <Footprints size={15} aria-hidden /> Steps
         </button>
       </div>
     </Panel>

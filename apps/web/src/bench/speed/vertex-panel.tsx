@@ -20,9 +20,11 @@ import { SavedShapes } from '../shape/saved-shapes.tsx';
 import { ShapeNote, useShapeNote } from '../shape/shape-note.tsx';
 import { TypedField } from '../../ui/typed-field.tsx';
 import { Panel } from '../../ui/panel.tsx';
-import { type BenchClip } from '../../session/bench-state.ts';
+import { Choice } from '../../ui/choice.tsx';
+import { useBench } from '../../ui/use-session.ts';
+import { benchStore, type BenchClip, type BendKeeps } from '../../session/bench-state.ts';
 import { applyMap, changeMap } from '../../session/command.ts';
-import { removeSelected, walkBends } from '../clip/commands.ts';
+import { movedBend, removeSelected, walkBends } from '../clip/commands.ts';
 
 const OWN_START: BezierEase = [0.4, 0, 0.6, 1];
 
@@ -41,8 +43,7 @@ export function VertexPanel({ bench, index }: { bench: BenchClip; index: number 
   const { map } = bench.clip;
   const { t, s } = map.vertices[index]!;
   const inner = index > 0 && index < map.vertices.length - 1;
-  const move = (to: { t?: number; s?: number }) =>
-    applyMap((m) => moveVertex(m, index, { ...m.vertices[index]!, ...to }));
+  const move = (to: number) => applyMap((m) => moveVertex(m, index, { t: m.vertices[index]!.t, s: to }));
   const speed = (reach: number) => percentText(reachSlope(map, reach) / bench.slope);
   const title = inner ? `Bend ${index}` : index === 0 ? 'Start of the clip' : 'End of the clip';
   return (
@@ -83,17 +84,18 @@ export function VertexPanel({ bench, index }: { bench: BenchClip; index: number 
           <TypedField
             label="Sits at, frame"
             text={shortNumber(t)}
-            commit={(typed) => move({ t: readNumber(typed) })}
-            step={(by) => move({ t: Math.round(t) + by })}
+            commit={(typed) => applyMap((m) => movedBend(m, index, readNumber(typed)))}
+            step={(by) => applyMap((m) => movedBend(m, index, Math.round(t) + by))}
           />
         )}
         <TypedField
           label="Source frame"
           text={shortNumber(s)}
-          commit={(typed) => move({ s: readNumber(typed) })}
-          step={(by) => move({ s: Math.round(s) + by })}
+          commit={(typed) => move(readNumber(typed))}
+          step={(by) => move(Math.round(s) + by)}
         />
       </div>
+      {inner && <Moving />}
       {isTurn(map, index) && <Turn bench={bench} index={index} />}
       {inner && typeof map.bends[index]!.ease !== 'string' && (
         <EaseEditor bench={bench} index={index} ease={map.bends[index]!.ease} falls={slowsDown(map, index)} />
@@ -107,6 +109,29 @@ export function VertexPanel({ bench, index }: { bench: BenchClip; index: number 
         />
       )}
     </Panel>
+  );
+}
+
+const BEND_KEEPS: readonly { value: BendKeeps; text: string; title: string }[] = [
+  {
+    value: 'speeds',
+    text: 'Speeds',
+    title: 'Both speeds beside it stay; what follows slides or slips, as a new speed does',
+  },
+  { value: 'source', text: 'Source frame', title: 'It sits at the same source frame: both speeds beside it change' },
+  { value: 'neither', text: 'Neither', title: 'It goes along the speed before it; the speed after it changes' },
+];
+
+/** What dragging its lens, and typing where it sits, keep. */
+function Moving() {
+  const keeps = useBench((s) => s.bendKeeps);
+  return (
+    <Choice
+      label="Moving keeps"
+      value={keeps}
+      options={BEND_KEEPS}
+      choose={(bendKeeps) => benchStore.setState({ bendKeeps })}
+    />
   );
 }
 
