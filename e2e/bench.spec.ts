@@ -292,7 +292,10 @@ test('every panel of the bench is readable by machines, day and night', async ({
     ['moment', () => page.getByRole('group', { name: 'Reel' }).getByText('−6 f').click()],
     ['range', () => page.keyboard.press('i')],
     ['many clips', async () => (await page.keyboard.press('Escape'), page.keyboard.press('Control+a'))],
-    ['list of actions', () => page.keyboard.press('/')],
+    ['accents and transitions', async () => (await page.keyboard.press('Escape'), page.keyboard.press('Shift+A'))],
+    ['guide', () => page.keyboard.press('?')],
+    ['a recipe', () => page.getByRole('button', { name: 'Freeze a frame' }).click()],
+    ['list of actions', async () => (await page.keyboard.press('Escape'), page.keyboard.press('/'))],
   ];
   for (const theme of ['day', 'night']) {
     await page.addInitScript((value) => localStorage.setItem('theme', value), theme);

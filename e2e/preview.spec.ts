@@ -164,3 +164,42 @@ test('one key shows the frame made from the original', async ({ page, server }) 
   await expect(still).toBeHidden();
   await allKept(page);
 });
+
+test('the picture is in a second window too, in step; keys pressed there work the bench', async ({
+  page,
+  server,
+  clip,
+}) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  const [second] = await Promise.all([page.waitForEvent('popup'), page.keyboard.press('Shift+W')]);
+  const video = second.getByLabel('The picture at the playhead');
+  await expect(video).toBeVisible();
+  /** The number that the strip of bars at the top of the picture says. */
+  const seen = () =>
+    video.evaluate((element: HTMLVideoElement) => {
+      const { videoWidth: width, videoHeight: height } = element;
+      if (width === 0) return -1;
+      const canvas = document.createElement('canvas');
+      [canvas.width, canvas.height] = [width, height];
+      const context = canvas.getContext('2d')!;
+      context.drawImage(element, 0, 0);
+      let number = 0;
+      for (let bit = 0; bit < 16; bit++)
+        if (context.getImageData(Math.round(((bit + 0.5) * width) / 16), 4, 1, 1).data[0]! > 128) number |= 1 << bit;
+      return number;
+    });
+  for (let i = 1; i <= 3; i++) {
+    await page.keyboard.press('ArrowRight');
+    await expect.poll(seen).toBe(5 * i);
+  }
+  await second.keyboard.press('ArrowLeft');
+  await expect.poll(seen).toBe(10);
+  await expect(picture(page)).toHaveAttribute('data-frame', '2');
+  // One document, one undo.
+  await second.keyboard.press('r');
+  await expect(page.getByRole('button', { name: 'Undo' })).toBeEnabled();
+  await second.keyboard.press('Control+z');
+  await expect(page.getByRole('button', { name: 'Undo' })).toBeDisabled();
+  await Promise.all([second.waitForEvent('close'), page.keyboard.press('Shift+W')]);
+});

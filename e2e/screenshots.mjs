@@ -34,7 +34,10 @@ const browser = await chromium.launch({
 });
 const open = async (path, theme = 'day') => {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, locale: 'en-GB' });
-  await page.addInitScript((value) => localStorage.setItem('theme', value), theme);
+  await page.addInitScript((value) => {
+    localStorage.setItem('theme', value);
+    localStorage.setItem('first-steps', 'seen');
+  }, theme);
   await page.goto(url + path);
   await page.waitForTimeout(1500);
   return page;

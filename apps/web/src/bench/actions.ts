@@ -3,7 +3,6 @@ import { bendWindow } from '@idle-bend/core/time-map';
 import { reelFrameUrl } from '../api.ts';
 import { LOOKS } from '../preview/messages.ts';
 import { nextHow, nextInStep, toggleCompare } from './compare/commands.ts';
-import { groupHere, closeHere, openHere, ungroupHere } from './group/commands.ts';
 import { clearReelRange, reelIn, reelOut, toggleReelLoop } from './reel/range-commands.ts';
 import { makeSmooth } from './motion.ts';
 import { keepThisVersion } from './compare/versions.ts';
@@ -14,6 +13,7 @@ import { tapHere } from './sound/taps.ts';
 import { landHere, landWholeReel } from './landing/commands.ts';
 import { walkFound } from './landing/found.ts';
 import { bounceTheRange, clearRange, markIn, markOut, turnTheRange } from './speed/range-commands.ts';
+import { openGuide } from '../guide/guide-state.ts';
 import { flush, projectStore, redo, undo } from '../session/session.ts';
 import { tellError } from '../session/notices.ts';
 import {
@@ -309,10 +309,30 @@ export const ACTIONS: readonly Action[] = [
   { name: 'The clip after', keys: ['pagedown'], shown: 'PgDn', run: () => walkClips(1) },
   { name: 'Pick the clip before too', keys: ['shift+pageup'], shown: 'Shift PgUp', run: () => pickNeighbour(-1) },
   { name: 'Pick the clip after too', keys: ['shift+pagedown'], shown: 'Shift PgDn', run: () => pickNeighbour(1) },
-  { name: 'Bind the picked clips into a group', keys: ['ctrl+b'], shown: 'Ctrl B', run: groupHere },
-  { name: 'Take the group apart', keys: ['ctrl+shift+b'], shown: 'Ctrl Shift B', run: ungroupHere },
-  { name: 'Open the group', keys: ['enter'], shown: 'Enter', run: openHere },
-  { name: 'Close the group', keys: ['shift+enter'], shown: 'Shift Enter', run: closeHere },
+  {
+    name: 'Bind the picked clips into a group',
+    keys: ['ctrl+b'],
+    shown: 'Ctrl B',
+    run: lately(async () => (await import('./group/commands.ts')).groupHere),
+  },
+  {
+    name: 'Take the group apart',
+    keys: ['ctrl+shift+b'],
+    shown: 'Ctrl Shift B',
+    run: lately(async () => (await import('./group/commands.ts')).ungroupHere),
+  },
+  {
+    name: 'Open the group',
+    keys: ['enter'],
+    shown: 'Enter',
+    run: lately(async () => (await import('./group/commands.ts')).openHere),
+  },
+  {
+    name: 'Close the group',
+    keys: ['shift+enter'],
+    shown: 'Shift Enter',
+    run: lately(async () => (await import('./group/commands.ts')).closeHere),
+  },
   { name: 'The reel’s range begins here', on: ['reel'], keys: ['shift+i'], shown: 'Shift I', run: reelIn },
   { name: 'The reel’s range ends here', on: ['reel'], keys: ['shift+o'], shown: 'Shift O', run: reelOut },
   { name: 'Take the reel’s range off', on: ['reel'], run: clearReelRange },
@@ -363,6 +383,12 @@ export const ACTIONS: readonly Action[] = [
     shown: 'Shift F',
     run: () => benchStore.setState(({ isPictureLarge }) => ({ isPictureLarge: !isPictureLarge })),
   },
+  {
+    name: 'The picture in a second window, or no longer',
+    keys: ['shift+w'],
+    shown: 'Shift W',
+    run: lately(async () => (await import('./picture/second-window.ts')).toggleSecondWindow),
+  },
   { name: 'Full screen, or back', keys: ['alt+enter'], shown: 'Alt Enter', run: () => void turnFullScreen() },
   {
     name: 'Step: each frame the one before it',
@@ -394,6 +420,7 @@ export const ACTIONS: readonly Action[] = [
   },
   { name: 'Undo', shown: 'Ctrl Z', run: undo },
   { name: 'Redo', shown: 'Ctrl Shift Z', run: redo },
+  { name: 'The guide: how to do each job', shown: '?', run: () => openGuide() },
   {
     name: 'All actions',
     keys: ['/'],

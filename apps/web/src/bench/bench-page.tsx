@@ -5,13 +5,13 @@ import { lazy, Suspense, useEffect, useState, type ComponentType } from 'react';
 import { Link, useParams } from 'react-router';
 import { ChartTitle } from './chart/chart-title.tsx';
 import { Chart } from './chart/chart.tsx';
+import { firstStepsWait } from './first-steps-wait.ts';
 import { HintLine } from './hint-line.tsx';
 import { SelectionPanel } from './selection-panel.tsx';
 import { Picture } from './picture/picture.tsx';
 import { Divider, usePictureWidth } from './picture/picture-width.tsx';
 import { Readouts } from './readouts.tsx';
 import { useFootage } from './motion.ts';
-import { Crumbs } from './group/crumbs.tsx';
 import { ReelStrip } from './reel/reel-strip.tsx';
 import { Transport } from './transport.tsx';
 import { useActions } from './use-actions.ts';
@@ -33,7 +33,9 @@ export function BenchPage() {
   if (!bench && inGroup)
     return (
       <main className="flex h-full flex-col">
-        <Crumbs />
+        <Suspense>
+          <Crumbs />
+        </Suspense>
         <p className="text-faint mt-24 text-center">There is no clip in this group any more. Undo, or close it.</p>
       </main>
     );
@@ -65,16 +67,19 @@ function Bench({ bench, projectId }: { bench: BenchClip; projectId: string }) {
     () => benchStore.setState({ picked: [], dismissed: [], opened: projectStore.getState().whole }),
     [projectId],
   );
+  const inGroup = useProject((s) => s.within.length > 0);
   const picture = usePictureWidth();
   const isLarge = useBench((s) => s.isPictureLarge);
+  const [isNew] = useState(() => firstStepsWait(projectId));
   return (
     <main className="flex h-full min-h-0 flex-col">
-      <Crumbs />
+      <Suspense>{inGroup && <Crumbs />}</Suspense>
       {!isLarge && <ReelStrip bench={bench} />}
       <div className={`flex min-h-0 flex-1 ${isLarge ? 'flex-col-reverse' : ''}`}>
         <div className={`bg-shoal flex min-w-0 flex-col ${isLarge ? 'h-44 shrink-0' : 'flex-1'}`}>
           {!isLarge && <ChartTitle bench={bench} />}
           <Chart bench={bench} />
+          <Suspense>{!isLarge && isNew && <FirstSteps />}</Suspense>
           {!isLarge && <HintLine />}
         </div>
         {!isLarge && <Divider {...picture} />}
@@ -133,6 +138,9 @@ function MenuWhenOpen() {
   const isOpen = useBench((s) => s.menu !== undefined);
   return <Suspense>{isOpen && <BenchMenu />}</Suspense>;
 }
+
+const FirstSteps = lazy(async () => ({ default: (await import('./first-steps.tsx')).FirstSteps }));
+const Crumbs = lazy(async () => ({ default: (await import('./group/crumbs.tsx')).Crumbs }));
 
 /** After the bench itself is there. */
 const LOAD_ACTIONS_MS = 1000;

@@ -1,10 +1,12 @@
 import { useQuery } from '@tanstack/react-query';
 import { reelFrames } from '@idle-bend/core/reel';
 import { speakRate, formatTimecode } from '@idle-bend/core/time';
-import { History, type LucideIcon, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
+import { CircleQuestionMark, History, type LucideIcon, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
+import { useStore } from 'zustand';
+import { guideStore, openGuide } from '../guide/guide-state.ts';
 import { MachineState } from './machine-state.tsx';
 import { Mark } from './mark.tsx';
 import { useServerEvents } from './use-server-events.ts';
@@ -38,7 +40,9 @@ export function ProjectShell() {
   const id = useProject((s) => s.id);
   const name = useProject((s) => s.name);
   const keep = useProject((s) => s.keep);
+  const guideIsOpen = useStore(guideStore, (s) => s.page !== undefined);
   const isEmpty = useProject((s) => s.document === undefined || reelFrames(s.document) === 0);
+  useHotkeys('?', () => openGuide(), { useKey: true });
   useHotkeys('mod+z', (e) => (e.preventDefault(), turnBack(undo)), IN_CONTROLS);
   useHotkeys('mod+shift+z, mod+y', (e) => (e.preventDefault(), turnBack(redo)), IN_CONTROLS);
   useEffect(() => {
@@ -82,6 +86,14 @@ export function ProjectShell() {
         >
           {KEEP_WORDS[keep]}
         </span>
+        <button
+          className="button px-2"
+          aria-label="Guide"
+          data-tip="How to do each job (?)"
+          onClick={() => openGuide()}
+        >
+          <CircleQuestionMark size={15} aria-hidden />
+        </button>
         <ThemeButton />
         <EarlierStatesButton projectId={projectId} />
         <UndoButtons />
@@ -103,6 +115,7 @@ export function ProjectShell() {
           <p className="text-faint mt-24 text-center">Opening…</p>
         )}
       </div>
+      <Suspense>{guideIsOpen && <Guide />}</Suspense>
       {keep === 'conflict' && (
         <Suspense>
           <ConflictDialog />
@@ -214,6 +227,7 @@ function RenderButton({ projectId, disabled }: { projectId: string; disabled: bo
   );
 }
 
+const Guide = lazy(async () => ({ default: (await import('../guide/guide.tsx')).Guide }));
 const ConflictDialog = lazy(async () => ({ default: (await import('./conflict-dialog.tsx')).ConflictDialog }));
 const EarlierStates = lazy(async () => ({ default: (await import('./earlier-states.tsx')).EarlierStates }));
 

@@ -1,15 +1,19 @@
 import type { ReactNode } from 'react';
+import { GuideButton } from '../guide/guide-button.tsx';
 
 /** What concerns the thing selected: its name, a line about it, its controls. */
 export function Panel({
   title,
   about,
   action,
+  recipe,
   children,
 }: {
   title: string;
   about?: string;
   action?: ReactNode;
+  /** The page of the guide that says how this is used. */
+  recipe?: string;
   children: ReactNode;
 }) {
   return (
@@ -17,6 +21,7 @@ export function Panel({
       <div className="flex items-baseline gap-2">
         <h2 className="font-display text-base font-semibold whitespace-nowrap">{title}</h2>
         {about && <p className="text-faint truncate font-mono text-xs">{about}</p>}
+        {recipe && <GuideButton recipe={recipe} />}
         {action && <span className="ml-auto self-center">{action}</span>}
       </div>
       {children}

@@ -48,6 +48,7 @@ export function AccentsPanel({ bench, chosen }: { bench: BenchClip; chosen: stri
   return (
     <Panel
       title="Accents"
+      recipe="accents"
       about={accents.length === 0 ? 'none yet' : `${accentTimes(project).length} on the reel`}
       action={
         <button className="button px-1.5" aria-label="Close" onClick={() => select({ kind: 'clip' })}>

@@ -7,7 +7,6 @@ import { speedWords } from '../speed/speed-words.ts';
 import { useRoughSpots } from '../motion.ts';
 import { blurAfterPointer } from '../../ui/choice.tsx';
 import { ClipSpeed } from '../speed/clip-speed.tsx';
-import { GroupLine } from '../group/group-line.tsx';
 import { MenuButton } from '../menu/menu-button.tsx';
 import { Panel } from '../../ui/panel.tsx';
 import { benchStore, goTo, type BenchClip } from '../../session/bench-state.ts';
@@ -15,6 +14,7 @@ import { useBench } from '../../ui/use-session.ts';
 
 /** What is not needed for the first picture comes right after it. */
 const AdviceList = lazy(async () => ({ default: (await import('../between/advice-list.tsx')).AdviceList }));
+const GroupLine = lazy(async () => ({ default: (await import('../group/group-line.tsx')).GroupLine }));
 /** Speed comes with the bench; the other pages are loaded when they are opened. */
 const ClipBetween = lazy(async () => ({ default: (await import('../between/clip-between.tsx')).ClipBetween }));
 const ClipPicture = lazy(async () => ({ default: (await import('./clip-picture.tsx')).ClipPicture }));
@@ -44,7 +44,7 @@ export function ClipPanel({ bench }: { bench: BenchClip }) {
       about={`${frames} frames · ${speedWords(speedRange(clip.map, slope))}`}
       action={<MenuButton of="clip" label="Menu of the clip" />}
     >
-      <GroupLine bench={bench} />
+      <Suspense>{isGroup(bench.source) && <GroupLine bench={bench} />}</Suspense>
       <Suspense>
         <AdviceList bench={bench} />
       </Suspense>

@@ -6,7 +6,6 @@ import { useProject } from '../../ui/use-session.ts';
 export function Crumbs() {
   const within = useProject((s) => s.within);
   const whole = useProject((s) => s.whole);
-  if (within.length === 0) return null;
   const names = within.map(({ clipId, sourceId }) => whole?.sources.find((s) => s.id === sourceId)?.name ?? clipId);
   return (
     <nav

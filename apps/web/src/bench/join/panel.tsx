@@ -58,6 +58,7 @@ export function JoinPanel({ bench, clipId }: { bench: BenchClip; clipId: string 
   return (
     <Panel
       title="Ramp join"
+      recipe="race-into-next"
       about={`${before.name} → ${after.name}`}
       action={
         <button className="button" onClick={() => takeOffHere(join.id)}>

@@ -93,7 +93,7 @@ export function MomentPanel({ bench, moment }: { bench: BenchClip; moment: Momen
     change({ frame });
   };
   return (
-    <Panel title="Moment" about={`of ${source.name}`} action={<RemoveButton what="moment" />}>
+    <Panel recipe="land-a-hit" title="Moment" about={`of ${source.name}`} action={<RemoveButton what="moment" />}>
       <div className="grid grid-cols-2 gap-3">
         <TypedField label="Name" text={moment.name} commit={(name) => change({ name })} />
         <TypedField
@@ -241,7 +241,12 @@ export function CuePanel({ bench, cue }: { bench: BenchClip; cue: Cue }) {
     change({ frame });
   };
   return (
-    <Panel title="Cue" about={formatTimecode(Math.round(cue.frame), rate)} action={<RemoveButton what="cue" />}>
+    <Panel
+      recipe="land-a-hit"
+      title="Cue"
+      about={formatTimecode(Math.round(cue.frame), rate)}
+      action={<RemoveButton what="cue" />}
+    >
       <div className="grid grid-cols-2 gap-3">
         <TypedField label="Name" text={cue.name} commit={(name) => change({ name })} />
         <TypedField

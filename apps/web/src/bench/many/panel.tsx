@@ -135,6 +135,7 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
   return (
     <Panel
       title={`${ids.length} clips`}
+      recipe="many-clips"
       about="picked with Ctrl and a press"
       action={
         <button

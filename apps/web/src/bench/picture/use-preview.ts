@@ -1,4 +1,5 @@
 import { useEffect, useMemo, useState, type RefObject } from 'react';
+import { canvasStore } from './picture-canvas.ts';
 import { effectsOf } from '@idle-bend/core/accent';
 import { NO_EFFECTS, type Effects } from '@idle-bend/core/look';
 import type { Footage } from '@idle-bend/core/api';
@@ -192,6 +193,7 @@ export function usePreview(
     canvas.className = 'h-full w-full object-contain';
     canvas.setAttribute('aria-hidden', 'true');
     holder.current!.append(canvas);
+    canvasStore.setState({ canvas });
     const thread = startPreview();
     thread.addEventListener('message', ({ data }: MessageEvent<FromPreview>) => {
       setProblem(data.kind === 'problem' ? data.message : undefined);
@@ -202,6 +204,7 @@ export function usePreview(
     return () => {
       endPreview(thread);
       canvas.remove();
+      canvasStore.setState({ canvas: undefined });
       benchStore.setState({ shown: undefined, smooth: undefined });
     };
   }, [holder]);

@@ -63,6 +63,7 @@ export function ReelPanel({ bench: { project } }: { bench: BenchClip }) {
   return (
     <Panel
       title="Reel"
+      recipe="framing"
       about={formatTimecode(reelFrames(project), rate)}
       action={
         <button className="button px-1.5" aria-label="Close" onClick={() => select({ kind: 'clip' })}>

@@ -54,6 +54,7 @@ export function SoundPanel({ bench, sound }: { bench: BenchClip; sound: Sound })
   return (
     <Panel
       title="Sound"
+      recipe="reel-on-music"
       about={sound.name}
       action={
         <button className="button px-1.5" aria-label="Take this sound off the reel" onClick={remove}>

@@ -45,6 +45,7 @@ export function RangePanel({ bench }: { bench: BenchClip }) {
   return (
     <Panel
       title="Range"
+      recipe="slow-a-part"
       about={`frames ${from} to ${to - 1} · source ${start.toFixed(1)} to ${end.toFixed(1)}`}
       action={
         <button className="button px-1.5" aria-label="Clear the range" onClick={clearRange}>

@@ -49,6 +49,7 @@ export function VertexPanel({ bench, index }: { bench: BenchClip; index: number 
   return (
     <Panel
       title={title}
+      recipe="ramp"
       about={inner ? `${speed(index - 1)} into ${speed(index)}` : undefined}
       action={
         <span className="flex gap-1">
