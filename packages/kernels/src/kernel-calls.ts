@@ -57,6 +57,7 @@ interface ByPlace {
     height: number,
   ): void;
   fillHoles(vectors: number, weights: number, width: number, height: number): void;
+  gatherTerms(terms: number, columns: number, rows: number, reach: number, between: number, out: number): void;
   exposureGain(): number;
   exposureOffset(): number;
   expose(plane: number, target: number, stride: number, width: number, height: number, by: number, plus: number): void;

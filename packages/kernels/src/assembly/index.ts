@@ -13,7 +13,7 @@ export { accelerate, bothEnds } from './flow/accelerate';
 export { project } from './flow/project';
 export { solve, removeOutliers, fillHoles } from './flow/solve';
 export { tune } from './flow/tuning';
-export { blockTerms, blendDoubted } from './flow/choose';
+export { blockTerms, blendDoubted, gatherTerms } from './flow/choose';
 export { synthesise } from './flow/synthesise';
 export { fitExposure, exposureGain, exposureOffset, expose } from './flow/exposure';
 export { errorTerms } from './flow/error-terms';

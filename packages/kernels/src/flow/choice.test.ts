@@ -118,6 +118,37 @@ describe('the kernel’s numbers of a block', () => {
   });
 });
 
+test('terms are gathered with weights that fall evenly, past no edge', () => {
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 1, max: 17 }),
+      fc.integer({ min: 1, max: 9 }),
+      fc.integer({ min: 1, max: 6 }),
+      fc.integer({ min: 1, max: 1e6 }),
+      (columns, rows, reach, seed) =>
+        freshly(() => {
+          const count = columns * rows * TERMS;
+          const terms = Float32Array.from({ length: count }, (_, i) => ((i * 7919 + seed) % 1009) * ((i % 5) + 1));
+          const [between, out] = [arena.take(count * 4), arena.take(count * 4)];
+          run.gatherTerms(kernels.load(terms), columns, rows, reach, between, out);
+          const found = floats(out, count);
+          for (let k = 0; k < columns * rows; k++)
+            for (let term = 0; term < TERMS; term++) {
+              let sum = 0;
+              for (let j = 0; j < rows; j++)
+                for (let i = 0; i < columns; i++) {
+                  const across = Math.max(0, reach + 1 - Math.abs(i - (k % columns)));
+                  const down = Math.max(0, reach + 1 - Math.abs(j - Math.floor(k / columns)));
+                  sum += across * down * terms[(j * columns + i) * TERMS + term]!;
+                }
+              expect(Math.abs(found[k * TERMS + term]! - sum)).toBeLessThan(1 + 1e-4 * sum);
+            }
+        }),
+    ),
+    { numRuns: 30 },
+  );
+});
+
 describe('the blend of doubted places', () => {
   test.each([8, 10, 16])('keeps the share it is given, between blocks what lies between; %i bits', (bits) => {
     freshly(() => {
@@ -232,7 +263,15 @@ describe('the choice', () => {
         (values, fraction, ends) => {
           // A block has points, and no more that both pictures see.
           const terms = Float32Array.from(values, (v, i) => (i % TERMS === 0 ? 16 : i % TERMS === 1 ? v % 17 : v));
-          const blocks = { terms, columns: 3, rows: 2, fraction, around: ends };
+          const blocks = {
+            terms,
+            near: terms,
+            region: Float32Array.of(...terms.subarray(TERMS), ...terms.subarray(0, TERMS)),
+            columns: 3,
+            rows: 2,
+            fraction,
+            around: ends,
+          };
           expect(choiceFeatures(blocks)).toHaveLength(6 * FEATURES);
           for (const share of motionShares(blocks)) {
             expect(share).toBeGreaterThanOrEqual(0);

@@ -16,6 +16,9 @@ const CERTAIN = 0.96;
 export interface Blocks {
   /** `TERMS` sums for each, row by row; see `blockTerms` of the kernels. */
   readonly terms: Float32Array;
+  /** The same with those around it, as far as `REACHES` say: near it, and in its region. */
+  readonly near: Float32Array;
+  readonly region: Float32Array;
   readonly columns: number;
   readonly rows: number;
   /** 0…1, how far between the two pictures. */
@@ -41,19 +44,12 @@ export function motionShares(blocks: Blocks): Float32Array {
   return shares;
 }
 
-/** What is measured of a block and its surroundings; see `ratiosOf`. */
-const [GAINED, MISFIT, DISTRUST, BOWED, JERKED, LOOSE, LOOSE_APART, SPREAD, HIDDEN, CHANGED, BEYOND, FAR_BEYOND] = [
-  ...[0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11],
-] as const;
-const NEAR_BY = [GAINED, DISTRUST, BOWED, JERKED, LOOSE, MISFIT, SPREAD, HIDDEN, CHANGED, LOOSE_APART];
-/** How far around a block is looked, in blocks, and at what: at itself, near it, in its region. */
-const REACHES = [
-  { reach: 0, looksAt: [DISTRUST, MISFIT, HIDDEN, LOOSE, LOOSE_APART] },
-  { reach: 2, looksAt: NEAR_BY },
-  { reach: 6, looksAt: [...NEAR_BY, BEYOND, FAR_BEYOND] },
-];
+/** How far around a block is looked, in blocks. */
+export const REACHES = { near: 2, region: 6 } as const;
+/** Numbers that are looked at of the block itself, near it, and in its region. */
+const [OWN, AROUND, WIDE] = [5, 10, 12] as const;
 /** Numbers of a block that the regression sees. */
-export const FEATURES = REACHES.reduce((sum, { looksAt }) => sum + looksAt.length, 2);
+export const FEATURES = OWN + AROUND + WIDE + 2;
 
 /** What the choice says of a moment's picture as a whole. */
 export interface ChoiceDoubt {
@@ -82,21 +78,18 @@ export function choiceDoubt({ terms }: Blocks, shares: Float32Array): ChoiceDoub
 }
 
 /** What the regression sees of every block, `FEATURES` numbers each, row by row. */
-export function choiceFeatures({ terms, columns, rows, fraction, around }: Blocks): Float32Array {
+export function choiceFeatures({ terms, near, region, columns, rows, fraction, around }: Blocks): Float32Array {
   const out = new Float32Array(columns * rows * FEATURES);
-  const ratios = new Float64Array(FAR_BEYOND + 1);
-  let first = 0;
-  for (const { reach, looksAt } of REACHES) {
-    const sums = surroundings(terms, columns, rows, reach);
-    for (let k = 0; k < columns * rows; k++) {
-      ratiosOf(sums, k * TERMS, around, ratios);
-      for (let i = 0; i < looksAt.length; i++) out[k * FEATURES + first + i] = ratios[looksAt[i]!]!;
-    }
-    first += looksAt.length;
-  }
   for (let k = 0; k < columns * rows; k++) {
-    out[k * FEATURES + first] = around / 2;
-    out[k * FEATURES + first + 1] = 4 * fraction * (1 - fraction);
+    const [at, to] = [k * TERMS, k * FEATURES];
+    lookAtOwn(terms, at, out, to);
+    lookAround(near, at, around, out, to + OWN);
+    const beyond = lookAround(region, at, around, out, to + OWN + AROUND);
+    // What motion makes differs from the plain blend by as much as the pictures from each other, or by more.
+    out[to + OWN + 2 * AROUND] = beyond;
+    out[to + OWN + 2 * AROUND + 1] = Math.max(0, beyond + 0.25);
+    out[to + FEATURES - 2] = around / 2;
+    out[to + FEATURES - 1] = 4 * fraction * (1 - fraction);
   }
   return out;
 }
@@ -106,69 +99,36 @@ const ratio = (one: number, other: number) => Math.log((one + FLOOR) / (other + 
 const FLOOR = 2;
 const size = (square: number) => Math.log(1 + square) / 4;
 
-function ratiosOf(sums: Float32Array, at: number, around: number, out: Float64Array): void {
+/** Of the block itself: distrust, misfit, what is hidden, and what is loose against its structure and what motion changes. */
+function lookAtOwn(sums: Float32Array, at: number, out: Float32Array, to: number): void {
+  const count = sums[at]!;
+  const apart = sums[at + 4]! / count;
+  const loose = sums[at + 7]! / count;
+  out[to] = sums[at + 5]! / count;
+  out[to + 1] = ratio(sums[at + 2]! / Math.max(1e-6, sums[at + 1]!), apart);
+  out[to + 2] = 1 - sums[at + 1]! / count;
+  out[to + 3] = ratio(loose, sums[at + 6]! / count);
+  out[to + 4] = ratio(loose, apart);
+}
+
+/** Of a block with those around it; answers what motion changes against what differs unmoved. */
+function lookAround(sums: Float32Array, at: number, around: number, out: Float32Array, to: number): number {
   const count = sums[at]!;
   const along = sums[at + 2]! / Math.max(1e-6, sums[at + 1]!);
   const unmoved = sums[at + 3]! / count;
   const apart = sums[at + 4]! / count;
   const loose = sums[at + 7]! / count;
-  // The two pictures along the motion against unmoved, and against what motion changes.
-  out[GAINED] = ratio(along, unmoved);
-  out[MISFIT] = ratio(along, apart);
-  out[DISTRUST] = sums[at + 5]! / count;
-  out[BOWED] = around === 0 ? 0 : ratio(sums[at + 8]! / count, apart);
-  out[JERKED] = around < 2 ? 0 : ratio(sums[at + 9]! / count, apart);
-  out[LOOSE] = ratio(loose, sums[at + 6]! / count);
-  out[LOOSE_APART] = ratio(loose, apart);
-  out[SPREAD] = size((4 * sums[at + 11]!) / count);
-  out[HIDDEN] = 1 - sums[at + 1]! / count;
-  out[CHANGED] = size((4 * sums[at + 10]!) / count);
-  // What motion makes differs from the plain blend by as much as the pictures from each other, or by more.
-  out[BEYOND] = ratio(apart, unmoved);
-  out[FAR_BEYOND] = Math.max(0, out[BEYOND] + 0.25);
-}
-
-/** Each block's terms with those around it, weights falling evenly to 0 beyond `reach` blocks. */
-function surroundings(terms: Float32Array, columns: number, rows: number, reach: number): Float32Array {
-  if (reach === 0) return terms;
-  return blurred(blurred(terms, columns, rows, reach, 1, columns), rows, columns, reach, columns, 1);
-}
-
-/**
- * Along one direction: `count` blocks `step` apart in each of `lines` lines that are `next` apart. From one block to the next the sum
- * grows by those ahead and shrinks by those behind, so that a long reach costs no more than a short one.
- */
-function blurred(
-  terms: Float32Array,
-  count: number,
-  lines: number,
-  reach: number,
-  step: number,
-  next: number,
-): Float32Array {
-  const out = new Float32Array(terms.length);
-  const [sum, ahead, behind] = [new Float64Array(TERMS), new Float64Array(TERMS), new Float64Array(TERMS)];
-  for (let line = 0; line < lines; line++) {
-    const at = (k: number) => (line * next + k * step) * TERMS;
-    sum.fill(0);
-    ahead.fill(0);
-    behind.fill(0);
-    // As if it stood just before the first block.
-    for (let k = 0; k <= reach && k < count; k++)
-      for (let term = 0; term < TERMS; term++) {
-        ahead[term]! += terms[at(k) + term]!;
-        sum[term]! += (reach - k) * terms[at(k) + term]!;
-      }
-    for (let k = 0; k < count; k++) {
-      const [here, enters, leaves] = [at(k), at(k + reach + 1), at(k - reach - 1)];
-      for (let term = 0; term < TERMS; term++) {
-        sum[term]! += ahead[term]! - behind[term]!;
-        out[here + term] = sum[term]!;
-        const own = terms[here + term]!;
-        ahead[term]! += (k + reach + 1 < count ? terms[enters + term]! : 0) - own;
-        behind[term]! += own - (k - reach - 1 >= 0 ? terms[leaves + term]! : 0);
-      }
-    }
-  }
-  return out;
+  // The two pictures along the motion against unmoved.
+  out[to] = ratio(along, unmoved);
+  out[to + 1] = sums[at + 5]! / count;
+  out[to + 2] = around === 0 ? 0 : ratio(sums[at + 8]! / count, apart);
+  out[to + 3] = around < 2 ? 0 : ratio(sums[at + 9]! / count, apart);
+  out[to + 4] = ratio(loose, sums[at + 6]! / count);
+  // And against what motion changes.
+  out[to + 5] = ratio(along, apart);
+  out[to + 6] = size((4 * sums[at + 11]!) / count);
+  out[to + 7] = 1 - sums[at + 1]! / count;
+  out[to + 8] = size((4 * sums[at + 10]!) / count);
+  out[to + 9] = ratio(loose, apart);
+  return ratio(apart, unmoved);
 }

@@ -305,7 +305,17 @@ describe('making the picture', () => {
     return sum / 16;
   }
 
-  test('equals a slow twin: ways that are one, that change, and that meet', () =>
+  /** Two pictures' places, in grid steps, at a grid point. */
+  type Way = (x: number, y: number) => readonly number[];
+  const ways: readonly (readonly [string, Way])[] = [
+    ['that are one', () => [0.61, -0.33, -0.4, 0.2]],
+    ['that change', (x) => [0.05 * x, 0, -0.02 * x, 0.3]],
+    ['that meet along an edge', (x) => (x < 3 ? [0.6, 0, -0.6, 0] : [-0.6, 0, 0.6, 0])],
+    ['that meet everywhere', (x, y) => ((x + y) % 2 ? [0.5, 0.1 * y, -0.5, 0] : [-0.5, 0, 0.5, 0.05 * x])],
+  ];
+  const grids = [2, 4, 8].flatMap((cell) => ways.map(([what, way]) => [what, cell, way] as const));
+
+  test.each(grids)('equals a slow twin: ways %s, of points %d samples apart', (_, cell, way) =>
     freshly(() => {
       const [width, height] = [48, 32];
       const paint = texture(14);
@@ -313,52 +323,42 @@ describe('making the picture', () => {
         plane(width, height, (x, y) => 255 * paint(x, y)),
         plane(width, height, (x, y) => 255 * paint(x + 2, y + 1)),
       ];
-      const [gridWidth, gridHeight] = [width / 2, height / 2];
-      for (const way of [
-        () => [0.61, -0.33, -0.4, 0.2],
-        (x: number) => [0.05 * x, 0, -0.02 * x, 0.3],
-        (x: number) => (x < 12 ? [1, 0, -1, 0] : [-1, 0, 1, 0]),
-      ]) {
-        const vectors = kernels.load(
-          Float32Array.from({ length: gridWidth * gridHeight * 4 }, (_, i) => way((i >> 2) % gridWidth)[i & 3]!),
-        );
-        const weights = kernels.load(
-          Float32Array.from({ length: gridWidth * gridHeight * 2 }, (_, i) => (i & 1 ? 0.4 : 0.6)),
-        );
-        const out = arena.take(width * height);
-        run.synthesise({
-          a: a.at,
-          b: b.at,
-          stride: a.stride,
-          width,
-          height,
-          vectors,
-          weights,
-          gridWidth,
-          gridHeight,
-          perX: 0.5,
-          perY: 0.5,
-          out,
-          bits: 8,
-        });
-        const made = new Uint8Array(arena.memory.buffer.slice(out, out + width * height));
-        let worst = 0;
-        for (let y = 4; y < height - 4; y++) {
-          for (let x = 4; x < width - 4; x++) {
-            const gx = (x + 0.5) / 2 - 0.5;
-            const [i, fx] = [Math.floor(gx), gx - Math.floor(gx)];
-            const value = (v: readonly number[]) =>
-              0.6 * sampled(a, x + 2 * v[0]!, y + 2 * v[1]!) + 0.4 * sampled(b, x + 2 * v[2]!, y + 2 * v[3]!);
-            const [left, right] = [way(i), way(i + 1)];
-            const meet = left.some((l, n) => Math.abs(l - right[n]!) > 0.75);
-            const twin = meet
-              ? (1 - fx) * value(left) + fx * value(right)
-              : value(left.map((l, n) => l + (right[n]! - l) * fx));
-            worst = Math.max(worst, Math.abs(made[y * width + x]! - held(twin, 255)));
-          }
+      const [gridWidth, gridHeight] = [width / cell, height / cell];
+      const point = (n: number) => way(n % gridWidth, Math.floor(n / gridWidth));
+      const vectors = kernels.load(
+        Float32Array.from({ length: gridWidth * gridHeight * 4 }, (_, i) => point(i >> 2)[i & 3]!),
+      );
+      const weights = kernels.load(
+        Float32Array.from({ length: gridWidth * gridHeight * 2 }, (_, i) => (i & 1 ? 0.4 : 0.6)),
+      );
+      const out = arena.take(width * height);
+      run.synthesise({
+        ...{ a: a.at, b: b.at, stride: a.stride, width, height, vectors, weights, gridWidth, gridHeight },
+        ...{ perX: 1 / cell, perY: 1 / cell, out, bits: 8 },
+      });
+      const made = new Uint8Array(arena.memory.buffer.slice(out, out + width * height));
+      let worst = 0;
+      for (let y = 4; y < height - 4; y++)
+        for (let x = 4; x < width - 4; x++) {
+          const [gx, gy] = [(x + 0.5) / cell - 0.5, (y + 0.5) / cell - 0.5];
+          const [i, j] = [Math.floor(gx), Math.floor(gy)];
+          const [fx, fy] = [gx - i, gy - j];
+          const value = (v: readonly number[]) =>
+            0.6 * sampled(a, x + cell * v[0]!, y + cell * v[1]!) + 0.4 * sampled(b, x + cell * v[2]!, y + cell * v[3]!);
+          const corners = [way(i, j), way(i + 1, j), way(i, j + 1), way(i + 1, j + 1)];
+          const parts = [(1 - fx) * (1 - fy), fx * (1 - fy), (1 - fx) * fy, fx * fy];
+          const meet = [0, 1, 2, 3].some((n) => {
+            const all = corners.map((corner) => corner[n]!);
+            return Math.max(...all) - Math.min(...all) > 0.75;
+          });
+          const mean = (of: readonly number[]) => of.reduce((sum, each, k) => sum + parts[k]! * each, 0);
+          const twin = meet
+            ? mean(corners.map(value))
+            : value([0, 1, 2, 3].map((n) => mean(corners.map((c) => c[n]!))));
+          worst = Math.max(worst, Math.abs(made[y * width + x]! - held(twin, 255)));
         }
-        // A sixty-fourth of a pixel, and an eighth of a grid step where a run moves together.
-        expect(worst).toBeLessThan(4);
-      }
-    }));
+      // A sixty-fourth of a pixel, and an eighth of a grid step where a run moves together.
+      expect(worst).toBeLessThan(2 * cell);
+    }),
+  );
 });

@@ -1,7 +1,7 @@
 import { bytesPerSample, type PixelLayout } from '@idle-bend/core/frame';
 import type { FlowTuning } from '@idle-bend/core/model';
 import type { Field, GridFlow } from './estimate.js';
-import { BLOCK, blocksOf, TERMS, type Blocks } from './choice.js';
+import { BLOCK, blocksOf, REACHES, TERMS, type Blocks } from './choice.js';
 import type { FlowKernels } from './flow-kernels.js';
 import type { Picture } from './pictures.js';
 import { takePlane, type Plane } from './planes.js';
@@ -144,14 +144,21 @@ export function weighBlocks(
   const mark = arena.mark();
   const before = around.before ? kernels.load(around.before.backward.flow) : 0;
   const after = around.after ? kernels.load(around.after.forward.flow) : 0;
-  const out = arena.take(columns * rows * TERMS * 4);
+  const [out, between] = [0, 1].map(() => arena.take(columns * rows * TERMS * 4)) as [number, number];
   run.blockTerms({
     ...{ a: p.at, b: q.at, stride: p.stride, width, height, fraction, vectors, weights },
     ...{ scores0: scores[0], scores1: scores[1], before, after, out },
   });
-  const terms = new Float32Array(arena.memory.buffer, out, columns * rows * TERMS).slice();
+  const gathered = [REACHES.near, REACHES.region].map((reach) => {
+    const sums = arena.take(columns * rows * TERMS * 4);
+    run.gatherTerms(out, columns, rows, reach, between, sums);
+    return sums;
+  });
+  const [terms, near, region] = [out, ...gathered].map((at) =>
+    new Float32Array(arena.memory.buffer, at, columns * rows * TERMS).slice(),
+  ) as [Float32Array, Float32Array, Float32Array];
   arena.release(mark);
-  return { terms, columns, rows, fraction, around: Number(before !== 0) + Number(after !== 0) };
+  return { terms, near, region, columns, rows, fraction, around: Number(before !== 0) + Number(after !== 0) };
 }
 
 /** Brings the picture at `target` nearer to the plain blend where `chosen`, the blocks' shares, leave some to it. */

@@ -128,6 +128,49 @@ export function blockTerms(
 /** Squares of 12-bit steps as squares of grey levels of 8 bits. */
 const GREY: f32 = 1.0 / 256.0;
 
+/**
+ * `out` gets each block's terms with those around it: weights fall evenly from `reach` + 1 at the block to 0 beyond `reach` blocks, across
+ * and down. `between` holds as much. From one block to the next the sum grows by those ahead and shrinks by those behind, so that a long
+ * reach costs no more than a short one.
+ */
+export function gatherTerms(terms: usize, columns: i32, rows: i32, reach: i32, between: usize, out: usize): void {
+  gatherAlong(terms, columns, rows, 1, columns, reach, between);
+  gatherAlong(between, rows, columns, columns, 1, reach, out);
+}
+
+/** Bytes of a block's terms: three vectors of four. */
+const EACH: i32 = TERMS * 4;
+
+/** `count` blocks, `step` apart, in each of `lines` lines that are `next` apart. */
+function gatherAlong(terms: usize, count: i32, lines: i32, step: i32, next: i32, reach: i32, out: usize): void {
+  const bytes = step * EACH;
+  for (let line = 0; line < lines; line++) {
+    const start = line * next * EACH;
+    for (let part = 0; part < EACH; part += 16) {
+      const first = terms + start + part;
+      let sum = f32x4.splat(0);
+      let ahead = f32x4.splat(0);
+      let behind = f32x4.splat(0);
+      // As if it stood just before the first block.
+      for (let k = 0; k <= reach && k < count; k++) {
+        const value = v128.load(first + k * bytes);
+        ahead = f32x4.add(ahead, value);
+        sum = f32x4.add(sum, f32x4.mul(f32x4.splat(<f32>(reach - k)), value));
+      }
+      for (let k = 0; k < count; k++) {
+        sum = f32x4.add(sum, f32x4.sub(ahead, behind));
+        // What leaves by rounding does not stay: a sum of squares is never below 0.
+        v128.store(out + start + part + k * bytes, f32x4.pmax(sum, f32x4.splat(0)));
+        const own = v128.load(first + k * bytes);
+        const enters = k + reach + 1 < count ? v128.load(first + (k + reach + 1) * bytes) : f32x4.splat(0);
+        const leaves = k - reach - 1 >= 0 ? v128.load(first + (k - reach - 1) * bytes) : f32x4.splat(0);
+        ahead = f32x4.add(ahead, f32x4.sub(enters, own));
+        behind = f32x4.add(behind, f32x4.sub(own, leaves));
+      }
+    }
+  }
+}
+
 /** A share of all but a rounding. */
 const WHOLE: f32 = 0.9999;
 
@@ -161,15 +204,16 @@ export function blendDoubted(
     const upper = shares + ((j * columns) << 2);
     const lower = rows == 1 ? upper : upper + (columns << 2);
     const fy = gy - <f32>j;
+    // Whole all along: the most of most pictures.
+    if (!anyPart(upper, columns) && !anyPart(lower, columns)) continue;
     let x = 0;
-    while (x < width) {
-      const gx = Mathf.max(0, Mathf.min(<f32>(columns - 1), (<f32>x + <f32>0.5) * perX - <f32>0.5));
-      const i = min(<i32>gx, max(0, columns - 2));
-      const next = columns == 1 ? i : i + 1;
+    let left = load<f32>(upper) + (load<f32>(lower) - load<f32>(upper)) * fy;
+    for (let i = 0; x < width; i++) {
+      const next = min(i + 1, columns - 1);
       // The first sample beyond the middle of the next block.
-      const end = next == columns - 1 ? width : min(width, max(x + 1, <i32>Mathf.ceil((<f32>next + <f32>0.5) / perX - <f32>0.5)));
-      const left = load<f32>(upper + (i << 2)) * (<f32>1 - fy) + load<f32>(lower + (i << 2)) * fy;
-      const right = load<f32>(upper + (next << 2)) * (<f32>1 - fy) + load<f32>(lower + (next << 2)) * fy;
+      const end = next >= columns - 1 ? width : min(width, max(x + 1, <i32>Mathf.ceil((<f32>next + <f32>0.5) / perX - <f32>0.5)));
+      const above = load<f32>(upper + (next << 2));
+      const right = above + (load<f32>(lower + (next << 2)) - above) * fy;
       if (left < WHOLE || right < WHOLE) {
         const step = (right - left) * perX;
         const start = left + (right - left) * ((<f32>x + <f32>0.5) * perX - <f32>0.5 - <f32>i);
@@ -197,8 +241,17 @@ export function blendDoubted(
         }
       }
       x = end;
+      left = right;
     }
   }
+}
+
+/** Whether one of a row of shares is not whole. */
+// @ts-ignore: decorator
+@inline
+function anyPart(row: usize, count: i32): bool {
+  for (let i = 0; i < count; i++) if (load<f32>(row + (i << 2)) < WHOLE) return true;
+  return false;
 }
 
 /** Eight shares in a row, in Q15. */
