@@ -11,6 +11,8 @@ export const blocksOf = ({ width, height }: { width: number; height: number }) =
 
 /** Motion that is as good as certain makes the whole of a picture. */
 const CERTAIN = 0.96;
+/** Where motion and the plain blend make the same, to this mean square in grey levels of 8 bits, it does not matter which. */
+const SAME = 0.03;
 
 /** What is asked of a moment's blocks. */
 export interface Blocks {
@@ -36,6 +38,10 @@ export function motionShares(blocks: Blocks): Float32Array {
   const features = choiceFeatures(blocks);
   const shares = new Float32Array(columns * rows);
   for (let k = 0; k < shares.length; k++) {
+    if (blocks.near[k * TERMS + 4]! < SAME * blocks.near[k * TERMS]!) {
+      shares[k] = 1;
+      continue;
+    }
     let sum = BIAS;
     for (let i = 0; i < FEATURES; i++) sum += WEIGHTS[i]! * features[k * FEATURES + i]!;
     const share = 1 / (1 + Math.exp(-sum));

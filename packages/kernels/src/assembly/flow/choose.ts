@@ -1,5 +1,5 @@
 // What tells how well motion explains a moment, block by block, and the picture brought nearer to the plain blend where it does not.
-import { between, HIDDEN, nearestPoint, q15, square } from './lanes';
+import { between, eightShares, HIDDEN, nearestPoint, q15, square } from './lanes';
 import { bilinearWithin as at, squaredSlope } from './patches';
 import { store8 } from './synthesise';
 
@@ -220,14 +220,20 @@ export function blendDoubted(
         const low = Mathf.min(left, right);
         const high = Mathf.max(left, right);
         let k = x;
-        if (bits <= 12)
+        if (bits <= 12) {
+          // At half the scale: at the picture's edges a line may begin beyond 1.
+          const ramp = i16x8.shr_s(eightShares(0, step), 1);
+          const least = i16x8.shr_s(q15(low), 1);
+          const greatest = i16x8.shr_s(q15(high), 1);
           for (; k + 8 <= end; k += 8) {
             const here = (y * stride + k) << 1;
             const mix = between(v128.load(a + here), v128.load(b + here), second);
-            const share = sharesAt(start + step * <f32>(k - x), step, low, high);
+            const from = i16x8.splat(<i16>((start + step * <f32>(k - x)) * 16383));
+            const share = i16x8.shl(i16x8.min_s(greatest, i16x8.max_s(least, i16x8.add_sat_s(from, ramp))), 1);
             const to = out + ((y * width + k) << wide);
             store8(to, between(mix, load8(to, bits), share), bits);
           }
+        }
         for (; k < end; k++) {
           const share = Mathf.max(low, Mathf.min(high, start + step * <f32>(k - x)));
           const here = (y * stride + k) << 1;
@@ -252,21 +258,6 @@ export function blendDoubted(
 function anyPart(row: usize, count: i32): bool {
   for (let i = 0; i < count; i++) if (load<f32>(row + (i << 2)) < WHOLE) return true;
   return false;
-}
-
-/** Eight shares in a row, in Q15. */
-// @ts-ignore: decorator
-@inline
-function sharesAt(start: f32, step: f32, low: f32, high: f32): v128 {
-  const least = f32x4.splat(low);
-  const most = f32x4.splat(high);
-  const near = f32x4.add(f32x4.splat(start), f32x4.mul(f32x4.splat(step), f32x4(0, 1, 2, 3)));
-  const far = f32x4.add(near, f32x4.splat(4 * step));
-  const unit = f32x4.splat(32767);
-  return i16x8.narrow_i32x4_s(
-    i32x4.trunc_sat_f32x4_s(f32x4.mul(f32x4.max(least, f32x4.min(most, near)), unit)),
-    i32x4.trunc_sat_f32x4_s(f32x4.mul(f32x4.max(least, f32x4.min(most, far)), unit)),
-  );
 }
 
 /** Eight samples of at most 12 bits as 12-bit ones. */

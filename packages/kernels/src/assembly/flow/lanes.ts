@@ -22,6 +22,16 @@ export function q15(fraction: f32): v128 {
   return i16x8.splat(<i16>(fraction * 32767));
 }
 
+/** Eight shares from `start` on, `step` apart, in Q15. */
+// @ts-ignore: decorator
+@inline
+export function eightShares(start: f32, step: f32): v128 {
+  const unit = f32x4.splat(32767);
+  const near = f32x4.add(f32x4.splat(start), f32x4.mul(f32x4.splat(step), f32x4(0, 1, 2, 3)));
+  const far = f32x4.add(near, f32x4.splat(4 * step));
+  return i16x8.narrow_i32x4_s(i32x4.trunc_sat_f32x4_s(f32x4.mul(near, unit)), i32x4.trunc_sat_f32x4_s(f32x4.mul(far, unit)));
+}
+
 /** Holds a patch's or sample's place within what a plane's border covers. */
 // @ts-ignore: decorator
 @inline

@@ -2,7 +2,7 @@
 // Sampling is by Catmull–Rom cubics (R. Keys, "Cubic Convolution Interpolation for Digital Image Processing", IEEE TASSP 29,
 // 1981) at 64 phases.
 
-import { between, q15 } from './lanes';
+import { between, eightShares, q15 } from './lanes';
 
 const PHASES: i32 = 64;
 /** For each phase 4 weights, Q14. */
@@ -346,7 +346,7 @@ const ONLY: f32 = 0.996;
 
 /** The run that `cornersMade` made four times over, each sample between the four by its place in the cell. */
 function makeOfCorners(fx: f32, perX: f32, fy: f32, perY: f32, rows: i32, to: usize, next: i32, bits: i32): void {
-  const across = quantized(fx, perX);
+  const across = eightShares(fx, perX);
   for (let r = 0; r < rows; r++) {
     const at = corners + (r << 4);
     const upper = between(v128.load(at), v128.load(at + ROWS * 16), across);
@@ -354,16 +354,6 @@ function makeOfCorners(fx: f32, perX: f32, fy: f32, perY: f32, rows: i32, to: us
     store8(to, between(upper, lower, q15(Mathf.max(0, Mathf.min(1, fy + perY * <f32>r)))), bits);
     to += next;
   }
-}
-
-/** Eight shares from `start` on, `step` apart, in Q15. */
-// @ts-ignore: decorator
-@inline
-function quantized(start: f32, step: f32): v128 {
-  const unit = f32x4.splat(32767);
-  const near = f32x4.add(f32x4.splat(start), f32x4.mul(f32x4.splat(step), f32x4(0, 1, 2, 3)));
-  const far = f32x4.add(near, f32x4.splat(4 * step));
-  return i16x8.narrow_i32x4_s(i32x4.trunc_sat_f32x4_s(f32x4.mul(near, unit)), i32x4.trunc_sat_f32x4_s(f32x4.mul(far, unit)));
 }
 
 /** Whether a run that is moved so far still lies within what a plane's border covers. */
