@@ -92,6 +92,10 @@ function everything(document: Project, whip: { id: string; frames: number; rate:
     into('whip', 'first'),
     into('slide', 'second'),
   ];
+  const sustained = (['shake', 'sway', 'approach', 'flicker'] as const).map((kind, i) => ({
+    ...{ id: kind, name: kind, look: LOOKS[kind].initial, strength: 1 },
+    on: { kind: 'range' as const, from: 20 + 10 * i, to: 50 + 10 * i },
+  }));
   const rate = { num: 120, den: 1 };
   const source = (id: string, name: string, frames: number, native: Rate) => ({
     id,
@@ -111,7 +115,7 @@ function everything(document: Project, whip: { id: string; frames: number; rate:
       height: 480,
       items,
       cues,
-      accents: [...(['flash', 'punch', 'knock', 'stutter'] as const).map(onCue), ...transitions],
+      accents: [...(['flash', 'punch', 'knock', 'stutter'] as const).map(onCue), ...transitions, ...sustained],
     },
   };
   const joined = putJoin(plain, 'first', { ...DEFAULT_JOIN, into: 6, outOf: 6, hold: 2, peak: 2 }, 'join');

@@ -98,3 +98,45 @@ test('where there is no more source it says so; other kinds take its place; seve
   await allKept(page);
   expect((await kept(server, id)).reel.accents).toEqual([]);
 });
+
+test('what goes on lies over the reel’s range or the clip, and is moved by its times', async ({
+  page,
+  server,
+  clip,
+}) => {
+  const id = await reelOf(server, clip, 0, 100);
+  await openBench(page, server, id);
+  await page.keyboard.press('PageDown');
+  await page.keyboard.press('Shift+A');
+  const panel = page.getByRole('region', { name: 'Accents' });
+  await panel.getByRole('button', { name: 'shake' }).click();
+  const bar = page.getByRole('group', { name: 'Reel' }).locator('[data-accent=shake]');
+  await expect(bar).toBeVisible();
+  await allKept(page);
+  expect((await kept(server, id)).reel.accents).toMatchObject([
+    { look: { kind: 'shake' }, on: { kind: 'range', from: 20, to: 40 } },
+  ]);
+  await panel.getByRole('textbox', { name: 'From' }).fill('00:00:00:05');
+  await page.keyboard.press('Enter');
+  await panel.getByRole('textbox', { name: 'Comes and goes, frames' }).fill('8');
+  await page.keyboard.press('Enter');
+  await allKept(page);
+  expect((await kept(server, id)).reel.accents[0]).toMatchObject({ look: { frames: 8 }, on: { from: 5, to: 40 } });
+
+  // The next lies where the reel's range is.
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Home');
+  await page.keyboard.press('Shift+I');
+  await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('Shift+O');
+  await page.keyboard.press('Shift+A');
+  await panel.getByRole('button', { name: 'approach' }).click();
+  await allKept(page);
+  expect((await kept(server, id)).reel.accents[1]!.on).toEqual({ kind: 'range', from: 20, to: 31 });
+  await panel.getByRole('button', { name: /^Take .approach. off$/ }).click();
+  await bar.click();
+  await expect(panel.getByRole('button', { name: 'shake', exact: true }).first()).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
+});

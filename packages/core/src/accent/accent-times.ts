@@ -26,8 +26,14 @@ export function accentTimes(project: Project): readonly AccentTime[] {
     const end = reelFrames(project);
     marks = project.reel.accents
       .flatMap((set) =>
-        placesOf(project, set.on).map(({ at, second, index }) => ({
-          ...{ set, at, second, frame: Math.round(at), ...spanAt(project, set.look, index) },
+        placesOf(project, set.on).map(({ at, second, index, frames }) => ({
+          ...{
+            set,
+            at,
+            second,
+            frame: Math.round(at),
+            ...(frames === undefined ? spanAt(project, set.look, index) : { frames, lead: 0 }),
+          },
         })),
       )
       .filter(({ frame }) => frame >= 0 && frame < end)
@@ -45,6 +51,8 @@ interface Place {
   readonly second?: number;
   /** Of a cut, the item of the reel that begins there. */
   readonly index?: number;
+  /** Of a range, how long it is. */
+  readonly frames?: number;
 }
 
 function placesOf(project: Project, on: AccentPlaces): Place[] {
@@ -54,6 +62,7 @@ function placesOf(project: Project, on: AccentPlaces): Place[] {
     return placeItems(project).flatMap(({ item, start }, index) =>
       start > 0 && on.clipIds.includes(item.id) ? [{ at: start, index }] : [],
     );
+  if (on.kind === 'range') return [{ at: on.from, frames: on.to - on.from }];
   const sound = project.reel.sounds.find(({ id }) => id === on.soundId);
   if (!sound) return [];
   return hitsOf(on, sound.beats).flatMap((second) =>

@@ -76,6 +76,7 @@ export function leaveOut(project: Project, { set, second, frame }: AccentTime): 
     const cue = project.reel.cues.find((c) => on.cueIds.includes(c.id) && Math.round(c.frame) === frame);
     return putAccents(project, { ...now, on: { ...on, cueIds: on.cueIds.filter((id) => id !== cue?.id) } });
   }
+  if (on.kind === 'range') return removeAccents(project, now.id);
   const clipIds = on.clipIds.filter((id) => placeOf(project, id)?.start !== frame);
   return clipIds.length === 0
     ? removeAccents(project, now.id)

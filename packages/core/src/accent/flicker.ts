@@ -1,6 +1,7 @@
 import type { Project } from '../model/project.js';
 import { framesPerSecond } from '../time/rate.js';
 import { type AccentTime, accentTimes } from './accent-times.js';
+import { effectsOf } from './effects.js';
 
 /** More than so many flashes of the whole picture within a second may harm viewers (WCAG 2.2, 2.3.1; ITU-R BT.1702-3). */
 const MAX_FLASHES = 3;
@@ -25,7 +26,8 @@ export function flickerSpots(project: Project): FlickerSpot[] {
     ...new Set(
       accentTimes(project)
         .filter(isFlash)
-        .map(({ frame }) => frame),
+        .map(({ frame }) => frame)
+        .concat(dimmings(project)),
     ),
   ].sort((a, b) => a - b);
   const spots: FlickerSpot[] = [];
@@ -40,4 +42,23 @@ export function flickerSpots(project: Project): FlickerSpot[] {
     else spots.push({ from: frames[first]!, to: frame, flashes });
   });
   return spots;
+}
+
+/** Where light that flickers is darkest between two brighter times, by as much as counts. */
+function dimmings(project: Project): number[] {
+  return accentTimes(project).flatMap(({ set, frame, frames }) => {
+    if (set.look.kind !== 'flicker') return [];
+    const at = effectsOf({ ...project, reel: { ...project.reel, accents: [set] } });
+    const found: number[] = [];
+    let [brightest, darkest, place] = [0, 0, frame];
+    for (let k = frame; k < frame + frames; k++) {
+      const dark = at(k).flash?.amount ?? 0;
+      if (dark > darkest) [darkest, place] = [dark, k];
+      if (darkest - brightest >= FAINTEST && darkest - dark >= FAINTEST) {
+        found.push(place);
+        [brightest, darkest] = [dark, dark];
+      } else if (dark < brightest) [brightest, darkest] = [dark, dark];
+    }
+    return found;
+  });
 }

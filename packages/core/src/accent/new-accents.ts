@@ -1,7 +1,7 @@
 import { type AccentKind, LOOKS } from '../look/looks.js';
 import type { AccentHits, AccentPlaces, AccentSet } from '../model/accent.js';
 import type { Project } from '../model/project.js';
-import { placeItems } from '../reel/places.js';
+import { placeItems, reelFrames } from '../reel/places.js';
 
 export const HIT_WORDS: Readonly<Record<AccentHits, string>> = {
   beats: 'beats',
@@ -15,6 +15,7 @@ export const HIT_WORDS: Readonly<Record<AccentHits, string>> = {
 export function accentsName({ look, on }: Pick<AccentSet, 'look' | 'on'>): string {
   if (on.kind === 'cues') return `${look.kind} on cues`;
   if (on.kind === 'cuts') return `${look.kind} at cuts`;
+  if (on.kind === 'range') return look.kind;
   return `${look.kind} on ${HIT_WORDS[on.of]}${on.every > 1 ? `, 1 in ${on.every}` : ''}`;
 }
 
@@ -25,6 +26,8 @@ export function newAccents(project: Project, kind: AccentKind, id: string): Acce
 }
 
 function likelyPlaces(project: Project, kind: AccentKind): AccentPlaces {
+  if (LOOKS[kind].sustained)
+    return { kind: 'range', ...(project.reel.range ?? { from: 0, to: Math.max(1, reelFrames(project)) }) };
   if (LOOKS[kind].acrossCuts) return { kind: 'cuts', clipIds: clipsAfterCuts(project) };
   const [sound] = project.reel.sounds;
   if (!sound) return { kind: 'cues', cueIds: project.reel.cues.map((cue) => cue.id) };

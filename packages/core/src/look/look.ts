@@ -79,6 +79,10 @@ export interface LookTime {
   readonly lead: number;
   /** 0 … 1. */
   readonly strength: number;
+  /** Frames since the last beat of the music, where there is one: what goes on over a stretch may follow it. */
+  readonly sinceBeat: number | undefined;
+  /** Tells one set's chance from another's. */
+  readonly seed: number;
 }
 
 /** One kind of accent, all of it: what it is called and asks for, its limits, and what it does to a frame. */
@@ -88,6 +92,8 @@ export interface LookDefinition<L extends { readonly kind: string; readonly fram
   /** What a new one begins with. */
   readonly initial: L;
   readonly fields: Readonly<Record<Exclude<keyof L, 'kind' | 'frames'>, LookField>>;
+  /** It goes on over a stretch of the reel; its frames say how long it takes to come and to go. */
+  readonly sustained?: boolean;
   /** It goes from clip to clip, so it lies on cuts alone, some of it before them. */
   readonly acrossCuts?: boolean;
   /** Both clips go on beyond the cut, on source frames that are left: where there are fewer it is shorter. */
@@ -140,3 +146,30 @@ export const comeAt = ({ passed, frames }: Pick<LookTime, 'passed' | 'frames'>):
 /** How near a frame is to the cut, from just above 0 at both ends to 1 at the frames beside it. */
 export const nearCut = ({ passed, frames, lead }: Pick<LookTime, 'passed' | 'frames' | 'lead'>): number =>
   passed < lead ? (passed + 1) / lead : (frames - passed) / (frames - lead);
+
+/** How much of a look that goes on is there, 0 … its strength: it comes and goes over its own frames. */
+export const presence = (fade: number, { passed, frames, strength }: LookTime): number =>
+  strength * Math.min(1, (passed + 1) / fade, (frames - passed) / fade);
+
+/** Chance that changes gently: −1 … 1, another value every `period` frames and between them what lies between. */
+export function wander(frame: number, period: number, seed: number): number {
+  const place = frame / period;
+  const n = Math.floor(place);
+  return chance(n, seed) + (chance(n + 1, seed) - chance(n, seed)) * soft(place - n);
+}
+
+/** −1 … 1 for a whole number, the same every time. A hash by multiplying and shifting (C. Wellons, "lowbias32", 2018). */
+function chance(n: number, seed: number): number {
+  let x = (n + Math.imul(seed, 0x9e3779b9)) | 0;
+  x = Math.imul(x ^ (x >>> 16), 0x7feb352d);
+  x = Math.imul(x ^ (x >>> 15), 0x846ca68b);
+  return ((x ^ (x >>> 16)) >>> 0) / 2 ** 31 - 1;
+}
+
+/** The picture moved by shares of its width and height, and closer by as much as no edge comes into sight. */
+export const moved = (effects: Effects, x: number, y: number): Effects => ({
+  ...effects,
+  scale: effects.scale * (1 + 2 * Math.max(Math.abs(x), Math.abs(y))),
+  x: effects.x + x,
+  y: effects.y + y,
+});

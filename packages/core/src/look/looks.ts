@@ -1,8 +1,10 @@
 import { InvalidInput } from '../foundation/errors.js';
 import { object, oneOf, onlyFields, whole } from '../foundation/readers.js';
+import { approach, type Approach } from './approach.js';
 import { dip, type Dip } from './dip.js';
 import { dissolve, type Dissolve } from './dissolve.js';
 import { flash, type Flash } from './flash.js';
+import { flicker, type Flicker } from './flicker.js';
 import { knock, type Knock } from './knock.js';
 import {
   MAX_LOOK_FRAMES,
@@ -12,16 +14,22 @@ import {
   type LookField,
   type LookTime,
 } from './look.js';
+import { pulse, type Pulse } from './pulse.js';
 import { punch, type Punch } from './punch.js';
 import { push, type Push } from './push.js';
+import { shake, type Shake } from './shake.js';
 import { slide, type Slide } from './slide.js';
 import { stutter, type Stutter } from './stutter.js';
+import { sway, type Sway } from './sway.js';
 import { turn, type Turn } from './turn.js';
 import { whip, type Whip } from './whip.js';
 import { zoom, type Zoom } from './zoom.js';
 
-/** What happens to the picture; `frames` is how long, from the mark on; of a push, about the cut. */
-export type AccentLook = Flash | Punch | Knock | Stutter | Push | Dissolve | Dip | Zoom | Turn | Slide | Whip;
+/** What happens to the picture; `frames` is how long, from the mark on; of a transition, about the cut; of what goes on, how long it comes and goes. */
+export type AccentLook =
+  | (Flash | Punch | Knock | Stutter)
+  | (Push | Dissolve | Dip | Zoom | Turn | Slide | Whip)
+  | (Shake | Sway | Pulse | Approach | Flicker);
 export type AccentKind = AccentLook['kind'];
 
 /** Every kind of accent. To add one: its file here, and its lines in this one. */
@@ -37,6 +45,11 @@ export const LOOKS: { readonly [Kind in AccentKind]: LookDefinition<Extract<Acce
   turn,
   slide,
   whip,
+  shake,
+  sway,
+  pulse,
+  approach,
+  flicker,
 };
 
 export const ACCENT_KINDS = Object.keys(LOOKS) as readonly AccentKind[];
@@ -80,13 +93,8 @@ export function spanOf(look: AccentLook): Pick<LookTime, 'frames' | 'lead'> {
 }
 
 /** What a look does to a frame of the reel, on top of `effects`; nothing outside its frames. */
-export function withLook(
-  look: AccentLook,
-  effects: Effects,
-  frame: number,
-  { at, lead, frames, strength }: Omit<LookTime, 'passed'>,
-): Effects {
-  const passed = frame - at + lead;
-  if (passed < 0 || passed >= frames) return effects;
-  return definitionOf(look).effect(look, effects, { at, passed, lead, frames, strength });
+export function withLook(look: AccentLook, effects: Effects, frame: number, time: Omit<LookTime, 'passed'>): Effects {
+  const passed = frame - time.at + time.lead;
+  if (passed < 0 || passed >= time.frames) return effects;
+  return definitionOf(look).effect(look, effects, { ...time, passed });
 }

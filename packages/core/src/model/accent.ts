@@ -12,6 +12,8 @@ export type AccentPlaces =
   | { readonly kind: 'cues'; readonly cueIds: readonly string[] }
   /** The cuts into these clips. */
   | { readonly kind: 'cuts'; readonly clipIds: readonly string[] }
+  /** Frames of the reel from … to − 1. */
+  | { readonly kind: 'range'; readonly from: number; readonly to: number }
   | {
       readonly kind: 'music';
       readonly soundId: string;
@@ -49,6 +51,13 @@ export function checkAccents({ look, strength, on }: AccentSet, field = 'accents
   if (!(strength >= 0 && strength <= 1)) refuse('strength', `${strength} is not between 0 and 1`);
   if (definitionOf(look).acrossCuts && on.kind !== 'cuts')
     refuse('on', `a ${look.kind} goes from clip to clip, so it lies on cuts`);
+  if (Boolean(definitionOf(look).sustained) !== (on.kind === 'range'))
+    refuse(
+      'on',
+      on.kind === 'range' ? `a ${look.kind} falls on marks` : `a ${look.kind} goes on, so it lies on a range`,
+    );
+  if (on.kind === 'range' && !(Number.isInteger(on.from) && Number.isInteger(on.to) && on.from >= 0 && on.to > on.from))
+    refuse('on', `${on.from} to ${on.to} is not a range of frames`);
   if (on.kind !== 'music') return;
   if (!(Number.isInteger(on.every) && on.every >= 1 && on.every <= 64))
     refuse('on.every', `${on.every} is not from 1 to 64`);
@@ -78,7 +87,7 @@ export function readAccents(value: unknown, field: string): AccentSet[] {
 
 function readPlaces(value: unknown, field: string): AccentPlaces {
   const on = object(value, field);
-  const kind = oneOf(on['kind'], ['cues', 'cuts', 'music'] as const, `${field}.kind`);
+  const kind = oneOf(on['kind'], ['cues', 'cuts', 'range', 'music'] as const, `${field}.kind`);
   const ids = (name: string) =>
     array(on[name], `${field}.${name}`).map((id, i) => readId(id, `${field}.${name}[${i}]`));
   const seconds = (name: string) =>
@@ -91,6 +100,10 @@ function readPlaces(value: unknown, field: string): AccentPlaces {
   if (kind === 'cuts') {
     onlyFields(on, ['kind', 'clipIds'], field);
     return { kind, clipIds: ids('clipIds') };
+  }
+  if (kind === 'range') {
+    onlyFields(on, ['kind', 'from', 'to'], field);
+    return { kind, from: whole(on['from'], `${field}.from`), to: whole(on['to'], `${field}.to`) };
   }
   onlyFields(on, ['kind', 'soundId', 'of', 'every', 'first', 'least', 'from', 'to', 'hits', 'without'], field);
   return {

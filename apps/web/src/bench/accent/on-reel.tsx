@@ -1,5 +1,5 @@
 import { accentTimes, flickerSpots } from '@idle-bend/core/accent';
-import type { Project } from '@idle-bend/core/model';
+import type { AccentSet, Project } from '@idle-bend/core/model';
 import { CUE_Y } from '../reel/layout.ts';
 import type { X } from '../reel/reel-view.ts';
 import { select } from '../../session/bench-state.ts';
@@ -14,7 +14,8 @@ function AccentsPart({ project, x }: { project: Project; x: X }) {
   const spots = flickerSpots(project);
   const [low, high] = x.range() as [number, number];
   let last = -Infinity;
-  return accentTimes(project).map(({ set, at }) => {
+  return accentTimes(project).map(({ set, at, frames }) => {
+    if (set.on.kind === 'range') return <Stretch key={set.id} set={set} left={x(at)} right={x(at + frames)} />;
     const place = x(at);
     if (place < low || place > high || place - last < CLOSEST) return null;
     last = place;
@@ -37,6 +38,30 @@ function AccentsPart({ project, x }: { project: Project; x: X }) {
       </path>
     );
   });
+}
+
+/** What goes on over a stretch: a bar as long as that. */
+function Stretch({ set, left, right }: { set: AccentSet; left: number; right: number }) {
+  return (
+    <rect
+      x={left}
+      y={CUE_Y + 4}
+      width={Math.max(2, right - left)}
+      height={3.5}
+      rx={1.5}
+      fill="var(--brass)"
+      fillOpacity={0.7}
+      className="cursor-pointer"
+      data-accent={set.look.kind}
+      onPointerDown={(event) => {
+        if (event.button !== 0) return;
+        event.stopPropagation();
+        select({ kind: 'accents', id: set.id });
+      }}
+    >
+      <title>{set.name}</title>
+    </rect>
+  );
 }
 
 export const Accents = drawnBy(

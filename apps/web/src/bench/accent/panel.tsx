@@ -24,7 +24,7 @@ import {
   type Sound,
 } from '@idle-bend/core/model';
 import { secondOfFrame } from '@idle-bend/core/reel';
-import { formatTimecode } from '@idle-bend/core/time';
+import { formatTimecode, parseTimecode } from '@idle-bend/core/time';
 import { Plus, Trash2, X } from 'lucide-react';
 import { useHeard } from '../sound/use-sounds.ts';
 import { Choice } from '../../ui/choice.tsx';
@@ -68,9 +68,20 @@ export function AccentsPanel({ bench, chosen }: { bench: BenchClip; chosen: stri
           </button>
         ))}
       </div>
+      {spots.map(({ from, to, flashes }) => (
+        <Note key={from} tone="missed">
+          {flashes} flashes of the whole picture within a second, {formatTimecode(from, rate)} to{' '}
+          {formatTimecode(to, rate)}: more than three may harm viewers and is refused by broadcasters.
+        </Note>
+      ))}
+      {open && <OneSet project={project} set={open} />}
       {[
-        { label: 'On the music, cues or cuts', kinds: ACCENT_KINDS.filter((kind) => !LOOKS[kind].acrossCuts) },
+        { label: 'On the music, cues or cuts', kinds: ACCENT_KINDS.filter((kind) => !goesOn(kind)) },
         { label: 'Transitions, at every cut', kinds: ACCENT_KINDS.filter((kind) => LOOKS[kind].acrossCuts) },
+        {
+          label: 'Over a stretch: the reel’s range, or this clip',
+          kinds: ACCENT_KINDS.filter((kind) => LOOKS[kind].sustained),
+        },
       ].map(({ label, kinds }) => (
         <div key={label} role="group" aria-label={label}>
           <span className="label">{label}</span>
@@ -80,7 +91,7 @@ export function AccentsPanel({ bench, chosen }: { bench: BenchClip; chosen: stri
                 key={kind}
                 className="button px-2 text-xs"
                 data-tip={LOOKS[kind].title}
-                onClick={() => attempt(() => begin(project, kind))}
+                onClick={() => attempt(() => begin(bench, kind))}
               >
                 <Plus size={13} aria-hidden /> {kind}
               </button>
@@ -88,21 +99,20 @@ export function AccentsPanel({ bench, chosen }: { bench: BenchClip; chosen: stri
           </div>
         </div>
       ))}
-      {spots.map(({ from, to, flashes }) => (
-        <Note key={from} tone="missed">
-          {flashes} flashes of the whole picture within a second, {formatTimecode(from, rate)} to{' '}
-          {formatTimecode(to, rate)}: more than three may harm viewers and is refused by broadcasters.
-        </Note>
-      ))}
-      {open && <OneSet project={project} set={open} />}
     </Panel>
   );
 }
 
-function begin(project: Project, kind: AccentKind): void {
-  const set = newAccents(project, kind, newId('accents'));
+const goesOn = (kind: AccentKind) => Boolean(LOOKS[kind].acrossCuts ?? LOOKS[kind].sustained);
+
+function begin({ project, start, frames }: BenchClip, kind: AccentKind): void {
+  const made = newAccents(project, kind, newId('accents'));
+  const onClip = LOOKS[kind].sustained && !project.reel.range;
+  const set: AccentSet = onClip ? { ...made, on: { kind: 'range', from: start, to: start + frames } } : made;
   edit((before) => putAccents(before, set));
   select({ kind: 'accents', id: set.id });
+  // Its settings are at the top.
+  document.querySelector('section[aria-label=Accents]')?.scrollIntoView({ block: 'start' });
 }
 
 function OneSet({ project, set }: { project: Project; set: AccentSet }) {
@@ -130,10 +140,11 @@ function OneSet({ project, set }: { project: Project; set: AccentSet }) {
           slide={(value) => editDuringGesture((before) => putAccents(before, changed({ strength: value / 100 })))}
         />
       )}
-      {!LOOKS[set.look.kind].acrossCuts && (
+      {set.on.kind === 'range' && <RangeFields project={project} range={set.on} put={(on) => put({ on })} />}
+      {!goesOn(set.look.kind) && (
         <PlaceFields project={project} set={set} sound={sound} heard={heard} put={(on) => put({ on })} />
       )}
-      <Marks project={project} set={set} />
+      {set.on.kind !== 'range' && <Marks project={project} set={set} />}
       <button
         className="button self-start"
         onClick={() => {
@@ -154,7 +165,7 @@ function LookFields({ look, put }: { look: AccentLook; put: (look: AccentLook) =
   return (
     <div className="grid grid-cols-3 items-end gap-3">
       <TypedField
-        label="Frames"
+        label={LOOKS[look.kind].sustained ? 'Comes and goes, frames' : 'Frames'}
         text={String(look.frames)}
         commit={(typed) => put({ ...look, frames: typedNumber(typed, /f$/, 'frames') })}
         step={(by) => put({ ...look, frames: Math.max(1, look.frames + by) })}
@@ -239,6 +250,42 @@ function ColourField({ definition, value, put }: FieldProps<Extract<LookField, {
       />
       {isTyped && <TypedField label="Colour" text={colour} commit={put} />}
     </>
+  );
+}
+
+/** The stretch of the reel something goes on over. */
+function RangeFields({
+  project,
+  range,
+  put,
+}: {
+  project: Project;
+  range: Extract<AccentPlaces, { kind: 'range' }>;
+  put: (on: AccentPlaces) => void;
+}) {
+  const { rate, range: own } = project.reel;
+  const read = (typed: string) =>
+    typed.includes(':') ? parseTimecode(typed, rate) : typedNumber(typed, /f$/, 'frames');
+  return (
+    <div className="grid grid-cols-[1fr_1fr_auto] items-end gap-3">
+      <TypedField
+        label="From"
+        text={formatTimecode(range.from, rate)}
+        commit={(typed) => put({ ...range, from: read(typed) })}
+        step={(by) => put({ ...range, from: Math.max(0, range.from + by) })}
+      />
+      <TypedField
+        label="To"
+        text={formatTimecode(range.to, rate)}
+        commit={(typed) => put({ ...range, to: read(typed) })}
+        step={(by) => put({ ...range, to: range.to + by })}
+      />
+      {own && (
+        <button className="button h-8" onClick={() => attempt(() => put({ kind: 'range', ...own }))}>
+          The reel’s range
+        </button>
+      )}
+    </div>
   );
 }
 

@@ -1,0 +1,125 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { addSource, appendClip } from '../edit/edit.js';
+import { addSound } from '../edit/sounds.js';
+import { NO_EFFECTS } from '../look/look.js';
+import { ACCENT_KINDS, LOOKS, type AccentKind, type AccentLook } from '../look/looks.js';
+import type { AccentSet } from '../model/accent.js';
+import { emptyProject, parseProject, type Project } from '../model/project.js';
+import { rate } from '../time/rate.js';
+import { accentTimes } from './accent-times.js';
+import { leaveOut, putAccents } from './edit-accents.js';
+import { effectsOf } from './effects.js';
+import { flickerSpots } from './flicker.js';
+import { newAccents } from './new-accents.js';
+
+const KINDS = ACCENT_KINDS.filter((kind) => LOOKS[kind].sustained);
+const times = Array.from({ length: 40 }, (_, i) => 0.5 + i / 2);
+
+/** Twenty seconds with a beat every 12 frames, from frame 12 on. */
+function parade(...accents: readonly AccentSet[]): Project {
+  const facts = { frames: 600, nativeRate: rate(24), readAs: rate(24), moments: [], droppedRepeats: null };
+  const beats = { times, bar: { beats: 4, first: 0 } };
+  const music = { id: 'm', footageId: 'march', name: 'march', startSeconds: 0, fromSeconds: 0, toSeconds: 20 };
+  const heard = { ...music, gainDb: 0, fadeInSeconds: 0, fadeOutSeconds: 0, beats };
+  const plain = addSound(addSource(emptyProject(rate(24)), { id: 's', name: 'bell', ...facts }), heard);
+  return accents.reduce(putAccents, appendClip(plain, 'one', 's', 0, 479));
+}
+const set = (kind: AccentKind, from: number, to: number, look: Partial<AccentLook> = {}, id = 'a'): AccentSet => ({
+  ...{ id, name: kind, strength: 1, on: { kind: 'range', from, to } },
+  look: { ...LOOKS[kind].initial, ...look } as AccentLook,
+});
+
+describe('what goes on over a stretch', () => {
+  test.each(KINDS)('%s does nothing outside it, something inside, and the same every time', (kind) => {
+    const [one, again] = [0, 0].map(() => effectsOf(parade(set(kind, 100, 400))));
+    for (const k of [0, 99, 400, 470]) expect(one!(k)).toBe(NO_EFFECTS);
+    const inside = Array.from({ length: 300 }, (_, i) => one!(100 + i));
+    expect(inside.filter((effects) => JSON.stringify(effects) !== JSON.stringify(NO_EFFECTS)).length).toBeGreaterThan(
+      200,
+    );
+    inside.forEach((effects, i) => expect(again!(100 + i)).toEqual(effects));
+  });
+
+  test.each(['shake', 'sway'] as const)('%s shows no edge, moves on, and comes and goes', (kind) => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0, max: 0.1, noNaN: true }),
+        fc.integer({ min: 0, max: 400 }),
+        fc.integer({ min: 1, max: 240 }),
+        (size, k, frames) => {
+          const { scale, x, y } = effectsOf(parade(set(kind, 50, 350, { size, frames })))(k);
+          for (const off of [x, y]) {
+            expect(Math.abs(off)).toBeLessThanOrEqual((scale - 1) / 2 + 1e-12);
+            expect(Math.abs(off)).toBeLessThanOrEqual(size + 1e-12);
+          }
+        },
+      ),
+    );
+    const at = effectsOf(parade(set(kind, 50, 350, { frames: 30 })));
+    const most = (from: number, to: number) =>
+      Math.max(...Array.from({ length: to - from }, (_, i) => Math.abs(at(from + i).x)));
+    expect(most(50, 55)).toBeLessThan(0.25 * most(100, 300));
+    expect(most(345, 350)).toBeLessThan(0.25 * most(100, 300));
+  });
+
+  test('one shake is not another', () => {
+    const at = (id: string) => effectsOf(parade(set('shake', 0, 300, {}, id)));
+    const [one, other] = [at('a'), at('b')];
+    const same = Array.from({ length: 100 }, (_, i) => 100 + i).filter((k) => Math.abs(one(k).x - other(k).x) < 1e-6);
+    expect(same.length).toBeLessThan(5);
+  });
+
+  test('a pulse is closest on the beats, and nothing where no music is', () => {
+    const at = effectsOf(parade(set('pulse', 60, 200)));
+    const scales = Array.from({ length: 140 }, (_, i) => at(60 + i).scale);
+    scales.forEach((scale, i) => {
+      const isBeat = (60 + i) % 12 === 0;
+      if (isBeat) expect(scale).toBeCloseTo(1.04, 9);
+      else expect(scale).toBeLessThan(scales[i - 1]!);
+    });
+    const silent = { ...parade(set('pulse', 60, 200)) };
+    const quiet = effectsOf({ ...silent, reel: { ...silent.reel, sounds: [] } });
+    expect(quiet(72).scale).toBe(1);
+  });
+
+  test.each([
+    [1.2, 1, 1.2],
+    [0.8, 1.25, 1],
+  ])('an approach by %d goes from %d to %d, evenly one way', (scale, first, last) => {
+    const at = effectsOf(parade(set('approach', 40, 340, { scale })));
+    const scales = Array.from({ length: 300 }, (_, i) => at(40 + i).scale);
+    expect(scales[0]).toBeCloseTo(first, 9);
+    expect(scales.at(-1)).toBeCloseTo(last, 9);
+    scales.slice(1).forEach((each, i) => {
+      if (scale > 1) expect(each).toBeGreaterThanOrEqual(scales[i]!);
+      else expect(each).toBeLessThanOrEqual(scales[i]!);
+    });
+  });
+
+  test('light that flickers stays as bright as is said; where it dims too often and too much, that is found', () => {
+    const at = effectsOf(parade(set('flicker', 0, 400, { depth: 0.3 })));
+    for (let k = 0; k < 400; k++) expect(at(k).flash?.amount ?? 0).toBeLessThanOrEqual(0.3);
+    expect(flickerSpots(parade(set('flicker', 0, 400, { depth: 0.09 })))).toEqual([]);
+    const deep = ['a', 'b', 'c', 'd', 'e'].map((id) => set('flicker', 0, 470, { depth: 1 }, id));
+    expect(flickerSpots(parade(...deep)).length).toBeGreaterThan(0);
+  });
+
+  test('it lies on a range alone, is read as it was written, and is taken off whole', () => {
+    for (const kind of KINDS) {
+      const project = parade(set(kind, 10, 90));
+      expect(parseProject(JSON.parse(JSON.stringify(project)))).toEqual(project);
+      expect(accentTimes(project)).toMatchObject([{ frame: 10, frames: 80, lead: 0 }]);
+      expect(leaveOut(project, accentTimes(project)[0]!).reel.accents).toEqual([]);
+    }
+    const wrong = (accents: AccentSet) => () => parade(accents);
+    expect(wrong({ ...set('shake', 0, 10), on: { kind: 'cues', cueIds: [] } })).toThrow(
+      /a shake goes on, so it lies on/,
+    );
+    expect(wrong({ ...set('flash', 0, 10) })).toThrow(/a flash falls on marks/);
+    expect(wrong(set('sway', 40, 40))).toThrow(/40 to 40 is not a range/);
+    const ranged = { ...parade(), reel: { ...parade().reel, range: { from: 24, to: 72 } } };
+    expect(newAccents(ranged, 'sway', 'n').on).toEqual({ kind: 'range', from: 24, to: 72 });
+    expect(newAccents(parade(), 'sway', 'n').on).toEqual({ kind: 'range', from: 0, to: 480 });
+  });
+});
