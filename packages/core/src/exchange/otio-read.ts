@@ -1,9 +1,12 @@
+import { putAccents } from '../accent/edit-accents.js';
 import { InvalidInput } from '../foundation/errors.js';
 import { array, finite, object, string } from '../foundation/readers.js';
+import { MAX_LOOK_FRAMES } from '../look/look.js';
 import type { ReelItem } from '../model/clip.js';
 import type { Cue } from '../model/cue.js';
 import type { Source } from '../model/group.js';
 import { emptyProject, parseProject, type Project } from '../model/project.js';
+import { placeOf } from '../reel/places.js';
 import { framesPerSecond, type Rate, rate as makeRate } from '../time/rate.js';
 import { digestOf } from './digest.js';
 import { OTIO_NAMESPACE } from './otio.js';
@@ -121,6 +124,8 @@ class TrackReader {
   private readonly entries: Entry[] = [];
   private readonly cues: { readonly second: number; readonly name: string }[] = [];
   private readonly sources = new Map<string, Source>();
+  /** Frames of the reel before and after the cut into an entry. */
+  private readonly dissolves: { readonly entry: number; readonly lead: number; readonly tail: number }[] = [];
   private at = 0;
 
   constructor(
@@ -149,13 +154,14 @@ class TrackReader {
         ? [{ id: `cue-${i}`, frame: Math.round((second - start) * fps * 1e6) / 1e6, name, beat: null }]
         : [],
     );
-    return { ...empty, sources: [...this.sources.values()], reel: { ...empty.reel, items, cues } };
+    const project = { ...empty, sources: [...this.sources.values()], reel: { ...empty.reel, items, cues } };
+    return this.dissolves.reduce(withDissolve, project);
   }
 
   take(child: Json, field: string): void {
     const schema = schemaOf(child, field);
     const name = string(child['name'] ?? '', `${field}.name`) || 'clip';
-    if (schema === 'Transition') return void this.losses.push(`The transition "${name}" is left out.`);
+    if (schema === 'Transition') return this.takeTransition(child, field, name);
     const lasts = this.lengthOf(child, field);
     if (schema === 'Gap') return this.put(lasts, undefined, name, 0, 1);
     if (schema !== 'Clip') {
@@ -173,6 +179,19 @@ class TrackReader {
     const first = child['source_range'] ? rangeOf(child['source_range'], `${field}.source_range`).start : begins;
     this.mark(child, field, this.at, first, speed);
     this.put(lasts, media, name, first - begins, speed);
+  }
+
+  /** A dissolve between the entry before and the one to come; of others there is nothing to make them of. */
+  private takeTransition(child: Json, field: string, name: string): void {
+    const fps = framesPerSecond(this.rate);
+    const frames = (offset: string) =>
+      child[offset] === undefined || child[offset] === null
+        ? 0
+        : Math.round(timeOf(child[offset], `${field}.${offset}`) * fps);
+    const [lead, tail] = [frames('in_offset'), frames('out_offset')];
+    const isDissolve = child['transition_type'] === 'SMPTE_Dissolve' && lead >= 0 && tail >= 0 && lead + tail > 0;
+    if (!isDissolve || lead + tail > MAX_LOOK_FRAMES) this.losses.push(`The transition "${name}" is left out.`);
+    else this.dissolves.push({ entry: this.entries.length, lead, tail });
   }
 
   /** Markers of a clip, or of the track, as cues: where that moment of it is on the track. */
@@ -252,4 +271,19 @@ class TrackReader {
     this.sources.set(found.id, source);
     return source;
   }
+}
+
+/** A project with a dissolve into an entry's clip, with those that are as long and lie alike. Where no clip is before it, there is none. */
+function withDissolve(
+  project: Project,
+  { entry, lead, tail }: { readonly entry: number; readonly lead: number; readonly tail: number },
+): Project {
+  const clipId = `item-${entry}`;
+  const place = placeOf(project, clipId);
+  if (place?.item.kind !== 'clip' || place.start === 0) return project;
+  const look = { kind: 'dissolve', frames: lead + tail, before: lead / (lead + tail), ease: 'even' } as const;
+  const id = `dissolve-${lead}-${tail}`;
+  const own = project.reel.accents.find((set) => set.id === id);
+  const clipIds = [...(own?.on.kind === 'cuts' ? own.on.clipIds : []), clipId];
+  return putAccents(project, { id, name: 'dissolve at cuts', look, strength: 1, on: { kind: 'cuts', clipIds } });
 }

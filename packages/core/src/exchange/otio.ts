@@ -1,4 +1,4 @@
-import { accentTimes } from '../accent/accent-times.js';
+import { type AccentTime, accentTimes } from '../accent/accent-times.js';
 import type { Project } from '../model/project.js';
 import type { Sound } from '../model/sound.js';
 import { REEL_HOUR } from '../render/chapters.js';
@@ -34,10 +34,20 @@ export function formatOtio(project: Project, name: string, urlOf: (sourceId: str
   const available = new Map(
     shownFootage(project).map((source) => [source.id, range(0, source.frames, framesPerSecond(source.nativeRate))]),
   );
-  const children = piecesOf(project).map((piece) => childOf(piece, fps, available, urlOf));
+  const dissolves = new Map(
+    accentTimes(project).flatMap((time) =>
+      time.set.look.kind === 'dissolve' && time.frames > 0 ? [[time.frame, time] as const] : [],
+    ),
+  );
+  const children = piecesOf(project).flatMap((piece) => {
+    const dissolve = dissolves.get(piece.from);
+    return [...(dissolve ? [dissolveOf(dissolve, fps)] : []), childOf(piece, fps, available, urlOf)];
+  });
   const markers = [
     ...cues.map(({ frame, name: cue }) => marker(cue || 'cue', 'GREEN', frame, fps)),
-    ...accentTimes(project).map(({ set, frame }) => marker(set.name, 'YELLOW', frame, fps)),
+    ...accentTimes(project).flatMap(({ set, frame }) =>
+      dissolves.has(frame) && set.look.kind === 'dissolve' ? [] : marker(set.name, 'YELLOW', frame, fps),
+    ),
   ];
   const track = (title: string, kind: 'Video' | 'Audio', of: object[], marks: object[] = []) => ({
     OTIO_SCHEMA: 'Track.1',
@@ -61,6 +71,16 @@ export function formatOtio(project: Project, name: string, urlOf: (sourceId: str
     tracks: { OTIO_SCHEMA: 'Stack.1', name: 'tracks', source_range: null, ...plain(), metadata: {}, children: tracks },
   };
 }
+
+/** Between two clips: how far it reaches into the one before, and into the one after. */
+const dissolveOf = ({ lead, frames }: AccentTime, fps: number): object => ({
+  OTIO_SCHEMA: 'Transition.1',
+  name: 'dissolve',
+  transition_type: 'SMPTE_Dissolve',
+  in_offset: time(lead, fps),
+  out_offset: time(frames - lead, fps),
+  metadata: {},
+});
 
 function childOf(
   { from, to, of }: ReelPiece,

@@ -146,6 +146,8 @@ export interface Carried {
   readonly marks: boolean;
   /** Sounds under the picture. */
   readonly sounds: boolean;
+  /** Dissolves; other transitions are in no format. */
+  readonly dissolves?: boolean;
   /** The piece's speed to the last digit. */
   readonly method: boolean;
 }
@@ -191,7 +193,15 @@ export function lossesOf(
   say(count(isBlurred), 'has motion blur, which is left out', 'have motion blur, which is left out');
   if (clips.some(({ sound }) => sound.mode !== 'mute'))
     losses.push('What is heard of the clips themselves is left out.');
-  if (reel.accents.some(isTransition)) losses.push('Transitions are left out: every cut is hard.');
+  const transitions = reel.accents.filter(
+    (set) => isTransition(set) && !(carried.dissolves && set.look.kind === 'dissolve'),
+  );
+  if (transitions.length > 0)
+    losses.push(
+      carried.dissolves
+        ? 'Transitions other than dissolves are left out.'
+        : 'Transitions are left out: every cut is hard.',
+    );
   const others = reel.accents.filter((set) => set.look.kind !== 'stutter' && !isTransition(set));
   if (others.length > 0)
     losses.push(

@@ -49,7 +49,7 @@ export const TIMELINE_FORMATS = {
     endings: ['otio', 'json'],
     write: (project, { name, nameOf }) => ({
       files: [JSON.stringify(formatOtio(project, name, nameOf), null, 2)],
-      losses: lossesOf(project, { marks: true, sounds: true, method: false }),
+      losses: lossesOf(project, { marks: true, sounds: true, method: false, dissolves: true }),
     }),
     read: (content, _, footage) => parseOtio(parseJson(content), footage),
   },
