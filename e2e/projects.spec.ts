@@ -1,5 +1,5 @@
 /** Projects as wholes, on the list: renamed, duplicated, put into the bin and back, deleted. */
-import { allKept, expect, kept, openBench, projectOfClip, test } from './fixtures.js';
+import { allKept, choose, expect, kept, openBench, projectOfClip, test } from './fixtures.js';
 
 test('a project is renamed, duplicated, put into the bin, taken back, and deleted for good', async ({
   page,
@@ -85,10 +85,30 @@ test('undo where the bench cannot be seen says what it did', async ({ page, serv
   await page.keyboard.press('c');
   await allKept(page);
   await page.getByRole('link', { name: 'Footage' }).click();
+  // Until it is there the bench is in sight.
+  await expect(page.getByRole('heading', { name: 'Footage' })).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByText('Undone: “cue 1” is gone.')).toBeVisible();
   await page.keyboard.press('Control+Shift+z');
   await expect(page.getByText('Done again: “cue 1” is there.')).toBeVisible();
   await allKept(page);
   expect((await kept(server, id)).reel.cues).toHaveLength(1);
+});
+
+test('projects are put in order by name, by size and by when they were changed', async ({ page, server, clip }) => {
+  const { id: heavy } = await projectOfClip(server, clip);
+  await server.send('PATCH', `/api/projects/${heavy}`, { name: 'Order, second' });
+  for (const name of ['Order, third', 'Order, first']) await server.newProject(name);
+  await page.goto(`${server.url}/`);
+  const list = page.getByRole('list', { name: 'Projects' });
+  const order = async () =>
+    (await list.getByRole('link').evaluateAll((links) => links.map((link) => link.getAttribute('aria-label')!))).filter(
+      (name) => name.startsWith('Order, '),
+    );
+  await expect.poll(order).toEqual(['Order, first', 'Order, third', 'Order, second']);
+  await choose(page, 'Order', 'name');
+  await expect.poll(order).toEqual(['Order, first', 'Order, second', 'Order, third']);
+  await expect(list.getByRole('listitem').filter({ hasText: 'Order, second' })).toContainText(/\d MB/);
+  await choose(page, 'Order', 'size');
+  await expect.poll(async () => (await order())[0]).toBe('Order, second');
 });

@@ -2,7 +2,7 @@ import { existsSync, mkdtempSync, readdirSync, rmSync, statSync } from 'node:fs'
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import type { DiskUse } from '@idle-bend/core/api';
+import type { DiskUse, ProjectSizes } from '@idle-bend/core/api';
 import { appendClip, addSource } from '@idle-bend/core/edit';
 import { parseProject, type Project } from '@idle-bend/core/model';
 import { rate } from '@idle-bend/core/time';
@@ -208,6 +208,12 @@ describe('the data folder', () => {
     );
     expect(bytes.renders).toBeGreaterThan(1000);
     expect(freeBytes).toBeGreaterThan(1e6);
+    const sizes = (await server.get<ProjectSizes>('/api/disk/projects')).body;
+    const listed = (await server.get<{ id: string }[]>('/api/projects')).body;
+    expect(Object.keys(sizes).sort()).toEqual(listed.map((project) => project.id).sort());
+    expect(sizes[id]).toBeGreaterThanOrEqual(
+      statSync(film).size + size('media', footage, 'proxy.mp4') + size('media', footage, 'strip.jpg'),
+    );
     expect((await server.send('DELETE', '/api/disk/originals')).status).toBe(404);
 
     const after = (await server.send<DiskUse>('DELETE', '/api/disk/renders')).body;

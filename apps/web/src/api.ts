@@ -11,6 +11,7 @@ import type {
   MediaRoot,
   MotionCache,
   OpenedProject,
+  ProjectSizes,
   ProjectSummary,
   Render,
   RenderEstimate,
@@ -81,6 +82,8 @@ export const api = {
     call<{ version: number }>(`projects/${projectId}/backups/${version}/restore`, { method: 'POST' }),
   /** What the data folder holds; what of it can be dropped goes, and the answer is what it holds then. */
   diskUse: () => call<DiskUse>('disk'),
+  /** Bytes of every project. */
+  projectSizes: () => call<ProjectSizes>('disk/projects'),
   dropFromDisk: (kind: DroppableKind) => call<DiskUse>(`disk/${kind}`, { method: 'DELETE' }),
   state: () => call<ServerState>('state'),
   footage: (projectId: string) => call<Footage[]>(`projects/${projectId}/footage`),

@@ -20,6 +20,11 @@ export class BinController {
     return this.bin.list();
   }
 
+  @Get('disk/projects')
+  sizes() {
+    return this.bin.sizes();
+  }
+
   @Post('projects/:id/duplicate')
   duplicate(@Id() id: string, @Body() { name }: CopyName) {
     return this.bin.duplicate(id, name);

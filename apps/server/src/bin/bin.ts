@@ -8,7 +8,7 @@ import {
   type OnApplicationBootstrap,
   type OnApplicationShutdown,
 } from '@nestjs/common';
-import type { Binned, OpenedProject } from '@idle-bend/core/api';
+import type { Binned, OpenedProject, ProjectSizes } from '@idle-bend/core/api';
 import { withFootageIds } from '@idle-bend/core/exchange';
 import { parseProject } from '@idle-bend/core/model';
 import { bytesIn } from '../disk/bytes-in.js';
@@ -66,6 +66,12 @@ export class Bin implements OnApplicationBootstrap, OnApplicationShutdown {
       ...{ goesAt: goesAt(binnedAt), bytes: await bytesIn(this.paths.folder(id)) },
     }));
     return Promise.all([...projects, ...footage]);
+  }
+
+  /** What every project of the list takes on disk, by its id. */
+  async sizes(): Promise<ProjectSizes> {
+    const rows = await ProjectRow.findAll({ where: { binnedAt: null }, attributes: ['id'] });
+    return Object.fromEntries(await Promise.all(rows.map(async ({ id }) => [id, await this.bytes(id)] as const)));
   }
 
   /** Takes a project off the list. What is under way for it ends, and what can be made again goes at once. */

@@ -5,11 +5,21 @@ import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { api, bundleUrl, stripUrl } from '../api.ts';
 import { tell, tellError } from '../session/notices.ts';
+import { sizeText } from '../ui/size-text.ts';
 
 const changed = (time: string) => new Date(time).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' });
 
 /** A project on the list: opened by its picture or name; renamed, duplicated, bundled up, put into the bin. */
-export function ProjectCard({ project, names }: { project: ProjectSummary; names: readonly string[] }) {
+export function ProjectCard({
+  project,
+  bytes,
+  names,
+}: {
+  project: ProjectSummary;
+  /** On disk, once it is known. */
+  bytes: number | undefined;
+  names: readonly string[];
+}) {
   const { id, name, coverId } = project;
   const [isRenaming, setRenaming] = useState(false);
   const act = useProjectAction();
@@ -28,7 +38,10 @@ export function ProjectCard({ project, names }: { project: ProjectSummary; names
     />
   );
   const time = (
-    <span className="text-faint font-mono text-xs whitespace-nowrap">changed {changed(project.updatedAt)}</span>
+    <span className="text-faint font-mono text-xs whitespace-nowrap">
+      changed {changed(project.updatedAt)}
+      {bytes !== undefined && ` · ${sizeText(bytes)}`}
+    </span>
   );
   return (
     <li className="border-line bg-sheet hover:border-river flex overflow-hidden rounded-xl border">

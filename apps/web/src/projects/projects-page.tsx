@@ -1,4 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import type { ProjectSizes, ProjectSummary } from '@idle-bend/core/api';
 import { PackageOpen } from 'lucide-react';
 import { lazy, Suspense, useRef, useState, type FormEvent } from 'react';
 import { useNavigate } from 'react-router';
@@ -9,6 +10,7 @@ import { Mark } from '../shell/mark.tsx';
 import { BinList } from './bin-list.tsx';
 import { ProjectCard } from './project-card.tsx';
 import { Select } from '../ui/select.tsx';
+import { useKept } from '../ui/use-kept.ts';
 
 const RATES = ['23.976', '24', '25', '29.97', '30', '50', '59.94', '60'];
 
@@ -16,6 +18,8 @@ const DiskUse = lazy(async () => ({ default: (await import('./disk-use.tsx')).Di
 
 export function ProjectsPage() {
   const { data, error, isPending } = useQuery({ queryKey: ['projects'], queryFn: api.projects });
+  const { data: sizes } = useQuery({ queryKey: ['projects', 'sizes'], queryFn: api.projectSizes });
+  const [order, setOrder] = useKept<Order>('order of projects', 'changed');
   return (
     <main className="mx-auto max-w-3xl px-6 py-14">
       <h1 className="font-display mb-1 flex items-center gap-3 text-4xl font-bold">
@@ -27,13 +31,28 @@ export function ProjectsPage() {
       </div>
       <NewProject />
       <TakeBundle />
-      <h2 className="font-display mt-10 mb-3 text-xl font-semibold">Projects</h2>
+      <div className="mt-10 mb-3 flex items-end justify-between">
+        <h2 className="font-display text-xl font-semibold">Projects</h2>
+        {data && data.length > 1 && (
+          <Select
+            label="Order"
+            value={order}
+            options={ORDERS.map(({ value, text }) => ({ value, text }))}
+            choose={(value) => setOrder(value as Order)}
+          />
+        )}
+      </div>
       {isPending && <p className="text-faint">Opening…</p>}
       {error && <p className="text-vermilion">{error.message}</p>}
       {data?.length === 0 && <p className="text-faint">None yet. Name one above to begin.</p>}
       <ul className="grid gap-2" aria-label="Projects">
-        {data?.map((project) => (
-          <ProjectCard key={project.id} project={project} names={data.map(({ name }) => name)} />
+        {inOrder(data ?? [], order, sizes ?? {}).map((project) => (
+          <ProjectCard
+            key={project.id}
+            project={project}
+            bytes={sizes?.[project.id]}
+            names={(data ?? []).map(({ name }) => name)}
+          />
         ))}
       </ul>
       <BinList />
@@ -42,6 +61,20 @@ export function ProjectsPage() {
       </Suspense>
     </main>
   );
+}
+
+const ORDERS = [
+  { value: 'changed', text: 'last changed' },
+  { value: 'name', text: 'name' },
+  { value: 'size', text: 'size' },
+] as const;
+type Order = (typeof ORDERS)[number]['value'];
+
+/** The server lists what was changed last first. */
+function inOrder(projects: readonly ProjectSummary[], order: Order, sizes: ProjectSizes): readonly ProjectSummary[] {
+  if (order === 'name') return projects.toSorted((a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }));
+  if (order === 'size') return projects.toSorted((a, b) => (sizes[b.id] ?? 0) - (sizes[a.id] ?? 0));
+  return projects;
 }
 
 /** A bundle that another server, or this one, wrote becomes a project. */

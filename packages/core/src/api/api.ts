@@ -20,6 +20,9 @@ export interface ProjectSummary {
   readonly coverId: string | null;
 }
 
+/** What projects take on disk, in bytes, by their ids: copies of footage, what was made of it, and renders. */
+export type ProjectSizes = Readonly<Record<string, number>>;
+
 /** A project in the bin, or footage that was put there by itself. */
 export interface Binned {
   readonly id: string;

@@ -16,6 +16,7 @@ export type {
   MotionStatus,
   OpenedProject,
   PictureFacts,
+  ProjectSizes,
   ProjectSummary,
   Render,
   RenderEstimate,
