@@ -1,5 +1,6 @@
 export { conflictSentence } from './conflict-sentence.js';
 export { type Conflict, land } from './conflicts.js';
+export { coveredLandings } from './covered.js';
 export { clipDrifts, type Drift } from './drift.js';
 export { findMoments, FOUND_NAMES, type FoundIn, type FoundMoment, markFound } from './found-moments.js';
 export { type LandingFreedom, landClip } from './land-clip.js';

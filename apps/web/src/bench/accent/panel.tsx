@@ -23,6 +23,7 @@ import {
   type Project,
   type Sound,
 } from '@idle-bend/core/model';
+import { coveredLandings } from '@idle-bend/core/landing';
 import { secondOfFrame } from '@idle-bend/core/reel';
 import { formatTimecode, parseTimecode } from '@idle-bend/core/time';
 import { Plus, Trash2, X } from 'lucide-react';
@@ -74,6 +75,7 @@ export function AccentsPanel({ bench, chosen }: { bench: BenchClip; chosen: stri
           {formatTimecode(to, rate)}: more than three may harm viewers and is refused by broadcasters.
         </Note>
       ))}
+      <Covered project={project} />
       {open && <OneSet project={project} set={open} />}
       {[
         { label: 'On the music, cues or cuts', kinds: ACCENT_KINDS.filter((kind) => !goesOn(kind)) },
@@ -414,6 +416,18 @@ function pattern(typed: string): { every: number; first: number } {
   const match = /^(\d+)(?:\s*,?\s*from\s+(\d+))?$/.exec(typed.trim());
   if (!match) throw new InvalidInput('accents', `"${typed}" is not a pattern; type 2, or 2, from 2`);
   return { every: Number(match[1]), first: match[2] ? Number(match[2]) - 1 : 0 };
+}
+
+/** Landings that are hardly seen, for a transition lies over them; a press goes there. */
+function Covered({ project }: { project: Project }) {
+  return coveredLandings(project).map(({ clipId, clipName, moment, shownAt }) => (
+    <Note key={`${clipId} ${moment.id}`} tone="missed">
+      <button className="text-left hover:underline" onClick={() => goToReelFrame(project, shownAt)}>
+        {moment.name ? `“${moment.name}”` : 'A moment'} of {clipName} lands where less than half of it is seen; put less
+        of the transition there.
+      </button>
+    </Note>
+  ));
 }
 
 /** Where there is no room for a transition as long as it should be, and why. */
