@@ -5,12 +5,9 @@ import { LOOKS } from '../preview/messages.ts';
 import { nextHow, nextInStep, toggleCompare } from './compare/commands.ts';
 import { clearReelRange, reelIn, reelOut, toggleReelLoop } from './reel/range-commands.ts';
 import { makeSmooth } from './motion.ts';
-import { keepThisVersion } from './compare/versions.ts';
 import { nextUnits } from './units.ts';
-import { cuesFromCuts, leaveGapHere, pinHere } from './reel/commands.ts';
 import { seeAll, zoomReel } from './reel/reel-view.ts';
 import { tapHere } from './sound/taps.ts';
-import { landHere, landWholeReel } from './landing/commands.ts';
 import { walkFound } from './landing/found.ts';
 import { bounceTheRange, clearRange, markIn, markOut, turnTheRange } from './speed/range-commands.ts';
 import { openGuide } from '../guide/guide-state.ts';
@@ -204,7 +201,14 @@ export const ACTIONS: readonly Action[] = [
   { name: 'Moment here', on: ['chart', 'clip'], keys: ['m'], shown: 'M', hint: 'moment', run: markMoment },
   { name: 'To the next possible hit', keys: ['shift+m'], shown: 'Shift M', run: walkFound },
   { name: 'Cue here', on: ['chart', 'clip', 'reel'], keys: ['c'], shown: 'C', hint: 'cue', run: setCue },
-  { name: 'Land the moment on its cue', on: ['chart', 'clip'], keys: ['t'], shown: 'T', hint: 'land', run: landHere },
+  {
+    name: 'Land the moment on its cue',
+    on: ['chart', 'clip'],
+    keys: ['t'],
+    shown: 'T',
+    hint: 'land',
+    run: lately(async () => (await import('./landing/commands.ts')).landHere),
+  },
   {
     name: `Hold this frame for ${HOLD_FRAMES} frames`,
     on: ['chart', 'clip'],
@@ -244,9 +248,15 @@ export const ACTIONS: readonly Action[] = [
     keys: ['d'],
     shown: 'D',
     hint: 'pin cut',
-    run: pinHere,
+    run: lately(async () => (await import('./reel/commands.ts')).pinHere),
   },
-  { name: 'Land the whole reel', on: ['reel'], keys: ['shift+t'], shown: 'Shift T', run: () => void landWholeReel() },
+  {
+    name: 'Land the whole reel',
+    on: ['reel'],
+    keys: ['shift+t'],
+    shown: 'Shift T',
+    run: lately(async () => (await import('./landing/commands.ts')).landWholeReel),
+  },
   { name: 'The reel: its rate and size', on: ['reel'], run: () => select({ kind: 'reel' }) },
   { name: 'The music: its beats and loudness', on: ['reel'], run: chooseMusic },
   {
@@ -265,7 +275,13 @@ export const ACTIONS: readonly Action[] = [
     hint: 'lay on the music',
     run: () => select({ kind: 'lay' }),
   },
-  { name: 'Tap the beat', on: ['sound'], keys: ['n'], shown: 'N', run: tapHere },
+  {
+    name: 'Tap the beat',
+    on: ['sound'],
+    keys: ['n'],
+    shown: 'N',
+    run: tapHere,
+  },
   {
     name: 'Hear the beats half a beat later, where they could be',
     on: ['sound'],
@@ -273,13 +289,17 @@ export const ACTIONS: readonly Action[] = [
     shown: 'Shift N',
     run: lately(async () => (await import('./sound/panel.tsx')).hearOtherHalf),
   },
-  { name: 'A cue at every cut', on: ['reel'], run: cuesFromCuts },
+  {
+    name: 'A cue at every cut',
+    on: ['reel'],
+    run: lately(async () => (await import('./reel/commands.ts')).cuesFromCuts),
+  },
   {
     name: 'Take the clip off and leave a gap',
     on: ['clip'],
     keys: ['alt+delete'],
     shown: 'Alt Del',
-    run: leaveGapHere,
+    run: lately(async () => (await import('./reel/commands.ts')).leaveGapHere),
   },
   { name: 'Zoom in on the reel', on: ['reel'], keys: ['z'], shown: 'Z', run: () => zoomAtPlayhead(0.5) },
   { name: 'Zoom out of the reel', on: ['reel'], keys: ['shift+z'], shown: 'Shift Z', run: () => zoomAtPlayhead(2) },
@@ -338,7 +358,13 @@ export const ACTIONS: readonly Action[] = [
   { name: 'Take the reel’s range off', on: ['reel'], run: clearReelRange },
   { name: 'Loop the reel’s range', keys: ['shift+g'], shown: 'Shift G', run: toggleReelLoop },
   { name: 'Pick all clips', on: ['reel'], keys: ['ctrl+a'], shown: 'Ctrl A', run: pickAll },
-  { name: 'Keep this version of the curve', on: ['chart'], keys: ['v'], shown: 'V', run: keepThisVersion },
+  {
+    name: 'Keep this version of the curve',
+    on: ['chart'],
+    keys: ['v'],
+    shown: 'V',
+    run: lately(async () => (await import('./compare/versions.ts')).keepThisVersion),
+  },
   { name: 'Compare, or stop comparing', on: ['chart'], keys: ['x'], shown: 'X', hint: 'compare', run: toggleCompare },
   { name: 'Compare another way: side by side, wipe, blink, difference', keys: ['y'], shown: 'Y', run: nextHow },
   { name: 'Compare in step by time, or by source moment', keys: ['shift+y'], shown: 'Shift Y', run: nextInStep },

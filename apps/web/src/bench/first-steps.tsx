@@ -1,7 +1,7 @@
 import { Check, X } from 'lucide-react';
 import { useEffect, useState, type ReactNode } from 'react';
 import { firstStepsAreDone } from './first-steps-wait.ts';
-import { driftsOf } from './landing/commands.ts';
+import { driftsOf } from './landing/drifts.ts';
 import { openGuide } from '../guide/guide-state.ts';
 import { benchClips, benchStore } from '../session/bench-state.ts';
 import { projectStore } from '../session/session.ts';

@@ -3,7 +3,7 @@ import type { Project } from '../model/project.js';
 import { placeItems } from '../reel/places.js';
 import type { Crossing } from '../sound/sound-path.js';
 import { accentTimes } from './accent-times.js';
-import { isTransition } from './edit-accents.js';
+import { isTransition } from './transition.js';
 
 const NONE: Crossing = { before: 0, after: 0, comes: 0, goes: 0 };
 

@@ -1,10 +1,11 @@
 import { InvalidInput } from '../foundation/errors.js';
-import { definitionOf, type AccentKind } from '../look/looks.js';
+import { type AccentKind } from '../look/looks.js';
 import { type AccentSet, checkAccents } from '../model/accent.js';
 import type { Project } from '../model/project.js';
 import { placeOf } from '../reel/places.js';
 import type { AccentTime } from './accent-times.js';
 import { newAccents } from './new-accents.js';
+import { isTransition } from './transition.js';
 
 const withAccents = (project: Project, accents: readonly AccentSet[]): Project => ({
   ...project,
@@ -34,9 +35,6 @@ function besideTransitions(other: AccentSet, set: AccentSet): readonly AccentSet
   if (clipIds.length === cutsOf(other).length) return [other];
   return clipIds.length === 0 ? [] : [{ ...other, on: { kind: 'cuts', clipIds } }];
 }
-
-/** Whether a set's look goes from clip to clip. */
-export const isTransition = ({ look }: Pick<AccentSet, 'look'>): boolean => definitionOf(look).acrossCuts === true;
 
 const cutsOf = ({ on }: AccentSet): readonly string[] => (on.kind === 'cuts' ? on.clipIds : []);
 

@@ -1,6 +1,7 @@
-export { isTransition, leaveOut, putAccents, putTransition, removeAccents, transitionInto } from './edit-accents.js';
+export { leaveOut, putAccents, putTransition, removeAccents, transitionInto } from './edit-accents.js';
 export { crossingsOf } from './crossings.js';
 export { effectsOf } from './effects.js';
 export { flickerSpots } from './flicker.js';
 export { type AccentTime, accentTimes } from './accent-times.js';
 export { accentsName, clipsAfterCuts, HIT_WORDS, newAccents } from './new-accents.js';
+export { isTransition } from './transition.js';

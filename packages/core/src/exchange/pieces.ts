@@ -1,4 +1,4 @@
-import { isTransition } from '../accent/edit-accents.js';
+import { isTransition } from '../accent/transition.js';
 import { footageOf } from '../group/inside.js';
 import type { Clip } from '../model/clip.js';
 import { isGroup, type Source } from '../model/group.js';

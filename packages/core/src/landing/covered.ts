@@ -1,4 +1,4 @@
-import { isTransition } from '../accent/edit-accents.js';
+import { isTransition } from '../accent/transition.js';
 import { effectsOf } from '../accent/effects.js';
 import type { Effects } from '../look/look.js';
 import type { Project } from '../model/project.js';

@@ -6,7 +6,6 @@ import { useSize } from '../../ui/use-size.ts';
 import { Curve } from './curve.tsx';
 import { Filmstrip } from './filmstrip.tsx';
 import { InBetweens } from '../between/in-betweens.tsx';
-import { OtherLandingCurve } from '../landing/other-landing.tsx';
 import { LandingRings } from '../landing/rings.tsx';
 import { Lenses } from './lenses.tsx';
 import { LEFT, placesOf, TOP } from './places.ts';
@@ -21,6 +20,9 @@ import { useBench, useProject } from '../../ui/use-session.ts';
 
 /** After the chart: advice, and what may be marked, are looked for once all is drawn. */
 const AdviceMarkers = lazy(async () => ({ default: (await import('../between/advice-markers.tsx')).AdviceMarkers }));
+const OtherLandingCurve = lazy(async () => ({
+  default: (await import('../landing/other-landing.tsx')).OtherLandingCurve,
+}));
 const FoundMarks = lazy(async () => ({ default: (await import('../landing/found-marks.tsx')).FoundMarks }));
 
 /** What landing would do is worked out when nothing else is. */
@@ -56,6 +58,7 @@ function ChartDrawing({ bench, width, height }: { bench: BenchClip; width: numbe
     () => placesOf(scaleMap, clipFrameCount(scaleMap, usable), usable, width, height),
     [scaleMap, usable, width, height],
   );
+  const hasOther = useBench((s) => s.otherWay !== undefined);
   const { x } = places.scales;
   const frameAt = (event: MouseEvent<SVGSVGElement>) =>
     x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left);
@@ -105,7 +108,7 @@ function ChartDrawing({ bench, width, height }: { bench: BenchClip; width: numbe
       <Suspense>
         <FoundMarks bench={bench} places={places} />
       </Suspense>
-      <OtherLandingCurve bench={bench} places={places} />
+      <Suspense>{hasOther && <OtherLandingCurve bench={bench} places={places} />}</Suspense>
       <Curve bench={bench} places={places} />
       <Suspense>
         <LandingGhosts bench={bench} places={places} />

@@ -7,16 +7,8 @@ import { parade } from '../../../test/parade.ts';
 import { activate, benchStore, select } from '../../session/bench-state.ts';
 import { markMoment } from '../clip/commands.ts';
 import { foundStore, walkFound } from './found.ts';
-import {
-  driftsOf,
-  landAgain,
-  landHere,
-  landOn,
-  landWholeReel,
-  stretchHere,
-  untieMoment,
-  waysToLand,
-} from './commands.ts';
+import { landAgain, landHere, landOn, landWholeReel, stretchHere, untieMoment, waysToLand } from './commands.ts';
+import { driftsOf } from './drifts.ts';
 
 beforeEach(() => {
   jest.useFakeTimers();

@@ -1,7 +1,6 @@
 import { realFrames } from '@idle-bend/core/clean';
 import { stretchClip, tie, untie } from '@idle-bend/core/edit';
 import {
-  clipDrifts,
   conflictSentence,
   landClip,
   type LandingReport,
@@ -9,12 +8,11 @@ import {
   reelDrifts,
   reportSentence,
   withCueAt,
-  type Drift,
   type Target,
 } from '@idle-bend/core/landing';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import type { Project } from '@idle-bend/core/model';
-import { positionOfFrame } from '@idle-bend/core/sampling';
+import { driftsOf } from './drifts.ts';
 import { solve } from './solving.ts';
 import { edit, projectStore } from '../../session/session.ts';
 import {
@@ -28,9 +26,6 @@ import {
 } from '../../session/bench-state.ts';
 import { attempt, current, newId } from '../../session/command.ts';
 import { tell, tellError } from '../../session/notices.ts';
-
-export const driftsOf = ({ clip, start, frames, source, project }: BenchClip): Drift[] =>
-  clipDrifts(clip, start, frames, source.moments, project.reel.cues, (frame) => positionOfFrame(source, frame));
 
 /**
  * Ties the moment to its cue, or to the nearest beat, and bends the clip so that it lands: one gesture, one undo. Again, while nothing else

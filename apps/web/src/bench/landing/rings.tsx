@@ -1,5 +1,5 @@
 import { positionOfFrame } from '@idle-bend/core/sampling';
-import { driftsOf } from './commands.ts';
+import { driftsOf } from './drifts.ts';
 import type { Places } from '../chart/places.ts';
 import { select, type BenchClip } from '../../session/bench-state.ts';
 import { drawnBy } from '../../ui/drawn-by.ts';

@@ -5,7 +5,7 @@ import { reelBeats } from '@idle-bend/core/reel';
 import { positionOfFrame } from '@idle-bend/core/sampling';
 import { framesShowing } from '@idle-bend/core/time-map';
 import { useState, type PointerEvent } from 'react';
-import { driftsOf, landOn } from './commands.ts';
+import { driftsOf } from './drifts.ts';
 import { CLIP_BOTTOM, CUE_Y } from '../reel/layout.ts';
 import type { X } from '../reel/reel-view.ts';
 import { activate, benchStore, select, type BenchClip } from '../../session/bench-state.ts';
@@ -32,6 +32,9 @@ function ThreadsPart({ bench, x }: { bench: BenchClip; x: X }) {
     </g>
   );
 }
+
+const land = async (...what: [clipId: string, momentId: string, target: Target]) =>
+  (await import('./commands.ts')).landOn(...what);
 
 /** How near, in pixels, a cue or beat catches a thread. */
 const CATCH_PIXELS = 12;
@@ -93,7 +96,7 @@ function Thread({ bench, moment, drift, at, x }: ThreadProps) {
         setPulled({ ...to, target: to.y > CLIP_BOTTOM + 6 ? targetNear(bench, x, to.x) : undefined });
       }}
       onPointerUp={() => {
-        if (pulled?.target) landOn(clipId, moment.id, pulled.target);
+        if (pulled?.target) void land(clipId, moment.id, pulled.target);
         setPulled(undefined);
       }}
       onPointerCancel={() => setPulled(undefined)}

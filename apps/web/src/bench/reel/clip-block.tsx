@@ -9,7 +9,6 @@ import { MotionSign } from '../motion-sign.tsx';
 import { useMotion, useRoughSpots } from '../motion.ts';
 import { speedWords } from '../speed/speed-words.ts';
 import { makeDrag } from '../make-drag.ts';
-import { offerAlike } from '../landing/commands.ts';
 import { caughtFrame } from './catch.ts';
 import { CLIP_BOTTOM, CLIP_TOP, HEAD } from './layout.ts';
 import type { X } from './reel-view.ts';
@@ -197,6 +196,9 @@ function Pin({ at }: { at: number }) {
   );
 }
 
+const offer = async (...what: [clipId: string, frames: number, before: Project]) =>
+  (await import('../landing/commands.ts')).offerAlike(...what);
+
 function clipDrags({ clip, start, slope }: BenchClip, x: X) {
   const pixel = x(1) - x(0);
   let stretched: { readonly before: Project; readonly frames: number } | undefined;
@@ -215,7 +217,7 @@ function clipDrags({ clip, start, slope }: BenchClip, x: X) {
       });
     },
     done: () => {
-      if (stretched) offerAlike(clip.id, stretched.frames, stretched.before);
+      if (stretched) void offer(clip.id, stretched.frames, stretched.before);
       stretched = undefined;
     },
   });

@@ -1,5 +1,5 @@
 import type { Footage } from '@idle-bend/core/api';
-import { driftsOf } from '../landing/commands.ts';
+import { driftsOf } from '../landing/drifts.ts';
 import { smallsOf, type Strips } from '../strips.ts';
 import { CLIP_BOTTOM, CLIP_TOP, FOOT, HEAD } from './layout.ts';
 import type { X } from './reel-view.ts';

@@ -8,7 +8,6 @@ import { ClipBlock, NARROW, NarrowBlock } from './clip-block.tsx';
 import { Cues } from '../landing/cues.tsx';
 import { CLIP_BOTTOM, CLIP_TOP, reelHeight } from './layout.ts';
 import { ReelCanvas } from './reel-canvas.tsx';
-import { ReelRange } from './reel-range.tsx';
 import { EDGE, reelScale, scrollReel, seeFrame, useReelView, zoomReel, type X } from './reel-view.ts';
 import { openReelMenu } from '../menu/open-menu.ts';
 import { SoundLane } from '../sound/lane.tsx';
@@ -25,6 +24,7 @@ import {
 import { useBench } from '../../ui/use-session.ts';
 import { drawnBy } from '../../ui/drawn-by.ts';
 
+const ReelRange = lazy(async () => ({ default: (await import('./reel-range.tsx')).ReelRange }));
 const Joins = lazy(async () => ({ default: (await import('../join/on-reel.tsx')).Joins }));
 const Accents = lazy(async () => ({ default: (await import('../accent/on-reel.tsx')).Accents }));
 
@@ -87,7 +87,7 @@ function Drawing({ bench, width, height }: { bench: BenchClip; width: number; he
         onPointerMove={(e) => e.buttons === 1 && e.currentTarget.hasPointerCapture(e.pointerId) && scrub(e)}
       >
         <Ruler bench={bench} x={x} />
-        <ReelRange bench={bench} x={x} height={height} />
+        <Suspense>{project.reel.range && <ReelRange bench={bench} x={x} height={height} />}</Suspense>
         {gaps.map(
           (placed) => seen(placed.start, placed.frames) && <GapBlock key={placed.item.id} placed={placed} x={x} />,
         )}
