@@ -10,6 +10,7 @@ test('the guide opens with one key and from panels, is searched, and leaves the 
   await page.keyboard.press('?');
   const guide = page.getByRole('complementary', { name: 'Guide' });
   await expect(guide.getByRole('list', { name: 'Recipes' }).getByRole('listitem')).toHaveCount(21);
+  await expect(guide.getByRole('searchbox')).toBeFocused();
   await page.keyboard.type('beats half');
   await expect(guide.getByRole('list', { name: 'Recipes' }).getByRole('listitem')).toHaveCount(1);
   await page.keyboard.press('Enter');
@@ -25,6 +26,7 @@ test('the guide opens with one key and from panels, is searched, and leaves the 
   await guide.getByRole('button', { name: 'smooth slow motion' }).click();
   await expect(guide.getByRole('heading', { name: 'Slow motion that looks smooth' })).toBeFocused();
   await guide.getByRole('button', { name: 'All recipes' }).click();
+  await expect(guide.getByRole('searchbox')).toBeFocused();
   await page.keyboard.type('no such thing');
   await expect(guide).toContainText('No matches.');
   await page.keyboard.press('Escape');

@@ -122,3 +122,23 @@ test('speed, framing and sound are put on many clips, and many are taken off, ea
   await allKept(page);
   expect((await clips()).map(({ name }) => name)).toEqual(['one', 'two', 'three']);
 });
+
+test('a shape that would ask for source that is not there says so before it is put on', async ({
+  page,
+  server,
+  clip,
+}) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  await page.getByRole('tab', { name: 'Shapes' }).click();
+  const shape = page.getByRole('group', { name: 'Shapes for the clip' }).getByRole('button', { name: 'Touchdown' });
+  await shape.hover();
+  await expect(page.getByText('Not for:')).toBeVisible();
+  await expect(page.getByText(/would have no source/)).toHaveCount(0);
+  // Backward the clip ends a frame of the reel before its source begins: slow there, two frames fall short.
+  await page.mouse.move(5, 5);
+  await page.keyboard.press('r');
+  await page.getByRole('tab', { name: 'Shapes' }).click();
+  await shape.hover();
+  await expect(page.getByText('On this clip 2 frames would have no source: trim or slip it first.')).toBeVisible();
+});

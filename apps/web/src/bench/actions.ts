@@ -3,6 +3,9 @@ import { bendWindow } from '@idle-bend/core/time-map';
 import { reelFrameUrl } from '../api.ts';
 import { LOOKS } from '../preview/messages.ts';
 import { nextHow, nextInStep, toggleCompare } from './compare/commands.ts';
+import { keepThisVersion } from './compare/versions.ts';
+import { closeHere, groupHere, openHere, ungroupHere } from './group/commands.ts';
+import { cuesFromCuts, leaveGapHere, pinHere } from './reel/commands.ts';
 import { clearReelRange, reelIn, reelOut, toggleReelLoop } from './reel/range-commands.ts';
 import { makeSmooth } from './motion.ts';
 import { nextUnits } from './units.ts';
@@ -181,8 +184,16 @@ function zoomAtPlayhead(factor: number): void {
   if (bench) zoomReel(factor, reelFrameOf(bench), Math.max(24, reelFrames(bench.project)));
 }
 
-/** Runs what is loaded when it is asked for first. */
-const lately = (load: () => Promise<() => void>) => () => void load().then((run) => run());
+const loads: (() => Promise<unknown>)[] = [];
+
+/** Runs what is loaded after the bench itself, or when it is asked for before. */
+function lately(load: () => Promise<() => void>): () => void {
+  loads.push(load);
+  return () => void load().then((run) => run());
+}
+
+/** From then on nothing has to be waited for. A server that is away is found so by whoever asks next. */
+export const loadActions = (): void => void Promise.allSettled(loads.map((load) => load()));
 
 export const HOLD_FRAMES = 12;
 
@@ -248,7 +259,7 @@ export const ACTIONS: readonly Action[] = [
     keys: ['d'],
     shown: 'D',
     hint: 'pin cut',
-    run: lately(async () => (await import('./reel/commands.ts')).pinHere),
+    run: pinHere,
   },
   {
     name: 'Land the whole reel',
@@ -292,14 +303,14 @@ export const ACTIONS: readonly Action[] = [
   {
     name: 'A cue at every cut',
     on: ['reel'],
-    run: lately(async () => (await import('./reel/commands.ts')).cuesFromCuts),
+    run: cuesFromCuts,
   },
   {
     name: 'Take the clip off and leave a gap',
     on: ['clip'],
     keys: ['alt+delete'],
     shown: 'Alt Del',
-    run: lately(async () => (await import('./reel/commands.ts')).leaveGapHere),
+    run: leaveGapHere,
   },
   { name: 'Zoom in on the reel', on: ['reel'], keys: ['z'], shown: 'Z', run: () => zoomAtPlayhead(0.5) },
   { name: 'Zoom out of the reel', on: ['reel'], keys: ['shift+z'], shown: 'Shift Z', run: () => zoomAtPlayhead(2) },
@@ -333,25 +344,25 @@ export const ACTIONS: readonly Action[] = [
     name: 'Bind the picked clips into a group',
     keys: ['ctrl+b'],
     shown: 'Ctrl B',
-    run: lately(async () => (await import('./group/commands.ts')).groupHere),
+    run: groupHere,
   },
   {
     name: 'Take the group apart',
     keys: ['ctrl+shift+b'],
     shown: 'Ctrl Shift B',
-    run: lately(async () => (await import('./group/commands.ts')).ungroupHere),
+    run: ungroupHere,
   },
   {
     name: 'Open the group',
     keys: ['enter'],
     shown: 'Enter',
-    run: lately(async () => (await import('./group/commands.ts')).openHere),
+    run: openHere,
   },
   {
     name: 'Close the group',
     keys: ['shift+enter'],
     shown: 'Shift Enter',
-    run: lately(async () => (await import('./group/commands.ts')).closeHere),
+    run: closeHere,
   },
   { name: 'The reel’s range begins here', on: ['reel'], keys: ['shift+i'], shown: 'Shift I', run: reelIn },
   { name: 'The reel’s range ends here', on: ['reel'], keys: ['shift+o'], shown: 'Shift O', run: reelOut },
@@ -363,7 +374,7 @@ export const ACTIONS: readonly Action[] = [
     on: ['chart'],
     keys: ['v'],
     shown: 'V',
-    run: lately(async () => (await import('./compare/versions.ts')).keepThisVersion),
+    run: keepThisVersion,
   },
   { name: 'Compare, or stop comparing', on: ['chart'], keys: ['x'], shown: 'X', hint: 'compare', run: toggleCompare },
   { name: 'Compare another way: side by side, wipe, blink, difference', keys: ['y'], shown: 'Y', run: nextHow },

@@ -3,6 +3,7 @@ import { footageOf } from '@idle-bend/core/group';
 import { isGroup } from '@idle-bend/core/model';
 import { lazy, Suspense, useEffect, useState, type ComponentType } from 'react';
 import { Link, useParams } from 'react-router';
+import { loadActions } from './actions.ts';
 import { ChartTitle } from './chart/chart-title.tsx';
 import { Chart } from './chart/chart.tsx';
 import { firstStepsWait } from './first-steps-wait.ts';
@@ -151,11 +152,13 @@ function ActionsWhenLoaded() {
   const [List, setList] = useState<ComponentType>();
   useEffect(() => {
     if (List) return;
-    const load = () =>
+    const load = () => {
+      loadActions();
       void import('./actions-list.tsx').then(
         ({ ActionsList }) => setList(() => ActionsList),
         () => undefined,
       );
+    };
     const timer = setTimeout(load, isOpen ? 0 : LOAD_ACTIONS_MS);
     return () => clearTimeout(timer);
   }, [List, isOpen]);

@@ -22,9 +22,9 @@ function ReadoutsPart({ bench, facts }: { bench: BenchClip; facts: FootageFacts 
   const speed = speedAt(clip.map, k, slope);
   const perSecond = Math.round(Math.abs(speed) * framesPerSecond(source.readAs) * 10) / 10;
   return (
-    <dl className="border-line grid grid-cols-[1.15fr_1.1fr_0.8fr_1.2fr] gap-3 border-b px-3.5 py-2">
+    <dl className="border-line grid grid-cols-[1.15fr_1.1fr_0.8fr_1.2fr] gap-3 border-b px-3.5 py-2 [@media(max-height:640px)]:hidden">
       <Readout label="Reel">
-        <button className="hover:text-river" data-tip="Timecode, frames or seconds (U)" onClick={nextUnits}>
+        <button className="hover:text-river min-h-6" data-tip="Timecode, frames or seconds (U)" onClick={nextUnits}>
           {inUnits(gapAt ?? start + k, project.reel.rate, units)}
         </button>
       </Readout>

@@ -1,5 +1,6 @@
 import { useHotkeys, type HotkeyCallback } from 'react-hotkeys-hook';
 import { ACTIONS } from './actions.ts';
+import { isGuideOnItsWay } from '../guide/guide-state.ts';
 import { typeIntoSpeed } from './speed/type-speed.ts';
 import { benchStore } from '../session/bench-state.ts';
 
@@ -15,9 +16,9 @@ const ALSO_IN = ['slider', 'radio'] as const;
 /** The bench's keys. A focused button keeps Space; fields keep everything. */
 export function useActions(): void {
   const act: HotkeyCallback = (event, { hotkey }) => {
-    // A drag is finished first; Escape puts it back. The list of actions and menus take all keys, while they are loaded too.
+    // A drag is finished first; Escape puts it back. The list of actions, menus and the guide take all keys while they are loaded.
     const { dragHint, actionsOpen, menu } = benchStore.getState();
-    if (dragHint !== undefined || actionsOpen || menu) return;
+    if (dragHint !== undefined || actionsOpen || menu || isGuideOnItsWay()) return;
     const target = event.target as HTMLElement;
     if (event.key === ' ' && target.closest('button, [role=button], [role=radio], a')) return;
     if (event.key.startsWith('Arrow') && !event.ctrlKey && target.closest('[role=radio], [role=slider]')) return;

@@ -7,4 +7,8 @@ interface GuideState {
 
 export const guideStore = createStore<GuideState>(() => ({ page: undefined }));
 
+/** It was asked for and is not there yet: what is typed is meant for it. */
+export const isGuideOnItsWay = (): boolean =>
+  guideStore.getState().page !== undefined && document.querySelector('aside[aria-label=Guide]') === null;
+
 export const openGuide = (page = ''): void => guideStore.setState({ page });

@@ -146,14 +146,18 @@ function ReelFacts({ projectId }: { projectId: string }) {
   const { rate, width, height } = document.reel;
   return (
     <button
-      className="text-faint hover:text-river font-mono text-xs whitespace-nowrap"
+      className="text-faint hover:text-river min-h-6 font-mono text-xs whitespace-nowrap"
       data-tip="The reel’s rate and size"
       onClick={() => {
         select({ kind: 'reel' });
         void navigate(`/projects/${projectId}/bench`);
       }}
     >
-      {speakRate(rate)} fps · {width}×{height} · {formatTimecode(reelFrames(document), rate)}
+      {speakRate(rate)} fps
+      <span className="max-[940px]:hidden">
+        {' '}
+        · {width}×{height} · {formatTimecode(reelFrames(document), rate)}
+      </span>
     </button>
   );
 }

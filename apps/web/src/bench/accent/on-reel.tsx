@@ -1,3 +1,4 @@
+import type { PointerEvent } from 'react';
 import { accentTimes, flickerSpots } from '@idle-bend/core/accent';
 import type { AccentSet, Project } from '@idle-bend/core/model';
 import { CUE_Y } from '../reel/layout.ts';
@@ -28,16 +29,18 @@ function AccentsPart({ project, x }: { project: Project; x: X }) {
         fill={harmful ? 'var(--vermilion)' : 'var(--brass)'}
         className="cursor-pointer"
         data-accent={set.look.kind}
-        onPointerDown={(event) => {
-          if (event.button !== 0) return;
-          event.stopPropagation();
-          select({ kind: 'accents', id: set.id });
-        }}
+        onPointerDown={(event) => open(event, set)}
       >
         <title>{set.name}</title>
       </path>
     );
   });
+}
+
+function open(event: PointerEvent, { id }: AccentSet): void {
+  if (event.button !== 0) return;
+  event.stopPropagation();
+  select({ kind: 'accents', id });
 }
 
 /** What goes on over a stretch: a bar as long as that. */
@@ -53,11 +56,7 @@ function Stretch({ set, left, right }: { set: AccentSet; left: number; right: nu
       fillOpacity={0.7}
       className="cursor-pointer"
       data-accent={set.look.kind}
-      onPointerDown={(event) => {
-        if (event.button !== 0) return;
-        event.stopPropagation();
-        select({ kind: 'accents', id: set.id });
-      }}
+      onPointerDown={(event) => open(event, set)}
     >
       <title>{set.name}</title>
     </rect>

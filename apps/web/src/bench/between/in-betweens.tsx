@@ -12,6 +12,15 @@ import { useBench } from '../../ui/use-session.ts';
 import { drawnBy } from '../../ui/drawn-by.ts';
 import { valuesOf } from '../../session/bench-clip.ts';
 
+/** Beside the strip there is room for so many letters. */
+const ROOM = 13;
+
+/** "99/129 real"; of long clips, where that would run into the chart, the numbers alone. */
+function realWords(real: number, frames: number): string {
+  const words = `${real}/${frames} real`;
+  return words.length <= ROOM ? words : words.replace(' real', '');
+}
+
 /** One cell for each output frame: dark where a real source frame shows, pale where one is made, tall and vermilion where that is likely to look wrong, hatched where there is no source; underlined where it was made smooth. */
 function InBetweensPart({ bench, places }: { bench: BenchClip; places: Places }) {
   const { clip, frames, source, project } = bench;
@@ -53,9 +62,7 @@ function InBetweensPart({ bench, places }: { bench: BenchClip; places: Places })
     <g>
       <text x={8} y={places.stripY + 13} className="fill-faint font-mono text-[11px]">
         <title>How many frames are real ones of the source; the strip shows which</title>
-        <tspan data-testid="real-count">
-          {paths.count}/{frames} real
-        </tspan>
+        <tspan data-testid="real-count">{realWords(paths.count, frames)}</tspan>
       </text>
       <g transform={`translate(0 ${places.stripY + 9})`} strokeWidth={11} fill="none">
         <path d={paths.made} stroke="var(--river-mid)" />

@@ -88,7 +88,7 @@ export function Picture({ bench, width: place }: { bench: BenchClip; width: numb
           ? {}
           : {
               aspectRatio: `${width} / ${height}`,
-              maxHeight: `min(calc(100% - ${TRANSPORT_HEIGHT}px), ${Math.max(290, Math.round((place * 9) / 16))}px)`,
+              maxHeight: `min(calc(100% - ${TRANSPORT_HEIGHT}px - var(--panel-room)), ${Math.max(290, Math.round((place * 9) / 16))}px)`,
             }
       }
       data-testid="picture"

@@ -5,6 +5,7 @@ import { BESIDE_CUT, SAME_WAY, sideMotion, turn, type SideMotion } from '@idle-b
 import { placeItems, placeOf } from '@idle-bend/core/reel';
 import { framesShowing, speedRange } from '@idle-bend/core/time-map';
 import { useMemo, type PointerEvent } from 'react';
+import { openHere } from '../group/commands.ts';
 import { MotionSign } from '../motion-sign.tsx';
 import { useMotion, useRoughSpots } from '../motion.ts';
 import { speedWords } from '../speed/speed-words.ts';
@@ -69,7 +70,7 @@ function ClipBlockPart({ bench, x, active }: { bench: BenchClip; x: X; active: b
   return (
     <g
       onPointerDown={() => select({ kind: 'clip' })}
-      onDoubleClick={isGroup(source) ? () => void openGroup() : undefined}
+      onDoubleClick={isGroup(source) ? openHere : undefined}
       data-clip={clip.id}
     >
       <rect
@@ -127,8 +128,6 @@ function ClipBlockPart({ bench, x, active }: { bench: BenchClip; x: X; active: b
     </g>
   );
 }
-
-const openGroup = async () => (await import('../group/commands.ts')).openHere();
 
 /** Signs along a clip are no closer than this, in pixels. */
 const SIGN_ROOM = 72;

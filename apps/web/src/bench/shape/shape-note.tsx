@@ -19,13 +19,23 @@ export function useShapeNote() {
 }
 
 /** When a shape suits and when it does not. */
-export function ShapeNote({ shown, otherwise }: { shown: Noted | undefined; otherwise: string }) {
+export function ShapeNote({
+  shown,
+  otherwise,
+  warning,
+}: {
+  shown: Noted | undefined;
+  otherwise: string;
+  /** What would go wrong with it here. */
+  warning?: string | undefined;
+}) {
   return (
     <p className="text-faint min-h-8 text-xs" aria-live="polite">
       {shown ? (
         <>
           <span className="text-ink font-semibold">{shown.name}.</span> {shown.suits}{' '}
           <span className="text-vermilion">Not for:</span> {shown.avoid}
+          {warning && <strong className="text-vermilion block font-semibold">{warning}</strong>}
         </>
       ) : (
         otherwise

@@ -55,6 +55,7 @@ export function RangePanel({ bench }: { bench: BenchClip }) {
     >
       <div className="grid grid-cols-2 gap-3">
         <TypedField
+          takesTyping
           label="Speed of the range"
           text={percentText(speed)}
           commit={(typed) => setSpeedOfRange(parseSpeed(typed, speedMeasure(bench, frames, speed)))}

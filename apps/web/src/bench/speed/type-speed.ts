@@ -1,15 +1,17 @@
 import { benchStore, select } from '../../session/bench-state.ts';
 
-/** So many pictures the panel of a reach may take to appear. */
+/** What has a speed that digits begin: a reach, and a range. */
+const takesDigits = () => ['reach', 'range'].includes(benchStore.getState().selection.kind);
+
+/** So many pictures the panel may take to appear. */
 const MOST_FRAMES = 120;
 
 const field = () => document.querySelector<HTMLInputElement>('input[data-takes-typing]');
 
-/** Does something with the field of a reach's speed, once its panel is there; with none where it does not come. */
+/** Does something with the field of the speed, once its panel is there; with none where it does not come. */
 function withField(act: (input: HTMLInputElement | undefined) => void, left = MOST_FRAMES): void {
   const there = field();
-  if (!there && left > 0 && benchStore.getState().selection.kind === 'reach')
-    requestAnimationFrame(() => withField(act, left - 1));
+  if (!there && left > 0 && takesDigits()) requestAnimationFrame(() => withField(act, left - 1));
   else act(there ?? undefined);
 }
 
@@ -22,9 +24,9 @@ export function editSpeed(index: number): void {
 /** Digits typed before the field was there. */
 let early = '';
 
-/** While a reach is selected a digit begins its speed. Where its field is there already, the key itself is typed into it. */
+/** While a reach or a range is selected a digit begins its speed. Where its field is there already, the key itself is typed into it. */
 export function typeIntoSpeed(digit: string): void {
-  if (benchStore.getState().selection.kind !== 'reach') return;
+  if (!takesDigits()) return;
   const there = field();
   if (there) return there.focus();
   early += digit;
