@@ -40,7 +40,7 @@ export function ProjectCard({
   const time = (
     <span className="text-faint font-mono text-xs whitespace-nowrap">
       changed {changed(project.updatedAt)}
-      {bytes !== undefined && ` · ${sizeText(bytes)}`}
+      {bytes !== undefined && <span className="block">{sizeText(bytes)} on disk</span>}
     </span>
   );
   return (
