@@ -189,7 +189,11 @@ const loads: (() => Promise<unknown>)[] = [];
 /** Runs what is loaded after the bench itself, or when it is asked for before. */
 function lately(load: () => Promise<() => void>): () => void {
   loads.push(load);
-  return () => void load().then((run) => run());
+  return () =>
+    void load().then(
+      (run) => run(),
+      () => tellError('That part of the program could not be loaded; is its server there?'),
+    );
 }
 
 /** From then on nothing has to be waited for. A server that is away is found so by whoever asks next. */

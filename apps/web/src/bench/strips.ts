@@ -21,10 +21,13 @@ export function smallOf(footage: readonly Footage[], sourceId: string, frame: nu
   return { address: stripUrl(sourceId, media.revision), index: Math.min(count - 1, Math.floor(frame / step)), count };
 }
 
-/** The strips of the project's footage that have been made, by address, each loaded once. */
-export function useStrips(): { readonly footage: readonly Footage[]; readonly strips: Strips } {
+/** The strips of sources that have been made, by address, each loaded once. */
+export function useStrips(sourceIds: readonly string[]): {
+  readonly footage: readonly Footage[];
+  readonly strips: Strips;
+} {
   const footage = useFootage() ?? NONE;
-  const addresses = footage.flatMap(({ id }) => smallOf(footage, id, 0)?.address ?? []);
+  const addresses = sourceIds.flatMap((id) => smallOf(footage, id, 0)?.address ?? []);
   const strips = useQueries({
     queries: addresses.map((address) => ({
       queryKey: ['strip', address],

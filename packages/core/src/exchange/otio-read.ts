@@ -273,7 +273,7 @@ class TrackReader {
   }
 }
 
-/** A project with a dissolve into an entry's clip, with those that are as long and lie alike. Where no clip is before it, there is none. */
+/** Adds a dissolve into an entry's clip, to the set of those with the same length and place. A clip that nothing comes before gets none. */
 function withDissolve(
   project: Project,
   { entry, lead, tail }: { readonly entry: number; readonly lead: number; readonly tail: number },

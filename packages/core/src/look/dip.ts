@@ -12,6 +12,8 @@ export const dip: LookDefinition<Dip> = {
   initial: { kind: 'dip', frames: 16, before: 0.5, colour: 'black' },
   fields: { before: BEFORE, colour: { kind: 'colour', label: 'To' } },
   acrossCuts: true,
+  isWhole: true,
+  sound: 'fade',
   lead: leadOf,
   effect({ colour }, effects, time) {
     const amount = soft(nearCut(time));

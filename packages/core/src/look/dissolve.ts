@@ -13,6 +13,8 @@ export const dissolve: LookDefinition<Dissolve> = {
   fields: { before: BEFORE, ease: { kind: 'choice', label: 'Changes', options: ['even', 'soft'] } },
   acrossCuts: true,
   runsOn: true,
+  isWhole: true,
+  sound: 'cross',
   lead: leadOf,
   effect({ ease }, effects, time) {
     const u = comeAt(time);

@@ -98,6 +98,10 @@ export interface LookDefinition<L extends { readonly kind: string; readonly fram
   readonly acrossCuts?: boolean;
   /** Both clips go on beyond the cut, on source frames that are left: where there are fewer it is shorter. */
   readonly runsOn?: boolean;
+  /** It goes from one clip to the other wholly, whatever its strength. */
+  readonly isWhole?: boolean;
+  /** What the sounds of both clips do meanwhile; they are cut where it does not say. */
+  readonly sound?: 'cross' | 'fade';
   /** Frames of it that lie before the cut; half of them where it does not say. */
   lead?(look: L): number;
   effect(look: L, effects: Effects, time: LookTime): Effects;

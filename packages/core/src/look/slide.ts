@@ -19,6 +19,8 @@ export const slide: LookDefinition<Slide> = {
   },
   acrossCuts: true,
   runsOn: true,
+  isWhole: true,
+  sound: 'cross',
   lead: leadOf,
   effect({ way, gap }, effects, time) {
     const come = soft(comeAt(time));

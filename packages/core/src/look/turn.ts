@@ -14,6 +14,8 @@ export const turn: LookDefinition<Turn> = {
   fields: { before: BEFORE, degrees: { kind: 'degrees', label: 'By', min: -180, max: 180 } },
   acrossCuts: true,
   runsOn: true,
+  isWhole: true,
+  sound: 'cross',
   lead: leadOf,
   effect({ degrees }, effects, time) {
     const come = soft(comeAt(time));

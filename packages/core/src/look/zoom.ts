@@ -14,6 +14,8 @@ export const zoom: LookDefinition<Zoom> = {
   fields: { before: BEFORE, scale: { kind: 'share', label: 'Zoom by', min: 1.1, max: 8, from: 1, step: 0.1 } },
   acrossCuts: true,
   runsOn: true,
+  isWhole: true,
+  sound: 'cross',
   lead: leadOf,
   effect({ scale }, effects, time) {
     // Faster and faster: twice as close in the same time, again and again, looks even.

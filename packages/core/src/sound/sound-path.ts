@@ -44,7 +44,8 @@ export interface Crossing {
   readonly goes: number;
 }
 
-const AT_ONCE: Crossing = { before: 0, after: 0, comes: 0, goes: 0 };
+/** As at a hard cut. */
+export const AT_ONCE: Crossing = { before: 0, after: 0, comes: 0, goes: 0 };
 
 /** How often the shares are looked at, seconds. */
 const KNOT = 0.001;

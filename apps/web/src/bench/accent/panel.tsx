@@ -1,5 +1,5 @@
 import { accentTimes, accentsName, flickerSpots, newAccents, putAccents, removeAccents } from '@idle-bend/core/accent';
-import { ACCENT_KINDS, LOOKS, type AccentKind, type AccentLook } from '@idle-bend/core/look';
+import { ACCENT_KINDS, LOOKS, type AccentKind } from '@idle-bend/core/look';
 import type { AccentSet, Project } from '@idle-bend/core/model';
 import { formatTimecode } from '@idle-bend/core/time';
 import { Plus, Trash2, X } from 'lucide-react';
@@ -105,7 +105,7 @@ function OneSet({ project, set }: { project: Project; set: AccentSet }) {
   return (
     <>
       <LookFields look={set.look} put={(look) => put({ look })} />
-      {hasStrength(set.look) && (
+      {!LOOKS[set.look.kind].isWhole && (
         <SlideField
           label="Strength"
           value={Math.round(set.strength * 100)}
@@ -133,6 +133,3 @@ function OneSet({ project, set }: { project: Project; set: AccentSet }) {
     </>
   );
 }
-
-/** Most transitions go from one clip to the other, wholly. */
-const hasStrength = ({ kind }: AccentLook) => !LOOKS[kind].acrossCuts || kind === 'push' || kind === 'whip';

@@ -100,9 +100,12 @@ export function takePickedOff(): void {
   const bench = current();
   if (!bench) return;
   const { picked } = benchStore.getState();
-  if (picked.length === 0) return takeOffReel();
-  const gone = [bench.clip.id, ...picked];
-  const left = benchClips(bench.project).filter(({ clip }) => !gone.includes(clip.id));
+  const clips = benchClips(bench.project);
+  const isPicked = (id: string) => id === bench.clip.id || picked.includes(id);
+  // What was picked may be gone by now.
+  const gone = clips.map(({ clip }) => clip.id).filter(isPicked);
+  if (gone.length === 1) return takeOffReel();
+  const left = clips.filter(({ clip }) => !isPicked(clip.id));
   const next = left.find(({ start }) => start > bench.start) ?? left.at(-1);
   edit((project) => gone.reduce(removeItem, project));
   benchStore.setState({ picked: [] });

@@ -1,3 +1,4 @@
+import { footageOnReel } from '@idle-bend/core/group';
 import { useQueries, useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useRef } from 'react';
 import { api } from '../../api.ts';
@@ -47,7 +48,8 @@ export function ReelCanvas({
     [sounds, sources],
   );
   const peaks = useAllPeaks(ids);
-  const { footage, strips } = useStrips();
+  const onReel = useMemo(() => [...footageOnReel(project)], [project]);
+  const { footage, strips } = useStrips(onReel);
   const theme = useTheme();
   const active = bench.clip.id;
   useEffect(() => {
