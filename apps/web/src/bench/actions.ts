@@ -7,6 +7,7 @@ import { keepThisVersion } from './compare/versions.ts';
 import { closeHere, groupHere, openHere, ungroupHere } from './group/commands.ts';
 import { cuesFromCuts, leaveGapHere, pinHere } from './reel/commands.ts';
 import { clearReelRange, reelIn, reelOut, toggleReelLoop } from './reel/range-commands.ts';
+import { lately } from './lately.ts';
 import { makeSmooth } from './motion.ts';
 import { nextUnits } from './units.ts';
 import { seeAll, zoomReel } from './reel/reel-view.ts';
@@ -183,21 +184,6 @@ function zoomAtPlayhead(factor: number): void {
   const bench = current();
   if (bench) zoomReel(factor, reelFrameOf(bench), Math.max(24, reelFrames(bench.project)));
 }
-
-const loads: (() => Promise<unknown>)[] = [];
-
-/** Runs what is loaded after the bench itself, or when it is asked for before. */
-function lately(load: () => Promise<() => void>): () => void {
-  loads.push(load);
-  return () =>
-    void load().then(
-      (run) => run(),
-      () => tellError('That part of the program could not be loaded; is its server there?'),
-    );
-}
-
-/** From then on nothing has to be waited for. A server that is away is found so by whoever asks next. */
-export const loadActions = (): void => void Promise.allSettled(loads.map((load) => load()));
 
 export const HOLD_FRAMES = 12;
 

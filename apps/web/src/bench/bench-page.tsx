@@ -3,7 +3,7 @@ import { footageOf } from '@idle-bend/core/group';
 import { isGroup } from '@idle-bend/core/model';
 import { lazy, Suspense, useEffect, useState, type ComponentType } from 'react';
 import { Link, useParams } from 'react-router';
-import { loadActions } from './actions.ts';
+import { loadTheRest } from './lately.ts';
 import { ChartTitle } from './chart/chart-title.tsx';
 import { Chart } from './chart/chart.tsx';
 import { firstStepsWait } from './first-steps-wait.ts';
@@ -153,7 +153,7 @@ function ActionsWhenLoaded() {
   useEffect(() => {
     if (List) return;
     const load = () => {
-      loadActions();
+      loadTheRest();
       void import('./actions-list.tsx').then(
         ({ ActionsList }) => setList(() => ActionsList),
         () => undefined,

@@ -17,13 +17,15 @@ export interface Drag<T> {
   readonly move: (what: T, step: DragStep) => void;
   /** After a drag that moved and was not taken back. */
   readonly done?: (what: T) => void;
+  /** After every press, however it ended. */
+  readonly over?: () => void;
 }
 
 /**
  * A pointer handler for a drag that is one undo; Escape puts everything back. A press without movement is a click. What is dragged, and on
  * what scale, is what it was at the press: playing may bring another clip to the bench meanwhile.
  */
-export function makeDrag<T>({ hint, holdScales = false, move, done }: Drag<T>) {
+export function makeDrag<T>({ hint, holdScales = false, move, done, over: ended }: Drag<T>) {
   return (what: T) => ({
     onPointerDown: (press: Press) => {
       if (press.button !== 0) return;
@@ -38,6 +40,7 @@ export function makeDrag<T>({ hint, holdScales = false, move, done }: Drag<T>) {
         hearing.abort();
         benchStore.setState({ dragHint: undefined, scalesHeld: false });
         finish();
+        ended?.();
       };
       const hear = (name: 'pointermove' | 'pointerup' | 'pointercancel', then: (event: PointerEvent) => void) =>
         window.addEventListener(name, (event) => event.pointerId === pointerId && then(event), {

@@ -4,8 +4,10 @@ import type { Moment } from '@idle-bend/core/model';
 import { reelBeats } from '@idle-bend/core/reel';
 import { positionOfFrame } from '@idle-bend/core/sampling';
 import { framesShowing } from '@idle-bend/core/time-map';
-import { useState, type PointerEvent } from 'react';
+import { useState } from 'react';
 import { driftsOf } from './drifts.ts';
+import { lately } from '../lately.ts';
+import { makeDrag } from '../make-drag.ts';
 import { CLIP_BOTTOM, CUE_Y } from '../reel/layout.ts';
 import type { X } from '../reel/reel-view.ts';
 import { activate, benchStore, select, type BenchClip } from '../../session/bench-state.ts';
@@ -33,8 +35,7 @@ function ThreadsPart({ bench, x }: { bench: BenchClip; x: X }) {
   );
 }
 
-const land = async (...what: [clipId: string, momentId: string, target: Target]) =>
-  (await import('./commands.ts')).landOn(...what);
+const land = lately(async () => (await import('./commands.ts')).landOn);
 
 /** How near, in pixels, a cue or beat catches a thread. */
 const CATCH_PIXELS = 12;
@@ -69,10 +70,18 @@ function Thread({ bench, moment, drift, at, x }: ThreadProps) {
   const colour = !drift ? 'var(--river)' : drift.landed ? 'var(--moss)' : 'var(--vermilion)';
   const middle = (CLIP_BOTTOM + CUE_Y) / 2;
   const bottom = drift && x(drift.cue.frame);
-  const place = (event: PointerEvent) => {
-    const box = event.currentTarget.closest('svg')!.getBoundingClientRect();
-    return { x: event.clientX - box.left, y: event.clientY - box.top };
-  };
+  // What the last move was near is kept by the drag: when the button is let go, that move may not have been drawn yet.
+  const pull = makeDrag<{ readonly strip: DOMRect; target?: Target }>({
+    hint: 'Ties the moment to a cue or a beat, and lands it there · Escape leaves it as it is',
+    move: (pulling, { dx, dy, event }) => {
+      const [toX, toY] = [event.clientX - pulling.strip.left, event.clientY - pulling.strip.top];
+      const away = Math.hypot(dx, dy) >= 10;
+      pulling.target = away && toY > CLIP_BOTTOM + 6 ? targetNear(bench, x, toX) : undefined;
+      setPulled(away ? { x: toX, y: toY, target: pulling.target } : undefined);
+    },
+    done: ({ target }) => target && land(clipId, moment.id, target),
+    over: () => setPulled(undefined),
+  });
   const choose = () => {
     activate(clipId, benchStore.getState().activeId === clipId ? benchStore.getState().k : 0);
     select({ kind: 'moment', id: moment.id });
@@ -84,22 +93,9 @@ function Thread({ bench, moment, drift, at, x }: ThreadProps) {
       className="cursor-pointer"
       data-moment={moment.id}
       onPointerDown={(event) => {
-        event.stopPropagation();
-        if (event.button !== 0) return;
-        event.currentTarget.setPointerCapture(event.pointerId);
-        choose();
+        if (event.button === 0) choose();
+        pull({ strip: event.currentTarget.closest('svg')!.getBoundingClientRect() }).onPointerDown(event);
       }}
-      onPointerMove={(event) => {
-        if (!event.currentTarget.hasPointerCapture(event.pointerId)) return;
-        const to = place(event);
-        if (!pulled && Math.hypot(to.x - top, to.y - CLIP_BOTTOM) < 10) return;
-        setPulled({ ...to, target: to.y > CLIP_BOTTOM + 6 ? targetNear(bench, x, to.x) : undefined });
-      }}
-      onPointerUp={() => {
-        if (pulled?.target) void land(clipId, moment.id, pulled.target);
-        setPulled(undefined);
-      }}
-      onPointerCancel={() => setPulled(undefined)}
     >
       {bottom !== undefined && !pulled && (
         <path

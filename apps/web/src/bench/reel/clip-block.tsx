@@ -9,6 +9,7 @@ import { openHere } from '../group/commands.ts';
 import { MotionSign } from '../motion-sign.tsx';
 import { useMotion, useRoughSpots } from '../motion.ts';
 import { speedWords } from '../speed/speed-words.ts';
+import { lately } from '../lately.ts';
 import { makeDrag } from '../make-drag.ts';
 import { caughtFrame } from './catch.ts';
 import { CLIP_BOTTOM, CLIP_TOP, HEAD } from './layout.ts';
@@ -195,8 +196,7 @@ function Pin({ at }: { at: number }) {
   );
 }
 
-const offer = async (...what: [clipId: string, frames: number, before: Project]) =>
-  (await import('../landing/commands.ts')).offerAlike(...what);
+const offer = lately(async () => (await import('../landing/commands.ts')).offerAlike);
 
 function clipDrags({ clip, start, slope }: BenchClip, x: X) {
   const pixel = x(1) - x(0);
@@ -216,7 +216,7 @@ function clipDrags({ clip, start, slope }: BenchClip, x: X) {
       });
     },
     done: () => {
-      if (stretched) void offer(clip.id, stretched.frames, stretched.before);
+      if (stretched) offer(clip.id, stretched.frames, stretched.before);
       stretched = undefined;
     },
   });

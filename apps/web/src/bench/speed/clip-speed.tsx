@@ -12,11 +12,11 @@ import { TypedField } from '../../ui/typed-field.tsx';
 import { edit } from '../../session/session.ts';
 import { speedMeasure, type BenchClip } from '../../session/bench-state.ts';
 import { applyMap } from '../../session/command.ts';
+import { lately } from '../lately.ts';
 import { changeMethod, joinWithNext, plainAgain, reverseClip, splitHere } from '../clip/commands.ts';
 
 /** At clean speeds; what that takes is loaded when it is wanted first. */
-const stretch = async (clipId: string, frames: number) =>
-  (await import('../landing/commands.ts')).stretchHere(clipId, frames);
+const stretch = lately(async () => (await import('../landing/commands.ts')).stretchHere);
 
 export const METHOD_CHOICES: readonly { value: Method; text: string; title: string }[] = [
   { value: 'step', text: 'Step', title: 'Each frame is the source frame before it' },
@@ -54,7 +54,7 @@ export function ClipSpeed({ bench }: { bench: BenchClip }) {
           choose={changeMethod}
         />
       </div>
-      <FitField bench={bench} frames={bench.frames} content={last.s - first.s} fit={(n) => void stretch(clip.id, n)} />
+      <FitField bench={bench} frames={bench.frames} content={last.s - first.s} fit={(n) => stretch(clip.id, n)} />
       <div className="grid grid-cols-4 gap-1.5">
         <button className="button justify-center px-1" onClick={reverseClip}>
           <Undo2 size={14} aria-hidden /> Reverse
