@@ -262,7 +262,7 @@ test('how pictures move is seen on the cards, along the reel and at a cut', asyn
   // Both whips go the same way, the second faster.
   await expect(
     page.getByText(/^At the cut each picture moves left, \d+° apart, the second \d\.\d times as fast\.$/),
-  ).toBeVisible({ timeout: 120_000 });
+  ).toBeVisible({ timeout: 200_000 });
   await expect(page.locator('[data-clip=clip-whip-out] [data-motion=shift]')).toHaveCount(1);
   // Turned round, it begins with its whip and rests before the other.
   await page.getByRole('tab', { name: 'Speed' }).click();

@@ -50,6 +50,42 @@ test('a bend is dragged by its lens and keeps both speeds, or its source frame, 
   expect([kept1.t, kept1.s]).toEqual([t + 4, expect.closeTo(s - 2.5, 6)]);
 });
 
+test('a bend that loses its room says so, and has its width again when there is room', async ({
+  page,
+  server,
+  clip,
+}) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  const bends = async () => clipOf(await kept(server, id)).map.bends.map(({ widthFrames }) => Math.round(widthFrames));
+  for (let i = 0; i < 2; i++) await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('b');
+  await page.getByRole('textbox', { name: 'Source frame' }).fill('60');
+  await page.keyboard.press('Enter');
+  await page.getByRole('textbox', { name: 'Width, frames' }).fill('16');
+  await page.keyboard.press('Enter');
+  for (let i = 0; i < 2; i++) await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('b');
+  await expect(page.getByRole('heading', { name: 'Bend 2' })).toBeVisible();
+  await allKept(page);
+  const [, wide, other] = await bends();
+  expect(wide).toBe(16);
+  const sits = page.getByRole('textbox', { name: 'Sits at, frame' });
+  await page.getByRole('radiogroup', { name: 'Moving keeps' }).getByText('Source frame').click();
+  await sits.fill('26');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(/bends have less room than their widths/)).toBeVisible();
+  await allKept(page);
+  expect((await bends())[1]).toBeLessThan(12);
+  await page.getByRole('button', { name: 'Bend before' }).click();
+  await expect(page.getByText(/Its 16 frames have no room beside its neighbours/)).toBeVisible();
+  await page.getByRole('button', { name: 'Bend after' }).click();
+  await sits.fill('40');
+  await page.keyboard.press('Enter');
+  await allKept(page);
+  expect(await bends()).toEqual([0, 16, other, 0]);
+});
+
 test('a range is pulled at both ends; held, stepped through; its ramps are as wide as is said', async ({
   page,
   server,

@@ -90,6 +90,11 @@ test('an earlier state is one press away, and one undo brings back what was', as
   await expect(states.last()).toContainText('0 clips');
   await states.last().getByRole('button', { name: 'Go back to it' }).click();
   await expect.poll(async () => (await kept(server, id)).reel.items.length).toBe(0);
+  // What was there is a state now, with what it shows and what had changed.
+  await page.getByRole('button', { name: 'Earlier states' }).click();
+  await expect(states.first()).toContainText('“rail” is there, footage “rail” is there, “cue 1” is there.');
+  await expect(states.first().locator('[style*="strip"]')).toHaveCount(3);
+  await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect.poll(async () => (await kept(server, id)).reel.cues.length).toBe(1);
 });

@@ -5,7 +5,7 @@ import { existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'no
 import { basename, join } from 'node:path';
 import { parseMidi, writeMidi } from 'midi-file';
 
-const SOUNDFONT = '/usr/share/sounds/sf2/FluidR3_GM.sf2';
+export const SOUNDFONT = '/usr/share/sounds/sf2/FluidR3_GM.sf2';
 const FOLDERS = [
   '/usr/share/games/openttd/baseset/openmsx',
   '/usr/share/games/openttd/gm',
@@ -106,11 +106,11 @@ function play(midi, secondsAt, start, wav) {
 }
 
 /** Plays a MIDI file from `start` on, so many seconds, into a WAV of one channel. */
-export function playMidi(file, wav, { start, seconds }) {
+export function playMidi(file, wav, { start, seconds, soundfont = SOUNDFONT }) {
   // Some play on for ever; when ffmpeg has heard enough it hangs up.
   const piped =
     '"$0" -q -n -i -r 44100 -g 0.5 -T raw -O s16 -F /dev/stdout "$1" "$2" 2>/dev/null | ' +
     'ffmpeg -v error -y -f s16le -ar 44100 -ac 2 -i - -ss "$3" -t "$4" -ac 1 -ar 22050 "$5"';
   const options = { timeout: 120_000 };
-  execFileSync('sh', ['-c', piped, 'fluidsynth', SOUNDFONT, file, String(start), String(seconds), wav], options);
+  execFileSync('sh', ['-c', piped, 'fluidsynth', soundfont, file, String(start), String(seconds), wav], options);
 }

@@ -28,7 +28,9 @@ const KEYS = {
 };
 
 export class MidiTape {
-  constructor(seconds, seed) {
+  /** `kit` is the program of the drums. */
+  constructor(seconds, seed, kit = 0) {
+    this.kit = kit;
     this.samples = [];
     this.seconds = seconds;
     this.random = randomOf(seed);
@@ -103,6 +105,7 @@ export class MidiTape {
     const track = [{ deltaTime: 0, meta: true, type: 'setTempo', microsecondsPerBeat: 500_000 }];
     for (const [name, channel] of Object.entries(this.channels))
       track.push({ deltaTime: 0, type: 'programChange', channel, programNumber: this.programs[name] });
+    if (this.kit > 0) track.push({ deltaTime: 0, type: 'programChange', channel: DRUMS, programNumber: this.kit });
     let tick = 0;
     for (const { at, channel, key, velocity } of this.events.sort((a, b) => a.at - b.at)) {
       const next = Math.max(tick, Math.round(at * 2 * TICKS));

@@ -149,6 +149,8 @@ describe('earlier states of a project', () => {
     expect((await server.send('POST', `/api/projects/${id}/backups/1/restore`)).body).toEqual({ version: 4 });
     expect((await server.get(`/api/projects/${id}`)).body.document).toEqual(document);
     expect(await list()).toEqual([3, 1]);
+    const { body } = await server.get<any[]>(`/api/projects/${id}/backups`);
+    expect(body.map((b) => b.changed)).toEqual(['a cue is there, a cue is there', null]);
     await server.send('POST', `/api/projects/${id}/backups/3/restore`);
     expect((await server.get(`/api/projects/${id}`)).body.document.reel.cues).toHaveLength(2);
     expect((await server.send('POST', `/api/projects/${id}/backups/99/restore`)).status).toBe(404);

@@ -3,7 +3,10 @@ import { join } from 'node:path';
 import { Injectable, Logger, NotFoundException } from '@nestjs/common';
 import type { Backup } from '@idle-bend/core/api';
 import { parseProject, type Project } from '@idle-bend/core/model';
+import { whatChanged } from '@idle-bend/core/edit';
 import { allClips, reelFrames } from '@idle-bend/core/reel';
+import { resolveReel } from '@idle-bend/core/resolve';
+import { frameOfPosition } from '@idle-bend/core/sampling';
 import { Config } from '../config.js';
 
 /** What stands in a backup's file. */
@@ -72,7 +75,16 @@ export class Backups {
 
   async list(projectId: string): Promise<Backup[]> {
     const states = await Promise.all((await this.versions(projectId)).map((version) => this.read(projectId, version)));
-    return states.flatMap((state) => (state ? [described(state)] : [])).reverse();
+    let before: Project | undefined;
+    return states
+      .flatMap((state) => {
+        if (!state) return [];
+        const project = readable(state);
+        const backup = described(state, project, before);
+        before = project;
+        return [backup];
+      })
+      .reverse();
   }
 
   /** The document of an earlier state, migrated where it is of an older version. */
@@ -137,11 +149,26 @@ export class Backups {
 const fileName = (version: number) => `${String(version).padStart(8, '0')}.json`;
 const hole = (versions: readonly number[], i: number) => versions[i + 1]! - versions[i - 1]!;
 
-function described({ version, keptAt, document }: KeptState): Backup {
+function readable({ document }: KeptState): Project | undefined {
   try {
-    const project = parseProject(document);
-    return { version, keptAt, clips: allClips(project).length, frames: reelFrames(project) };
+    return parseProject(document);
   } catch {
-    return { version, keptAt, clips: 0, frames: 0 };
+    return undefined;
   }
+}
+
+/** Of one that cannot be read, that it is there. */
+function described({ version, keptAt }: KeptState, project: Project | undefined, before: Project | undefined): Backup {
+  if (!project) return { version, keptAt, clips: 0, frames: 0, changed: null, shows: [] };
+  const frames = reelFrames(project);
+  const show = resolveReel(project);
+  const shows = [0, Math.floor(frames / 2), frames - 1].flatMap((frame) => {
+    const { clipFrame } = show(frame);
+    if (!clipFrame) return [];
+    const { source, position } = clipFrame;
+    const at = Math.round(frameOfPosition(source, position));
+    return [{ footageId: source.id, frame: Math.max(0, Math.min(source.frames - 1, at)) }];
+  });
+  const changed = before ? whatChanged(before, project) : null;
+  return { version, keptAt, clips: allClips(project).length, frames, changed, shows };
 }

@@ -71,7 +71,7 @@ beforeEach(async () => {
   history = new StandInHistory();
   refused = [];
   documents = new DocumentStore(server, history, {
-    broken: () => undefined,
+    ...{ broken: () => undefined, narrowed: () => undefined },
     refused: (reason) => refused.push(reason),
   });
   await documents.load('p');

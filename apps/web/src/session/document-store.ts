@@ -1,5 +1,5 @@
 import type { OpenedProject } from '@idle-bend/core/api';
-import { reconcileReel, takeBack } from '@idle-bend/core/edit';
+import { type NarrowedBend, narrowedBends, reconcileReel, takeBack } from '@idle-bend/core/edit';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import { insideGroup, withInside } from '@idle-bend/core/group';
 import { isGroup, parseProject, type Project } from '@idle-bend/core/model';
@@ -63,6 +63,8 @@ export interface UndoHistory {
 export interface Says {
   /** Ramp joins that an edit has broken, so that they came off. */
   readonly broken: (joins: readonly BrokenJoin[]) => void;
+  /** Bends that an edit has left narrower than they were given. */
+  readonly narrowed: (bends: readonly NarrowedBend[]) => void;
   /** Why an edit cannot be undone, or done again. */
   readonly refused: (reason: string) => void;
 }
@@ -97,7 +99,7 @@ export class DocumentStore {
   constructor(
     private readonly server: ProjectServer,
     private readonly history: UndoHistory,
-    private readonly says: Says = { broken: () => undefined, refused: () => undefined },
+    private readonly says: Says = { broken: () => undefined, narrowed: () => undefined, refused: () => undefined },
   ) {}
 
   private get state(): ProjectState {
@@ -139,6 +141,7 @@ export class DocumentStore {
     this.store.setState({ ...next, ...withStep(past, whole, next.whole!) });
     this.sendSoon();
     this.tellOfBroken(document, changed);
+    this.tellOfNarrowed(document);
   };
 
   /** A step of a drag, always computed from the document the gesture began with; the whole gesture is one undo. */
@@ -176,7 +179,14 @@ export class DocumentStore {
     this.store.setState(withStep(past, this.wholeBefore!, whole!));
     this.sendSoon();
     this.tellOfBroken(gestureStart, gestureStart);
+    this.tellOfNarrowed(gestureStart);
   };
+
+  private tellOfNarrowed(before: Project): void {
+    const { document } = this.state;
+    const bends = document ? narrowedBends(before, document) : [];
+    if (bends.length > 0) this.says.narrowed(bends);
+  }
 
   /** What an edit left in the document and is not in it any more has come off by itself. */
   private tellOfBroken(before: Project, changed: Project): void {

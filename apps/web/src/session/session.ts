@@ -1,3 +1,4 @@
+import type { NarrowedBend } from '@idle-bend/core/edit';
 import { api } from '../api.ts';
 import { type BrokenJoin, DocumentStore } from './document-store.ts';
 import { browserHistory } from './history.ts';
@@ -12,8 +13,20 @@ function tellBroken(joins: readonly BrokenJoin[]): void {
   tell(`${which}, on both sides of the cut. One undo brings all back.`, { id: 'broken-join' });
 }
 
+const tenths = (frames: number) => String(Math.round(10 * frames) / 10);
+
+function tellNarrowed(bends: readonly NarrowedBend[]): void {
+  const [{ clip, widthFrames, wanted }] = bends as [NarrowedBend];
+  const sentence =
+    bends.length === 1
+      ? `A bend of “${clip}” has room for ${tenths(widthFrames)} of its ${tenths(wanted)} frames. It gets its width back when there is room again.`
+      : `${bends.length} bends have less room than their widths. They get them back when there is room again.`;
+  tell(sentence, { id: 'narrowed' });
+}
+
 const documents = new DocumentStore(api, browserHistory, {
   broken: tellBroken,
+  narrowed: tellNarrowed,
   refused: (reason) => tellWarning(`That stays as it is: ${reason}.`, { id: 'undo' }),
 });
 

@@ -1,3 +1,4 @@
+import { whatChanged } from '@idle-bend/core/edit';
 import { useQuery } from '@tanstack/react-query';
 import { reelFrames } from '@idle-bend/core/reel';
 import { speakRate, formatTimecode } from '@idle-bend/core/time';
@@ -132,10 +133,7 @@ function turnBack(step: typeof undo): void {
   const { whole: after } = projectStore.getState();
   if (!before || !after || before === after || location.pathname.endsWith('/bench')) return;
   const verb = step === undo ? 'Undone' : 'Done again';
-  void import('../session/what-changed.ts').then(
-    ({ whatChanged }) => tell(`${verb}: ${whatChanged(before, after)}.`, { id: 'turned-back' }),
-    () => undefined,
-  );
+  tell(`${verb}: ${whatChanged(before, after)}.`, { id: 'turned-back' });
 }
 
 /** The reel's rate, size and length: the way to where they are set. */

@@ -49,6 +49,10 @@ export interface Backup {
   readonly keptAt: string;
   readonly clips: number;
   readonly frames: number;
+  /** How it differs from the state before it that is listed, in a few words; nothing for the first. */
+  readonly changed: string | null;
+  /** Where the reel begins, in its middle and at its end: the footage, and the source frame of it, that is in sight. Black is left out. */
+  readonly shows: readonly { readonly footageId: string; readonly frame: number }[];
 }
 
 /** What is known of a clip's picture. Width and height in samples as shown, after rotation. */

@@ -1,6 +1,7 @@
 import { accentsOf } from './accents.js';
 import { findBars } from './bars.js';
 import { chooseBeats } from './choose.js';
+import { withoutFalseHats } from './hats.js';
 import { pulseTable } from './level-features.js';
 import { noveltyOf } from './novelty.js';
 import { findOnsets, type Onset } from './onsets.js';
@@ -49,7 +50,7 @@ export function analyseBeats(
   onStep(0);
   const novelty = noveltyOf(samples, rate);
   onStep(0.4);
-  const onsets = findOnsets(novelty);
+  const onsets = withoutFalseHats(findOnsets(novelty), samples, rate);
   const accents = accentsOf(novelty);
   const chosen =
     novelty.frames < MIN_SECONDS * novelty.rate

@@ -10,8 +10,10 @@ import {
   MIN_VERTEX_FRAMES,
   reachCount,
   reachSlope,
+  settledBends,
   TIME_EPSILON,
   type TimeMap,
+  widthAsked,
 } from '../time-map/time-map.js';
 import { assignments } from './assignments.js';
 import { widthToLand } from './bend-width.js';
@@ -317,7 +319,7 @@ class Lines {
       return undefined;
     if (!isBetter({ lost, moved }, best)) return undefined;
     const found = this.withRoom({ vertices: placed, bends: map.bends }, landings, reaches);
-    found?.bends.forEach(({ widthFrames }, i) => (moved += NARROWED * (map.bends[i]!.widthFrames - widthFrames) ** 2));
+    found?.bends.forEach(({ widthFrames }, i) => (moved += NARROWED * (widthAsked(map.bends[i]!) - widthFrames) ** 2));
     if (!found || !landings.every(({ moment, cue }) => Math.abs(positionAt(found, cue) - moment) <= 1e-7))
       return undefined;
     return isBetter({ lost, moved }, best) ? { map: found, lost, moved } : undefined;
@@ -337,20 +339,21 @@ class Lines {
       const inside = reaches.indexOf(i - 0.5);
       if (inside >= 0)
         return {
-          ...bend,
+          ease: bend.ease,
           widthFrames: widthToLand({ ...map, slopes: this.slopes }, i, landings[inside]!, NARROWEST_BEND),
         };
       if (bend.widthFrames === 0) return bend;
       const { mean } = easeCurve(bend.ease);
       const { t } = map.vertices[i]!;
-      let { widthFrames } = bend;
+      let widthFrames = widthAsked(bend);
       for (let n = 0; n < landings.length; n++) {
         const share = reaches[n] === i ? mean : reaches[n] === i - 1 ? 1 - mean : 0;
         if (share > 0) widthFrames = Math.min(widthFrames, Math.abs(landings[n]!.cue - t) / share + TIME_EPSILON);
       }
-      return widthFrames === bend.widthFrames ? bend : { ...bend, widthFrames };
+      return { ease: bend.ease, widthFrames };
     });
-    const fitted = clampBends({ ...map, bends });
+    // What lands says how wide bends are: a wider one could cover where something lands.
+    const fitted = settledBends(clampBends({ ...map, bends }));
     if (fitted.bends.some(({ widthFrames }, i) => reaches.includes(i - 0.5) && widthFrames !== bends[i]!.widthFrames))
       return undefined;
     if (

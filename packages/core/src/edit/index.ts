@@ -28,6 +28,7 @@ export {
   useVersion,
 } from './edit.js';
 export { fillAt, framesToFill } from './frames-to-fill.js';
+export { type NarrowedBend, narrowedBends } from './narrowed-bends.js';
 export { rateChangeReport } from './rate-change-report.js';
 export {
   duplicateClip,
@@ -58,4 +59,5 @@ export { type ForMany, type Outcome, putOnMany } from './put-on-many.js';
 export { layUnderReel, putOnReel, readFootageAs, sourceFor, withSource } from './put-on-reel.js';
 export { addCuesAtCuts } from './cues-at-cuts.js';
 export { withMap } from '../reel/with-map.js';
+export { whatChanged } from './what-changed.js';
 export { takeBack } from './take-back.js';

@@ -18,7 +18,7 @@ import { clipFrameCount } from '../sampling/frame-count.js';
 import { fitDuration, fitFrames } from '../time-map/edit.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { splitMap } from '../time-map/split.js';
-import { TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
+import { scaledBend, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
 import { framesPerSecond, type Rate } from '../time/rate.js';
 import { updateClip } from './edit.js';
 import { withMap } from '../reel/with-map.js';
@@ -345,5 +345,5 @@ function scaledItem(item: ReelItem, factor: number, groups: ReadonlySet<string>)
 
 const scaledMap = ({ vertices, bends }: TimeMap, factor: number, inSource = 1): TimeMap => ({
   vertices: vertices.map(({ t, s }) => ({ t: t * factor, s: s * inSource })),
-  bends: bends.map((bend) => ({ ...bend, widthFrames: bend.widthFrames * factor })),
+  bends: bends.map((bend) => scaledBend(bend, factor)),
 });

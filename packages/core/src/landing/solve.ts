@@ -195,7 +195,9 @@ function narrowBends(map: TimeMap, landings: readonly Landing[]): TimeMap {
       const share = cue < t ? 1 - mean : mean;
       return share > 0 ? [Math.max(0, (Math.abs(cue - t) - MIN_VERTEX_FRAMES) / share)] : [];
     });
-    return widths.length === 0 ? bend : { ...bend, widthFrames: Math.min(bend.widthFrames, ...widths) };
+    return widths.length === 0 && bend.wanted === undefined
+      ? bend
+      : { ease: bend.ease, widthFrames: Math.min(bend.widthFrames, ...widths) };
   });
   return { ...map, bends };
 }

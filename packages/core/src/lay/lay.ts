@@ -281,7 +281,7 @@ function windowOf(map: TimeMap, from: number, frames: number): TimeMap {
     const { from: begins, to: ends } = bendWindow(map, i);
     const { t } = vertices[i]!;
     const shares = [(t - from) / (t - begins), (last - (t - from)) / (ends - t), 1].filter((share) => share >= 0);
-    return { ...bends[i]!, widthFrames: bends[i]!.widthFrames * Math.min(...shares) };
+    return { ease: bends[i]!.ease, widthFrames: bends[i]!.widthFrames * Math.min(...shares) };
   };
   return checkTimeMap({
     vertices: [

@@ -1,5 +1,5 @@
 import { InvalidInput } from '../foundation/errors.js';
-import { checkTimeMap, clampBends, mapDuration, type TimeMap } from '../time-map/time-map.js';
+import { checkTimeMap, clampBends, mapDuration, scaledBend, type TimeMap } from '../time-map/time-map.js';
 
 /** A way for a whole clip to change speed: `map` from (0, 0) to (1, 1), widths as shares of the clip's length. */
 export interface ClipShape {
@@ -188,7 +188,7 @@ export function asShape(map: TimeMap): TimeMap {
     t: v === last ? 1 : v.t / duration,
     s: v === last ? 1 : (v.s - first.s) / way,
   }));
-  return { vertices, bends: map.bends.map((b) => ({ ...b, widthFrames: b.widthFrames / duration })) };
+  return { vertices, bends: map.bends.map(({ widthFrames, ease }) => ({ widthFrames: widthFrames / duration, ease })) };
 }
 
 function extent(map: TimeMap) {
@@ -211,7 +211,7 @@ export function stretchShape(shape: TimeMap, clip: TimeMap): TimeMap {
       vertices: shape.vertices.map((v, i) =>
         i === end ? { t: duration, s: last.s } : { t: v.t * duration, s: first.s + v.s * way },
       ),
-      bends: shape.bends.map((b) => ({ ...b, widthFrames: b.widthFrames * duration })),
+      bends: shape.bends.map((b) => scaledBend(b, duration)),
     }),
     'shape',
   );

@@ -11,7 +11,9 @@ import {
   mapDuration,
   reachCount,
   reachSlope,
+  scaledBend,
   TIME_EPSILON,
+  turnedMap,
   type TimeMap,
   type Vertex,
 } from './time-map.js';
@@ -79,7 +81,7 @@ export function fitDuration(map: TimeMap, durationFrames: number): TimeMap {
   const lastIndex = map.vertices.length - 1;
   return fittedMap(
     map.vertices.map((v, i) => ({ t: i === lastIndex ? durationFrames : (v.t * durationFrames) / duration, s: v.s })),
-    map.bends.map((b) => ({ ...b, widthFrames: (b.widthFrames * durationFrames) / duration })),
+    map.bends.map((b) => scaledBend(b, durationFrames / duration)),
   );
 }
 
@@ -184,10 +186,12 @@ export function widestBend(map: TimeMap, index: number, ease: Ease): number {
 /** Sets the width and shape of the bend at an interior vertex; a width past the room there is cut to it. Moves nothing outside its window. */
 export function setBend(map: TimeMap, index: number, change: Partial<Bend>): TimeMap {
   checkInterior(map, index);
-  const bend = { ...map.bends[index]!, ...change };
+  // A width that is said is what it gets; with another shape it keeps waiting for the one it had.
+  const { wanted, ...had } = map.bends[index]!;
+  const bend: Bend = { ...had, ...(change.widthFrames === undefined && wanted !== undefined && { wanted }), ...change };
   if (!(bend.widthFrames >= 0)) throw new InvalidInput('width', 'the width of a bend must be 0 or more frames');
   const widthFrames = Math.min(bend.widthFrames, widestBend(map, index, bend.ease));
-  return fittedMap(map.vertices, map.bends.with(index, { widthFrames, ease: bend.ease }));
+  return fittedMap(map.vertices, map.bends.with(index, { ...bend, widthFrames }));
 }
 
 /**
@@ -216,7 +220,7 @@ export function reverseMap(map: TimeMap): TimeMap {
     .filter(({ v }, i) => i > 0 && v.t < pivot - MIN_VERTEX_FRAMES);
   const head: Vertex = { t: 0, s: count > 1 ? positionAt(map, pivot) : first.s };
   const tail: Vertex = { t: count, s: first.s - firstSlope };
-  return fittedMap(
+  return turnedMap(
     [head, ...kept.reverse().map(({ v }) => ({ t: pivot - v.t, s: v.s })), tail],
     [HARD, ...kept.map(({ bend }) => ({ ...bend, ease: mirrorEase(bend.ease) })), HARD],
   );

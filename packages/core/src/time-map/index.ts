@@ -33,5 +33,6 @@ export {
   reachSlope,
   straightMap,
   type TimeMap,
+  widthAsked,
 } from './time-map.js';
 export { isTurn, reachTurn, turnsAt } from './turn.js';

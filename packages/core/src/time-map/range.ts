@@ -8,6 +8,7 @@ import {
   HARD,
   mapDuration,
   reachSlope,
+  scaledBend,
   TIME_EPSILON,
   type TimeMap,
   type Vertex,
@@ -117,7 +118,7 @@ export function fitRange(map: TimeMap, from: number, to: number, frames: number)
   const vertices = cut.vertices.map((v, i) =>
     i <= first ? v : i <= last ? { t: start + (v.t - start) * factor, s: v.s } : { t: v.t + slide, s: v.s },
   );
-  const bends = cut.bends.map((b, i) => (i > first && i < last ? { ...b, widthFrames: b.widthFrames * factor } : b));
+  const bends = cut.bends.map((b, i) => (i > first && i < last ? scaledBend(b, factor) : b));
   return fittedMap(vertices, bends);
 }
 

@@ -17,6 +17,7 @@ export function readMap(value: unknown, field: string): TimeMap {
     return {
       widthFrames: finite(bend['widthFrames'], `${at}.widthFrames`),
       ease: checkEase(bend['ease'], `${at}.ease`),
+      ...(bend['wanted'] !== undefined && { wanted: finite(bend['wanted'], `${at}.wanted`) }),
     };
   });
   return checkTimeMap({ vertices, bends }, field);

@@ -2,10 +2,20 @@ import { easeArbitrary, mapArbitrary } from '../../test/arbitraries.js';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { type BezierEase, checkEase, type EaseCurve, easeCurve } from './ease.js';
-import { addVertex, setBend } from './edit.js';
+import { addVertex, moveVertex, setBend } from './edit.js';
 import { positionAt, positionsInto, slopeAt } from './evaluate.js';
 import { appearances, framesShowing } from './inverse.js';
-import { bendWindow, checkTimeMap, HARD, mapDuration, mapFrameCount, straightMap, type TimeMap } from './time-map.js';
+import {
+  bendWindow,
+  checkTimeMap,
+  HARD,
+  mapDuration,
+  mapFrameCount,
+  settledBends,
+  straightMap,
+  type TimeMap,
+  widthAsked,
+} from './time-map.js';
 
 const bent = (widthFrames: number, ease: Parameters<typeof easeCurve>[0] = 'soft'): TimeMap => ({
   vertices: [
@@ -134,6 +144,43 @@ describe('position', () => {
         },
       ),
       { numRuns: 500 },
+    );
+  });
+
+  test('a bend narrowed by a neighbour says the width it waits for, and has it again when the neighbour goes back', () => {
+    const wide = (width: number): TimeMap['bends'][number] => ({ widthFrames: width, ease: 'soft' });
+    const map: TimeMap = {
+      vertices: [0, 20, 40, 60].map((t, i) => ({ t, s: [0, 20, 60, 80][i]! })),
+      bends: [HARD, wide(12), wide(8), HARD],
+    };
+    const near = moveVertex(map, 2, { t: 25, s: 60 });
+    expect(near.bends[1]!.widthFrames).toBeCloseTo(6, 9);
+    expect(near.bends.map(widthAsked)).toEqual([0, 12, 8, 0]);
+    const nearer = moveVertex(near, 2, { t: 22, s: 60 });
+    expect(nearer.bends[1]!.widthFrames).toBeCloseTo(2.4, 9);
+    // A width that is said is what it is to be; one that only waits gives way to it.
+    const said = setBend(nearer, 1, { widthFrames: 1 });
+    expect(said.bends[1]).toEqual(wide(1));
+    expect(widthAsked(said.bends[2]!)).toBe(8);
+    expect(moveVertex(nearer, 2, { t: 40, s: 60 })).toEqual(map);
+  });
+
+  test('narrowed and let go again, every map is as it was', () => {
+    fc.assert(
+      fc.property(mapArbitrary, fc.nat(), fc.double({ min: 0.01, max: 0.99, noNaN: true }), (made, pick, u) => {
+        const map = settledBends(made);
+        fc.pre(map.vertices.length > 2);
+        const index = 1 + (pick % (map.vertices.length - 2));
+        const [before, at, after] = [index - 1, index, index + 1].map((i) => map.vertices[i]!);
+        const away = moveVertex(map, index, { t: before!.t + u * (after!.t - before!.t), s: at!.s });
+        const back = moveVertex(away, index, at!);
+        expect(back.vertices).toEqual(map.vertices);
+        back.bends.forEach((bend, i) => {
+          expect(bend.wanted).toBeUndefined();
+          expect(bend.widthFrames).toBeCloseTo(map.bends[i]!.widthFrames, 9);
+        });
+      }),
+      { numRuns: 300 },
     );
   });
 
@@ -274,6 +321,7 @@ describe('the door', () => {
     );
     refuses({ ...bent(10), bends: [{ widthFrames: 2, ease: 'soft' }, HARD, HARD] }, /only interior/);
     refuses(bent(90), /narrower/);
+    refuses({ ...bent(10), bends: [HARD, { widthFrames: 4, wanted: 3, ease: 'soft' }, HARD] }, /no less/);
     refuses({ ...bent(10), bends: [HARD, { widthFrames: -1, ease: 'soft' }, HARD] }, /0 or more/);
   });
 

@@ -11,7 +11,19 @@ export interface Vertex {
 export interface Bend {
   readonly widthFrames: number;
   readonly ease: Ease;
+  /** The width it was given, where its neighbours leave it less for now. */
+  readonly wanted?: number;
 }
+
+/** The width it was given. */
+export const widthAsked = ({ widthFrames, wanted = widthFrames }: Bend): number => wanted;
+
+/** A bend so many times as wide. */
+export const scaledBend = (bend: Bend, factor: number): Bend => ({
+  ...bend,
+  widthFrames: bend.widthFrames * factor,
+  ...(bend.wanted !== undefined && { wanted: bend.wanted * factor }),
+});
 
 export const HARD: Bend = { widthFrames: 0, ease: 'soft' };
 
@@ -98,6 +110,8 @@ export function checkTimeMap(map: TimeMap, field = 'map'): TimeMap {
     checkEase(bend.ease, `${at}, ease`);
     if (!Number.isFinite(bend.widthFrames) || bend.widthFrames < 0)
       throw new InvalidInput(at, 'the width must be 0 or more frames');
+    if (bend.wanted !== undefined && !(bend.wanted >= bend.widthFrames && bend.wanted <= 1e9))
+      throw new InvalidInput(at, 'the width it waits for must be no less than the one it has');
     if (bend.widthFrames === 0) return;
     if (i === 0 || i === bends.length - 1) throw new InvalidInput(at, 'only interior vertices can have a bend');
     const { from, to } = bendWindow(map, i);
@@ -116,23 +130,73 @@ export function checkTimeMap(map: TimeMap, field = 'map'): TimeMap {
   return map;
 }
 
-/** Narrows bends, each no more than its two neighbours make it, until no windows overlap: what a drag does when it runs out of room. */
+/**
+ * Narrows bends, each no more than its two neighbours make it, until no windows overlap: what a drag does when it runs out of room. What
+ * was narrowed before and has room again gets its width back, neighbours that both want it in like shares.
+ */
 export function clampBends(map: TimeMap): TimeMap {
+  return widened(narrowed(map));
+}
+
+/** How much of the reach after vertex i the windows at its two ends take, timeline frames. */
+const takenOf = (map: TimeMap, i: number): number =>
+  bendWindow(map, i).to - map.vertices[i]!.t + (map.vertices[i + 1]!.t - bendWindow(map, i + 1).from);
+
+function narrowed(map: TimeMap): TimeMap {
   const factor = map.bends.map(() => 1);
   for (let i = 0; i < reachCount(map); i++) {
     const room = map.vertices[i + 1]!.t - map.vertices[i]!.t;
-    const need = bendWindow(map, i).to - map.vertices[i]!.t + (map.vertices[i + 1]!.t - bendWindow(map, i + 1).from);
-    if (need > room) {
-      factor[i] = Math.min(factor[i]!, room / need);
-      factor[i + 1] = Math.min(factor[i + 1]!, room / need);
+    const taken = takenOf(map, i);
+    if (taken > room) {
+      factor[i] = Math.min(factor[i]!, room / taken);
+      factor[i + 1] = Math.min(factor[i + 1]!, room / taken);
     }
   }
   if (factor.every((f) => f === 1)) return map;
   return {
     ...map,
-    bends: map.bends.map((b, i) => (factor[i] === 1 ? b : { ...b, widthFrames: b.widthFrames * factor[i]! })),
+    bends: map.bends.map((b, i) =>
+      factor[i] === 1 || b.widthFrames === 0
+        ? b
+        : { ...b, widthFrames: b.widthFrames * factor[i]!, wanted: Math.max(b.wanted ?? 0, b.widthFrames) },
+    ),
   };
 }
+
+function widened(map: TimeMap): TimeMap {
+  const missing = map.bends.map(({ widthFrames, wanted = widthFrames }) => Math.max(0, wanted - widthFrames));
+  if (!missing.some((width) => width > 0)) return map;
+  const share = missing.map(() => 1);
+  for (let i = 0; i < reachCount(map); i++) {
+    const free = map.vertices[i + 1]!.t - map.vertices[i]!.t - takenOf(map, i);
+    const asked =
+      missing[i]! * easeCurve(map.bends[i]!.ease).mean + missing[i + 1]! * (1 - easeCurve(map.bends[i + 1]!.ease).mean);
+    const given = asked > free + TIME_EPSILON / 2 ? Math.max(0, free / asked) : 1;
+    share[i] = Math.min(share[i]!, given);
+    share[i + 1] = Math.min(share[i + 1]!, given);
+  }
+  return {
+    ...map,
+    bends: map.bends.map((bend, i) => {
+      if (missing[i] === 0) return bend;
+      const { wanted, ...own } = bend;
+      return share[i] === 1
+        ? { ...own, widthFrames: wanted! }
+        : { ...bend, widthFrames: bend.widthFrames + share[i]! * missing[i]! };
+    }),
+  };
+}
+
+/** The same for an edit that turns a map about: what waits for room waits on, as any width got back would show other frames. */
+export function turnedMap(vertices: readonly Vertex[], bends: readonly Bend[]): TimeMap {
+  return checkTimeMap(narrowed({ vertices, bends }), 'edit');
+}
+
+/** Every bend as wide as it is, waiting for no more. */
+export const settledBends = (map: TimeMap): TimeMap => ({
+  ...map,
+  bends: map.bends.map(({ widthFrames, ease }) => ({ widthFrames, ease })),
+});
 
 /** A map as an edit leaves it: bends narrowed to the room there is, then checked. Throws `InvalidInput`. */
 export function fittedMap(vertices: readonly Vertex[], bends: readonly Bend[]): TimeMap {

@@ -162,11 +162,11 @@ export function removeSelected(): void {
   select({ kind: 'clip' });
 }
 
-/** The next bend before or after the playhead: goes there and selects it. */
-export function walkBends(direction: 1 | -1): void {
+/** The next bend before or after the playhead, or the vertex `from`: goes there and selects it. */
+export function walkBends(direction: 1 | -1, from?: number): void {
   const bench = current();
   if (!bench) return;
-  const { k } = benchStore.getState();
+  const k = from === undefined ? benchStore.getState().k : Math.round(bench.clip.map.vertices[from]!.t);
   const inner = bench.clip.map.vertices.map(({ t }, index) => ({ t: Math.round(t), index })).slice(1, -1);
   const next = direction > 0 ? inner.find(({ t }) => t > k) : inner.findLast(({ t }) => t < k);
   if (!next) return;

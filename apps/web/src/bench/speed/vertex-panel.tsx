@@ -53,10 +53,10 @@ export function VertexPanel({ bench, index }: { bench: BenchClip; index: number 
       about={inner ? `${speed(index - 1)} into ${speed(index)}` : undefined}
       action={
         <span className="flex gap-1">
-          <button className="button px-1.5" aria-label="Bend before" onClick={() => walkBends(-1)}>
+          <button className="button px-1.5" aria-label="Bend before" onClick={() => walkBends(-1, index)}>
             <ChevronLeft size={15} aria-hidden />
           </button>
-          <button className="button px-1.5" aria-label="Bend after" onClick={() => walkBends(1)}>
+          <button className="button px-1.5" aria-label="Bend after" onClick={() => walkBends(1, index)}>
             <ChevronRight size={15} aria-hidden />
           </button>
           {inner && (
@@ -200,11 +200,17 @@ function Turn({ bench, index }: { bench: BenchClip; index: number }) {
 }
 
 function WindowNote({ bench, index }: { bench: BenchClip; index: number }) {
+  const bend = bench.clip.map.bends[index]!;
   const { from, to } = bendWindow(bench.clip.map, index);
   return (
     <p className="text-faint text-xs">
       Changes speed from frame <span className="font-mono">{shortNumber(from)}</span> to{' '}
       <span className="font-mono">{shortNumber(to)}</span>; nothing outside that moves.
+      {bend.wanted !== undefined && (
+        <span className="text-ink block">
+          Its {shortNumber(bend.wanted)} frames have no room beside its neighbours; it gets them back when they do.
+        </span>
+      )}
     </p>
   );
 }
