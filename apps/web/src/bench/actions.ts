@@ -47,6 +47,7 @@ import {
   widenBend,
 } from './clip/commands.ts';
 import { current } from '../session/command.ts';
+import { kindOf } from '../session/selections.ts';
 
 /** Something an editor can do on the bench: one table for keys, the hint line, menus and the searchable list. */
 export interface Action {
@@ -168,6 +169,7 @@ export async function toggleOriginal(): Promise<void> {
 function clearAll(): void {
   clearRange();
   benchStore.setState({ picked: [] });
+  if (!kindOf(benchStore.getState().selection).ofReel) select({ kind: 'clip' });
 }
 
 /** The next way to look at a frame; looking closely and comparing exclude each other. */
@@ -184,8 +186,6 @@ function zoomAtPlayhead(factor: number): void {
   const bench = current();
   if (bench) zoomReel(factor, reelFrameOf(bench), Math.max(24, reelFrames(bench.project)));
 }
-
-export const HOLD_FRAMES = 12;
 
 export const ACTIONS: readonly Action[] = [
   { name: 'Play or stop', keys: ['space'], shown: 'Space', run: playOrStop },
@@ -211,12 +211,15 @@ export const ACTIONS: readonly Action[] = [
     run: lately(async () => (await import('./landing/commands.ts')).landHere),
   },
   {
-    name: `Hold this frame for ${HOLD_FRAMES} frames`,
+    name: 'Hold this frame, as long as the tab Holds says',
     on: ['chart', 'clip'],
     keys: ['h'],
     shown: 'H',
     hint: 'hold',
-    run: () => holdHere(HOLD_FRAMES),
+    run: () => {
+      const { holdFrames, holdRamps } = benchStore.getState();
+      holdHere(holdFrames, holdRamps);
+    },
   },
   { name: 'Split the clip here', on: ['chart', 'clip'], keys: ['s'], shown: 'S', hint: 'split', run: splitHere },
   { name: 'Join with the next clip', on: ['clip'], keys: ['shift+s'], shown: 'Shift S', run: joinWithNext },

@@ -3,7 +3,7 @@ import { parseRate, speakRate } from '@idle-bend/core/time';
 import { Gauge, X } from 'lucide-react';
 import { useFootageRoom } from './in-out-points.ts';
 import { readFootageAs } from '@idle-bend/core/edit';
-import { READ_AS_RATES } from './read-as.tsx';
+import { READ_AS_RATES } from './read-as-rates.ts';
 import { edit } from '../session/session.ts';
 import { useProject } from '../ui/use-session.ts';
 import { Select } from '../ui/select.tsx';

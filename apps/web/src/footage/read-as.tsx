@@ -4,22 +4,6 @@ import { readFootageAs } from '@idle-bend/core/edit';
 import { edit } from '../session/session.ts';
 import { useProject } from '../ui/use-session.ts';
 
-export const READ_AS_RATES = [
-  '23.976',
-  '24',
-  '25',
-  '29.97',
-  '30',
-  '48',
-  '50',
-  '59.94',
-  '60',
-  '100',
-  '119.88',
-  '120',
-  '240',
-];
-
 /** What the camera says it shot at is offered; what the file says is one press back. */
 export function ReadAs({ footage, picture }: { footage: Footage; picture: PictureFacts }) {
   const readAs =

@@ -66,6 +66,9 @@ export interface BenchState {
   readonly bendKeeps: BendKeeps;
   /** How wide the bends at both ends of a range are, timeline frames. */
   readonly rangeRamps: number;
+  /** Still frames of a hold, and frames its ramps take before and after it. */
+  readonly holdFrames: number;
+  readonly holdRamps: number;
   /** What setting a speed keeps. */
   readonly keep: Keep;
   /** What of the clip a landing may change. */
@@ -121,6 +124,8 @@ export const benchStore = createStore<BenchState>(() => ({
   selection: { kind: 'clip' },
   bendKeeps: 'speeds',
   rangeRamps: 12,
+  holdFrames: 12,
+  holdRamps: 0,
   keep: 'content',
   gives: 'places',
   otherWay: undefined,

@@ -2,7 +2,6 @@ import { InvalidInput } from '@idle-bend/core/foundation';
 import { parseSpeed, percentText } from '@idle-bend/core/time';
 import { ladder, mapDuration, type Keep } from '@idle-bend/core/time-map';
 import { Footprints, Snowflake } from 'lucide-react';
-import { HOLD_FRAMES } from '../actions.ts';
 import { Choice } from '../../ui/choice.tsx';
 import { KEEPS, LADDER } from '../speed/keeps.ts';
 import { TypedField } from '../../ui/typed-field.tsx';
@@ -29,8 +28,10 @@ export function ClipMore({ bench }: { bench: BenchClip }) {
 }
 
 function Hold() {
-  const [frames, setFrames] = useKept('hold frames', HOLD_FRAMES);
-  const [ramp, setRamp] = useKept('hold ramps', 0);
+  const frames = useBench((s) => s.holdFrames);
+  const ramp = useBench((s) => s.holdRamps);
+  const setFrames = (holdFrames: number) => benchStore.setState({ holdFrames });
+  const setRamp = (holdRamps: number) => benchStore.setState({ holdRamps });
   return (
     <div className="grid grid-cols-[1fr_1fr_auto] items-end gap-3">
       <TypedField

@@ -8,15 +8,16 @@ import {
   pinClip,
   replaceClip,
   setFills,
+  setReadAs,
   checkSlip,
   slipClip,
   trimEnd,
 } from '@idle-bend/core/edit';
 import { InvalidInput } from '@idle-bend/core/foundation';
-import type { Project } from '@idle-bend/core/model';
+import { isGroup, type Project } from '@idle-bend/core/model';
 import { cutMotion, cutSentence } from '@idle-bend/core/motion';
 import { joinAfter, placeItems, placeOf } from '@idle-bend/core/reel';
-import { formatTimecode, framesPerSecond, parseLength, percentText } from '@idle-bend/core/time';
+import { formatTimecode, framesPerSecond, parseLength, parseRate, percentText, speakRate } from '@idle-bend/core/time';
 import { ChevronsRightLeft, CopyPlus, Pin, PinOff, Scissors, SquareDashed } from 'lucide-react';
 import { useMemo } from 'react';
 import { joinHere } from '../join/commands.ts';
@@ -30,6 +31,7 @@ import { edit } from '../../session/session.ts';
 import { activate, type BenchClip } from '../../session/bench-state.ts';
 import { attempt, newId } from '../../session/command.ts';
 import { Select } from '../../ui/select.tsx';
+import { READ_AS_RATES } from '../../footage/read-as-rates.ts';
 import { Check } from '../../ui/check.tsx';
 
 /** Where the clip is on the reel: how long, what of its source, what before it, and whether its cut stays on a cue. */
@@ -127,6 +129,7 @@ export function ClipPlace({ bench }: { bench: BenchClip }) {
           <Scissors size={15} aria-hidden /> Leave a gap for it
         </button>
       </div>
+      <ReadAs bench={bench} />
       <Replacing bench={bench} />
     </>
   );
@@ -194,6 +197,21 @@ function AtTheCut({ bench: { project, clip } }: { bench: BenchClip }) {
 
 const placeIndex = (project: Project, clipId: string) =>
   placeItems(project).findIndex(({ item }) => item.id === clipId);
+
+/** What rate its footage counts as: every clip of it goes on showing what it shows, and says its speed by the new rate. */
+function ReadAs({ bench: { clip, source } }: { bench: BenchClip }) {
+  if (isGroup(source)) return null;
+  const is = speakRate(source.readAs);
+  const rates = READ_AS_RATES.includes(is) ? READ_AS_RATES : [is, ...READ_AS_RATES];
+  return (
+    <Select
+      label="Its footage is read as"
+      value={is}
+      options={rates.map((rate) => ({ value: rate, text: `${rate} fps` }))}
+      choose={(rate) => edit((p) => setReadAs(p, clip.sourceId, parseRate(rate)))}
+    />
+  );
+}
 
 function Replacing({ bench: { clip, project } }: { bench: BenchClip }) {
   const { known, whole } = useFilms();

@@ -1,3 +1,4 @@
+import { READ_AS_RATES } from '../../footage/read-as-rates.ts';
 import { useQuery } from '@tanstack/react-query';
 import { FITTED, NO_BLUR, DEFAULT_SHUTTER, DEFAULT_SMEAR, type Clip, type Project } from '@idle-bend/core/model';
 import { clipSlope, sourceOf } from '@idle-bend/core/reel';
@@ -24,7 +25,6 @@ import { Select } from '../../ui/select.tsx';
 
 /** Per cent. */
 const SPEEDS = [10, 20, 25, 40, 50, 75, 100, 150, 200, 400];
-const RATES = ['23.976', '24', '25', '29.97', '30', '50', '59.94', '60', '120', '240'];
 
 /** What is put on when the shape that was chosen is gone. */
 const NOTHING_ELSE: ForMany = { kind: 'curve', how: 'stretch' };
@@ -69,7 +69,11 @@ function choices(
     },
     {
       group: 'Read as',
-      entries: RATES.map((rate) => ({ key: `rate-${rate}`, text: `${rate} fps`, what: { kind: 'readAs', rate } })),
+      entries: READ_AS_RATES.map((rate) => ({
+        key: `rate-${rate}`,
+        text: `${rate} fps`,
+        what: { kind: 'readAs', rate },
+      })),
     },
     {
       group: 'In-betweens',

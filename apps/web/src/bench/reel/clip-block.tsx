@@ -244,7 +244,7 @@ function clipDrags({ clip, start, slope }: BenchClip, x: X) {
   };
 }
 
-/** A press on a clip's name brings it to the bench, before it is dragged anywhere. */
+/** A press on a clip's name brings it, and no other, to the bench, before it is dragged anywhere. */
 function withPress<T extends { onPointerDown: (event: PointerEvent) => void }>(
   handlers: T,
   target: () => number | undefined,
@@ -254,6 +254,7 @@ function withPress<T extends { onPointerDown: (event: PointerEvent) => void }>(
     onPointerDown: (event: PointerEvent) => {
       if (event.button !== 0 || event.ctrlKey || event.metaKey) return;
       handlers.onPointerDown(event);
+      benchStore.setState({ picked: [] });
       select({ kind: 'clip' });
       const frame = target();
       const project = projectStore.getState().document;
