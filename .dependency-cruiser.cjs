@@ -8,7 +8,20 @@ const only = (from, allowed) => ({
 
 /** Core in layers, the lowest first: a folder imports those before it in this list only, so none import each other in a circle. */
 const CORE = [
-  ...['foundation', 'time', 'time-map', 'frame', 'colour', 'health', 'proxy', 'cadence', 'shape', 'look', 'model'],
+  ...[
+    'foundation',
+    'time',
+    'time-map',
+    'frame',
+    'colour',
+    'health',
+    'proxy',
+    'cadence',
+    'shape',
+    'title',
+    'look',
+    'model',
+  ],
   ...[
     'beats',
     'sampling',

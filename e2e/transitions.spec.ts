@@ -1,6 +1,18 @@
 import { join } from 'node:path';
 import type { TimeMap } from '@idle-bend/core/time-map';
-import { allKept, expect, kept, numberedClip, openBench, planes, projectOfClip, renderFile, test } from './fixtures.js';
+import {
+  allKept,
+  draftChecksums,
+  expect,
+  kept,
+  numberedClip,
+  openBench,
+  planes,
+  projectOfClip,
+  renderFile,
+  shownAt,
+  test,
+} from './fixtures.js';
 import type { RunningServer } from '../apps/server/test/running-server.js';
 
 const HARD = { widthFrames: 0, ease: 'soft' as const };
@@ -139,4 +151,62 @@ test('what goes on lies over the reel’s range or the clip, and is moved by its
     'aria-pressed',
     'true',
   );
+});
+
+test('a title is seen as it is rendered, word by word, over clips and over black', async ({
+  page,
+  server,
+  clip,
+  folder,
+}) => {
+  const id = await reelOf(server, clip, 0, 100);
+  await openBench(page, server, id);
+  await page.getByTestId('move-part-2').click({ position: { x: 20, y: 8 } });
+  await page.getByRole('tab', { name: 'Place' }).click();
+  await page.getByRole('button', { name: 'A second of black before it' }).click();
+  await allKept(page);
+  const plain = await draftChecksums(server, id, folder);
+  // Its range: from the first clip into the black.
+  await page.getByTestId('move-part-1').click({ position: { x: 20, y: 8 } });
+  await page.keyboard.press('Home');
+  await page.keyboard.press('Shift+I');
+  await page.getByRole('group', { name: 'Reel' }).getByText('gap · 24 f').click();
+  for (let i = 0; i < 8; i++) await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('Shift+O');
+  await page.keyboard.press('Shift+A');
+  const panel = page.getByRole('region', { name: 'Accents' });
+  await panel.getByRole('button', { name: 'title', exact: true }).click();
+  await panel.getByLabel('Text').fill('On cue ☃');
+  await page.keyboard.press('Enter');
+  await expect(panel.getByText('Its font has no “☃”; the rest is shown.')).toBeVisible();
+  await panel.getByRole('radio', { name: 'one after another' }).click();
+  await panel.getByLabel('Comes and goes, frames').fill('2');
+  await page.keyboard.press('Enter');
+  await expect(page.getByTestId('safe-areas')).toBeVisible();
+  await allKept(page);
+  const { look, on } = (await kept(server, id)).reel.accents[0]!;
+  expect(look).toMatchObject({ kind: 'title', text: 'On cue ☃', words: 'one after another', frames: 2 });
+  expect(on).toMatchObject({ kind: 'range', from: 0 });
+  const titled = await draftChecksums(server, id, folder);
+  const end = (on as { to: number }).to;
+  expect(end).toBeGreaterThan(20);
+  titled.forEach((checksum, frame) =>
+    frame < end ? expect(checksum).not.toBe(plain[frame]) : expect(checksum).toBe(plain[frame]),
+  );
+  await page.getByTestId('move-part-1').click({ position: { x: 20, y: 8 } });
+  await page.keyboard.press('Home');
+  for (let frame = 0; frame < 12; frame++) {
+    await expect.poll(async () => (await shownAt(page, frame)).fingerprint).toBe(titled[frame]);
+    await page.keyboard.press('ArrowRight');
+  }
+  // In the gap its letters are on black.
+  await page.getByRole('group', { name: 'Reel' }).getByText('gap · 24 f').click();
+  await expect(page.locator('[data-testid=picture] canvas[data-gap]')).toBeVisible();
+  const brightest = () =>
+    page.evaluate(() => {
+      const canvas = document.querySelector<HTMLCanvasElement>('[data-testid=picture] canvas[data-gap]')!;
+      const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
+      return data.reduce((most, value, i) => (i % 4 === 3 ? most : Math.max(most, value)), 0);
+    });
+  await expect.poll(brightest).toBeGreaterThan(200);
 });

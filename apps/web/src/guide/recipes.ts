@@ -23,7 +23,19 @@ const nameOf = (path: string) => path.replace(/^.*\//, '').replace(/\.\w+$/, '')
 /** In the order an editor meets them; those that are not listed come last. */
 const ORDER = [
   ...['slow-a-part', 'ramp', 'freeze', 'there-and-back', 'smooth', 'land-a-hit', 'reel-on-music', 'race-into-next'],
-  ...['transitions', 'accents', 'sound', 'blur', 'steady', 'framing', 'read-as', 'on-twos', 'many-clips', 'compare'],
+  ...[
+    'transitions',
+    'accents',
+    'title',
+    'sound',
+    'blur',
+    'steady',
+    'framing',
+    'read-as',
+    'on-twos',
+    'many-clips',
+    'compare',
+  ],
   ...['long-footage', 'hand-over', 'from-a-shell'],
 ];
 const placeOf = ({ name }: Recipe) => (ORDER.includes(name) ? ORDER.indexOf(name) : ORDER.length);

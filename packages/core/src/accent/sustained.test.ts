@@ -41,6 +41,31 @@ describe('what goes on over a stretch', () => {
     inside.forEach((effects, i) => expect(again!(100 + i)).toEqual(effects));
   });
 
+  test('words of a title come at once, one after another, or on cues and beats, and go together', () => {
+    const shown = (words: string, cues: readonly number[] = []) => {
+      const look = { text: 'three wooden marbles', words, frames: 4 } as Partial<AccentLook>;
+      const project = parade(set('title', 96, 196, look));
+      const at = effectsOf({
+        ...project,
+        reel: { ...project.reel, cues: cues.map((frame) => ({ id: `c${frame}`, frame, name: '', beat: null })) },
+      });
+      const titles = Array.from({ length: 120 }, (_, i) => at(90 + i).titles[0]?.words ?? [0, 0, 0]);
+      titles.flat().forEach((amount) => expect(amount).toBeGreaterThanOrEqual(0));
+      // The first frame each word is seen in, the first it is whole in, and the last anything is seen in.
+      const first = [0, 1, 2].map((i) => 90 + titles.findIndex((each) => each[i]! > 0));
+      const whole = [0, 1, 2].map((i) => 90 + titles.findIndex((each) => each[i]! === 1));
+      expect(whole).toEqual(first.map((frame) => frame + 3));
+      expect(90 + titles.findLastIndex((each) => each.some((amount) => amount > 0))).toBe(195);
+      return first;
+    };
+    expect(shown('all at once')).toEqual([96, 96, 96]);
+    expect(shown('one after another')).toEqual([96, 113, 129]);
+    expect(shown('on cues', [50, 100, 140, 300])).toEqual([100, 140, 140]);
+    expect(shown('on cues')).toEqual([96, 96, 96]);
+    // A beat every twelve frames.
+    expect(shown('on beats')).toEqual([96, 108, 120]);
+  });
+
   test.each(['shake', 'sway'] as const)('%s shows no edge, moves on, and comes and goes', (kind) => {
     fc.assert(
       fc.property(

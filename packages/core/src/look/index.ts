@@ -7,5 +7,6 @@ export {
   type LookField,
   type Passage,
   type PushWay,
+  type TitleShown,
 } from './look.js';
 export { ACCENT_KINDS, definitionOf, fieldsOf, LOOKS, type AccentKind, type AccentLook } from './looks.js';

@@ -20,6 +20,18 @@ export interface Effects {
   readonly streak: { readonly down: boolean; readonly share: number } | undefined;
   /** One clip gives way to the next. */
   readonly across: Across | undefined;
+  /** Lines of text over the picture, one above the other in this order. */
+  readonly titles: readonly TitleShown[];
+}
+
+/** A line of text: its middle and the height of its capitals in shares of the picture, and how much of each word is there, 0 … 1. */
+export interface TitleShown {
+  readonly text: string;
+  readonly size: number;
+  readonly x: number;
+  readonly y: number;
+  readonly colour: FlashColour;
+  readonly words: readonly number[];
 }
 
 /** Where a frame is between two clips: the reel frame of the cut, how far the second has come, 0 … 1, and how far a frame goes there. */
@@ -43,7 +55,7 @@ export type Passage =
 
 export const NO_EFFECTS: Effects = {
   ...{ held: undefined, scale: 1, x: 0, y: 0 },
-  ...{ flash: undefined, streak: undefined, across: undefined },
+  ...{ flash: undefined, streak: undefined, across: undefined, titles: [] },
 };
 
 /** Begins and ends gently. */
@@ -65,7 +77,10 @@ export type LookField =
     }
   | { readonly kind: 'choice'; readonly label: string; readonly options: readonly string[] }
   | { readonly kind: 'degrees'; readonly label: string; readonly min: number; readonly max: number }
-  | { readonly kind: 'colour'; readonly label: string }
+  /** `isPlain`: not the picture's inverse. */
+  | { readonly kind: 'colour'; readonly label: string; readonly isPlain?: boolean }
+  /** A line of so many letters at most. */
+  | { readonly kind: 'text'; readonly label: string; readonly longest: number }
   | { readonly kind: 'flag'; readonly label: string };
 
 /** Where a frame of the reel is in an accent. */
@@ -81,6 +96,9 @@ export interface LookTime {
   readonly strength: number;
   /** Frames since the last beat of the music, where there is one: what goes on over a stretch may follow it. */
   readonly sinceBeat: number | undefined;
+  /** Frames of the reel that cues and beats of the music lie on, real numbers, increasing: words of a title may come on them. */
+  readonly cues: readonly number[];
+  readonly beats: readonly number[];
   /** Tells one set's chance from another's. */
   readonly seed: number;
 }
@@ -129,10 +147,12 @@ export function readLookField(value: unknown, definition: LookField, field: stri
       return boolean(value, field);
     case 'colour': {
       const colour = string(value, field, 20);
-      if (!/^(white|black|inverted|#[0-9a-f]{6})$/i.test(colour))
+      if (!/^(white|black|inverted|#[0-9a-f]{6})$/i.test(colour) || (definition.isPlain && colour === 'inverted'))
         throw new InvalidInput(field, `"${colour}" is not a colour`);
       return colour;
     }
+    case 'text':
+      return string(value, field, definition.longest);
   }
 }
 

@@ -21,6 +21,7 @@ import { shake, type Shake } from './shake.js';
 import { slide, type Slide } from './slide.js';
 import { stutter, type Stutter } from './stutter.js';
 import { sway, type Sway } from './sway.js';
+import { title, type Title } from './title.js';
 import { turn, type Turn } from './turn.js';
 import { whip, type Whip } from './whip.js';
 import { zoom, type Zoom } from './zoom.js';
@@ -29,7 +30,8 @@ import { zoom, type Zoom } from './zoom.js';
 export type AccentLook =
   | (Flash | Punch | Knock | Stutter)
   | (Push | Dissolve | Dip | Zoom | Turn | Slide | Whip)
-  | (Shake | Sway | Pulse | Approach | Flicker);
+  | (Shake | Sway | Pulse | Approach | Flicker)
+  | Title;
 export type AccentKind = AccentLook['kind'];
 
 /** Every kind of accent. To add one: its file here, and its lines in this one. */
@@ -50,6 +52,7 @@ export const LOOKS: { readonly [Kind in AccentKind]: LookDefinition<Extract<Acce
   pulse,
   approach,
   flicker,
+  title,
 };
 
 export const ACCENT_KINDS = Object.keys(LOOKS) as readonly AccentKind[];

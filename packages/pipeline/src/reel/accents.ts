@@ -66,7 +66,8 @@ export class Accents {
     return this.with(first, 2, (room) => this.kernels.streak(joined, length, !across, room));
   }
 
-  private colour({ format }: Frame, colour: FlashColour): Frame {
+  /** A picture of a frame's format that is one colour all over. */
+  colour({ format }: Frame, colour: FlashColour): Frame {
     const key = `${colour} ${JSON.stringify(format)}`;
     let frame = this.colours.get(key);
     if (!frame) this.colours.set(key, (frame = colourFrame(format, shareOf(colour))));

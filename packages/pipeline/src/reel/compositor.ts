@@ -7,6 +7,7 @@ import type { Kernels, Level } from '@idle-bend/kernels';
 import { Accents } from './accents.js';
 import { AS_IT_IS, sidesOf, type Side } from './passage.js';
 import { isWhole, placingOf } from './placing.js';
+import { Titles } from './titles.js';
 
 /** Makes pictures of one source at the size its frames come. A picture stays as it is until the next call. */
 export interface PictureMaker {
@@ -36,6 +37,7 @@ const ALONE = { slot: 0, isKept: false, ...AS_IT_IS };
 export class ReelCompositor {
   private readonly black: Frame;
   private readonly accents: Accents;
+  private readonly titles = new Titles();
   private readonly rooms: (Uint8Array | undefined)[] = [];
 
   constructor(
@@ -52,12 +54,14 @@ export class ReelCompositor {
    */
   async frame(resolved: ResolvedFrame, level?: Level): Promise<Frame> {
     const { clipFrame, effects } = resolved;
-    const { across, streak, flash } = effects;
+    const { across, streak, flash, titles } = effects;
     const picture = across
       ? await this.between(resolved, across, level)
       : await this.placed(clipFrame, effects, { ...ALONE, level });
     const drawnOut = streak ? this.accents.streaked(picture, streak) : picture;
-    return flash ? this.accents.flashed(drawnOut, flash) : drawnOut;
+    const lit = flash ? this.accents.flashed(drawnOut, flash) : drawnOut;
+    if (titles.length === 0) return lit;
+    return this.titles.over(lit, titles, ({ colour }) => this.accents.colour(lit, colour));
   }
 
   /** The pictures of two clips as one, while the first gives way to the second. */

@@ -40,6 +40,12 @@ function OneField({ definition, value, put }: FieldProps) {
   switch (definition.kind) {
     case 'colour':
       return <ColourField definition={definition} value={value} put={put} />;
+    case 'text':
+      return (
+        <div className="col-span-3">
+          <TypedField label={definition.label} text={String(value)} commit={put} />
+        </div>
+      );
     case 'flag':
       return <Check label={definition.label} className="h-8" checked={value === true} set={put} />;
     case 'degrees':
@@ -89,7 +95,10 @@ function ColourField({ definition, value, put }: FieldProps<Extract<LookField, {
         label={definition.label}
         value={isTyped ? '#' : colour}
         options={[
-          ...['white', 'black', 'inverted'].map((each) => ({ value: each, text: each })),
+          ...(definition.isPlain ? ['white', 'black'] : ['white', 'black', 'inverted']).map((each) => ({
+            value: each,
+            text: each,
+          })),
           { value: '#', text: 'a colour' },
         ]}
         choose={(value) => attempt(() => put(value === '#' ? ANY_COLOUR : value))}

@@ -3,6 +3,7 @@ import { ACCENT_KINDS, LOOKS, type AccentKind } from '@idle-bend/core/look';
 import type { AccentSet, Project } from '@idle-bend/core/model';
 import { formatTimecode } from '@idle-bend/core/time';
 import { Plus, Trash2, X } from 'lucide-react';
+import { useEffect, useState } from 'react';
 import { LookFields } from './look-fields.tsx';
 import { Covered, Marks } from './marks.tsx';
 import { PlaceFields, RangeFields } from './place-fields.tsx';
@@ -91,6 +92,25 @@ function begin({ project, start, frames }: BenchClip, kind: AccentKind): void {
   document.querySelector('section[aria-label=Accents]')?.scrollIntoView({ block: 'start' });
 }
 
+/** Letters of a title that its font does not have. The outlines are loaded for it. */
+function MissingLetters({ text }: { text: string }) {
+  const [missing, setMissing] = useState<readonly string[]>([]);
+  useEffect(() => {
+    let isOver = false;
+    void import('@idle-bend/core/title').then(
+      ({ missingLetters }) => !isOver && setMissing(missingLetters(text)),
+      () => undefined,
+    );
+    return () => {
+      isOver = true;
+    };
+  }, [text]);
+  if (missing.length === 0) return null;
+  return (
+    <Note tone="missed">Its font has no {missing.map((letter) => `“${letter}”`).join(', ')}; the rest is shown.</Note>
+  );
+}
+
 function OneSet({ project, set }: { project: Project; set: AccentSet }) {
   const sound =
     set.on.kind === 'music'
@@ -105,6 +125,7 @@ function OneSet({ project, set }: { project: Project; set: AccentSet }) {
   return (
     <>
       <LookFields look={set.look} put={(look) => put({ look })} />
+      {set.look.kind === 'title' && <MissingLetters text={set.look.text} />}
       {!LOOKS[set.look.kind].isWhole && (
         <SlideField
           label="Strength"

@@ -1,14 +1,17 @@
 import { highRangeOf } from '@idle-bend/core/colour';
 import { madeOf, nowOf, type Sample, type SimpleSample } from '@idle-bend/core/sampling';
-import { useRef, type PointerEvent } from 'react';
+import { lazy, Suspense, useRef, type PointerEvent } from 'react';
 import { setCompare } from '../compare/commands.ts';
 import { useCompared } from './use-compared.ts';
 import { useFootage } from '../motion.ts';
 import { holdPatch } from '../steady/commands.ts';
 import { useFramingDrag } from '../framing/framing-drag.ts';
+import { SafeAreas } from './safe-areas.tsx';
 import { usePreview } from './use-preview.ts';
 import { type BenchClip, type Compare, type Shown } from '../../session/bench-state.ts';
 import { useBench, useOriginal } from '../../ui/use-session.ts';
+
+const GapPicture = lazy(async () => ({ default: (await import('./gap-picture.tsx')).GapPicture }));
 
 const four = (frame: number) => String(frame).padStart(4, '0');
 
@@ -70,7 +73,8 @@ export function Picture({ bench, width: place }: { bench: BenchClip; width: numb
   const shown = useBench((s) => s.shown);
   const look = useBench((s) => s.look);
   const original = useOriginal();
-  const inGap = useBench((s) => s.gapAt !== undefined);
+  const gapAt = useBench((s) => s.gapAt);
+  const inGap = gapAt !== undefined;
   const dropped = useBench((s) => s.dropped);
   const plays = useBench((s) => s.clock !== 0);
   const { width, height } = bench.project.reel;
@@ -102,9 +106,12 @@ export function Picture({ bench, width: place }: { bench: BenchClip; width: numb
         {...framing}
       />
       <PickPatch bench={bench} />
-      {inGap && (
-        <p className="absolute inset-0 grid place-items-center bg-black text-sm text-white/60">black: no clip here</p>
+      {gapAt !== undefined && (
+        <Suspense fallback={<div className="absolute inset-0 bg-black" />}>
+          <GapPicture project={bench.project} frame={gapAt} />
+        </Suspense>
       )}
+      <SafeAreas project={bench.project} />
       {original && <Original key={original} address={original} />}
       {compare && other && <CompareMarks compare={compare} bench={bench} position={shown?.other} />}
       {shown && look !== 'picture' && !compare && !original && <LookMarks shown={shown} />}
