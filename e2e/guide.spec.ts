@@ -9,7 +9,7 @@ test('the guide opens with one key and from panels, is searched, and leaves the 
   await openBench(page, server, id);
   await page.keyboard.press('?');
   const guide = page.getByRole('complementary', { name: 'Guide' });
-  await expect(guide.getByRole('list', { name: 'Recipes' }).getByRole('listitem')).toHaveCount(21);
+  await expect(guide.getByRole('list', { name: 'Recipes' }).getByRole('listitem')).toHaveCount(22);
   await expect(guide.getByRole('searchbox')).toBeFocused();
   await page.keyboard.type('beats half');
   await expect(guide.getByRole('list', { name: 'Recipes' }).getByRole('listitem')).toHaveCount(1);

@@ -26,6 +26,19 @@ test('Slow a part without cutting', async ({ page, server, clip }) => {
   counted(hands);
 });
 
+test('Two parts in a row, one slow and one fast', async ({ page, server, clip }) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  const hands = new Hands(page);
+  await hands.pick(5, 13, 48);
+  await hands.write('40');
+  await expect.poll(async () => placeItems(await settled(page, server, id))[0]!.frames).toBeGreaterThan(55);
+  await hands.pick(40, 52, 60);
+  await hands.write('300');
+  expect(speedsOf(clipOf(await settled(page, server, id)))).toEqual([100, 40, 100, 300, 100]);
+  counted(hands);
+});
+
 test('Fast, slow, and back', async ({ page, server, clip }) => {
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);

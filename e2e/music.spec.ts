@@ -133,6 +133,19 @@ test('one clip landed, the other way seen, all laid on the music in one press, p
   await page.keyboard.press('t');
   await expect(page.getByText(/Every speed stays/).first()).toBeVisible();
   await expect(page.getByTestId('other-landing')).toContainText(/T · Change speeds: \d+ of \d+ real/);
+  // On the reel is a picture of the very frame that lands: the white one, which the footage's strip steps over.
+  const landedAt = (await page.locator('[data-moment]').first().boundingBox())!;
+  const white = async () =>
+    page.evaluate(
+      (column) => {
+        const canvas = document.querySelector<HTMLCanvasElement>('main canvas[aria-hidden]')!;
+        const { data } = canvas.getContext('2d')!.getImageData(column, 40, 1, 34);
+        return Array.from({ length: 34 }, (_, y) => Math.min(...data.subarray(4 * y, 4 * y + 3)) > 240).filter(Boolean)
+          .length;
+      },
+      Math.round(landedAt.x + 10 - (await reel(page).boundingBox())!.x),
+    );
+  await expect.poll(white).toBeGreaterThan(20);
   await allKept(page);
   const before = await kept(server, id);
   await page.keyboard.press('e');

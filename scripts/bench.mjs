@@ -2,8 +2,8 @@
 import { readdirSync } from 'node:fs';
 import { BROWSER, installPackages, installPrograms, MEDIA_PROGRAMS } from './setup.mjs';
 
-installPackages();
-installPrograms([...MEDIA_PROGRAMS, ...BROWSER]);
+await installPackages();
+await installPrograms([...MEDIA_PROGRAMS, ...BROWSER]);
 const { build } = await import('./build.mjs');
 await build();
 const wanted = process.argv.slice(2);

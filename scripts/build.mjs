@@ -1,7 +1,7 @@
 // Compiles everything that is newer than its output: kernels, packages, server, command line, interface.
 import { existsSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { root, run } from './setup.mjs';
+import { root, run, saying } from './setup.mjs';
 
 const bin = (name) => join(root, 'node_modules/.bin', name);
 
@@ -48,7 +48,7 @@ async function bundlePackage(name, entries, along) {
 
 export async function build() {
   await import('./build-kernels.mjs');
-  run(bin('tsc'), ['-b']);
+  await saying('compiling', 40, () => run(bin('tsc'), ['-b']));
   await bundlePackage('core', coreDoors(), ['fft.js', 'd3-dsv', 'midi-file']);
   await bundlePackage('media', { media: join(root, 'packages/media/dist/index.js') }, [
     '@idle-bend/kernels',
@@ -60,7 +60,9 @@ export async function build() {
     !existsSync(page) ||
     statSync(page).mtimeMs < Math.max(...sources.map(newest), statSync('package-lock.json').mtimeMs)
   )
-    run(bin('vite'), ['build', '--logLevel', 'warn'], { cwd: join(root, 'apps/web') });
+    await saying('building the interface', 20, () =>
+      run(bin('vite'), ['build', '--logLevel', 'warn'], { cwd: join(root, 'apps/web') }),
+    );
 }
 
 if (process.argv[1] === new URL(import.meta.url).pathname) await build();

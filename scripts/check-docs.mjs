@@ -33,7 +33,7 @@ const sources = ['apps/web/src', 'packages/core/src'].flatMap((folder) =>
 const interfaceText = sources.join('\n');
 const keys = new Set([...interfaceText.matchAll(/shown: '([^']+)'/g)].map(([, key]) => key));
 const KEY = /^(?:[A-Z]|\/|(?:Shift|Ctrl|Alt)(?: (?:Shift|Ctrl|Alt))* \S+|Enter|Esc|Space)$/;
-for (const name of readdirSync(join(root, 'docs/guide'))) {
+for (const name of readdirSync(join(root, 'docs/guide')).filter((file) => file.endsWith('.md'))) {
   const text = readFileSync(join(root, 'docs/guide', name), 'utf8');
   for (const [, label] of text.matchAll(/(?<![\w/])_([^_\n]+)_(?!\w)/g))
     if (!interfaceText.includes(label)) problems.push(`docs/guide/${name}: nothing is called "${label}".`);

@@ -3,8 +3,8 @@ import { spawn } from 'node:child_process';
 import { join } from 'node:path';
 import { installPackages, installPrograms, MEDIA_PROGRAMS, root } from './setup.mjs';
 
-installPackages();
-installPrograms(MEDIA_PROGRAMS);
+await installPackages();
+await installPrograms(MEDIA_PROGRAMS);
 const { build } = await import('./build.mjs');
 await build();
 const child = spawn(process.execPath, [join(root, 'apps/server/dist/main.js'), '--demo', ...process.argv.slice(2)], {

@@ -8,7 +8,25 @@ import { fileURLToPath } from 'node:url';
 export const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 process.chdir(root);
 
-const say = (text) => console.log(`· ${text}`);
+/** Milliseconds after which something is long enough to be spoken of, and between two lines that say how long it has taken. */
+const SPOKEN_OF_MS = 1000;
+const BEAT_MS = 5000;
+
+/** Does what may take long, and says so, and every few seconds for how long it has, of about so many seconds. */
+export async function saying(what, about, work) {
+  // A process of its own, for what is waited for here may keep this one from saying anything. It ends with this one, whatever happens.
+  const beat = `
+    process.stdin.resume().on('end', () => process.exit());
+    setTimeout(() => console.log('· ${what}'), ${SPOKEN_OF_MS});
+    let beats = 0;
+    setInterval(() => console.log('  ' + (++beats * ${BEAT_MS / 1000}) + ' s of about ${about}'), ${BEAT_MS});`;
+  const beating = spawn(process.execPath, ['-e', beat], { stdio: ['pipe', 'inherit', 'ignore'] });
+  try {
+    return await work();
+  } finally {
+    beating.kill();
+  }
+}
 
 export function run(command, args, options = {}) {
   const { status, error } = spawnSync(command, args, { stdio: 'inherit', ...options });
@@ -39,24 +57,25 @@ export async function runTogether(commands) {
 }
 
 /** npm ci, once for each state of the lock file. */
-export function installPackages() {
+export async function installPackages() {
   const stamp = join(root, 'node_modules/.idle-bend-installed');
   const state = createHash('sha256').update(readFileSync('package-lock.json')).update(process.version).digest('hex');
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === state) return;
   // Against the system's SQLite, where its headers are there, sqlite3 compiles in half a minute.
   const system = existsSync('/usr/include/sqlite3.h');
   const sqlite = system ? { npm_config_build_from_source: 'true', npm_config_sqlite: '/usr' } : {};
-  say(`installing packages (sqlite3 is compiled once: ${system ? 'half a minute' : 'two to three minutes'})`);
-  run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], {
-    env: { ...process.env, ...sqlite, NODE_OPTIONS: '' },
-  });
+  await saying('installing packages; the database driver is compiled once', system ? 70 : 180, () =>
+    run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], {
+      env: { ...process.env, ...sqlite, NODE_OPTIONS: '' },
+    }),
+  );
   writeFileSync(stamp, state);
 }
 
 const has = (program) => spawnSync('sh', ['-c', `command -v ${program}`]).status === 0;
 
 /** Programs from Debian's packages: [program, package, environment variable that may name it instead]. */
-export function installPrograms(wanted) {
+export async function installPrograms(wanted) {
   const missing = wanted.filter(([program, , variable]) => !(variable && process.env[variable]) && !has(program));
   if (missing.length === 0) return;
   const packages = [...new Set(missing.map(([, name]) => name))];
@@ -67,10 +86,11 @@ export function installPrograms(wanted) {
     );
     process.exit(1);
   }
-  say(`installing ${packages.join(', ')}`);
   const quiet = { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } };
-  execFileSync('apt-get', ['update', '-qq'], quiet);
-  execFileSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...packages], quiet);
+  await saying(`installing ${packages.join(', ')}`, 60, () => {
+    execFileSync('apt-get', ['update', '-qq'], quiet);
+    execFileSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...packages], quiet);
+  });
 }
 
 export const MEDIA_PROGRAMS = [

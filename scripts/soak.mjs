@@ -10,8 +10,8 @@ const option = (name, other) => (args.includes(`--${name}`) ? Number(args[args.i
 const only = args.filter((arg) => ['kills', 'load', 'browser'].includes(arg));
 const wants = (name) => only.length === 0 || only.includes(name);
 
-installPackages();
-installPrograms([...MEDIA_PROGRAMS, ...BROWSER]);
+await installPackages();
+await installPrograms([...MEDIA_PROGRAMS, ...BROWSER]);
 const { build } = await import('./build.mjs');
 await build();
 

@@ -1,7 +1,7 @@
 import { useHotkeys, type HotkeyCallback } from 'react-hotkeys-hook';
 import { ACTIONS } from './actions.ts';
 import { isGuideOnItsWay } from '../guide/guide-state.ts';
-import { typeIntoSpeed } from './speed/type-speed.ts';
+import { takesDigits, typeIntoSpeed } from './speed/type-speed.ts';
 import { benchStore } from '../session/bench-state.ts';
 
 const byKey = new Map(ACTIONS.flatMap((action) => (action.keys ?? []).map((key) => [key, action] as const)));
@@ -22,6 +22,8 @@ export function useActions(): void {
     const target = event.target as HTMLElement;
     if (event.key === ' ' && target.closest('button, [role=button], [role=radio], a')) return;
     if (event.key.startsWith('Arrow') && !event.ctrlKey && target.closest('[role=radio], [role=slider]')) return;
+    // Backward speeds begin with it.
+    if (event.key === '-' && takesDigits()) return typeIntoSpeed('-');
     event.preventDefault();
     byKey.get(hotkey)?.run();
   };

@@ -12,13 +12,17 @@ const FILES = import.meta.glob<string>('../../../../docs/guide/*.md', {
   import: 'default',
   eager: true,
 });
-const PICTURES = import.meta.glob<string>('../../../../docs/screenshots/*.png', {
-  query: '?url',
-  import: 'default',
-  eager: true,
-});
+const PICTURES = import.meta.glob<string>(
+  ['../../../../docs/screenshots/*.png', '../../../../docs/guide/pictures/*.svg'],
+  {
+    query: '?url',
+    import: 'default',
+    eager: true,
+  },
+);
 
-const nameOf = (path: string) => path.replace(/^.*\//, '').replace(/\.\w+$/, '');
+const fileOf = (path: string) => path.replace(/^.*\//, '');
+const nameOf = (path: string) => fileOf(path).replace(/\.\w+$/, '');
 
 /** In the order an editor meets them; those that are not listed come last. */
 const ORDER = [
@@ -49,7 +53,7 @@ export const RECIPES: readonly Recipe[] = Object.entries(FILES)
 
 /** The address of a picture that a recipe shows. */
 export const pictureOf = (link: string): string | undefined =>
-  Object.entries(PICTURES).find(([path]) => nameOf(path) === nameOf(link))?.[1];
+  Object.entries(PICTURES).find(([path]) => fileOf(path) === fileOf(link))?.[1];
 
 /** The recipes that have every word of `wanted`, those with one in their title first. */
 export function findRecipes(wanted: string): readonly Recipe[] {

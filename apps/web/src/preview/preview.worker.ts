@@ -43,6 +43,9 @@ const pictures: (ImageData | undefined)[] = [];
 
 let wanted: Extract<ToPreview, { kind: 'show' }> | undefined;
 let smoothing: { readonly from: number; readonly to: number; next: number } | undefined;
+/** No more are waited for: what was asked for last is wanted most. */
+const MOST_THUMBS = 64;
+
 let thumbs: { readonly sourceId: string; readonly frame: number }[] = [];
 let busy = false;
 
@@ -56,8 +59,11 @@ addEventListener('message', ({ data }: MessageEvent<ToPreview>) => {
   else if (data.kind === 'look') look = data.look;
   else if (data.kind === 'next') foresee(data.clip, data.k);
   else if (data.kind === 'smooth') smoothing = data.stretch && { ...data.stretch, next: data.stretch.from };
-  else if (data.kind === 'thumbs') thumbs = data.frames.map((frame) => ({ sourceId: data.sourceId, frame }));
-  else wanted = data;
+  else if (data.kind === 'thumbs') {
+    const { sourceId, frames } = data;
+    const others = thumbs.filter((thumb) => thumb.sourceId !== sourceId || !frames.includes(thumb.frame));
+    thumbs = [...frames.map((frame) => ({ sourceId, frame })), ...others].slice(0, MOST_THUMBS);
+  } else wanted = data;
   void work();
 });
 

@@ -48,8 +48,8 @@ export function rasterize(lines: readonly Line[], width: number, height: number)
   return { left, top, width: across, height: down, data };
 }
 
-/** A line that goes no further across than this, pixels, is upright. */
-const UPRIGHT = 1e-9;
+/** A line that goes no further across than this, pixels, is upright; no further down, level. */
+const LEAST = 1e-9;
 
 function addLine(
   areas: Float64Array,
@@ -60,7 +60,7 @@ function addLine(
   bx: number,
   by: number,
 ): void {
-  if (ay === by) return;
+  if (Math.abs(by - ay) < LEAST) return;
   const sign = ay < by ? 1 : -1;
   const [topX, topY, bottomX, bottomY] = ay < by ? [ax, ay, bx, by] : [bx, by, ax, ay];
   const slope = (bottomX - topX) / (bottomY - topY);
@@ -79,7 +79,7 @@ function addInRow(areas: Float64Array, row: number, columns: number, height: num
   const [from, to] = [clamp(low), clamp(high)];
   const span = high - low;
   // What of the line is left or right of the picture stands on its edge.
-  if (span < UPRIGHT || high <= 0 || low >= columns) return addUpright(areas, row, height, from);
+  if (span < LEAST || high <= 0 || low >= columns) return addUpright(areas, row, height, from);
   if (low < 0) addUpright(areas, row, (height * -low) / span, 0);
   if (high > columns) addUpright(areas, row, (height * (high - columns)) / span, columns);
   for (let column = Math.floor(from); column < to; column++) {

@@ -1,4 +1,4 @@
-import { useEffect } from 'react';
+import { useCallback, useEffect } from 'react';
 import { create } from 'zustand';
 import type { FromPreview } from '../../preview/messages.ts';
 import { tellPreview } from '../../preview/thread.ts';
@@ -21,10 +21,18 @@ export function useFrameThumbs(
   footageId: string,
   frames: readonly number[],
 ): (frame: number) => ImageBitmap | undefined {
-  const of = useThumbs((s) => s.of);
-  const wanted = frames.filter((frame) => !of.has(key(footageId, frame))).join(' ');
+  const thumb = useThumbsThere();
+  const wanted = frames.filter((frame) => !thumb(footageId, frame)).join(' ');
   useEffect(() => {
     if (wanted !== '') tellPreview({ kind: 'thumbs', sourceId: footageId, frames: wanted.split(' ').map(Number) });
   }, [wanted, footageId]);
-  return (frame) => of.get(key(footageId, frame));
+  return (frame) => thumb(footageId, frame);
 }
+
+/** Those of any footage that are there. */
+export function useThumbsThere(): Thumbs {
+  const of = useThumbs((s) => s.of);
+  return useCallback((footageId, frame) => of.get(key(footageId, frame)), [of]);
+}
+
+export type Thumbs = (footageId: string, frame: number) => ImageBitmap | undefined;

@@ -4,6 +4,7 @@ import type { Clip, Project, Sound } from '@idle-bend/core/model';
 import { frameOfSecond, loudnessAt } from '@idle-bend/core/reel';
 import { PEAKS_PER_SECOND, SOUND_RATE, soundPath, type SoundPath } from '@idle-bend/core/sound';
 import { CLIP_BOTTOM, CUE_Y, LANE, laneTop } from './layout.ts';
+import type { Thumbs } from '../picture/thumbs.ts';
 import type { Strips } from '../strips.ts';
 import { drawPictures } from './draw-pictures.ts';
 import { paceOf } from './pace.ts';
@@ -19,6 +20,7 @@ export interface ReelDrawing {
   readonly peaks: ReadonlyMap<string, Int8Array>;
   readonly footage: readonly Footage[];
   readonly strips: Strips;
+  readonly thumb: Thumbs;
   readonly colours: Colours;
 }
 

@@ -4,6 +4,8 @@ import { useEffect, useMemo, useRef } from 'react';
 import { api } from '../../api.ts';
 import { useTheme } from '../../shell/use-theme.ts';
 import { useStrips } from '../strips.ts';
+import { useFrameThumbs, useThumbsThere } from '../picture/thumbs.ts';
+import { landedFrames } from './draw-pictures.ts';
 import { coloursOf, drawReel } from './draw-reel.ts';
 import type { X } from './reel-view.ts';
 import { type BenchClip } from '../../session/bench-state.ts';
@@ -50,6 +52,9 @@ export function ReelCanvas({
   const peaks = useAllPeaks(ids);
   const onReel = useMemo(() => [...footageOnReel(project)], [project]);
   const { footage, strips } = useStrips(onReel);
+  const landed = useMemo(() => landedFrames(bench), [bench]);
+  useFrameThumbs(bench.source.id, landed);
+  const thumb = useThumbsThere();
   const theme = useTheme();
   const active = bench.clip.id;
   useEffect(() => {
@@ -61,9 +66,9 @@ export function ReelCanvas({
       const context = element.getContext('2d')!;
       context.setTransform(ratio, 0, 0, ratio, 0, 0);
       context.clearRect(0, 0, width, height);
-      drawReel(context, { project, clips, active, x, peaks, footage, strips, colours: coloursOf(element) });
+      drawReel(context, { project, clips, active, x, peaks, footage, strips, thumb, colours: coloursOf(element) });
     });
     return () => cancelAnimationFrame(handle);
-  }, [project, clips, active, x, width, height, peaks, footage, strips, theme]);
+  }, [project, clips, active, x, width, height, peaks, footage, strips, thumb, theme]);
   return <canvas ref={canvas} className="absolute inset-0" style={{ width, height }} aria-hidden />;
 }

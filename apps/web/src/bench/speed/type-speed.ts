@@ -1,7 +1,7 @@
 import { benchStore, select } from '../../session/bench-state.ts';
 
-/** What has a speed that digits begin: a reach, and a range. */
-const takesDigits = () => ['reach', 'range'].includes(benchStore.getState().selection.kind);
+/** Whether what is selected has a speed that digits begin: a reach, or a range. */
+export const takesDigits = () => ['reach', 'range'].includes(benchStore.getState().selection.kind);
 
 /** So many pictures the panel may take to appear. */
 const MOST_FRAMES = 120;
@@ -24,7 +24,7 @@ export function editSpeed(index: number): void {
 /** Digits typed before the field was there. */
 let early = '';
 
-/** While a reach or a range is selected a digit begins its speed. Where its field is there already, the key itself is typed into it. */
+/** While a reach or a range is selected a digit, or a minus, begins its speed. Where its field is there already, the key itself is typed into it. */
 export function typeIntoSpeed(digit: string): void {
   if (!takesDigits()) return;
   const there = field();
