@@ -2,6 +2,7 @@ import { join } from 'node:path';
 import type { TimeMap } from '@idle-bend/core/time-map';
 import {
   allKept,
+  choose,
   draftChecksums,
   expect,
   kept,
@@ -179,7 +180,7 @@ test('a title is seen as it is rendered, word by word, over clips and over black
   await panel.getByLabel('Text').fill('On cue ☃');
   await page.keyboard.press('Enter');
   await expect(panel.getByText('Its font has no “☃”; the rest is shown.')).toBeVisible();
-  await panel.getByRole('radio', { name: 'one after another' }).click();
+  await choose(page, 'Words come', 'one after another');
   await panel.getByLabel('Comes and goes, frames').fill('2');
   await page.keyboard.press('Enter');
   await expect(page.getByTestId('safe-areas')).toBeVisible();

@@ -35,6 +35,9 @@ interface FieldProps<Definition extends LookField = LookField> {
   readonly put: (value: unknown) => void;
 }
 
+/** Choices of more letters than this in all do not fit side by side. */
+const MOST_IN_A_ROW = 24;
+
 /** A setting of a look, by its kind. */
 function OneField({ definition, value, put }: FieldProps) {
   switch (definition.kind) {
@@ -58,6 +61,17 @@ function OneField({ definition, value, put }: FieldProps) {
         />
       );
     case 'choice':
+      if (definition.options.join('').length > MOST_IN_A_ROW)
+        return (
+          <div className="col-span-2">
+            <Select
+              label={definition.label}
+              value={String(value)}
+              options={definition.options.map((option) => ({ value: option, text: option }))}
+              choose={put}
+            />
+          </div>
+        );
       return (
         <div className="col-span-2">
           <Choice
