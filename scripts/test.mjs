@@ -33,7 +33,7 @@ if (wants('zoo')) {
   run(process.execPath, ['bench/zoo/zoo.mjs'], { env: { ...process.env, NODE_OPTIONS: '' } });
 }
 if (wants('interface')) {
-  console.log('· 4 of 4: the interface in a browser, about ten minutes');
+  console.log('· 4 of 4: the interface in a browser, about a quarter of an hour');
   run(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], {
     env: { ...process.env, NODE_OPTIONS: '' },
   });
