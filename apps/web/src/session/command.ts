@@ -27,7 +27,7 @@ export function attempt(command: () => void): void {
   }
 }
 
-const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
+export const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
 /** One edit of the clip's map; throws `InvalidInput` when core refuses it. */
 export function applyMap(change: (map: TimeMap, bench: BenchClip) => TimeMap): void {

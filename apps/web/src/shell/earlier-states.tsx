@@ -6,6 +6,7 @@ import { Dialog } from 'radix-ui';
 import { api } from '../api.ts';
 import { useFootage } from '../bench/motion.ts';
 import { smallOf } from '../bench/strips.ts';
+import { capital } from '../session/command.ts';
 import { flush, takeAfter } from '../session/session.ts';
 import { useProject } from '../ui/use-session.ts';
 import { tellError } from '../session/notices.ts';
@@ -33,8 +34,6 @@ export function EarlierStates({ projectId, close }: { projectId: string; close: 
     </Dialog.Root>
   );
 }
-
-const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
 /** What the reel showed where it began, in its middle and at its end. */
 function Pictures({ state, footage }: { state: Backup; footage: readonly Footage[] }) {

@@ -11,7 +11,7 @@ export function effectsOf(project: Project): (frame: number) => Effects {
   const sustained = all.filter(({ set }) => definitionOf(set.look).sustained);
   const times = all.filter(({ set }) => !definitionOf(set.look).sustained);
   const beats = sustained.length > 0 ? reelBeats(project).map((beat) => beat.frame) : [];
-  const cues = project.reel.cues.map(({ frame }) => frame).sort((a, b) => a - b);
+  const cues = sustained.length > 0 ? project.reel.cues.map(({ frame }) => frame).sort((a, b) => a - b) : [];
   const apply = (effects: Effects, frame: number, { set, frame: at, lead, frames }: AccentTime, sinceBeat?: number) =>
     withLook(set.look, effects, frame, {
       ...{ at, lead, frames, strength: set.strength, sinceBeat, seed: seedOf(set.id) },

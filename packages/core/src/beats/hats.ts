@@ -23,7 +23,7 @@ const TOP = 5;
 const WINDOW_SECONDS = 256 / 22_050;
 const STEP_SECONDS = 0.005;
 
-/** Steps after an event at which bands are heard; the second and the fourth of these as they are, too. */
+/** Steps after an event at which bands are heard; the first and the third of these as they are, too. */
 const AFTER = [1, 3, 6, 10, 16] as const;
 const BEFORE = [-5, -4, -3] as const;
 const PEAK = AFTER[0];
@@ -141,5 +141,5 @@ function levelsOf(times: readonly number[], samples: Float32Array, rate: number)
   );
 }
 
-/** What the networks say of an input of noughts: they were fitted to score hats above it and all else below. */
+/** What the networks say of an input of zeros: they were fitted to score hats above it and all else below. */
 const NOTHING = meanScoreOf(HAT_NETWORKS, new Array<number>(HAT_NETWORKS[0]!.means.length).fill(0));
