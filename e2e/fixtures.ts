@@ -80,15 +80,12 @@ export const test = base.extend<{ readonly strict: void }, Shared>({
 });
 
 /** A clip of the numbered footage at 100 %, all of it: 48 frames. */
-export function numberedClip(footage: string, id: string, name = id): Clip {
+export const numberedClip = (footage: string, id: string, name = id): Clip =>
+  evenClip(footage, id, name, { t: 48, s: FRAMES });
+
+/** A clip of one speed from its source's first frame, Step. */
+export function evenClip(footage: string, id: string, name: string, end: { t: number; s: number }): Clip {
   const hard = { widthFrames: 0, ease: 'soft' as const };
-  const map = {
-    vertices: [
-      { t: 0, s: 0 },
-      { t: 48, s: FRAMES },
-    ],
-    bends: [hard, hard],
-  };
   return {
     kind: 'clip',
     id,
@@ -109,31 +106,53 @@ export function numberedClip(footage: string, id: string, name = id): Clip {
     blur: null,
     steady: null,
     sound: OWN_SOUND,
-    map,
+    map: { vertices: [{ t: 0, s: 0 }, end], bends: [hard, hard] },
   };
 }
 
-/** A new project whose reel is clips of the numbered footage, one for each name, its proxy ready. */
-export async function projectOfClip(
+interface OneFilm {
+  readonly file: string;
+  /** What its footage is called. */
+  readonly name: string;
+  readonly width?: number;
+  readonly height?: number;
+  /** The reel's clips. */
+  readonly clips: (footage: string) => readonly Clip[];
+  /** Other changes. */
+  readonly change?: (project: Project) => Project;
+  /** What of the footage is waited for. */
+  readonly until?: 'ready' | 'motion';
+}
+
+/** A new project whose reel is clips of one film, its proxy ready. */
+export async function projectOfFilm(
   server: RunningServer,
-  clip: string,
-  names: readonly string[] = ['c'],
+  { file, name, width = 320, height = 192, clips, change = (project) => project, until = 'ready' }: OneFilm,
 ): Promise<{ id: string; footage: string }> {
   const { id, version, document } = await server.newProject();
-  const { id: footage } = await server.upload(id, clip);
-  await server.prepared(id, footage);
-  const rate = { num: 120, den: 1 };
-  const items = names.map((name) => numberedClip(footage, name, names.length === 1 ? 'rail' : name));
-  const changed: Project = {
+  const { id: footage } = await server.upload(id, file);
+  const row = async () => (await server.footage(id)).find((f) => f.id === footage);
+  const { frames, rate } = (await row()).facts.picture;
+  const project: Project = {
     ...document,
-    sources: [
-      { id: footage, name: 'rail', frames: FRAMES, nativeRate: rate, readAs: rate, moments: [], droppedRepeats: null },
-    ],
-    reel: { ...document.reel, width: 320, height: 192, items },
+    sources: [{ id: footage, name, frames, nativeRate: rate, readAs: rate, moments: [], droppedRepeats: null }],
+    reel: { ...document.reel, width, height, items: clips(footage) },
   };
-  await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'setup' });
+  // Before it is looked at: what a reel uses is looked at sooner.
+  const asked = { version, document: change(project), by: 'setup' };
+  const answer = await server.send('PUT', `/api/projects/${id}/document`, asked);
+  expect(answer.status, JSON.stringify(answer.body)).toBe(200);
+  await server.until(row, (f) => f && f.status !== 'preparing' && (until === 'ready' || f.motion === 'ready'));
   return { id, footage };
 }
+
+/** A new project whose reel is clips of the numbered footage, one for each name, its proxy ready. */
+export const projectOfClip = (server: RunningServer, file: string, names: readonly string[] = ['c']) =>
+  projectOfFilm(server, {
+    file,
+    name: 'rail',
+    clips: (footage) => names.map((name) => numberedClip(footage, name, names.length === 1 ? 'rail' : name)),
+  });
 
 /** Renders what is kept as MKV, the way a person does, and saves it; the bench is left. */
 export async function renderFile(page: Page, file: string): Promise<string> {

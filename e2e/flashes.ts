@@ -1,12 +1,11 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Project } from '@idle-bend/core/model';
 import type { Page } from '@playwright/test';
 import { beatsAt, type Strike } from '../packages/core/src/beats/test-drums.js';
 import { makeDrumFile } from '../packages/media/test/drum-file.js';
 import { H264 } from '../packages/media/test/numbered-clip.js';
-import { expect, numberedClip, openBench, type Clip } from './fixtures.js';
+import { evenClip, expect, openBench, projectOfFilm } from './fixtures.js';
 import type { RunningServer } from '../apps/server/test/running-server.js';
 
 export const BEATS = beatsAt(100, 0.4, 8);
@@ -51,33 +50,11 @@ export async function threeFlashes(
   server: RunningServer,
   folder: string,
 ): Promise<{ id: string; footage: string }> {
-  const { id, version, document } = await server.newProject();
-  const { id: footage } = await server.upload(id, flashing(folder));
-  await server.prepared(id, footage);
-  const rate = { num: 60, den: 1 };
-  const clip = (name: string): Clip => {
-    const whole = numberedClip(footage, name);
-    return {
-      ...whole,
-      map: {
-        ...whole.map,
-        vertices: [
-          { t: 0, s: 0 },
-          { t: 48, s: 120 },
-        ],
-      },
-    };
-  };
-  const changed: Project = {
-    ...document,
-    sources: [
-      { id: footage, name: 'flash', frames: 120, nativeRate: rate, readAs: rate, moments: [], droppedRepeats: null },
-    ],
-    reel: { ...document.reel, width: 320, height: 192, items: ['a', 'b', 'c'].map(clip) },
-  };
-  expect(
-    (await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'setup' })).status,
-  ).toBe(200);
+  const { id, footage } = await projectOfFilm(server, {
+    file: flashing(folder),
+    name: 'flash',
+    clips: (footage) => ['a', 'b', 'c'].map((name) => evenClip(footage, name, name, { t: 48, s: 120 })),
+  });
   await openBench(page, server, id);
   return { id, footage };
 }

@@ -4,7 +4,7 @@ import { defineConfig } from '@playwright/test';
 export default defineConfig({
   testDir: '.',
   testMatch: '*.spec.ts',
-  workers: 1,
+  workers: 2,
   // Generous: a machine may be slow and shared, and the first test waits while the demo's proxies are made.
   timeout: 240_000,
   expect: { timeout: 40_000 },

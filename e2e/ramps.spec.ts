@@ -13,14 +13,14 @@ import {
   draftChecksums,
   expect,
   kept,
-  numberedClip,
+  evenClip,
   openBench,
   playhead,
   projectOfClip,
+  projectOfFilm,
   renderFile,
   shownAt,
   test,
-  type Clip,
 } from './fixtures.js';
 
 const undo = (page: Page) => page.keyboard.press('Control+z');
@@ -154,30 +154,15 @@ test('joins at every cut of the picked clips, one undo; a whoosh to a join’s m
 
 /** The whip of the demo, sped up, alone on a reel; its bench open. */
 async function whip(page: Page, server: Parameters<typeof projectOfClip>[0], change: (project: Project) => Project) {
-  const { id, version, document } = await server.newProject();
-  const { id: footage } = await server.upload(id, join(process.cwd(), 'demo/footage/whip-out.mp4'));
-  const ready = await server.until(
-    async () => (await server.footage(id)).find((f) => f.id === footage),
-    (f) => f?.motion === 'ready',
-  );
-  const { frames, rate } = ready.facts.picture;
-  const hard = { widthFrames: 0, ease: 'soft' as const };
-  const clip: Clip = {
-    ...numberedClip(footage, 'c'),
-    map: {
-      vertices: [
-        { t: 0, s: 0 },
-        { t: 8, s: 64 },
-      ],
-      bends: [hard, hard],
-    },
-  };
-  const changed: Project = {
-    ...document,
-    sources: [{ id: footage, name: 'whip', frames, nativeRate: rate, readAs: rate, moments: [], droppedRepeats: null }],
-    reel: { ...document.reel, width: 1280, height: 720, items: [clip] },
-  };
-  await server.send('PUT', `/api/projects/${id}/document`, { version, document: change(changed), by: 'setup' });
+  const { id, footage } = await projectOfFilm(server, {
+    file: join(process.cwd(), 'demo/footage/whip-out.mp4'),
+    name: 'whip',
+    width: 1280,
+    height: 720,
+    clips: (footage) => [evenClip(footage, 'c', 'c', { t: 8, s: 64 })],
+    change,
+    until: 'motion',
+  });
   await openBench(page, server, id);
   return { id, footage };
 }

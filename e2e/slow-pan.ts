@@ -1,10 +1,9 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { OWN_SOUND, type Project } from '@idle-bend/core/model';
 import type { Page } from '@playwright/test';
 import { H264 } from '../packages/media/test/numbered-clip.js';
-import { expect, openBench, type Clip } from './fixtures.js';
+import { evenClip, expect, openBench, projectOfFilm, type Clip } from './fixtures.js';
 import type { RunningServer } from '../apps/server/test/running-server.js';
 
 const SOURCE_FRAMES = 48;
@@ -52,61 +51,12 @@ export async function slowPan(
   change: Partial<Clip> = {},
   flaw: Flaw = 'noise',
 ): Promise<{ id: string; footage: string }> {
-  const { id, version, document } = await server.newProject();
-  const { id: footage } = await server.upload(id, panned(folder, flaw));
-  await server.until(
-    async () => (await server.footage(id)).find((f) => f.id === footage),
-    (f) => f?.motion === 'ready',
-  );
-  const rate = { num: 24, den: 1 };
-  const hard = { widthFrames: 0, ease: 'soft' as const };
-  const map = {
-    vertices: [
-      { t: 0, s: 0 },
-      { t: 160, s: 40 },
-    ],
-    bends: [hard, hard],
-  };
-  const clip: Clip = {
-    kind: 'clip',
-    id: 'c',
+  const { id, footage } = await projectOfFilm(server, {
+    file: panned(folder, flaw),
     name: 'pan',
-    sourceId: footage,
-    map,
-    method: 'flow',
-    tuning: null,
-    reachMethods: [],
-    mends: [],
-    end: 'hold',
-    ties: [],
-    locks: [],
-    limits: null,
-    versions: [],
-    pin: null,
-    fills: false,
-    framing: null,
-    blur: null,
-    steady: null,
-    sound: OWN_SOUND,
-    ...change,
-  };
-  const changed: Project = {
-    ...document,
-    sources: [
-      {
-        id: footage,
-        name: 'pan',
-        frames: SOURCE_FRAMES,
-        nativeRate: rate,
-        readAs: rate,
-        moments: [],
-        droppedRepeats: null,
-      },
-    ],
-    reel: { ...document.reel, width: 320, height: 192, items: [clip] },
-  };
-  const answer = await server.send('PUT', `/api/projects/${id}/document`, { version, document: changed, by: 'setup' });
-  expect(answer.status, JSON.stringify(answer.body)).toBe(200);
+    clips: (footage) => [{ ...evenClip(footage, 'c', 'pan', { t: 160, s: 40 }), method: 'flow', ...change }],
+    until: 'motion',
+  });
   await openBench(page, server, id);
   return { id, footage };
 }

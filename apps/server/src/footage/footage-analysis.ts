@@ -1,4 +1,6 @@
 import type { MotionStatus, SoundStatus } from '@idle-bend/core/api';
+import { footageOnReel } from '@idle-bend/core/group';
+import { parseProject } from '@idle-bend/core/model';
 import { ConflictException, Injectable, Logger } from '@nestjs/common';
 import { Events } from '../events/events.js';
 import { JobQueue } from '../jobs/job-queue.js';
@@ -115,11 +117,13 @@ export class FootageAnalysis {
     });
   }
 
-  /** In the background, after what waits for its proxy: the footage can be used meanwhile. */
+  /** In the background, after what waits for its proxy: the footage can be used meanwhile. What no clip uses comes last of all. */
   analyseMotion(row: FootageRow): void {
     const at = (name: string) => this.paths.at(row.id, name);
     const input = { proxy: at(PROXY), name: row.name, repeats: healthOf(row)?.repeats ?? [], file: at(MOTION) };
-    this.inBackground(row, (onProgress) => runJob('motion', input, onProgress), {
+    const run = async (onProgress: (done: number, total: number) => void) =>
+      runJob('motion', input, onProgress, !(await isOnReel(row)));
+    this.inBackground(row, run, {
       queue: this.motionQueue,
       running: this.jobs,
       field: 'motion',
@@ -130,7 +134,7 @@ export class FootageAnalysis {
   /** Runs a job when its turn comes; the row's field then says `ready` or `failed`. A file that was replaced meanwhile is not spoken for. */
   private inBackground(
     row: FootageRow,
-    run: (onProgress: (done: number, total: number) => void) => RunningJob<void>,
+    run: (onProgress: (done: number, total: number) => void) => RunningJob<void> | Promise<RunningJob<void>>,
     { queue, running, field, event }: Background,
   ): void {
     const where = { id: row.id, fileName: row.fileName };
@@ -138,7 +142,7 @@ export class FootageAnalysis {
       if (!(await isWanted(where))) return;
       let status: MotionStatus & SoundStatus = 'ready';
       try {
-        const job = run((done, total) =>
+        const job = await run((done, total) =>
           this.events.tell(row.projectId, { kind: event, footageId: row.id, done, total }),
         );
         running.set(row.id, job);
@@ -161,4 +165,10 @@ export const isResting = ({ status, health }: FootageRow): boolean => status ===
 async function isWanted(where: { readonly id: string; readonly fileName: string }): Promise<boolean> {
   const row = await FootageRow.findOne({ where });
   return row !== null && (await ProjectRow.count({ where: { id: row.projectId, binnedAt: null } })) > 0;
+}
+
+/** Whether its project's reel shows it. */
+async function isOnReel({ id, projectId }: FootageRow): Promise<boolean> {
+  const project = await ProjectRow.findByPk(projectId);
+  return project !== null && footageOnReel(parseProject(JSON.parse(project.document))).has(id);
 }

@@ -66,15 +66,16 @@ const PROGRAM = fileURLToPath(new URL('./worker.js', import.meta.url));
 
 /**
  * Runs one job in a process of its own, at a lower priority than the one that answers people, and takes nothing along when it dies: a
- * thread of this process would hold locks of the memory that both share while it waits for its turn.
+ * thread of this process would hold locks of the memory that both share while it waits for its turn. An idle one comes last of all.
  */
 export function runJob<Name extends JobName>(
   name: Name,
   input: InputOf<Name>,
   onProgress: (done: number, total: number) => void = () => undefined,
+  isIdle = JOBS[name].isIdle ?? false,
 ): RunningJob<OutputOf<Name>> {
   const child = JOBS[name].isAwaited ? takeReady() : started();
-  lowerPriority(child.pid, name);
+  lowerPriority(child.pid, isIdle);
   let rejectWith: (error: Error) => void = () => undefined;
   const result = new Promise<OutputOf<Name>>((resolve, reject) => {
     rejectWith = reject;
@@ -136,9 +137,9 @@ function memoryOf(pid: number | undefined): number | undefined {
 const { PRIORITY_BELOW_NORMAL, PRIORITY_LOW } = constants.priority;
 
 /** What nobody waits for comes last of all. Programs the job starts inherit its priority. */
-function lowerPriority(pid: number | undefined, name: JobName): void {
+function lowerPriority(pid: number | undefined, isIdle: boolean): void {
   try {
-    if (pid !== undefined) setPriority(pid, JOBS[name].isIdle ? PRIORITY_LOW : PRIORITY_BELOW_NORMAL);
+    if (pid !== undefined) setPriority(pid, isIdle ? PRIORITY_LOW : PRIORITY_BELOW_NORMAL);
   } catch {
     // It then shares alike.
   }
