@@ -83,8 +83,8 @@ export const test = base.extend<{ readonly strict: void }, Shared>({
 export const numberedClip = (footage: string, id: string, name = id): Clip =>
   evenClip(footage, id, name, { t: 48, s: FRAMES });
 
-/** A clip of one speed from its source's first frame, Step. */
-export function evenClip(footage: string, id: string, name: string, end: { t: number; s: number }): Clip {
+/** A clip of one speed from a source frame on, Step. */
+export function evenClip(footage: string, id: string, name: string, end: { t: number; s: number }, from = 0): Clip {
   const hard = { widthFrames: 0, ease: 'soft' as const };
   return {
     kind: 'clip',
@@ -106,7 +106,7 @@ export function evenClip(footage: string, id: string, name: string, end: { t: nu
     blur: null,
     steady: null,
     sound: OWN_SOUND,
-    map: { vertices: [{ t: 0, s: 0 }, end], bends: [hard, hard] },
+    map: { vertices: [{ t: 0, s: from }, end], bends: [hard, hard] },
   };
 }
 

@@ -18,11 +18,11 @@ const music = (folder: string) => {
   return existsSync(file) ? file : makeDrumFile(file, CLICKS, 8);
 };
 
-/** Grey for two seconds at 60 fps, one frame of it white. */
-function flashing(folder: string): string {
-  const file = join(folder, 'flash.mp4');
+/** Grey for two seconds at 60 fps, one frame of it white; with so many more frames before and after. */
+function flashing(folder: string, spare: number): string {
+  const file = join(folder, `flash-${spare}.mp4`);
   if (existsSync(file)) return file;
-  const lit = `drawbox=c=white:t=fill:enable='eq(n,${FLASH})'`;
+  const lit = `drawbox=c=white:t=fill:enable='eq(n,${FLASH + spare})'`;
   const { status, stderr } = spawnSync(
     'ffmpeg',
     [
@@ -32,7 +32,7 @@ function flashing(folder: string): string {
       '-f',
       'lavfi',
       '-i',
-      `color=c=0x404040:s=320x192:r=60:d=2,${lit}`,
+      `color=c=0x404040:s=320x192:r=60:d=${2 + (2 * spare) / 60},${lit}`,
       ...H264,
       '-crf',
       '12',
@@ -44,16 +44,17 @@ function flashing(folder: string): string {
   return file;
 }
 
-/** A reel of three clips of the flashing film, its bench open. */
+/** A reel of three clips of the flashing film, two seconds each, its bench open; `spare` source frames are left on either side. */
 export async function threeFlashes(
   page: Page,
   server: RunningServer,
   folder: string,
+  spare = 0,
 ): Promise<{ id: string; footage: string }> {
   const { id, footage } = await projectOfFilm(server, {
-    file: flashing(folder),
+    file: flashing(folder, spare),
     name: 'flash',
-    clips: (footage) => ['a', 'b', 'c'].map((name) => evenClip(footage, name, name, { t: 48, s: 120 })),
+    clips: (footage) => ['a', 'b', 'c'].map((name) => evenClip(footage, name, name, { t: 48, s: spare + 120 }, spare)),
   });
   await openBench(page, server, id);
   return { id, footage };

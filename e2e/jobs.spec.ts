@@ -1,13 +1,26 @@
 import { spawnSync } from 'node:child_process';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
+import { H264, makeNumberedClip } from '../packages/media/test/numbered-clip.js';
 import { placeItems } from '@idle-bend/core/reel';
-import { positionAt, reachSlope } from '@idle-bend/core/time-map';
+import { positionAt, reachSlope, reverseMap } from '@idle-bend/core/time-map';
 import type { RunningServer } from '../apps/server/test/running-server.js';
-import { allKept, clipOf, expect, kept, openBench, picture, projectOfClip, test, type Clip } from './fixtures.js';
+import {
+  allKept,
+  clipOf,
+  evenClip,
+  expect,
+  kept,
+  openBench,
+  picture,
+  projectOfClip,
+  projectOfFilm,
+  test,
+  type Clip,
+} from './fixtures.js';
 import { FLASH, layMusic, threeFlashes } from './flashes.js';
 import { gesturesOf, Hands } from './hands.js';
-import { slowPan } from './slow-pan.js';
+import { panned, slowPan } from './slow-pan.js';
 
 /** An editor's jobs from end to end, by hand, with as many gestures as `docs/jobs.md` says they take. */
 /** Speeds of a clip's reaches, percent, for footage that shows so many source frames a frame at 100 %. */
@@ -58,10 +71,8 @@ test('The same shape on several, another on one, and all in a group', async ({ p
   await openBench(page, server, id);
   const hands = new Hands(page);
   await hands.key('Control+a');
-  await hands.choose('Put on all of them', 'Surge');
-  await hands.button('Apply');
+  await hands.button('Surge');
   await hands.press(page.getByTestId('move-c'), { position: { x: 20, y: 8 } });
-  await hands.tab('Shapes');
   await hands.button('Hover');
   await hands.key('Control+a');
   await hands.key('Control+b');
@@ -74,13 +85,28 @@ test('The same shape on several, another on one, and all in a group', async ({ p
   counted(hands);
 });
 
-test('Race into the next clip, with blur', async ({ page, server, clip }) => {
-  const { id } = await projectOfClip(server, clip, ['first', 'second']);
+test('Race into the next clip, another that fits, with blur', async ({ page, server, folder }) => {
+  // The second goes the other way.
+  const { id } = await projectOfFilm(server, {
+    file: panned(folder, 'noise'),
+    name: 'pan',
+    clips: (footage) => {
+      const pan = evenClip(footage, 'c', 'pan', { t: 160, s: 40 });
+      return [pan, { ...evenClip(footage, 'back', 'pan back', { t: 160, s: 40 }), map: reverseMap(pan.map) }];
+    },
+    until: 'motion',
+  });
   await openBench(page, server, id);
   const hands = new Hands(page);
   await hands.key('Shift+J');
   await hands.radio('Motion blur of the ramps', 'smear');
-  expect((await settled(page, server, id)).reel.joins).toMatchObject([{ blur: { kind: 'smear' } }]);
+  const fitting = page.getByRole('list', { name: 'Stretches that move the same way' }).getByRole('button');
+  const before = await settled(page, server, id);
+  await hands.press(fitting.filter({ hasText: 'second' }).first());
+  const { reel } = await settled(page, server, id);
+  expect(reel.joins).toMatchObject([{ blur: { kind: 'smear' } }]);
+  expect(speedsOf(before.reel.items[1] as Clip, 1)[0]).toBeLessThan(0);
+  expect(speedsOf(reel.items[1] as Clip, 1)[0]).toBeGreaterThan(0);
   counted(hands);
 });
 
@@ -89,9 +115,7 @@ test('Read as another rate, then a part at 2000 %', async ({ page, server, clip 
   await openBench(page, server, id);
   const hands = new Hands(page);
   await hands.tab('Place');
-  await hands.choose('Its footage is read as', '24 fps');
-  await hands.tab('Speed');
-  await hands.type('Speed over all', '100');
+  await hands.button('Conform to 24 fps');
   await expect.poll(async () => placeItems(await settled(page, server, id))[0]!.frames).toBe(240);
   await hands.pick(60, 200, 240);
   await hands.write('2000');
@@ -142,23 +166,32 @@ test('Freeze with ramps, and at the end', async ({ page, server, clip }) => {
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);
   const hands = new Hands(page);
-  await hands.tab('Holds');
-  await hands.type('Ramps in and out', '6');
   await hands.goTo(20, 48);
-  await hands.key('h');
+  await hands.key('Shift+H');
   await hands.key('End');
-  await hands.key('h');
+  await hands.key('Shift+H');
   const held = clipOf(await settled(page, server, id));
   expect(speedsOf(held).filter((speed) => speed === 0)).toHaveLength(2);
   expect(held.map.bends.filter(({ widthFrames }) => widthFrames > 0).length).toBeGreaterThanOrEqual(2);
   counted(hands);
 });
 
-test('Animation at 10 %, into 35 frames', async ({ page, server, clip }) => {
-  const { id } = await projectOfClip(server, clip);
-  await openBench(page, server, id);
+test('Animation on twos, a part at 10 %, into 35 frames', async ({ page, server, folder }) => {
+  const { id } = await server.newProject();
+  const twos = await makeNumberedClip({
+    file: join(folder, 'drawn on twos.mp4'),
+    frames: 48,
+    rate: '24',
+    options: H264,
+    numberOf: (n) => n >> 1,
+  });
+  await server.prepared(id, (await server.upload(id, twos)).id);
+  await page.goto(`${server.url}/projects/${id}/footage`);
   const hands = new Hands(page);
-  await hands.pick(10, 13, 48);
+  await hands.choose('Repeats of drawn on twos.mp4', 'Skipped, closed up');
+  await hands.button('Bend this clip');
+  await expect(picture(page)).toHaveAttribute('data-fingerprint', /./);
+  await hands.pick(8, 10, 24);
   await hands.write('10');
   await hands.type('Length, frames', '35f');
   const slow = clipOf(await settled(page, server, id));
@@ -166,23 +199,33 @@ test('Animation at 10 %, into 35 frames', async ({ page, server, clip }) => {
   counted(hands);
 });
 
-test('Three hits on the music, with flashes', async ({ page, server, folder }) => {
-  const { id } = await threeFlashes(page, server, folder);
+test('Music: its beats put right, three hits laid, a whoosh, flashes and punches', async ({ page, server, folder }) => {
+  const spare = 240;
+  const { id } = await threeFlashes(page, server, folder, spare);
   await layMusic(page, folder);
   const hands = new Hands(page);
+  const beats = async () => (await settled(page, server, id)).reel.sounds[0]!.beats!.times.length;
+  const heard = await beats();
+  await hands.button('÷ 2');
+  expect(await beats()).toBeLessThan(heard);
   await hands.press(page.getByTestId('move-a'), { position: { x: 40, y: 8 } });
   await expect(page.getByTestId('found-moments').locator('path').first()).toBeVisible();
   await hands.key('e');
   await hands.button('Lay these 3 clips');
   await hands.key('Shift+A');
   await hands.button('flash');
+  await hands.button('punch');
+  await hands.key('Shift+J');
+  await hands.press(page.getByLabel('Whoosh'));
+  await hands.key('Shift+T');
   const laid = await settled(page, server, id);
   for (const { item, start } of placeItems(laid)) {
     const [tie] = (item as Clip).ties;
     const cue = laid.reel.cues.find((each) => each.id === tie!.cueId)!;
-    expect(positionAt((item as Clip).map, Math.round(cue.frame) - start)).toBeCloseTo(FLASH, 6);
+    expect(positionAt((item as Clip).map, Math.round(cue.frame) - start)).toBeCloseTo(FLASH + spare, 6);
   }
-  expect(laid.reel.accents).toMatchObject([{ look: { kind: 'flash' } }]);
+  expect(laid.reel.accents).toMatchObject([{ look: { kind: 'flash' } }, { look: { kind: 'punch' } }]);
+  expect(laid.reel.joins).toMatchObject([{ whoosh: { tone: 0.5 } }]);
   counted(hands);
 });
 
@@ -222,19 +265,16 @@ test('Backward, fitted, its pitch kept, and plain again', async ({ page, server,
   counted(hands);
 });
 
-test('Walk the bends and type where they sit', async ({ page, server, clip }) => {
+test('Type where bends sit and how wide they are', async ({ page, server, clip }) => {
   const { id } = await projectOfClip(server, clip);
   await openBench(page, server, id);
   await new Hands(page).pick(10, 20, 48);
   await page.keyboard.type('40');
   await page.keyboard.press('Enter');
   await page.keyboard.press('Escape');
-  await page.keyboard.press('Home');
   const hands = new Hands(page);
-  await hands.key('ArrowDown');
-  await hands.type('Sits at, frame', '12');
-  await hands.button('Bend after');
-  await hands.type('Width, frames', '8');
+  await hands.type('Bend 1 sits at', '12');
+  await hands.type('Width of bend 2', '8');
   const { map } = clipOf(await settled(page, server, id));
   expect(map.vertices[1]!.t).toBe(12);
   expect(map.bends[2]!.widthFrames).toBe(8);

@@ -91,7 +91,7 @@ await between.keyboard.press('Control+z');
 await between.waitForTimeout(800);
 const many = await open('/projects/marble-parade/bench');
 await many.keyboard.press('Control+a');
-await choose(many, 'Put on all of them', 'Surge');
+await many.getByRole('button', { name: 'Surge' }).hover();
 await shoot(many, 'many');
 const music = await open('/projects/marble-parade/bench');
 await music.keyboard.press('e');

@@ -258,11 +258,12 @@ test('one thing for many clips at once, seen before and undone as one; undo reac
   await pressSecond();
   await expect(page.getByRole('heading', { name: 'Clip', exact: true })).toBeVisible();
   await page.keyboard.press('Control+a');
-  await choose(page, 'Put on all of them', 'Surge');
+  const surge = page.getByRole('button', { name: 'Surge' });
+  await surge.hover();
   const outcomes = page.getByRole('list', { name: 'What would come of it' }).getByRole('listitem');
   await expect(outcomes).toHaveCount(2);
   await expect(outcomes.first()).toContainText('20 frames');
-  await page.getByRole('button', { name: 'Apply' }).click();
+  await surge.click();
   await allKept(page);
   expect(clipsOf(await kept(server, id)).map((c) => c.map.vertices.length)).toEqual([4, 4]);
   await choose(page, 'Put on all of them', '24 fps');

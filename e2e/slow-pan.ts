@@ -13,7 +13,7 @@ export const NOISY = [20, 21, 22] as const;
 type Flaw = 'noise' | 'stutter';
 
 /** A slow pan over an uneven picture, with noise over a few frames, or with every fifth frame shown twice instead of the next. */
-function panned(folder: string, flaw: Flaw): string {
+export function panned(folder: string, flaw: Flaw): string {
   const file = join(folder, `panned-${flaw}.mp4`);
   if (existsSync(file)) return file;
   const noise = {
@@ -43,18 +43,24 @@ function panned(folder: string, flaw: Flaw): string {
   return file;
 }
 
-/** A reel of one clip, the pan at a quarter of its speed under Flow, its motion looked at; its bench open. */
+/** A reel of one clip (or so many), the pan at a quarter of its speed under Flow, its motion looked at; its bench open. */
 export async function slowPan(
   page: Page,
   server: RunningServer,
   folder: string,
   change: Partial<Clip> = {},
   flaw: Flaw = 'noise',
+  count = 1,
 ): Promise<{ id: string; footage: string }> {
   const { id, footage } = await projectOfFilm(server, {
     file: panned(folder, flaw),
     name: 'pan',
-    clips: (footage) => [{ ...evenClip(footage, 'c', 'pan', { t: 160, s: 40 }), method: 'flow', ...change }],
+    clips: (footage) =>
+      Array.from({ length: count }, (_, i) => ({
+        ...evenClip(footage, i === 0 ? 'c' : `c${i}`, 'pan', { t: 160, s: 40 }),
+        method: 'flow',
+        ...change,
+      })),
     until: 'motion',
   });
   await openBench(page, server, id);

@@ -3,6 +3,7 @@ import type { TimeMap } from '@idle-bend/core/time-map';
 import {
   allKept,
   choose,
+  drag,
   draftChecksums,
   expect,
   kept,
@@ -14,6 +15,8 @@ import {
   shownAt,
   test,
 } from './fixtures.js';
+import { layMusic } from './flashes.js';
+import { slowPan } from './slow-pan.js';
 import type { RunningServer } from '../apps/server/test/running-server.js';
 
 const HARD = { widthFrames: 0, ease: 'soft' as const };
@@ -152,6 +155,55 @@ test('what goes on lies over the reel’s range or the clip, and is moved by its
     'aria-pressed',
     'true',
   );
+
+  // Its end is pulled, and its amount swells.
+  const before = (await kept(server, id)).reel.accents[0]!.on as { from: number; to: number };
+  await drag(page, bar.locator('[data-end=to]'), -60, 0);
+  await choose(page, 'Its amount', 'rises and falls');
+  await choose(page, 'How it changes', 'Silk');
+  await allKept(page);
+  const pulled = (await kept(server, id)).reel.accents[0]!;
+  expect(pulled).toMatchObject({ on: { from: before.from }, amount: { kind: 'eased', way: 'swells', ease: 'silk' } });
+  expect((pulled.on as { to: number }).to).toBeLessThan(before.to);
+  for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z');
+  await allKept(page);
+  expect((await kept(server, id)).reel.accents[0]!.on).toEqual(before);
+});
+
+test('a transition is pulled longer and shorter at its ends; a whip lies as the pictures move; a sway is as loud as the music', async ({
+  page,
+  server,
+  folder,
+}) => {
+  const { id } = await slowPan(page, server, folder, { method: 'step' }, 'noise', 2);
+  await page.keyboard.press('Shift+A');
+  const panel = page.getByRole('region', { name: 'Accents' });
+  await panel.getByRole('button', { name: 'whip', exact: true }).click();
+  // The camera pans level.
+  await panel.getByLabel('Along').fill('30°');
+  await page.keyboard.press('Enter');
+  await panel.getByRole('button', { name: 'As the pictures move: 0°' }).click();
+  const bar = page.getByRole('group', { name: 'Reel' }).locator('[data-accent=whip]');
+  await drag(page, bar.locator('[data-end=to]'), 60, 0);
+  await allKept(page);
+  const { look } = (await kept(server, id)).reel.accents[0]!;
+  expect(look).toMatchObject({ kind: 'whip', degrees: 0 });
+  const { frames, before } = look as { frames: number; before: number };
+  expect(frames).toBeGreaterThan(14);
+  expect(frames * before).toBeCloseTo(4, 9);
+
+  await layMusic(page, folder);
+  await page.keyboard.press('Shift+A');
+  await panel.getByRole('button', { name: 'sway', exact: true }).click();
+  await choose(page, 'Its amount', 'is as loud as “clicks”');
+  await allKept(page);
+  const project = await kept(server, id);
+  const sway = project.reel.accents[1]!;
+  expect(sway.amount).toMatchObject({ kind: 'loudness', perSecond: 12 });
+  const { levels } = sway.amount as { levels: readonly number[] };
+  // A click every 0.6 s, and silence between.
+  expect(Math.max(...levels)).toBe(1);
+  expect(levels.filter((level) => level < 0.1).length).toBeGreaterThan(levels.length / 4);
 });
 
 test('a title is seen as it is rendered, word by word, over clips and over black', async ({

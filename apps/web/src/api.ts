@@ -136,6 +136,7 @@ export const api = {
   /** Where a patch of the picture is, from one frame to another, after or before it. */
   followPatch: (id: string, from: number, to: number, patch: Patch) =>
     call<{ places: [number, number][] }>(`footage/${id}/places`, { method: 'POST', body: { from, to, ...patch } }),
+  motionFirst: (id: string) => call<object>(`footage/${id}/motion`, { method: 'POST' }),
   listenAgain: (id: string) => call<object>(`footage/${id}/listening`, { method: 'POST' }),
   stopListening: (id: string) => call<object>(`footage/${id}/listening`, { method: 'DELETE' }),
   motionCache: () => call<MotionCache>('motion-cache'),

@@ -96,6 +96,9 @@ interface ByName {
       >
     >,
   ): void;
+  shear(
+    input: Readonly<Record<'plane' | 'size' | 'width' | 'height' | 'slope' | 'down' | 'out' | 'outSize', number>>,
+  ): void;
   streak(
     input: Readonly<Record<'plane' | 'size' | 'width' | 'height' | 'length' | 'down' | 'out' | 'sums', number>>,
   ): void;
@@ -427,6 +430,7 @@ export const callsOf = (run: KernelExports): KernelCalls => ({
       i.weight,
       i.sums,
     ),
+  shear: (i) => run.shear(i.plane, i.size, i.width, i.height, i.slope, i.down, i.out, i.outSize),
   streak: (i) => run.streak(i.plane, i.size, i.width, i.height, i.length, i.down, i.out, i.sums),
   place: (i) =>
     run.place(

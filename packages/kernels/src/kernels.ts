@@ -116,31 +116,67 @@ export class Kernels {
   }
 
   /**
-   * A picture whose samples are means over `length` of its pixels about each, along rows or, `down`, along columns. A
-   * length of one pixel changes nothing. Writes into `out`, which may be the picture's own bytes, and returns it.
+   * A picture whose samples are means over `length` of its pixels about each, along a line at so many degrees: 0 along rows, 90 along
+   * columns, 45 from the upper left to the lower right. A length of one pixel changes nothing. Writes into `out`, which may be the
+   * picture's own bytes, and returns it.
    */
-  streak({ data, format }: Frame, length: number, down: boolean, out: Uint8Array): Uint8Array {
+  streak({ data, format }: Frame, length: number, degrees: number, out: Uint8Array): Uint8Array {
     const size = bytesPerSample(format.layout);
-    const room = aligned(data.length);
-    this.view(2 * room + 16 * format.width + 4 * 4100).set(data, PAGE);
-    let at = PAGE;
-    for (const plane of planeSizes(format.layout, format.width, format.height)) {
+    const [across, downwards] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)];
+    const down = Math.abs(downwards) > Math.abs(across);
+    const slope = down ? across / downwards : downwards / across;
+    const isSlanted = Math.abs(slope) > 1e-6;
+    const pixels = Math.min(length, 2000) * Math.max(Math.abs(across), Math.abs(downwards));
+    const planes = planeSizes(format.layout, format.width, format.height).map((plane) => {
       const { width, height } = plane;
-      // Of a coarser plane the same stretch is fewer samples.
-      const samples = Math.max(1, Math.min(length, 2000) * (down ? height / format.height : width / format.width));
-      this.run.streak({
-        ...{
+      // Of a coarser plane the same stretch is fewer samples, and the same line may lie at another angle.
+      const [wide, high] = [width / format.width, height / format.height];
+      const own = slope * (down ? wide / high : high / wide);
+      const spare = isSlanted ? 2 * Math.ceil((Math.abs(own) * ((down ? height : width) - 1)) / 2) : 0;
+      return {
+        ...plane,
+        slope: own,
+        samples: Math.max(1, pixels * (down ? high : wide)),
+        sheared: (down ? width : height) + spare,
+      };
+    });
+    const room = aligned(data.length);
+    const widest = Math.max(...planes.map(({ width, sheared }) => (down ? sheared : width)));
+    const most = Math.max(
+      ...planes.map(({ width, height, sheared }) => aligned((down ? height : width) * sheared * size)),
+    );
+    const [upright, streaked] = [PAGE + 2 * room, PAGE + 2 * room + (isSlanted ? most : 0)];
+    const sums = streaked + (isSlanted ? most : 0);
+    this.view(sums - PAGE + 16 * widest + 4 * 4100).set(data, PAGE);
+    let at = PAGE;
+    for (const { width, height, bytes, slope: own, samples, sheared } of planes) {
+      const along = { size, length: samples, down: down ? 1 : 0, sums };
+      if (isSlanted) {
+        const [w, h] = down ? [sheared, height] : [width, sheared];
+        this.run.shear({
           plane: at,
           size,
           width,
           height,
-          length: samples,
-          down: down ? 1 : 0,
+          slope: own,
+          down: along.down,
+          out: upright,
+          outSize: sheared,
+        });
+        this.run.streak({ ...along, plane: upright, width: w, height: h, out: streaked });
+        const outSize = down ? width : height;
+        this.run.shear({
+          plane: streaked,
+          size,
+          width: w,
+          height: h,
+          slope: -own,
+          down: along.down,
           out: at + room,
-          sums: PAGE + 2 * room,
-        },
-      });
-      at += plane.bytes;
+          outSize,
+        });
+      } else this.run.streak({ ...along, plane: at, width, height, out: at + room });
+      at += bytes;
     }
     out.set(this.view(0).subarray(PAGE + room, PAGE + room + out.length));
     return out;

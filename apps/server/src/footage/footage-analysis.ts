@@ -28,6 +28,8 @@ export class FootageAnalysis {
   private readonly listening = new Map<string, RunningJob<unknown>>();
   /** What waits for its proxy, or has it made. */
   private readonly preparing = new Set<string>();
+  /** Whose motion is wanted first. */
+  private readonly motionWanted = new Set<string>();
 
   constructor(
     private readonly events: Events,
@@ -117,12 +119,19 @@ export class FootageAnalysis {
     });
   }
 
+  /** Somebody waits for its motion: it comes before all that nobody waits for, and as if a clip used it. */
+  motionFirst(row: FootageRow): void {
+    if (row.motion !== 'waiting') return;
+    this.motionWanted.add(row.id);
+    this.motionQueue.hurry(row.id);
+  }
+
   /** In the background, after what waits for its proxy: the footage can be used meanwhile. What no clip uses comes last of all. */
   analyseMotion(row: FootageRow): void {
     const at = (name: string) => this.paths.at(row.id, name);
     const input = { proxy: at(PROXY), name: row.name, repeats: healthOf(row)?.repeats ?? [], file: at(MOTION) };
     const run = async (onProgress: (done: number, total: number) => void) =>
-      runJob('motion', input, onProgress, !(await isOnReel(row)));
+      runJob('motion', input, onProgress, !this.motionWanted.has(row.id) && !(await isOnReel(row)));
     this.inBackground(row, run, {
       queue: this.motionQueue,
       running: this.jobs,
@@ -138,7 +147,7 @@ export class FootageAnalysis {
     { queue, running, field, event }: Background,
   ): void {
     const where = { id: row.id, fileName: row.fileName };
-    queue.add(row.projectId, async () => {
+    const task = async () => {
       if (!(await isWanted(where))) return;
       let status: MotionStatus & SoundStatus = 'ready';
       try {
@@ -153,8 +162,11 @@ export class FootageAnalysis {
       }
       await FootageRow.update({ [field]: status }, { where });
       running.delete(row.id);
+      this.motionWanted.delete(row.id);
       this.events.tell(row.projectId, { kind: 'footage' });
-    });
+    };
+    queue.add(row.projectId, task, row.id);
+    if (this.motionWanted.has(row.id)) queue.hurry(row.id);
   }
 }
 

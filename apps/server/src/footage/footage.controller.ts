@@ -123,6 +123,14 @@ export class FootageController {
     return {};
   }
 
+  /** Somebody looks at it: its motion is looked for before that of other footage. */
+  @Post('footage/:id/motion')
+  @HttpCode(202)
+  async motionFirst(@Id() id: string) {
+    this.analysis.motionFirst(await this.rows.row(id));
+    return {};
+  }
+
   @Post('footage/:id/listening')
   @HttpCode(202)
   async listenAgain(@Id() id: string) {

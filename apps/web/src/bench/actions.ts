@@ -13,7 +13,7 @@ import { nextUnits } from './units.ts';
 import { seeAll, zoomReel } from './reel/reel-view.ts';
 import { tapHere } from './sound/taps.ts';
 import { walkFound } from './landing/found.ts';
-import { bounceTheRange, clearRange, markIn, markOut, turnTheRange } from './speed/range-commands.ts';
+import { bounceTheRange, clearRange, markIn, markOut, returnTheRange, turnTheRange } from './speed/range-commands.ts';
 import { openGuide } from '../guide/guide-state.ts';
 import { flush, projectStore, redo, undo } from '../session/session.ts';
 import { tellError } from '../session/notices.ts';
@@ -62,6 +62,9 @@ export interface Action {
   readonly on?: readonly MenuPlace[];
   readonly run: () => void;
 }
+
+/** Frames, where the tab Holds says none. */
+const RAMPS_OF_A_HOLD = 6;
 
 const turnFullScreen = () =>
   document.fullscreenElement ? document.exitFullscreen() : document.documentElement.requestFullscreen();
@@ -219,6 +222,16 @@ export const ACTIONS: readonly Action[] = [
     run: () => {
       const { holdFrames, holdRamps } = benchStore.getState();
       holdHere(holdFrames, holdRamps);
+    },
+  },
+  {
+    name: 'Hold this frame with ramps in and out',
+    on: ['chart', 'clip'],
+    keys: ['shift+h'],
+    shown: 'Shift H',
+    run: () => {
+      const { holdFrames, holdRamps } = benchStore.getState();
+      holdHere(holdFrames, holdRamps || RAMPS_OF_A_HOLD);
     },
   },
   { name: 'Split the clip here', on: ['chart', 'clip'], keys: ['s'], shown: 'S', hint: 'split', run: splitHere },
@@ -390,6 +403,7 @@ export const ACTIONS: readonly Action[] = [
   { name: 'The range begins here', on: ['chart'], keys: ['i'], shown: 'I', hint: 'range', run: markIn },
   { name: 'The range ends here', on: ['chart'], keys: ['o'], shown: 'O', run: markOut },
   { name: 'Turn the range round', on: ['chart'], run: turnTheRange },
+  { name: 'The range there and back; the clip ends there', on: ['chart'], run: returnTheRange },
   { name: 'Bounce the range: there, back and there again', on: ['chart'], run: bounceTheRange },
   { name: 'Clear the range, and what is picked', on: ['chart'], keys: ['escape'], shown: 'Esc', run: clearAll },
   { name: 'Bend before', keys: ['up'], shown: '↑', run: () => walkBends(-1) },

@@ -26,6 +26,13 @@ export function useMotion(sourceId: string): { readonly motion: SourceMotion | u
     enabled: media?.motion === 'ready',
     staleTime: Infinity,
   });
+  // Whoever looks at a clip is told of its motion before that of the others.
+  useQuery({
+    queryKey: ['motion first', sourceId],
+    queryFn: () => api.motionFirst(sourceId),
+    enabled: media?.motion === 'waiting',
+    staleTime: Infinity,
+  });
   return { motion, failed: media?.motion === 'failed' };
 }
 

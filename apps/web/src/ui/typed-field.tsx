@@ -4,6 +4,8 @@ import { InvalidInput } from '@idle-bend/core/foundation';
 
 interface Props {
   readonly label: string;
+  /** The label is there for those who hear the page; what is around the field says it to the others. */
+  readonly isBare?: boolean;
   /** The value as it is shown. */
   readonly text: string;
   /** Takes what was typed; throws `InvalidInput` when it cannot be used, whose problem is shown. */
@@ -15,7 +17,7 @@ interface Props {
 }
 
 /** A value that can be typed: Enter or leaving takes it, Escape puts the old one back, arrows step. */
-export function TypedField({ label, text, commit, step, takesTyping }: Props) {
+export function TypedField({ label, isBare = false, text, commit, step, takesTyping }: Props) {
   const id = useId();
   const [typed, setTyped] = useState<string>();
   const [problem, setProblem] = useState<string>();
@@ -55,7 +57,7 @@ export function TypedField({ label, text, commit, step, takesTyping }: Props) {
   };
   return (
     <div className="min-w-0">
-      <label htmlFor={id} className="label">
+      <label htmlFor={id} className={isBare ? 'sr-only' : 'label'}>
         {label}
       </label>
       <input

@@ -1,5 +1,6 @@
 import { InvalidInput } from '../foundation/errors.js';
-import { type AccentKind } from '../look/looks.js';
+import { MAX_LOOK_FRAMES } from '../look/look.js';
+import { spanOf, type AccentKind } from '../look/looks.js';
 import { type AccentSet, checkAccents } from '../model/accent.js';
 import type { Project } from '../model/project.js';
 import { placeOf } from '../reel/places.js';
@@ -53,6 +54,19 @@ export function putTransition(project: Project, clipIds: readonly string[], kind
   const on = { kind: 'cuts', clipIds: [...new Set([...(set ? cutsOf(set) : []), ...cuts])] } as const;
   return putAccents(project, set ? { ...set, on } : { ...newAccents(project, kind, id), on });
 }
+
+/** A transition whose part before (`from`) or after (`to`) its cuts is so many frames; half of a push is always before. */
+export function pullTransition(set: AccentSet, end: 'from' | 'to', frames: number): AccentSet {
+  const { look } = set;
+  const span = spanOf(look);
+  const pulled = Math.max(0, Math.round(frames));
+  const [before, after] = end === 'from' ? [pulled, span.frames - span.lead] : [span.lead, pulled];
+  if (!('before' in look)) return { ...set, look: { ...look, frames: within(2 * pulled) } };
+  const length = within(before + after);
+  return { ...set, look: { ...look, frames: length, before: Math.min(1, before / length) } };
+}
+
+const within = (frames: number) => Math.max(1, Math.min(MAX_LOOK_FRAMES, frames));
 
 export const removeAccents = (project: Project, id: string): Project =>
   withAccents(

@@ -2,6 +2,7 @@ import { MAX_LOOK_FRAMES, NO_EFFECTS, type Effects } from '../look/look.js';
 import { definitionOf, withLook } from '../look/looks.js';
 import type { Project } from '../model/project.js';
 import { reelBeats } from '../reel/sound-time.js';
+import { amountAt } from './amount.js';
 import { type AccentTime, accentTimes } from './accent-times.js';
 
 /** What accents do to every frame of the reel; nothing to most. */
@@ -14,7 +15,7 @@ export function effectsOf(project: Project): (frame: number) => Effects {
   const cues = sustained.length > 0 ? project.reel.cues.map(({ frame }) => frame).sort((a, b) => a - b) : [];
   const apply = (effects: Effects, frame: number, { set, frame: at, lead, frames }: AccentTime, sinceBeat?: number) =>
     withLook(set.look, effects, frame, {
-      ...{ at, lead, frames, strength: set.strength, sinceBeat, seed: seedOf(set.id) },
+      ...{ at, lead, frames, strength: set.strength * amountAt(project, set, frame), sinceBeat, seed: seedOf(set.id) },
       ...{ cues, beats },
     });
   return (frame) => {

@@ -4,10 +4,13 @@ import { addSource, appendClip } from '../edit/edit.js';
 import { addSound } from '../edit/sounds.js';
 import { NO_EFFECTS } from '../look/look.js';
 import { ACCENT_KINDS, LOOKS, type AccentKind, type AccentLook } from '../look/looks.js';
-import type { AccentSet } from '../model/accent.js';
+import { type AccentSet, AMOUNT_WAYS } from '../model/accent.js';
 import { emptyProject, parseProject, type Project } from '../model/project.js';
 import { rate } from '../time/rate.js';
+import { peaksOf } from '../sound/peaks.js';
+import { easeCurve, NAMED_EASES } from '../time-map/ease.js';
 import { accentTimes } from './accent-times.js';
+import { amountAt, loudnessAmount } from './amount.js';
 import { leaveOut, putAccents } from './edit-accents.js';
 import { effectsOf } from './effects.js';
 import { flickerSpots } from './flicker.js';
@@ -64,6 +67,46 @@ describe('what goes on over a stretch', () => {
     expect(shown('on cues')).toEqual([96, 96, 96]);
     // A beat every twelve frames.
     expect(shown('on beats')).toEqual([96, 108, 120]);
+  });
+
+  test('an amount rises, falls or swells by its ease; without one it is even', () => {
+    const even = set('flicker', 100, 300);
+    expect([100, 200, 299].map((k) => amountAt(parade(even), even, k))).toEqual([1, 1, 1]);
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...AMOUNT_WAYS),
+        fc.constantFrom(...NAMED_EASES),
+        fc.integer({ min: 100, max: 299 }),
+        (way, ease, k) => {
+          const flicker = set('flicker', 100, 300, { frames: 1 });
+          const share = amountAt(parade(flicker), { ...flicker, amount: { kind: 'eased', way, ease } }, k);
+          const u = (k + 0.5 - 100) / 200;
+          const wanted = easeCurve(ease).value({ rises: u, falls: 1 - u, swells: u < 0.5 ? 2 * u : 2 - 2 * u }[way]);
+          expect(share).toBeCloseTo(wanted, 9);
+        },
+      ),
+    );
+  });
+
+  test('an amount goes with the loudness of the music, also when the music is moved', () => {
+    // A second of silence, one at a quarter, one at full swing, one of silence.
+    const samples = Float32Array.from({ length: 4000 }, (_, i) => {
+      const second = Math.floor(i / 1000);
+      return [0, 0.25, 1, 0][second]! * (i % 2 === 0 ? 1 : -1);
+    });
+    const flicker = set('flicker', 0, 96, { frames: 1 });
+    const project = parade(flicker);
+    const [sound] = project.reel.sounds;
+    const amount = loudnessAmount(sound!, peaksOf(samples, 1000));
+    const at = (reel: Project, k: number) => amountAt(reel, { ...flicker, amount }, k);
+    expect([12, 36, 60, 84].map((k) => Math.round(100 * at(project, k)) / 100)).toEqual([0, 0.44, 1, 0]);
+    const moved = { ...project, reel: { ...project.reel, sounds: [{ ...sound!, startSeconds: 0.5 }] } };
+    for (const k of [12, 24, 30, 36, 50, 60]) expect(at(moved, k + 12)).toBeCloseTo(at(project, k), 9);
+    const kept = parade({ ...flicker, amount });
+    expect(parseProject(JSON.parse(JSON.stringify(kept)))).toEqual(kept);
+    expect(effectsOf(kept)(12)).toEqual(NO_EFFECTS);
+    expect(() => loudnessAmount(sound!, new Int8Array(800))).toThrow(/nothing is heard in "march"/);
+    expect(() => parade({ ...set('flash', 0, 1), on: { kind: 'cues', cueIds: [] }, amount })).toThrow(/over too soon/);
   });
 
   test.each(['shake', 'sway'] as const)('%s shows no edge, moves on, and comes and goes', (kind) => {

@@ -3,17 +3,20 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { addSource, appendClip, updateClip } from '../edit/edit.js';
 import { insertGap } from '../edit/reel-edit.js';
-import { ACCENT_KINDS, LOOKS, type AccentKind, type AccentLook } from '../look/looks.js';
+import { MAX_LOOK_FRAMES } from '../look/look.js';
+import { ACCENT_KINDS, LOOKS, spanOf, type AccentKind, type AccentLook } from '../look/looks.js';
 import { emptyProject, parseProject, type Project } from '../model/project.js';
 import { placeItems, placeOf } from '../reel/places.js';
 import { withMap } from '../reel/with-map.js';
 import { resolveReel } from '../resolve/resolve-frames.js';
+import type { SourceMotion } from '../motion/source-motion.js';
 import { rate } from '../time/rate.js';
 import { accentTimes } from './accent-times.js';
 import { crossingsOf } from './crossings.js';
-import { leaveOut, putAccents, putTransition, transitionInto } from './edit-accents.js';
+import { leaveOut, pullTransition, putAccents, putTransition, transitionInto } from './edit-accents.js';
 import { effectsOf } from './effects.js';
 import { flickerSpots } from './flicker.js';
+import { whipLine } from './whip-line.js';
 
 const source = {
   id: 's',
@@ -36,6 +39,60 @@ const put = (project: Project, kind: AccentKind, clipId = 'c1') => putTransition
 const spans = (project: Project) => accentTimes(project).map(({ frame, lead, frames }) => [frame, lead, frames]);
 
 describe('a transition', () => {
+  test('a whip lies along the line the pictures move, whichever way round, the faster counting for more', () => {
+    const pan = (degrees: number, perFrame: number): SourceMotion => {
+      const [x, y] = [Math.cos, Math.sin].map((of) => perFrame * of((degrees * Math.PI) / 180)) as [number, number];
+      const camera = { x, y, push: 0, roll: 0, sure: 0.9 };
+      return {
+        pairs: Array.from({ length: 599 }, () => ({ confidence: 1, exposure: 0, camera })),
+        across: new Map(),
+      };
+    };
+    const project = put(parade([100, 199], [300, 399]), 'whip');
+    const [set] = project.reel.accents;
+    fc.assert(
+      fc.property(fc.integer({ min: -89, max: 90 }), fc.boolean(), (degrees, isTurned) => {
+        const found = whipLine(project, set!, new Map([['s', pan(degrees + (isTurned ? 180 : 0), 0.02)]]))!;
+        expect(((found - degrees) % 180) + 0).toBe(0);
+        expect(Math.abs(found)).toBeLessThanOrEqual(90);
+      }),
+    );
+    const other = { ...source, id: 'o', name: 'o' };
+    const both = put(appendClip(addSource(parade([100, 199]), other), 'c1', 'o', 300, 399), 'whip');
+    const motions = (one: number, two: number) =>
+      new Map([
+        ['s', pan(0, one)],
+        ['o', pan(90, two)],
+      ]);
+    expect(whipLine(both, both.reel.accents[0]!, motions(0.03, 0.01))).toBe(0);
+    expect(Math.abs(whipLine(both, both.reel.accents[0]!, motions(0.01, 0.03))!)).toBe(90);
+    expect(whipLine(both, both.reel.accents[0]!, new Map())).toBeUndefined();
+  });
+
+  test('pulled at an end is as long there as it was pulled, and as it was at the other; a push is half before its cut', () => {
+    for (const kind of KINDS) {
+      const project = put(parade([100, 199], [300, 399]), kind);
+      const [set] = project.reel.accents;
+      const { lead, frames } = spanOf(set!.look);
+      for (const [end, n] of [
+        ['from', 0],
+        ['from', 9],
+        ['to', 1],
+        ['to', 21],
+      ] as const) {
+        if (end === 'from' && n === 0 && kind === 'push') continue;
+        const { look } = pullTransition(set!, end, n);
+        const now = spanOf(look);
+        const tail = now.frames - now.lead;
+        expect([kind, end, end === 'from' ? now.lead : tail]).toEqual([kind, end, n]);
+        if (kind === 'push') expect(now.frames).toBe(2 * n);
+        else expect(end === 'from' ? tail : now.lead).toBe(end === 'from' ? frames - lead : lead);
+        expect(() => putAccents(project, pullTransition(set!, end, n))).not.toThrow();
+      }
+      expect(spanOf(pullTransition(set!, 'to', 10_000).look).frames).toBe(MAX_LOOK_FRAMES);
+    }
+  });
+
   test.each(KINDS)('%s lies about its cut, and comes evenly or gently from nothing to whole', (kind) => {
     const project = put(parade([100, 199], [300, 399]), kind);
     const { frames } = LOOKS[kind].initial;

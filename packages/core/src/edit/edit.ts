@@ -8,12 +8,13 @@ import type { Method } from '../model/interpolation.js';
 import type { Project } from '../model/project.js';
 import type { Moment, DroppedRepeats } from '../model/source.js';
 import { joinAfter, joinBefore } from '../reel/active-joins.js';
-import { allClips, mapClips, freeName, plainClip, plainMap } from '../reel/clips.js';
+import { allClips, clipSlope, mapClips, freeName, plainClip, plainMap } from '../reel/clips.js';
 import { isInRamp, withoutRamps } from '../reel/ramps.js';
 import { inOrder, withMap } from '../reel/with-map.js';
 import { placeItems } from '../reel/places.js';
 import { frameOfPosition, placeOfFrame, usableFrames } from '../sampling/dropped-repeats.js';
 import { clipFrameCount } from '../sampling/frame-count.js';
+import { setClipSpeed } from '../time-map/edit.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { concatMaps, splitMap } from '../time-map/split.js';
 import { MIN_VERTEX_FRAMES, fittedMap, mapDuration, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
@@ -394,6 +395,23 @@ function closedMap(map: TimeMap, move: (s: number) => number): TimeMap {
 /** Reads a source at another rate: its frames stay, only how fast they are taken to have been shot changes. */
 export function setReadAs(project: Project, sourceId: string, readAs: Rate): Project {
   return updateSource(project, sourceId, (source) => ({ ...source, readAs }));
+}
+
+/**
+ * Reads a clip's source at the reel's rate and plays the clip at 100 % of that, or at −100 %: a clip of one speed then shows each of its
+ * source frames once. Other clips of the source go on showing what they show. Throws `InvalidInput` for groups, and for clips that end
+ * where they start.
+ */
+export function conform(project: Project, clipId: string): Project {
+  const { sourceId } = allClips(project).find(({ id }) => id === clipId)!;
+  if (isGroup(findSource(project, sourceId)))
+    throw new InvalidInput('clip', 'a group plays at the reel’s rate already');
+  const read = setReadAs(project, sourceId, project.reel.rate);
+  return updateClip(read, clipId, (clip) => {
+    const { vertices } = clip.map;
+    const way = vertices.at(-1)!.s < vertices[0]!.s ? -1 : 1;
+    return withMap(clip, setClipSpeed(clip.map, way, clipSlope(read, clip)));
+  });
 }
 
 /** Ties a moment of a clip's source to a cue; a moment that was tied elsewhere is tied here instead. */

@@ -4,6 +4,7 @@ export {
   addSource,
   appendClip,
   backToPlain,
+  conform,
   mergeClips,
   keepVersion,
   lockReach,

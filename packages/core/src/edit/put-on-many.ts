@@ -11,7 +11,7 @@ import { asShape, copyCurve } from '../shape/clip-shapes.js';
 import { parseRate } from '../time/rate.js';
 import type { Ease } from '../time-map/ease.js';
 import type { TimeMap } from '../time-map/time-map.js';
-import { backToPlain, setClipSound, setReadAs, updateClip } from './edit.js';
+import { backToPlain, conform, setClipSound, setReadAs, updateClip } from './edit.js';
 import { withMap } from '../reel/with-map.js';
 import { setClipSpeed } from '../time-map/edit.js';
 import { setClipBlur, setFraming } from './reel-edit.js';
@@ -23,6 +23,8 @@ export type ForMany =
   | { readonly kind: 'curve'; readonly how: 'stretch' | 'frames' }
   | { readonly kind: 'bend'; readonly ease: Ease }
   | { readonly kind: 'readAs'; readonly rate: string }
+  /** Read at the reel's rate, at 100 %. */
+  | { readonly kind: 'conform' }
   | { readonly kind: 'method'; readonly method: Method }
   | { readonly kind: 'blur'; readonly blur: Blur | null }
   | { readonly kind: 'framing'; readonly framing: Framing | null }
@@ -48,6 +50,8 @@ function putOnClip(project: Project, clip: Clip, from: Clip, what: ForMany): Pro
       return map((m) => ({ ...m, bends: m.bends.map((b) => (b.widthFrames > 0 ? { ...b, ease: what.ease } : b)) }));
     case 'readAs':
       return setReadAs(project, clip.sourceId, parseRate(what.rate));
+    case 'conform':
+      return conform(project, clip.id);
     case 'method':
       return updateClip(project, clip.id, (c) => ({ ...c, method: what.method }));
     case 'blur':

@@ -2,12 +2,13 @@ import { describe, expect, test } from '@jest/globals';
 import type { Clip } from '../model/clip.js';
 import { FITTED } from '../model/framing.js';
 import { emptyProject, parseProject, type Project } from '../model/project.js';
+import { groupItems } from '../group/group-items.js';
 import { placeItems } from '../reel/places.js';
 import { rate } from '../time/rate.js';
-import { setClipSpeed } from '../time-map/edit.js';
+import { reverseMap, setClipSpeed } from '../time-map/edit.js';
 import { mapDuration } from '../time-map/time-map.js';
 import { addCuesAtCuts } from './cues-at-cuts.js';
-import { setReachSound, updateClip } from './edit.js';
+import { conform, setReachSound, updateClip } from './edit.js';
 import { withMap } from '../reel/with-map.js';
 import { putOnMany, type ForMany } from './put-on-many.js';
 import { layUnderReel, putOnReel, readFootageAs, withSource } from './put-on-reel.js';
@@ -98,6 +99,23 @@ describe('one thing on many clips', () => {
       always: false,
     });
     expect(put({ kind: 'plain' }).outcomes).toHaveLength(1);
+  });
+
+  test('conformed, a clip shows every source frame once, also backward; other clips of the footage show what they did', () => {
+    const project = updateClip(two(), 'a', (c) => withMap(c, reverseMap(c.map)));
+    const conformed = ['a', 'b'].map(
+      (id) => putOnMany(project, [id], clipOf(project, id), { kind: 'conform' }).project,
+    );
+    for (const [i, id] of ['a', 'b'].entries()) {
+      const { map, sourceId } = clipOf(conformed[i]!, id);
+      expect(map.vertices).toHaveLength(2);
+      expect(Math.abs(map.vertices[1]!.s - map.vertices[0]!.s)).toBeCloseTo(map.vertices[1]!.t, 9);
+      expect(map.vertices[1]!.s < map.vertices[0]!.s).toBe(id === 'a');
+      expect(conformed[i]!.sources.find((s) => s.id === sourceId)!.readAs).toEqual(project.reel.rate);
+    }
+    expect(clipOf(conformed[0]!, 'b')).toEqual(clipOf(project, 'b'));
+    const nested = groupItems(project, ['a', 'b'], { clipId: 'g', sourceId: 'h', name: 'both' });
+    expect(() => conform(nested, 'g')).toThrow(/group/);
   });
 
   test('a clip that refuses is told, and the others take it', () => {

@@ -1,3 +1,4 @@
+import { updateClip } from '../edit/edit.js';
 import { replaceClip, slipClip } from '../edit/reel-edit.js';
 import { InvalidInput } from '../foundation/errors.js';
 import type { Clip } from '../model/clip.js';
@@ -6,11 +7,13 @@ import type { Project } from '../model/project.js';
 import type { SideMotion } from '../motion/cut-motion.js';
 import { motionStretches, SAME_WAY, turn } from '../motion/directions.js';
 import type { SourceMotion } from '../motion/source-motion.js';
-import { clipSlope, sourceOf } from '../reel/clips.js';
+import { sourceOf } from '../reel/clips.js';
 import { joinAfter, joinBefore } from '../reel/active-joins.js';
 import { placeOf } from '../reel/places.js';
 import { placeOfFrame, usableFrames } from '../sampling/dropped-repeats.js';
 import { clipFrameCount } from '../sampling/frame-count.js';
+import { withMap } from '../reel/with-map.js';
+import { reverseMap } from '../time-map/edit.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { framesPerSecond } from '../time/rate.js';
 import { fastest, slowerPeaks } from './first-join.js';
@@ -86,14 +89,23 @@ function stretchAtCut(
   side: 'before' | 'after',
   { sourceId, from, to }: FittingStretch,
 ): Project {
-  const there = clipOf(project, clipId).sourceId === sourceId ? project : replaceClip(project, clipId, sourceId);
+  const there = playedForward(
+    clipOf(project, clipId).sourceId === sourceId ? project : replaceClip(project, clipId, sourceId),
+    clipId,
+  );
   const clip = clipOf(there, clipId);
   const source = sourceOf(there, clip);
   const count = clipFrameCount(clip.map, usableFrames(source));
-  const forward = clipSlope(there, clip) * (clip.map.vertices.at(-1)!.s - clip.map.vertices[0]!.s) >= 0;
-  const wanted = placeOfFrame(source, (side === 'after') === forward ? from : to);
+  const wanted = placeOfFrame(source, side === 'after' ? from : to);
   return slipClip(there, clipId, wanted - positionAt(clip.map, side === 'after' ? 0 : count - 1));
 }
+
+/** Backward, a stretch would move the other way. */
+const playedForward = (project: Project, clipId: string): Project =>
+  updateClip(project, clipId, (clip) => {
+    const { vertices } = clip.map;
+    return vertices.at(-1)!.s < vertices[0]!.s ? withMap(clip, reverseMap(clip.map)) : clip;
+  });
 
 function clipOf(project: Project, clipId: string): Clip {
   const item = placeOf(project, clipId)?.item;

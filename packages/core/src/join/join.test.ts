@@ -331,6 +331,16 @@ describe('stretches that fit', () => {
     expect(positionAt(clipOf(ended, 'clip-out').map, 79)).toBeCloseTo(300, 6);
   });
 
+  test('taken by a clip that runs backward, it turns round: backward the stretch would move the other way', () => {
+    const stretch = fittingStretches(parade(), right, motions)[0]!;
+    const turned = updateClip(parade(), 'clip-in', (c) => withMap(c, reverseMap(c.map)));
+    for (const project of [turned, join(turned)]) {
+      const { map } = clipOf(takeStretch(project, 'clip-in', 'after', stretch), 'clip-in');
+      expect(reachSlope(map, 0)).toBeGreaterThan(0);
+      expect(positionAt(map, 0)).toBeCloseTo(stretch.from, 6);
+    }
+  });
+
   test('taken where there is a join, it stands at the cut and the join stays, as fast as the footage allows', () => {
     const stretch = fittingStretches(parade(), right, motions)[0]!;
     const joined = join(parade());

@@ -3,7 +3,11 @@ import { sourceOf } from '../reel/clips.js';
 import type { Conflict } from './conflicts.js';
 
 /** Which landings of a clip are at odds, by how much, and whether anything near would do. */
-export function conflictSentence(project: Project, clipId: string, { landings, frames, offer }: Conflict): string {
+export function conflictSentence(
+  project: Project,
+  clipId: string,
+  { landings, frames, offer, lacks }: Conflict,
+): string {
   const clip = project.reel.items.find(({ id }) => id === clipId);
   if (clip?.kind !== 'clip') return 'The clip is not on the reel any more.';
   const { moments } = sourceOf(project, clip);
@@ -11,6 +15,10 @@ export function conflictSentence(project: Project, clipId: string, { landings, f
     const moment = moments.find(({ id }) => id === clip.ties[i]?.momentId);
     return `“${moment?.name || `frame ${moment?.frame}`}”`;
   });
+  if (lacks !== undefined) {
+    const many = lacks === 1 ? 'one frame' : `${lacks} frames`;
+    return `${names.join(' and ')} cannot land within the source: ${many} of the clip would have none.`;
+  }
   const missed = `${frames} frame${frames === 1 ? '' : 's'}`;
   const who =
     names.length === 1

@@ -12,6 +12,8 @@ export interface Conflict {
   readonly frames: number;
   /** The nearest cues found at which these landings are met; none within the clip leaves it out. */
   readonly offer: { readonly cues: readonly number[] } | undefined;
+  /** They could be met, but then so many more frames would ask for source that is not there. */
+  readonly lacks?: number;
 }
 
 export interface Answer {

@@ -18,7 +18,7 @@ import { landByMovingCut } from './land-by-moving-cut.js';
 import { endedWithin, fitCleanly } from '../clean/fit.js';
 import { landByPlaces, MAX_STRETCH_RATIO } from '../clean/land-by-places.js';
 import { farthestOff } from './land-map.js';
-import { type LandedClip, landedOrOffered, slippedTo } from './landed.js';
+import { type LandedClip, landedOrOffered, slippedTo, withinSource } from './landed.js';
 import { landingReport, type LandingReport, type LandingWay } from './landing-report.js';
 import { checkLandings, SOLVE_DEFAULTS, type SolveChoice } from './solve.js';
 
@@ -54,14 +54,19 @@ export interface LandChoice extends SolveChoice {
  * a clip of one speed moves its cut, and else the speeds change. Where that cannot be either, it says which are at odds. Throws `InvalidInput`
  * for a cue outside the clip.
  */
-export function landClip(
-  project: Project,
-  clipId: string,
-  { gives = 'places', ...choice }: Partial<LandChoice> = {},
-): LandedClip {
+export function landClip(project: Project, clipId: string, choice: Partial<LandChoice> = {}): LandedClip {
   const clip = project.reel.items.find((item) => item.id === clipId);
   if (clip?.kind !== 'clip') return { project, conflicts: [], nearest: undefined };
   const landings = landingsOf(project, clipId);
+  return withinSource(project, landedBy(project, clip, landings, choice), landings);
+}
+
+function landedBy(
+  project: Project,
+  clip: Clip,
+  landings: readonly Landing[],
+  { gives = 'places', ...choice }: Partial<LandChoice>,
+): LandedClip {
   if (gives === 'start') return reported(slipToLanding(project, clip, landings), clip, 'in');
   if (gives === 'cut') return reported(landByMovingCut(project, clip, landings), clip, 'cut');
   if (gives === 'places') {

@@ -8,8 +8,10 @@ import type { Clip } from '../model/clip.js';
 import { emptyProject, type Project } from '../model/project.js';
 import { placeItems, placeOf, reelFrames } from '../reel/places.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
+import { missingSource } from '../sampling/frame-count.js';
 import { mapDuration, straightMap } from '../time-map/time-map.js';
 import { rate } from '../time/rate.js';
+import { conflictSentence } from './conflict-sentence.js';
 import { landClip } from './land-clip.js';
 import { landReel, reelDrifts } from './land-reel.js';
 
@@ -62,6 +64,57 @@ function meanSpeeds({ moments, cues }: { moments: readonly number[]; cues: reado
   const marks = [{ t: 0, s: 0 }, ...moments.map((s, i) => ({ t: cues[i]!, s })), { t: 120, s: 300 }];
   return marks.slice(1).map(({ t, s }, i) => (s - marks[i]!.s) / (t - marks[i]!.t) / 2.5);
 }
+
+describe('a landing that would run past the source', () => {
+  /** Slow, then racing out with the last of 120 source frames, the race locked; its moment nearly six frames late. */
+  const racing = (end: Clip['end'] = 'hold') => {
+    const project = reelOf([{ moments: [62], cues: [10] }]);
+    return updateClip(
+      { ...project, sources: project.sources.map((source) => ({ ...source, frames: 120 })) },
+      'c0',
+      (clip) => ({
+        ...withMap(clip, {
+          vertices: [
+            { t: 0, s: 37 },
+            { t: 16, s: 49.5 },
+            { t: 31, s: 59 },
+            { t: 38, s: 129 },
+          ],
+          bends: [0, 8, 10, 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })),
+        }),
+        locks: [2],
+        end,
+      }),
+    );
+  };
+
+  test('is not done but offered, and says what would be missing', () => {
+    for (const gives of ['places', 'all', 'before', 'beside', 'start'] as const) {
+      const project = racing();
+      const answer = landClip(project, 'c0', { gives, freeEnd: true });
+      if (answer.conflicts.length === 0) {
+        const { map } = answer.project.reel.items[0] as Clip;
+        expect(missingSource(map, 120)).toBeUndefined();
+        continue;
+      }
+      expect(answer.project).toBe(project);
+      expect(reelDrifts(answer.nearest!)[0]!.landed).toBe(true);
+      expect(conflictSentence(project, 'c0', answer.conflicts[0]!)).toMatch(
+        /^“frame 62” cannot land within the source: (one frame|\d+ frames) of the clip would have none\.$/,
+      );
+    }
+    // The race slides along with what is before it.
+    expect(landClip(racing(), 'c0', { gives: 'before', freeEnd: true }).conflicts).toMatchObject([
+      { lacks: expect.any(Number) },
+    ]);
+    expect(landReel(racing(), { gives: 'before' }).conflicts).toHaveLength(1);
+  });
+
+  test('is done where the clip begins again there, or is black', () => {
+    for (const end of ['loop', 'black'] as const)
+      expect(landClip(racing(end), 'c0', { gives: 'before', freeEnd: true }).conflicts).toEqual([]);
+  });
+});
 
 describe('the whole reel', () => {
   test('lands exactly what any curve could, says what none can, and never leaves the limits', () => {

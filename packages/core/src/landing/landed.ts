@@ -1,4 +1,8 @@
+import type { ReelItem } from '../model/clip.js';
 import type { Project } from '../model/project.js';
+import { sourceOf } from '../reel/clips.js';
+import { usableFrames } from '../sampling/dropped-repeats.js';
+import { missingSource } from '../sampling/frame-count.js';
 import { WHOLE_FRAME_TOLERANCE } from '../sampling/sample.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { framesShowing } from '../time-map/inverse.js';
@@ -16,6 +20,29 @@ export interface LandedClip {
   /** Where all is met: what was done. */
   readonly report?: LandingReport;
 }
+
+/** The answer, unless it has clips ask for more source that is not there than before: then it is only offered. */
+export function withinSource(before: Project, answer: LandedClip, landings: readonly Landing[]): LandedClip {
+  const had = new Map(before.reel.items.map((item) => [item.id, item]));
+  const changed = answer.project.reel.items.filter((item) => had.get(item.id) !== item);
+  const lacking = (project: Project, items: readonly (ReelItem | undefined)[]) =>
+    items.reduce((sum, item) => sum + lackingOf(project, item), 0);
+  const lacks =
+    lacking(answer.project, changed) -
+    lacking(
+      before,
+      changed.map(({ id }) => had.get(id)),
+    );
+  if (lacks <= 0) return answer;
+  const conflict: Conflict = { landings: landings.map((_, i) => i), frames: 0, offer: undefined, lacks };
+  return { project: before, conflicts: [conflict], nearest: answer.project };
+}
+
+/** Frames of a clip whose source is not there; black and beginning again are somebody's choice. */
+const lackingOf = (project: Project, item: ReelItem | undefined): number =>
+  item?.kind === 'clip' && item.end === 'hold'
+    ? (missingSource(item.map, usableFrames(sourceOf(project, item)))?.count ?? 0)
+    : 0;
 
 /** The answer where `after` is all that can be done, at the speeds there are: taken when every landing is met, else only offered. */
 export function landedOrOffered(

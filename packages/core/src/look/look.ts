@@ -16,8 +16,8 @@ export interface Effects {
   readonly x: number;
   readonly y: number;
   readonly flash: { readonly colour: FlashColour; readonly amount: number } | undefined;
-  /** The picture is drawn out along its rows, or `down` its columns, over this share of its width or height. */
-  readonly streak: { readonly down: boolean; readonly share: number } | undefined;
+  /** The picture is drawn out along a line, at 0° its rows, at 90° its columns, over this share of its width or height. */
+  readonly streak: { readonly degrees: number; readonly share: number } | undefined;
   /** One clip gives way to the next. */
   readonly across: Across | undefined;
   /** Lines of text over the picture, one above the other in this order. */

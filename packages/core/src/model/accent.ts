@@ -1,5 +1,6 @@
 import { InvalidInput } from '../foundation/errors.js';
 import { array, finite, object, oneOf, onlyFields, readId, string, unique, whole } from '../foundation/readers.js';
+import { checkEase, type Ease } from '../time-map/ease.js';
 import { checkLook, definitionOf, readLook, type AccentLook } from '../look/looks.js';
 
 /** What of the music accents fall on: beats, first beats of bars, or hits of a band. */
@@ -32,6 +33,21 @@ export type AccentPlaces =
       readonly without: readonly number[];
     };
 
+export const AMOUNT_WAYS = ['rises', 'falls', 'swells'] as const;
+
+/** How the strength of what goes on changes over its range. */
+export type Amount =
+  /** From nothing to all of it, back, or both, by an ease. */
+  | { readonly kind: 'eased'; readonly way: (typeof AMOUNT_WAYS)[number]; readonly ease: Ease }
+  /** As loud as a sound of the reel is: `levels`, 0 … 1, from a second of its file on, `perSecond` of them a second. */
+  | {
+      readonly kind: 'loudness';
+      readonly soundId: string;
+      readonly second: number;
+      readonly perSecond: number;
+      readonly levels: readonly number[];
+    };
+
 /** Accents of one look at places of one kind. */
 export interface AccentSet {
   readonly id: string;
@@ -40,10 +56,12 @@ export interface AccentSet {
   /** 0 … 1. */
   readonly strength: number;
   readonly on: AccentPlaces;
+  /** Of what goes on; the same throughout where it is not said. */
+  readonly amount?: Amount | undefined;
 }
 
 /** Throws `InvalidInput` naming what cannot be. */
-export function checkAccents({ look, strength, on }: AccentSet, field = 'accents'): void {
+export function checkAccents({ look, strength, on, amount }: AccentSet, field = 'accents'): void {
   const refuse = (name: string, problem: string) => {
     throw new InvalidInput(`${field}.${name}`, problem);
   };
@@ -58,6 +76,7 @@ export function checkAccents({ look, strength, on }: AccentSet, field = 'accents
     );
   if (on.kind === 'range' && !(Number.isInteger(on.from) && Number.isInteger(on.to) && on.from >= 0 && on.to > on.from))
     refuse('on', `${on.from} to ${on.to} is not a range of frames`);
+  if (amount && on.kind !== 'range') refuse('amount', `a ${look.kind} is over too soon for its amount to change`);
   if (on.kind !== 'music') return;
   if (!(Number.isInteger(on.every) && on.every >= 1 && on.every <= 64))
     refuse('on.every', `${on.every} is not from 1 to 64`);
@@ -70,19 +89,46 @@ export function readAccents(value: unknown, field: string): AccentSet[] {
   const sets = array(value, field, 10_000).map((entry, i) => {
     const at = `${field}[${i}]`;
     const set = object(entry, at);
-    onlyFields(set, ['id', 'name', 'look', 'strength', 'on'], at);
+    onlyFields(set, ['id', 'name', 'look', 'strength', 'on', 'amount'], at);
     const read: AccentSet = {
       id: readId(set['id'], `${at}.id`),
       name: string(set['name'], `${at}.name`),
       look: readLook(set['look'], `${at}.look`),
       strength: finite(set['strength'], `${at}.strength`),
       on: readPlaces(set['on'], `${at}.on`),
+      ...(set['amount'] !== undefined && { amount: readAmount(set['amount'], `${at}.amount`) }),
     };
     checkAccents(read, at);
     return read;
   });
   unique(sets, field);
   return sets;
+}
+
+function readAmount(value: unknown, field: string): Amount {
+  const amount = object(value, field);
+  const kind = oneOf(amount['kind'], ['eased', 'loudness'] as const, `${field}.kind`);
+  if (kind === 'eased') {
+    onlyFields(amount, ['kind', 'way', 'ease'], field);
+    return {
+      kind,
+      way: oneOf(amount['way'], AMOUNT_WAYS, `${field}.way`),
+      ease: checkEase(amount['ease'], `${field}.ease`),
+    };
+  }
+  onlyFields(amount, ['kind', 'soundId', 'second', 'perSecond', 'levels'], field);
+  return {
+    kind,
+    soundId: readId(amount['soundId'], `${field}.soundId`),
+    second: finite(amount['second'], `${field}.second`),
+    perSecond: whole(amount['perSecond'], `${field}.perSecond`, 1, 100),
+    levels: array(amount['levels'], `${field}.levels`, 1_000_000).map((level, i) => {
+      const share = finite(level, `${field}.levels[${i}]`);
+      if (!(share >= 0 && share <= 1))
+        throw new InvalidInput(`${field}.levels[${i}]`, `${share} is not between 0 and 1`);
+      return share;
+    }),
+  };
 }
 
 function readPlaces(value: unknown, field: string): AccentPlaces {

@@ -1,4 +1,4 @@
-export { ACCENT_HITS, type AccentHits, type AccentPlaces, type AccentSet } from './accent.js';
+export { ACCENT_HITS, type AccentHits, type AccentPlaces, type AccentSet, AMOUNT_WAYS, type Amount } from './accent.js';
 export type { BeatGrid } from './beat-grid.js';
 export { type Blur, checkBlur, NO_BLUR, DEFAULT_SHUTTER, DEFAULT_SMEAR, MAX_SHUTTER_ANGLE } from './blur.js';
 export type { Clip, Gap, ReelItem, SpeedLimits } from './clip.js';

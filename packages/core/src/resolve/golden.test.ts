@@ -47,6 +47,31 @@ describe('documents that earlier programs wrote', () => {
     expect(migrate(JSON.parse(text('v8.json')), 9)).toEqual(nine);
   });
 
+  test('whips go sideways or up and down until version 9, along any line since', () => {
+    const nine = JSON.parse(text('v9.json'));
+    const whip = (way: string) => ({ kind: 'whip', frames: 8, before: 0.5, way, share: 0.4 });
+    const on = { kind: 'cuts', clipIds: [nine.reel.items[1].id] };
+    const sets = ['sideways', 'up and down'].map((way) => ({
+      id: way.slice(0, 2),
+      name: way,
+      look: whip(way),
+      strength: 1,
+      on,
+    }));
+    const flash = { ...sets[0]!, id: 'f', look: { kind: 'flash', frames: 2, colour: 'white', falls: 'fast' } };
+    nine.reel.accents = [...sets, flash];
+    const { accents } = (migrate(nine, 10) as any).reel;
+    expect(accents.map(({ look }: any) => [look.degrees, look.way])).toEqual([
+      [0, undefined],
+      [90, undefined],
+      [undefined, undefined],
+    ]);
+    expect(accents[2]).toEqual(flash);
+    expect(parseProject({ ...nine, reel: { ...nine.reel, accents: [sets[1]] } }).reel.accents[0]!.look).toEqual({
+      ...{ kind: 'whip', frames: 8, before: 0.5, degrees: 90, share: 0.4 },
+    });
+  });
+
   test('joins with a whoosh, in a group too, are lifted to version 9', () => {
     const eight = JSON.parse(text('v8.json'));
     const [join] = eight.reel.joins;

@@ -22,7 +22,7 @@ export { freezeAt } from './freeze.js';
 export { appearances, framesShowing } from './inverse.js';
 export { ladder } from './ladder.js';
 export { formatMapFile, type MapFile, parseMapFile } from './map-file.js';
-export { bounceRange, fitRange, scaleRangeSpeed, setRangeSpeed, turnRange } from './range.js';
+export { bounceRange, fitRange, returnRange, scaleRangeSpeed, setRangeSpeed, turnRange } from './range.js';
 export { speedRange } from './speed-range.js';
 export {
   type Bend,

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from '@jest/globals';
 import { InvalidInput } from '../foundation/errors.js';
 import { positionAt, slopeAt } from './evaluate.js';
-import { bounceRange, fitRange, setRangeSpeed, turnRange } from './range.js';
+import { bounceRange, fitRange, returnRange, setRangeSpeed, turnRange } from './range.js';
 import { type Bend, HARD, mapDuration, straightMap, type TimeMap } from './time-map.js';
 
 const SOFT: Bend = { widthFrames: 8, ease: 'soft' };
@@ -99,6 +99,34 @@ describe('turned round', () => {
             expect(Math.abs(positionAt(after, t) - positionAt(before, t))).toBeLessThan(1e-6 * scale(before));
         }
         expect(mapDuration(after)).toBeCloseTo(mapDuration(before), 9);
+      },
+    ));
+});
+
+describe('there and back', () => {
+  test('ends where it began; what came after is gone', () => {
+    const map = returnRange(straightMap(100, 0, 200), 30, 60);
+    expect(map.vertices.map((v) => [v.t, v.s])).toEqual([
+      [0, 0],
+      [30, 60],
+      [60, 120],
+      [90, 60],
+    ]);
+    expect(slopeAt(returnRange(straightMap(100, 0, 200), 30, 60, SOFT), 60)).toBeCloseTo(0, 9);
+  });
+
+  test('is the first two thirds of a bounce', () =>
+    onRanges(
+      (map, from, to) => returnRange(map, from, to),
+      (before, after, from, to) => {
+        const bounced = bounceRange(before, from, to);
+        const length = mapDuration(after);
+        expect(Math.abs(length - (2 * to - from))).toBeLessThan(0.07);
+        // What rounds the bounce's second turn is not there.
+        for (const u of [0.1, 0.5, 0.99])
+          expect(Math.abs(positionAt(after, u * length) - positionAt(bounced, u * length))).toBeLessThan(
+            1e-6 * scale(before),
+          );
       },
     ));
 });

@@ -74,38 +74,61 @@ export function turnRange(map: TimeMap, from: number, to: number, bend: Bend = H
 }
 
 /**
- * There, back and there again: the stretch plays, plays backward, and plays once more, so that all that follows keeps
- * its content and its speeds and slides by twice the stretch's length. `bend` rounds the two turns.
+ * Plays the stretch there, back, and there again: what follows slides by twice its length and keeps its content. `bend` rounds the
+ * turns where there is room. Throws `InvalidInput` when either end lies inside a bend.
  */
 export function bounceRange(map: TimeMap, from: number, to: number, bend: Bend = HARD): TimeMap {
   const { map: cut, first, last } = cutRange(map, from, to);
-  const start = cut.vertices[first]!.t;
-  const end = cut.vertices[last]!.t;
-  const length = end - start;
-  const inner = cut.vertices.slice(first, last + 1);
-  const innerBends = cut.bends.slice(first, last + 1);
-  // Backward, a vertex at t from the start is met at 2·end − t, and again going forward two lengths later.
-  const back = inner
-    .slice(0, -1)
-    .toReversed()
-    .map((v) => ({ t: 2 * end - v.t, s: v.s }));
+  const { end, length, inner, within } = insideOf(cut, first, last);
+  const back = backFrom(inner, end);
   const again = inner.slice(1).map((v) => ({ t: v.t + 2 * length, s: v.s }));
   const after = cut.vertices.slice(last + 1).map((v) => ({ t: v.t + 2 * length, s: v.s }));
   const vertices = [...cut.vertices.slice(0, last + 1), ...back, ...again, ...after];
-  const within = innerBends.slice(1, -1);
-  const mirrored = within.toReversed().map((b) => ({ ...b, ease: mirrorEase(b.ease) }));
   const bends = [
     ...cut.bends.slice(0, last),
     HARD,
-    ...mirrored,
+    ...mirrored(within),
     HARD,
     ...within,
-    innerBends.at(-1)!,
+    cut.bends[last]!,
     ...cut.bends.slice(last + 1),
   ];
   const turns = [last, last + back.length];
   return rounded(fittedMap(vertices, bends), turns, bend);
 }
+
+/**
+ * Plays the stretch there and back: the clip ends where the stretch began, and what came after it is cut off. `bend` rounds the turn
+ * where there is room. Throws `InvalidInput` when either end lies inside a bend.
+ */
+export function returnRange(map: TimeMap, from: number, to: number, bend: Bend = HARD): TimeMap {
+  const { map: cut, first, last } = cutRange(map, from, to);
+  const { end, inner, within } = insideOf(cut, first, last);
+  const vertices = [...cut.vertices.slice(0, last + 1), ...backFrom(inner, end)];
+  const bends = [...cut.bends.slice(0, last), HARD, ...mirrored(within), HARD];
+  return rounded(fittedMap(vertices, bends), [last], bend);
+}
+
+/** A stretch's vertices and the bends between them. */
+function insideOf(cut: TimeMap, first: number, last: number) {
+  const end = cut.vertices[last]!.t;
+  return {
+    end,
+    length: end - cut.vertices[first]!.t,
+    inner: cut.vertices.slice(first, last + 1),
+    within: cut.bends.slice(first + 1, last),
+  };
+}
+
+/** Backward, a vertex at t is met at 2·end − t. */
+const backFrom = (inner: readonly Vertex[], end: number): Vertex[] =>
+  inner
+    .slice(0, -1)
+    .toReversed()
+    .map((v) => ({ t: 2 * end - v.t, s: v.s }));
+
+const mirrored = (bends: readonly Bend[]): Bend[] =>
+  bends.toReversed().map((b) => ({ ...b, ease: mirrorEase(b.ease) }));
 
 /** The whole stretch as long as `frames` timeline frames, one factor on all its reaches; content kept, what follows slides. */
 export function fitRange(map: TimeMap, from: number, to: number, frames: number): TimeMap {

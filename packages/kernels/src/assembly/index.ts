@@ -2,6 +2,7 @@
 export { blend8, blend16 } from './blend';
 export { yuv420ToRgba } from './colour';
 export { smear, gathered } from './smear';
+export { shear } from './shear';
 export { streak } from './streak';
 export { checksum } from './checksum';
 export { place, shrink } from './place';

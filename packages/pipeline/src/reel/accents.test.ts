@@ -131,12 +131,12 @@ describe('what accents do to pixels', () => {
 
   test('streaks keep what is the same along them, and even out the rest', () => {
     const rows = drawn('gray', (_x, y) => 40 + 8 * y);
-    expect([...samplesOf(accents.streaked(rows, { down: false, share: 0.5 }))]).toEqual([...samplesOf(rows)]);
+    expect([...samplesOf(accents.streaked(rows, { degrees: 0, share: 0.5 }))]).toEqual([...samplesOf(rows)]);
     const columns = drawn('gray', (x) => (x % 2 === 0 ? 50 : 150));
-    const seen = samplesOf(accents.streaked(columns, { down: false, share: 0.5 }));
+    const seen = samplesOf(accents.streaked(columns, { degrees: 0, share: 0.5 }));
     // At the edges there is less to even out.
     const inner = [...seen].filter((_, i) => i % WIDTH >= 10 && i % WIDTH < WIDTH - 10);
     expect(Math.max(...inner.map((v) => Math.abs(v - 100)))).toBeLessThan(8);
-    expect(accents.streaked(columns, { down: true, share: 0.01 })).toBe(columns);
+    expect(accents.streaked(columns, { degrees: 90, share: 0.01 })).toBe(columns);
   });
 });

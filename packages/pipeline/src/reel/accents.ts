@@ -20,10 +20,12 @@ export class Accents {
     return this.with(frame, 1, (out) => this.kernels.blend(frame, full, amount, out));
   }
 
-  /** A picture drawn out along its rows or columns. */
-  streaked(frame: Frame, { down, share }: NonNullable<Effects['streak']>): Frame {
-    const length = share * (down ? frame.format.height : frame.format.width);
-    return length < 1 ? frame : this.with(frame, 3, (room) => this.kernels.streak(frame, length, down, room));
+  /** A picture drawn out along a line. */
+  streaked(frame: Frame, { degrees, share }: NonNullable<Effects['streak']>): Frame {
+    const { width, height } = frame.format;
+    const angle = (degrees * Math.PI) / 180;
+    const length = share * Math.hypot(width * Math.cos(angle), height * Math.sin(angle));
+    return length < 1 ? frame : this.with(frame, 3, (room) => this.kernels.streak(frame, length, degrees, room));
   }
 
   /** What is seen of two pictures, laid as `sidesOf` says, while the first gives way to the second. */
@@ -63,7 +65,7 @@ export class Accents {
     );
     const length = pace * PUSH_SHUTTER * size;
     if (length < 1) return joined;
-    return this.with(first, 2, (room) => this.kernels.streak(joined, length, !across, room));
+    return this.with(first, 2, (room) => this.kernels.streak(joined, length, across ? 0 : 90, room));
   }
 
   /** A picture of a frame's format that is one colour all over. */

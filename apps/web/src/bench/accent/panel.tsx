@@ -1,12 +1,22 @@
-import { accentTimes, accentsName, flickerSpots, newAccents, putAccents, removeAccents } from '@idle-bend/core/accent';
+import {
+  accentTimes,
+  accentsName,
+  flickerSpots,
+  newAccents,
+  putAccents,
+  removeAccents,
+  whipLine,
+} from '@idle-bend/core/accent';
 import { ACCENT_KINDS, LOOKS, type AccentKind } from '@idle-bend/core/look';
 import type { AccentSet, Project } from '@idle-bend/core/model';
 import { formatTimecode } from '@idle-bend/core/time';
-import { Plus, Trash2, X } from 'lucide-react';
-import { useEffect, useState } from 'react';
+import { MoveDiagonal, Plus, Trash2, X } from 'lucide-react';
+import { useEffect, useMemo, useState } from 'react';
+import { AmountFields } from './amount-fields.tsx';
 import { LookFields } from './look-fields.tsx';
 import { Covered, Marks } from './marks.tsx';
 import { PlaceFields, RangeFields } from './place-fields.tsx';
+import { useMotions } from '../motion.ts';
 import { useHeard } from '../sound/use-sounds.ts';
 import { Note, Panel } from '../../ui/panel.tsx';
 import { SlideField } from '../../ui/slide-field.tsx';
@@ -111,6 +121,27 @@ function MissingLetters({ text }: { text: string }) {
   );
 }
 
+/** Lays a whip along the line the pictures move beside its cuts, as far as that is known. */
+function AsItMoves({
+  project,
+  set,
+  put,
+}: {
+  project: Project;
+  set: AccentSet;
+  put: (look: AccentSet['look']) => void;
+}) {
+  const motions = useMotions(project.sources.map(({ id }) => id));
+  const line = useMemo(() => whipLine(project, set, motions), [project, set, motions]);
+  if (line === undefined || set.look.kind !== 'whip' || set.look.degrees === line) return null;
+  const { look } = set;
+  return (
+    <button className="button self-start" onClick={() => put({ ...look, degrees: line })}>
+      <MoveDiagonal size={15} aria-hidden /> As the pictures move: {line}°
+    </button>
+  );
+}
+
 function OneSet({ project, set }: { project: Project; set: AccentSet }) {
   const sound =
     set.on.kind === 'music'
@@ -125,6 +156,7 @@ function OneSet({ project, set }: { project: Project; set: AccentSet }) {
   return (
     <>
       <LookFields look={set.look} put={(look) => put({ look })} />
+      {set.look.kind === 'whip' && <AsItMoves project={project} set={set} put={(look) => put({ look })} />}
       {set.look.kind === 'title' && <MissingLetters text={set.look.text} />}
       {!LOOKS[set.look.kind].isWhole && (
         <SlideField
@@ -136,6 +168,9 @@ function OneSet({ project, set }: { project: Project; set: AccentSet }) {
           shown={`${Math.round(set.strength * 100)} %`}
           slide={(value) => editDuringGesture((before) => putAccents(before, changed({ strength: value / 100 })))}
         />
+      )}
+      {set.on.kind === 'range' && !LOOKS[set.look.kind].isWhole && (
+        <AmountFields project={project} amount={set.amount} put={(amount) => put({ amount })} />
       )}
       {set.on.kind === 'range' && <RangeFields project={project} range={set.on} put={(on) => put({ on })} />}
       {!goesOn(set.look.kind) && (

@@ -1,4 +1,5 @@
 import {
+  conform,
   duplicateClip,
   fillAt,
   framesToFill,
@@ -18,7 +19,7 @@ import { isGroup, type Project } from '@idle-bend/core/model';
 import { cutMotion, cutSentence } from '@idle-bend/core/motion';
 import { joinAfter, placeItems, placeOf } from '@idle-bend/core/reel';
 import { formatTimecode, framesPerSecond, parseLength, parseRate, percentText, speakRate } from '@idle-bend/core/time';
-import { ChevronsRightLeft, CopyPlus, Pin, PinOff, Scissors, SquareDashed } from 'lucide-react';
+import { ChevronsRightLeft, CopyPlus, Pin, PinOff, Rows3, Scissors, SquareDashed } from 'lucide-react';
 import { useMemo } from 'react';
 import { joinHere } from '../join/commands.ts';
 import { useFilms } from '../films.ts';
@@ -198,18 +199,27 @@ function AtTheCut({ bench: { project, clip } }: { bench: BenchClip }) {
 const placeIndex = (project: Project, clipId: string) =>
   placeItems(project).findIndex(({ item }) => item.id === clipId);
 
-/** What rate its footage counts as: every clip of it goes on showing what it shows, and says its speed by the new rate. */
-function ReadAs({ bench: { clip, source } }: { bench: BenchClip }) {
+/** What rate its footage counts as, and a press that shows each of its frames once. Every other clip of it goes on showing what it shows. */
+function ReadAs({ bench: { clip, source, project } }: { bench: BenchClip }) {
   if (isGroup(source)) return null;
   const is = speakRate(source.readAs);
   const rates = READ_AS_RATES.includes(is) ? READ_AS_RATES : [is, ...READ_AS_RATES];
   return (
-    <Select
-      label="Its footage is read as"
-      value={is}
-      options={rates.map((rate) => ({ value: rate, text: `${rate} fps` }))}
-      choose={(rate) => edit((p) => setReadAs(p, clip.sourceId, parseRate(rate)))}
-    />
+    <div className="grid grid-cols-2 items-end gap-3">
+      <Select
+        label="Its footage is read as"
+        value={is}
+        options={rates.map((rate) => ({ value: rate, text: `${rate} fps` }))}
+        choose={(rate) => edit((p) => setReadAs(p, clip.sourceId, parseRate(rate)))}
+      />
+      <button
+        className="button h-8"
+        data-tip="Every source frame once: the slowest that needs no in-betweens"
+        onClick={() => attempt(() => edit((p) => conform(p, clip.id)))}
+      >
+        <Rows3 size={15} aria-hidden /> Conform to {speakRate(project.reel.rate)} fps
+      </button>
+    </div>
   );
 }
 

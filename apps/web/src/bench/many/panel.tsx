@@ -3,10 +3,10 @@ import { useQuery } from '@tanstack/react-query';
 import { FITTED, NO_BLUR, DEFAULT_SHUTTER, DEFAULT_SMEAR, type Clip, type Project } from '@idle-bend/core/model';
 import { clipSlope, sourceOf } from '@idle-bend/core/reel';
 import { clipFrameCount, usableFrames } from '@idle-bend/core/sampling';
-import { BEND_SHAPES, CLIP_SHAPES, type SavedShape } from '@idle-bend/core/shape';
-import { speedRange } from '@idle-bend/core/time-map';
+import { BEND_SHAPES, type SavedShape } from '@idle-bend/core/shape';
+import { speedRange, type TimeMap } from '@idle-bend/core/time-map';
 import { ArrowRight, Blend, CheckCheck, ChevronsRightLeft, Group, Trash2, X } from 'lucide-react';
-import { useMemo } from 'react';
+import { useCallback, useMemo } from 'react';
 import { tell } from '../../session/notices.ts';
 import { api } from '../../api.ts';
 import { groupHere } from '../group/commands.ts';
@@ -16,6 +16,8 @@ import { joinPicked } from '../join/commands.ts';
 import { putOnMany, type ForMany } from '@idle-bend/core/edit';
 import { speedWords } from '../speed/speed-words.ts';
 import { CurveDrawing } from '../shape/curve-drawing.tsx';
+import { ShapeGrid, shapeNamed } from '../shape/shape-grid.tsx';
+import { useShapeNote } from '../shape/shape-note.tsx';
 import { Panel } from '../../ui/panel.tsx';
 import { edit } from '../../session/session.ts';
 import { benchStore, type BenchClip } from '../../session/bench-state.ts';
@@ -37,11 +39,6 @@ function choices(
   const own = saved.flatMap((s) =>
     s.kind === 'clip' ? [{ key: s.id, text: s.name, what: { kind: 'shape', map: s.map } as const }] : [],
   );
-  const library = CLIP_SHAPES.map(({ id, name, map }) => ({
-    key: `shape-${id}`,
-    text: name,
-    what: { kind: 'shape', map } as const,
-  }));
   return [
     {
       group: 'The curve on the bench',
@@ -50,7 +47,7 @@ function choices(
         { key: 'frames', text: 'by its own frames and speeds', what: { kind: 'curve', how: 'frames' } },
       ],
     },
-    { group: 'A shape', entries: [...library, ...own] },
+    ...(own.length > 0 ? [{ group: 'A shape of your own', entries: own }] : []),
     {
       group: 'The shape of all bends',
       entries: BEND_SHAPES.map(({ id, name, ease }) => ({
@@ -69,11 +66,14 @@ function choices(
     },
     {
       group: 'Read as',
-      entries: READ_AS_RATES.map((rate) => ({
-        key: `rate-${rate}`,
-        text: `${rate} fps`,
-        what: { kind: 'readAs', rate },
-      })),
+      entries: [
+        { key: 'conform', text: 'the reel’s rate, every frame once', what: { kind: 'conform' } },
+        ...READ_AS_RATES.map((rate) => ({
+          key: `rate-${rate}`,
+          text: `${rate} fps`,
+          what: { kind: 'readAs', rate } as const,
+        })),
+      ],
     },
     {
       group: 'In-betweens',
@@ -114,6 +114,8 @@ function choices(
   ];
 }
 
+type Put = ReturnType<typeof putOnMany>;
+
 /** One thing for all clips that are picked, with what would come of it for each; one undo. */
 export function ManyPanel({ bench }: { bench: BenchClip }) {
   const picked = useBench((s) => s.picked);
@@ -126,15 +128,24 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
     [groups, key],
   );
   const { project } = bench;
+  const note = useShapeNote();
+  const pointed = shapeNamed(note.shown?.name);
   const ids = useMemo(
     () => project.reel.items.filter(({ id }) => id === clip.id || picked.includes(id)).map(({ id }) => id),
     [project, clip.id, picked],
   );
-  const result = useMemo(() => putOnMany(project, ids, clip, what), [project, ids, clip, what]);
-  const taking = result.outcomes.filter((o) => o.after).length;
-  const apply = () => {
-    edit(() => result.project);
-    tell(`Put on ${taking} clips; one undo takes it off all of them.`);
+  const put = useCallback((thing: ForMany) => putOnMany(project, ids, clip, thing), [project, ids, clip]);
+  const result = useMemo(() => put(what), [put, what]);
+  const seen = useMemo(() => (pointed ? put({ kind: 'shape', map: pointed }) : result), [put, pointed, result]);
+  const taken = ({ outcomes }: Put) => outcomes.filter((o) => o.after).length;
+  const apply = (done: Put) => {
+    edit(() => done.project);
+    tell(`Put on ${taken(done)} clips; one undo takes it off all of them.`);
+  };
+  const putShape = (map: TimeMap) => {
+    apply(put({ kind: 'shape', map }));
+    // Whoever then turns to one of them goes on with shapes.
+    benchStore.setState({ clipPage: 'shapes' });
   };
   return (
     <Panel
@@ -151,6 +162,7 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
         </button>
       }
     >
+      <ShapeGrid label="A shape for all of them" note={note} put={putShape} />
       <div className="flex items-end gap-3">
         <div className="min-w-0 flex-1">
           <Select
@@ -163,7 +175,11 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
             choose={setKey}
           />
         </div>
-        <button className="button button-ink h-8" disabled={taking === 0 || result.project === project} onClick={apply}>
+        <button
+          className="button button-ink h-8"
+          disabled={taken(result) === 0 || result.project === project}
+          onClick={() => apply(result)}
+        >
           <CheckCheck size={15} aria-hidden /> Apply
         </button>
       </div>
@@ -194,7 +210,7 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
         </button>
       </div>
       <ul className="flex flex-col gap-1.5" aria-label="What would come of it">
-        {result.outcomes.map(({ clip: before, after, refusal }) => (
+        {seen.outcomes.map(({ clip: before, after, refusal }) => (
           <li
             key={before.id}
             className="border-line bg-sheet grid grid-cols-[56px_16px_56px_1fr] items-center gap-2 rounded-lg border px-2 py-1"
@@ -205,7 +221,7 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
             <span className="min-w-0 text-xs">
               <span className="block truncate font-semibold">{before.name}</span>
               <span className={refusal ? 'text-vermilion' : 'text-faint font-mono'}>
-                {refusal ?? outcomeWords(result.project, after!)}
+                {refusal ?? outcomeWords(seen.project, after!)}
               </span>
             </span>
           </li>

@@ -2,11 +2,11 @@ import { putShape } from '@idle-bend/core/clean';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import type { Clip, Source } from '@idle-bend/core/model';
 import { missingSource, usableFrames } from '@idle-bend/core/sampling';
-import { asShape, CLIP_SHAPES } from '@idle-bend/core/shape';
+import { asShape } from '@idle-bend/core/shape';
 import type { TimeMap } from '@idle-bend/core/time-map';
 import { useMemo } from 'react';
-import { CurveDrawing } from './curve-drawing.tsx';
 import { SavedShapes } from './saved-shapes.tsx';
+import { ShapeGrid, shapeNamed } from './shape-grid.tsx';
 import { ShapeNote, useShapeNote } from './shape-note.tsx';
 import { type BenchClip } from '../../session/bench-state.ts';
 import { changeMap } from '../../session/command.ts';
@@ -29,23 +29,11 @@ export function ClipShapes({ bench }: { bench: BenchClip }) {
   const note = useShapeNote();
   const put = (shape: TimeMap) => changeMap((map) => putShape(shape, map));
   const { clip, source } = bench;
-  const pointed = CLIP_SHAPES.find(({ name }) => name === note.shown?.name)?.map;
+  const pointed = shapeNamed(note.shown?.name);
   const warning = useMemo(() => pointed && missingWith(pointed, clip, source), [pointed, clip, source]);
   return (
     <>
-      <div role="group" aria-label="Shapes for the clip" className="grid grid-cols-5 gap-1.5">
-        {CLIP_SHAPES.map((shape) => (
-          <button
-            key={shape.id}
-            className="border-line bg-sheet hover:border-river rounded-lg border px-1 pt-1 text-xs"
-            onClick={() => put(shape.map)}
-            {...note.of(shape)}
-          >
-            <CurveDrawing map={shape.map} />
-            {shape.name}
-          </button>
-        ))}
-      </div>
+      <ShapeGrid label="Shapes for the clip" note={note} put={put} />
       <ShapeNote
         shown={note.shown}
         warning={warning}

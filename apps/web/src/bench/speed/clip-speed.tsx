@@ -5,7 +5,7 @@ import { missingSource, usableFrames } from '@idle-bend/core/sampling';
 import { parseSpeed, percentText } from '@idle-bend/core/time';
 import { setClipSpeed } from '@idle-bend/core/time-map';
 import { Eraser, Link, Scissors, Undo2 } from 'lucide-react';
-import { useMemo } from 'react';
+import { lazy, Suspense, useMemo } from 'react';
 import { Choice } from '../../ui/choice.tsx';
 import { FitField } from './fit-field.tsx';
 import { TypedField } from '../../ui/typed-field.tsx';
@@ -14,6 +14,9 @@ import { speedMeasure, type BenchClip } from '../../session/bench-state.ts';
 import { applyMap } from '../../session/command.ts';
 import { lately } from '../lately.ts';
 import { changeMethod, joinWithNext, plainAgain, reverseClip, splitHere } from '../clip/commands.ts';
+
+/** After the bench: the first picture does not wait for it. */
+const Numbers = lazy(async () => ({ default: (await import('./numbers.tsx')).Numbers }));
 
 /** At clean speeds; what that takes is loaded when it is wanted first. */
 const stretch = lately(async () => (await import('../landing/commands.ts')).stretchHere);
@@ -81,6 +84,9 @@ export function ClipSpeed({ bench }: { bench: BenchClip }) {
           <Eraser size={14} aria-hidden /> Plain
         </button>
       </div>
+      <Suspense>
+        <Numbers bench={bench} />
+      </Suspense>
       {missing && (
         <Choice
           label={`Where source is missing the clip ${END_WORDS[clip.end]}`}

@@ -1,8 +1,9 @@
 import {
   bounceRange,
-  ladder,
   fitRange,
+  ladder,
   mapDuration,
+  returnRange,
   scaleRangeSpeed,
   setRangeSpeed,
   turnRange,
@@ -71,6 +72,7 @@ export const scaleTheRange = (factor: number) =>
 export const fitTheRange = (frames: number) => editRange((map, from, to) => fitRange(map, from, to, frames));
 export const turnTheRange = () => attempt(() => editRange((map, from, to) => turnRange(map, from, to, rounded())));
 export const bounceTheRange = () => attempt(() => editRange((map, from, to) => bounceRange(map, from, to, TURNED)));
+export const returnTheRange = () => attempt(() => editRange((map, from, to) => returnRange(map, from, to, TURNED)));
 /** Its first frame stands still for as long as the range lasts; what follows goes on where it does now. */
 export const holdTheRange = () =>
   attempt(() => editRange((map, from, to, { slope }) => setRangeSpeed(map, from, to, 0, slope, 'slot', rounded())));

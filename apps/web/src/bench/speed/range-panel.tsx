@@ -3,13 +3,14 @@ import { calmerFrame } from '@idle-bend/core/motion';
 import { frameOfPosition, positionOfFrame } from '@idle-bend/core/sampling';
 import { parseSpeed, percentText } from '@idle-bend/core/time';
 import { appearances, positionAt } from '@idle-bend/core/time-map';
-import { Footprints, Repeat2, Snowflake, Undo2, X } from 'lucide-react';
+import { CornerUpLeft, Footprints, Repeat2, Snowflake, Undo2, X } from 'lucide-react';
 import { useMotion } from '../motion.ts';
 import {
   bounceTheRange,
   clearRange,
   fitTheRange,
   holdTheRange,
+  returnTheRange,
   scaleTheRange,
   setSpeedOfRange,
   stepTheRange,
@@ -76,11 +77,22 @@ export function RangePanel({ bench }: { bench: BenchClip }) {
         step={(by) => setRamps(ramps + by)}
       />
       <CalmerEnds bench={bench} from={from} to={to} />
-      <div className="flex gap-2">
+      <div className="flex flex-wrap gap-2">
         <button className="button" onClick={turnTheRange}>
           <Undo2 size={15} aria-hidden /> Reverse
         </button>
-        <button className="button" onClick={bounceTheRange} data-tip="There, back and there again">
+        <button
+          className="button"
+          onClick={returnTheRange}
+          data-tip="There, and back to where it began; the clip ends there"
+        >
+          <CornerUpLeft size={15} aria-hidden /> There and back
+        </button>
+        <button
+          className="button"
+          onClick={bounceTheRange}
+          data-tip="There, back and there again; the clip then goes on"
+        >
           <Repeat2 size={15} aria-hidden /> Bounce
         </button>
         <button

@@ -1,6 +1,7 @@
 import { InvalidInput } from '../../foundation/errors.js';
 import { whole } from '../../foundation/readers.js';
 import type { Migration } from './migration.js';
+import { toVersion10 } from './to-version-10.js';
 import { toVersion2 } from './to-version-2.js';
 import { toVersion3 } from './to-version-3.js';
 import { toVersion4 } from './to-version-4.js';
@@ -11,7 +12,7 @@ import { toVersion8 } from './to-version-8.js';
 import { toVersion9 } from './to-version-9.js';
 
 /** The version of the document this code writes; older ones are migrated when read. */
-export const PROJECT_VERSION = 9;
+export const PROJECT_VERSION = 10;
 
 /** By the version a migration leads to. */
 const MIGRATIONS: Readonly<Record<number, Migration>> = {
@@ -23,6 +24,7 @@ const MIGRATIONS: Readonly<Record<number, Migration>> = {
   7: toVersion7,
   8: toVersion8,
   9: toVersion9,
+  10: toVersion10,
 };
 
 /** Lifts a document to version `target`, one version at a time. Throws `InvalidInput` for a newer or unknown version. */

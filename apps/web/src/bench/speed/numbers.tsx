@@ -1,0 +1,79 @@
+import { parseSpeed, percentText } from '@idle-bend/core/time';
+import { reachSlope, setBend, setReachSpeed } from '@idle-bend/core/time-map';
+import { Fragment } from 'react';
+import { TypedField } from '../../ui/typed-field.tsx';
+import { typedNumber } from '../../ui/typed-number.ts';
+import { select, speedMeasure, type BenchClip } from '../../session/bench-state.ts';
+import { applyMap } from '../../session/command.ts';
+import { useBench } from '../../ui/use-session.ts';
+import { movedBend } from '../clip/commands.ts';
+
+const short = (n: number) => String(Math.round(n * 100) / 100);
+const frames = (typed: string) => typedNumber(typed, /f$/, 'frames');
+
+/** All speeds of a clip, where they change and over how many frames: typed one after another, without choosing each first. */
+export function Numbers({ bench }: { bench: BenchClip }) {
+  const { map } = bench.clip;
+  const keep = useBench((s) => s.keep);
+  const reaches = map.vertices.slice(1);
+  if (reaches.length < 2) return null;
+  return (
+    <div
+      role="group"
+      aria-label="Speeds and bends"
+      className="grid grid-cols-[auto_1fr_1fr_1fr] items-center gap-x-2 gap-y-1"
+    >
+      <span className="label mb-0">Reach</span>
+      <span className="label mb-0">Speed</span>
+      <span className="label mb-0">changes at frame</span>
+      <span className="label mb-0">over frames</span>
+      {reaches.map(({ t }, i) => {
+        const speed = reachSlope(map, i) / bench.slope;
+        const bend = i + 1;
+        const isLast = bend === reaches.length;
+        const measure = speedMeasure(bench, t - map.vertices[i]!.t, speed);
+        return (
+          <Fragment key={i}>
+            <button
+              className="button min-w-8 justify-center px-1.5 font-mono"
+              aria-label={`Choose reach ${bend}`}
+              onClick={() => select({ kind: 'reach', index: i })}
+            >
+              {bend}
+            </button>
+            <TypedField
+              isBare
+              label={`Speed of reach ${bend}`}
+              text={percentText(speed)}
+              commit={(typed) => applyMap((m) => setReachSpeed(m, i, parseSpeed(typed, measure), bench.slope, keep))}
+            />
+            {isLast ? (
+              <span className="text-faint col-span-2 font-mono text-xs">ends at {short(t)}</span>
+            ) : (
+              <>
+                <TypedField
+                  isBare
+                  label={`Bend ${bend} sits at`}
+                  text={short(t)}
+                  commit={(typed) => applyMap((m) => movedBend(m, bend, frames(typed)))}
+                  step={(by) => applyMap((m) => movedBend(m, bend, Math.round(t) + by))}
+                />
+                <TypedField
+                  isBare
+                  label={`Width of bend ${bend}`}
+                  text={short(map.bends[bend]!.widthFrames)}
+                  commit={(typed) => applyMap((m) => setBend(m, bend, { widthFrames: frames(typed) }))}
+                  step={(by) =>
+                    applyMap((m) =>
+                      setBend(m, bend, { widthFrames: Math.max(0, Math.round(m.bends[bend]!.widthFrames) + by) }),
+                    )
+                  }
+                />
+              </>
+            )}
+          </Fragment>
+        );
+      })}
+    </div>
+  );
+}
