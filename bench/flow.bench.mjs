@@ -2,11 +2,11 @@ import { spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { NO_COLOUR_TAGS, parsePixelFormat } from '@idle-bend/core/frame';
 import { isCut, sideOfCut } from '@idle-bend/kernels';
 import { loadFlow } from '@idle-bend/media';
 import { median } from './measure.mjs';
 import { psnr, ssim } from './sequences/quality.mjs';
+import { grayFrame } from './sequences/gray-frame.mjs';
 import { FRAMES, sequence, sequenceFile } from './sequences/render.mjs';
 import { SCENES } from './sequences/scenes.mjs';
 
@@ -19,10 +19,7 @@ const REMOVALS = [
   { step: 2, words: '1 in 2' },
   { step: 4, words: '3 in 4' },
 ];
-const frameOf = (data, width = WIDTH, height = HEIGHT) => ({
-  format: { width, height, layout: parsePixelFormat('gray'), colour: NO_COLOUR_TAGS, pixelAspect: { num: 1, den: 1 } },
-  data,
-});
+const frameOf = (data, width = WIDTH, height = HEIGHT) => grayFrame(data, width, height);
 
 export async function run() {
   const folder = mkdtempSync(join(tmpdir(), 'idle-bend-bench-'));

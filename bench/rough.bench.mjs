@@ -1,8 +1,8 @@
-import { NO_COLOUR_TAGS, parsePixelFormat } from '@idle-bend/core/frame';
 import { confidence, isCut, noErrorTerms, sideOfCut } from '@idle-bend/kernels';
 import { loadFlow } from '@idle-bend/media';
 import { FAILURES } from './sequences/failures.mjs';
 import { psnr } from './sequences/quality.mjs';
+import { grayFrame } from './sequences/gray-frame.mjs';
 import { FRAMES, sequence } from './sequences/render.mjs';
 
 export const about = 'Rough spots: are the made frames below 26 dB those that were said to be?';
@@ -51,16 +51,7 @@ export async function run() {
 
 /** Every frame taken out of a sequence: how it is made, and what was said of it. */
 function look(flow, name, seed, step) {
-  const frames = sequence(name, { width: WIDTH, height: HEIGHT, seed }).map((data) => ({
-    format: {
-      width: WIDTH,
-      height: HEIGHT,
-      layout: parsePixelFormat('gray'),
-      colour: NO_COLOUR_TAGS,
-      pixelAspect: { num: 1, den: 1 },
-    },
-    data,
-  }));
+  const frames = sequence(name, { width: WIDTH, height: HEIGHT, seed }).map((data) => grayFrame(data, WIDTH, HEIGHT));
   const pairs = [];
   for (let k = 0; k + step < FRAMES; k += step) pairs.push(flow.pair(frames[k], frames[k + step], 'default'));
   return pairs.flatMap((pair, i) =>

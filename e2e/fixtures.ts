@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { crc32 } from 'node:zlib';
@@ -9,6 +9,7 @@ import { draftSize } from '@idle-bend/core/render';
 import { parseTimecode } from '@idle-bend/core/time';
 
 export type { Clip };
+import { PREPARED } from './prepared-demo.js';
 import { H264, makeNumberedClip } from '../packages/media/test/numbered-clip.js';
 import { RunningServer } from '../apps/server/test/running-server.js';
 
@@ -29,7 +30,9 @@ interface Shared {
 export const test = base.extend<{ readonly strict: void }, Shared>({
   server: [
     async ({}, use) => {
-      const server = await RunningServer.start(undefined, ['--demo']);
+      const data = mkdtempSync(join(tmpdir(), 'idle-bend-server-'));
+      if (process.env[PREPARED]) cpSync(process.env[PREPARED], data, { recursive: true });
+      const server = await RunningServer.start(data, ['--demo']);
       await use(server);
       await server.discard();
     },
@@ -222,7 +225,7 @@ export async function drag(
   target: ReturnType<Page['locator']>,
   dx: number,
   dy: number,
-  key?: 'Shift' | 'Alt',
+  key?: 'Shift' | 'Alt' | 'Control',
 ): Promise<void> {
   const box = (await target.boundingBox())!;
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);

@@ -92,7 +92,7 @@ test('clips are bound, bent as one, edited inside, rendered as they are shown, a
 
   // Taken apart twice the clips are on the reel again; undo goes back into the group.
   await backToBench(page);
-  await page.getByRole('button', { name: 'Take apart' }).click();
+  await page.getByRole('button', { name: 'Ungroup' }).click();
   await page.locator(`[data-testid=move-${group!.id}]`).click({ position: { x: 20, y: 8 } });
   await page.keyboard.press('Control+Shift+b');
   const apart = await settled(page, server, id);

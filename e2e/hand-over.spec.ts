@@ -60,7 +60,7 @@ test('the reel goes to a file of another tool and comes back as it was; a strang
   writeFileSync(letter, 'Dear editor,');
   await page.getByRole('link', { name: 'Renders' }).click();
   // A reel with clips is not replaced unasked.
-  await page.getByRole('button', { name: 'Take one in…' }).click();
+  await page.getByRole('button', { name: 'Import…' }).click();
   await expect(page.getByText('takes the place of all')).toBeVisible();
   const chooser = page.waitForEvent('filechooser');
   await page.getByRole('button', { name: 'Choose the file…' }).click();

@@ -4,6 +4,7 @@ import { defineConfig } from '@playwright/test';
 export default defineConfig({
   testDir: '.',
   testMatch: '*.spec.ts',
+  globalSetup: './prepared-demo.ts',
   workers: 2,
   // Generous: a machine may be slow and shared, and the first test waits while the demo's proxies are made.
   timeout: 240_000,

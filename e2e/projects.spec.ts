@@ -44,7 +44,7 @@ test('a project is renamed, duplicated, put into the bin, taken back, and delete
   const disk = page.getByRole('region', { name: 'Data folder' });
   await expect(disk.getByRole('listitem', { name: 'Films and sounds' })).toContainText('MB');
   await disk.getByRole('button', { name: 'Delete earlier states…' }).click();
-  await page.getByRole('button', { name: 'Drop it' }).click();
+  await page.getByRole('button', { name: 'Delete', exact: true }).click();
   await expect(page.getByText('It is gone.')).toBeVisible();
 });
 

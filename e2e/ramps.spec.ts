@@ -80,7 +80,7 @@ test('a ramp join made by hand: one key makes it, the render’s speed goes on a
 
   await openBench(page, server, id);
   await page.getByRole('button', { name: 'Ramp join' }).click();
-  await page.getByRole('button', { name: 'Take it off' }).click();
+  await page.getByRole('button', { name: 'Remove', exact: true }).click();
   await allKept(page);
   expect((await kept(server, id)).reel).toEqual(before.reel);
   await undo(page);

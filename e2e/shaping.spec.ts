@@ -346,7 +346,7 @@ test('rulers by choice, speed under the pointer, a slower clock, playing from th
   await page.keyboard.press('u');
   await expect(page.getByTestId('pointer-readout')).toHaveText('1 s · 120.00 · 100 %');
   for (let i = 0; i < 3; i++) await page.keyboard.press('-');
-  await expect(page.getByRole('button', { name: /Clock at 0.125/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /Plays at 0.125/ })).toBeVisible();
   await page.keyboard.press('p');
   await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible();
   await page.keyboard.press('k');
@@ -459,7 +459,7 @@ test('the footage room: parts by I and O, search, many at once, repeats skipped,
   const question = page.getByRole('alertdialog');
   await expect(question).toContainText('Use “longer.mp4” for “rail, take 2.mp4”?');
   await expect(question).toContainText(/1\.50 s long instead of \d\.\d\d s/);
-  await question.getByRole('button', { name: 'Leave it' }).click();
+  await question.getByRole('button', { name: 'Cancel' }).click();
   await renamed.getByLabel('File in place of rail, take 2.mp4').setInputFiles(longer);
   await question.getByRole('button', { name: 'Use it' }).click();
   await expect(renamed.getByText('60 fps · 320×192 · 90 frames')).toBeVisible({ timeout: 90_000 });

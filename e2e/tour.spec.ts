@@ -1,7 +1,21 @@
 import { ACCENT_KINDS, LOOKS } from '@idle-bend/core/look';
 import { BEND_SHAPES, CLIP_SHAPES } from '@idle-bend/core/shape';
 import { reachSlope } from '@idle-bend/core/time-map';
-import { allKept, clipOf, drag, expect, kept, openBench, picture, projectOfClip, test } from './fixtures.js';
+import {
+  allKept,
+  choose,
+  clipOf,
+  drag,
+  draftChecksums,
+  expect,
+  kept,
+  openBench,
+  picture,
+  projectOfClip,
+  test,
+  type Clip,
+} from './fixtures.js';
+import { slowPan } from './slow-pan.js';
 import { layMusic, threeFlashes } from './flashes.js';
 
 /** What the tour names, each thing tried by hand at least once; what has a test of its own is not here. */
@@ -119,7 +133,7 @@ test('every accent goes on by one press, on what it is for, and comes off by one
   const panel = page.getByRole('region', { name: 'Accents' });
   for (const kind of ACCENT_KINDS) {
     await panel.getByRole('button', { name: kind, exact: true }).last().click();
-    await expect(panel.getByRole('button', { name: /^Take “.*” off$/ })).toBeVisible();
+    await expect(panel.getByRole('button', { name: /^Remove “.*”$/ })).toBeVisible();
     await allKept(page);
     const [set, ...others] = (await kept(server, id)).reel.accents;
     expect(others).toEqual([]);
@@ -147,4 +161,132 @@ test('every accent goes on by one press, on what it is for, and comes off by one
     expect((await kept(server, id)).reel.accents[0]!.on).toMatchObject({ kind: 'music', of });
   }
   await expect(picture(page)).toBeVisible();
+});
+
+test('a point is dragged freely, or keeps the speed before it or after it', async ({ page, server, clip }) => {
+  const { id } = await projectOfClip(server, clip);
+  await openBench(page, server, id);
+  for (let i = 0; i < 2; i++) await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('b');
+  await page.getByRole('textbox', { name: 'Source frame' }).fill('60');
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('Escape');
+  const slopes = async () => {
+    await allKept(page);
+    const { map } = clipOf(await kept(server, id));
+    return [0, 1].map((reach) => reachSlope(map, reach));
+  };
+  const before = await slopes();
+  const point = page.getByRole('button', { name: /^Bend 1 at frame/ });
+  for (const [key, keeps] of [
+    [undefined, undefined],
+    ['Shift', 0],
+    ['Control', 1],
+  ] as const) {
+    await drag(page, point, 45, -12, key);
+    const after = await slopes();
+    for (const reach of [0, 1])
+      if (reach === keeps) expect([key, reach, after[reach]]).toEqual([key, reach, expect.closeTo(before[reach]!, 6)]);
+      else expect(Math.abs(after[reach]! - before[reach]!)).toBeGreaterThan(0.05);
+    await page.keyboard.press('Control+z');
+    expect(await slopes()).toEqual(before);
+  }
+});
+
+test('beats three for two and back; what misses most is first in the list, and one key lands all of it', async ({
+  page,
+  server,
+  folder,
+}) => {
+  const { id } = await threeFlashes(page, server, folder, 120);
+  await layMusic(page, folder);
+  const beats = async () => (await allKept(page), (await kept(server, id)).reel.sounds[0]!.beats!.times);
+  const heard = await beats();
+  await page.getByRole('button', { name: '× 3⁄2' }).click();
+  const more = await beats();
+  const gap = (times: readonly number[]) => (times.at(-1)! - times[0]!) / (times.length - 1);
+  expect(gap(more)).toBeCloseTo((gap(heard) * 2) / 3, 2);
+  await page.getByRole('button', { name: '× 2⁄3' }).click();
+  expect(gap(await beats())).toBeCloseTo(gap(heard), 2);
+
+  await page.keyboard.press('Escape');
+  await page.getByTestId('move-a').click({ position: { x: 40, y: 8 } });
+  await expect(page.getByTestId('found-moments').locator('path').first()).toBeVisible();
+  await page.keyboard.press('e');
+  await page.getByRole('button', { name: 'Lay these 3 clips' }).click();
+  await expect(page.getByTestId('move-b')).toBeVisible();
+  await page.getByTestId('move-b').click({ position: { x: 40, y: 8 } });
+  await page.getByRole('tab', { name: 'Place' }).click();
+  for (const [name, frames] of [
+    ['b', '9'],
+    ['c', '4'],
+  ] as const) {
+    await page.getByTestId(`move-${name}`).click({ position: { x: 40, y: 8 } });
+    await page.getByLabel('Slip, source frames').fill(frames);
+    await page.keyboard.press('Enter');
+  }
+  await page.keyboard.press('/');
+  await page.getByPlaceholder('What do you want to do?').fill('All landings');
+  await page.keyboard.press('Enter');
+  const list = page.getByRole('list', { name: 'All landings' }).getByRole('listitem');
+  await expect(list.nth(0)).toContainText('in b');
+  await expect(list.nth(1)).toContainText('in c');
+  await expect(list.nth(2)).toContainText('landed');
+  await page.keyboard.press('Shift+T');
+  await expect(page.getByText('3 of 3 landed')).toBeVisible();
+});
+
+test('a ramp join is matched by the picture, keeps content, and takes another shape; a patch of the picture is held', async ({
+  page,
+  server,
+  folder,
+}) => {
+  const { id } = await slowPan(page, server, folder, { method: 'step' }, 'noise', 2);
+  await page.keyboard.press('Shift+J');
+  const panel = page.getByRole('region', { name: 'Ramp join' });
+  const joinNow = async () => (await allKept(page), (await kept(server, id)).reel.joins[0]!);
+  expect(await joinNow()).toMatchObject({ matched: null, keeps: 'slot', ease: 'soft' });
+  await panel.getByLabel('Speeds at the cut').getByRole('radio', { name: 'by motion' }).click();
+  expect((await joinNow()).matched).not.toBeNull();
+  await panel.getByLabel('Speeds at the cut').getByRole('radio', { name: 'equal' }).click();
+  expect((await joinNow()).matched).toBeNull();
+  const lengths = async () => (await kept(server, id)).reel.items.map((item) => (item as Clip).map.vertices.at(-1)!.t);
+  const before = await lengths();
+  await panel.getByLabel('Keeps', { exact: true }).getByRole('radio', { name: 'content' }).click();
+  expect((await joinNow()).keeps).toBe('content');
+  (await lengths()).forEach((frames, i) => expect(frames).toBeLessThan(before[i]!));
+  await choose(page, 'Shape', 'Silk');
+  expect((await joinNow()).ease).toBe('silk');
+  await panel.getByRole('button', { name: 'Remove', exact: true }).click();
+
+  await page.getByRole('tab', { name: 'Picture' }).click();
+  await page.getByRole('button', { name: 'A patch…' }).click();
+  await picture(page).click({ position: { x: 160, y: 110 } });
+  await expect(page.getByText(/^The patch/)).toBeVisible();
+  await allKept(page);
+  const { steady } = clipOf(await kept(server, id));
+  expect(steady).not.toBeNull();
+});
+
+test('a push goes the way that is chosen, over its own frames', async ({ page, server, clip, folder }) => {
+  const { id } = await projectOfClip(server, clip, ['first', 'second']);
+  await openBench(page, server, id);
+  const plain = await draftChecksums(server, id, folder);
+  await page.keyboard.press('Shift+A');
+  const panel = page.getByRole('region', { name: 'Accents' });
+  await panel.getByRole('button', { name: 'push', exact: true }).click();
+  const drafted = async () => {
+    await allKept(page);
+    return draftChecksums(server, id, folder);
+  };
+  const left = await drafted();
+  const { frames } = LOOKS.push.initial;
+  expect(left.flatMap((checksum, k) => (checksum === plain[k] ? [] : [k]))).toEqual(
+    Array.from({ length: frames }, (_, i) => 48 - frames / 2 + i),
+  );
+  await panel.getByLabel('Towards', { exact: true }).getByRole('radio', { name: 'up' }).click();
+  const up = await drafted();
+  expect((await kept(server, id)).reel.accents[0]!.look).toMatchObject({ kind: 'push', way: 'up' });
+  expect(up[48]).not.toBe(left[48]);
+  expect(up[0]).toBe(plain[0]);
 });

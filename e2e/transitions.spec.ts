@@ -149,7 +149,7 @@ test('what goes on lies over the reel’s range or the clip, and is moved by its
   await panel.getByRole('button', { name: 'approach' }).click();
   await allKept(page);
   expect((await kept(server, id)).reel.accents[1]!.on).toEqual({ kind: 'range', from: 20, to: 31 });
-  await panel.getByRole('button', { name: /^Take .approach. off$/ }).click();
+  await panel.getByRole('button', { name: /^Remove .approach.$/ }).click();
   await bar.click();
   await expect(panel.getByRole('button', { name: 'shake', exact: true }).first()).toHaveAttribute(
     'aria-pressed',

@@ -115,7 +115,7 @@ test('beyond loopback the page asks for the token, and what is wrong with the ma
   await page.getByLabel('Token of this server').fill(token);
   await page.getByRole('button', { name: 'Open' }).click();
   await page.getByLabel('Name of a new project').fill('Marble Parade');
-  await page.getByRole('button', { name: 'Begin' }).click();
+  await page.getByRole('button', { name: 'Create' }).click();
   await expect(page.getByRole('alert')).toContainText('/nowhere/ffmpeg cannot be run; correct IDLE_BEND_FFMPEG.');
   await page.close();
   await server.discard();

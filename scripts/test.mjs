@@ -35,6 +35,6 @@ if (wants('zoo')) {
 if (wants('interface')) {
   console.log('· 4 of 4: the interface in a browser, about a quarter of an hour');
   run(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], {
-    env: { ...process.env, NODE_OPTIONS: '' },
+    env: { ...process.env, NODE_OPTIONS: '', IDLE_BEND_PREPARE_DEMO: '1' },
   });
 }

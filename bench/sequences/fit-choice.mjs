@@ -3,12 +3,12 @@
 // drawn sequences least, each frame's taken as a share of the lesser error of the two ways. Every family is judged by weights that
 // were found without it. Writes packages/kernels/src/flow/choice-weights.ts; with --check it only judges.
 import { writeFileSync } from 'node:fs';
-import { NO_COLOUR_TAGS, parsePixelFormat } from '@idle-bend/core/frame';
 import { BLOCK, choiceFeatures, FEATURES, isCut } from '@idle-bend/kernels';
 import { loadFlow } from '@idle-bend/media';
 import { format, resolveConfig } from 'prettier';
 import { FAILURES } from './failures.mjs';
 import { seeded } from './paint.mjs';
+import { grayFrame } from './gray-frame.mjs';
 import { FRAMES, sequence } from './render.mjs';
 import { SCENES } from './scenes.mjs';
 import { TRAPS } from './traps.mjs';
@@ -25,13 +25,7 @@ const DECAY = 1e-4;
 
 const families = Object.keys({ ...SCENES, ...FAILURES, ...TRAPS }).filter((name) => name !== 'cut');
 const flow = loadFlow();
-const gray = (data) => ({
-  data,
-  format: {
-    ...{ width: WIDTH, height: HEIGHT, layout: parsePixelFormat('gray') },
-    ...{ colour: NO_COLOUR_TAGS, pixelAspect: { num: 1, den: 1 } },
-  },
-});
+const gray = (data) => grayFrame(data, WIDTH, HEIGHT);
 
 /** Families are judged in groups, so that not each needs weights of its own. */
 const GROUPS = 10;

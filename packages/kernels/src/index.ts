@@ -8,6 +8,7 @@ export {
   type BetweenOptions,
   type Keys,
   type Instant,
+  type KeptShares,
   type PairFlow,
   type PairWish,
 } from './flow/flow.js';

@@ -22,7 +22,9 @@ import {
   type Kernels,
   type Keys,
   type Level,
+  type BetweenOptions,
   type Instant,
+  type KeptShares,
   type MotionGrid,
   type PairFlow,
 } from '@idle-bend/kernels';
@@ -133,16 +135,21 @@ export class FrameComposer {
     return this.momentOf(flow, level ?? this.need().level);
   }
 
+  /** The share of a Flow sample that motion keeps, block by block; none for others, and across a cut. */
+  async kept(sample: Sample, level?: Level): Promise<KeptShares | undefined> {
+    const [flow] = flowsOf(nowOf(sample));
+    if (!flow || !canFlow(this.provider.format)) return undefined;
+    const { a, b, pair, around } = await this.found(flow, level ?? this.need().level);
+    return isCut(pair) ? undefined : this.need().flow.kept(a, b, pair, flow.fraction, this.optionsOf(flow, around));
+  }
+
   private async momentOf(flow: FlowSample, level: Level): Promise<Instant | undefined> {
     const { a, b, pair, around } = await this.found(flow, level);
-    return isCut(pair)
-      ? undefined
-      : this.need().flow.moment(a, b, pair, flow.fraction, {
-          around,
-          keys: this.keys(flow.a, flow.b),
-          tuning: flow.tuning,
-          knot: flow.knot,
-        });
+    return isCut(pair) ? undefined : this.need().flow.moment(a, b, pair, flow.fraction, this.optionsOf(flow, around));
+  }
+
+  private optionsOf({ a, b, tuning, knot }: FlowSample, around: BetweenOptions['around']): BetweenOptions {
+    return { around, keys: this.keys(a, b), tuning, knot };
   }
 
   private canBlur(sample: Shutter | Smear): boolean {
@@ -213,7 +220,7 @@ export class FrameComposer {
     evidence: ErrorTerms | undefined,
   ): Promise<Frame> {
     const { a, b, pair, around } = await this.found(sample, level);
-    const options = { around, keys: this.keys(sample.a, sample.b), tuning: sample.tuning, knot: sample.knot, evidence };
+    const options = { ...this.optionsOf(sample, around), evidence };
     if (!isCut(pair))
       return {
         format: a.format,

@@ -40,8 +40,8 @@ function TransportPart() {
       </button>
       <button
         className={`button px-2 font-mono text-xs ${pace < 1 ? 'border-river text-river' : ''}`}
-        data-tip="How fast the clock runs: − slower, = faster"
-        aria-label={`Clock at ${pace} of real time; press for slower`}
+        data-tip="How fast it plays: − slower, = faster"
+        aria-label={`Plays at ${pace} of real time; press for slower`}
         onClick={() => benchStore.setState({ pace: pace > 1 / 8 ? pace / 2 : 1 })}
       >
         {PACES[pace] ?? '1×'}

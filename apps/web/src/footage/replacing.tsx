@@ -44,7 +44,7 @@ export function useReplacing({ id, name, fingerprint, facts }: Footage, projectI
             question={`Use “${other.file.name}” for “${name}”?`}
             means={`It is not the file that was taken in: ${differences(other, facts).join(', ')}. Clips and moments keep their frame numbers, and show what this file has there. The name stays.`}
             yes="Use it"
-            no="Leave it"
+            no="Cancel"
             run={() => sendFile(projectId, other.file, { replaces: id })}
           />
         </AlertDialog.Root>

@@ -1,4 +1,4 @@
-import type { Instant } from '@idle-bend/kernels';
+import type { Instant, KeptShares } from '@idle-bend/kernels';
 import type { Look } from './messages.ts';
 
 type Context = OffscreenCanvasRenderingContext2D;
@@ -8,6 +8,8 @@ const HIDDEN = 0.02;
 /** Colours of the interface: vermilion for what the first picture hides, river for the second. */
 const FIRST = [255, 122, 92] as const;
 const SECOND = [108, 196, 194] as const;
+/** Brass for what is blended. */
+const BLENDED = [226, 168, 61] as const;
 
 /** Draws a moment's motion over the picture that is there. */
 export function drawLook(context: Context, look: Look, moment: Instant): void {
@@ -88,8 +90,14 @@ function hiddenColour({ weights }: Instant): Colour {
   };
 }
 
+/** Colours what is blended of the two frames in place of being moved. */
+export function drawBlended(context: Context, { columns, side, shares }: KeptShares): void {
+  const grid = { width: columns, height: shares.length / columns, shift: Math.log2(side) };
+  tint(context, grid, (block) => ({ rgb: BLENDED, strength: 0.8 * (1 - shares[block]!) }));
+}
+
 /** Lays colours over the picture, which loses its own. */
-function tint(context: Context, grid: Instant, colour: Colour): void {
+function tint(context: Context, grid: Pick<Instant, 'width' | 'height' | 'shift'>, colour: Colour): void {
   const { width, height } = context.canvas;
   const picture = context.getImageData(0, 0, width, height);
   const { data } = picture;

@@ -49,7 +49,7 @@ export interface Compared {
 }
 
 /** What is shown of a frame: its picture; it between the two real ones; or, over it, the motion as arrows or colour, or what either picture hides. */
-export const LOOKS = ['picture', 'neighbours', 'arrows', 'colour', 'hidden'] as const;
+export const LOOKS = ['picture', 'neighbours', 'arrows', 'colour', 'hidden', 'blended'] as const;
 export type Look = (typeof LOOKS)[number];
 
 export type ToPreview =

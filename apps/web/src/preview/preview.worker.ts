@@ -9,7 +9,7 @@ import { BLACK, filmOf, filmOfOther, type ClipFilm } from './clip-film.ts';
 import { Compositors } from './compositors.ts';
 import { drawBlink, drawDifference, drawSide, drawWipe } from './compare.ts';
 import { Films, type OpenFilm } from './films.ts';
-import { drawLook } from './look.ts';
+import { drawBlended, drawLook } from './look.ts';
 import { FrameCache } from './frame-cache.ts';
 import type { Compared, FromPreview, Look, PreviewClip, ToPreview } from './messages.ts';
 import { motionThread } from './motion.ts';
@@ -253,6 +253,11 @@ async function drawAlone(
   if (look === 'neighbours') return drawNeighbours(on, raw, made!, open);
   const context = contextOf(on, raw.width, raw.height);
   context.putImageData(raw, 0, 0);
+  if (look === 'blended') {
+    const kept = await open.composer.kept(sample, level);
+    if (kept) drawBlended(context, kept);
+    return;
+  }
   const moment = await open.composer.moment(sample, level);
   if (moment) drawLook(context, look, moment);
 }

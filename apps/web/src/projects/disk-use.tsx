@@ -19,7 +19,7 @@ const KINDS: readonly {
     what: 'what the bench plays; a project’s go when it is put into the bin',
     drop: {
       kind: 'proxies',
-      asks: 'Drop all proxies?',
+      asks: 'Delete all proxies?',
       means: 'A project’s are made again when it is opened; until then its clips are shown from their originals.',
     },
   },
@@ -30,7 +30,7 @@ const KINDS: readonly {
     what: 'so that a changed curve costs only the pictures',
     drop: {
       kind: 'motion',
-      asks: 'Drop the motion between frames?',
+      asks: 'Delete the motion between frames?',
       means: 'It is found again when a Flow frame is wanted.',
     },
   },
@@ -54,7 +54,7 @@ const KINDS: readonly {
       means: 'Of every project its newest state stays; what was before it cannot be gone back to any more.',
     },
   },
-  { kind: 'uploads', name: 'On the way', what: 'files being sent, and what lies in watched folders' },
+  { kind: 'uploads', name: 'Incoming files', what: 'files being sent, and what lies in watched folders' },
 ];
 
 /** What the data folder holds, and what of it can go. */
@@ -94,9 +94,9 @@ function Drop({ kind, asks, means, isEmpty }: { kind: DroppableKind; asks: strin
     onError: (e) => tellError(e.message),
   });
   return (
-    <Ask question={asks} means={means} yes="Drop it" run={() => drop.mutate()}>
+    <Ask question={asks} means={means} yes="Delete" run={() => drop.mutate()}>
       <button className="button" disabled={isEmpty || drop.isPending} aria-label={asks.replace('?', '…')}>
-        Drop…
+        Delete…
       </button>
     </Ask>
   );

@@ -44,7 +44,7 @@ export function ProjectsPage() {
       </div>
       {isPending && <p className="text-faint">Opening…</p>}
       {error && <p className="text-vermilion">{error.message}</p>}
-      {data?.length === 0 && <p className="text-faint">None yet. Name one above to begin.</p>}
+      {data?.length === 0 && <p className="text-faint">None yet. Name one above to create it.</p>}
       <ul className="grid gap-2" aria-label="Projects">
         {inOrder(data ?? [], order, sizes ?? {}).map((project) => (
           <ProjectCard
@@ -142,7 +142,7 @@ function NewProject() {
         choose={(each) => setRate(each)}
       />
       <button className="button button-ink" disabled={name.trim() === '' || create.isPending}>
-        Begin
+        Create
       </button>
       {create.error && (
         <p className="text-vermilion" role="alert">

@@ -105,7 +105,7 @@ function TakeIn({ clips, run }: { clips: number; run: () => void }) {
       data-tip="An OpenTimelineIO file or an edit decision list takes the place of what is on the reel; one undo brings that back"
       onClick={clips === 0 ? run : undefined}
     >
-      <FileUp size={15} aria-hidden /> Take one in…
+      <FileUp size={15} aria-hidden /> Import…
     </button>
   );
   if (clips === 0) return button;
@@ -114,7 +114,7 @@ function TakeIn({ clips, run }: { clips: number; run: () => void }) {
       question="Replace what is on the reel?"
       means={`The timeline of the file takes the place of ${clips === 1 ? 'the clip that is' : `all ${clips} clips that are`} on the reel now. One undo brings ${clips === 1 ? 'it' : 'them'} back.`}
       yes="Choose the file…"
-      no="Keep the reel"
+      no="Cancel"
       run={run}
     >
       {button}

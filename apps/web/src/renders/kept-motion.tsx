@@ -20,7 +20,7 @@ export function KeptMotion() {
         {size(data.maxBytes)}.
       </span>
       <button className="button px-2 py-0.5 text-xs" disabled={drop.isPending} onClick={() => drop.mutate()}>
-        Drop it
+        Delete it
       </button>
     </p>
   );

@@ -22,7 +22,7 @@ export function Check({ label, hidden = false, checked, set, tip, className }: C
         checked={checked}
         onCheckedChange={(next) => set(next === true)}
         aria-label={hidden ? label : undefined}
-        className="border-line bg-sheet hover:border-river data-[state=checked]:border-river data-[state=checked]:bg-river grid size-4 shrink-0 place-items-center rounded border"
+        className="border-line bg-sheet hover:border-river relative before:absolute before:-inset-1 data-[state=checked]:border-river data-[state=checked]:bg-river grid size-4 shrink-0 place-items-center rounded border"
       >
         <Checkbox.Indicator>
           <Mark size={12} strokeWidth={3} className="text-paper" aria-hidden />

@@ -1,6 +1,6 @@
 import { Check, ChevronDown } from 'lucide-react';
 import { Select as List } from 'radix-ui';
-import { useId, type KeyboardEvent } from 'react';
+import { useId, useRef, type KeyboardEvent } from 'react';
 
 interface Option {
   readonly value: string;
@@ -26,14 +26,17 @@ interface SelectProps {
   readonly className?: string;
 }
 
-/** Letters that find an option are no commands of the bench. */
-const forTheList = (event: KeyboardEvent) => {
+/** Letters that find an option are no commands of the bench; Escape gives the keys back to it. */
+const forTheList = (event: KeyboardEvent<HTMLElement>) => {
   if (event.key.length === 1 && !event.ctrlKey && !event.metaKey) event.stopPropagation();
+  if (event.key === 'Escape') event.currentTarget.blur();
 };
 
 /** One of several, in a list that opens. */
 export function Select({ label, place = 'above', value, none, options, choose, disabled, className }: SelectProps) {
   const id = useId();
+  /** A choice by pointer leaves the keys to the bench; whoever came by keyboard stays where they are. */
+  const isByPointer = useRef(false);
   const all = options.flatMap((each) => ('group' in each ? each.options : [each]));
   const chosen = all.find((each) => each.value === value);
   const words = {
@@ -62,7 +65,12 @@ export function Select({ label, place = 'above', value, none, options, choose, d
             position="popper"
             sideOffset={3}
             collisionPadding={8}
-            onKeyDown={(event) => event.stopPropagation()}
+            onKeyDown={(event) => {
+              isByPointer.current = false;
+              event.stopPropagation();
+            }}
+            onPointerUp={() => (isByPointer.current = true)}
+            onCloseAutoFocus={(event) => isByPointer.current && event.preventDefault()}
             className="border-line bg-sheet z-50 max-h-[min(22rem,var(--radix-select-content-available-height))] min-w-[var(--radix-select-trigger-width)] overflow-hidden rounded-lg border shadow-lg"
           >
             <List.Viewport className="p-1">

@@ -205,6 +205,21 @@ describe('the choice', () => {
     expect(difference(made(a, b), made(a, b, 0.5, true), W, H, 8)).toBeLessThan(0.1);
   });
 
+  test('is told block by block: a pan is kept, what becomes something else is not', () => {
+    const kept = (a: ReturnType<typeof gray>, b: ReturnType<typeof gray>) => {
+      const { columns, side, shares } = flow.kept(a, b, flow.pair(a, b, 'default'), 0.5);
+      expect([columns, shares.length / columns]).toEqual([Math.ceil(W / side), Math.ceil(H / side)]);
+      return shares.reduce((sum, share) => sum + share, 0) / shares.length;
+    };
+    const pan = kept(
+      gray((x, y) => paint(x, y)),
+      gray((x, y) => paint(x - 6, y - 2)),
+    );
+    const faded = [0.2, 0.8].map((t) => gray((x, y) => paint(x, y) * (1 - t) + other(x * 1.3, y * 1.3) * t));
+    expect(pan).toBeGreaterThan(0.95);
+    expect(kept(faded[0]!, faded[1]!)).toBeLessThan(0.6);
+  });
+
   test('what becomes something else is never worse than the plain blend by half a decibel, and better than motion alone', () => {
     // Two patterns, of which one fades into the other where they are.
     const shown = (t: number) => gray((x, y) => paint(x, y) * (1 - t) + other(x * 1.3, y * 1.3) * t);

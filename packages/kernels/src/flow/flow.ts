@@ -4,7 +4,7 @@ import { estimate, PATCH, type GridFlow } from './estimate.js';
 import { FlowKernels } from './flow-kernels.js';
 import { Pictures } from './pictures.js';
 import { EFFORTS, type FlowEffort, type Level } from './levels.js';
-import { choiceDoubt, motionShares, type Blocks } from './choice.js';
+import { BLOCK, choiceDoubt, motionShares, type Blocks } from './choice.js';
 import {
   paintInstant,
   settleInstant,
@@ -146,6 +146,14 @@ export class Flow {
     });
   }
 
+  /** The share of the picture `between` would make that motion keeps, block by block; the rest is the plain blend. */
+  kept(a: Frame, b: Frame, pair: PairFlow, fraction: number, options: BetweenOptions = {}): KeptShares {
+    return this.settled(a, b, pair, fraction, options, (wanted, moment) => {
+      const { blocks, shares } = this.chosen(wanted, moment, options);
+      return { columns: blocks.columns, side: BLOCK << pair[0]!.shift, shares };
+    });
+  }
+
   private chosen(wanted: Wanted, moment: SolvedInstant, { byMotionAlone }: BetweenOptions) {
     const blocks = weighBlocks(this.kernels, wanted, moment);
     const shares = byMotionAlone ? new Float32Array(blocks.columns * blocks.rows).fill(1) : motionShares(blocks);
@@ -201,6 +209,13 @@ export interface BetweenOptions {
   readonly byMotionAlone?: boolean;
   /** Gets what speaks against the picture. */
   readonly evidence?: ErrorTerms;
+}
+
+/** 0 … 1 for every block of `side` × `side` pixels, row after row of so many columns. */
+export interface KeptShares {
+  readonly columns: number;
+  readonly side: number;
+  readonly shares: Float32Array;
 }
 
 /** The motion at a moment in between, on a grid of `width` × `height` points, 2^shift pixels apart. */

@@ -184,7 +184,7 @@ function OneSet({ project, set }: { project: Project; set: AccentSet }) {
           select({ kind: 'accents', id: undefined });
         }}
       >
-        <Trash2 size={15} aria-hidden /> Take “{set.name}” off
+        <Trash2 size={15} aria-hidden /> Remove “{set.name}”
       </button>
     </>
   );

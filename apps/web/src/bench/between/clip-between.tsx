@@ -22,6 +22,11 @@ const LOOK_CHOICES: readonly { value: Look; text: string; title: string }[] = [
   { value: 'arrows', text: 'Arrows', title: 'Where every part comes from and goes to' },
   { value: 'colour', text: 'Colour', title: 'Motion as colour: hue by direction, strength by distance' },
   { value: 'hidden', text: 'Hidden', title: 'What one of the two real frames does not see' },
+  {
+    value: 'blended',
+    text: 'Blended',
+    title: 'Where motion explains too little, and the two frames are blended instead',
+  },
 ];
 const MEND_WORDS: Readonly<Record<Mend['way'], string>> = { step: 'Step', mix: 'Mix', hold: 'frozen' };
 

@@ -14,7 +14,7 @@ const HOWS = [
   { value: 'side', text: 'Side' },
   { value: 'wipe', text: 'Wipe' },
   { value: 'blink', text: 'Blink' },
-  { value: 'difference', text: 'Differ', title: 'What differs, four times as strong, on grey' },
+  { value: 'difference', text: 'Difference', title: 'What differs, four times as strong, on grey' },
 ] as const;
 const BYS = [
   { value: 'time', text: 'Time', title: 'Both at the same frame of the timeline' },

@@ -29,7 +29,7 @@ export function openHere(): void {
   const bench = current();
   if (!bench) return;
   if (!isGroup(bench.source)) {
-    tell('This clip is no group. Pick neighbours with Ctrl and a press, then bind them (Ctrl B).');
+    tell('This clip is no group. Pick neighbours with Ctrl and a press, then group them (Ctrl B).');
     return;
   }
   const at = positionAt(bench.clip.map, Math.min(benchStore.getState().k, bench.frames - 1));

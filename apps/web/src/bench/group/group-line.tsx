@@ -30,7 +30,7 @@ export function GroupLine({ bench: { clip, source } }: { bench: BenchClip }) {
             : 'Its clips are on the reel again, as they are inside; the group’s own curve goes'
         }
       >
-        <Ungroup size={15} aria-hidden /> Take apart
+        <Ungroup size={15} aria-hidden /> Ungroup
       </button>
     </div>
   );

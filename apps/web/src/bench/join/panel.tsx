@@ -62,7 +62,7 @@ export function JoinPanel({ bench, clipId }: { bench: BenchClip; clipId: string 
       about={`${before.name} → ${after.name}`}
       action={
         <button className="button" onClick={() => takeOffHere(join.id)}>
-          <Unlink size={15} aria-hidden /> Take it off
+          <Unlink size={15} aria-hidden /> Remove
         </button>
       }
     >

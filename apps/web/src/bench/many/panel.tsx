@@ -110,7 +110,7 @@ function choices(
         { key: 'bench-sound', text: 'as the clip on the bench', what: { kind: 'sound', sound } },
       ],
     },
-    { group: 'Take off', entries: [{ key: 'plain', text: 'back to plain, 100 %', what: { kind: 'plain' } }] },
+    { group: 'Reset', entries: [{ key: 'plain', text: 'back to plain, 100 %', what: { kind: 'plain' } }] },
   ];
 }
 
@@ -153,11 +153,7 @@ export function ManyPanel({ bench }: { bench: BenchClip }) {
       recipe="many-clips"
       about="picked with Ctrl and a press"
       action={
-        <button
-          className="button px-1.5"
-          aria-label="Let the picked clips go"
-          onClick={() => benchStore.setState({ picked: [] })}
-        >
+        <button className="button px-1.5" aria-label="Pick none" onClick={() => benchStore.setState({ picked: [] })}>
           <X size={15} aria-hidden />
         </button>
       }

@@ -239,6 +239,7 @@ function LookMarks({ shown }: { shown: Shown }) {
         from {four(made.a)} to {four(made.b)}
       </span>
     );
+  if (look === 'blended') return <span className={`${LOOK_TAG} left-2`}>blended where motion explains too little</span>;
   if (look === 'colour') return <span className={`${LOOK_TAG} left-2`}>hue: which way · strength: how far</span>;
   return (
     <div>

@@ -196,7 +196,7 @@ function Range({ project }: { project: Project }) {
       >
         <Repeat size={14} aria-hidden /> Loop
       </button>
-      <button className="button h-8 px-2" aria-label="Take the range off" onClick={clearReelRange}>
+      <button className="button h-8 px-2" aria-label="Clear the reel’s range" onClick={clearReelRange}>
         <X size={14} aria-hidden />
       </button>
     </div>
@@ -211,7 +211,7 @@ function Cues({ project }: { project: Project }) {
       <span className="label">Cues: {project.reel.cues.length === 0 ? 'none yet' : project.reel.cues.length}</span>
       <div className="flex flex-wrap gap-1.5">
         <button className="button px-2 text-xs" onClick={() => chooser.current?.click()}>
-          Take in a file…
+          Import…
         </button>
         {CUE_FORMATS.map(({ ending, text, title }) => (
           <button
@@ -285,7 +285,7 @@ function Account({ project, rate, leave }: { project: Project; rate: Rate; leave
           Make it {speakRate(rate)} fps
         </button>
         <button className="button" onClick={leave}>
-          Leave it
+          Cancel
         </button>
       </div>
     </>

@@ -57,7 +57,7 @@ export function SoundPanel({ bench, sound }: { bench: BenchClip; sound: Sound })
       recipe="reel-on-music"
       about={sound.name}
       action={
-        <button className="button px-1.5" aria-label="Take this sound off the reel" onClick={remove}>
+        <button className="button px-1.5" aria-label="Remove this sound from the reel" onClick={remove}>
           <Trash2 size={15} aria-hidden />
         </button>
       }
@@ -259,7 +259,7 @@ function Grid({ bench, sound, grid }: { bench: BenchClip; sound: Sound; grid: Be
               Beat as tapped
             </button>
             <button className="underline" onClick={clearTaps}>
-              forget
+              clear
             </button>
           </>
         )}

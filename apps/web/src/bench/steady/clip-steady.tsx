@@ -2,7 +2,6 @@ import { steadySentence } from '@idle-bend/core/steady';
 import { setSteady } from '@idle-bend/core/edit';
 import { isGroup, type SteadyKeeps } from '@idle-bend/core/model';
 import { Crosshair } from 'lucide-react';
-import { useState } from 'react';
 import { useFootageOf, useMotion } from '../motion.ts';
 import { holdWhole } from './commands.ts';
 import { Choice } from '../../ui/choice.tsx';
@@ -22,12 +21,11 @@ export function ClipSteady({ bench }: { bench: BenchClip }) {
   const { motion } = useMotion(source.id);
   const picture = useFootageOf(source.id)?.facts.picture;
   const picking = useBench((s) => s.picking !== undefined);
-  const [keeps, setKeeps] = useState<SteadyKeeps>(clip.steady?.keeps ?? 'still');
+  const keeps = clip.steady?.keeps ?? 'still';
   if (isGroup(source) || !picture) return null;
   const aspect = picture.width / picture.height;
   const choose = (next: 'off' | SteadyKeeps) => {
     if (next === 'off') return edit((project) => setSteady(project, clip.id, null));
-    setKeeps(next);
     holdWhole(bench, motion, next, aspect);
   };
   return (
