@@ -17,7 +17,6 @@ export interface ListenInput {
 /** Listens to a sound: waveform, beats, and a copy that browsers play. */
 export const listen = defineJob({
   silentSeconds: 3600,
-  isIdle: true,
   async run({ original, name, sound, peaks, heard: file }: ListenInput, { signal, onProgress }): Promise<void> {
     const facts = await probe(original, name);
     await writeSoundProxy(original, facts, sound, signal);

@@ -89,9 +89,11 @@ export async function landWholeReel(): Promise<void> {
   }));
   select({ kind: 'landings' });
   const names = conflicts.map(({ clipId }) => benchClips(project).find(({ clip }) => clip.id === clipId)?.clip.name);
-  if (conflicts.length > 0)
+  const [first] = conflicts;
+  if (first)
     tellError(
-      `Not everything can land: ${names.join(', ')} ${names.length === 1 ? 'stays as it was' : 'stay as they were'}.`,
+      `Not everything can land: ${names.join(', ')} ${names.length === 1 ? 'stays as it was' : 'stay as they were'}. ` +
+        conflictSentence(project, first.clipId, first.conflicts[0]!),
       { durationMs: 12_000 },
     );
 }

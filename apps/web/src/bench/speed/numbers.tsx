@@ -25,8 +25,8 @@ export function Numbers({ bench }: { bench: BenchClip }) {
     >
       <span className="label mb-0">Reach</span>
       <span className="label mb-0">Speed</span>
-      <span className="label mb-0">changes at frame</span>
-      <span className="label mb-0">over frames</span>
+      <span className="label mb-0">Changes at frame</span>
+      <span className="label mb-0">Over frames</span>
       {reaches.map(({ t }, i) => {
         const speed = reachSlope(map, i) / bench.slope;
         const bend = i + 1;
