@@ -200,7 +200,7 @@ describe('a data folder of an earlier version', () => {
     expect((await server.get('/api/projects/p')).body).toMatchObject({
       name: 'Marble Parade',
       version: 7,
-      document: { version: 9 },
+      document: { version: 10 },
     });
     const [render] = (await server.get<any[]>('/api/projects/p/renders')).body;
     expect(render).toMatchObject({

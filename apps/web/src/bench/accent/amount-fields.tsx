@@ -20,8 +20,10 @@ interface Props {
 export function AmountFields({ project, amount, put }: Props) {
   const footage = useFootage();
   const { sounds } = project.reel;
-  const heard = sounds.filter(({ footageId }) =>
-    footage?.some(({ id, sound }) => id === footageId && sound === 'ready'),
+  const followed = amount?.kind === 'loudness' ? amount.soundId : undefined;
+  const listed = sounds.filter(
+    (sound) =>
+      sound.id === followed || footage?.some(({ id, sound: state }) => id === sound.footageId && state === 'ready'),
   );
   const ease = amount?.kind === 'eased' ? amount.ease : 'soft';
   const follow = async (soundId: string) => {
@@ -40,7 +42,8 @@ export function AmountFields({ project, amount, put }: Props) {
     else if (value === SAME) put(undefined);
     else void follow(value);
   };
-  const value = amount?.kind === 'eased' ? amount.way : (amount?.soundId ?? SAME);
+  // Without its sound it stays the same.
+  const value = amount?.kind === 'eased' ? amount.way : (listed.find(({ id }) => id === followed)?.id ?? SAME);
   const own = BEND_SHAPES.find((shape) => String(shape.ease) === String(ease));
   return (
     <div className="grid grid-cols-2 gap-3">
@@ -50,7 +53,7 @@ export function AmountFields({ project, amount, put }: Props) {
         options={[
           { value: SAME, text: 'stays the same' },
           ...AMOUNT_WAYS.map((way) => ({ value: way, text: WAY_WORDS[way] })),
-          ...heard.map(({ id, name }) => ({ value: id, text: `is as loud as “${name}”` })),
+          ...listed.map(({ id, name }) => ({ value: id, text: `is as loud as “${name}”` })),
         ]}
         choose={choose}
       />

@@ -8,7 +8,7 @@ import { useMemo } from 'react';
 import { tell } from '../../session/notices.ts';
 import { benchClipsToLay, layChoice, useLay, usePlan } from './plan.ts';
 import { useFootage } from '../motion.ts';
-import { heardBefore, useHeard } from '../sound/use-sounds.ts';
+import { useAllHeard, useHeard } from '../sound/use-sounds.ts';
 import { Choice } from '../../ui/choice.tsx';
 import { Note, Panel } from '../../ui/panel.tsx';
 import { TypedField } from '../../ui/typed-field.tsx';
@@ -57,12 +57,14 @@ function Plan({ bench, sound }: { bench: BenchClip; sound: Sound }) {
   const clips = useMemo(() => benchClipsToLay(bench), [bench, picked]);
   const choice = useMemo(() => layChoice(sound, heard, state), [sound, heard, state]);
   const footage = useFootage();
+  // What was heard in the clips tells hits too.
+  const heardInClips = useAllHeard(clips.map(({ clip }) => clip.sourceId));
   const found = useMemo(
     () => (sourceId: string) => {
       const hits = footage?.find(({ id }) => id === sourceId)?.health?.hits;
-      return hits && { hits, onsets: heardBefore(sourceId)?.onsets ?? [] };
+      return hits && { hits, onsets: heardInClips.get(sourceId)?.onsets ?? [] };
     },
-    [footage],
+    [footage, heardInClips],
   );
   const clipIds = useMemo(() => clips.map(({ clip }) => clip.id), [clips]);
   const marked = useMemo(() => markFound(bench.project, clipIds, found), [bench.project, clipIds, found]);

@@ -2,7 +2,7 @@ import type { Footage, HeardSound } from '@idle-bend/core/api';
 import { setBeats } from '@idle-bend/core/edit';
 import type { BeatGrid, Project } from '@idle-bend/core/model';
 import { useQueries, useQuery } from '@tanstack/react-query';
-import { useEffect } from 'react';
+import { useEffect, useMemo } from 'react';
 import { api } from '../../api.ts';
 import { useFootage } from '../motion.ts';
 import { amend } from '../../session/session.ts';
@@ -30,6 +30,19 @@ export const heardBefore = (footageId: string): HeardSound | undefined => known.
 /** What was heard in a sound's file. */
 export function useHeard(footageId: string): HeardSound | undefined {
   return useQuery(heardQuery(footageId, useSoundFootage(footageId))).data;
+}
+
+const dataOf = (results: readonly { readonly data: HeardSound | undefined }[]) => results.map(({ data }) => data);
+
+/** What was heard in several pieces of footage: of those that are known. The same map while nothing else becomes known. */
+export function useAllHeard(footageIds: readonly string[]): ReadonlyMap<string, HeardSound> {
+  const ready = (useFootage() ?? []).filter(({ id, sound }) => sound === 'ready' && footageIds.includes(id));
+  const heard = useQueries({ queries: ready.map((media) => heardQuery(media.id, media)), combine: dataOf });
+  const ids = ready.map(({ id }) => id).join(' ');
+  return useMemo(
+    () => new Map(ids.split(' ').flatMap((id, i): [string, HeardSound][] => (heard[i] ? [[id, heard[i]]] : []))),
+    [ids, heard],
+  );
 }
 
 export const gridOf = ({ beats, bar }: HeardSound): BeatGrid => ({
