@@ -51,6 +51,8 @@ test('again, it takes the other way, which stays on offer until something else i
     [offered, first.real],
   ]);
   expect(waysToLand(onBench(), 'swing')).toEqual([]);
+  // One that is no longer there, as after undo, has none.
+  expect(waysToLand(onBench(), 'gone')).toEqual([]);
   expect(new Set([taken, offered]).size).toBe(2);
   const before = clipOf('c0').map;
   landHere();

@@ -171,7 +171,9 @@ function otherWayToLand(tied: Project, clipId: string, report: LandingReport): W
 export function waysToLand(bench: BenchClip, momentId: string): readonly WithProject[] {
   const { k, keep, gives } = benchStore.getState();
   const pair = proposeLanding(bench.project, bench.clip.id, k, { momentId });
-  if (!pair || driftsOf(bench).some(({ moment, tied, landed }) => moment.id === momentId && tied && landed)) return [];
+  // One that undo has just taken away is still chosen for a moment.
+  if (pair?.moment.id !== momentId) return [];
+  if (driftsOf(bench).some(({ moment, tied, landed }) => moment.id === momentId && tied && landed)) return [];
   try {
     const { project: cued, cueId } = withCueAt(bench.project, pair.target, 'cue-to-be');
     const tied = tie(cued, bench.clip.id, momentId, cueId);
