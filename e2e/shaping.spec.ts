@@ -346,7 +346,7 @@ test('rulers by choice, speed under the pointer, a slower clock, playing from th
   await page.keyboard.press('u');
   await expect(page.getByTestId('pointer-readout')).toHaveText('1 s · 120.00 · 100 %');
   for (let i = 0; i < 3; i++) await page.keyboard.press('-');
-  await expect(page.getByRole('button', { name: /Plays at 0.125/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /Pace: 0.125/ })).toBeVisible();
   await page.keyboard.press('p');
   await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible();
   await page.keyboard.press('k');

@@ -41,7 +41,7 @@ function TransportPart() {
       <button
         className={`button px-2 font-mono text-xs ${pace < 1 ? 'border-river text-river' : ''}`}
         data-tip="How fast it plays: − slower, = faster"
-        aria-label={`Plays at ${pace} of real time; press for slower`}
+        aria-label={`Pace: ${pace} of real time; press for slower`}
         onClick={() => benchStore.setState({ pace: pace > 1 / 8 ? pace / 2 : 1 })}
       >
         {PACES[pace] ?? '1×'}
