@@ -293,12 +293,14 @@ test('locks, limits and what gives decide how a moment lands', async ({ page, se
   await page.keyboard.press('c');
   await page.getByRole('group', { name: 'Reel' }).getByText('−5 f').click();
 
-  // No speed changes: the clip starts five frames' worth earlier in the source, which it does not have.
+  // No speed changes: the clip would start five frames' worth earlier in the source, which it does not have, so that is only offered.
   await page.getByRole('radio', { name: 'In point' }).click();
   await page.getByRole('button', { name: /Land it/ }).click();
+  await expect(page.getByText(/cannot land within the source: 5 frames of the clip would have none/)).toBeVisible();
+  await page.getByRole('button', { name: 'Take the nearest' }).click();
   await expect(page.getByText('“moment 1” shows exactly on “cue 1”.')).toBeVisible();
   expect((await clipNow()).map.vertices.map((v) => v.s)).toEqual([-25, 75, 215]);
-  await page.keyboard.press('Control+z');
+  for (let i = 0; i < 2; i++) await page.keyboard.press('Control+z');
 
   await page.getByRole('button', { name: /^Reach 1/ }).click();
   await page.getByRole('button', { name: 'Lock its speed' }).click();
