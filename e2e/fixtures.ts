@@ -6,7 +6,10 @@ import { crc32 } from 'node:zlib';
 import { test as base, expect, type Page } from '@playwright/test';
 import { OWN_SOUND, type Clip, type FlowLevel, type Project } from '@idle-bend/core/model';
 import { draftSize } from '@idle-bend/core/render';
+import { sourceOf } from '@idle-bend/core/reel';
+import { clipFrameCount, usableFrames } from '@idle-bend/core/sampling';
 import { parseTimecode } from '@idle-bend/core/time';
+import { positionAt } from '@idle-bend/core/time-map';
 
 export type { Clip };
 import { PREPARED } from './prepared-demo.js';
@@ -176,6 +179,17 @@ export async function renderFile(page: Page, file: string): Promise<string> {
 export async function kept(server: RunningServer, id: string): Promise<Project> {
   return (await server.get(`/api/projects/${id}`)).body.document;
 }
+
+export const clipsOf = (project: Project) => project.reel.items.filter((item): item is Clip => item.kind === 'clip');
+
+/** The source frame each frame of the reel shows under Step. */
+export const expectedNumbers = (project: Project) =>
+  clipsOf(project).flatMap((clip) => {
+    const frames = usableFrames(sourceOf(project, clip));
+    return Array.from({ length: clipFrameCount(clip.map, frames) }, (_, k) =>
+      Math.max(0, Math.min(frames - 1, Math.floor(positionAt(clip.map, k) + 1e-6))),
+    );
+  });
 
 export const clipOf = (project: Project) => project.reel.items.find((item) => item.kind === 'clip')!;
 

@@ -84,6 +84,8 @@ await between.getByRole('radio', { name: 'Flow' }).click();
 await between.getByText('No rough spots').waitFor();
 await between.getByRole('radio', { name: 'Arrows' }).click();
 await between.getByRole('group', { name: /^Chart/ }).click({ position: { x: 446, y: 100 } });
+// A made frame: real ones have no motion to show.
+await between.keyboard.press('ArrowRight');
 await between.waitForTimeout(3000);
 await shoot(between, 'between');
 await between.keyboard.press('Control+z');

@@ -1,5 +1,5 @@
 // node bench/sequences/flow-pictures.mjs [FAMILY …]
-// The pictures of docs/flow.md: of every family of traps, or of those, the frame that comes out worst against the plain blend, and of the three worst
+// The pictures of docs/flow.md: of every family of traps, or of those named, the frame that comes out worst against the plain blend, and of the three worst
 // of these four views about the block that is off most: the frame as it was, the plain blend, motion alone, and what Flow makes.
 import { spawnSync } from 'node:child_process';
 import { mkdirSync } from 'node:fs';

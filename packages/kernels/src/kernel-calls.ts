@@ -97,7 +97,9 @@ interface ByName {
     >,
   ): void;
   shear(
-    input: Readonly<Record<'plane' | 'size' | 'width' | 'height' | 'slope' | 'down' | 'out' | 'outSize', number>>,
+    input: Readonly<
+      Record<'plane' | 'size' | 'width' | 'height' | 'slope' | 'down' | 'out' | 'outSize' | 'places', number>
+    >,
   ): void;
   streak(
     input: Readonly<Record<'plane' | 'size' | 'width' | 'height' | 'length' | 'down' | 'out' | 'sums', number>>,
@@ -430,7 +432,7 @@ export const callsOf = (run: KernelExports): KernelCalls => ({
       i.weight,
       i.sums,
     ),
-  shear: (i) => run.shear(i.plane, i.size, i.width, i.height, i.slope, i.down, i.out, i.outSize),
+  shear: (i) => run.shear(i.plane, i.size, i.width, i.height, i.slope, i.down, i.out, i.outSize, i.places),
   streak: (i) => run.streak(i.plane, i.size, i.width, i.height, i.length, i.down, i.out, i.sums),
   place: (i) =>
     run.place(

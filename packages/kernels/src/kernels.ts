@@ -150,32 +150,16 @@ export class Kernels {
     this.view(sums - PAGE + 16 * widest + 4 * 4100).set(data, PAGE);
     let at = PAGE;
     for (const { width, height, bytes, slope: own, samples, sheared } of planes) {
-      const along = { size, length: samples, down: down ? 1 : 0, sums };
+      const along = { size, down: down ? 1 : 0 };
+      const streaks = { ...along, length: samples, sums };
       if (isSlanted) {
         const [w, h] = down ? [sheared, height] : [width, sheared];
-        this.run.shear({
-          plane: at,
-          size,
-          width,
-          height,
-          slope: own,
-          down: along.down,
-          out: upright,
-          outSize: sheared,
-        });
-        this.run.streak({ ...along, plane: upright, width: w, height: h, out: streaked });
         const outSize = down ? width : height;
-        this.run.shear({
-          plane: streaked,
-          size,
-          width: w,
-          height: h,
-          slope: -own,
-          down: along.down,
-          out: at + room,
-          outSize,
-        });
-      } else this.run.streak({ ...along, plane: at, width, height, out: at + room });
+        const shears = { ...along, places: sums };
+        this.run.shear({ ...shears, plane: at, width, height, slope: own, out: upright, outSize: sheared });
+        this.run.streak({ ...streaks, plane: upright, width: w, height: h, out: streaked });
+        this.run.shear({ ...shears, plane: streaked, width: w, height: h, slope: -own, out: at + room, outSize });
+      } else this.run.streak({ ...streaks, plane: at, width, height, out: at + room });
       at += bytes;
     }
     out.set(this.view(0).subarray(PAGE + room, PAGE + room + out.length));

@@ -28,7 +28,7 @@ export class FootageAnalysis {
   private readonly listening = new Map<string, RunningJob<unknown>>();
   /** What waits for its proxy, or has it made. */
   private readonly preparing = new Set<string>();
-  /** Whose motion is wanted first. */
+  /** Whose motion is wanted first and has not been begun. */
   private readonly motionWanted = new Set<string>();
 
   constructor(
@@ -131,13 +131,14 @@ export class FootageAnalysis {
     const at = (name: string) => this.paths.at(row.id, name);
     const input = { proxy: at(PROXY), name: row.name, repeats: healthOf(row)?.repeats ?? [], file: at(MOTION) };
     const run = async (onProgress: (done: number, total: number) => void) =>
-      runJob('motion', input, onProgress, !this.motionWanted.has(row.id) && !(await isOnReel(row)));
+      runJob('motion', input, onProgress, !(this.motionWanted.delete(row.id) || (await isOnReel(row))));
     this.inBackground(row, run, {
       queue: this.motionQueue,
       running: this.jobs,
       field: 'motion',
       event: 'motion-progress',
     });
+    if (this.motionWanted.has(row.id)) this.motionQueue.hurry(row.id);
   }
 
   /** Runs a job when its turn comes; the row's field then says `ready` or `failed`. A file that was replaced meanwhile is not spoken for. */
@@ -162,11 +163,9 @@ export class FootageAnalysis {
       }
       await FootageRow.update({ [field]: status }, { where });
       running.delete(row.id);
-      this.motionWanted.delete(row.id);
       this.events.tell(row.projectId, { kind: 'footage' });
     };
     queue.add(row.projectId, task, row.id);
-    if (this.motionWanted.has(row.id)) queue.hurry(row.id);
   }
 }
 

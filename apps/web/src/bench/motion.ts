@@ -1,11 +1,12 @@
 import type { Footage } from '@idle-bend/core/api';
 import type { SourceMotion } from '@idle-bend/core/motion';
 import { roughSpots, type RoughSpot } from '@idle-bend/core/rough';
-import { useQueries, useQuery } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { api } from '../api.ts';
 import { benchStore, type BenchClip } from '../session/bench-state.ts';
 import { current } from '../session/command.ts';
+import { useKnown } from '../ui/use-known.ts';
 import { useProject } from '../ui/use-session.ts';
 
 /** The project's footage, as the server knows it; nothing before it has answered. */
@@ -38,17 +39,14 @@ export function useMotion(sourceId: string): { readonly motion: SourceMotion | u
 
 /** The same of several sources: those that are known. */
 export function useMotions(sourceIds: readonly string[]): ReadonlyMap<string, SourceMotion> {
-  const footage = useFootage();
-  const ready = (footage ?? []).filter(({ id, motion }) => motion === 'ready' && sourceIds.includes(id));
-  return useQueries({
-    queries: ready.map(({ id, revision }) => ({
+  const ready = (useFootage() ?? []).filter(({ id, motion }) => motion === 'ready' && sourceIds.includes(id));
+  return useKnown(
+    ready.map(({ id, revision }) => ({
+      id,
       queryKey: ['motion', id, revision],
       queryFn: () => api.motion(id, revision),
-      staleTime: Infinity,
     })),
-    combine: (results) =>
-      new Map(results.flatMap(({ data }, i): [string, SourceMotion][] => (data ? [[ready[i]!.id, data]] : []))),
-  });
+  );
 }
 
 const NONE: readonly RoughSpot[] = [];

@@ -6,4 +6,4 @@ export { flickerSpots } from './flicker.js';
 export { type AccentTime, accentTimes } from './accent-times.js';
 export { accentsName, clipsAfterCuts, HIT_WORDS, newAccents } from './new-accents.js';
 export { isTransition } from './transition.js';
-export { whipLine } from './whip-line.js';
+export { clipsBesideCuts, whipLine } from './whip-line.js';

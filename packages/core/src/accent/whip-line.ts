@@ -1,8 +1,20 @@
+import type { Clip } from '../model/clip.js';
 import type { Project } from '../model/project.js';
 import { cutMotion } from '../motion/cut-motion.js';
 import type { SourceMotion } from '../motion/source-motion.js';
 import { placeItems } from '../reel/places.js';
 import type { AccentSet } from '../model/accent.js';
+
+/** The clips on both sides of every cut a set lies on, where there is one on either. */
+export function clipsBesideCuts(project: Project, { on }: AccentSet): (readonly [before: Clip, after: Clip])[] {
+  const items = placeItems(project).map(({ item }) => item);
+  return items.flatMap((after, i) => {
+    const before = items[i - 1];
+    return on.kind === 'cuts' && after.kind === 'clip' && before?.kind === 'clip' && on.clipIds.includes(after.id)
+      ? [[before, after] as const]
+      : [];
+  });
+}
 
 /**
  * The line along which the pictures move beside the cuts a set lies on, whole degrees from −90 to 90 as a whip counts them; faster ones
@@ -11,17 +23,13 @@ import type { AccentSet } from '../model/accent.js';
  */
 export function whipLine(
   project: Project,
-  { on }: AccentSet,
+  set: AccentSet,
   motions: ReadonlyMap<string, SourceMotion>,
 ): number | undefined {
-  const places = placeItems(project);
   let [x, y] = [0, 0];
-  for (const [i, { item }] of places.entries()) {
-    const before = places[i - 1]?.item;
-    if (on.kind !== 'cuts' || item.kind !== 'clip' || before?.kind !== 'clip' || !on.clipIds.includes(item.id))
-      continue;
-    const [first, second] = [motions.get(before.sourceId), motions.get(item.sourceId)];
-    const cut = first && second && cutMotion(project, before, first, item, second);
+  for (const [before, after] of clipsBesideCuts(project, set)) {
+    const [first, second] = [motions.get(before.sourceId), motions.get(after.sourceId)];
+    const cut = first && second && cutMotion(project, before, first, after, second);
     if (!cut) continue;
     for (const { degrees, perFrame } of [cut.before, cut.after])
       if (degrees !== undefined) {

@@ -54,46 +54,41 @@ export interface LandChoice extends SolveChoice {
  * a clip of one speed moves its cut, and else the speeds change. Where that cannot be either, it says which are at odds. Throws `InvalidInput`
  * for a cue outside the clip.
  */
-export function landClip(project: Project, clipId: string, choice: Partial<LandChoice> = {}): LandedClip {
+export function landClip(
+  project: Project,
+  clipId: string,
+  { gives = 'places', ...choice }: Partial<LandChoice> = {},
+): LandedClip {
   const clip = project.reel.items.find((item) => item.id === clipId);
   if (clip?.kind !== 'clip') return { project, conflicts: [], nearest: undefined };
   const landings = landingsOf(project, clipId);
-  return withinSource(project, landedBy(project, clip, landings, choice), landings);
-}
-
-function landedBy(
-  project: Project,
-  clip: Clip,
-  landings: readonly Landing[],
-  { gives = 'places', ...choice }: Partial<LandChoice>,
-): LandedClip {
-  if (gives === 'start') return reported(slipToLanding(project, clip, landings), clip, 'in');
-  if (gives === 'cut') return reported(landByMovingCut(project, clip, landings), clip, 'cut');
+  // No way counts that would run past the source.
+  const done = (answer: LandedClip, way: LandingWay) => reported(withinSource(project, answer, landings), clip, way);
+  if (gives === 'start') return done(slipToLanding(project, clip, landings), 'in');
+  if (gives === 'cut') return done(landByMovingCut(project, clip, landings), 'cut');
   if (gives === 'places') {
     checkLandings(clip.map, landings);
     const map = placesOf(project, clip, landings, choice);
     if (map) {
-      const byPlaces = reported(landedOrOffered(project, withMapOf(project, clip, map), map, landings), clip, 'places');
+      const byPlaces = done(landedOrOffered(project, withMapOf(project, clip, map), map, landings), 'places');
       // Of a whole reel only those are looked at twice that lost much.
-      const { real } = byPlaces.report ?? { real: { before: 0, after: 0 } };
-      if (map === clip.map || (choice.offers === false && real.after >= 0.8 * real.before)) return byPlaces;
+      const real = byPlaces.report?.real;
+      if (map === clip.map || (real && choice.offers === false && real.after >= 0.8 * real.before)) return byPlaces;
       // The speeds are taken where they leave more frames real.
-      const bySpeeds = reported(
-        landBySpeeds(project, clip, landings, 'all', { ...choice, offers: false }),
-        clip,
-        'speeds',
-      );
+      const bySpeeds = done(landBySpeeds(project, clip, landings, 'all', { ...choice, offers: false }), 'speeds');
       return bySpeeds.report && madeBy(bySpeeds.report) < madeBy(byPlaces.report) ? bySpeeds : byPlaces;
     }
     if (choice.offers !== false && mayMoveCut(project, clip, landings, choice)) {
-      const moved = landByMovingCut(project, clip, landings);
-      if (moved.conflicts.length === 0) return reported(moved, clip, 'cut');
+      const moved = done(landByMovingCut(project, clip, landings), 'cut');
+      if (moved.conflicts.length === 0) return moved;
     }
     const divided = dividedToLand(project, clip, landings);
-    if (divided)
-      return reported(landedOrOffered(project, withMapOf(project, clip, divided), divided, landings), clip, 'places');
+    if (divided) {
+      const whole = done(landedOrOffered(project, withMapOf(project, clip, divided), divided, landings), 'places');
+      if (whole.conflicts.length === 0) return whole;
+    }
   }
-  return reported(landBySpeeds(project, clip, landings, gives === 'places' ? 'all' : gives, choice), clip, 'speeds');
+  return done(landBySpeeds(project, clip, landings, gives === 'places' ? 'all' : gives, choice), 'speeds');
 }
 
 const withMapOf = (project: Project, clip: Clip, map: TimeMap): Project =>

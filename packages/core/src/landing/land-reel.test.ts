@@ -110,6 +110,50 @@ describe('a landing that would run past the source', () => {
     expect(landReel(racing(), { gives: 'before' }).conflicts).toHaveLength(1);
   });
 
+  test('is never done, whatever may give and whatever is locked', () => {
+    let [landed, offered] = [0, 0];
+    const reach = fc.tuple(fc.integer({ min: 6, max: 30 }), fc.double({ min: 0.2, max: 2.8, noNaN: true }));
+    fc.assert(
+      fc.property(
+        fc.array(reach, { minLength: 2, maxLength: 4 }),
+        fc.constantFrom('places', 'all', 'before', 'beside', 'start', 'cut'),
+        fc.boolean(),
+        fc.double({ min: 0.2, max: 0.8, noNaN: true }),
+        fc.integer({ min: -6, max: 6 }),
+        (reaches, gives, isLocked, share, off) => {
+          const vertices = reaches.reduce(
+            (all, [frames, slope]) => [...all, { t: all.at(-1)!.t + frames, s: all.at(-1)!.s + frames * slope }],
+            [{ t: 0, s: 0 }],
+          );
+          const { t: end, s: last } = vertices.at(-1)!;
+          const at = Math.round(end * share);
+          const map = { vertices, bends: vertices.map(() => ({ widthFrames: 0, ease: 'soft' as const })) };
+          const moment = Math.round(positionAt(map, at));
+          const cue = Math.max(1, Math.min(Math.floor(end) - 1, at + off));
+          const base = reelOf([{ moments: [moment], cues: [cue] }]);
+          // No frame of the source is left beyond what the clip shows.
+          const frames = Math.max(moment + 1, Math.ceil(last));
+          const project = updateClip(
+            { ...base, sources: base.sources.map((source) => ({ ...source, frames })) },
+            'c0',
+            (clip) => ({ ...withMap(clip, map), limits: null, locks: isLocked ? [reaches.length - 1] : [] }),
+          );
+          const clipIn = (p: Project) => p.reel.items.find(({ id }) => id === 'c0') as Clip;
+          const lacking = (p: Project) => missingSource(clipIn(p).map, frames)?.count ?? 0;
+          const answer = landClip(project, 'c0', { gives, offers: false });
+          expect(lacking(answer.project)).toBeLessThanOrEqual(lacking(project));
+          if (answer.conflicts.length === 0) landed++;
+          const lacks = answer.conflicts[0]?.lacks;
+          if (lacks === undefined) return;
+          offered++;
+          expect(answer.nearest && lacking(answer.nearest)).toBe(lacking(project) + lacks);
+        },
+      ),
+      { numRuns: 300 },
+    );
+    expect([landed > 100, offered > 10]).toEqual([true, true]);
+  });
+
   test('is done where the clip begins again there, or is black', () => {
     for (const end of ['loop', 'black'] as const)
       expect(landClip(racing(end), 'c0', { gives: 'before', freeEnd: true }).conflicts).toEqual([]);

@@ -1,6 +1,7 @@
 import {
   accentTimes,
   accentsName,
+  clipsBesideCuts,
   flickerSpots,
   newAccents,
   putAccents,
@@ -131,7 +132,7 @@ function AsItMoves({
   set: AccentSet;
   put: (look: AccentSet['look']) => void;
 }) {
-  const motions = useMotions(project.sources.map(({ id }) => id));
+  const motions = useMotions(clipsBesideCuts(project, set).flatMap((clips) => clips.map(({ sourceId }) => sourceId)));
   const line = useMemo(() => whipLine(project, set, motions), [project, set, motions]);
   if (line === undefined || set.look.kind !== 'whip' || set.look.degrees === line) return null;
   const { look } = set;

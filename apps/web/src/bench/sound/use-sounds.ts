@@ -2,10 +2,11 @@ import type { Footage, HeardSound } from '@idle-bend/core/api';
 import { setBeats } from '@idle-bend/core/edit';
 import type { BeatGrid, Project } from '@idle-bend/core/model';
 import { useQueries, useQuery } from '@tanstack/react-query';
-import { useEffect, useMemo } from 'react';
+import { useEffect } from 'react';
 import { api } from '../../api.ts';
 import { useFootage } from '../motion.ts';
 import { amend } from '../../session/session.ts';
+import { useKnown } from '../../ui/use-known.ts';
 
 export const useSoundFootage = (footageId: string): Footage | undefined =>
   useFootage()?.find(({ id }) => id === footageId);
@@ -32,17 +33,10 @@ export function useHeard(footageId: string): HeardSound | undefined {
   return useQuery(heardQuery(footageId, useSoundFootage(footageId))).data;
 }
 
-const dataOf = (results: readonly { readonly data: HeardSound | undefined }[]) => results.map(({ data }) => data);
-
-/** What was heard in several pieces of footage: of those that are known. The same map while nothing else becomes known. */
+/** What was heard in several pieces of footage: of those that are known. */
 export function useAllHeard(footageIds: readonly string[]): ReadonlyMap<string, HeardSound> {
   const ready = (useFootage() ?? []).filter(({ id, sound }) => sound === 'ready' && footageIds.includes(id));
-  const heard = useQueries({ queries: ready.map((media) => heardQuery(media.id, media)), combine: dataOf });
-  const ids = ready.map(({ id }) => id).join(' ');
-  return useMemo(
-    () => new Map(ids.split(' ').flatMap((id, i): [string, HeardSound][] => (heard[i] ? [[id, heard[i]]] : []))),
-    [ids, heard],
-  );
+  return useKnown(ready.map((media) => ({ id: media.id, ...heardQuery(media.id, media) })));
 }
 
 export const gridOf = ({ beats, bar }: HeardSound): BeatGrid => ({

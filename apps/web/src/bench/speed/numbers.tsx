@@ -1,15 +1,11 @@
 import { parseSpeed, percentText } from '@idle-bend/core/time';
-import { reachSlope, setBend, setReachSpeed } from '@idle-bend/core/time-map';
+import { reachSlope, setReachSpeed } from '@idle-bend/core/time-map';
 import { Fragment } from 'react';
 import { TypedField } from '../../ui/typed-field.tsx';
-import { typedNumber } from '../../ui/typed-number.ts';
 import { select, speedMeasure, type BenchClip } from '../../session/bench-state.ts';
 import { applyMap } from '../../session/command.ts';
 import { useBench } from '../../ui/use-session.ts';
-import { movedBend } from '../clip/commands.ts';
-
-const short = (n: number) => String(Math.round(n * 100) / 100);
-const frames = (typed: string) => typedNumber(typed, /f$/, 'frames');
+import { BendWidth, shortNumber, SitsAt } from './bend-fields.tsx';
 
 /** All speeds of a clip, where they change and over how many frames: typed one after another, without choosing each first. */
 export function Numbers({ bench }: { bench: BenchClip }) {
@@ -48,27 +44,11 @@ export function Numbers({ bench }: { bench: BenchClip }) {
               commit={(typed) => applyMap((m) => setReachSpeed(m, i, parseSpeed(typed, measure), bench.slope, keep))}
             />
             {isLast ? (
-              <span className="text-faint col-span-2 font-mono text-xs">ends at {short(t)}</span>
+              <span className="text-faint col-span-2 font-mono text-xs">ends at {shortNumber(t)}</span>
             ) : (
               <>
-                <TypedField
-                  isBare
-                  label={`Bend ${bend} sits at`}
-                  text={short(t)}
-                  commit={(typed) => applyMap((m) => movedBend(m, bend, frames(typed)))}
-                  step={(by) => applyMap((m) => movedBend(m, bend, Math.round(t) + by))}
-                />
-                <TypedField
-                  isBare
-                  label={`Width of bend ${bend}`}
-                  text={short(map.bends[bend]!.widthFrames)}
-                  commit={(typed) => applyMap((m) => setBend(m, bend, { widthFrames: frames(typed) }))}
-                  step={(by) =>
-                    applyMap((m) =>
-                      setBend(m, bend, { widthFrames: Math.max(0, Math.round(m.bends[bend]!.widthFrames) + by) }),
-                    )
-                  }
-                />
+                <SitsAt isBare bench={bench} index={bend} label={`Bend ${bend} sits at`} />
+                <BendWidth isBare bench={bench} index={bend} label={`Width of bend ${bend}`} />
               </>
             )}
           </Fragment>

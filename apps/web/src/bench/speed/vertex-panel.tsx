@@ -1,4 +1,3 @@
-import { InvalidInput } from '@idle-bend/core/foundation';
 import { BEND_SHAPES } from '@idle-bend/core/shape';
 import { percentText } from '@idle-bend/core/time';
 import {
@@ -18,30 +17,23 @@ import { EaseDrawing } from '../shape/ease-drawing.tsx';
 import { EaseEditor } from '../shape/ease-editor.tsx';
 import { SavedShapes } from '../shape/saved-shapes.tsx';
 import { ShapeNote, useShapeNote } from '../shape/shape-note.tsx';
+import { BendWidth, readFrames, shortNumber, SitsAt } from './bend-fields.tsx';
 import { TypedField } from '../../ui/typed-field.tsx';
 import { Panel } from '../../ui/panel.tsx';
 import { Choice } from '../../ui/choice.tsx';
 import { useBench } from '../../ui/use-session.ts';
 import { benchStore, type BenchClip, type BendKeeps } from '../../session/bench-state.ts';
 import { applyMap, changeMap } from '../../session/command.ts';
-import { movedBend, removeSelected, walkBends } from '../clip/commands.ts';
+import { removeSelected, walkBends } from '../clip/commands.ts';
 
 const OWN_START: BezierEase = [0.4, 0, 0.6, 1];
 
 /** A library shape to start one's own from: a hair away, so that it is one's own. */
 const nearOwn = ([x1, y1, x2, y2]: BezierEase): BezierEase => [x1, y1, x2, y2 - 0.01];
 
-const shortNumber = (n: number) => String(Math.round(n * 1000) / 1000);
-
-function readNumber(typed: string): number {
-  const match = /^([+-]?\d+(?:\.\d+)?)\s*f?$/.exec(typed);
-  if (!match) throw new InvalidInput('number', `"${typed}" is not a number of frames`);
-  return Number(match[1]);
-}
-
 export function VertexPanel({ bench, index }: { bench: BenchClip; index: number }) {
   const { map } = bench.clip;
-  const { t, s } = map.vertices[index]!;
+  const { s } = map.vertices[index]!;
   const inner = index > 0 && index < map.vertices.length - 1;
   const move = (to: number) => applyMap((m) => moveVertex(m, index, { t: m.vertices[index]!.t, s: to }));
   const speed = (reach: number) => percentText(reachSlope(map, reach) / bench.slope);
@@ -69,30 +61,12 @@ export function VertexPanel({ bench, index }: { bench: BenchClip; index: number 
     >
       {inner && <Shapes bench={bench} index={index} />}
       <div className="grid grid-cols-3 gap-3">
-        {inner && (
-          <TypedField
-            label="Width, frames"
-            text={shortNumber(map.bends[index]!.widthFrames)}
-            commit={(typed) => applyMap((m) => setBend(m, index, { widthFrames: readNumber(typed) }))}
-            step={(by) =>
-              applyMap((m) =>
-                setBend(m, index, { widthFrames: Math.max(0, Math.round(m.bends[index]!.widthFrames) + by) }),
-              )
-            }
-          />
-        )}
-        {index > 0 && (
-          <TypedField
-            label="Sits at, frame"
-            text={shortNumber(t)}
-            commit={(typed) => applyMap((m) => movedBend(m, index, readNumber(typed)))}
-            step={(by) => applyMap((m) => movedBend(m, index, Math.round(t) + by))}
-          />
-        )}
+        {inner && <BendWidth bench={bench} index={index} label="Width, frames" />}
+        {index > 0 && <SitsAt bench={bench} index={index} label="Sits at, frame" />}
         <TypedField
           label="Source frame"
           text={shortNumber(s)}
-          commit={(typed) => move(readNumber(typed))}
+          commit={(typed) => move(readFrames(typed))}
           step={(by) => move(Math.round(s) + by)}
         />
       </div>
