@@ -148,6 +148,7 @@ export async function projectOfFilm(
   const asked = { version, document: change(project), by: 'setup' };
   const answer = await server.send('PUT', `/api/projects/${id}/document`, asked);
   expect(answer.status, JSON.stringify(answer.body)).toBe(200);
+  if (until === 'motion') await server.send('POST', `/api/footage/${footage}/motion`);
   await server.until(row, (f) => f && f.status !== 'preparing' && (until === 'ready' || f.motion === 'ready'));
   return { id, footage };
 }

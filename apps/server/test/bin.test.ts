@@ -129,6 +129,25 @@ describe('footage in the bin', () => {
     expect((await server.send('POST', `/api/footage/${footage}/restore`)).status).toBe(404);
   });
 
+  test('taken out and put back again and again while its proxy is made, it is made all the same', async () => {
+    const { id } = await server.newProject('Undecided');
+    const long = await makeNumberedClip({ file: join(folder, 'long.mp4'), frames: 400, rate: '24', options: H264 });
+    const { id: footage } = await server.upload(id, long);
+    for (let i = 0; i < 6; i++) {
+      await new Promise((resolve) => setTimeout(resolve, 150 * i));
+      expect((await server.send('DELETE', `/api/footage/${footage}`)).status).toBe(200);
+      expect((await server.send('POST', `/api/footage/${footage}/restore`)).status).toBe(204);
+    }
+    const seen = new Set<string>();
+    const look = async () => {
+      const [{ status, problem, motion }] = await server.footage(id);
+      seen.add(`${status} ${problem}`);
+      return { status, motion };
+    };
+    await server.until(look, ({ status, motion }) => status !== 'preparing' && motion !== 'waiting');
+    expect([...seen].sort()).toEqual(['preparing null', 'ready null']);
+  });
+
   test('goes with its project, is in no bundle and no duplicate, and survives a restart', async () => {
     const { id, footage, folder } = await unused('Kept');
     await server.send('DELETE', `/api/footage/${footage}`);

@@ -1,5 +1,14 @@
 import { spawnSync } from 'node:child_process';
-import { copyFileSync, mkdtempSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import {
+  appendFileSync,
+  copyFileSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
@@ -209,6 +218,36 @@ describe('ways in', () => {
       status: 'ready',
     });
     expect(readdirSync(watched)).toEqual(['dropped in.mp4']);
+  });
+
+  test('what was made of a film is not made again for another project’s; a byte that differs makes it another film', async () => {
+    const film = at('plain.avi');
+    const size = 320 * 192 * 1.5;
+    ffmpeg('-f', 'lavfi', '-i', 'testsrc2=s=320x192:r=24:d=4', '-c:v', 'rawvideo', '-pix_fmt', 'yuv420p', film);
+    const inProject = async (file: string) => {
+      const { id } = await server.newProject('Another');
+      const sent = await server.upload(id, file, 'plain.avi');
+      const find = async () => (await server.footage(id)).find((f) => f.id === sent.id);
+      const made = await server.until(find, (f) => f !== undefined && f.motion !== 'waiting');
+      expect(made).toMatchObject({ status: 'ready', motion: 'ready' });
+      return { fingerprint: made.fingerprint, folder: join(server.data, 'media', sent.id) };
+    };
+    const first = await inProject(film);
+    // Only a copy of the first one's files can have this.
+    const mark = '\n\n';
+    for (const name of ['motion.json', 'strip.jpg']) appendFileSync(join(first.folder, name), mark);
+    const isMarked = ({ folder }: { folder: string }) =>
+      ['motion.json', 'strip.jpg'].map((name) => readFileSync(join(folder, name), 'latin1').endsWith(mark));
+    expect(isMarked(await inProject(film))).toEqual([true, true]);
+
+    // Between the parts a fingerprint looks at, in the picture itself.
+    const bytes = readFileSync(film);
+    bytes[Math.round(size * 20.4)]! ^= 0x40;
+    const other = at('other.avi');
+    writeFileSync(other, bytes);
+    const changed = await inProject(other);
+    expect(changed.fingerprint).toBe(first.fingerprint);
+    expect(isMarked(changed)).toEqual([false, false]);
   });
 
   test('a name is a name and not a path', async () => {

@@ -6,8 +6,9 @@ import { Events } from '../events/events.js';
 import { JobQueue } from '../jobs/job-queue.js';
 import { runJob, type RunningJob } from '../jobs/job.js';
 import { FootageRow, ProjectRow } from '../storage/rows.js';
-import { factsOf, FootagePaths, healthOf, MOTION, PROXY, SOUND_FILES } from './footage-paths.js';
+import { factsOf, FootagePaths, healthOf, MOTION, PROXY, SOUND_FILES, STRIP } from './footage-paths.js';
 import { Proxies } from './proxies.js';
+import { SameContent } from './same-content.js';
 
 /** Where a background job waits and runs, and how its progress and end are told. */
 interface Background {
@@ -15,6 +16,8 @@ interface Background {
   readonly running: Map<string, RunningJob<unknown>>;
   readonly field: 'motion' | 'sound';
   readonly event: 'motion-progress' | 'sound-progress';
+  /** The files it makes. */
+  readonly files: readonly string[];
 }
 
 /** What is made of footage in the background: proxies, filmstrips, what is known of its motion and its sound. */
@@ -30,11 +33,14 @@ export class FootageAnalysis {
   private readonly preparing = new Set<string>();
   /** Whose motion is wanted first and has not been begun. */
   private readonly motionWanted = new Set<string>();
+  /** What is being stopped: its jobs end without a word. */
+  private readonly stopping = new Set<string>();
 
   constructor(
     private readonly events: Events,
     private readonly paths: FootagePaths,
     private readonly proxies: Proxies,
+    private readonly sameContent: SameContent,
   ) {}
 
   /** Begins, or takes up again, what is missing of a piece of footage. */
@@ -49,11 +55,16 @@ export class FootageAnalysis {
     for (const row of rows) if (isResting(row) && !this.preparing.has(row.id)) this.prepare(row);
   }
 
-  /** Stops what is under way of it. */
-  stop(id: string): void {
+  /** Stops what is under way of it, and resolves once that has ended. What was not made yet stays to be made, by whoever begins it again. */
+  async stop(id: string): Promise<void> {
+    this.stopping.add(id);
+    const ended = [this.queue, this.motionQueue, this.soundQueue].map((queue) => queue.drop(id));
     this.proxies.stop(id);
     this.jobs.get(id)?.cancel();
     this.listening.get(id)?.cancel();
+    await Promise.all(ended);
+    this.preparing.delete(id);
+    this.stopping.delete(id);
   }
 
   stopListening(id: string): void {
@@ -86,15 +97,23 @@ export class FootageAnalysis {
     const where = { id: row.id, fileName: row.fileName };
     if (!(await isWanted(where))) return;
     try {
-      const health = await this.proxies.make(row);
+      const files = [STRIP, PROXY];
+      const other = await this.borrow(row, files, ({ status, health }) => status === 'ready' && health !== null);
+      if (this.stopping.has(row.id)) return;
+      const health = other ? healthOf(other) : await this.proxies.make(row);
       await FootageRow.update({ status: 'ready', problem: null, health: JSON.stringify(health) }, { where });
       const ready = await FootageRow.findOne({ where });
       if (ready?.motion === 'waiting') this.analyseMotion(ready);
     } catch (error) {
+      if (this.stopping.has(row.id)) return;
       this.logger.warn(`${row.name}: ${(error as Error).message}`);
       await FootageRow.update({ status: 'failed', problem: (error as Error).message }, { where });
     }
     this.events.tell(row.projectId, { kind: 'footage' });
+  }
+
+  private borrow(row: FootageRow, files: readonly string[], hasMade: (other: FootageRow) => boolean) {
+    return this.sameContent.borrow(row, files, hasMade, () => !this.stopping.has(row.id));
   }
 
   /** Somebody looks at a frame of footage whose proxy is not whole yet: its pieces there come first. */
@@ -116,6 +135,7 @@ export class FootageAnalysis {
       running: this.listening,
       field: 'sound',
       event: 'sound-progress',
+      files: Object.values(SOUND_FILES),
     });
   }
 
@@ -137,6 +157,7 @@ export class FootageAnalysis {
       running: this.jobs,
       field: 'motion',
       event: 'motion-progress',
+      files: [MOTION],
     });
     if (this.motionWanted.has(row.id)) this.motionQueue.hurry(row.id);
   }
@@ -145,24 +166,30 @@ export class FootageAnalysis {
   private inBackground(
     row: FootageRow,
     run: (onProgress: (done: number, total: number) => void) => RunningJob<void> | Promise<RunningJob<void>>,
-    { queue, running, field, event }: Background,
+    { queue, running, field, event, files }: Background,
   ): void {
     const where = { id: row.id, fileName: row.fileName };
     const task = async () => {
       if (!(await isWanted(where))) return;
       let status: MotionStatus & SoundStatus = 'ready';
       try {
-        const job = await run((done, total) =>
-          this.events.tell(row.projectId, { kind: event, footageId: row.id, done, total }),
-        );
-        running.set(row.id, job);
-        await job.result;
+        if (!(await this.borrow(row, files, (other) => other[field] === 'ready'))) {
+          if (this.stopping.has(row.id)) return;
+          const job = await run((done, total) =>
+            this.events.tell(row.projectId, { kind: event, footageId: row.id, done, total }),
+          );
+          running.set(row.id, job);
+          if (this.stopping.has(row.id)) job.cancel();
+          await job.result;
+        }
       } catch (error) {
+        if (this.stopping.has(row.id)) return;
         this.logger.warn(`${row.name}: ${(error as Error).message}`);
         status = 'failed';
+      } finally {
+        running.delete(row.id);
       }
       await FootageRow.update({ [field]: status }, { where });
-      running.delete(row.id);
       this.events.tell(row.projectId, { kind: 'footage' });
     };
     queue.add(row.projectId, task, row.id);

@@ -71,7 +71,7 @@ export class FootageBin {
   /** Deletes footage, wherever it is. */
   delete(id: string): Promise<void> {
     return this.rows.inItsTurn(id, async () => {
-      this.analysis.stop(id);
+      await this.analysis.stop(id);
       await rm(this.paths.folder(id), { recursive: true, force: true });
       await FootageRow.unscoped().destroy({ where: { id } });
     });
@@ -86,9 +86,10 @@ export class FootageBin {
   }
 
   private async free(row: FootageRow): Promise<void> {
-    this.analysis.stop(row.id);
-    if (row.status !== 'ready' || row.health === null) return;
-    await row.update({ status: 'preparing' });
+    await this.analysis.stop(row.id);
+    const now = await FootageRow.unscoped().findByPk(row.id);
+    if (now?.status !== 'ready' || now.health === null) return;
+    await now.update({ status: 'preparing' });
     await rm(this.paths.at(row.id, PROXY), { force: true });
     await rm(this.paths.at(row.id, PIECES), { recursive: true, force: true });
   }

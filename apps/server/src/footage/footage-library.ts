@@ -166,11 +166,17 @@ export class FootageLibrary {
     const document = other ? replaceSource(project.document, id, other.frames, other.rate) : project.document;
     // First, because another window's change refuses it; nothing of the footage is touched then.
     if (document !== project.document) await this.projects.keep(row.projectId, project.version, document, 'server');
-    this.analysis.stop(id);
+    await this.analysis.stop(id);
     const fileName = originalName(name, `-${randomUUID().slice(0, 8)}`);
     await mkdir(this.paths.folder(id), { recursive: true });
     const before = this.paths.own(row);
-    const reference = await put(this.paths.at(id, fileName));
+    let reference: string | null;
+    try {
+      reference = await put(this.paths.at(id, fileName));
+    } catch (error) {
+      this.analysis.begin(await row.reload());
+      throw error;
+    }
     await row.update({ fileName, reference, ...unprepared(inspected) });
     await this.rows.describe(row);
     await rm(before, { force: true });

@@ -15,6 +15,7 @@ import { MotionCacheStore } from './motion-cache.js';
 import { Proxies } from './proxies.js';
 import { ReferenceLibrary } from './reference-library.js';
 import { References } from './references.js';
+import { SameContent } from './same-content.js';
 import { Sequences } from './sequences.js';
 import { WatchedFolder } from './watched-folder.js';
 
@@ -35,6 +36,7 @@ import { WatchedFolder } from './watched-folder.js';
     Proxies,
     ReferenceLibrary,
     References,
+    SameContent,
     Sequences,
     WatchedFolder,
   ],

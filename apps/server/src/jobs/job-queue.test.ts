@@ -48,4 +48,21 @@ describe('jobs in turn', () => {
     queue.add('p', task('later'));
     expect(begun).toEqual(['next', 'later']);
   });
+
+  test('what is dropped is not begun, and its end is waited for where it has been', async () => {
+    const { begun, task, finish } = controlled();
+    const queue = new JobQueue();
+    queue.add('p', task('running'), 'a');
+    queue.add('p', task('waiting'), 'a');
+    queue.add('p', task('other'), 'b');
+    let isOver = false;
+    const dropped = queue.drop('a').then(() => (isOver = true));
+    for (let i = 0; i < 8; i++) await Promise.resolve();
+    expect(isOver).toBe(false);
+    await finish('running');
+    await dropped;
+    expect(begun).toEqual(['running', 'other']);
+    // Nothing under that name is no reason to wait.
+    await queue.drop('a');
+  });
 });

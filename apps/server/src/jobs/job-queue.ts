@@ -19,6 +19,8 @@ export class JobQueue {
   private readonly turns = new Map<string, number>();
   private turn = 0;
   private busy = 0;
+  /** What runs under a name, and its end. */
+  private readonly running = new Map<string, Promise<void>>();
 
   constructor(private readonly lanes = 1) {}
 
@@ -33,16 +35,28 @@ export class JobQueue {
     for (const each of this.waiting) if (each.key === key) each.isUrgent = true;
   }
 
+  /** What waits under this name is not done at all; resolves once what runs under it has ended. */
+  async drop(key: string): Promise<void> {
+    for (let i = this.waiting.length - 1; i >= 0; i--) if (this.waiting[i]!.key === key) this.waiting.splice(i, 1);
+    await this.running.get(key);
+  }
+
   private async work(): Promise<void> {
     this.busy++;
-    for (let task = this.next(); task; task = this.next())
-      // What a task cannot write down (the disk is full) is made up for after the next start.
-      await task().catch((error: Error) => this.logger.warn(error.message));
+    for (let next = this.next(); next; next = this.next()) await this.run(next);
     this.busy--;
   }
 
+  private async run({ task, key }: Waiting): Promise<void> {
+    // What a task cannot write down (the disk is full) is made up for after the next start.
+    const ended = task().catch((error: Error) => this.logger.warn(error.message));
+    if (key !== undefined) this.running.set(key, ended);
+    await ended;
+    if (key !== undefined && this.running.get(key) === ended) this.running.delete(key);
+  }
+
   /** The first task of the owner whose last turn is longest ago, among those that are urgent where there are any. */
-  private next(): (() => Promise<void>) | undefined {
+  private next(): Waiting | undefined {
     const last = ({ owner }: Waiting) => this.turns.get(owner) ?? -1;
     const urgent = this.waiting.filter(({ isUrgent }) => isUrgent);
     const chosen = (urgent.length > 0 ? urgent : this.waiting).reduce<Waiting | undefined>(
@@ -55,6 +69,6 @@ export class JobQueue {
     }
     this.waiting.splice(this.waiting.indexOf(chosen), 1);
     this.turns.set(chosen.owner, this.turn++);
-    return chosen.task;
+    return chosen;
   }
 }
