@@ -96,6 +96,7 @@ test('whatever breaks a ramp join takes it off on both sides, and says so; one u
   await openBench(page, server, id);
   const before = await kept(server, id);
   await page.keyboard.press('Shift+J');
+  await expect(page.getByRole('button', { name: 'Ramp join' })).toBeVisible();
   await allKept(page);
   const joined = await kept(server, id);
   expect(joined.reel.joins).toHaveLength(1);

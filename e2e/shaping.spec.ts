@@ -310,6 +310,8 @@ test('locks, limits and what gives decide how a moment lands', async ({ page, se
   await page.getByRole('button', { name: 'Land again' }).click();
   await expect(page.getByText(/misses by 3 frames/)).toBeVisible();
   await page.getByRole('button', { name: 'Take the nearest' }).click();
+  // A notice that is pressed leaves the keys where they are.
+  await expect(page.getByRole('button', { name: 'Land again' })).toBeFocused();
   await expect(page.getByText('“moment 1” shows 3 frames before “cue 1”.')).toBeVisible();
   await page.keyboard.press('Control+z');
   await expect(page.getByText('“moment 1” shows 5 frames before “cue 1”.')).toBeVisible();

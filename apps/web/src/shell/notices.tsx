@@ -9,7 +9,7 @@ const notes: Shown = {
     SHOW[tone](sentence, {
       ...(id !== undefined && { id }),
       ...(durationMs !== undefined && { duration: durationMs }),
-      ...(action && { action: { label: action.label, onClick: action.run } }),
+      ...(action && { action: { label: action.label, onClick: () => (giveKeysBack(), action.run()) } }),
     });
   },
   showBusy(sentence) {
@@ -18,8 +18,18 @@ const notes: Shown = {
   },
 };
 
-/** Sentences of commands, as notes in the corner. */
+/** Whoever came to a notice by keys has them where they were before, at once: not when it goes, as something else may be typed in by then. */
+function giveKeysBack(): void {
+  const here = document.activeElement;
+  if (here instanceof HTMLElement && here.closest('[data-sonner-toaster]')) here.blur();
+}
+
+/** Sentences of commands, as notes in the corner. A press on one leaves the keys where they are. */
 export function Notices() {
   useEffect(() => showNoticesWith(notes), []);
-  return <Toaster position="bottom-left" toastOptions={{ className: 'font-sans' }} />;
+  return (
+    <div onMouseDown={(event) => event.preventDefault()}>
+      <Toaster position="bottom-left" toastOptions={{ className: 'font-sans' }} />
+    </div>
+  );
 }
