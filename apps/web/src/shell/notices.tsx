@@ -1,6 +1,7 @@
 import { useEffect } from 'react';
 import { toast, Toaster } from 'sonner';
 import { showNoticesWith, type Notices as Shown } from '../session/notices.ts';
+import { useTheme } from './use-theme.ts';
 
 const SHOW = { plain: toast, warning: toast.warning, error: toast.error } as const;
 
@@ -27,9 +28,10 @@ function giveKeysBack(): void {
 /** Sentences of commands, as notes in the corner. A press on one leaves the keys where they are. */
 export function Notices() {
   useEffect(() => showNoticesWith(notes), []);
+  const theme = useTheme() === 'night' ? 'dark' : 'light';
   return (
     <div onMouseDown={(event) => event.preventDefault()}>
-      <Toaster position="bottom-left" toastOptions={{ className: 'font-sans' }} />
+      <Toaster position="bottom-left" theme={theme} toastOptions={{ className: 'font-sans' }} />
     </div>
   );
 }

@@ -33,7 +33,7 @@ export function Choice<T extends string>({ label, value, options, choose }: Prop
             onClick={blurAfterPointer}
             className="data-[state=on]:bg-ink data-[state=on]:text-paper flex-1 rounded-md px-2 py-0.5 whitespace-nowrap"
           >
-            {option.text}
+            <span className="inline-block first-letter:uppercase">{option.text}</span>
           </ToggleGroup.Item>
         ))}
       </ToggleGroup.Root>

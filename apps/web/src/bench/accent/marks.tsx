@@ -46,8 +46,8 @@ export function Marks({ project, set }: { project: Project; set: AccentSet }) {
   if (marks.length === 0) return <p className="text-faint text-xs">None falls on the reel.</p>;
   return (
     <div>
-      <span className="label">{marks.length === 1 ? 'One' : marks.length} of them</span>
-      <ul className="flex flex-wrap gap-1" aria-label="Accents">
+      <span className="label">{marks.length === 1 ? 'Placed once' : `Placed ${marks.length} times`}</span>
+      <ul className="mb-2 flex flex-wrap gap-1" aria-label="Accents">
         {marks.slice(0, MAX_LISTED).map((mark) => (
           <li key={mark.at} className="border-line flex items-center rounded-md border font-mono text-[11px]">
             <button className="px-1.5 py-0.5" onClick={() => goToReelFrame(project, mark.frame)}>

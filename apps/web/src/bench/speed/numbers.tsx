@@ -5,7 +5,7 @@ import { TypedField } from '../../ui/typed-field.tsx';
 import { select, speedMeasure, type BenchClip } from '../../session/bench-state.ts';
 import { applyMap } from '../../session/command.ts';
 import { useBench } from '../../ui/use-session.ts';
-import { BendWidth, shortNumber, SitsAt } from './bend-fields.tsx';
+import { BendWidth, SitsAt } from './bend-fields.tsx';
 
 /** All speeds of a clip, where they change and over how many frames: typed one after another, without choosing each first. */
 export function Numbers({ bench }: { bench: BenchClip }) {
@@ -44,7 +44,7 @@ export function Numbers({ bench }: { bench: BenchClip }) {
               commit={(typed) => applyMap((m) => setReachSpeed(m, i, parseSpeed(typed, measure), bench.slope, keep))}
             />
             {isLast ? (
-              <span className="text-faint col-span-2 font-mono text-xs">ends at {shortNumber(t)}</span>
+              <span className="text-faint col-span-2 text-sm">to the end</span>
             ) : (
               <>
                 <SitsAt isBare bench={bench} index={bend} label={`Bend ${bend} sits at`} />
