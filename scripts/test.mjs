@@ -25,7 +25,7 @@ if (wants('care')) {
   ]);
 }
 if (wants('unit')) {
-  console.log('· 2 of 4: the core, files and the server, about eleven minutes');
+  console.log('· 2 of 4: the core, files and the server, ten to twenty minutes');
   run(bin('jest'), ['--ci'], { env: { ...process.env, NODE_OPTIONS: '--experimental-vm-modules --no-warnings' } });
 }
 if (wants('zoo')) {
@@ -33,7 +33,7 @@ if (wants('zoo')) {
   run(process.execPath, ['bench/zoo/zoo.mjs'], { env: { ...process.env, NODE_OPTIONS: '' } });
 }
 if (wants('interface')) {
-  console.log('· 4 of 4: the interface in a browser, about a quarter of an hour');
+  console.log('· 4 of 4: the interface in a browser, ten to twenty minutes');
   run(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], {
     env: { ...process.env, NODE_OPTIONS: '', IDLE_BEND_PREPARE_DEMO: '1' },
   });

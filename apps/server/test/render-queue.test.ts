@@ -132,13 +132,17 @@ describe('what a render is asked for', () => {
   });
 });
 
-/** The processes that are at work for the server, as the kernel lists them. */
+/** The processes that are at work for the server, as the kernel lists them. One that waits for work has not got its lower priority yet. */
 const workers = () =>
   readdirSync('/proc').filter((pid) => {
     if (!/^\d+$/.test(pid)) return false;
     try {
-      const parent = Number(/\) \S (\d+) /.exec(readFileSync(`/proc/${pid}/stat`, 'utf8'))?.[1]);
-      return parent === server.pid && readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('jobs/worker.js');
+      const stat = readFileSync(`/proc/${pid}/stat`, 'utf8');
+      // From the state on; see proc(5).
+      const fields = stat.slice(stat.lastIndexOf(')') + 2).split(' ');
+      const [parent, nice] = [Number(fields[1]), Number(fields[16])];
+      const command = readFileSync(`/proc/${pid}/cmdline`, 'utf8');
+      return parent === server.pid && nice > 0 && command.includes('jobs/worker.js');
     } catch {
       // It has ended meanwhile.
       return false;

@@ -60,8 +60,7 @@ function takeReady(): ChildProcess {
   return taken.child;
 }
 
-/** In a process group of its own, so that it can be ended with all programs it has started. */
-const started = () => fork(PROGRAM, { serialization: 'advanced', execArgv: [], detached: true });
+const started = () => fork(PROGRAM, { serialization: 'advanced', execArgv: [] });
 
 const PROGRAM = fileURLToPath(new URL('./worker.js', import.meta.url));
 
@@ -96,25 +95,9 @@ export function runJob<Name extends JobName>(
   const tell = (order: JobOrder) => void (child.connected && child.send(order));
   return {
     result,
-    cancel: () => {
-      tell({ kind: 'cancel' });
-      const over = setTimeout(() => endAll(child), GRACE_MS).unref();
-      child.once('exit', () => clearTimeout(over));
-    },
+    cancel: () => tell({ kind: 'cancel' }),
     hold: (hold) => tell({ kind: hold ? 'hold' : 'go-on' }),
   };
-}
-
-/** One that was cancelled has so long to end by itself: of a low priority, on a busy machine, it may not come to hear of it. */
-const GRACE_MS = 2000;
-
-/** Ends a job's process and the programs it has started. */
-function endAll(child: ChildProcess): void {
-  try {
-    process.kill(-child.pid!, 'SIGKILL');
-  } catch {
-    // It has ended by itself.
-  }
 }
 
 /** Resident memory of a job's process; its decoders have a limit of their own. */
@@ -127,7 +110,7 @@ function watched(child: ChildProcess, name: string, silentSeconds: number, fail:
   child.on('message', () => (heard = performance.now()));
   const end = (problem: string) => {
     fail(new MediaError(`${name}: ${problem}.`));
-    endAll(child);
+    child.kill('SIGKILL');
   };
   const timer = setInterval(() => {
     if (performance.now() - heard > silentSeconds * 1000)
