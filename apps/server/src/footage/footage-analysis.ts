@@ -103,7 +103,7 @@ export class FootageAnalysis {
       const health = other ? healthOf(other) : await this.proxies.make(row);
       await FootageRow.update({ status: 'ready', problem: null, health: JSON.stringify(health) }, { where });
       const ready = await FootageRow.findOne({ where });
-      if (ready?.motion === 'waiting') this.analyseMotion(ready);
+      if (ready?.motion === 'waiting' && !this.stopping.has(row.id)) this.analyseMotion(ready);
     } catch (error) {
       if (this.stopping.has(row.id)) return;
       this.logger.warn(`${row.name}: ${(error as Error).message}`);

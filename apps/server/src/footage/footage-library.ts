@@ -168,10 +168,10 @@ export class FootageLibrary {
     if (document !== project.document) await this.projects.keep(row.projectId, project.version, document, 'server');
     await this.analysis.stop(id);
     const fileName = originalName(name, `-${randomUUID().slice(0, 8)}`);
-    await mkdir(this.paths.folder(id), { recursive: true });
     const before = this.paths.own(row);
     let reference: string | null;
     try {
+      await mkdir(this.paths.folder(id), { recursive: true });
       reference = await put(this.paths.at(id, fileName));
     } catch (error) {
       this.analysis.begin(await row.reload());

@@ -11,11 +11,14 @@ const BLOCK = 1 << 20;
 /** What was made of a file is not made again for footage of the very same content, in this project or another. */
 @Injectable()
 export class SameContent {
+  /** Whether two originals were the same: a file's proxy, motion and sound each ask. */
+  private readonly compared = new Map<string, boolean>();
+
   constructor(private readonly paths: FootagePaths) {}
 
   /**
    * Copies files from the folder of footage that has them and whose original is the same, byte for byte; the copies share their blocks
-   * where the disk can do that. Answers that footage, or nothing where there is none or it could not be read.
+   * where the disk can do that. Answers that footage; `undefined` where no other has them, or its files cannot be read.
    * @param names in the order they are copied; the last one says that all are there
    * @param hasMade whether footage has them
    * @param goesOn whether they are still wanted
@@ -31,7 +34,7 @@ export class SameContent {
     const rows = await FootageRow.findAll({ where: { fingerprint, facts, id: { [Op.ne]: row.id } } });
     for (const other of rows.filter(hasMade)) {
       try {
-        if (!(await isSameFile(this.paths.original(row), this.paths.original(other), goesOn))) continue;
+        if (!(await this.isSame(row, other, goesOn))) continue;
         for (const name of names) await putCopy(this.paths.at(other.id, name), this.paths.at(row.id, name));
         return other;
       } catch {
@@ -39,6 +42,17 @@ export class SameContent {
       }
     }
     return undefined;
+  }
+
+  private async isSame(row: FootageRow, other: FootageRow, goesOn: () => boolean): Promise<boolean> {
+    const pair = `${row.id}/${row.fileName} ${other.id}/${other.fileName}`;
+    // Asks for both paths even when they were compared: a file that is gone or was changed is no longer the one it was.
+    const [a, b] = [this.paths.original(row), this.paths.original(other)];
+    const known = this.compared.get(pair);
+    if (known !== undefined) return known;
+    const isSame = await isSameFile(a, b, goesOn);
+    if (goesOn()) this.compared.set(pair, isSame);
+    return isSame;
   }
 }
 

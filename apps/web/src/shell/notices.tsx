@@ -10,7 +10,7 @@ const notes: Shown = {
     SHOW[tone](sentence, {
       ...(id !== undefined && { id }),
       ...(durationMs !== undefined && { duration: durationMs }),
-      ...(action && { action: { label: action.label, onClick: () => (giveKeysBack(), action.run()) } }),
+      ...(action && { action: { label: action.label, onClick: () => act(action.run) } }),
     });
   },
   showBusy(sentence) {
@@ -20,9 +20,10 @@ const notes: Shown = {
 };
 
 /** Whoever came to a notice by keys has them where they were before, at once: not when it goes, as something else may be typed in by then. */
-function giveKeysBack(): void {
+function act(run: () => void): void {
   const here = document.activeElement;
   if (here instanceof HTMLElement && here.closest('[data-sonner-toaster]')) here.blur();
+  run();
 }
 
 /** Sentences of commands, as notes in the corner. A press on one leaves the keys where they are. */
