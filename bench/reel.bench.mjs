@@ -94,7 +94,7 @@ async function scrolling(url) {
           };
     return { ...clip, map };
   });
-  const sounds = [{ ...document.reel.sounds[0], to: 39, beats: MUSIC.beats }];
+  const sounds = [{ ...document.reel.sounds[0], toSeconds: 39, beats: MUSIC.beats }];
   const put = await send('PUT', 'projects/marble-parade/document', {
     version,
     document: { ...document, reel: { ...document.reel, items: clips, cues: [], sounds } },

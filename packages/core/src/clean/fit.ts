@@ -244,7 +244,7 @@ function placed(
         locked.includes(i) || t - found.map.vertices[i]!.t >= LEAST_SHARE * (vertices[i + 1]!.t - vertices[i]!.t),
     );
   return isThere && slopesOf(found.map).every((slope, i) => Math.abs(slope - slopes[i]!) < 1e-6)
-    ? found.map
+    ? checkTimeMap(found.map)
     : undefined;
 }
 

@@ -1,14 +1,10 @@
 import { cleanSlopesNear } from '../cadence/clean-slope.js';
-import { type Bend, bendWindow, reachSlope, type TimeMap } from '../time-map/time-map.js';
+import { positionAt } from '../time-map/evaluate.js';
+import { reachSlope, type TimeMap } from '../time-map/time-map.js';
 import { assignments } from './assignments.js';
-import {
-  placeOnReaches,
-  placeVertices,
-  type Places,
-  type PlacesChoice,
-  type Reference,
-  slopesOf,
-} from './place-vertices.js';
+import { type Gap, gapsOf } from './gaps.js';
+import { type Ends, joined, Parts } from './parts.js';
+import { type Places, type Reference, slopesOf } from './place-vertices.js';
 import { isWithin, type Landing, type SlopeLimits } from './landing.js';
 
 /** What may be done so that the places where speeds change meet the landings. */
@@ -30,29 +26,34 @@ export interface PlacesFreedom {
 /** Two landings that ask for another speed between them get a stretch of one no further from theirs than this factor. */
 export const MAX_STRETCH_RATIO = 1.5;
 
-/** The shortest such stretch, timeline frames. */
-const MIN_STRETCH = 2;
-
-/** How many other speeds are tried for a stretch. */
+/** How many other speeds are tried for a whole reach. */
 const MAX_SPEEDS = 4;
 
-/** How many ways of putting stretches in are tried. */
-const MAX_TRIES = 20;
+/** Further than this factor the time between two landings is not made up for. */
+const MOST_ASKED = 3;
 
-/** Points of the grid that are looked at for one clip, in all. */
-const MAX_NODES = 1500;
+/** Of how many reaches the speed may be another one. */
+const MAX_CHANGED = 2;
 
-/** … and for other speeds of whole reaches. */
-const MAX_OTHER_NODES = 600;
+/** Ways of laying the landings on reaches for which stretches, and other speeds, are tried. */
+const MAX_DIVIDED = 3;
 
-/** How wide the bends into and out of such a stretch are where there is room, timeline frames. */
-const STRETCH_BEND = 8;
+/** How much less welcome each of what may be done is than moving a place. */
+const RANK = { freeEnd: 1, trim: 2, stretch: 5, speed: 11 } as const;
+
+/** An answer for one gap, or several in a row: what it lost and moved, and how unwelcome what it did is. */
+interface Answer {
+  readonly parts: readonly Places[];
+  readonly lost: number;
+  readonly rank: number;
+  readonly moved: number;
+}
 
 /**
- * Meets the landings at the speeds there are: the places where they change move. In this order, the first that leaves every reach as many real
- * frames as it can have: in and out points stay; the end moves, where it may; the out point is trimmed, the in point, both; a short stretch
- * of a neighbouring clean speed between two landings; one or two whole reaches at such a speed. `undefined` where nothing does within the
- * patience.
+ * Meets the landings at the speeds there are: the places where they change move. Of what leaves every reach as many real frames as it can have,
+ * the most welcome: in and out points stay; the end moves, where it may; the out point or the in point is trimmed; a short stretch of a
+ * neighbouring clean speed between two landings; whole reaches at such a speed. What lies between two landings is found by itself (`gapsOf`),
+ * and other speeds by dynamic programming from landing to landing. `undefined` where nothing does within the patience.
  */
 export function landByPlaces(
   map: TimeMap,
@@ -60,186 +61,214 @@ export function landByPlaces(
   { locked, freeEnd, trim, patience, limits, room }: PlacesFreedom,
 ): Places | undefined {
   const within = (slope: number) => !limits || isWithin(slope, limits);
-  if (!slopesOf(map).every(within)) return undefined;
-  const near = new Map<number, readonly number[]>();
-  const speedsNear = (slope: number) => {
-    const known = near.get(slope);
+  const slopes = slopesOf(map);
+  if (!slopes.every(within)) return undefined;
+  const trimmed: Ends = {
+    trimIn: trim.in ?? patience * Math.abs(reachSlope(map, 0)),
+    trimOut: trim.out ?? patience * Math.abs(reachSlope(map, slopes.length - 1)),
+    freeEnd,
+  };
+  const near = new Map<string, readonly number[]>();
+  const speedsNear = (slope: number, ratio: number) => {
+    const key = `${slope}/${ratio}`;
+    const known = near.get(key);
     if (known) return known;
-    const found = cleanSlopesNear(slope, MAX_STRETCH_RATIO).filter(within).slice(0, MAX_SPEEDS);
-    near.set(slope, found);
+    const found = cleanSlopesNear(slope, ratio).filter(within);
+    near.set(key, found);
     return found;
   };
-  const stays: PlacesChoice = {
-    ...{ locked, trimIn: 0, trimOut: 0, freeEnd: false, room, budget: { nodes: MAX_NODES } },
-    patience,
-  };
-  const last = map.vertices.length - 2;
-  const trimIn = trim.in ?? patience * Math.abs(reachSlope(map, 0));
-  const trimOut = trim.out ?? patience * Math.abs(reachSlope(map, last));
-  const ways: Partial<PlacesChoice>[] = [
-    {},
-    ...(freeEnd ? [{ freeEnd: true }] : []),
-    ...(trimOut > 0 ? [{ trimOut }] : []),
-    ...(trimIn > 0 ? [{ trimIn }] : []),
-    ...(trimIn > 0 && trimOut > 0 ? [{ trimIn, trimOut }] : []),
-  ];
-  let least: Places | undefined;
-  const better = (found: Places | undefined) => {
-    if (found && (!least || found.lost < least.lost - 1e-9)) least = found;
-    return least?.lost === 0;
+  const reference: Reference = { ...map, slopes };
+  const ways = new Ways(new Parts(reference, { locked, patience, room }), reference, trimmed, locked, speedsNear);
+  let least: Answer | undefined;
+  const better = (answer: Answer | undefined) => {
+    if (answer && isBetter(answer, least) && isMet(joined(map, answer.parts), landings)) least = answer;
   };
   const onReaches = assignments(map, landings, patience);
-  for (const way of ways) if (better(placeVertices(map, landings, { ...stays, ...way }, onReaches))) return least;
+  const gaps = onReaches.map((reaches) => gapsOf(reference, landings, reaches)).filter((each) => each !== undefined);
+  // Off its bends first: inside one, the frames about a landing are made.
+  const [offBends, inBends] = partition(gaps, (each) => each.every((gap) => gap.inBends.length === 0));
+  for (const each of offBends) better(ways.plain(each, least));
+  if (least?.lost !== 0 || least.rank > 0) for (const each of inBends) better(ways.plain(each, least));
   // A map of one speed is not divided.
-  if (map.vertices.length < 3) return least;
-  const offBends = onReaches.filter((reaches) => reaches.every(Number.isInteger)).slice(0, 2);
-  for (const way of ways)
-    if (better(withStretches(map, landings, { ...stays, ...way }, offBends, speedsNear))) return least;
-  const more = { nodes: MAX_OTHER_NODES };
-  for (const way of [ways[0]!, ways.at(-1)!])
-    if (better(withOtherSpeeds(map, landings, { ...stays, ...way, budget: more }, onReaches, speedsNear))) return least;
-  return least;
-}
-
-/** Clean speeds a stretch on a reach of a slope may have. */
-type SpeedsNear = (slope: number) => readonly number[];
-
-/** The landings met with short stretches of other clean speeds between two of them, or between one and an end of the clip. */
-function withStretches(
-  map: TimeMap,
-  landings: readonly Landing[],
-  choice: PlacesChoice,
-  onReaches: readonly (readonly number[])[],
-  speedsNear: SpeedsNear,
-): Places | undefined {
-  let best: Places | undefined;
-  for (const reaches of onReaches)
-    for (const some of choicesOf(stretches(map, landings, reaches, choice, speedsNear))) {
-      if (choice.budget.nodes <= 0) return best;
-      const behind = (i: number) => i + 2 * some.filter(({ reach }) => reach < i).length;
-      const of = ({ cue }: Landing, i: number) =>
-        behind(i) + 2 * some.filter(({ reach, start, frames }) => reach === i && cue >= start + frames).length;
-      best = placeOnReaches(
-        withInserted(map, some),
-        landings,
-        reaches.map((i, n) => of(landings[n]!, i)),
-        { ...choice, locked: choice.locked.map(behind) },
-        best,
-      );
-    }
-  return best;
-}
-
-/** The landings met with one reach, or two, at another clean speed from end to end. */
-function withOtherSpeeds(
-  map: TimeMap,
-  landings: readonly Landing[],
-  choice: PlacesChoice,
-  onReaches: readonly (readonly number[])[],
-  speedsNear: SpeedsNear,
-): Places | undefined {
-  const slopes = slopesOf(map);
-  const others = slopes.flatMap((slope, reach) =>
-    slope === 0 || choice.locked.includes(reach)
-      ? []
-      : speedsNear(slope)
-          .slice(0, MAX_SPEEDS)
-          .map((other) => ({ reach, other })),
-  );
-  const pairs = others.flatMap((a) => others.filter((b) => b.reach > a.reach).map((b) => [a, b]));
-  let best: Places | undefined;
-  for (const some of [...others.map((one) => [one]), ...pairs]) {
-    if (choice.budget.nodes <= 0 || best?.lost === 0) return best;
-    const changed = some.reduce((all, { reach, other }) => all.with(reach, other), slopes);
-    for (const reaches of onReaches.slice(0, 3))
-      best = placeOnReaches({ ...map, slopes: changed }, landings, reaches, choice, best);
+  if (least?.lost !== 0 && slopes.length > 1) {
+    const few = offBends.slice(0, MAX_DIVIDED);
+    for (const each of few) better(ways.divided(each, least));
+    for (const some of [few, inBends.slice(0, MAX_DIVIDED)])
+      for (let most = 1; most <= MAX_CHANGED; most++)
+        if (least?.lost !== 0) for (const each of some) better(ways.atOtherSpeeds(each, most));
+    if (!least) for (const each of few) better(ways.asAsked(each));
   }
-  return best;
+  return least && { map: joined(map, least.parts), lost: least.lost, moved: least.moved };
 }
 
-/** One stretch from one of the lists, or one from each of several; those with fewer first. At most one on a reach. */
-function choicesOf(lists: readonly (readonly Stretch[])[]): Stretch[][] {
-  let all: Stretch[][] = [[]];
-  for (const list of lists)
-    all = all.flatMap((some) => [
-      some,
-      ...list.filter(({ reach }) => some.every((other) => other.reach !== reach)).map((each) => [...some, each]),
-    ]);
-  return all
-    .filter((some) => some.length > 0)
-    .sort((a, b) => a.length - b.length)
-    .slice(0, MAX_TRIES);
-}
+/** Clean speeds no further from a slope than a factor. */
+type SpeedsNear = (slope: number, ratio: number) => readonly number[];
 
-interface Stretch {
-  readonly reach: number;
-  readonly start: number;
-  readonly frames: number;
-  readonly slope: number;
-  readonly bend: Bend;
-}
+/** The ways of filling all gaps of a clip. */
+class Ways {
+  constructor(
+    private readonly parts: Parts,
+    private readonly map: Reference,
+    private readonly ends: Ends,
+    private readonly locked: readonly number[],
+    private readonly speedsNear: SpeedsNear,
+  ) {}
 
-/** Where a stretch of another clean speed would gain the time that is missing between two neighbouring landings or ends, and how long it would be. */
-function stretches(
-  map: TimeMap,
-  landings: readonly Landing[],
-  reaches: readonly number[],
-  choice: PlacesChoice,
-  speedsNear: SpeedsNear,
-): Stretch[][] {
-  const slopes = slopesOf(map);
-  const last = slopes.length - 1;
-  const points = [
-    { cue: 0, reach: 0, late: 0 },
-    ...landings
-      .map(({ moment, cue }, n) => ({
-        cue,
-        reach: reaches[n]!,
-        late: cue - timeOn(map, slopes, reaches[n]!, moment, cue),
-      }))
-      .sort((a, b) => a.cue - b.cue),
-    { cue: map.vertices[last + 1]!.t, reach: last, late: 0 },
-  ];
-  return points.slice(1).map((to, n) => {
-    const from = points[n]!;
-    const missing = to.late - from.late;
-    if (Math.abs(missing) < 1e-9) return [];
-    return slopes.flatMap((slope, reach): Stretch[] => {
-      if (reach < from.reach || reach > to.reach || slope === 0 || choice.locked.includes(reach)) return [];
-      const low = Math.max(from.cue, bendWindow(map, reach).to);
-      const high = Math.min(to.cue, bendWindow(map, reach + 1).from);
-      return speedsNear(slope).flatMap((other) => {
-        const frames = missing / (1 - other / slope);
-        const room = high - low;
-        if (!(frames >= MIN_STRETCH && frames <= room)) return [];
-        const bend: Bend = { widthFrames: Math.min(STRETCH_BEND, frames, room - frames), ease: 'soft' };
-        return [{ reach, start: low + (room - frames) / 2, frames, slope: other, bend }];
-      });
-    });
-  });
-}
+  /** Only places move, and the ends. */
+  plain(gaps: readonly Gap[], best?: Answer): Answer | undefined {
+    return inARow(gaps, (gap) => this.plainOf(gap, this.map.slopes), best);
+  }
 
-/** When a reach, gone on as a line, shows a moment; a frozen one when it is asked to. */
-function timeOn(map: TimeMap, slopes: readonly number[], reach: number, moment: number, cue: number): number {
-  const { t, s } = map.vertices[reach]!;
-  return slopes[reach] === 0 ? cue : t + (moment - s) / slopes[reach]!;
-}
+  /** … and where that does not do, there are short stretches of other speeds. */
+  divided(gaps: readonly Gap[], best?: Answer): Answer | undefined {
+    return inARow(gaps, (gap) => this.dividedOf(gap), best);
+  }
 
-function withInserted(map: TimeMap, some: readonly Stretch[]): Reference {
-  const slopes = slopesOf(map);
-  // From the last to the first, so that what is still to come keeps its place.
-  return some
-    .toSorted((a, b) => b.reach - a.reach)
-    .reduce<Reference>(
-      (made, { reach, start, frames, slope, bend }) => {
-        const { t, s } = map.vertices[reach]!;
-        const at = (time: number) => ({ t: time, s: s + slopes[reach]! * (time - t) });
-        return {
-          vertices: made.vertices.toSpliced(reach + 1, 0, at(start), at(start + frames)),
-          bends: made.bends.toSpliced(reach + 1, 0, bend, bend),
-          slopes: made.slopes.toSpliced(reach + 1, 0, slope, slopes[reach]!),
-        };
-      },
-      { ...map, slopes },
+  /** … and where two landings ask for more than a neighbouring speed, for one no further from that than such speeds are. */
+  asAsked(gaps: readonly Gap[]): Answer | undefined {
+    return inARow(gaps, (gap) => this.dividedOf(gap) ?? this.stretched(gap, MAX_STRETCH_RATIO * askedRatio(gap)));
+  }
+
+  private plainOf(gap: Gap, slopes: readonly number[]): Answer | undefined {
+    let best: Answer | undefined;
+    for (const { ends, rank } of this.endsOf(gap)) {
+      const found = this.parts.between(gap, ends, slopes);
+      const answer = found && { parts: [found], lost: found.lost, rank, moved: found.moved };
+      if (answer && isBetter(answer, best)) best = answer;
+      if (best?.lost === 0) break;
+    }
+    return best;
+  }
+
+  private dividedOf(gap: Gap): Answer | undefined {
+    const plain = this.plainOf(gap, this.map.slopes);
+    if (plain?.lost === 0 || gap.inBends.length > 0) return plain;
+    const answer = this.stretched(gap, MAX_STRETCH_RATIO);
+    return answer && isBetter(answer, plain) ? answer : plain;
+  }
+
+  private stretched(gap: Gap, ratio: number): Answer | undefined {
+    const found = this.parts.withStretch(gap, STAY, (slope) => this.speedsNear(slope, ratio));
+    return found && { parts: [found], lost: found.lost, rank: RANK.stretch, moved: found.moved };
+  }
+
+  /** What the clip's ends may do about a gap, the most welcome first. */
+  private endsOf({ isFirst, isLast }: Gap): readonly { ends: Ends; rank: number }[] {
+    const { trimIn, trimOut, freeEnd } = this.ends;
+    const into = isFirst && trimIn > 0 ? [0, trimIn] : [0];
+    const out = [
+      { trimOut: 0, freeEnd: false, rank: 0 },
+      ...(isLast && freeEnd ? [{ trimOut: 0, freeEnd: true, rank: RANK.freeEnd }] : []),
+      ...(isLast && trimOut > 0 ? [{ trimOut, freeEnd: false, rank: RANK.trim }] : []),
+    ];
+    return into.flatMap((by) =>
+      out.map(({ rank, ...end }) => ({ ends: { trimIn: by, ...end }, rank: rank + (by > 0 ? RANK.trim : 0) })),
     );
+  }
+
+  /** At most so many reaches have another speed where that loses least: for every speed of the reach an anchor lies on, the best way up to there. */
+  atOtherSpeeds(gaps: readonly Gap[], most: number): Answer | undefined {
+    const { slopes } = this.map;
+    const others = (reach: number): readonly number[] =>
+      slopes[reach] === 0 || this.locked.includes(reach)
+        ? []
+        : this.speedsNear(slopes[reach]!, MAX_STRETCH_RATIO).slice(0, MAX_SPEEDS);
+    // Only those beside a gap that is not filled without it.
+    const isOpen = gaps.map((gap) => this.dividedOf(gap)?.lost !== 0);
+    const mayChange = (reach: number) =>
+      gaps.some(({ from, to }, n) => isOpen[n] && reach >= from.reach && reach <= to.reach);
+    const speedsOf = (reach: number) => [slopes[reach]!, ...(mayChange(reach) ? others(reach) : [])];
+    let states = speedsOf(0).map((speed): State => {
+      const changed = speed === slopes[0] ? 0 : 1;
+      return { speed, changed, answer: { ...NOTHING, rank: RANK.speed * changed } };
+    });
+    for (const gap of gaps) {
+      const { from, to } = gap;
+      const inner = Array.from({ length: Math.max(0, to.reach - from.reach - 1) }, (_, n) => from.reach + 1 + n);
+      const between = inner.flatMap((reach) => others(reach).map((speed) => ({ reach, speed })));
+      states = speedsOf(to.reach).flatMap((speed) => {
+        let best: State | undefined;
+        for (const state of states) {
+          if (from.reach === to.reach && state.speed !== speed) continue;
+          const isNew = from.reach !== to.reach && speed !== slopes[to.reach];
+          const at = slopes.with(from.reach, state.speed).with(to.reach, speed);
+          const changed = state.changed + (isNew ? 1 : 0);
+          if (changed <= most) best = this.into(best, state, gap, at, changed);
+          for (const each of changed < most ? between : [])
+            best = this.into(best, state, gap, at.with(each.reach, each.speed), changed + 1);
+        }
+        return best ? [best] : [];
+      });
+    }
+    return states.reduce<Answer | undefined>((best, { answer }) => (isBetter(answer, best) ? answer : best), undefined);
+  }
+
+  /** The better of the best way so far and the one from a state over a gap at these speeds. */
+  private into(
+    best: State | undefined,
+    state: State,
+    gap: Gap,
+    speeds: readonly number[],
+    changed: number,
+  ): State | undefined {
+    const isOwn = speeds.every((slope, i) => slope === this.map.slopes[i]);
+    const found = isOwn ? this.dividedOf(gap) : this.plainOf(gap, speeds);
+    if (!found) return best;
+    const answer = sum(state.answer, found, RANK.speed * (changed - state.changed));
+    return isBetter(answer, best?.answer) ? { speed: speeds[gap.to.reach]!, changed, answer } : best;
+  }
 }
+
+/** The best way up to an anchor whose reach has this speed. */
+interface State {
+  readonly speed: number;
+  /** How many reaches have another speed than their own. */
+  readonly changed: number;
+  readonly answer: Answer;
+}
+
+function partition<T>(list: readonly T[], isFirst: (each: T) => boolean): readonly [T[], T[]] {
+  const [yes, no]: [T[], T[]] = [[], []];
+  for (const each of list) (isFirst(each) ? yes : no).push(each);
+  return [yes, no];
+}
+
+/** By what factor the time between two anchors is other than the curve's. */
+function askedRatio({ from, to }: Gap): number {
+  const time = to.cue - from.cue;
+  const was = time - (to.late - from.late);
+  return was > 0 ? Math.min(MOST_ASKED, Math.max(was / time, time / was)) : 1;
+}
+
+const STAY: Ends = { trimIn: 0, trimOut: 0, freeEnd: false };
+
+const NOTHING: Answer = { parts: [], lost: 0, rank: 0, moved: 0 };
+
+const sum = (a: Answer, b: Answer, rank = 0): Answer => ({
+  parts: [...a.parts, ...b.parts],
+  lost: a.lost + b.lost,
+  rank: a.rank + b.rank + rank,
+  moved: a.moved + b.moved,
+});
+
+/** Gaps one after another; `undefined` where one has no answer, or all are no better than `best`. */
+function inARow(gaps: readonly Gap[], answerOf: (gap: Gap) => Answer | undefined, best?: Answer): Answer | undefined {
+  let all: Answer | undefined = NOTHING;
+  for (const gap of gaps) {
+    const found: Answer | undefined = answerOf(gap);
+    if (!found) return undefined;
+    all = sum(all, found);
+    if (!isBetter(all, best)) return undefined;
+  }
+  return all;
+}
+
+/** Fewer lost frames first, then what is more welcome, then less that moves. */
+const isBetter = (answer: Answer, best: Answer | undefined): boolean =>
+  !best ||
+  answer.lost < best.lost - 1e-9 ||
+  (answer.lost < best.lost + 1e-9 &&
+    (answer.rank < best.rank || (answer.rank === best.rank && answer.moved < best.moved)));
+
+const isMet = (map: TimeMap, landings: readonly Landing[]): boolean =>
+  landings.every(({ moment, cue }) => Math.abs(positionAt(map, cue) - moment) <= 1e-7);

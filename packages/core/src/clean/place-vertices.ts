@@ -5,7 +5,6 @@ import { positionAt } from '../time-map/evaluate.js';
 import {
   type Bend,
   bendWindow,
-  checkTimeMap,
   clampBends,
   MIN_VERTEX_FRAMES,
   reachCount,
@@ -13,6 +12,7 @@ import {
   settledBends,
   TIME_EPSILON,
   type TimeMap,
+  type Vertex,
   widthAsked,
 } from '../time-map/time-map.js';
 import { assignments } from './assignments.js';
@@ -54,6 +54,9 @@ export interface Places {
 
 /** A trim counts as so many times the frames it takes, so that places move first. */
 const TRIM_WEIGHT = 16;
+
+/** What it costs to trim an end by so many source frames at its slope. */
+export const trimCost = (trim: number, slope: number): number => (trim === 0 ? 0 : ((TRIM_WEIGHT * trim) / slope) ** 2);
 
 /** Points of the grid that are looked at for one way of laying the landings on reaches. */
 const MAX_NODES = 40;
@@ -121,6 +124,11 @@ class Lines {
   private nodes = 0;
   /** More than this no answer within the patience can cost. */
   private readonly most: number;
+  /** Of every bend the mean of its ease, the width asked for, and the least it may get; and all as wide as asked. */
+  private readonly means: readonly number[];
+  private readonly asked: readonly number[];
+  private readonly narrowest: readonly number[];
+  private readonly settled: readonly Bend[];
 
   constructor(
     private readonly map: Reference,
@@ -129,15 +137,22 @@ class Lines {
     this.count = reachCount(map);
     this.slopes = map.slopes;
     this.grid = this.slopes.map((slope) => cleanSlope(slope)?.q ?? 0);
+    this.means = map.bends.map(({ ease }) => easeCurve(ease).mean);
+    this.asked = map.bends.map((bend) => (bend.widthFrames === 0 ? 0 : widthAsked(bend)));
+    this.narrowest = map.bends.map(({ widthFrames }) => Math.min(widthFrames, NARROWEST_BEND) - 1e-6);
+    this.settled = map.bends.map(({ ease }, i) => ({ widthFrames: this.asked[i]!, ease }));
     const { vertices } = map;
     const last = this.count - 1;
-    const trimCost = (trim: number, i: number) => (trim > 0 ? (TRIM_WEIGHT * trim) / this.slopes[i]! : 0) ** 2;
-    this.most = (this.count + 1) * choice.patience ** 2 + trimCost(choice.trimIn, 0) + trimCost(choice.trimOut, last);
+    this.most =
+      (this.count + 1) * choice.patience ** 2 +
+      trimCost(choice.trimIn, this.slopes[0]!) +
+      trimCost(choice.trimOut, this.slopes[last]!);
     const [start, end] = [vertices[0]!, vertices[this.count]!];
     const isLocked = (i: number) => this.slopes[i] === 0 || choice.locked.includes(i);
+    const into = start.s - this.slopes[0]! * start.t;
     if (choice.trimIn > 0 && !isLocked(0))
-      this.aims.push(this.row([[0, TRIM_WEIGHT / this.slopes[0]!]], (TRIM_WEIGHT * start.s) / this.slopes[0]!));
-    else this.keep([[0, 1]], start.s);
+      this.aims.push(this.row([[0, TRIM_WEIGHT / this.slopes[0]!]], (TRIM_WEIGHT * into) / this.slopes[0]!));
+    else this.keep([[0, 1]], into);
     const out = end.s - this.slopes[last]! * end.t;
     if (choice.freeEnd && !isLocked(last)) this.aims.push(this.time(this.count));
     else if (!choice.freeEnd) {
@@ -223,23 +238,18 @@ class Lines {
     const far = this.grid[i]! * this.farthest(i);
     let found = best;
     // Outward from where it would lie without a grid, either way until nothing farther can be better.
-    const ways = [
-      { step: -1, at: Math.floor(middle) },
-      { step: 1, at: Math.floor(middle) + 1 },
-    ];
+    let down = Math.floor(middle);
+    let up = down + 1;
     for (;;) {
-      const open = ways.filter(({ at }) => Math.abs(at - middle) <= far);
-      const way = open.reduce<(typeof ways)[number] | undefined>(
-        (a, b) => (a && Math.abs(a.at - middle) <= Math.abs(b.at - middle) ? a : b),
-        undefined,
-      );
-      if (!way || ++this.nodes > MAX_NODES || --this.choice.budget.nodes < 0) break;
-      const value = way.at / this.grid[i]!;
-      way.at += way.step;
+      const [below, above] = [middle - down, up - middle];
+      const isDown = below <= far && (above > far || below <= above);
+      if ((!isDown && above > far) || ++this.nodes > MAX_NODES || --this.choice.budget.nodes < 0) break;
+      const value = (isDown ? down : up) / this.grid[i]!;
       // All that is aimed at is a square, so that farther out the least is never less.
-      if (costAt(node, i, value) >= (found && found.lost === 0 ? found.moved - 1e-9 : this.most))
-        way.at = way.step * Infinity;
-      else found = this.branch(withIntercept(node, i, value), landings, reaches, found, i + 1);
+      const isOver = costAt(node, i, value) >= (found && found.lost === 0 ? found.moved - 1e-9 : this.most);
+      if (isDown) down -= isOver ? Infinity : 1;
+      else up += isOver ? Infinity : 1;
+      if (!isOver) found = this.branch(withIntercept(node, i, value), landings, reaches, found, i + 1);
     }
     return found;
   }
@@ -247,7 +257,7 @@ class Lines {
   /** Whether the vertices that are settled by now lie in order, within the patience, and about the landings between them. */
   private couldHold(node: Node, landings: readonly Landing[], reaches: readonly number[]): boolean {
     const { at } = node;
-    let before = 0;
+    let before = this.map.vertices[0]!.t;
     for (let i = 1; i < this.count; i++) {
       const jump = this.slopes[i - 1]! - this.slopes[i]!;
       if (!isKnown(node, i) || !isKnown(node, i - 1) || Math.abs(jump) < SAME_SLOPE) continue;
@@ -274,78 +284,98 @@ class Lines {
     reaches: readonly number[],
     best: Places | undefined,
   ): Places | undefined {
-    const { map, choice, slopes } = this;
-    let lost = 0;
-    const o = Array.from(intercepts, (value, i) => {
-      const q = this.grid[i]!;
-      const snapped = q > 0 ? Math.round(value * q) / q : value;
-      if (Math.abs(snapped - value) <= 1e-7) return snapped;
-      lost += (map.vertices[i + 1]!.t - map.vertices[i]!.t) / q;
-      return value;
-    });
+    const { map, choice, slopes, count } = this;
     const { vertices } = map;
-    let moved = 0;
-    const placed: { t: number; s: number }[] = [{ t: 0, s: o[0]! }];
-    const end = vertices[this.count]!;
-    for (let i = 1; i < this.count; i++) {
-      const jump = slopes[i - 1]! - slopes[i]!;
-      const t = Math.abs(jump) < SAME_SLOPE ? vertices[i]!.t : (o[i]! - o[i - 1]!) / jump;
-      const flat = Math.abs(slopes[i]!) < Math.abs(slopes[i - 1]!) ? i : i - 1;
-      placed.push({ t, s: o[flat]! + slopes[flat]! * t });
-      moved += (t - vertices[i]!.t) ** 2;
-      if (Math.abs(t - vertices[i]!.t) > choice.patience + 1e-9) return undefined;
+    const [start, end] = [vertices[0]!, vertices[count]!];
+    const last = count - 1;
+    const o = intercepts.slice();
+    let lost = 0;
+    for (let i = 0; i < count; i++) {
+      const q = this.grid[i]!;
+      const snapped = q > 0 ? Math.round(o[i]! * q) / q : o[i]!;
+      if (Math.abs(snapped - o[i]!) <= 1e-7) o[i] = snapped;
+      else lost += (vertices[i + 1]!.t - vertices[i]!.t) / q;
     }
-    const last = this.count - 1;
-    if (!choice.freeEnd) placed.push({ t: end.t, s: o[last]! + slopes[last]! * end.t });
-    else {
-      const t =
-        slopes[last] === 0 || this.choice.locked.includes(last)
-          ? placed[last]!.t + (end.t - vertices[last]!.t)
-          : (end.s - o[last]!) / slopes[last]!;
-      placed.push({ t, s: slopes[last] === 0 ? o[last]! : end.s });
-      moved += (t - end.t) ** 2;
-      if (Math.abs(t - end.t) > choice.patience + 1e-9) return undefined;
+    let moved = 0;
+    const times = new Float64Array(count + 1);
+    times[0] = start.t;
+    for (let i = 1; i < count; i++) {
+      const jump = slopes[i - 1]! - slopes[i]!;
+      times[i] = Math.abs(jump) < SAME_SLOPE ? vertices[i]!.t : (o[i]! - o[i - 1]!) / jump;
+    }
+    times[count] = end.t;
+    const movesWhole = slopes[last] === 0 || choice.locked.includes(last);
+    if (choice.freeEnd)
+      times[count] = movesWhole ? times[last]! + (end.t - vertices[last]!.t) : (end.s - o[last]!) / slopes[last]!;
+    for (let i = 1; i <= count; i++) {
+      const by = Math.abs(times[i]! - vertices[i]!.t);
+      if (by > choice.patience + 1e-9) return undefined;
+      moved += by * by;
     }
     // What stays, stays to the last bit.
-    if (Math.abs(placed.at(-1)!.s - end.s) < 1e-7) placed[this.count] = { ...placed[this.count]!, s: end.s };
-    if (Math.abs(placed[0]!.s - vertices[0]!.s) < 1e-7) placed[0] = vertices[0]!;
-    const trims = [Math.abs(placed[0]!.s - vertices[0]!.s), Math.abs(placed.at(-1)!.s - end.s)] as const;
-    if (trims[0] > choice.trimIn + 1e-9 || trims[1] > choice.trimOut + 1e-9) return undefined;
-    trims.forEach((trim, n) => (moved += (trim > 0 ? (TRIM_WEIGHT * trim) / slopes[n === 0 ? 0 : last]! : 0) ** 2));
-    if (
-      choice.room &&
-      placed.some(({ s }, i) => outside(s, choice.room!) > outside(vertices[i]!.s, choice.room!) + 1e-9)
-    )
-      return undefined;
-    if (!isBetter({ lost, moved }, best)) return undefined;
+    const kept = (s: number, was: number) => (Math.abs(s - was) < 1e-7 ? was : s);
+    const first = kept(o[0]! + slopes[0]! * start.t, start.s);
+    const final = choice.freeEnd && slopes[last] !== 0 ? end.s : kept(o[last]! + slopes[last]! * times[count], end.s);
+    const [trimIn, trimOut] = [Math.abs(first - start.s), Math.abs(final - end.s)];
+    if (trimIn > choice.trimIn + 1e-9 || trimOut > choice.trimOut + 1e-9) return undefined;
+    moved += trimCost(trimIn, slopes[0]!) + trimCost(trimOut, slopes[last]!);
+    const narrowing = this.narrowing(times, reaches);
+    if (narrowing === Infinity || !isBetter({ lost, moved: moved + narrowing }, best)) return undefined;
+    const placed = Array.from(times, (t, i): Vertex => {
+      if (i === 0) return { t, s: first };
+      if (i === count) return { t, s: final };
+      const flat = Math.abs(slopes[i]!) < Math.abs(slopes[i - 1]!) ? i : i - 1;
+      return { t, s: o[flat]! + slopes[flat]! * t };
+    });
+    const { room } = choice;
+    if (room && placed.some(({ s }, i) => isOutside(s, vertices[i]!.s, room))) return undefined;
     const found = this.withRoom({ vertices: placed, bends: map.bends }, landings, reaches);
-    found?.bends.forEach(({ widthFrames }, i) => (moved += NARROWED * (widthAsked(map.bends[i]!) - widthFrames) ** 2));
+    found?.bends.forEach(({ widthFrames }, i) => (moved += NARROWED * (this.asked[i]! - widthFrames) ** 2));
     if (!found || !landings.every(({ moment, cue }) => Math.abs(positionAt(found, cue) - moment) <= 1e-7))
       return undefined;
     return isBetter({ lost, moved }, best) ? { map: found, lost, moved } : undefined;
   }
 
+  /** The least that narrowing the bends to the room between places costs; without end where one would be too narrow, or two places lie too close. */
+  private narrowing(times: Float64Array, reaches: readonly number[]): number {
+    let cost = 0;
+    for (let i = 1; i <= this.count; i++) {
+      const before = times[i]! - times[i - 1]!;
+      if (before < MIN_VERTEX_FRAMES) return Infinity;
+      const asked = this.asked[i]!;
+      // What lands inside a bend says how wide it is.
+      if (asked === 0 || i === this.count || reaches.includes(i - 0.5)) continue;
+      const mean = this.means[i]!;
+      const widest = Math.min(asked, before / (1 - mean), (times[i + 1]! - times[i]!) / mean);
+      if (widest < this.narrowest[i]!) return Infinity;
+      cost += NARROWED * (asked - widest) ** 2;
+    }
+    return cost;
+  }
+
   /** The map with its windows clear of one another and of the landings, narrowed where that is allowed; `undefined` where there is no room. */
   private withRoom(map: TimeMap, landings: readonly Landing[], reaches: readonly number[]): TimeMap | undefined {
-    for (let i = 0; i < this.count; i++)
-      if (map.vertices[i + 1]!.t - map.vertices[i]!.t < MIN_VERTEX_FRAMES) return undefined;
+    if (landings.length === 0 && this.hasRoom(map.vertices)) return { ...map, bends: this.settled };
     const clear = landings.every(({ cue }, n) => {
       const i = reaches[n]!;
       if (!Number.isInteger(i)) return true;
       return cue >= map.vertices[i]!.t - TIME_EPSILON && cue <= map.vertices[i + 1]!.t + TIME_EPSILON;
     });
     if (!clear) return undefined;
+    const inside = new Map<number, number>();
+    for (const [n, reach] of reaches.entries()) {
+      if (Number.isInteger(reach) || inside.has(reach + 0.5)) continue;
+      const width = widthToLand({ ...map, slopes: this.slopes }, reach + 0.5, landings[n]!, NARROWEST_BEND);
+      if (width < this.narrowest[reach + 0.5]!) return undefined;
+      inside.set(reach + 0.5, width);
+    }
     const bends = map.bends.map((bend, i): Bend => {
-      const inside = reaches.indexOf(i - 0.5);
-      if (inside >= 0)
-        return {
-          ease: bend.ease,
-          widthFrames: widthToLand({ ...map, slopes: this.slopes }, i, landings[inside]!, NARROWEST_BEND),
-        };
+      const wide = inside.get(i);
+      if (wide !== undefined) return { ease: bend.ease, widthFrames: wide };
       if (bend.widthFrames === 0) return bend;
-      const { mean } = easeCurve(bend.ease);
+      const mean = this.means[i]!;
       const { t } = map.vertices[i]!;
-      let widthFrames = widthAsked(bend);
+      let widthFrames = this.asked[i]!;
       for (let n = 0; n < landings.length; n++) {
         const share = reaches[n] === i ? mean : reaches[n] === i - 1 ? 1 - mean : 0;
         if (share > 0) widthFrames = Math.min(widthFrames, Math.abs(landings[n]!.cue - t) / share + TIME_EPSILON);
@@ -354,15 +384,17 @@ class Lines {
     });
     // What lands says how wide bends are: a wider one could cover where something lands.
     const fitted = settledBends(clampBends({ ...map, bends }));
-    if (fitted.bends.some(({ widthFrames }, i) => reaches.includes(i - 0.5) && widthFrames !== bends[i]!.widthFrames))
-      return undefined;
-    if (
-      fitted.bends.some(
-        ({ widthFrames }, i) => widthFrames < Math.min(map.bends[i]!.widthFrames, NARROWEST_BEND) - 1e-6,
-      )
-    )
-      return undefined;
-    return checkTimeMap(fitted, 'landing');
+    if ([...inside].some(([i, wide]) => fitted.bends[i]!.widthFrames !== wide)) return undefined;
+    return fitted.bends.some(({ widthFrames }, i) => widthFrames < this.narrowest[i]!) ? undefined : fitted;
+  }
+
+  /** Whether every bend can be as wide as asked. */
+  private hasRoom(vertices: readonly Vertex[]): boolean {
+    for (let i = 0; i < this.count; i++) {
+      const taken = this.means[i]! * this.asked[i]! + (1 - this.means[i + 1]!) * this.asked[i + 1]!;
+      if (taken > vertices[i + 1]!.t - vertices[i]!.t) return false;
+    }
+    return true;
   }
 
   /** The time of vertex i, the free end's among them, as a combination of the intercepts, less where it is now. */
@@ -394,6 +426,7 @@ class Lines {
     let is = length;
     if (to) of.forEach((_, j) => (of[j]! += to.of[j]!));
     else is -= this.map.vertices[this.count]!.t;
+    if (!from) is += this.map.vertices[0]!.t;
     if (from) of.forEach((_, j) => (of[j]! -= from.of[j]!));
     this.kept.push({ of, is });
   }
@@ -417,4 +450,12 @@ class Lines {
 const isBetter = (found: Omit<Places, 'map'>, best: Places | undefined): boolean =>
   !best || found.lost < best.lost - 1e-9 || (found.lost < best.lost + 1e-9 && found.moved < best.moved);
 
-const outside = (s: number, { from, to }: { from: number; to: number }) => Math.max(from - s, s - to, 0);
+/** Whether a source position lies outside what there is, farther than it did. */
+export function isOutside(
+  s: number,
+  was: number,
+  { from, to }: { readonly from: number; readonly to: number },
+): boolean {
+  const by = (position: number) => Math.max(from - position, position - to, 0);
+  return by(s) > by(was) + 1e-9;
+}

@@ -8,6 +8,9 @@ import { placeOf } from '../reel/places.js';
 import { rate } from '../time/rate.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { checkTimeMap, clampBends, mapDuration, straightMap, type TimeMap } from '../time-map/time-map.js';
+import { assignments } from '../clean/assignments.js';
+import { landByPlaces } from '../clean/land-by-places.js';
+import { placeVertices } from '../clean/place-vertices.js';
 import { landClip } from './land-clip.js';
 import { landMap } from './land-map.js';
 import { reportSentence } from './landing-report.js';
@@ -61,8 +64,12 @@ function landingsFor(map: TimeMap, count: number, off: number, random: () => num
 describe('landings on maps as editors make them', () => {
   test.each([
     [1, 3, 0.97, 0.98],
-    [1, 6, 0.95, 0.97],
-    [2, 3, 0.92, 0.94],
+    [1, 6, 0.97, 0.98],
+    [1, 12, 0.97, 0.98],
+    [2, 6, 0.95, 0.97],
+    [2, 12, 0.92, 0.95],
+    [3, 3, 0.93, 0.95],
+    [3, 6, 0.92, 0.95],
   ])('%i landings that are up to %i frames off are met, and speeds and real frames stay', (count, off, kept, clean) => {
     const random = numbers(1000 * count + off);
     let [before, after, reaches, cleanReaches] = [0, 0, 0, 0];
@@ -79,6 +86,106 @@ describe('landings on maps as editors make them', () => {
     }
     expect(after / before).toBeGreaterThan(kept);
     expect(cleanReaches / reaches).toBeGreaterThan(clean);
+  });
+
+  test('what is found between landings, one gap after another, is what a search for all places at once finds', () => {
+    const random = numbers(77);
+    let met = 0;
+    for (let n = 0; n < 150; n++) {
+      const map = editorsMap(random);
+      const landings = landingsFor(map, 1 + (n % 3), 4, random);
+      const stays = { locked: [], trimIn: 0, trimOut: 0, freeEnd: true, patience: 12, budget: { nodes: 20000 } };
+      const offBends = assignments(map, landings, 12).filter((reaches) => reaches.every(Number.isInteger));
+      const whole = placeVertices(map, landings, stays, offBends);
+      const { patience, locked } = stays;
+      const inGaps = landByPlaces(map, landings, { locked, patience, freeEnd: true, trim: { in: 0, out: 0 } });
+      if (whole?.lost !== 0) continue;
+      met++;
+      expect(inGaps?.lost).toBe(0);
+      // A clip that need not end elsewhere does not.
+      if (mapDuration(inGaps!.map) === mapDuration(whole.map))
+        expect(inGaps!.moved).toBeLessThanOrEqual(whole.moved * (1 + 1e-6) + 1e-6);
+      expect(inGaps!.map.vertices).toHaveLength(map.vertices.length);
+    }
+    expect(met).toBeGreaterThan(50);
+  });
+
+  test('after a freeze there is a short stretch at once, where there is no room for one amid the reach', () => {
+    const soft = (widthFrames: number) => ({ widthFrames, ease: 'soft' as const });
+    const map: TimeMap = {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 30, s: 60 },
+        { t: 60, s: 60 },
+        { t: 110, s: 110 },
+      ],
+      bends: [soft(0), soft(4), soft(0), soft(0)],
+    };
+    // The freeze ends two frames later, and frame 67 is to show no later: seven source frames in five.
+    const landings = [
+      { moment: 54, cue: 29 },
+      { moment: 67, cue: 67 },
+    ];
+    const answer = landByPlaces(map, landings, { locked: [], freeEnd: false, trim: { out: 0 }, patience: 12 })!;
+    for (const { moment, cue } of landings) expect(positionAt(answer.map, cue)).toBeCloseTo(moment, 9);
+    const slopes = reachPhases(answer.map);
+    expect(slopes.every(({ clean }) => clean)).toBe(true);
+    const freeze = slopes.findIndex(({ slope }) => slope === 0);
+    expect(answer.map.vertices[freeze + 1]!.t - answer.map.vertices[freeze]!.t).toBe(30);
+    expect(slopes[freeze + 1]!.slope).toBe(1.5);
+  });
+
+  test('two moments that ask for twice their speed between them get a stretch that does it, and all else stays', () => {
+    const map = straightMap(100, 0, 100);
+    const bent: TimeMap = {
+      vertices: [...map.vertices, { t: 140, s: 180 }],
+      bends: [0, 8, 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })),
+    };
+    const landings = [
+      { moment: 40, cue: 40 },
+      { moment: 58, cue: 50 },
+    ];
+    const answer = landMap(bent, landings, { change: 'places', freeEnd: false, trim: undefined, patience: 12 });
+    for (const { moment, cue } of landings) expect(positionAt(answer.map, cue)).toBeCloseTo(moment, 9);
+    const phases = reachPhases(answer.map);
+    expect(phases.every(({ clean }) => clean)).toBe(true);
+    expect(phases[0]!.slope).toBe(1);
+    expect(Math.max(...phases.map(({ slope }) => slope))).toBeLessThanOrEqual(3);
+  });
+
+  test('a moment that lands on the first frame trims the in point to it', () => {
+    const map: TimeMap = {
+      vertices: [
+        { t: 0, s: 10 },
+        { t: 40, s: 90 },
+        { t: 80, s: 130 },
+      ],
+      bends: [0, 8, 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })),
+    };
+    const answer = landMap(map, [{ moment: 14, cue: 0 }], {
+      change: 'places',
+      freeEnd: false,
+      trim: undefined,
+      patience: 12,
+    });
+    expect(answer.map.vertices[0]).toEqual({ t: 0, s: 14 });
+    expect(answer.report).toMatchObject({ way: 'places', trimmed: { in: 4, out: 0 } });
+  });
+
+  test('two moments on one freeze land where both do, and nowhere else', () => {
+    const map: TimeMap = {
+      vertices: [
+        { t: 0, s: 0 },
+        { t: 20, s: 40 },
+        { t: 50, s: 40 },
+        { t: 90, s: 120 },
+      ],
+      bends: [0, 0, 0, 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })),
+    };
+    const choice = { locked: [], freeEnd: false, trim: {}, patience: 12 };
+    const one = { moment: 40, cue: 23 };
+    expect(landByPlaces(map, [one, one], choice)!.map.vertices[1]!.t).toBe(23);
+    expect(landByPlaces(map, [one, { moment: 40, cue: 27 }], choice)).toBeUndefined();
   });
 
   test('two moments too far apart for their speed get a short stretch of a neighbouring clean one', () => {

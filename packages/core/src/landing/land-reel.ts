@@ -1,7 +1,7 @@
 import { InvalidInput } from '../foundation/errors.js';
 import type { Project } from '../model/project.js';
 import { sourceOf } from '../reel/clips.js';
-import { placeItems } from '../reel/places.js';
+import { placeItems, placeOf } from '../reel/places.js';
 import { positionOfFrame } from '../sampling/dropped-repeats.js';
 import type { Conflict } from './conflicts.js';
 import { clipDrifts, type Drift } from './drift.js';
@@ -56,11 +56,14 @@ export interface ReelDrift extends Drift {
 
 /** All tied moments of the reel, or of one clip, that are shown. */
 export function reelDrifts(project: Project, clipId?: string): ReelDrift[] {
-  return placeItems(project).flatMap(({ item, start, frames }) => {
-    if (item.kind !== 'clip' || (clipId !== undefined && item.id !== clipId) || item.ties.length === 0) return [];
+  const one = clipId === undefined ? undefined : placeOf(project, clipId);
+  const places = clipId === undefined ? placeItems(project) : one ? [one] : [];
+  return places.flatMap(({ item, start, frames }) => {
+    if (item.kind !== 'clip' || item.ties.length === 0) return [];
     const source = sourceOf(project, item);
-    const tied = source.moments.filter((m) => item.ties.some((t) => t.momentId === m.id));
-    const cues = project.reel.cues.filter((c) => item.ties.some((t) => t.cueId === c.id));
+    const [moments, cueIds] = [new Set(item.ties.map((t) => t.momentId)), new Set(item.ties.map((t) => t.cueId))];
+    const tied = source.moments.filter(({ id }) => moments.has(id));
+    const cues = project.reel.cues.filter(({ id }) => cueIds.has(id));
     return clipDrifts(item, start, frames, tied, cues, (frame) => positionOfFrame(source, frame)).map((drift) => ({
       ...drift,
       clipId: item.id,

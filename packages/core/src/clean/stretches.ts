@@ -1,0 +1,84 @@
+import { cleanSlope } from '../cadence/clean-slope.js';
+import { type Bend, bendWindow } from '../time-map/time-map.js';
+import type { Reference } from './place-vertices.js';
+
+/** The shortest stretch of another speed, timeline frames. */
+const MIN_STRETCH = 2;
+
+/** How wide the bends into and out of such a stretch are where there is room, timeline frames. */
+const STRETCH_BEND = 8;
+
+/** … and where there is none. */
+const NARROWEST_STRETCH_BEND = 1;
+
+/** How many speeds are tried for a stretch on a reach, and how many stretches between two anchors. */
+const MAX_SPEEDS = 4;
+const MAX_STRETCHES = 24;
+
+/** A stretch of another slope on a reach: amid it, or at its start or its end, next to another reach. */
+export interface Stretch {
+  readonly reach: number;
+  readonly where: 'amid' | 'start' | 'end';
+  readonly frames: number;
+  readonly slope: number;
+  /** Between which times there is room for it. */
+  readonly low: number;
+  readonly high: number;
+}
+
+/** The stretches that would make up for the time that is missing, at most `MAX_STRETCHES`: those with fewest frames to be made first. */
+export function stretchesFor(
+  reference: Reference,
+  missing: number,
+  locked: readonly number[],
+  speedsNear: (slope: number) => readonly number[],
+): Stretch[] {
+  const last = reference.slopes.length - 1;
+  const found = reference.slopes.flatMap((slope, reach): Stretch[] => {
+    if (slope === 0 || locked.includes(reach)) return [];
+    const low = bendWindow(reference, reach).to;
+    const high = bendWindow(reference, reach + 1).from;
+    return speedsNear(slope)
+      .map((other) => ({ reach, slope: other, frames: missing / (1 - other / slope), low, high }))
+      .filter(({ frames }) => frames >= MIN_STRETCH)
+      .sort((a, b) => madeIn(a) - madeIn(b))
+      .slice(0, MAX_SPEEDS)
+      .flatMap((each): Stretch[] => [
+        ...(each.frames <= high - low ? [{ ...each, where: 'amid' } as const] : []),
+        ...(reach > 0 && each.frames <= high - reference.vertices[reach]!.t
+          ? [{ ...each, where: 'start' } as const]
+          : []),
+        ...(reach < last && each.frames <= reference.vertices[reach + 1]!.t - low
+          ? [{ ...each, where: 'end' } as const]
+          : []),
+      ]);
+  });
+  // Amid a reach where that leaves something of it on either side.
+  const order = ({ where, frames, low, high }: Stretch) =>
+    where !== 'amid' ? 1 : frames + 2 * MIN_STRETCH <= high - low ? 0 : 2;
+  return found.sort((a, b) => order(a) - order(b) || madeIn(a) - madeIn(b)).slice(0, MAX_STRETCHES);
+}
+
+/** How many frames of a stretch have to be made. */
+const madeIn = ({ slope, frames }: { readonly slope: number; readonly frames: number }): number =>
+  frames * (1 - 1 / (cleanSlope(slope)?.q ?? Infinity));
+
+/** A reference with a stretch of another slope on one of its reaches. */
+export function withInserted(
+  { vertices, bends, slopes }: Reference,
+  { reach, where, frames, slope, low, high }: Stretch,
+): Reference {
+  const { t, s } = vertices[reach]!;
+  const at = (time: number) => ({ t: time, s: s + slopes[reach]! * (time - t) });
+  const spare = Math.max(0, high - low - frames);
+  const bend: Bend = { widthFrames: NARROWEST_STRETCH_BEND, wanted: Math.min(STRETCH_BEND, frames), ease: 'soft' };
+  const start = low + spare / 2;
+  const places = { amid: [start, start + frames], start: [t + frames], end: [vertices[reach + 1]!.t - frames] }[where];
+  const speeds = { amid: [slopes[reach]!, slope], start: [slope], end: [slopes[reach]!] }[where];
+  const rest = where === 'end' ? slope : slopes[reach]!;
+  return {
+    vertices: vertices.toSpliced(reach + 1, 0, ...places.map(at)),
+    bends: bends.toSpliced(reach + 1, 0, ...places.map(() => bend)),
+    slopes: slopes.toSpliced(reach, 1, ...speeds, rest),
+  };
+}
