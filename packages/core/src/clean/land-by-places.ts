@@ -1,6 +1,6 @@
 import { cleanSlopesNear } from '../cadence/clean-slope.js';
 import { positionAt } from '../time-map/evaluate.js';
-import { reachSlope, type TimeMap } from '../time-map/time-map.js';
+import type { TimeMap } from '../time-map/time-map.js';
 import { assignments } from './assignments.js';
 import { type Gap, gapsOf } from './gaps.js';
 import { type Ends, joined, Parts } from './parts.js';
@@ -55,17 +55,28 @@ interface Answer {
  * neighbouring clean speed between two landings; whole reaches at such a speed. What lies between two landings is found by itself (`gapsOf`),
  * and other speeds by dynamic programming from landing to landing. `undefined` where nothing does within the patience.
  */
-export function landByPlaces(
-  map: TimeMap,
+export function landByPlaces(map: TimeMap, landings: readonly Landing[], freedom: PlacesFreedom): Places | undefined {
+  return meetByPlaces(
+    { ...map, slopes: slopesOf(map) },
+    landings,
+    freedom,
+    assignments(map, landings, freedom.patience),
+  );
+}
+
+/** The same for speeds that need not be those between the places, with the ways of laying the landings on reaches, the likeliest first. */
+export function meetByPlaces(
+  map: Reference,
   landings: readonly Landing[],
   { locked, freeEnd, trim, patience, limits, room }: PlacesFreedom,
+  onReaches: readonly (readonly number[])[],
 ): Places | undefined {
   const within = (slope: number) => !limits || isWithin(slope, limits);
-  const slopes = slopesOf(map);
+  const { slopes } = map;
   if (!slopes.every(within)) return undefined;
   const trimmed: Ends = {
-    trimIn: trim.in ?? patience * Math.abs(reachSlope(map, 0)),
-    trimOut: trim.out ?? patience * Math.abs(reachSlope(map, slopes.length - 1)),
+    trimIn: trim.in ?? patience * Math.abs(slopes[0]!),
+    trimOut: trim.out ?? patience * Math.abs(slopes.at(-1)!),
     freeEnd,
   };
   const near = new Map<string, readonly number[]>();
@@ -77,14 +88,12 @@ export function landByPlaces(
     near.set(key, found);
     return found;
   };
-  const reference: Reference = { ...map, slopes };
-  const ways = new Ways(new Parts(reference, { locked, patience, room }), reference, trimmed, locked, speedsNear);
+  const ways = new Ways(new Parts(map, { locked, patience, room }), map, trimmed, locked, speedsNear);
   let least: Answer | undefined;
   const better = (answer: Answer | undefined) => {
     if (answer && isBetter(answer, least) && isMet(joined(map, answer.parts), landings)) least = answer;
   };
-  const onReaches = assignments(map, landings, patience);
-  const gaps = onReaches.map((reaches) => gapsOf(reference, landings, reaches)).filter((each) => each !== undefined);
+  const gaps = onReaches.map((reaches) => gapsOf(map, landings, reaches)).filter((each) => each !== undefined);
   // Off its bends first: inside one, the frames about a landing are made.
   const [offBends, inBends] = partition(gaps, (each) => each.every((gap) => gap.inBends.length === 0));
   for (const each of offBends) better(ways.plain(each, least));

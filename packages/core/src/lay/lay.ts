@@ -214,7 +214,7 @@ export function layClips(
         cue: frameOf(beat) - start,
         moment: positionOfFrame(source, source.moments.find(({ id }) => id === momentId)!.frame),
       }));
-      return withMap(clip, endedWithin(mapFor(clip, each, landings), usableFrames(source)));
+      return withMap(clip, endedWithin(mapFor(clip, each, landings, usableFrames(source)), usableFrames(source)));
     });
     laid = updateClip(bent, clipId, (clip) => ({ ...clip, ties: [], limits: limitsWith(project, clip, limits) }));
   }
@@ -245,10 +245,15 @@ export function layClips(
 }
 
 /** The curve of a clip in its slot, as near its landings as its own speeds bring it, or as squeezing it to fit does. */
-function mapFor(clip: Clip, { frames, covers: [first, last], keeps }: LaidClip, landings: readonly Landing[]): TimeMap {
+function mapFor(
+  clip: Clip,
+  { frames, covers: [first, last], keeps }: LaidClip,
+  landings: readonly Landing[],
+  usable: number,
+): TimeMap {
   const isShifted = landings.length > 0 && clip.map.vertices.length > 2;
   // Bent, it moves by whole frames, so that its other reaches stay on their phase: what is left of a frame the places of change make up for.
-  const from = isShifted && keeps ? Math.round(first) : first;
+  const from = isShifted ? wholeWithin(clip.map, first, usable) : first;
   const steps = keeps ? frames - 1 : last - from;
   const shown = windowOf(clip.map, from, steps + 1);
   if (keeps) return shown;
@@ -291,6 +296,12 @@ function windowOf(map: TimeMap, from: number, frames: number): TimeMap {
     ],
     bends: [HARD, ...inner.map(narrowed), HARD],
   });
+}
+
+/** The whole time nearest to one at which the clip begins; the one after it where the source does not reach that far. */
+function wholeWithin(map: TimeMap, first: number, usable: number): number {
+  const { s } = windowOf(map, Math.round(first), 2).vertices[0]!;
+  return s < -1e-9 || s > usable - 1 + 1e-9 ? Math.ceil(first) : Math.round(first);
 }
 
 /** The limits, as wide as the clip's own speeds ask for: what the editor gave it may stay. */

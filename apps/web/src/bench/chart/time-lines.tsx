@@ -80,9 +80,14 @@ function TimeLinesPart({ bench, places }: { bench: BenchClip; places: Places }) 
   );
 }
 
+/** How far names stay from the last point of the curve. */
+const CORNER = 14;
+
 /** Right of a line, or left of it where there is no room. */
 const besideLine = (at: number, text: string, right: number) =>
-  at + 4 + LETTER * text.length > right ? ({ x: at - 4, textAnchor: 'end' } as const) : { x: at + 4 };
+  at + 4 + LETTER * text.length > right
+    ? ({ x: Math.min(at - 4, right - CORNER), textAnchor: 'end' } as const)
+    : { x: at + 4 };
 
 /** The beats of the music as vertical lines, first beats of bars stronger: where a moment's line meets one is a landing. */
 const BeatLines = memo(function BeatLines({ bench, places }: { bench: BenchClip; places: Places }) {
@@ -114,7 +119,11 @@ const BeatLines = memo(function BeatLines({ bench, places }: { bench: BenchClip;
               opacity={down ? 0.9 : 0.6}
             />
             {down && bar > 0 && (
-              <text x={at + 3} y={places.chartBottom - 5} className="fill-brass font-mono text-[10px]">
+              <text
+                {...(at > places.right - LETTER * 2 ? { x: at - 3, textAnchor: 'end' } : { x: at + 3 })}
+                y={places.chartBottom - 5}
+                className="fill-brass font-mono text-[10px]"
+              >
                 {bar}
               </text>
             )}
