@@ -1,5 +1,8 @@
 import { describe, expect, it } from '@jest/globals';
 import { analyseBeats } from './analyse.js';
+import { withoutFalseHats } from './hats.js';
+import { noveltyOf } from './novelty.js';
+import { findOnsets } from './onsets.js';
 import { beatsAt, drums, noiseOf, RATE, type Strike } from './test-drums.js';
 
 /** Kicks as recorded ones are: with the click of the beater. */
@@ -39,6 +42,39 @@ describe('hats', () => {
     ]);
     const times = found([...kicks, ...hats]);
     expect(hats.filter(({ time }) => !near(times, time)).length / hats.length).toBeLessThan(0.1);
+  });
+
+  it('are found where soft ones lie between loud ones', () => {
+    const kicks = beats.map((time): Strike => ({ time, drum: 'kick' }));
+    const loud = beats.map((time): Strike => ({ time: time + half, drum: 'hat' }));
+    const soft = beats.flatMap((time) =>
+      [0.5, 1.5].map((at): Strike => ({ time: time + at * half, drum: 'hat', loud: 0.4 })),
+    );
+    const times = found([...kicks, ...loud, ...soft]);
+    const lost = [...loud, ...soft].filter(({ time }) => !near(times, time));
+    expect(lost.length / (loud.length + soft.length)).toBeLessThan(0.15);
+  });
+
+  it('are left out of what begins, but what begins is not', () => {
+    // Clicks high up that are no hats, among kicks.
+    const samples = clicking(
+      beats.map((time): Strike => ({ time, drum: 'kick' })),
+      16,
+    );
+    const noise = noiseOf(4);
+    const clicks = beats.map((time) => time + half);
+    for (const time of clicks) {
+      let before = 0;
+      for (let i = 0; i < 0.003 * RATE; i++) {
+        const next = noise();
+        samples[Math.round(time * RATE) + i]! += 0.05 * (next - before);
+        before = next;
+      }
+    }
+    const all = findOnsets(noveltyOf(samples, RATE));
+    const kept = new Set(withoutFalseHats(all, samples, RATE).map(({ time }) => time));
+    expect(all.length).toBeGreaterThan(beats.length);
+    expect(all.filter(({ time }) => !kept.has(time))).toEqual([]);
   });
 
   it('are none where only kicks and a bass are played', () => {

@@ -40,12 +40,21 @@ interface Event {
   readonly high: number;
 }
 
-/** Onsets without those high ones that are no hats. Seconds from the first of the samples. */
+/** Onsets of which the high ones are hats. What begins high alone and is no hat counts as mid: it began. Seconds from the first of the samples. */
 export function withoutFalseHats(onsets: readonly Onset[], samples: Float32Array, rate: number): Onset[] {
   const events = hatEvents(onsets);
   const inputs = hatInputs(events, samples, rate);
-  const isHat = new Map(events.map(({ time }, i) => [time, hatScore(inputs[i]!) > 0]));
-  return onsets.filter(({ time, band }) => band !== 'high' || isHat.get(time));
+  const known = new Map(
+    events.map((event, i) => [
+      event.time,
+      { isHat: hatScore(inputs[i]!) > 0, isAlone: event.low === 0 && event.mid === 0 },
+    ]),
+  );
+  return onsets.flatMap((onset): Onset[] => {
+    const event = onset.band === 'high' ? known.get(onset.time) : undefined;
+    if (!event || event.isHat) return [onset];
+    return event.isAlone ? [{ ...onset, band: 'mid' }] : [];
+  });
 }
 
 /** The events that begin high, in the order of their times. */

@@ -12,13 +12,15 @@ type Drum = 'kick' | 'snare' | 'hat';
 export interface Strike {
   readonly time: number;
   readonly drum: Drum;
+  /** Against the others; 1 where it is not said. */
+  readonly loud?: number;
 }
 
 /** `seconds` of strikes at a loudness. */
 export function drums(strikes: readonly Strike[], seconds: number, loud = 0.5): Float32Array {
   const out = new Float32Array(Math.round(seconds * RATE));
   const noise = noiseOf(1);
-  for (const { time, drum } of strikes) {
+  for (const { time, drum, loud: own = 1 } of strikes) {
     const start = Math.round(time * RATE);
     let last = 0;
     for (let i = 0; i < 0.25 * RATE && start + i < out.length; i++) {
@@ -31,7 +33,7 @@ export function drums(strikes: readonly Strike[], seconds: number, loud = 0.5): 
             ? (0.5 * n + 0.5 * Math.sin(2 * Math.PI * 190 * t)) * Math.exp(-t / 0.06)
             : 0.35 * (n - last) * Math.exp(-t / 0.02);
       last = n;
-      out[start + i]! += loud * value;
+      out[start + i]! += loud * own * value;
     }
   }
   return out;
