@@ -61,11 +61,15 @@ function looseOn(tapeOf, seed) {
   const [kicks, snares, hats] = [0.3, 0.2, 0.35].map((most) => most * random());
   const loud = { kick: 0.6 + 0.4 * random(), snare: 0.5 + 0.5 * random(), hat: 0.3 + 0.6 * random() };
   const open = random() < 0.3 ? 0.07 : 0.03;
+  // Soft closed ones between loud open ones are hats as well.
+  const soft =
+    random() < 0.5 ? { chance: 0.15 + 0.35 * random(), loud: loud.hat * (0.15 + 0.35 * random()) } : undefined;
   for (let i = 0; (i + 8) * sixteenth < SECONDS - 0.5; i++) {
     const at = 0.3 + i * sixteenth;
     if (random() < kicks) tape.kick(at, loud.kick * (0.9 + 0.2 * random()));
     if (random() < snares) tape.snare(at, loud.snare * (0.9 + 0.2 * random()));
     if (random() < hats) tape.hat(at, loud.hat * (0.8 + 0.4 * random()), { decay: open });
+    else if (soft && random() < soft.chance) tape.hat(at, soft.loud * (0.8 + 0.4 * random()), { decay: 0.03 });
     if (bed && i % 4 === 0) tape.bass(at, 3 * sixteenth, 40 + 2 * Math.floor(4 * random()), 0.6);
     if (bed && random() < 0.25) tape.piano(at, 60 + Math.floor(16 * random()), 0.5, 0.5);
   }

@@ -32,6 +32,13 @@ const RINGING = AFTER[2];
 /** Quieter than this, of the loudest, is silence: 80 dB. */
 const SILENCE = 1e-4;
 
+/**
+ * Drums the network was not fitted on are scored lower: so much doubt is still a hat, less of it where something low begins with it, since kicks
+ * are what must not be among them. Log odds.
+ */
+const DOUBT = 1;
+const DOUBT_OVER_LOW = 0.5;
+
 /** What begins at one time: which bands it begins in, and how strongly. */
 interface Event {
   readonly time: number;
@@ -47,7 +54,10 @@ export function withoutFalseHats(onsets: readonly Onset[], samples: Float32Array
   const known = new Map(
     events.map((event, i) => [
       event.time,
-      { isHat: hatScore(inputs[i]!) > 0, isAlone: event.low === 0 && event.mid === 0 },
+      {
+        isHat: hatScore(inputs[i]!) > -(event.low > 0 ? DOUBT_OVER_LOW : DOUBT),
+        isAlone: event.low === 0 && event.mid === 0,
+      },
     ]),
   );
   return onsets.flatMap((onset): Onset[] => {
