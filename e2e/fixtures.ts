@@ -225,6 +225,8 @@ export async function playhead(page: Page): Promise<number> {
 
 /** All changes have been acknowledged by the server. */
 export async function allKept(page: Page): Promise<void> {
+  // What a key asked for may be on its way still.
+  await expect(page.locator('body[aria-busy]')).toHaveCount(0);
   await expect(page.getByText('Saved')).toBeVisible();
 }
 

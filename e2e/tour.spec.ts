@@ -244,6 +244,7 @@ test('a ramp join is matched by the picture, keeps content, and takes another sh
   const { id } = await slowPan(page, server, folder, { method: 'step' }, 'noise', 2);
   await page.keyboard.press('Shift+J');
   const panel = page.getByRole('region', { name: 'Ramp join' });
+  await expect(panel).toBeVisible();
   const joinNow = async () => (await allKept(page), (await kept(server, id)).reel.joins[0]!);
   expect(await joinNow()).toMatchObject({ matched: null, keeps: 'slot', ease: 'soft' });
   await panel.getByLabel('Speeds at the cut').getByRole('radio', { name: 'by motion' }).click();

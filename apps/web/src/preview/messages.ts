@@ -76,6 +76,8 @@ export type FromPreview =
   | {
       readonly kind: 'shown';
       readonly k: number;
+      /** Where playback was heading when it was asked for; 0 when still. */
+      readonly direction: number;
       /** The clip's own source position there. */
       readonly position: number;
       readonly sample: Sample;

@@ -174,6 +174,7 @@ async function present(
   say({
     kind: 'shown',
     k: request.k,
+    direction: request.direction,
     position: ofFilm.position(k),
     sample,
     film: clipFrame && {

@@ -13,7 +13,6 @@ import {
   type Vertex,
 } from '../time-map/time-map.js';
 import { assignments } from './assignments.js';
-import { meetByPlaces } from './land-by-places.js';
 import type { Landing } from './landing.js';
 import { placeOnReaches, type Places, type PlacesChoice, slopesOf } from './place-vertices.js';
 
@@ -72,17 +71,9 @@ export function fitCleanly(
   const factor = (own - 1) / (frames - 1);
   const isClean = slopes.every((slope, i) => slope === 0 || locked.includes(i) || cleanSlope(slope));
   const others = snapped(map, slopes, factor, locked);
-  const ways = isClean ? [slopes, ...others] : others;
-  const firstOf = <T>(list: readonly T[], of: (each: T) => TimeMap | undefined) =>
-    list.reduce<TimeMap | undefined>((found, each) => found ?? of(each), undefined);
-  return (
-    firstOf(ways, (speeds) => placed(map, own, frames, speeds, locked, landings)) ??
-    // What cannot land by its places alone has stretches of other speeds beside the nearest clean ones.
-    (landings.length > 0
-      ? firstOf([...others.slice(0, 1), ...ways.slice(0, 1)], (speeds) =>
-          met(map, own, frames, speeds, locked, landings),
-        )
-      : undefined)
+  return (isClean ? [slopes, ...others] : others).reduce<TimeMap | undefined>(
+    (found, speeds) => found ?? placed(map, own, frames, speeds, locked, landings),
+    undefined,
   );
 }
 
@@ -195,7 +186,12 @@ export function endedWithin(map: TimeMap, sourceFrames: number): TimeMap {
 }
 
 /** Ways to have every reach at a clean slope near what stretching all alike would make of it. */
-function snapped(map: TimeMap, slopes: readonly number[], factor: number, locked: readonly number[]): number[][] {
+export function snapped(
+  map: TimeMap,
+  slopes: readonly number[],
+  factor: number,
+  locked: readonly number[],
+): number[][] {
   const choices = slopes.map((slope, i): readonly number[] => {
     if (slope === 0 || locked.includes(i)) return [slope];
     const wanted = slope * factor;
@@ -257,42 +253,8 @@ function placed(
     : undefined;
 }
 
-/** The map at these speeds, so many frames long, its landings met with stretches of other speeds, or at other speeds of whole reaches. */
-function met(
-  map: TimeMap,
-  own: number,
-  frames: number,
-  slopes: readonly number[],
-  locked: readonly number[],
-  landings: readonly Landing[],
-): TimeMap | undefined {
-  const last = slopes.length - 1;
-  const aims = stretchedAbout(map, own, frames, slopes, locked);
-  if (!aims || slopes[last] === 0) return undefined;
-  const end = { moment: lastShown(map, own), cue: frames - 1 };
-  const onReaches = assignments({ vertices: aims, bends: map.bends }, landings, frames);
-  const found = meetByPlaces(
-    { vertices: atSpeeds(map, slopes, locked).with(last + 1, aims[last + 1]!), bends: map.bends, slopes },
-    [...landings, end],
-    { locked, freeEnd: false, trim: { in: 0, out: 0 }, patience: frames },
-    onReaches.map((reaches) => [...reaches, last]),
-  );
-  return found && found.lost <= 1e-9 ? checkTimeMap(found.map) : undefined;
-}
-
-/** Where the vertices would lie at these speeds, each at the source position it has; freezes and what is locked keep their length. */
-function atSpeeds({ vertices }: TimeMap, slopes: readonly number[], locked: readonly number[]): Vertex[] {
-  const all: Vertex[] = [vertices[0]!];
-  for (const [i, slope] of slopes.entries()) {
-    const [from, to] = [vertices[i]!, vertices[i + 1]!];
-    const length = slope === 0 || locked.includes(i) ? to.t - from.t : (to.s - from.s) / slope;
-    all.push({ t: all[i]!.t + length, s: to.s });
-  }
-  return all;
-}
-
 /** What the last frame is to show: what it shows, or, where that is made, the real frame nearest to it. */
-function lastShown(map: TimeMap, own: number): number {
+export function lastShown(map: TimeMap, own: number): number {
   const last = positionAt(map, own - 1);
   const whole = Math.round(last);
   // Not the one before the first.
@@ -300,7 +262,7 @@ function lastShown(map: TimeMap, own: number): number {
 }
 
 /** Where the vertices would lie were all that may give stretched alike; freezes and what is locked keep their length. */
-function stretchedAbout(
+export function stretchedAbout(
   map: TimeMap,
   own: number,
   frames: number,

@@ -1,7 +1,7 @@
 import { cleanSlope } from '../cadence/clean-slope.js';
 import { checkTimeMap, HARD, MIN_VERTEX_FRAMES, type TimeMap } from '../time-map/time-map.js';
 import type { Gap } from './gaps.js';
-import { isOutside, placeOnReaches, type Places, type Reference, trimCost } from './place-vertices.js';
+import { isBetter, isOutside, placeOnReaches, type Places, type Reference, trimCost } from './place-vertices.js';
 import { stretchesFor, withInserted } from './stretches.js';
 
 /** What the ends of the clip may do. */
@@ -142,8 +142,7 @@ export class Parts {
         withInserted(reference, stretch),
         locked.map((i) => (i > stretch.reach ? i + behind : i)),
       );
-      if (found && (!best || found.lost < best.lost || (found.lost === best.lost && found.moved < best.moved)))
-        best = found;
+      if (found && isBetter(found, best)) best = found;
       if (best?.lost === 0) return best;
     }
     return best;

@@ -447,7 +447,7 @@ class Lines {
 }
 
 /** Fewer lost frames first, then less that moves. */
-const isBetter = (found: Omit<Places, 'map'>, best: Places | undefined): boolean =>
+export const isBetter = (found: Omit<Places, 'map'>, best: Places | undefined): boolean =>
   !best || found.lost < best.lost - 1e-9 || (found.lost < best.lost + 1e-9 && found.moved < best.moved);
 
 /** Whether a source position lies outside what there is, farther than it did. */

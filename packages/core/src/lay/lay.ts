@@ -1,5 +1,6 @@
 import { isDownbeat } from '../beats/grid.js';
 import { endedWithin, fitCleanly } from '../clean/fit.js';
+import { fitToLandings } from '../clean/fit-to-landings.js';
 import type { Landing } from '../clean/landing.js';
 import { tie, updateClip } from '../edit/edit.js';
 import { withMap } from '../reel/with-map.js';
@@ -259,7 +260,7 @@ function mapFor(
   if (keeps) return shown;
   const { locks: locked } = withMap(clip, shown);
   return (
-    fitCleanly(shown, steps + 1, frames, { locked, landings }) ??
+    fitToLandings(shown, steps + 1, frames, { locked, landings }) ??
     fitCleanly(shown, steps + 1, frames, { locked }) ??
     fitFrames(shown, steps + 1, frames)
   );

@@ -20,10 +20,10 @@ import { useBench } from '../../ui/use-session.ts';
 /** With `?checksums` in the address every picture that is shown has its checksum, those of playback too. */
 const CHECKSUMS = new URLSearchParams(location.search).has('checksums');
 
-/** How many frames of playback were left out between what was shown and what is shown now. */
-function leftOut({ k }: Shown): number {
-  const { clock, shown, dropped } = benchStore.getState();
-  const passed = shown ? (k - shown.k) * Math.sign(clock) : 0;
+/** How many frames of playback were left out between what was shown and what is shown now; playback may have ended since that was asked for. */
+function leftOut({ k, direction }: Shown): number {
+  const { shown, dropped } = benchStore.getState();
+  const passed = shown ? (k - shown.k) * Math.sign(direction) : 0;
   return dropped + Math.max(0, passed - 1);
 }
 
