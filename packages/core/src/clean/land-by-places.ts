@@ -3,7 +3,7 @@ import { positionAt } from '../time-map/evaluate.js';
 import type { TimeMap } from '../time-map/time-map.js';
 import { assignments } from './assignments.js';
 import { type Gap, gapsOf } from './gaps.js';
-import { type Ends, joined, Parts } from './parts.js';
+import { type Ends, joined, Parts, type SpeedsNear } from './parts.js';
 import { type Places, type Reference, slopesOf } from './place-vertices.js';
 import { isWithin, type Landing, type SlopeLimits } from './landing.js';
 
@@ -90,12 +90,16 @@ export function meetByPlaces(
   };
   const ways = new Ways(new Parts(map, { locked, patience, room }), map, trimmed, locked, speedsNear);
   let least: Answer | undefined;
+  let best: TimeMap | undefined;
   const better = (answer: Answer | undefined) => {
-    if (answer && isBetter(answer, least) && isMet(joined(map, answer.parts), landings)) least = answer;
+    if (!answer || !isBetter(answer, least)) return;
+    const whole = joined(map, answer.parts);
+    if (isMet(whole, landings)) [least, best] = [answer, whole];
   };
   const gaps = onReaches.map((reaches) => gapsOf(map, landings, reaches)).filter((each) => each !== undefined);
   // Off its bends first: inside one, the frames about a landing are made.
-  const [offBends, inBends] = partition(gaps, (each) => each.every((gap) => gap.inBends.length === 0));
+  const isOff = (each: readonly Gap[]) => each.every(({ inBends }) => inBends.length === 0);
+  const [offBends, inBends] = [gaps.filter(isOff), gaps.filter((each) => !isOff(each))];
   for (const each of offBends) better(ways.plain(each, least));
   if (least?.lost !== 0 || least.rank > 0) for (const each of inBends) better(ways.plain(each, least));
   // A map of one speed is not divided.
@@ -107,11 +111,8 @@ export function meetByPlaces(
         if (least?.lost !== 0) for (const each of some) better(ways.atOtherSpeeds(each, most));
     if (!least) for (const each of few) better(ways.asAsked(each));
   }
-  return least && { map: joined(map, least.parts), lost: least.lost, moved: least.moved };
+  return least && best && { map: best, lost: least.lost, moved: least.moved };
 }
-
-/** Clean speeds no further from a slope than a factor. */
-type SpeedsNear = (slope: number, ratio: number) => readonly number[];
 
 /** The ways of filling all gaps of a clip. */
 class Ways {
@@ -157,7 +158,7 @@ class Ways {
   }
 
   private stretched(gap: Gap, ratio: number): Answer | undefined {
-    const found = this.parts.withStretch(gap, STAY, (slope) => this.speedsNear(slope, ratio));
+    const found = this.parts.withStretch(gap, ratio, this.speedsNear);
     return found && { parts: [found], lost: found.lost, rank: RANK.stretch, moved: found.moved };
   }
 
@@ -236,20 +237,12 @@ interface State {
   readonly answer: Answer;
 }
 
-function partition<T>(list: readonly T[], isFirst: (each: T) => boolean): readonly [T[], T[]] {
-  const [yes, no]: [T[], T[]] = [[], []];
-  for (const each of list) (isFirst(each) ? yes : no).push(each);
-  return [yes, no];
-}
-
 /** By what factor the time between two anchors is other than the curve's. */
 function askedRatio({ from, to }: Gap): number {
   const time = to.cue - from.cue;
   const was = time - (to.late - from.late);
   return was > 0 ? Math.min(MOST_ASKED, Math.max(was / time, time / was)) : 1;
 }
-
-const STAY: Ends = { trimIn: 0, trimOut: 0, freeEnd: false };
 
 const NOTHING: Answer = { parts: [], lost: 0, rank: 0, moved: 0 };
 

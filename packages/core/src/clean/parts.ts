@@ -12,7 +12,12 @@ export interface Ends {
   readonly freeEnd: boolean;
 }
 
-export interface PartsChoice {
+/** Clean speeds no further from a slope than a factor. */
+export type SpeedsNear = (slope: number, ratio: number) => readonly number[];
+
+const STAY: Ends = { trimIn: 0, trimOut: 0, freeEnd: false };
+
+interface PartsChoice {
   readonly locked: readonly number[];
   readonly patience: number;
   readonly room?: { readonly from: number; readonly to: number } | undefined;
@@ -31,7 +36,7 @@ export class Parts {
   ) {}
 
   /** The best places between two anchors at these speeds of the clip's reaches; `undefined` where there are none within the patience. */
-  between(gap: Gap, ends: Ends, slopes: readonly number[] = this.map.slopes): Places | undefined {
+  between(gap: Gap, ends: Ends, slopes: readonly number[]): Places | undefined {
     const { from, to, inBends } = gap;
     const key = [
       ...[from.cue, from.reach, to.cue, to.reach],
@@ -39,7 +44,11 @@ export class Parts {
       ...inBends.map(({ landing, reach }) => `${landing.cue}:${reach}`),
       slopes.slice(from.reach, to.reach + 1).join('/'),
     ].join();
-    if (!this.found.has(key)) this.found.set(key, this.placed(gap, ends, slopes));
+    return this.once(key, () => this.placed(gap, ends, slopes));
+  }
+
+  private once(key: string, find: () => Places | undefined): Places | undefined {
+    if (!this.found.has(key)) this.found.set(key, find());
     return this.found.get(key);
   }
 
@@ -127,18 +136,24 @@ export class Parts {
     };
   }
 
-  /** The same with a short stretch of a neighbouring clean speed on one of the reaches, where that gains the time that is missing between the anchors. */
-  withStretch(gap: Gap, ends: Ends, speedsNear: (slope: number) => readonly number[]): Places | undefined {
+  /** The same at the clip's own speeds with a short stretch of a clean one no further off than a factor, where that gains the time that is missing. */
+  withStretch(gap: Gap, ratio: number, speedsNear: SpeedsNear): Places | undefined {
+    const { from, to } = gap;
+    const key = ['stretch', ratio, from.cue, from.reach, to.cue, to.reach].join();
+    return this.once(key, () => this.stretched(gap, (slope) => speedsNear(slope, ratio)));
+  }
+
+  private stretched(gap: Gap, speedsOf: (slope: number) => readonly number[]): Places | undefined {
     const missing = gap.to.late - gap.from.late;
-    const reference = Math.abs(missing) > 1e-9 ? this.referenceOf(gap, ends, this.map.slopes) : undefined;
+    const reference = Math.abs(missing) > 1e-9 ? this.referenceOf(gap, STAY, this.map.slopes) : undefined;
     if (!reference) return undefined;
     const locked = this.lockedIn(gap);
     let best: Places | undefined;
-    for (const stretch of stretchesFor(reference, missing, locked, speedsNear)) {
+    for (const stretch of stretchesFor(reference, missing, locked, speedsOf)) {
       const behind = stretch.where === 'amid' ? 2 : 1;
       const found = this.searched(
         gap,
-        ends,
+        STAY,
         withInserted(reference, stretch),
         locked.map((i) => (i > stretch.reach ? i + behind : i)),
       );

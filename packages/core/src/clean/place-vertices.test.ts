@@ -3,7 +3,8 @@ import fc from 'fast-check';
 import { InvalidInput } from '../foundation/errors.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { bendWindow, checkTimeMap, reachSlope, type TimeMap } from '../time-map/time-map.js';
-import { placeVertices, type PlacesChoice } from './place-vertices.js';
+import { placeVertices } from '../../test/place-vertices.js';
+import type { PlacesChoice } from './place-vertices.js';
 import { realFrames, reachPhases } from './real-frames.js';
 import type { Landing } from './landing.js';
 

@@ -15,7 +15,6 @@ import {
   type Vertex,
   widthAsked,
 } from '../time-map/time-map.js';
-import { assignments } from './assignments.js';
 import { widthToLand } from './bend-width.js';
 import type { Landing } from './landing.js';
 import { costAt, isKnown, nearestOn, type Node, type Row, withIntercept } from './rows.js';
@@ -73,17 +72,6 @@ const NARROWED = 400;
 /** Slopes closer than this are one speed; a vertex between them only marks a place. */
 const SAME_SLOPE = 1e-9;
 
-/** The best places for a map's vertices at which every landing is met; `undefined` where there are none within the patience. */
-export function placeVertices(
-  map: TimeMap,
-  landings: readonly Landing[],
-  choice: PlacesChoice,
-  onReaches: readonly (readonly number[])[] = assignments(map, landings, choice.patience),
-): Places | undefined {
-  const lines = new Lines({ ...map, slopes: slopesOf(map) }, choice);
-  return onReaches.reduce<Places | undefined>((best, reaches) => placedOn(lines, landings, reaches, best), undefined);
-}
-
 export const slopesOf = (map: TimeMap): number[] =>
   Array.from({ length: reachCount(map) }, (_, i) => reachSlope(map, i));
 
@@ -92,7 +80,7 @@ export interface Reference extends TimeMap {
   readonly slopes: readonly number[];
 }
 
-/** The same with each landing on a reach of its own; an answer no better than `best` is `best`. */
+/** The best places for vertices at which every landing is met on its reach; where there are none within the patience better than `best`, that. */
 export function placeOnReaches(
   reference: Reference,
   landings: readonly Landing[],
@@ -100,15 +88,7 @@ export function placeOnReaches(
   choice: PlacesChoice,
   best: Places | undefined,
 ): Places | undefined {
-  return placedOn(new Lines(reference, choice), landings, reaches, best);
-}
-
-function placedOn(
-  lines: Lines,
-  landings: readonly Landing[],
-  reaches: readonly number[],
-  best: Places | undefined,
-): Places | undefined {
+  const lines = new Lines(reference, choice);
   const rows = lines.rows(landings, reaches);
   return rows ? lines.search(rows, landings, reaches, best) : best;
 }

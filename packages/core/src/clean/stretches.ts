@@ -8,7 +8,7 @@ const MIN_STRETCH = 2;
 /** How wide the bends into and out of such a stretch are where there is room, timeline frames. */
 const STRETCH_BEND = 8;
 
-/** … and where there is none. */
+/** How narrow they may become where there is little room. */
 const NARROWEST_STRETCH_BEND = 1;
 
 /** How many speeds are tried for a stretch on a reach, and how many stretches between two anchors. */

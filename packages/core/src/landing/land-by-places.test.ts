@@ -10,7 +10,7 @@ import { positionAt } from '../time-map/evaluate.js';
 import { mapDuration, straightMap, type TimeMap } from '../time-map/time-map.js';
 import { assignments } from '../clean/assignments.js';
 import { landByPlaces } from '../clean/land-by-places.js';
-import { placeVertices } from '../clean/place-vertices.js';
+import { placeVertices } from '../../test/place-vertices.js';
 import { editorsMap, landingsFor, numbers } from '../../test/editors-maps.js';
 import { landClip } from './land-clip.js';
 import { landMap } from './land-map.js';

@@ -215,7 +215,8 @@ export function layClips(
         cue: frameOf(beat) - start,
         moment: positionOfFrame(source, source.moments.find(({ id }) => id === momentId)!.frame),
       }));
-      return withMap(clip, endedWithin(mapFor(clip, each, landings, usableFrames(source)), usableFrames(source)));
+      const usable = usableFrames(source);
+      return withMap(clip, endedWithin(mapFor(clip, each, landings, usable), usable));
     });
     laid = updateClip(bent, clipId, (clip) => ({ ...clip, ties: [], limits: limitsWith(project, clip, limits) }));
   }
