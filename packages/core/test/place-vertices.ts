@@ -1,6 +1,7 @@
 import { assignments } from '../src/clean/assignments.js';
 import type { Landing } from '../src/clean/landing.js';
-import { placeOnReaches, type Places, type PlacesChoice, slopesOf } from '../src/clean/place-vertices.js';
+import { placeOnReaches, type Places, type PlacesChoice } from '../src/clean/place-vertices.js';
+import { slopesOf } from '../src/clean/reference.js';
 import type { TimeMap } from '../src/time-map/time-map.js';
 
 /** The best places for all of a map's vertices in one search, over all ways of laying the landings on reaches. */

@@ -1,24 +1,22 @@
 import { bisect } from '../foundation/bisect.js';
 import { easeCurve } from '../time-map/ease.js';
-import type { TimeMap } from '../time-map/time-map.js';
+import type { Bend, Vertex } from '../time-map/time-map.js';
 import type { Landing } from './landing.js';
 
 /** A bend may become so many times as wide to show a moment inside it. */
-const WIDEST = 1.6;
+export const WIDEST = 1.6;
 
 /**
- * How wide the bend at vertex i has to be to show a moment on its cue, from `narrowest` frames to a little more than it is; 0 where no such
- * width does. `slopes` are those of the reaches.
+ * How wide a bend has to be to show a moment on its cue, from `narrowest` frames to a little more than it is; 0 where no such width does.
+ * @param speeds the slopes before the vertex and after it
  */
 export function widthToLand(
-  { vertices, bends, slopes }: TimeMap & { readonly slopes: readonly number[] },
-  i: number,
+  { t, s }: Vertex,
+  { widthFrames, ease }: Bend,
+  [v, w]: readonly [number, number],
   { moment, cue }: Landing,
   narrowest: number,
 ): number {
-  const { widthFrames, ease } = bends[i]!;
-  const { t, s } = vertices[i]!;
-  const [v, w] = [slopes[i - 1]!, slopes[i]!];
   const { mean, area } = easeCurve(ease);
   const missing = (width: number) => {
     const u = Math.min(1, Math.max(0, (cue - t) / width + 1 - mean));

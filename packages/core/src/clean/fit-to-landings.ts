@@ -4,7 +4,7 @@ import { assignments } from './assignments.js';
 import { fitCleanly, lastShown, snapped, stretchedAbout } from './fit.js';
 import { meetByPlaces } from './land-by-places.js';
 import type { Landing } from './landing.js';
-import { slopesOf } from './place-vertices.js';
+import { slopesOf } from './reference.js';
 
 /**
  * As `fitCleanly`, and what cannot land by its places alone has stretches of other clean speeds, or other speeds of whole reaches, beside the

@@ -14,7 +14,8 @@ import {
 } from '../time-map/time-map.js';
 import { assignments } from './assignments.js';
 import type { Landing } from './landing.js';
-import { placeOnReaches, type Places, type PlacesChoice, slopesOf } from './place-vertices.js';
+import { placeOnReaches, type Places, type PlacesChoice } from './place-vertices.js';
+import { slopesOf } from './reference.js';
 
 /** No neighbouring speed is tried that is farther than this factor from the one a length asks for. */
 const WIDEST_RATIO = 2;

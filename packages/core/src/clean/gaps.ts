@@ -1,7 +1,7 @@
 import { WHOLE_FRAME_TOLERANCE } from '../sampling/sample.js';
 import { bendWindow, TIME_EPSILON } from '../time-map/time-map.js';
 import type { Landing } from './landing.js';
-import type { Reference } from './place-vertices.js';
+import type { Reference } from './reference.js';
 
 /** A point the curve passes through on a reach: a landing, or an end of the clip. */
 interface Anchor {

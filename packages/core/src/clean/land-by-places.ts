@@ -4,7 +4,8 @@ import type { TimeMap } from '../time-map/time-map.js';
 import { assignments } from './assignments.js';
 import { type Gap, gapsOf } from './gaps.js';
 import { type Ends, joined, Parts, type SpeedsNear } from './parts.js';
-import { type Places, type Reference, slopesOf } from './place-vertices.js';
+import { type Places } from './place-vertices.js';
+import { type Reference, slopesOf } from './reference.js';
 import { isWithin, type Landing, type SlopeLimits } from './landing.js';
 
 /** What may be done so that the places where speeds change meet the landings. */
@@ -79,13 +80,12 @@ export function meetByPlaces(
     trimOut: trim.out ?? patience * Math.abs(slopes.at(-1)!),
     freeEnd,
   };
-  const near = new Map<string, readonly number[]>();
+  const near = new Map<number, readonly number[]>();
   const speedsNear = (slope: number, ratio: number) => {
-    const key = `${slope}/${ratio}`;
-    const known = near.get(key);
-    if (known) return known;
-    const found = cleanSlopesNear(slope, ratio).filter(within);
-    near.set(key, found);
+    // The clip's own few speeds are asked for with one ratio, but where two moments ask for more.
+    if (ratio !== MAX_STRETCH_RATIO) return cleanSlopesNear(slope, ratio).filter(within);
+    let found = near.get(slope);
+    if (!found) near.set(slope, (found = cleanSlopesNear(slope, ratio).filter(within)));
     return found;
   };
   const ways = new Ways(new Parts(map, { locked, patience, room }), map, trimmed, locked, speedsNear);

@@ -1,7 +1,8 @@
 import { cleanSlope } from '../cadence/clean-slope.js';
 import { checkTimeMap, HARD, MIN_VERTEX_FRAMES, type TimeMap } from '../time-map/time-map.js';
 import type { Gap } from './gaps.js';
-import { isBetter, isOutside, placeOnReaches, type Places, type Reference, trimCost } from './place-vertices.js';
+import { isBetter, placeOnReaches, type Places, trimCost } from './place-vertices.js';
+import { isOutside, type Reference } from './reference.js';
 import { stretchesFor, withInserted } from './stretches.js';
 
 /** What the ends of the clip may do. */
@@ -38,12 +39,10 @@ export class Parts {
   /** The best places between two anchors at these speeds of the clip's reaches; `undefined` where there are none within the patience. */
   between(gap: Gap, ends: Ends, slopes: readonly number[]): Places | undefined {
     const { from, to, inBends } = gap;
-    const key = [
-      ...[from.cue, from.reach, to.cue, to.reach],
-      ...[gap.isFirst && ends.trimIn > 0, gap.isLast && ends.trimOut > 0, gap.isLast && ends.freeEnd],
-      ...inBends.map(({ landing, reach }) => `${landing.cue}:${reach}`),
-      slopes.slice(from.reach, to.reach + 1).join('/'),
-    ].join();
+    const mayGive = `${gap.isFirst && ends.trimIn > 0},${gap.isLast && ends.trimOut > 0},${gap.isLast && ends.freeEnd}`;
+    const bent = inBends.map(({ landing, reach }) => `${landing.cue}:${reach}`).join();
+    const speeds = slopes === this.map.slopes ? '' : slopes.slice(from.reach, to.reach + 1).join('/');
+    const key = `${from.cue},${from.reach},${to.cue},${to.reach},${mayGive},${bent},${speeds}`;
     return this.once(key, () => this.placed(gap, ends, slopes));
   }
 
@@ -139,7 +138,7 @@ export class Parts {
   /** The same at the clip's own speeds with a short stretch of a clean one no further off than a factor, where that gains the time that is missing. */
   withStretch(gap: Gap, ratio: number, speedsNear: SpeedsNear): Places | undefined {
     const { from, to } = gap;
-    const key = ['stretch', ratio, from.cue, from.reach, to.cue, to.reach].join();
+    const key = `stretch ${ratio},${from.cue},${from.reach},${to.cue},${to.reach}`;
     return this.once(key, () => this.stretched(gap, (slope) => speedsNear(slope, ratio)));
   }
 

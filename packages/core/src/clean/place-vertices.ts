@@ -8,7 +8,6 @@ import {
   clampBends,
   MIN_VERTEX_FRAMES,
   reachCount,
-  reachSlope,
   settledBends,
   TIME_EPSILON,
   type TimeMap,
@@ -17,6 +16,8 @@ import {
 } from '../time-map/time-map.js';
 import { widthToLand } from './bend-width.js';
 import type { Landing } from './landing.js';
+import { InterceptBounds } from './bounds.js';
+import { isCrossing, isOutside, type Reference, type Room } from './reference.js';
 import { costAt, isKnown, nearestOn, type Node, type Row, withIntercept } from './rows.js';
 
 /**
@@ -39,7 +40,7 @@ export interface PlacesChoice {
   /** Points of the grid that may still be looked at; counted down. */
   readonly budget: { nodes: number };
   /** Source positions there are. */
-  readonly room?: { readonly from: number; readonly to: number };
+  readonly room?: Room;
 }
 
 /** An answer, and what it cost. */
@@ -68,17 +69,6 @@ const NARROWEST_BEND = 4;
 
 /** A bend that is narrowed by a frame costs as much as a place that moves by more than most do: it is moved off first. */
 const NARROWED = 400;
-
-/** Slopes closer than this are one speed; a vertex between them only marks a place. */
-const SAME_SLOPE = 1e-9;
-
-export const slopesOf = (map: TimeMap): number[] =>
-  Array.from({ length: reachCount(map) }, (_, i) => reachSlope(map, i));
-
-/** Where vertices would best lie, and the slopes there are to be between them, which need not be those between the vertices. */
-export interface Reference extends TimeMap {
-  readonly slopes: readonly number[];
-}
 
 /** The best places for vertices at which every landing is met on its reach; where there are none within the patience better than `best`, that. */
 export function placeOnReaches(
@@ -109,6 +99,7 @@ class Lines {
   private readonly asked: readonly number[];
   private readonly narrowest: readonly number[];
   private readonly settled: readonly Bend[];
+  private readonly bounds: InterceptBounds;
 
   constructor(
     private readonly map: Reference,
@@ -121,6 +112,7 @@ class Lines {
     this.asked = map.bends.map((bend) => (bend.widthFrames === 0 ? 0 : widthAsked(bend)));
     this.narrowest = map.bends.map(({ widthFrames }) => Math.min(widthFrames, NARROWEST_BEND) - 1e-6);
     this.settled = map.bends.map(({ ease }, i) => ({ widthFrames: this.asked[i]!, ease }));
+    this.bounds = new InterceptBounds(map, choice, this.narrowest);
     const { vertices } = map;
     const last = this.count - 1;
     this.most =
@@ -143,7 +135,7 @@ class Lines {
     for (let i = 1; i < this.count; i++) {
       const [v, w] = [this.slopes[i - 1]!, this.slopes[i]!];
       const jump = v - w;
-      if (Math.abs(jump) < SAME_SLOPE) {
+      if (!isCrossing(jump)) {
         this.keep(
           [
             [i, 1],
@@ -214,17 +206,21 @@ class Lines {
       this.choice.budget.nodes -= ANSWER_NODES;
       return this.answer(node.at, landings, reaches, best) ?? best;
     }
-    const middle = node.at[i]! * this.grid[i]!;
-    const far = this.grid[i]! * this.farthest(i);
+    const grid = this.grid[i]!;
+    const middle = node.at[i]! * grid;
+    const far = grid * this.farthest(i);
+    const known = (n: number) => (n >= 0 && n < this.count && isKnown(node, n) ? node.at[n]! : NaN);
+    const { low, high } = this.bounds.of(i, known, landings, reaches);
+    const [lowest, highest] = [Math.max(middle - far, low * grid), Math.min(middle + far, high * grid)];
     let found = best;
-    // Outward from where it would lie without a grid, either way until nothing farther can be better.
-    let down = Math.floor(middle);
-    let up = down + 1;
+    // Outward from where it would lie without a grid, either way until nothing farther can be or can be better.
+    let down = Math.floor(Math.min(middle, highest));
+    let up = Math.max(Math.floor(middle) + 1, Math.ceil(lowest));
     for (;;) {
-      const [below, above] = [middle - down, up - middle];
-      const isDown = below <= far && (above > far || below <= above);
-      if ((!isDown && above > far) || ++this.nodes > MAX_NODES || --this.choice.budget.nodes < 0) break;
-      const value = (isDown ? down : up) / this.grid[i]!;
+      const [mayDown, mayUp] = [down >= lowest, up <= highest];
+      if ((!mayDown && !mayUp) || ++this.nodes > MAX_NODES || --this.choice.budget.nodes < 0) break;
+      const isDown = mayDown && (!mayUp || middle - down <= up - middle);
+      const value = (isDown ? down : up) / grid;
       // All that is aimed at is a square, so that farther out the least is never less.
       const isOver = costAt(node, i, value) >= (found && found.lost === 0 ? found.moved - 1e-9 : this.most);
       if (isDown) down -= isOver ? Infinity : 1;
@@ -240,7 +236,7 @@ class Lines {
     let before = this.map.vertices[0]!.t;
     for (let i = 1; i < this.count; i++) {
       const jump = this.slopes[i - 1]! - this.slopes[i]!;
-      if (!isKnown(node, i) || !isKnown(node, i - 1) || Math.abs(jump) < SAME_SLOPE) continue;
+      if (!isKnown(node, i) || !isKnown(node, i - 1) || !isCrossing(jump)) continue;
       const t = (at[i]! - at[i - 1]!) / jump;
       if (t < before + MIN_VERTEX_FRAMES || Math.abs(t - this.map.vertices[i]!.t) > this.choice.patience + 1e-6)
         return false;
@@ -281,7 +277,7 @@ class Lines {
     times[0] = start.t;
     for (let i = 1; i < count; i++) {
       const jump = slopes[i - 1]! - slopes[i]!;
-      times[i] = Math.abs(jump) < SAME_SLOPE ? vertices[i]!.t : (o[i]! - o[i - 1]!) / jump;
+      times[i] = isCrossing(jump) ? (o[i]! - o[i - 1]!) / jump : vertices[i]!.t;
     }
     times[count] = end.t;
     const movesWhole = slopes[last] === 0 || choice.locked.includes(last);
@@ -299,17 +295,20 @@ class Lines {
     const [trimIn, trimOut] = [Math.abs(first - start.s), Math.abs(final - end.s)];
     if (trimIn > choice.trimIn + 1e-9 || trimOut > choice.trimOut + 1e-9) return undefined;
     moved += trimCost(trimIn, slopes[0]!) + trimCost(trimOut, slopes[last]!);
+    const vertexAt = (i: number): Vertex => {
+      if (i === 0) return { t: start.t, s: first };
+      if (i === count) return { t: times[i]!, s: final };
+      const flat = Math.abs(slopes[i]!) < Math.abs(slopes[i - 1]!) ? i : i - 1;
+      return { t: times[i]!, s: o[flat]! + slopes[flat]! * times[i]! };
+    };
     const narrowing = this.narrowing(times, reaches);
     if (narrowing === Infinity || !isBetter({ lost, moved: moved + narrowing }, best)) return undefined;
-    const placed = Array.from(times, (t, i): Vertex => {
-      if (i === 0) return { t, s: first };
-      if (i === count) return { t, s: final };
-      const flat = Math.abs(slopes[i]!) < Math.abs(slopes[i - 1]!) ? i : i - 1;
-      return { t, s: o[flat]! + slopes[flat]! * t };
-    });
+    const widths = this.widthsToLand(vertexAt, landings, reaches);
+    if (!widths) return undefined;
+    const placed = Array.from(times, (_, i) => vertexAt(i));
     const { room } = choice;
     if (room && placed.some(({ s }, i) => isOutside(s, vertices[i]!.s, room))) return undefined;
-    const found = this.withRoom({ vertices: placed, bends: map.bends }, landings, reaches);
+    const found = this.withRoom({ vertices: placed, bends: map.bends }, widths, landings, reaches);
     found?.bends.forEach(({ widthFrames }, i) => (moved += NARROWED * (this.asked[i]! - widthFrames) ** 2));
     if (!found || !landings.every(({ moment, cue }) => Math.abs(positionAt(found, cue) - moment) <= 1e-7))
       return undefined;
@@ -333,8 +332,31 @@ class Lines {
     return cost;
   }
 
+  /** How wide the bends are in which something lands, by their vertices; `undefined` where one cannot be as wide as that. */
+  private widthsToLand(
+    vertexAt: (vertex: number) => Vertex,
+    landings: readonly Landing[],
+    reaches: readonly number[],
+  ): ReadonlyMap<number, number> | undefined {
+    const widths = new Map<number, number>();
+    for (const [n, reach] of reaches.entries()) {
+      const i = reach + 0.5;
+      if (Number.isInteger(reach) || widths.has(i)) continue;
+      const speeds = [this.slopes[i - 1]!, this.slopes[i]!] as const;
+      const width = widthToLand(vertexAt(i), this.map.bends[i]!, speeds, landings[n]!, NARROWEST_BEND);
+      if (width < this.narrowest[i]!) return undefined;
+      widths.set(i, width);
+    }
+    return widths;
+  }
+
   /** The map with its windows clear of one another and of the landings, narrowed where that is allowed; `undefined` where there is no room. */
-  private withRoom(map: TimeMap, landings: readonly Landing[], reaches: readonly number[]): TimeMap | undefined {
+  private withRoom(
+    map: TimeMap,
+    inside: ReadonlyMap<number, number>,
+    landings: readonly Landing[],
+    reaches: readonly number[],
+  ): TimeMap | undefined {
     if (landings.length === 0 && this.hasRoom(map.vertices)) return { ...map, bends: this.settled };
     const clear = landings.every(({ cue }, n) => {
       const i = reaches[n]!;
@@ -342,13 +364,6 @@ class Lines {
       return cue >= map.vertices[i]!.t - TIME_EPSILON && cue <= map.vertices[i + 1]!.t + TIME_EPSILON;
     });
     if (!clear) return undefined;
-    const inside = new Map<number, number>();
-    for (const [n, reach] of reaches.entries()) {
-      if (Number.isInteger(reach) || inside.has(reach + 0.5)) continue;
-      const width = widthToLand({ ...map, slopes: this.slopes }, reach + 0.5, landings[n]!, NARROWEST_BEND);
-      if (width < this.narrowest[reach + 0.5]!) return undefined;
-      inside.set(reach + 0.5, width);
-    }
     const bends = map.bends.map((bend, i): Bend => {
       const wide = inside.get(i);
       if (wide !== undefined) return { ease: bend.ease, widthFrames: wide };
@@ -412,7 +427,7 @@ class Lines {
   }
 
   private crosses(i: number): boolean {
-    return Math.abs(this.slopes[i - 1]! - this.slopes[i]!) >= SAME_SLOPE;
+    return isCrossing(this.slopes[i - 1]! - this.slopes[i]!);
   }
 
   private keep(parts: readonly (readonly [number, number])[], is: number): void {
@@ -429,13 +444,3 @@ class Lines {
 /** Fewer lost frames first, then less that moves. */
 export const isBetter = (found: Omit<Places, 'map'>, best: Places | undefined): boolean =>
   !best || found.lost < best.lost - 1e-9 || (found.lost < best.lost + 1e-9 && found.moved < best.moved);
-
-/** Whether a source position lies outside what there is, farther than it did. */
-export function isOutside(
-  s: number,
-  was: number,
-  { from, to }: { readonly from: number; readonly to: number },
-): boolean {
-  const by = (position: number) => Math.max(from - position, position - to, 0);
-  return by(s) > by(was) + 1e-9;
-}

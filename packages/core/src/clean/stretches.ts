@@ -1,6 +1,6 @@
 import { cleanSlope } from '../cadence/clean-slope.js';
 import { type Bend, bendWindow } from '../time-map/time-map.js';
-import type { Reference } from './place-vertices.js';
+import type { Reference } from './reference.js';
 
 /** The shortest stretch of another speed, timeline frames. */
 const MIN_STRETCH = 2;
@@ -21,6 +21,8 @@ export interface Stretch {
   readonly where: 'amid' | 'start' | 'end';
   readonly frames: number;
   readonly slope: number;
+  /** How many of its frames have to be made. */
+  readonly made: number;
   /** Between which times there is room for it. */
   readonly low: number;
   readonly high: number;
@@ -41,7 +43,8 @@ export function stretchesFor(
     return speedsNear(slope)
       .map((other) => ({ reach, slope: other, frames: missing / (1 - other / slope), low, high }))
       .filter(({ frames }) => frames >= MIN_STRETCH)
-      .sort((a, b) => madeIn(a) - madeIn(b))
+      .map((each) => ({ ...each, made: madeIn(each) }))
+      .sort((a, b) => a.made - b.made)
       .slice(0, MAX_SPEEDS)
       .flatMap((each): Stretch[] => [
         ...(each.frames <= high - low ? [{ ...each, where: 'amid' } as const] : []),
@@ -56,11 +59,10 @@ export function stretchesFor(
   // Amid a reach where that leaves something of it on either side.
   const order = ({ where, frames, low, high }: Stretch) =>
     where !== 'amid' ? 1 : frames + 2 * MIN_STRETCH <= high - low ? 0 : 2;
-  return found.sort((a, b) => order(a) - order(b) || madeIn(a) - madeIn(b)).slice(0, MAX_STRETCHES);
+  return found.sort((a, b) => order(a) - order(b) || a.made - b.made).slice(0, MAX_STRETCHES);
 }
 
-/** How many frames of a stretch have to be made. */
-const madeIn = ({ slope, frames }: { readonly slope: number; readonly frames: number }): number =>
+const madeIn = ({ slope, frames }: Pick<Stretch, 'slope' | 'frames'>): number =>
   frames * (1 - 1 / (cleanSlope(slope)?.q ?? Infinity));
 
 /** A reference with a stretch of another slope on one of its reaches. */

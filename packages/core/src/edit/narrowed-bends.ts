@@ -1,3 +1,4 @@
+import { byId } from '../foundation/by-id.js';
 import type { Project } from '../model/project.js';
 import { widthAsked } from '../time-map/time-map.js';
 
@@ -13,7 +14,7 @@ const SEEN = 0.1;
 
 /** The bends of clips in both projects that one edit has left narrower than they were given. */
 export function narrowedBends(before: Project, after: Project): NarrowedBend[] {
-  const had = new Map(before.reel.items.map((item) => [item.id, item]));
+  const had = byId(before.reel.items);
   return after.reel.items.flatMap((item) => {
     const old = had.get(item.id);
     if (item.kind !== 'clip' || old?.kind !== 'clip' || old.map === item.map) return [];

@@ -1,3 +1,4 @@
+import { byId } from '../foundation/by-id.js';
 import { InvalidInput } from '../foundation/errors.js';
 import { parseProject, type Project } from '../model/project.js';
 
@@ -100,8 +101,6 @@ const conflict = (name: string) =>
 
 const nameOf = ({ name }: Item, otherwise: string): string =>
   typeof name === 'string' && name !== '' ? `“${name}”` : otherwise;
-
-const byId = (items: readonly Item[]) => new Map(items.map((item) => [item.id, item]));
 
 const isSame = (a: unknown, b: unknown): boolean => a === b || JSON.stringify(a) === JSON.stringify(b);
 

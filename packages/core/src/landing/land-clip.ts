@@ -1,11 +1,12 @@
 import { isWithin, type Landing } from '../clean/landing.js';
+import { byId } from '../foundation/by-id.js';
 import { updateClip } from '../edit/edit.js';
 import { withMap } from '../reel/with-map.js';
 import type { Clip } from '../model/clip.js';
 import type { Project } from '../model/project.js';
 import { joinAfter, joinBefore } from '../reel/active-joins.js';
 import { clipSlope, sourceOf } from '../reel/clips.js';
-import { placeItems } from '../reel/places.js';
+import { placeOf } from '../reel/places.js';
 import { WHOLE_FRAME_TOLERANCE } from '../sampling/sample.js';
 import { positionOfFrame, usableFrames } from '../sampling/dropped-repeats.js';
 import { clipFrameCount } from '../sampling/frame-count.js';
@@ -24,13 +25,13 @@ import { checkLandings, SOLVE_DEFAULTS, type SolveChoice } from './solve.js';
 
 /** A clip's ties as landings of its map, in the order of its ties. */
 export function landingsOf(project: Project, clipId: string): Landing[] {
-  const placed = placeItems(project).find(({ item }) => item.id === clipId);
+  const placed = placeOf(project, clipId);
   if (placed?.item.kind !== 'clip') return [];
   const { item: clip, start } = placed;
   const source = sourceOf(project, clip);
   return clip.ties.map(({ momentId, cueId }) => ({
-    moment: positionOfFrame(source, source.moments.find((m) => m.id === momentId)!.frame),
-    cue: Math.round(project.reel.cues.find((c) => c.id === cueId)!.frame) - start,
+    moment: positionOfFrame(source, byId(source.moments).get(momentId)!.frame),
+    cue: Math.round(byId(project.reel.cues).get(cueId)!.frame) - start,
   }));
 }
 

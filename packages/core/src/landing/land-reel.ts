@@ -1,3 +1,4 @@
+import { byId } from '../foundation/by-id.js';
 import { InvalidInput } from '../foundation/errors.js';
 import type { Project } from '../model/project.js';
 import { sourceOf } from '../reel/clips.js';
@@ -61,9 +62,8 @@ export function reelDrifts(project: Project, clipId?: string): ReelDrift[] {
   return places.flatMap(({ item, start, frames }) => {
     if (item.kind !== 'clip' || item.ties.length === 0) return [];
     const source = sourceOf(project, item);
-    const [moments, cueIds] = [new Set(item.ties.map((t) => t.momentId)), new Set(item.ties.map((t) => t.cueId))];
-    const tied = source.moments.filter(({ id }) => moments.has(id));
-    const cues = project.reel.cues.filter(({ id }) => cueIds.has(id));
+    const tied = source.moments.filter(({ id }) => item.ties.some(({ momentId }) => momentId === id));
+    const cues = item.ties.map(({ cueId }) => byId(project.reel.cues).get(cueId)).filter((cue) => cue !== undefined);
     return clipDrifts(item, start, frames, tied, cues, (frame) => positionOfFrame(source, frame)).map((drift) => ({
       ...drift,
       clipId: item.id,

@@ -23,24 +23,18 @@ export interface LandedClip {
 
 /** The answer, unless it has clips ask for more source that is not there than before: then it is only offered. */
 export function withinSource(before: Project, answer: LandedClip, landings: readonly Landing[]): LandedClip {
-  const had = new Map(before.reel.items.map((item) => [item.id, item]));
-  const changed = answer.project.reel.items.filter((item) => had.get(item.id) !== item);
-  const lacking = (project: Project, items: readonly (ReelItem | undefined)[]) =>
-    items.reduce((sum, item) => sum + lackingOf(project, item), 0);
-  const lacks =
-    lacking(answer.project, changed) -
-    lacking(
-      before,
-      changed.map(({ id }) => had.get(id)),
-    );
+  // Of items that only moved on in the list both sides count the same.
+  const lackingBut = (project: Project, other: Project) =>
+    project.reel.items.reduce((sum, item, i) => sum + (item === other.reel.items[i] ? 0 : lackingOf(project, item)), 0);
+  const lacks = lackingBut(answer.project, before) - lackingBut(before, answer.project);
   if (lacks <= 0) return answer;
   const conflict: Conflict = { landings: landings.map((_, i) => i), frames: 0, offer: undefined, lacks };
   return { project: before, conflicts: [conflict], nearest: answer.project };
 }
 
 /** Frames of a clip whose source is not there; black and beginning again are somebody's choice. */
-const lackingOf = (project: Project, item: ReelItem | undefined): number =>
-  item?.kind === 'clip' && item.end === 'hold'
+const lackingOf = (project: Project, item: ReelItem): number =>
+  item.kind === 'clip' && item.end === 'hold'
     ? (missingSource(item.map, usableFrames(sourceOf(project, item)))?.count ?? 0)
     : 0;
 

@@ -1,3 +1,4 @@
+import { byId } from '../foundation/by-id.js';
 import { InvalidInput } from '../foundation/errors.js';
 import { array, object, onlyFields, unique } from '../foundation/readers.js';
 import { mapDuration } from '../time-map/time-map.js';
@@ -26,10 +27,9 @@ export interface Project {
 
 /** Throws `InvalidInput` where a group holds itself, or too many are inside each other. */
 export function checkDepth(project: Project, field = 'group'): void {
-  const byId = new Map(project.sources.map((source) => [source.id, source]));
   const depths = new Map<string, number>();
   const depthOf = (id: string, path: readonly string[]): number => {
-    const source = byId.get(id);
+    const source = byId(project.sources).get(id);
     if (!source?.content) return 0;
     if (path.includes(id)) throw new InvalidInput(field, `"${source.name}" would hold itself`);
     const known = depths.get(id);

@@ -1,4 +1,5 @@
 import { stepOf } from '../cadence/cadence.js';
+import { byId } from '../foundation/by-id.js';
 import { OWN_SOUND } from '../model/clip-sound.js';
 import type { Clip, ReelItem } from '../model/clip.js';
 import type { Source } from '../model/group.js';
@@ -59,15 +60,10 @@ export function plainMap(source: Source, reelRate: Rate, first: number, last: nu
 }
 
 export function sourceOf(project: Project, clip: Clip): Source {
-  let byId = sourcesById.get(project.sources);
-  if (!byId) sourcesById.set(project.sources, (byId = new Map(project.sources.map((source) => [source.id, source]))));
-  const source = byId.get(clip.sourceId);
+  const source = byId(project.sources).get(clip.sourceId);
   if (!source) throw new RangeError(`clip ${clip.id} uses source ${clip.sourceId}, which the project does not have`);
   return source;
 }
-
-/** Lists of sources are values: where each is stays so. */
-const sourcesById = new WeakMap<readonly Source[], ReadonlyMap<string, Source>>();
 
 /** Changes every clip, those inside groups too. */
 export function mapClips(project: Project, change: (clip: Clip) => Clip): Project {

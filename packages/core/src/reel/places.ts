@@ -1,3 +1,4 @@
+import { byId } from '../foundation/by-id.js';
 import type { ReelItem } from '../model/clip.js';
 import type { Project } from '../model/project.js';
 import { usableFrames } from '../sampling/dropped-repeats.js';
@@ -17,7 +18,7 @@ const ownFrames = (project: Project, item: ReelItem): number =>
 
 /** The reel frame an item is pinned to. */
 export function pinnedFrame({ reel }: Project, item: ReelItem | undefined): number | undefined {
-  const cue = item?.kind === 'clip' && item.pin !== null ? reel.cues.find((c) => c.id === item.pin) : undefined;
+  const cue = item?.kind === 'clip' && item.pin !== null ? byId(reel.cues).get(item.pin) : undefined;
   return cue && Math.round(cue.frame);
 }
 

@@ -1,3 +1,4 @@
+import { easeCurve } from '../time-map/ease.js';
 import { positionAt, slopeAt } from '../time-map/evaluate.js';
 import { mapFrameCount, type TimeMap } from '../time-map/time-map.js';
 import { isInSource, WHOLE_FRAME_TOLERANCE } from './sample.js';
@@ -32,6 +33,9 @@ function countFrames(map: TimeMap, sourceFrames: number): number {
 
 /** The timeline frames that ask for source that is not there: the first such frame, and how many in all. */
 export function missingSource(map: TimeMap, sourceFrames: number): { first: number; count: number } | undefined {
+  // Bends whose ease only rises lie within the corners they round: then the curve goes no further than its vertices.
+  const isWithin = map.vertices.every(({ s }) => s >= 0 && s <= sourceFrames - 1);
+  if (isWithin && map.bends.every(({ ease }) => easeCurve(ease).turns.length === 0)) return undefined;
   let first = -1;
   let count = 0;
   const total = clipFrameCount(map, sourceFrames);

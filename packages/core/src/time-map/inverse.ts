@@ -8,6 +8,9 @@ export interface Appearance {
   readonly to: number;
 }
 
+/** Timeline frames: much less than a part is long, much more than rounding. */
+const NEARBY = 1e-6;
+
 /**
  * Where source position s appears on the timeline: times in order, with an interval for each freeze that holds it.
  * Reverse makes the inverse many-valued, so there may be none, one or several. The clip covers 0 ≤ t ≤ its duration.
@@ -46,7 +49,12 @@ function addCrossing(map: TimeMap, part: Appearance, s: number, found: Appearanc
   if (Math.abs(a) <= tolerance) return add(found, part.from, part.from);
   if (Math.abs(b) <= tolerance) return add(found, part.to, part.to);
   if (a * b > 0) return;
-  const t = bisect(part.from, part.to, (x) => (positionAt(map, x) - s) * Math.sign(b));
+  const missing = (x: number) => (positionAt(map, x) - s) * Math.sign(b);
+  // On a straight part the root lies next to where the line says.
+  const likely = part.from + ((part.to - part.from) * a) / (a - b);
+  const [low, high] = [Math.max(part.from, likely - NEARBY), Math.min(part.to, likely + NEARBY)];
+  const isNear = missing(low) < 0 && missing(high) > 0;
+  const t = isNear ? bisect(low, high, missing) : bisect(part.from, part.to, missing);
   add(found, t, t);
 }
 
