@@ -38,23 +38,22 @@ export function stretchesFor(
   const last = reference.slopes.length - 1;
   const found = reference.slopes.flatMap((slope, reach): Stretch[] => {
     if (slope === 0 || locked.includes(reach)) return [];
+    const [start, end] = [reference.vertices[reach]!.t, reference.vertices[reach + 1]!.t];
     const low = bendWindow(reference, reach).to;
     const high = bendWindow(reference, reach + 1).from;
+    const rooms = [
+      { where: 'amid', room: high - low },
+      ...(reach > 0 ? [{ where: 'start', room: high - start } as const] : []),
+      ...(reach < last ? [{ where: 'end', room: end - low } as const] : []),
+    ] as const;
+    const most = Math.max(...rooms.map(({ room }) => room));
     return speedsNear(slope)
       .map((other) => ({ reach, slope: other, frames: missing / (1 - other / slope), low, high }))
-      .filter(({ frames }) => frames >= MIN_STRETCH)
+      .filter(({ frames }) => frames >= MIN_STRETCH && frames <= most)
       .map((each) => ({ ...each, made: madeIn(each) }))
       .sort((a, b) => a.made - b.made)
       .slice(0, MAX_SPEEDS)
-      .flatMap((each): Stretch[] => [
-        ...(each.frames <= high - low ? [{ ...each, where: 'amid' } as const] : []),
-        ...(reach > 0 && each.frames <= high - reference.vertices[reach]!.t
-          ? [{ ...each, where: 'start' } as const]
-          : []),
-        ...(reach < last && each.frames <= reference.vertices[reach + 1]!.t - low
-          ? [{ ...each, where: 'end' } as const]
-          : []),
-      ]);
+      .flatMap((each) => rooms.filter(({ room }) => each.frames <= room).map(({ where }) => ({ ...each, where })));
   });
   // Amid a reach where that leaves something of it on either side.
   const order = ({ where, frames, low, high }: Stretch) =>
