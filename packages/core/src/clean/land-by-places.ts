@@ -3,7 +3,7 @@ import { positionAt } from '../time-map/evaluate.js';
 import type { TimeMap } from '../time-map/time-map.js';
 import { assignments } from './assignments.js';
 import { type Gap, gapsOf } from './gaps.js';
-import { type Ends, joined, Parts, type SpeedsNear } from './parts.js';
+import { type Ends, type Filled, joined, Parts, type SpeedsNear } from './parts.js';
 import { type Places } from './place-vertices.js';
 import { type Reference, slopesOf } from './reference.js';
 import { isWithin, type Landing, type SlopeLimits } from './landing.js';
@@ -45,7 +45,9 @@ const RANK = { freeEnd: 1, trim: 2, stretch: 5, speed: 11 } as const;
 /** An answer for one gap, or several in a row: what it lost and moved, and how unwelcome what it did is. */
 interface Answer {
   readonly parts: readonly Places[];
+  /** Real frames off the pattern of their reach, and those that other speeds have fewer. */
   readonly lost: number;
+  readonly fewer: number;
   readonly rank: number;
   readonly moved: number;
 }
@@ -143,7 +145,7 @@ class Ways {
     let best: Answer | undefined;
     for (const { ends, rank } of this.endsOf(gap)) {
       const found = this.parts.between(gap, ends, slopes);
-      const answer = found && { parts: [found], lost: found.lost, rank, moved: found.moved };
+      const answer = found && answerOf(found, rank);
       if (answer && isBetter(answer, best)) best = answer;
       if (best?.lost === 0) break;
     }
@@ -159,7 +161,7 @@ class Ways {
 
   private stretched(gap: Gap, ratio: number): Answer | undefined {
     const found = this.parts.withStretch(gap, ratio, this.speedsNear);
-    return found && { parts: [found], lost: found.lost, rank: RANK.stretch, moved: found.moved };
+    return found && answerOf(found, RANK.stretch);
   }
 
   /** What the clip's ends may do about a gap, the most welcome first. */
@@ -244,20 +246,29 @@ function askedRatio({ from, to }: Gap): number {
   return was > 0 ? Math.min(MOST_ASKED, Math.max(was / time, time / was)) : 1;
 }
 
-const NOTHING: Answer = { parts: [], lost: 0, rank: 0, moved: 0 };
+const NOTHING: Answer = { parts: [], lost: 0, fewer: 0, rank: 0, moved: 0 };
+
+const answerOf = (found: Filled, rank: number): Answer => ({
+  parts: [found],
+  lost: found.lost,
+  fewer: found.fewer,
+  rank,
+  moved: found.moved,
+});
 
 const sum = (a: Answer, b: Answer, rank = 0): Answer => ({
   parts: [...a.parts, ...b.parts],
   lost: a.lost + b.lost,
+  fewer: a.fewer + b.fewer,
   rank: a.rank + b.rank + rank,
   moved: a.moved + b.moved,
 });
 
 /** Gaps one after another; `undefined` where one has no answer, or all are no better than `best`. */
-function inARow(gaps: readonly Gap[], answerOf: (gap: Gap) => Answer | undefined, best?: Answer): Answer | undefined {
+function inARow(gaps: readonly Gap[], fill: (gap: Gap) => Answer | undefined, best?: Answer): Answer | undefined {
   let all: Answer | undefined = NOTHING;
   for (const gap of gaps) {
-    const found: Answer | undefined = answerOf(gap);
+    const found: Answer | undefined = fill(gap);
     if (!found) return undefined;
     all = sum(all, found);
     if (!isBetter(all, best)) return undefined;
@@ -265,12 +276,13 @@ function inARow(gaps: readonly Gap[], answerOf: (gap: Gap) => Answer | undefined
   return all;
 }
 
-/** Fewer lost frames first, then what is more welcome, then less that moves. */
-const isBetter = (answer: Answer, best: Answer | undefined): boolean =>
-  !best ||
-  answer.lost < best.lost - 1e-9 ||
-  (answer.lost < best.lost + 1e-9 &&
-    (answer.rank < best.rank || (answer.rank === best.rank && answer.moved < best.moved)));
+/** More real frames first, then what is more welcome, then less that moves. */
+function isBetter(answer: Answer, best: Answer | undefined): boolean {
+  if (!best) return true;
+  const gained = best.lost + best.fewer - answer.lost - answer.fewer;
+  if (Math.abs(gained) > 1e-9) return gained > 0;
+  return answer.rank < best.rank || (answer.rank === best.rank && answer.moved < best.moved);
+}
 
 const isMet = (map: TimeMap, landings: readonly Landing[]): boolean =>
   landings.every(({ moment, cue }) => Math.abs(positionAt(map, cue) - moment) <= 1e-7);

@@ -3,7 +3,7 @@ import { checkTimeMap, HARD, MIN_VERTEX_FRAMES, type TimeMap } from '../time-map
 import type { Gap } from './gaps.js';
 import { isBetter, placeOnReaches, type Places, trimCost } from './place-vertices.js';
 import { isOutside, type Reference } from './reference.js';
-import { stretchesFor, withInserted } from './stretches.js';
+import { shareLost, stretchesFor, withInserted } from './stretches.js';
 
 /** What the ends of the clip may do. */
 export interface Ends {
@@ -27,9 +27,14 @@ interface PartsChoice {
 /** Points of the grid that are looked at for one part. */
 const MAX_NODES = 120;
 
+/** Places between two anchors, and by how many real frames its speeds have fewer than the clip's own. */
+export interface Filled extends Places {
+  readonly fewer: number;
+}
+
 /** What was found between anchors, each kept for as long as one clip is landed. */
 export class Parts {
-  private readonly found = new Map<string, Places | undefined>();
+  private readonly found = new Map<string, Filled | undefined>();
 
   constructor(
     private readonly map: Reference,
@@ -37,16 +42,19 @@ export class Parts {
   ) {}
 
   /** The best places between two anchors at these speeds of the clip's reaches; `undefined` where there are none within the patience. */
-  between(gap: Gap, ends: Ends, slopes: readonly number[]): Places | undefined {
+  between(gap: Gap, ends: Ends, slopes: readonly number[]): Filled | undefined {
     const { from, to, inBends } = gap;
     const mayGive = `${gap.isFirst && ends.trimIn > 0},${gap.isLast && ends.trimOut > 0},${gap.isLast && ends.freeEnd}`;
     const bent = inBends.map(({ landing, reach }) => `${landing.cue}:${reach}`).join();
     const speeds = slopes === this.map.slopes ? '' : slopes.slice(from.reach, to.reach + 1).join('/');
     const key = `${from.cue},${from.reach},${to.cue},${to.reach},${mayGive},${bent},${speeds}`;
-    return this.once(key, () => this.placed(gap, ends, slopes));
+    return this.once(key, () => {
+      const places = this.placed(gap, ends, slopes);
+      return places && { ...places, fewer: this.fewerAt(gap, places, slopes) };
+    });
   }
 
-  private once(key: string, find: () => Places | undefined): Places | undefined {
+  private once(key: string, find: () => Filled | undefined): Filled | undefined {
     if (!this.found.has(key)) this.found.set(key, find());
     return this.found.get(key);
   }
@@ -104,6 +112,15 @@ export class Parts {
     );
   }
 
+  /** By how many real frames the reaches at these speeds have fewer than at the clip's own. */
+  private fewerAt({ from }: Gap, { map: { vertices } }: Places, slopes: readonly number[]): number {
+    if (slopes === this.map.slopes) return 0;
+    return vertices.slice(1).reduce((frames, { t }, i) => {
+      const reach = from.reach + i;
+      return frames + (t - vertices[i]!.t) * shareLost(this.map.slopes[reach]!, slopes[reach]!);
+    }, 0);
+  }
+
   private isKept(reach: number): boolean {
     return this.map.slopes[reach] === 0 || this.choice.locked.includes(reach);
   }
@@ -136,18 +153,18 @@ export class Parts {
   }
 
   /** The same at the clip's own speeds with a short stretch of a clean one no further off than a factor, where that gains the time that is missing. */
-  withStretch(gap: Gap, ratio: number, speedsNear: SpeedsNear): Places | undefined {
+  withStretch(gap: Gap, ratio: number, speedsNear: SpeedsNear): Filled | undefined {
     const { from, to } = gap;
     const key = `stretch ${ratio},${from.cue},${from.reach},${to.cue},${to.reach}`;
     return this.once(key, () => this.stretched(gap, (slope) => speedsNear(slope, ratio)));
   }
 
-  private stretched(gap: Gap, speedsOf: (slope: number) => readonly number[]): Places | undefined {
+  private stretched(gap: Gap, speedsOf: (slope: number) => readonly number[]): Filled | undefined {
     const missing = gap.to.late - gap.from.late;
     const reference = Math.abs(missing) > 1e-9 ? this.referenceOf(gap, STAY, this.map.slopes) : undefined;
     if (!reference) return undefined;
     const locked = this.lockedIn(gap);
-    let best: Places | undefined;
+    let best: Filled | undefined;
     for (const stretch of stretchesFor(reference, missing, locked, speedsOf)) {
       const behind = stretch.where === 'amid' ? 2 : 1;
       const found = this.searched(
@@ -156,7 +173,7 @@ export class Parts {
         withInserted(reference, stretch),
         locked.map((i) => (i > stretch.reach ? i + behind : i)),
       );
-      if (found && isBetter(found, best)) best = found;
+      if (found && isBetter(found, best)) best = { ...found, fewer: stretch.fewer };
       if (best?.lost === 0) return best;
     }
     return best;

@@ -21,14 +21,14 @@ export interface Stretch {
   readonly where: 'amid' | 'start' | 'end';
   readonly frames: number;
   readonly slope: number;
-  /** How many of its frames have to be made. */
-  readonly made: number;
+  /** Real frames it has fewer than its reach has in that time. */
+  readonly fewer: number;
   /** Between which times there is room for it. */
   readonly low: number;
   readonly high: number;
 }
 
-/** The stretches that would make up for the time that is missing, at most `MAX_STRETCHES`: those with fewest frames to be made first. */
+/** The stretches that would make up for the time that is missing, at most `MAX_STRETCHES`: those that lose fewest real frames first. */
 export function stretchesFor(
   reference: Reference,
   missing: number,
@@ -50,19 +50,21 @@ export function stretchesFor(
     return speedsNear(slope)
       .map((other) => ({ reach, slope: other, frames: missing / (1 - other / slope), low, high }))
       .filter(({ frames }) => frames >= MIN_STRETCH && frames <= most)
-      .map((each) => ({ ...each, made: madeIn(each) }))
-      .sort((a, b) => a.made - b.made)
+      .map((each) => ({ ...each, fewer: each.frames * shareLost(slope, each.slope) }))
+      .sort((a, b) => a.fewer - b.fewer)
       .slice(0, MAX_SPEEDS)
       .flatMap((each) => rooms.filter(({ room }) => each.frames <= room).map(({ where }) => ({ ...each, where })));
   });
   // Amid a reach where that leaves something of it on either side.
   const order = ({ where, frames, low, high }: Stretch) =>
     where !== 'amid' ? 1 : frames + 2 * MIN_STRETCH <= high - low ? 0 : 2;
-  return found.sort((a, b) => order(a) - order(b) || a.made - b.made).slice(0, MAX_STRETCHES);
+  return found.sort((a, b) => order(a) - order(b) || a.fewer - b.fewer).slice(0, MAX_STRETCHES);
 }
 
-const madeIn = ({ slope, frames }: Pick<Stretch, 'slope' | 'frames'>): number =>
-  frames * (1 - 1 / (cleanSlope(slope)?.q ?? Infinity));
+/** By how much a smaller share of frames is real at another slope. */
+export const shareLost = (slope: number, other: number): number => Math.max(0, shareOf(slope) - shareOf(other));
+
+const shareOf = (slope: number): number => 1 / (cleanSlope(slope)?.q ?? Infinity);
 
 /** A reference with a stretch of another slope on one of its reaches. */
 export function withInserted(
