@@ -229,6 +229,21 @@ describe('the choice', () => {
     expect(chosen).toBeLessThan(error(blend(a.data, b.data, 0.5), truth.data) + motion * 0.12);
   });
 
+  test.each([
+    { still: [3.67, 7.49], slides: [0.45, 6.23], speed: 0.42 },
+    { still: [1.97, 4.51], slides: [0.09, 6.86], speed: 0.51 },
+    { still: [3.38, 9.19], slides: [2.17, 7.24], speed: 0.27 },
+  ])('gratings that drift over each other keep no way longer than the pictures bear out; $still', (of) => {
+    const wave = ([angle, length]: readonly number[], x: number, y: number, turn: number) =>
+      Math.tanh(2 * Math.sin(((Math.cos(angle!) * x + Math.sin(angle!) * y) * 2 * Math.PI) / length! + turn));
+    const shown = (t: number) =>
+      gray((x, y) => 0.5 + 0.18 * wave(of.still, x, y, 0) * wave(of.slides, x, y, of.speed * t));
+    const [a, b, truth] = [shown(0), shown(1), shown(0.5)];
+    expect(error(made(a, b), truth.data)).toBeLessThan(0.1 + 1.03 * error(blend(a.data, b.data, 0.5), truth.data));
+    const { shares } = flow.kept(a, b, flow.pair(a, b, 'default'), 0.5);
+    expect(shares.reduce((sum, share) => sum + share, 0) / shares.length).toBeLessThan(0.05);
+  });
+
   test('light that plays where it is has no motion, and yet is no cut', () => {
     const lit = (t: number) =>
       gray(

@@ -45,9 +45,31 @@ export function motionShares(blocks: Blocks): Float32Array {
     let sum = BIAS;
     for (let i = 0; i < FEATURES; i++) sum += WEIGHTS[i]! * features[k * FEATURES + i]!;
     const share = 1 / (1 + Math.exp(-sum));
-    shares[k] = share > CERTAIN ? 1 : share;
+    // A region may be steep where nothing moves, and a block may see little of what does.
+    const borne = Math.max(borneOut(blocks.near, k * TERMS), borneOut(blocks.region, k * TERMS));
+    shares[k] = borne * (share > CERTAIN ? 1 : share);
   }
   return shares;
+}
+
+/** From this ratio on a way is doubted, and from the second on not gone at all. */
+const [DOUBTED, REFUSED] = [0.5, 1];
+/** Mean squares of grey levels of 8 bits below which nothing is told. */
+const UNTOLD = 0.3;
+
+/**
+ * 0…1: whether the pictures differ by enough for the way that is claimed. A wave of k radians a grid step and power σ² that moves by φ radians
+ * differs unmoved by U = 4 σ² sin² φ/2, has the squared slope S = k² σ², and half way is off the plain blend by A = σ² (1 − cos φ/2)², so that
+ * A·S / U² = k² / (16 (1 + cos φ/2)²): a sixteenth of k² where it moves by half a wave, and beyond all bounds toward a whole one, where the
+ * pictures are the same and nothing has to move. Differences of neighbours see no k above 1, and motion that leaves nothing alike has 3/8 k².
+ */
+function borneOut(sums: Float32Array, at: number): number {
+  const count = sums[at]!;
+  const unmoved = sums[at + 3]! / count;
+  const apart = sums[at + 4]! / count;
+  const slope = sums[at + 6]! / count;
+  const ratio = (apart + UNTOLD) / (unmoved ** 2 / (slope + UNTOLD) + UNTOLD);
+  return Math.min(1, Math.max(0, Math.log(REFUSED / ratio) / Math.log(REFUSED / DOUBTED)));
 }
 
 /** How far around a block is looked, in blocks. */
