@@ -1,5 +1,5 @@
 // What speaks against a picture in between, before it is painted: five mean squares, in grey levels of 8 bits.
-import { HIDDEN, pairAt, square } from './lanes';
+import { HIDDEN, lastCellOf, lastPointOf, pairAt, square } from './lanes';
 import { bilinearWithin as at, squaredSlope } from './patches';
 
 /** A block, in grid points across and down. */
@@ -96,15 +96,20 @@ export function errorTerms(
 @inline
 function accelerationAt(vector: v128, before: usize, after: usize, width: i32, height: i32, x: i32, y: i32): v128 {
   const way = f32x4.sub(i8x16.shuffle(vector, vector, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15), vector);
+  const places = f32x4.add(f32x4(<f32>x, <f32>y, <f32>x, <f32>y), vector);
+  const lastPoint = lastPointOf(width, height);
+  const lastCell = lastCellOf(width, height);
   let sum = f32x4.splat(0);
   let ends: f32 = 0;
   if (before != 0) {
-    const back = pairAt(before, width, height, <f32>x + f32x4.extract_lane(vector, 0), <f32>y + f32x4.extract_lane(vector, 1));
+    const place = i8x16.shuffle(places, places, 0, 1, 2, 3, 4, 5, 6, 7, 0, 1, 2, 3, 4, 5, 6, 7);
+    const back = pairAt(before, width, place, lastPoint, lastCell);
     sum = f32x4.add(sum, f32x4.add(way, back));
     ends += 1;
   }
   if (after != 0) {
-    const on = pairAt(after, width, height, <f32>x + f32x4.extract_lane(vector, 2), <f32>y + f32x4.extract_lane(vector, 3));
+    const place = i8x16.shuffle(places, places, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15);
+    const on = pairAt(after, width, place, lastPoint, lastCell);
     sum = f32x4.add(sum, f32x4.sub(on, way));
     ends += 1;
   }

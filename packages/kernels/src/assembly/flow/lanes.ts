@@ -39,20 +39,34 @@ export function within(value: f32, most: f32): f32 {
   return Mathf.max(-8, Mathf.min(most, value));
 }
 
-/** Bilinear value of a field of (u, v) pairs, held at its edges, in lanes 0 and 1. */
+/** Bilinear value of a field of (u, v) pairs, held at its edges: u, v, u, v. `place` is x, y, x, y; so are the last point and the last cell. */
 // @ts-ignore: decorator
 @inline
-export function pairAt(field: usize, width: i32, height: i32, x: f32, y: f32): v128 {
-  const cx = Mathf.max(0, Mathf.min(<f32>(width - 1), x));
-  const cy = Mathf.max(0, Mathf.min(<f32>(height - 1), y));
-  const ix = min(<i32>cx, width - 2);
-  const iy = min(<i32>cy, height - 2);
-  const at = field + ((iy * width + ix) << 3);
+export function pairAt(field: usize, width: i32, place: v128, lastPoint: v128, lastCell: v128): v128 {
+  const held = f32x4.pmax(f32x4.splat(0), f32x4.pmin(lastPoint, place));
+  const cell = i32x4.min_s(i32x4.trunc_sat_f32x4_s(held), lastCell);
+  const share = f32x4.sub(held, f32x4.convert_i32x4_s(cell));
+  const at = field + ((i32x4.extract_lane(cell, 1) * width + i32x4.extract_lane(cell, 0)) << 3);
   const upper = v128.load(at);
   const lower = v128.load(at + (width << 3));
-  const row = f32x4.add(upper, f32x4.mul(f32x4.sub(lower, upper), f32x4.splat(cy - <f32>iy)));
+  const down = i8x16.shuffle(share, share, 4, 5, 6, 7, 4, 5, 6, 7, 4, 5, 6, 7, 4, 5, 6, 7);
+  const across = i8x16.shuffle(share, share, 0, 1, 2, 3, 0, 1, 2, 3, 0, 1, 2, 3, 0, 1, 2, 3);
+  const row = f32x4.add(upper, f32x4.mul(f32x4.sub(lower, upper), down));
+  const left = i8x16.shuffle(row, row, 0, 1, 2, 3, 4, 5, 6, 7, 0, 1, 2, 3, 4, 5, 6, 7);
   const right = i8x16.shuffle(row, row, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15);
-  return f32x4.add(row, f32x4.mul(f32x4.sub(right, row), f32x4.splat(cx - <f32>ix)));
+  return f32x4.add(left, f32x4.mul(f32x4.sub(right, left), across));
+}
+
+/** x, y, x, y of the last point of a field, and of the last cell of four points. */
+// @ts-ignore: decorator
+@inline
+export function lastPointOf(width: i32, height: i32): v128 {
+  return f32x4(<f32>(width - 1), <f32>(height - 1), <f32>(width - 1), <f32>(height - 1));
+}
+// @ts-ignore: decorator
+@inline
+export function lastCellOf(width: i32, height: i32): v128 {
+  return i32x4(width - 2, height - 2, width - 2, height - 2);
 }
 
 /** The grid point of a field nearest to a place, held at its edges. */

@@ -1,6 +1,6 @@
 // The motion of a pair, carried to a moment in between. Every grid point of that moment ends up with one vector of four
 // numbers: the way to where it is in the first picture (x, y) and to where it is in the second (x, y), in grid steps.
-import { pairAt } from './lanes';
+import { lastCellOf, lastPointOf, pairAt } from './lanes';
 
 /**
  * Carries one side's field along itself. `part` is the share of the way to the moment. A point bows away from the straight
@@ -27,7 +27,8 @@ export function project(
   const bow1 = f32x4.splat((bow * (<f32>1 + part)) / <f32>3);
   const parts = f32x4.splat(part);
   const columns = (width + 1) >> 1;
-  const last = i32x4(width - 1, height - 1, width - 1, height - 1);
+  const lastPoint = lastPointOf(width, height);
+  const lastCell = lastCellOf(width, height);
   const exact = f32x4.splat(EXACT);
   // Four bytes of 0xbf are about −1.5.
   memory.fill(scores, 0xbf, (width * height) << 2);
@@ -53,6 +54,16 @@ export function project(
       const vector = ways(flow, gone, first);
       const bx = <f32>1 - ax;
       const by = <f32>1 - ay;
+      const isInside = <u32>ix < <u32>(width - 1) && <u32>iy < <u32>(height - 1);
+      if (isInside) {
+        const at = iy * width + ix;
+        put(at, held + <f32>0.5 * bx * by, vector, vectors, scores);
+        if (ax > EXACT) put(at + 1, held + <f32>0.5 * ax * by, vector, vectors, scores);
+        if (ay <= EXACT) continue;
+        put(at + width, held + <f32>0.5 * bx * ay, vector, vectors, scores);
+        if (ax > EXACT) put(at + width + 1, held + <f32>0.5 * ax * ay, vector, vectors, scores);
+        continue;
+      }
       land(ix, iy, held + <f32>0.5 * bx * by, width, height, vector, vectors, scores);
       if (ax > EXACT) land(ix + 1, iy, held + <f32>0.5 * ax * by, width, height, vector, vectors, scores);
       if (ay > EXACT) land(ix, iy + 1, held + <f32>0.5 * bx * ay, width, height, vector, vectors, scores);
@@ -70,23 +81,19 @@ export function project(
         : i8x16.shuffle(vector, vector, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15);
       const place = f32x4.add(f32x4(<f32>x, <f32>y, <f32>x, <f32>y), back);
       const near = f32x4.nearest(place);
-      const whole = i32x4.min_s(last, i32x4.max_s(i32x4.splat(0), i32x4.trunc_sat_f32x4_s(near)));
+      const whole = i32x4.trunc_sat_f32x4_s(f32x4.pmax(f32x4.splat(0), f32x4.pmin(lastPoint, near)));
       const sx = i32x4.extract_lane(whole, 0);
       const sy = i32x4.extract_lane(whole, 1);
       store<f32>(scores + (index << 2), load<f32>(trust + ((sy * width + sx) << 2)));
       if (!v128.any_true(f32x4.ge(f32x4.abs(f32x4.sub(place, near)), exact))) continue;
-      const px = f32x4.extract_lane(place, 0);
-      const py = f32x4.extract_lane(place, 1);
-      const ou = f32x4.extract_lane(back, 0);
-      const ov = f32x4.extract_lane(back, 1);
-      const pair = pairAt(field, width, height, px, py);
-      const flow = i8x16.shuffle(pair, pair, 0, 1, 2, 3, 4, 5, 6, 7, 0, 1, 2, 3, 4, 5, 6, 7);
+      const flow = pairAt(field, width, place, lastPoint, lastCell);
       let gone = f32x4.mul(flow, parts);
       if (ends != 0) {
         const at = v128.load(ends + (((sy >> 1) * columns + (sx >> 1)) << 4));
         gone = f32x4.add(gone, kinked ? kink(at, part) : bend(at, bow0, bow1));
       }
-      if (Mathf.abs(f32x4.extract_lane(gone, 0) + ou) + Mathf.abs(f32x4.extract_lane(gone, 1) + ov) < <f32>0.7)
+      const off = f32x4.abs(f32x4.add(gone, back));
+      if (f32x4.extract_lane(off, 0) + f32x4.extract_lane(off, 1) < <f32>0.7)
         v128.store(vectors + (index << 4), ways(flow, gone, first));
     }
   }
@@ -136,8 +143,12 @@ function ways(flow: v128, gone: v128, first: bool): v128 {
 // @ts-ignore: decorator
 @inline
 function land(x: i32, y: i32, score: f32, width: i32, height: i32, vector: v128, vectors: usize, scores: usize): void {
-  if (<u32>x >= <u32>width || <u32>y >= <u32>height) return;
-  const index = y * width + x;
+  if (<u32>x < <u32>width && <u32>y < <u32>height) put(y * width + x, score, vector, vectors, scores);
+}
+
+// @ts-ignore: decorator
+@inline
+function put(index: i32, score: f32, vector: v128, vectors: usize, scores: usize): void {
   if (score <= load<f32>(scores + (index << 2))) return;
   store<f32>(scores + (index << 2), score);
   v128.store(vectors + (index << 4), vector);

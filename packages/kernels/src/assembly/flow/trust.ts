@@ -1,5 +1,5 @@
 // How far each vector of a field is to be trusted, and better ones where it is not.
-import { pairAt, total, within } from './lanes';
+import { lastCellOf, lastPointOf, pairAt, total, within } from './lanes';
 import { crossDifference } from './patches';
 
 /**
@@ -9,21 +9,23 @@ import { crossDifference } from './patches';
  * picture on the field's grid.
  */
 export function agree(field: usize, back: usize, width: i32, height: i32, alongX: usize, alongY: usize, stride: i32, tolerance: f32, trust: usize): void {
-  const maxX = <f32>width - <f32>0.5;
-  const maxY = <f32>height - <f32>0.5;
+  const lastPoint = lastPointOf(width, height);
+  const lastCell = lastCellOf(width, height);
+  const half = f32x4.splat(0.5);
+  const least = f32x4.neg(half);
+  const most = f32x4.add(lastPoint, half);
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const index = y * width + x;
-      const u = load<f32>(field + (index << 3));
-      const v = load<f32>(field + (index << 3) + 4);
-      const tx = <f32>x + u;
-      const ty = <f32>y + v;
+      const flow = v128.load64_splat(field + (index << 3));
+      const place = f32x4.add(f32x4(<f32>x, <f32>y, <f32>x, <f32>y), flow);
       let result: f32 = 0;
-      if (tx > <f32>-0.5 && ty > <f32>-0.5 && tx < maxX && ty < maxY) {
-        const b = pairAt(back, width, height, tx, ty);
-        const eu = u + f32x4.extract_lane(b, 0);
-        const ev = v + f32x4.extract_lane(b, 1);
-        const t = tolerance + <f32>0.02 * Mathf.sqrt(u * u + v * v);
+      if (i32x4.all_true(v128.and(f32x4.gt(place, least), f32x4.lt(place, most)))) {
+        const trip = f32x4.add(flow, pairAt(back, width, place, lastPoint, lastCell));
+        const eu = f32x4.extract_lane(trip, 0);
+        const ev = f32x4.extract_lane(trip, 1);
+        const squares = f32x4.mul(flow, flow);
+        const t = tolerance + <f32>0.02 * Mathf.sqrt(f32x4.extract_lane(squares, 0) + f32x4.extract_lane(squares, 1));
         let e = eu * eu + ev * ev;
         if (e > t * t) e = across(alongX, alongY, stride, width, height, x, y, eu, ev);
         result = <f32>1 / (<f32>1 + e / (t * t));
