@@ -35,7 +35,7 @@ export class InterceptBounds {
     );
   }
 
-  /** @param inBends for each landing the reach it lies on; half a number is the bend between two */
+  /** @param reaches for each landing the reach it lies on; half a number is the bend between two */
   of(reach: number, o: InterceptOf, landings: readonly Landing[], reaches: readonly number[]): Bounds {
     const { slopes } = this.map;
     const count = slopes.length;
@@ -91,9 +91,9 @@ export class InterceptBounds {
     const jump = this.map.slopes[bend]! - this.map.slopes[bend - 1]!;
     const most = jump * WIDEST * widthFrames * curve.area(1 - curve.mean);
     const sign = Math.sign(jump);
-    // The line itself, unless the other one does, lies no farther back than that.
-    const isNear = !Number.isNaN(other) && sign * (moment - most - other) > SLACK;
-    const back = isNear ? sign * (moment - most) : -Infinity;
+    // One of the two lines lies no farther back than that.
+    const otherDoes = Number.isNaN(other) || sign * (moment - most - other) <= SLACK;
+    const back = otherDoes ? -Infinity : sign * (moment - most);
     bounds.within(sign, sign * line, { low: back, high: sign * moment });
   }
 }
