@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { editorsMap, numbers } from '../../test/editors-maps.js';
+import { easeCurve } from '../time-map/ease.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { bendWindow, MIN_VERTEX_FRAMES } from '../time-map/time-map.js';
 import { InterceptBounds } from './bounds.js';
@@ -20,8 +21,9 @@ const cases = Array.from({ length: 300 }, () => {
     ),
   };
   const narrowest = map.bends.map(({ widthFrames }) => Math.min(widthFrames, 4));
+  const means = map.bends.map(({ ease }) => easeCurve(ease).mean);
   const intercepts = slopes.map((slope, i) => map.vertices[i]!.s - slope * map.vertices[i]!.t);
-  const bounds = new InterceptBounds(reference, { patience, freeEnd: random() < 0.5 }, narrowest);
+  const bounds = new InterceptBounds(reference, { patience, freeEnd: random() < 0.5 }, { means, narrowest });
   return { map, reference, slopes, intercepts, bounds, patience };
 });
 

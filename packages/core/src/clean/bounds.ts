@@ -24,12 +24,13 @@ export class InterceptBounds {
   /** The least that may lie between a place and the next. */
   private readonly apart: readonly number[];
 
+  /** @param bends of every bend the mean of its ease, and the least width it may get */
   constructor(
     private readonly map: Reference,
     private readonly choice: { readonly patience: number; readonly freeEnd: boolean },
-    narrowest: readonly number[],
+    bends: { readonly means: readonly number[]; readonly narrowest: readonly number[] },
   ) {
-    const means = map.bends.map(({ ease }) => easeCurve(ease).mean);
+    const { means, narrowest } = bends;
     this.apart = map.slopes.map((_, i) =>
       Math.max(MIN_VERTEX_FRAMES, means[i]! * narrowest[i]! + (1 - means[i + 1]!) * narrowest[i + 1]!),
     );

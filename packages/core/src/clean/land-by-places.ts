@@ -4,7 +4,7 @@ import type { TimeMap } from '../time-map/time-map.js';
 import { assignments } from './assignments.js';
 import { type Gap, gapsOf } from './gaps.js';
 import { type Ends, type Filled, joined, Parts, type SpeedsNear } from './parts.js';
-import { type Places } from './place-vertices.js';
+import type { Places } from './place-vertices.js';
 import { type Reference, slopesOf } from './reference.js';
 import { isWithin, type Landing, type SlopeLimits } from './landing.js';
 

@@ -112,7 +112,7 @@ class Lines {
     this.asked = map.bends.map((bend) => (bend.widthFrames === 0 ? 0 : widthAsked(bend)));
     this.narrowest = map.bends.map(({ widthFrames }) => Math.min(widthFrames, NARROWEST_BEND) - 1e-6);
     this.settled = map.bends.map(({ ease }, i) => ({ widthFrames: this.asked[i]!, ease }));
-    this.bounds = new InterceptBounds(map, choice, this.narrowest);
+    this.bounds = new InterceptBounds(map, choice, { means: this.means, narrowest: this.narrowest });
     const { vertices } = map;
     const last = this.count - 1;
     this.most =

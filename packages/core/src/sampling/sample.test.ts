@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { editorsMap, numbers } from '../../test/editors-maps.js';
 import {
   cadence,
   cadenceOfSpeed,
@@ -11,11 +12,11 @@ import {
 } from '../cadence/cadence.js';
 import { constantClip, constantMap, constantPosition, fittedClip } from '../time-map/constant-speed.js';
 import { positionAt } from '../time-map/evaluate.js';
-import { straightMap } from '../time-map/time-map.js';
+import { clampBends, straightMap } from '../time-map/time-map.js';
 import { rate } from '../time/rate.js';
 import { parseDecimal, rational } from '../time/rational.js';
 import { clipFrameCount, missingSource } from './frame-count.js';
-import { madeOf, sampleAt } from './sample.js';
+import { isInSource, madeOf, sampleAt } from './sample.js';
 
 const range = (first: number, last: number, frames = 1000) => ({ first, last, frames });
 
@@ -117,6 +118,34 @@ describe('what a frame is made of', () => {
     expect(sampleAt(10, 10, 'step', 'black')).toEqual({ kind: 'black' });
     expect(missingSource(straightMap(20, 0, 40), 30)).toEqual({ first: 15, count: 5 });
     expect(missingSource(straightMap(20, 0, 40), 40)).toBeUndefined();
+  });
+
+  test('what is missing is what a count of all frames finds, where eases overshoot and curves turn too', () => {
+    const random = numbers(23);
+    let [whole, lacking] = [0, 0];
+    for (let n = 0; n < 400; n++) {
+      const map = editorsMap(random);
+      const [x, y] = [random(), 3 * random() - 1];
+      const ease = [x, y, 1 - x, 1 - y] as const;
+      const turned = map.vertices.map(({ t, s }, i) => ({ t, s: i % 2 ? s : s * random() }));
+      const shown = random() < 0.5 ? map.vertices : turned;
+      const least = Math.min(...shown.map((v) => v.s));
+      const bent = clampBends({
+        vertices: shown.map(({ t, s }) => ({ t, s: s - least })),
+        bends: map.bends.map((bend) => (random() < 0.5 ? bend : { ...bend, ease })),
+      });
+      // All of its source there, to the frame, or too little or too much of it.
+      const most = Math.max(...bent.vertices.map(({ s }) => s));
+      const frames = 1 + Math.ceil(most * (random() < 0.5 ? 1 : 0.5 + 0.6 * random()));
+      const missed = Array.from({ length: clipFrameCount(bent, frames) }, (_, k) => k).filter(
+        (k) => !isInSource(positionAt(bent, k), frames),
+      );
+      const found = missingSource(bent, frames);
+      expect(found).toEqual(missed.length > 0 ? { first: missed[0], count: missed.length } : undefined);
+      if (found) lacking++;
+      else whole++;
+    }
+    expect(Math.min(whole, lacking)).toBeGreaterThan(50);
   });
 
   test('every sample names frames the source has', () => {
