@@ -20,6 +20,7 @@ import type {
 import type { Patch, Project } from '@idle-bend/core/model';
 import type { RenderPart, RenderSettings } from '@idle-bend/core/render';
 import type { SavedShape } from '@idle-bend/core/shape';
+import { randomId } from './random-id.ts';
 
 /** A refusal from the server: its sentence, and its status. */
 class ApiError extends Error {
@@ -55,7 +56,7 @@ export interface RenderRequest extends RenderSettings {
 }
 
 /** Every window has a name of its own, so that it does not answer to its own changes. */
-export const WINDOW_NAME = crypto.randomUUID();
+export const WINDOW_NAME = randomId() + randomId();
 
 export const api = {
   shapes: () => call<SavedShape[]>('shapes'),
@@ -136,6 +137,9 @@ export const api = {
   /** Where a patch of the picture is, from one frame to another, after or before it. */
   followPatch: (id: string, from: number, to: number, patch: Patch) =>
     call<{ places: [number, number][] }>(`footage/${id}/places`, { method: 'POST', body: { from, to, ...patch } }),
+  pieces: (id: string) => call<{ frames: number; made: number[] }>(`footage/${id}/pieces`),
+  playing: (window: string) => call<object>(`playing/${window}`, { method: 'PUT' }),
+  stopped: (window: string) => call<object>(`playing/${window}`, { method: 'DELETE' }),
   motionFirst: (id: string) => call<object>(`footage/${id}/motion`, { method: 'POST' }),
   listenAgain: (id: string) => call<object>(`footage/${id}/listening`, { method: 'POST' }),
   stopListening: (id: string) => call<object>(`footage/${id}/listening`, { method: 'DELETE' }),

@@ -7,6 +7,7 @@ import { JobQueue } from '../jobs/job-queue.js';
 import { runJob, type RunningJob } from '../jobs/job.js';
 import { FootageRow, ProjectRow } from '../storage/rows.js';
 import { factsOf, FootagePaths, healthOf, MOTION, PROXY, SOUND_FILES, STRIP } from './footage-paths.js';
+import { Foreground } from './foreground.js';
 import { Proxies } from './proxies.js';
 import { SameContent } from './same-content.js';
 
@@ -31,7 +32,7 @@ export class FootageAnalysis {
   private readonly listening = new Map<string, RunningJob<unknown>>();
   /** What waits for its proxy, or has it made. */
   private readonly preparing = new Set<string>();
-  /** Whose motion is wanted first and has not been begun. */
+  /** Whose motion somebody waits for. */
   private readonly motionWanted = new Set<string>();
   /** What is being stopped: its jobs end without a word. */
   private readonly stopping = new Set<string>();
@@ -41,7 +42,18 @@ export class FootageAnalysis {
     private readonly paths: FootagePaths,
     private readonly proxies: Proxies,
     private readonly sameContent: SameContent,
-  ) {}
+    private readonly foreground: Foreground,
+  ) {
+    foreground.onChange(() => this.holdMotion());
+  }
+
+  /** While a reel plays or renders nothing more is begun but what somebody waits for. Sounds are listened to: that is soon over. */
+  private holdMotion(): void {
+    const { isBusy } = this.foreground;
+    this.queue.pause(isBusy);
+    this.motionQueue.pause(isBusy);
+    for (const [id, job] of this.jobs) job.hold(isBusy && !this.motionWanted.has(id));
+  }
 
   /** Begins, or takes up again, what is missing of a piece of footage. */
   begin(row: FootageRow): void {
@@ -144,6 +156,7 @@ export class FootageAnalysis {
     if (row.motion !== 'waiting') return;
     this.motionWanted.add(row.id);
     this.motionQueue.hurry(row.id);
+    if (this.foreground.isBusy) this.jobs.get(row.id)?.hold(false);
   }
 
   /** In the background, after what waits for its proxy: the footage can be used meanwhile. What no clip uses comes last of all. */
@@ -151,7 +164,7 @@ export class FootageAnalysis {
     const at = (name: string) => this.paths.at(row.id, name);
     const input = { proxy: at(PROXY), name: row.name, repeats: healthOf(row)?.repeats ?? [], file: at(MOTION) };
     const run = async (onProgress: (done: number, total: number) => void) =>
-      runJob('motion', input, onProgress, !(this.motionWanted.delete(row.id) || (await isOnReel(row))));
+      runJob('motion', input, onProgress, !(this.motionWanted.has(row.id) || (await isOnReel(row))));
     this.inBackground(row, run, {
       queue: this.motionQueue,
       running: this.jobs,
@@ -179,6 +192,7 @@ export class FootageAnalysis {
             this.events.tell(row.projectId, { kind: event, footageId: row.id, done, total }),
           );
           running.set(row.id, job);
+          if (field === 'motion') this.holdMotion();
           if (this.stopping.has(row.id)) job.cancel();
           await job.result;
         }
@@ -188,6 +202,7 @@ export class FootageAnalysis {
         status = 'failed';
       } finally {
         running.delete(row.id);
+        if (field === 'motion') this.motionWanted.delete(row.id);
       }
       await FootageRow.update({ [field]: status }, { where });
       this.events.tell(row.projectId, { kind: 'footage' });

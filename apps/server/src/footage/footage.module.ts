@@ -10,6 +10,7 @@ import { FootagePaths } from './footage-paths.js';
 import { FootagePictures } from './footage-pictures.js';
 import { FootageRecovery } from './footage-recovery.js';
 import { FootageRows } from './footage-rows.js';
+import { Foreground } from './foreground.js';
 import { MediaController } from './media.controller.js';
 import { MotionCacheStore } from './motion-cache.js';
 import { Proxies } from './proxies.js';
@@ -32,6 +33,7 @@ import { WatchedFolder } from './watched-folder.js';
     FootageMedia,
     FootagePictures,
     FootageRecovery,
+    Foreground,
     MotionCacheStore,
     Proxies,
     ReferenceLibrary,
@@ -47,6 +49,7 @@ import { WatchedFolder } from './watched-folder.js';
     FootageMedia,
     FootagePaths,
     FootageRows,
+    Foreground,
     MotionCacheStore,
     Sequences,
   ],

@@ -11,6 +11,7 @@ import {
   Param,
   ParseIntPipe,
   Post,
+  Put,
   Query,
   Res,
   StreamableFile,
@@ -20,6 +21,7 @@ import { IsInt, IsNumber, IsOptional, IsString, Max, MaxLength, Min } from 'clas
 import type { Response } from 'express';
 import { FootageMedia } from './footage-media.js';
 import { FootagePictures } from './footage-pictures.js';
+import { Foreground } from './foreground.js';
 import { MotionCacheStore } from './motion-cache.js';
 import { Id } from '../trust/id.js';
 
@@ -62,7 +64,21 @@ export class MediaController {
     private readonly media: FootageMedia,
     private readonly pictures: FootagePictures,
     private readonly motionStore: MotionCacheStore,
+    private readonly foreground: Foreground,
   ) {}
+
+  /** A window plays: what is made ahead stands still for ten seconds, or until it stops. */
+  @Put('playing/:window')
+  playing(@Id('window') window: string) {
+    this.foreground.playing(window);
+    return {};
+  }
+
+  @Delete('playing/:window')
+  stopped(@Id('window') window: string) {
+    this.foreground.stopped(window);
+    return {};
+  }
 
   @Get('footage/:id/proxy')
   async proxy(@Id() id: string, @Res() response: Response) {

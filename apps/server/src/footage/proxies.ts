@@ -6,6 +6,7 @@ import { existsSync } from 'node:fs';
 import { Events } from '../events/events.js';
 import { runJob, type RunningJob } from '../jobs/job.js';
 import type { FootageRow } from '../storage/rows.js';
+import { Foreground } from './foreground.js';
 import { factsOf, FootagePaths, PIECES, PROXY, STRIP } from './footage-paths.js';
 
 /** A place is made first when it was looked at for so long, milliseconds: whoever drags across a film is not stopping anywhere. */
@@ -14,11 +15,16 @@ const SETTLED_MS = 350;
 /** Proxies stand still for so long at most, and then go on for as long. */
 const HELD_MS = 10_000;
 
-/** So many pieces after the one that is being made are waited for. */
+/** So many pieces after the one that is being made are waited for; while a reel plays it comes to more of them by itself. */
 const SOON = 1;
+const SOON_PLAYING = 3;
+
+/** Footage of which a picture was asked for so lately is in front of somebody, milliseconds. */
+const IN_VIEW_MS = 15_000;
 
 interface Making {
   job: RunningJob<Health>;
+  isHeld: boolean;
   /** The piece it began with, and how many it has made since. */
   from: number;
   done: number;
@@ -27,13 +33,14 @@ interface Making {
   isStopped: boolean;
 }
 
-/** Proxies that are being made piece by piece, those that are looked at first. */
+/** Proxies that are being made piece by piece, those that are looked at first; while a reel plays or renders, only those. */
 @Injectable()
 export class Proxies {
   private readonly making = new Map<string, Making>();
   /** The piece to begin with, of footage whose turn has not come. */
   private readonly wanted = new Map<string, number>();
   private readonly looks = new Map<string, NodeJS.Timeout>();
+  private readonly inView = new Map<string, NodeJS.Timeout>();
   private isHeld = false;
   private longest: NodeJS.Timeout | undefined;
   private sharedUntil = 0;
@@ -41,7 +48,10 @@ export class Proxies {
   constructor(
     private readonly events: Events,
     private readonly paths: FootagePaths,
-  ) {}
+    private readonly foreground: Foreground,
+  ) {
+    foreground.onChange(() => this.holdAll());
+  }
 
   /** Makes what is missing of a proxy, wherever it is wanted first. Rejects as its job does. */
   async make(row: FootageRow): Promise<Health> {
@@ -63,7 +73,7 @@ export class Proxies {
   private begin(row: FootageRow, from: number): Making {
     let last = -1;
     const making: Making = {
-      ...{ from, done: 0, next: undefined, isStopped: false },
+      ...{ from, done: 0, next: undefined, isStopped: false, isHeld: false },
       job: runJob(
         'proxy',
         {
@@ -83,7 +93,7 @@ export class Proxies {
       ),
     };
     this.making.set(row.id, making);
-    if (this.isHeld) making.job.hold(true);
+    this.holdAll();
     return making;
   }
 
@@ -97,12 +107,24 @@ export class Proxies {
         this.sharedUntil = Date.now() + HELD_MS;
         this.hold(false);
       }, HELD_MS).unref();
-    for (const { job } of this.making.values()) job.hold(hold);
+    this.holdAll();
+  }
+
+  /** Has every one stand still, or go on, as it now should. */
+  private holdAll(): void {
+    for (const [id, making] of this.making) {
+      const hold = this.isHeld || (this.foreground.isBusy && !this.inView.has(id));
+      if (hold === making.isHeld) continue;
+      making.isHeld = hold;
+      making.job.hold(hold);
+    }
   }
 
   stop(id: string): void {
-    clearTimeout(this.looks.get(id));
-    this.looks.delete(id);
+    for (const times of [this.looks, this.inView]) {
+      clearTimeout(times.get(id));
+      times.delete(id);
+    }
     if (this.looks.size === 0) this.hold(false);
     const making = this.making.get(id);
     if (!making) return;
@@ -110,12 +132,12 @@ export class Proxies {
     making.job.cancel();
   }
 
-  /** Somebody looks at a frame: its piece comes first, once they stay. */
+  /** Somebody looks at a frame: its piece comes first, once they stay, or at once where it plays. */
   lookAt(row: FootageRow, frame: number): void {
+    this.keepInView(row.id);
     clearTimeout(this.looks.get(row.id));
     const layout = layoutOf(row);
     const piece = layout.of(frame);
-    this.hold(true);
     const settle = () => {
       this.looks.delete(row.id);
       if (this.looks.size === 0) this.hold(false);
@@ -126,7 +148,20 @@ export class Proxies {
       if (making) this.goTo(making, layout, piece);
       else this.wanted.set(row.id, piece);
     };
+    if (this.foreground.isPlaying) return settle();
+    this.hold(true);
     this.looks.set(row.id, setTimeout(settle, SETTLED_MS).unref());
+  }
+
+  private keepInView(id: string): void {
+    const known = this.inView.get(id);
+    clearTimeout(known);
+    const end = () => {
+      this.inView.delete(id);
+      this.holdAll();
+    };
+    this.inView.set(id, setTimeout(end, IN_VIEW_MS).unref());
+    if (!known) this.holdAll();
   }
 
   /** What is being made goes on at a piece, unless it comes to it soon by itself. */
@@ -136,8 +171,11 @@ export class Proxies {
       making.next = piece;
       return;
     }
+    const { isPlaying } = this.foreground;
+    // A playhead that moves is not followed piece by piece, or none would ever be whole.
+    if (isPlaying && making.done < layout.frames) return;
     const now = (making.from + Math.floor(making.done / layout.frames)) % layout.count;
-    if (piece >= now && piece <= now + SOON) return;
+    if (piece >= now && piece <= now + (isPlaying ? SOON_PLAYING : SOON)) return;
     making.next = piece;
     making.job.cancel();
   }

@@ -65,4 +65,31 @@ describe('jobs in turn', () => {
     // Nothing under that name is no reason to wait.
     await queue.drop('a');
   });
+
+  test('paused, it begins only what is hurried, though its lanes are full; then it goes on with as many as it has lanes', async () => {
+    const { begun, task, finish } = controlled();
+    const queue = new JobQueue(2);
+    for (const name of ['a', 'b', 'c', 'd', 'e', 'f']) queue.add('p', task(name), name);
+    queue.pause(true);
+    queue.hurry('e');
+    expect(begun).toEqual(['a', 'b', 'e']);
+    await finish('e');
+    await finish('a');
+    queue.add('p', task('g'), 'g');
+    expect(begun).toEqual(['a', 'b', 'e']);
+    queue.hurry('g');
+    queue.pause(false);
+    expect(begun).toEqual(['a', 'b', 'e', 'g']);
+    await finish('b');
+    expect(begun).toEqual(['a', 'b', 'e', 'g', 'c']);
+    // Three at once would be more than it has lanes.
+    queue.pause(true);
+    queue.hurry('d');
+    queue.pause(false);
+    expect(begun).toEqual(['a', 'b', 'e', 'g', 'c', 'd']);
+    await finish('g');
+    expect(begun).toEqual(['a', 'b', 'e', 'g', 'c', 'd']);
+    await finish('c');
+    expect(begun).toEqual(['a', 'b', 'e', 'g', 'c', 'd', 'f']);
+  });
 });

@@ -10,7 +10,8 @@ interface Waiting {
 
 /**
  * Jobs one after another, in so many lanes: more at once would only share the same cores, but one that stalls leaves the other lane
- * free. Owners (projects) take turns, so that a whole card of one does not hold up a single clip of another.
+ * free. Owners (projects) take turns, so that a whole card of one does not hold up a single clip of another. While it is paused only what
+ * is hurried is begun, each at once, since what fills the lanes may stand still.
  */
 export class JobQueue {
   private readonly logger = new Logger('jobs');
@@ -19,6 +20,7 @@ export class JobQueue {
   private readonly turns = new Map<string, number>();
   private turn = 0;
   private busy = 0;
+  private isPaused = false;
   /** What runs under a name, and its end. */
   private readonly running = new Map<string, Promise<void>>();
 
@@ -32,7 +34,17 @@ export class JobQueue {
 
   /** What waits under this name comes before all that nobody hurried. */
   hurry(key: string): void {
-    for (const each of this.waiting) if (each.key === key) each.isUrgent = true;
+    for (const each of this.waiting.filter((each) => each.key === key)) {
+      each.isUrgent = true;
+      if (this.isPaused) void this.work();
+    }
+  }
+
+  /** Begins nothing more but what is hurried, or goes on. What runs is left to whoever gave it. */
+  pause(isPaused: boolean): void {
+    if (this.isPaused === isPaused) return;
+    this.isPaused = isPaused;
+    if (!isPaused) for (let free = this.lanes - this.busy; free > 0; free--) void this.work();
   }
 
   /** What waits under this name is not done at all; resolves once what runs under it has ended. */
@@ -43,7 +55,7 @@ export class JobQueue {
 
   private async work(): Promise<void> {
     this.busy++;
-    for (let next = this.next(); next; next = this.next()) await this.run(next);
+    for (let next = this.next(); next; next = this.busy > this.lanes ? undefined : this.next()) await this.run(next);
     this.busy--;
   }
 
@@ -59,12 +71,12 @@ export class JobQueue {
   private next(): Waiting | undefined {
     const last = ({ owner }: Waiting) => this.turns.get(owner) ?? -1;
     const urgent = this.waiting.filter(({ isUrgent }) => isUrgent);
-    const chosen = (urgent.length > 0 ? urgent : this.waiting).reduce<Waiting | undefined>(
+    const chosen = (urgent.length > 0 || this.isPaused ? urgent : this.waiting).reduce<Waiting | undefined>(
       (best, each) => (best === undefined || last(each) < last(best) ? each : best),
       undefined,
     );
     if (!chosen) {
-      this.turns.clear();
+      if (this.waiting.length === 0) this.turns.clear();
       return undefined;
     }
     this.waiting.splice(this.waiting.indexOf(chosen), 1);

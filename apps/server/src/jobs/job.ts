@@ -88,15 +88,18 @@ export function runJob<Name extends JobName>(
     child.once('exit', () => reject(new Error('the job ended before it was done')));
   });
   const of = 'name' in input ? input.name : 'The job';
-  const unwatch = watched(child, of, JOBS[name].silentSeconds, (reason) => rejectWith(reason));
-  child.once('exit', unwatch);
+  const watch = watched(child, of, JOBS[name].silentSeconds, (reason) => rejectWith(reason));
+  child.once('exit', watch.end);
   const order: JobOrder = { kind: 'begin', name, input };
   child.send(order);
   const tell = (order: JobOrder) => void (child.connected && child.send(order));
   return {
     result,
     cancel: () => tell({ kind: 'cancel' }),
-    hold: (hold) => tell({ kind: hold ? 'hold' : 'go-on' }),
+    hold(hold) {
+      watch.hold(hold);
+      tell({ kind: hold ? 'hold' : 'go-on' });
+    },
   };
 }
 
@@ -105,15 +108,16 @@ const MAX_MEMORY = 6 * 1024 ** 3;
 const LOOK_MS = 2000;
 
 /** Ends a job that stalls, or takes more memory than there is for one: a file that stalls its decoder delays what waits behind it no longer. */
-function watched(child: ChildProcess, name: string, silentSeconds: number, fail: (error: Error) => void): () => void {
+function watched(child: ChildProcess, name: string, silentSeconds: number, fail: (error: Error) => void): Watch {
   let heard = performance.now();
+  let isHeld = false;
   child.on('message', () => (heard = performance.now()));
   const end = (problem: string) => {
     fail(new MediaError(`${name}: ${problem}.`));
     child.kill('SIGKILL');
   };
   const timer = setInterval(() => {
-    if (performance.now() - heard > silentSeconds * 1000)
+    if (!isHeld && performance.now() - heard > silentSeconds * 1000)
       return end(
         `nothing came of it for ${Math.round(silentSeconds / 60)} minutes, so it was given up; the file may be damaged`,
       );
@@ -121,7 +125,16 @@ function watched(child: ChildProcess, name: string, silentSeconds: number, fail:
     if (memory !== undefined && memory > MAX_MEMORY)
       end(`takes more than the ${MAX_MEMORY / 1024 ** 3} GiB of memory a job may have`);
   }, LOOK_MS).unref();
-  return () => clearInterval(timer);
+  return {
+    end: () => clearInterval(timer),
+    hold: (hold) => ([isHeld, heard] = [hold, performance.now()]),
+  };
+}
+
+interface Watch {
+  end(): void;
+  /** A job that is told to stand still may say nothing. */
+  hold(hold: boolean): void;
 }
 
 /** Resident memory of a process, bytes, where the system tells. */

@@ -16,6 +16,7 @@ import {
 } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
+import { Foreground } from '../footage/foreground.js';
 import { FootageMedia, type RenderMedia } from '../footage/footage-media.js';
 import { runJob, type RunningJob } from '../jobs/job.js';
 import { ChunkRow, RenderRow } from '../storage/rows.js';
@@ -62,6 +63,7 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     private readonly config: Config,
     private readonly events: Events,
     private readonly footage: FootageMedia,
+    private readonly foreground: Foreground,
   ) {}
 
   async onApplicationBootstrap(): Promise<void> {
@@ -125,6 +127,11 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     run.joining?.cancel();
   }
 
+  /** What is made ahead stands still while this machine renders; workers have machines of their own. */
+  private tellForeground(): void {
+    this.foreground.rendering(this.running.size > 0 && !this.config.redis);
+  }
+
   private get busy(): number {
     return [...this.running.values()].reduce((sum, { making, joining }) => sum + making.size + (joining ? 1 : 0), 0);
   }
@@ -176,6 +183,7 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
           identityOf,
         }),
       );
+      this.tellForeground();
       this.tell(row);
     }
     if (run.joining || run.stopped) return;
@@ -264,6 +272,7 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     const known = await RenderRow.findByPk(row.id);
     if (known && !run.stopped && (known.status === 'running' || known.status === 'joining')) return;
     if (this.running.get(row.id) === run) this.running.delete(row.id);
+    this.tellForeground();
     await this.cleanUp(row);
     this.tell(row);
     this.turn();

@@ -4,6 +4,7 @@ import { useEffect } from 'react';
 import type { BenchClip } from '../session/bench-state.ts';
 import { projectStore } from '../session/session.ts';
 import { Transport } from '../session/transport.ts';
+import { tellPlaying } from './tell-playing.ts';
 import { tellReel } from './sound/clip-track.ts';
 import { heardSources, playedClips, playedSounds } from './sound/heard.ts';
 import { playSounds, prepareClips, prepareSound, stopSounds } from './sound/player.ts';
@@ -29,7 +30,8 @@ export function useTransport({ project }: BenchClip): void {
       stopSound: stopSounds,
       updateSound: tellReel,
     });
-    return transport.run();
+    const ends = [transport.run(), tellPlaying()];
+    return () => ends.forEach((end) => end());
     // eslint-disable-next-line react-hooks/exhaustive-deps -- what is read of the footage is read when playing begins
   }, [queries]);
 }

@@ -6,8 +6,6 @@ import { Music, Replace, Search, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { api } from '../api.ts';
-import { Bar } from '../shell/bar.tsx';
-import { useProgress } from '../shell/use-server-events.ts';
 import { CardName } from './card-name.tsx';
 import { CardPicture, SoundPicture } from './card-picture.tsx';
 import { MotionStrip } from './motion-strip.tsx';
@@ -18,8 +16,10 @@ import { layUnderReel, putOnReel } from '@idle-bend/core/edit';
 import type { Project } from '@idle-bend/core/model';
 import { allClips } from '@idle-bend/core/reel';
 import { useReplacing } from './replacing.tsx';
+import { Preparing } from './preparing.tsx';
 import { ReadAs } from './read-as.tsx';
 import { slowMotionHeadroom } from './slow-motion-headroom.ts';
+import { newId } from '../session/command.ts';
 import { edit, projectStore } from '../session/session.ts';
 import { activate, select } from '../session/bench-state.ts';
 import { useProject } from '../ui/use-session.ts';
@@ -58,7 +58,6 @@ function soundWordsOf({ sound }: Footage): string {
 export function FootageCard({ footage, projectId }: { footage: Footage; projectId: string }) {
   const navigate = useNavigate();
   const document = useProject((s) => s.document)!;
-  const progress = useProgress((s) => s.of[footage.id]);
   const { picture, sound, bytes, durationSeconds } = footage.facts;
   const readAs = document.sources.find((s) => s.id === footage.id)?.readAs ?? picture?.rate;
   const soundWords = sound ? `sound ${sound.codec}` : 'no sound';
@@ -67,7 +66,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
   const marks = useFootageRoom((s) => s.marks[footage.id]);
   const [asking, setAsking] = useState(false);
   const put = (colour?: ColourSpace) => {
-    const clipId = `clip-${crypto.randomUUID().slice(0, 8)}`;
+    const clipId = newId('clip');
     const wasEmpty = isEmptyReel();
     edit((project) => putOnReel(project, footage, picture!, { clipId, part: marks, colour }));
     const reel = projectStore.getState().document?.reel;
@@ -80,7 +79,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
   };
   const bend = () => (isEmptyReel() && picture?.highRange && picture.colour ? setAsking(true) : put());
   const lay = () => {
-    const id = `sound-${crypto.randomUUID().slice(0, 8)}`;
+    const id = newId('sound');
     edit((project) => layUnderReel(project, footage, footage.facts.durationSeconds ?? 60, id));
     select({ kind: 'sound', id });
     void navigate(`/projects/${projectId}/bench`);
@@ -136,16 +135,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
             </button>
           </p>
         )}
-        {footage.status === 'preparing' && (
-          <>
-            <Bar
-              done={progress?.done ?? 0}
-              total={progress?.total ?? picture?.frames ?? 1}
-              label={`Preparing ${footage.name}`}
-            />
-            <p className="text-faint text-xs">Preparing its proxy; it can be bent meanwhile.</p>
-          </>
-        )}
+        {footage.status === 'preparing' && picture && <Preparing footage={footage} picture={picture} />}
         {marks && (
           <p className="text-river mt-1 flex items-center text-sm">
             part: frames {marks.first ?? 0} to {marks.last ?? picture!.frames - 1}

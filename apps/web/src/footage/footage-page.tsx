@@ -132,8 +132,11 @@ export function FootagePage() {
 }
 
 async function copyPath(path: string): Promise<void> {
-  await navigator.clipboard.writeText(path).then(
-    () => tell('The path is copied.'),
-    () => tell(path, { durationMs: 20_000 }),
-  );
+  try {
+    // Pages that came over a plain network have no clipboard.
+    await navigator.clipboard.writeText(path);
+    tell('The path is copied.');
+  } catch {
+    tell(path, { durationMs: 20_000 });
+  }
 }

@@ -1,5 +1,6 @@
 import type { Upload } from 'tus-js-client';
 import { create } from 'zustand';
+import { randomId } from '../random-id.ts';
 import { tell, tellError, tellWarning } from '../session/notices.ts';
 import { takeWhereItLies } from './chosen-file.ts';
 
@@ -43,7 +44,7 @@ function sendSequence(projectId: string, pictures: readonly File[]): void {
   if (missing > 0)
     tellWarning(`${first[1]}…: ${missing} numbers are missing; the pictures that are there follow one another.`);
   const name = `${first[1]}[${first[2]}-${last[2]}].${first[3]!.toLowerCase()}`;
-  const sequence = crypto.randomUUID();
+  const sequence = randomId() + randomId();
   sorted.forEach((file, index) =>
     sendFile(projectId, file, { filename: name, sequence, index: String(index), count: String(sorted.length) }),
   );
@@ -64,7 +65,7 @@ export function sendFile(
   more: Readonly<Record<string, string>> = {},
   done?: (header: (name: string) => string | null) => void,
 ): void {
-  const id = crypto.randomUUID();
+  const id = randomId();
   const set = (change: Partial<RunningUpload>) =>
     useUploads.setState(({ running }) =>
       running[id] ? { running: { ...running, [id]: { ...running[id], ...change } } } : { running },

@@ -1,5 +1,6 @@
 import type { Frame, FrameFormat } from '@idle-bend/core/frame';
 import type { FrameProvider } from '@idle-bend/pipeline';
+import { canDecode } from './can-decode.ts';
 import { ProxyProvider } from './proxy-provider.ts';
 
 /** Pictures of the original that are kept, bytes. */
@@ -11,8 +12,8 @@ const PIECE_CACHE_BYTES = 48 * 2 ** 20;
 const BELIEVED_MS = 700;
 
 /**
- * The frames of footage whose proxy is being made, by number: from pieces of it where those are there, else as the server makes them of the
- * original, one by one.
+ * The frames of footage whose proxy is being made, or that this browser cannot decode, by number: from pieces of the proxy where those are
+ * there, else as the server makes them of the original, one by one.
  */
 export class ArrivingProvider implements FrameProvider {
   /** Pictures of the original, the one used last at the end. */
@@ -93,7 +94,7 @@ export class ArrivingProvider implements FrameProvider {
 
   /** Asks which pieces there are, now and then. */
   private look(): Promise<void> {
-    if (performance.now() - this.asked < BELIEVED_MS) return Promise.resolve();
+    if (!canDecode() || performance.now() - this.asked < BELIEVED_MS) return Promise.resolve();
     this.asking ??= fetch(`${this.footage}/pieces`)
       .then(async (response) => {
         // A proxy that is whole is not in pieces; the page hears of that, and opens it instead of this.

@@ -83,7 +83,7 @@ export type FromPreview =
       readonly sample: Sample;
       /** What of which footage that is: of a group, a clip inside; nothing where it is black for want of a clip. */
       readonly film: { readonly sourceId: string; readonly name: string; readonly position: number } | undefined;
-      /** Its pictures are the original's, because its proxy is still being made. */
+      /** Its pictures are the original's, because its proxy is still being made, or cannot be decoded here. */
       readonly isOriginal: boolean;
       /** Of a Flow frame: how well it was made. Settled frames are made as renders make them. */
       readonly level: Level | undefined;

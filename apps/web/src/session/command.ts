@@ -2,11 +2,12 @@ import { updateClip, withMap } from '@idle-bend/core/edit';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import type { Project } from '@idle-bend/core/model';
 import type { TimeMap } from '@idle-bend/core/time-map';
+import { randomId } from '../random-id.ts';
 import { benchClip, goToReelFrame, type BenchClip } from './bench-state.ts';
 import { tell } from './notices.ts';
 import { edit, projectStore } from './session.ts';
 
-export const newId = (kind: string) => `${kind}-${crypto.randomUUID().slice(0, 8)}`;
+export const newId = (kind: string) => `${kind}-${randomId()}`;
 
 /** The clip on the bench now, for commands called from keys and buttons. */
 export const current = (): BenchClip | undefined => benchClip(projectStore.getState().document);

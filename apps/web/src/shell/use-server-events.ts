@@ -12,8 +12,14 @@ export interface Progress {
   readonly secondsLeft: number | null;
 }
 
+interface AllProgress {
+  readonly of: Readonly<Record<string, Progress>>;
+  /** A reel plays or renders, so that what is made ahead stands still. */
+  readonly isForegroundBusy: boolean;
+}
+
 /** Progress of long work, by the id of what it is for. */
-export const useProgress = create<{ readonly of: Readonly<Record<string, Progress>> }>(() => ({ of: {} }));
+export const useProgress = create<AllProgress>(() => ({ of: {}, isForegroundBusy: false }));
 
 const setProgress = (id: string, progress: Progress) =>
   useProgress.setState(({ of }) => ({ of: { ...of, [id]: progress } }));
@@ -41,6 +47,7 @@ export function useServerEvents(projectId: string): void {
       if (event.kind === 'renders') void queries.invalidateQueries({ queryKey: ['motion-cache'] });
       if (event.kind === 'footage-progress')
         setProgress(event.footageId, { done: event.done, total: event.total, secondsLeft: null });
+      if (event.kind === 'foreground') useProgress.setState({ isForegroundBusy: event.isBusy });
       if (event.kind === 'motion-progress')
         setProgress(`motion ${event.footageId}`, { done: event.done, total: event.total, secondsLeft: null });
       if (event.kind === 'sound-progress')

@@ -264,6 +264,8 @@ export type ServerEvent =
   | { readonly kind: 'document'; readonly version: number; readonly by: string }
   | { readonly kind: 'footage' }
   | { readonly kind: 'footage-progress'; readonly footageId: string; readonly done: number; readonly total: number }
+  /** While a reel plays or renders, what is made ahead stands still. */
+  | { readonly kind: 'foreground'; readonly isBusy: boolean }
   /** Looking at the motion of footage that is ready. */
   | { readonly kind: 'motion-progress'; readonly footageId: string; readonly done: number; readonly total: number }
   /** Listening to the sound of footage. */

@@ -119,6 +119,8 @@ export function readServerEvent(value: unknown, field = 'event'): ServerEvent {
       return { kind };
     case 'document':
       return { kind, version: number('version'), by: text('by') };
+    case 'foreground':
+      return { kind, isBusy: boolean(event['isBusy'], `${field}.isBusy`) };
     case 'footage-progress':
     case 'motion-progress':
     case 'sound-progress':
@@ -134,5 +136,5 @@ export function readServerEvent(value: unknown, field = 'event'): ServerEvent {
 
 const EVENT_KINDS = [
   ...(['alive', 'document', 'footage', 'footage-progress', 'motion-progress', 'sound-progress'] as const),
-  ...(['import-failed', 'renders', 'render-progress'] as const),
+  ...(['foreground', 'import-failed', 'renders', 'render-progress'] as const),
 ];

@@ -115,6 +115,17 @@ export function holdPrograms(hold: boolean): void {
 /** Whether programs of this process stand still. */
 export const areHeld = (): boolean => isHeld;
 
+/** Calls back after so many seconds, to within one, of which those that programs stand still do not count; answers what ends the waiting. */
+export function afterWorking(seconds: number, then: () => void): () => void {
+  let past = 0;
+  const timer = setInterval(() => {
+    if (isHeld || ++past < seconds) return;
+    clearInterval(timer);
+    then();
+  }, 1000);
+  return () => clearInterval(timer);
+}
+
 const running = new Set<ChildProcess>();
 // A parent that ends takes its children along; without this a killed command would leave a decoder behind.
 process.once('exit', () => running.forEach((child) => child.kill('SIGKILL')));
@@ -144,10 +155,10 @@ export async function collect(
   let bytes = 0;
   let tooLong = false;
   const stop = () => child.kill('SIGKILL');
-  const timer = setTimeout(() => {
+  const endTimer = afterWorking(seconds, () => {
     tooLong = true;
     stop();
-  }, seconds * 1000);
+  });
   signal?.addEventListener('abort', stop, { once: true });
   child.stdout!.on('data', (chunk: Buffer) => {
     bytes += chunk.length;
@@ -156,7 +167,7 @@ export async function collect(
   });
   child.stderr!.on('data', (chunk: Buffer) => (stderr = (stderr + chunk.toString('utf8')).slice(-65536)));
   const code = await ended(child).finally(() => {
-    clearTimeout(timer);
+    endTimer();
     signal?.removeEventListener('abort', stop);
   });
   signal?.throwIfAborted();

@@ -1,6 +1,6 @@
 import { InvalidInput } from '@idle-bend/core/foundation';
 import { constantGrid, type ConstantGrid } from '@idle-bend/core/time';
-import { collect, ended, safeInput, start } from '../ffmpeg/ffmpeg.js';
+import { afterWorking, collect, ended, safeInput, start } from '../ffmpeg/ffmpeg.js';
 import { MediaError } from '../ffmpeg/media-error.js';
 import { indexFromHeaders, type ListedPacket, type Tables } from './header-index.js';
 import { explainOpening, type MediaFacts, type VideoFacts } from './probe.js';
@@ -132,7 +132,7 @@ async function fromDecoder(
     ...['-vf', 'showinfo=checksum=0', '-fps_mode', 'passthrough', '-f', 'null', '-'],
   ]);
   const stop = () => child.kill('SIGKILL');
-  const timer = setTimeout(stop, longest(facts) * 1000);
+  const endTimer = afterWorking(longest(facts), stop);
   signal?.addEventListener('abort', stop, { once: true });
   const frames: { pts: number; key: boolean }[] = [];
   let [log, complaint] = ['', ''];
@@ -148,7 +148,7 @@ async function fromDecoder(
     }
   });
   const code = await ended(child).finally(() => {
-    clearTimeout(timer);
+    endTimer();
     signal?.removeEventListener('abort', stop);
   });
   signal?.throwIfAborted();

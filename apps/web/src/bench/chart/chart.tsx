@@ -25,6 +25,8 @@ const OtherLandingCurve = lazy(async () => ({
 }));
 const FoundMarks = lazy(async () => ({ default: (await import('../landing/found-marks.tsx')).FoundMarks }));
 
+const ProxyLine = lazy(async () => ({ default: (await import('./proxy-line.tsx')).ProxyLine }));
+
 /** What landing would do is worked out when nothing else is. */
 const LandingGhosts = lazy(async () => ({
   default: (await import('../landing/landing-ghosts.tsx')).LandingGhosts,
@@ -92,6 +94,9 @@ function ChartDrawing({ bench, width, height }: { bench: BenchClip; width: numbe
       onContextMenu={(e) => openChartMenu(e, frameAt(e), frames)}
     >
       <Filmstrip bench={bench} places={places} />
+      <Suspense>
+        <ProxyLine bench={bench} places={places} />
+      </Suspense>
       <rect
         x={LEFT}
         y={TOP}

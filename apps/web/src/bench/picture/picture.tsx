@@ -1,19 +1,22 @@
 import { highRangeOf } from '@idle-bend/core/colour';
 import { madeOf, nowOf, type Sample, type SimpleSample } from '@idle-bend/core/sampling';
-import { lazy, Suspense, useRef, type PointerEvent } from 'react';
-import { setCompare } from '../compare/commands.ts';
+import { lazy, Suspense, useRef } from 'react';
 import { useCompared } from './use-compared.ts';
 import { useFootage } from '../motion.ts';
-import { holdPatch } from '../steady/commands.ts';
+import { four } from './four.ts';
 import { useFramingDrag } from '../framing/framing-drag.ts';
+import { canDecode } from '../../preview/can-decode.ts';
 import { SafeAreas } from './safe-areas.tsx';
 import { usePreview } from './use-preview.ts';
-import { type BenchClip, type Compare, type Shown } from '../../session/bench-state.ts';
+import { type BenchClip, type Shown } from '../../session/bench-state.ts';
 import { useBench, useOriginal } from '../../ui/use-session.ts';
 
 const GapPicture = lazy(async () => ({ default: (await import('./gap-picture.tsx')).GapPicture }));
-
-const four = (frame: number) => String(frame).padStart(4, '0');
+/** What may be laid over it. */
+const marks = () => import('./marks.tsx');
+const CompareMarks = lazy(async () => ({ default: (await marks()).CompareMarks }));
+const LookMarks = lazy(async () => ({ default: (await marks()).LookMarks }));
+const PickPatch = lazy(async () => ({ default: (await marks()).PickPatch }));
 
 /** What the picture is made of. */
 function sampleWords({ sample, film, position: own, level }: Shown): string {
@@ -76,13 +79,14 @@ export function Picture({ bench, width: place }: { bench: BenchClip; width: numb
   const gapAt = useBench((s) => s.gapAt);
   const inGap = gapAt !== undefined;
   const dropped = useBench((s) => s.dropped);
+  const isPicking = useBench((s) => s.picking !== undefined);
   const plays = useBench((s) => s.clock !== 0);
   const { width, height } = bench.project.reel;
   const framing = useFramingDrag(bench);
   const mapped = useToneMapped(shown, bench);
   const words =
     shown && !problem && !inGap
-      ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}${shown.isOriginal ? ' · from the original, no proxy yet' : ''}${mapped ? ' · tone-mapped' : ''}${plays && dropped > 0 ? ` · ${dropped} left out` : ''}`
+      ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}${shown.isOriginal ? ` · from the original${canDecode() ? ', no proxy yet' : ''}` : ''}${mapped ? ' · tone-mapped' : ''}${plays && dropped > 0 ? ` · ${dropped} left out` : ''}`
       : undefined;
   return (
     <div
@@ -105,7 +109,7 @@ export function Picture({ bench, width: place }: { bench: BenchClip; width: numb
         data-testid="picture-itself"
         {...framing}
       />
-      <PickPatch bench={bench} />
+      <Suspense>{isPicking && <PickPatch bench={bench} />}</Suspense>
       {gapAt !== undefined && (
         <Suspense fallback={<div className="absolute inset-0 bg-black" />}>
           <GapPicture project={bench.project} frame={gapAt} />
@@ -113,8 +117,10 @@ export function Picture({ bench, width: place }: { bench: BenchClip; width: numb
       )}
       <SafeAreas project={bench.project} />
       {original && <Original key={original} address={original} />}
-      {compare && other && <CompareMarks compare={compare} bench={bench} position={shown?.other} />}
-      {shown && look !== 'picture' && !compare && !original && <LookMarks shown={shown} />}
+      <Suspense>
+        {compare && other && <CompareMarks compare={compare} bench={bench} position={shown?.other} />}
+        {shown && look !== 'picture' && !compare && !original && <LookMarks shown={shown} />}
+      </Suspense>
       {words && !(look === 'neighbours' && shown && madeOf(shown.sample)) && (
         <p className="absolute bottom-2 left-2 rounded bg-black/65 px-2 py-0.5 font-mono text-xs font-semibold text-white">
           {words}
@@ -128,127 +134,6 @@ export function Picture({ bench, width: place }: { bench: BenchClip; width: numb
           The preview cannot show this frame: {problem}.
         </p>
       )}
-    </div>
-  );
-}
-
-const METHOD_NAMES = { step: 'Step', mix: 'Mix', flow: 'Flow' } as const;
-
-/** What the clip is compared with, in words. */
-function otherName({ clip }: BenchClip, { other }: Compare): string {
-  if (other.kind === 'plain') return 'plain, 100 %';
-  if (other.kind === 'opened') return 'as opened';
-  if (other.kind === 'method') return METHOD_NAMES[other.method] + (other.level ? `, ${other.level}` : '');
-  return clip.versions.find((v) => v.id === other.id)?.name ?? '';
-}
-
-/** Names both sides of a comparison; a wipe's edge follows the pointer. */
-function CompareMarks({
-  bench,
-  compare,
-  position,
-}: {
-  bench: BenchClip;
-  compare: Compare;
-  position: number | undefined;
-}) {
-  const wipe = (event: PointerEvent<HTMLDivElement>) => {
-    if (event.buttons !== 1) return;
-    const { left, width } = event.currentTarget.getBoundingClientRect();
-    setCompare({ edge: Math.min(1, Math.max(0, (event.clientX - left) / width)) });
-  };
-  const tag = 'absolute top-2 rounded bg-black/65 px-2 py-0.5 text-xs text-white';
-  return (
-    <div
-      className={`absolute inset-0 ${compare.how === 'wipe' ? 'cursor-ew-resize touch-none' : ''}`}
-      data-testid="compare"
-      data-other={position}
-      {...(compare.how === 'wipe' && { onPointerDown: wipe, onPointerMove: wipe })}
-    >
-      <span className={`${tag} left-2`}>
-        {compare.how === 'difference'
-          ? 'difference, four times as strong'
-          : compare.other.kind === 'method'
-            ? 'this clip'
-            : 'this curve'}
-      </span>
-      <span className={`${tag} right-2`}>
-        {compare.how === 'blink' && 'in turn with '}
-        {compare.how === 'difference' && 'from '}
-        {otherName(bench, compare)}
-        {position !== undefined && ` · ${position.toFixed(2)}`}
-      </span>
-    </div>
-  );
-}
-
-/** Over the picture while a patch is to be chosen: a press chooses the one about it. */
-function PickPatch({ bench }: { bench: BenchClip }) {
-  const picking = useBench((s) => s.picking);
-  if (!picking) return null;
-  const { width, height } = bench.project.reel;
-  const pick = (event: PointerEvent<HTMLDivElement>) => {
-    const box = event.currentTarget.getBoundingClientRect();
-    // The reel's picture lies in the middle of the box, as large as fits in.
-    const scale = Math.min(box.width / width, box.height / height);
-    const x = (event.clientX - box.left - box.width / 2) / (scale * width);
-    const y = (event.clientY - box.top - box.height / 2) / (scale * width);
-    if (Math.abs(x) <= 0.5) void holdPatch(bench, { x, y }, picking.keeps, picking.aspect);
-  };
-  return (
-    <div className="absolute inset-0 cursor-crosshair" data-testid="pick-patch" onPointerDown={pick}>
-      <span className="absolute top-2 left-2 rounded bg-black/65 px-2 py-0.5 text-xs text-white">
-        Press on what is to stand still
-      </span>
-    </div>
-  );
-}
-
-const LOOK_TAG = 'absolute top-2 rounded bg-black/65 px-2 py-0.5 text-xs text-white';
-
-/** What is laid over the picture, in words: a frame that is not made has neither neighbours nor motion. */
-function LookMarks({ shown }: { shown: Shown }) {
-  const look = useBench((s) => s.look);
-  const made = madeOf(shown.sample);
-  if (!made) return <span className={`${LOOK_TAG} left-2`}>a real frame: nothing was made</span>;
-  if (look === 'neighbours') {
-    // The picture and its neighbours stand one and a half pictures high, in the middle.
-    const places = [
-      ['18%', '1.5%', `made, ${Math.round(made.fraction * 100)} % of the way`],
-      ['18%', '68.5%', four(made.a)],
-      ['51%', '68.5%', four(made.b)],
-    ] as const;
-    return (
-      <div>
-        {places.map(([left, top, text]) => (
-          <span
-            key={text}
-            className="absolute rounded bg-black/65 px-2 py-0.5 font-mono text-xs text-white"
-            style={{ left, top }}
-          >
-            {text}
-          </span>
-        ))}
-      </div>
-    );
-  }
-  if (shown.level === undefined) return <span className={`${LOOK_TAG} left-2`}>no motion is used here</span>;
-  if (look === 'arrows')
-    return (
-      <span className={`${LOOK_TAG} left-2`}>
-        from {four(made.a)} to {four(made.b)}
-      </span>
-    );
-  if (look === 'blended') return <span className={`${LOOK_TAG} left-2`}>blended where motion explains too little</span>;
-  if (look === 'colour') return <span className={`${LOOK_TAG} left-2`}>hue: which way · strength: how far</span>;
-  return (
-    <div>
-      <span className={`${LOOK_TAG} left-2`} style={{ color: '#ff9a82' }}>
-        hidden in {four(made.a)}
-      </span>
-      <span className={`${LOOK_TAG} right-2`} style={{ color: '#8fdad8' }}>
-        hidden in {four(made.b)}
-      </span>
     </div>
   );
 }

@@ -10,6 +10,7 @@ import { placeItems } from '@idle-bend/core/reel';
 import { draftSize } from '@idle-bend/core/render';
 import { framesPerSecond } from '@idle-bend/core/time';
 import { footageUrl, proxyUrl } from '../../api.ts';
+import { canDecode } from '../../preview/can-decode.ts';
 import type { Compared, FromPreview, PreviewClip, PreviewFilm } from '../../preview/messages.ts';
 import { endPreview, startPreview, tellPreview } from '../../preview/thread.ts';
 import { useFootage } from '../motion.ts';
@@ -60,7 +61,7 @@ function filmsOf(
     const media = footage?.find((f) => f.id === id);
     if (!media || media.status === 'failed') return undefined;
     const { revision } = media;
-    const isWhole = media.status === 'ready';
+    const isWhole = media.status === 'ready' && canDecode();
     const url = isWhole ? proxyUrl(id, revision) : footageUrl(id);
     films[id] = { isWhole, url, revision, frames, framesPerSecond: framesPerSecond(nativeRate), space };
   }

@@ -6,6 +6,7 @@ import { api } from '../../api.ts';
 import { CurveDrawing } from './curve-drawing.tsx';
 import { EaseDrawing } from './ease-drawing.tsx';
 import { TypedField } from '../../ui/typed-field.tsx';
+import { newId } from '../../session/command.ts';
 import { tell, tellError } from '../../session/notices.ts';
 
 type Content =
@@ -38,7 +39,7 @@ export function SavedShapes({ kind, content, put }: Props) {
   const shape = mine.find((s) => s.id === chosen);
   const save = () => {
     try {
-      const id = `shape-${crypto.randomUUID().slice(0, 8)}`;
+      const id = newId('shape');
       keep.mutate([{ id, name: `mine ${mine.length + 1}`, note: '', ...content() }]);
       setChosen(id);
     } catch (error) {

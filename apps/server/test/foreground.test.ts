@@ -1,0 +1,96 @@
+/** What is made ahead leaves the processor to reels that play and to renders; what somebody looks at is made all the same. */
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { setTimeout as pass } from 'node:timers/promises';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { straightMap } from '@idle-bend/core/time-map';
+import { H264, makeNumberedClip } from '../../../packages/media/test/numbered-clip.js';
+import { numberedClip, Rendering } from './rendering.js';
+import { RunningServer } from './running-server.js';
+
+/** Fifteen pieces of 120 frames. */
+const FRAMES = 1800;
+const PIECE = 120;
+/** What stands still does so for this long; what does not has made pieces long before. */
+const WATCHED_MS = 2500;
+
+describe('while a reel plays or renders', () => {
+  const folder = mkdtempSync(join(tmpdir(), 'idle-bend-foreground-'));
+  let server: RunningServer;
+  let project: string;
+
+  beforeAll(async () => {
+    server = await RunningServer.start();
+    project = (await server.newProject()).id;
+  });
+
+  afterAll(async () => {
+    await server.discard();
+    rmSync(folder, { recursive: true, force: true });
+  });
+
+  const filmOf = (frames: number) =>
+    makeNumberedClip({ file: join(folder, `${frames}.mp4`), frames, rate: '60', options: H264 });
+
+  const pieces = async (id: string) =>
+    (await server.get<{ made?: number[] }>(`/api/footage/${id}/pieces`)).body.made ?? [];
+
+  /** What is told of the project from now on. */
+  async function told(): Promise<{ text: () => string; end: () => void }> {
+    const events = new AbortController();
+    const response = await fetch(`${server.url}/api/projects/${project}/events`, { signal: events.signal });
+    let text = '';
+    const read = async () => {
+      for await (const part of response.body!) text += new TextDecoder().decode(part as Uint8Array);
+    };
+    read().catch(() => undefined);
+    return { text: () => text, end: () => events.abort() };
+  }
+
+  test('proxies stand still while a window plays, but for what is looked at, and go on when it stops', async () => {
+    const play = () => server.send('PUT', '/api/playing/a-window');
+    await play();
+    const { id } = await server.upload(project, await filmOf(FRAMES));
+    await pass(WATCHED_MS);
+    await play();
+    expect(await pieces(id)).toEqual([]);
+    expect((await server.footage(project)).find((f) => f.id === id)).toMatchObject({ status: 'preparing' });
+
+    // The playhead comes to its eighth piece.
+    const frame = 7 * PIECE + 30;
+    const picture = await fetch(`${server.url}/api/footage/${id}/pictures/${frame}`);
+    expect(picture.status).toBe(200);
+    await server.until(
+      async () => (await play(), await pieces(id)),
+      (made) => made.includes(7),
+    );
+    expect(await pieces(id)).not.toContain(0);
+
+    await server.send('DELETE', '/api/playing/a-window');
+    await server.prepared(project, id);
+  }, 120_000);
+
+  test('a window that is gone without a word holds nothing up for long', async () => {
+    await server.send('PUT', '/api/playing/another-window');
+    const { id } = await server.upload(project, await filmOf(300));
+    await server.prepared(project, id);
+  }, 120_000);
+
+  test('proxies stand still while this machine renders, and that is told', async () => {
+    const rendering = new Rendering(server, await numberedClip(folder), folder);
+    const bent = await rendering.bending(straightMap(20_000, 0, 239));
+    await server.prepared(bent.id, bent.footage);
+    const { id: render } = await rendering.render(bent.id, 'mp4');
+    const { text, end } = await told();
+    const { id } = await server.upload(project, await filmOf(420));
+    await pass(WATCHED_MS);
+    expect(await pieces(id)).toEqual([]);
+    expect(text()).toContain('{"kind":"foreground","isBusy":true}');
+    await server.send('POST', `/api/renders/${render}/cancel`);
+    await rendering.rendered(bent.id, render);
+    await server.prepared(project, id);
+    expect(text()).toContain('{"kind":"foreground","isBusy":false}');
+    end();
+  }, 120_000);
+});

@@ -1,0 +1,35 @@
+import type { Footage, PictureFacts } from '@idle-bend/core/api';
+import { piecesOf } from '@idle-bend/core/proxy';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { api } from '../api.ts';
+import { useProgress } from '../shell/use-server-events.ts';
+
+/** It is asked again after so many frames: pieces have at least as many of most footage. */
+const ASKED_EVERY = 24;
+
+/** Stretches of source frames whose pieces of the proxy are there, each up to but not with its end; nothing once it is whole. */
+export function usePieces(footage: Footage | undefined): readonly (readonly [number, number])[] | undefined {
+  const done = useProgress((s) => (footage && s.of[footage.id]?.done) ?? 0);
+  const isMaking = footage?.status === 'preparing' && footage.facts.picture !== null;
+  const { data } = useQuery({
+    queryKey: ['pieces', footage?.id, footage?.revision, Math.floor(done / ASKED_EVERY)],
+    queryFn: () => api.pieces(footage!.id),
+    enabled: isMaking,
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  return isMaking ? stretchesOf(data?.made ?? [], footage.facts.picture!) : undefined;
+}
+
+function stretchesOf(made: readonly number[], picture: PictureFacts): readonly (readonly [number, number])[] {
+  const layout = piecesOf(picture);
+  const stretches: [number, number][] = [];
+  for (const piece of made) {
+    const first = layout.first(piece);
+    const end = first + layout.framesIn(piece);
+    const last = stretches.at(-1);
+    if (last?.[1] === first) last[1] = end;
+    else stretches.push([first, end]);
+  }
+  return stretches;
+}
