@@ -1,40 +1,13 @@
 /** Footage from the machine's own folders: picked where it lies, bent before anything is made of it, gone and back, rendered. */
-import { spawnSync } from 'node:child_process';
 import { mkdirSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
-import { H264, HEIGHT, makeNumberedClip, numberIn, readNumbers, WIDTH } from '../packages/media/test/numbered-clip.js';
+import { H264, makeNumberedClip, readNumbers } from '../packages/media/test/numbered-clip.js';
 import { RunningServer } from '../apps/server/test/running-server.js';
+import { NUMBER, numberShown, TALL } from './number-shown.js';
 import { allKept, backToBench, expect, picture, renderFile, shownAt, test } from './fixtures.js';
 
 const FRAMES = 420;
-const TALL = 576;
-/** The part of its pictures that has the number. */
-const NUMBER = `crop=iw:ih*32/${TALL}:0:0`;
-
-/** The number in the picture on the page, read from a photograph of it. */
-async function numberShown(page: Page): Promise<number> {
-  const png = await page.getByTestId('picture-itself').screenshot();
-  const { stdout } = spawnSync(
-    'ffmpeg',
-    [
-      '-v',
-      'error',
-      '-f',
-      'png_pipe',
-      '-i',
-      '-',
-      '-vf',
-      `${NUMBER},scale=${WIDTH}:${HEIGHT},format=gray`,
-      '-f',
-      'rawvideo',
-      '-',
-    ],
-    { input: png, maxBuffer: 2 ** 26 },
-  );
-  return numberIn(stdout);
-}
-
 /** The source frame that is said to be shown, once frame k is. */
 async function frameSaid(page: Page, k: number): Promise<number> {
   return Math.round((await shownAt(page, k)).position);

@@ -30,10 +30,15 @@ interface Making {
   done: number;
   /** Where it is to go on instead. */
   next: number | undefined;
+  /** The piece somebody waits for. */
+  awaited: number | undefined;
   isStopped: boolean;
 }
 
-/** Proxies that are being made piece by piece, those that are looked at first; while a reel plays or renders, only those. */
+/**
+ * Proxies that are being made piece by piece. For a piece that somebody waits for all others stand still; while a reel plays or renders, all
+ * but those in front of somebody.
+ */
 @Injectable()
 export class Proxies {
   private readonly making = new Map<string, Making>();
@@ -55,25 +60,28 @@ export class Proxies {
 
   /** Makes what is missing of a proxy, wherever it is wanted first. Rejects as its job does. */
   async make(row: FootageRow): Promise<Health> {
-    let from = this.wanted.get(row.id) ?? 0;
+    let awaited = this.wanted.get(row.id);
     this.wanted.delete(row.id);
+    let from = awaited ?? 0;
     for (;;) {
-      const making = this.begin(row, from);
+      const making = this.begin(row, from, awaited);
       try {
         return await making.job.result;
       } catch (error) {
         if (making.next === undefined || making.isStopped) throw error;
         from = making.next;
+        awaited = making.awaited;
       } finally {
         this.making.delete(row.id);
+        this.holdAll();
       }
     }
   }
 
-  private begin(row: FootageRow, from: number): Making {
+  private begin(row: FootageRow, from: number, awaited: number | undefined): Making {
     let last = -1;
     const making: Making = {
-      ...{ from, done: 0, next: undefined, isStopped: false, isHeld: false },
+      ...{ from, done: 0, awaited, next: undefined, isStopped: false, isHeld: false },
       job: runJob(
         'proxy',
         {
@@ -88,6 +96,7 @@ export class Proxies {
         (done, total) => {
           if (last >= 0) making.done += done - last;
           last = done;
+          if (making.awaited !== undefined && existsSync(this.pieceFile(row, making.awaited))) this.awaitNoMore(making);
           this.events.tell(row.projectId, { kind: 'footage-progress', footageId: row.id, done, total });
         },
       ),
@@ -112,8 +121,10 @@ export class Proxies {
 
   /** Has every one stand still, or go on, as it now should. */
   private holdAll(): void {
+    const isAwaited = [...this.making.values()].some(({ awaited }) => awaited !== undefined);
     for (const [id, making] of this.making) {
-      const hold = this.isHeld || (this.foreground.isBusy && !this.inView.has(id));
+      const waits = (this.foreground.isBusy && !this.inView.has(id)) || (isAwaited && making.awaited === undefined);
+      const hold = this.isHeld || waits;
       if (hold === making.isHeld) continue;
       making.isHeld = hold;
       making.job.hold(hold);
@@ -145,12 +156,21 @@ export class Proxies {
       const there = [pieceFile(this.paths.at(row.id, PIECES), piece), this.paths.at(row.id, PROXY)];
       if (there.some((file) => existsSync(file))) return;
       const making = this.making.get(row.id);
-      if (making) this.goTo(making, layout, piece);
-      else this.wanted.set(row.id, piece);
+      if (making) {
+        this.goTo(making, layout, piece);
+        making.awaited = piece;
+        this.holdAll();
+      } else this.wanted.set(row.id, piece);
     };
     if (this.foreground.isPlaying) return settle();
     this.hold(true);
     this.looks.set(row.id, setTimeout(settle, SETTLED_MS).unref());
+  }
+
+  /** What stood still for a piece goes on. */
+  private awaitNoMore(making: Making): void {
+    making.awaited = undefined;
+    this.holdAll();
   }
 
   private keepInView(id: string): void {
@@ -158,7 +178,8 @@ export class Proxies {
     clearTimeout(known);
     const end = () => {
       this.inView.delete(id);
-      this.holdAll();
+      const making = this.making.get(id);
+      if (making) this.awaitNoMore(making);
     };
     this.inView.set(id, setTimeout(end, IN_VIEW_MS).unref());
     if (!known) this.holdAll();
