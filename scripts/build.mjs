@@ -1,19 +1,36 @@
 // Compiles everything that is newer than its output: kernels, packages, server, command line, interface.
-import { existsSync, readdirSync, statSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { root, run, saying } from './setup.mjs';
 
 const bin = (name) => join(root, 'node_modules/.bin', name);
 
-function newest(folder) {
-  let time = 0;
+/** The files below a folder that are written by people, and the last time one of them was. */
+function written(folder) {
+  let [time, count] = [0, 0];
   for (const entry of readdirSync(folder, { withFileTypes: true })) {
     if (entry.name === 'node_modules' || entry.name === 'dist') continue;
     const path = join(folder, entry.name);
-    time = Math.max(time, entry.isDirectory() ? newest(path) : statSync(path).mtimeMs);
+    const inside = entry.isDirectory() ? written(path) : { time: statSync(path).mtimeMs, count: 1 };
+    [time, count] = [Math.max(time, inside.time), count + inside.count];
   }
-  return time;
+  return { time, count };
 }
+
+/** What everything was made of when it was made last; where it still is, nothing has to be looked at more closely. */
+const STAMP = join(root, 'node_modules/.idle-bend-built');
+const MADE = [
+  'apps/server/dist/main.js',
+  'apps/cli/dist/main.js',
+  'packages/media/dist/media.js',
+  'apps/web/dist/index.html',
+];
+
+const stateNow = () =>
+  JSON.stringify([
+    ...['packages', 'apps', 'scripts'].map((name) => written(join(root, name))),
+    ...['package-lock.json', 'tsconfig.json', 'tsconfig.base.json'].map((name) => statSync(join(root, name)).mtimeMs),
+  ]);
 
 /** The doors of core: a folder's `index.js` is what others may import of it. */
 function coreDoors() {
@@ -47,6 +64,9 @@ async function bundlePackage(name, entries, along) {
 }
 
 export async function build() {
+  const state = stateNow();
+  if (MADE.every((file) => existsSync(join(root, file))) && existsSync(STAMP) && readFileSync(STAMP, 'utf8') === state)
+    return;
   await import('./build-kernels.mjs');
   await saying('compiling', 40, () => run(bin('tsc'), ['-b']));
   await bundlePackage('core', coreDoors(), ['fft.js', 'd3-dsv', 'midi-file']);
@@ -58,11 +78,13 @@ export async function build() {
   const sources = ['apps/web', 'packages/core/src', 'packages/kernels/src', 'packages/pipeline/src'];
   if (
     !existsSync(page) ||
-    statSync(page).mtimeMs < Math.max(...sources.map(newest), statSync('package-lock.json').mtimeMs)
+    statSync(page).mtimeMs <
+      Math.max(...sources.map((folder) => written(folder).time), statSync('package-lock.json').mtimeMs)
   )
     await saying('building the interface', 20, () =>
       run(bin('vite'), ['build', '--logLevel', 'warn'], { cwd: join(root, 'apps/web') }),
     );
+  writeFileSync(STAMP, state);
 }
 
 if (process.argv[1] === new URL(import.meta.url).pathname) await build();

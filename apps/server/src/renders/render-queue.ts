@@ -22,7 +22,6 @@ import { runJob, type RunningJob } from '../jobs/job.js';
 import { ChunkRow, RenderRow } from '../storage/rows.js';
 import { LocalProcesses, type ChunkMaker, type MakingChunk } from './makers.js';
 import { change, chunksOfRender, inTurn, projectOf, settingsOf, stretchOf } from './render-rows.js';
-import { RemoteWorkers } from './remote-workers.js';
 
 export interface RenderProgress {
   readonly done: number;
@@ -69,7 +68,8 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
   async onApplicationBootstrap(): Promise<void> {
     const motion = { folder: this.config.motionFolder, maxBytes: this.config.motionBytes };
     this.maker = this.config.redis
-      ? new RemoteWorkers(this.config.redis, () => this.turn())
+      ? // What talks to the queue takes a while to load.
+        new (await import('./remote-workers.js')).RemoteWorkers(this.config.redis, () => this.turn())
       : new LocalProcesses(availableParallelism(), motion);
     await this.resumeAll();
     this.turn();
