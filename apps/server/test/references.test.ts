@@ -214,6 +214,36 @@ describe('footage where it lies', () => {
     ]);
   });
 
+  test('many at once are looked into together: each is as if taken alone, what is no footage is told, what was missing is given back', async () => {
+    const many = join(card, 'many');
+    mkdirSync(many);
+    for (const n of [1, 2, 3, 4]) copyFileSync(join(card, 'bell.mp4'), join(many, `bell ${n}.mp4`));
+    await film('many/own.mp4', 31);
+    writeFileSync(join(many, 'letter.mp4'), 'Dear editor, this is no film.');
+    execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', 'sine=d=1', join(many, 'tone.wav')]);
+    const { id } = await server.newProject();
+    const take = async (paths: string[]) =>
+      (await server.send(`POST`, `/api/projects/${id}/references`, { root, paths })).body as {
+        taken: Footage[];
+        problems: string[];
+      };
+    const [alone] = (await take(['many/own.mp4'])).taken;
+    renameSync(join(many, 'own.mp4'), join(many, 'renamed.mp4'));
+    const { taken, problems } = await take(['many']);
+    expect(problems).toEqual([expect.stringContaining('letter.mp4 is not a video')]);
+    expect(taken.map(({ name }) => name).sort()).toEqual([
+      ...['bell 1.mp4', 'bell 2.mp4', 'bell 3.mp4', 'bell 4.mp4', 'own.mp4', 'tone.wav'],
+    ]);
+    const back = taken.find(({ name }) => name === 'own.mp4')!;
+    expect(back).toMatchObject({ id: alone!.id, missing: false, facts: { picture: { frames: 31 } } });
+    expect(back.lies?.path).toBe('many/renamed.mp4');
+    const { facts, fingerprint } = (await take(['bell.mp4'])).taken[0]!;
+    for (const bell of taken.filter(({ name }) => name.startsWith('bell')))
+      expect(bell).toMatchObject({ facts, fingerprint });
+    for (const { id: one } of taken) await server.prepared(id, one);
+    rmSync(many, { recursive: true });
+  });
+
   test('is told to be missing, changed or back; a render of it says so, and goes on when it is back', async () => {
     const { id, version, document } = await server.newProject('Away');
     const [run] = (await refer(id, 'run.mp4')).body.taken;

@@ -47,11 +47,12 @@ export class FootageAnalysis {
     foreground.onChange(() => this.holdMotion());
   }
 
-  /** While a reel plays or renders nothing more is begun but what somebody waits for. Sounds are listened to: that is soon over. */
+  /** While a reel plays or renders nothing more is begun but what somebody waits for. Sounds are listened to while one plays: that is soon over. */
   private holdMotion(): void {
     const { isBusy } = this.foreground;
     this.queue.pause(isBusy);
     this.motionQueue.pause(isBusy);
+    this.soundQueue.pause(this.foreground.isDiskBusy);
     for (const [id, job] of this.jobs) job.hold(isBusy && !this.motionWanted.has(id));
   }
 

@@ -75,11 +75,17 @@ export class FootageLibrary {
   }
 
   /** Footage of a project whose file is missing and was this one: the same content or, where that is not known, the same name and length. */
-  async findMissingMatch(
-    projectId: string,
-    { name, facts, fingerprint }: InspectedFile,
-  ): Promise<FootageRow | undefined> {
-    const rows = (await this.rows.of(projectId)).filter((row) => this.paths.stateOf(row) === 'missing');
+  async findMissingMatch(projectId: string, inspected: InspectedFile): Promise<FootageRow | undefined> {
+    return this.matchAmong(await this.missing(projectId), inspected);
+  }
+
+  /** Footage of a project whose file is missing. */
+  async missing(projectId: string): Promise<FootageRow[]> {
+    return (await this.rows.of(projectId)).filter((row) => this.paths.stateOf(row) === 'missing');
+  }
+
+  /** That of some footage whose file this was. */
+  matchAmong(rows: readonly FootageRow[], { name, facts, fingerprint }: InspectedFile): FootageRow | undefined {
     const sameLength = (row: FootageRow) => {
       const [a, b] = [factsOf(row), facts];
       return a.picture?.frames === b.picture?.frames && a.durationSeconds === b.durationSeconds;

@@ -4,12 +4,13 @@ import { Events } from '../events/events.js';
 /** A window that plays says so again within this time; one that is gone says nothing more, milliseconds. */
 const PLAYING_MS = 10_000;
 
-/** What somebody waits for and needs the processor for: reels that play, and renders. What is made ahead stands still meanwhile. */
+/** What somebody waits for and needs the processor for: reels that play, renders, files that are taken in. What is made ahead stands still meanwhile. */
 @Injectable()
 export class Foreground {
   private readonly windows = new Map<string, NodeJS.Timeout>();
   private readonly listeners: (() => void)[] = [];
   private renders = false;
+  private taking = 0;
 
   constructor(private readonly events: Events) {}
 
@@ -18,7 +19,12 @@ export class Foreground {
   }
 
   get isBusy(): boolean {
-    return this.isPlaying || this.renders;
+    return this.isPlaying || this.renders || this.taking > 0;
+  }
+
+  /** Whether all that reads files in the background has to wait, what is soon over too. */
+  get isDiskBusy(): boolean {
+    return this.renders || this.taking > 0;
   }
 
   /** Calls back whenever it may have become busy, or free. */
@@ -44,6 +50,18 @@ export class Foreground {
     if (this.renders === renders) return;
     this.renders = renders;
     this.tell();
+  }
+
+  /** Takes many files in. */
+  async taken<T>(take: () => Promise<T>): Promise<T> {
+    this.taking++;
+    this.tell();
+    try {
+      return await take();
+    } finally {
+      this.taking--;
+      this.tell();
+    }
   }
 
   private tell(): void {

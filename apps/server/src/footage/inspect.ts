@@ -1,5 +1,5 @@
 import { basename, extname } from 'node:path';
-import type { InspectedFile } from '../jobs/inspect.js';
+import type { InspectedFile, RefusedFile } from '../jobs/inspect.js';
 import { readyForWork, runJob } from '../jobs/job.js';
 import type { Frame } from '@idle-bend/core/frame';
 
@@ -14,6 +14,12 @@ export async function inspectFile(file: string, name: string, beside?: string): 
   if (inspected.first) keepFirst(inspected.fingerprint, inspected.first);
   return inspected;
 }
+
+/** Looks into many files in one process; what was found, or why one is no footage, in their order. */
+export const inspectFiles = (
+  files: readonly { readonly file: string; readonly name: string; readonly beside: string }[],
+): Promise<(InspectedFile | RefusedFile)[]> =>
+  runJob('inspectMany', { files: files.map(({ name, ...file }) => ({ ...file, name: shownName(name) })) }).result;
 
 /** First pictures of files that were looked into lately, by their fingerprint: whoever takes one in looks at it next. */
 const firsts = new Map<string, Frame>();

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, rm, symlink } from 'node:fs/promises';
 import { basename } from 'node:path';
 import type { FileReference, Footage } from '@idle-bend/core/api';
-import { fingerprintOf } from '@idle-bend/media';
+import { fingerprintOf, MediaError } from '@idle-bend/media';
 import { ConflictException, Injectable } from '@nestjs/common';
 import { Events } from '../events/events.js';
 import { MediaRoots } from '../media-roots/media-roots.js';
@@ -12,7 +12,7 @@ import { FootageAnalysis } from './footage-analysis.js';
 import { FootageLibrary } from './footage-library.js';
 import { factsOf, FootagePaths, referenceOf } from './footage-paths.js';
 import { FootageRows } from './footage-rows.js';
-import { inspectFile, originalName, unprepared, type InspectedFile } from './inspect.js';
+import { inspectFile, inspectFiles, originalName, unprepared, type InspectedFile } from './inspect.js';
 
 /** A file as a browser knows it. */
 export interface ChosenFile {
@@ -21,6 +21,12 @@ export interface ChosenFile {
   readonly modifiedMs: number;
   /** As `fingerprintOf` would have it. */
   readonly fingerprint: string;
+}
+
+/** What was taken of what was asked for, and why the rest was not. */
+export interface Taken {
+  readonly taken: readonly Footage[];
+  readonly problems: readonly string[];
 }
 
 /** Footage whose files stay where they lie: taken in, found again, and taken as they are now. */
@@ -42,32 +48,89 @@ export class ReferenceLibrary {
    */
   async take(projectId: string, root: string, path: string): Promise<Footage> {
     await this.projects.row(projectId);
-    const id = randomUUID();
-    const folder = this.paths.folder(id);
-    await mkdir(folder, { recursive: true });
-    try {
+    const id = await this.newFolder();
+    return this.orNothing(id, async () => {
       const beside = this.paths.at(id, originalName(path));
       const { inspected, reference } = await this.inspect(root, path, beside);
-      const lost = await this.library.findMissingMatch(projectId, inspected);
-      if (lost) {
-        await rm(folder, { recursive: true });
-        return await this.rows.inItsTurn(lost.id, () => this.giveBack(lost.id, inspected, reference));
+      return this.keep(projectId, id, inspected, reference, await this.library.missing(projectId));
+    });
+  }
+
+  /** The same of many files, of which one process looks into all: whether their pictures decode shows with their proxies. */
+  async takeMany(projectId: string, root: string, paths: readonly string[]): Promise<Taken> {
+    await this.projects.row(projectId);
+    const [taken, problems]: [Footage[], string[]] = [[], []];
+    const files: { id: string; file: string; name: string; beside: string; reference: FileReference }[] = [];
+    for (const path of paths) {
+      try {
+        const { file, stats } = this.roots.open(root, path);
+        const id = await this.newFolder();
+        const reference = { root, path, bytes: stats.size, modifiedMs: stats.mtimeMs };
+        files.push({ id, file, name: basename(path), beside: this.paths.at(id, originalName(path)), reference });
+      } catch (error) {
+        problems.push((error as Error).message);
       }
-      const { name } = inspected;
-      const row = await FootageRow.create({
-        ...{ id, projectId, name, fileName: originalName(name), reference: JSON.stringify(reference) },
-        ...unprepared(inspected),
-      });
-      await symlink(this.roots.placeOfFile(reference), this.paths.own(row));
-      await this.rows.describe(row);
-      this.events.tell(projectId, { kind: 'footage' });
-      this.analysis.begin(row);
-      return this.paths.shown(row);
+    }
+    const found = await inspectFiles(files.map(({ file, name, beside }) => ({ file, name, beside })));
+    const missing = await this.library.missing(projectId);
+    for (const [i, { id, reference }] of files.entries()) {
+      try {
+        const footage = await this.orNothing(id, async () => {
+          const inspected = found[i]!;
+          if ('problem' in inspected) throw new MediaError(inspected.problem);
+          const state = this.roots.stateOf(reference);
+          if (state !== 'here') throw this.roots.refusalOf(inspected.name, state);
+          return this.keep(projectId, id, inspected, reference, missing);
+        });
+        taken.push(footage);
+      } catch (error) {
+        problems.push((error as Error).message);
+      }
+    }
+    return { taken, problems };
+  }
+
+  private async newFolder(): Promise<string> {
+    const id = randomUUID();
+    await mkdir(this.paths.folder(id), { recursive: true });
+    return id;
+  }
+
+  /** What goes wrong leaves nothing behind. */
+  private async orNothing(id: string, take: () => Promise<Footage>): Promise<Footage> {
+    try {
+      return await take();
     } catch (error) {
       await FootageRow.destroy({ where: { id } });
-      await rm(folder, { recursive: true, force: true });
+      await rm(this.paths.folder(id), { recursive: true, force: true });
       throw error;
     }
+  }
+
+  /** Makes footage of what was looked into, or gives it back to that of `missing` whose file it was, which then is none of them any more. */
+  private async keep(
+    projectId: string,
+    id: string,
+    inspected: InspectedFile,
+    reference: FileReference,
+    missing: FootageRow[],
+  ): Promise<Footage> {
+    const lost = this.library.matchAmong(missing, inspected);
+    if (lost) {
+      missing.splice(missing.indexOf(lost), 1);
+      await rm(this.paths.folder(id), { recursive: true });
+      return this.rows.inItsTurn(lost.id, () => this.giveBack(lost.id, inspected, reference));
+    }
+    const { name } = inspected;
+    const row = await FootageRow.create({
+      ...{ id, projectId, name, fileName: originalName(name), reference: JSON.stringify(reference) },
+      ...unprepared(inspected),
+    });
+    await symlink(this.roots.placeOfFile(reference), this.paths.own(row));
+    await this.rows.describe(row);
+    this.events.tell(projectId, { kind: 'footage' });
+    this.analysis.begin(row);
+    return this.paths.shown(row);
   }
 
   /**

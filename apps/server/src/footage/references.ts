@@ -7,16 +7,17 @@ import { Projects } from '../projects/projects.js';
 import { FootageRow } from '../storage/rows.js';
 import { FootageAnalysis } from './footage-analysis.js';
 import { FootagePaths } from './footage-paths.js';
-import { ReferenceLibrary } from './reference-library.js';
+import { Foreground } from './foreground.js';
+import { ReferenceLibrary, type Taken } from './reference-library.js';
 
 /** How often it is looked whether files are still where, and what, they were. */
 const LOOK_MS = 1500;
 
-/** What was taken of what was asked for, and why the rest was not. */
-export interface Taken {
-  readonly taken: readonly Footage[];
-  readonly problems: readonly string[];
-}
+/** More files than these are looked into together. */
+const FEW = 4;
+
+/** So many at a time: as they come, they can be used. */
+const TOGETHER = 50;
 
 /** Footage whose files lie in media roots: taken in by the file or by the folder, and watched. */
 @Injectable()
@@ -32,6 +33,7 @@ export class References implements OnApplicationBootstrap, OnApplicationShutdown
     private readonly paths: FootagePaths,
     private readonly library: ReferenceLibrary,
     private readonly analysis: FootageAnalysis,
+    private readonly foreground: Foreground,
   ) {}
 
   onApplicationBootstrap(): void {
@@ -50,13 +52,30 @@ export class References implements OnApplicationBootstrap, OnApplicationShutdown
 
   /** Takes files, and all footage right inside folders, of a media root in. */
   async take(projectId: string, root: string, paths: readonly string[]): Promise<Taken> {
+    const files = (await Promise.all(paths.map((path) => this.filesAt(root, path)))).flat();
+    return files.length > FEW
+      ? this.foreground.taken(() => this.takeMany(projectId, root, files))
+      : this.takeFew(projectId, root, files);
+  }
+
+  private async takeFew(projectId: string, root: string, files: readonly string[]): Promise<Taken> {
     const [taken, problems]: [Footage[], string[]] = [[], []];
-    for (const path of (await Promise.all(paths.map((path) => this.filesAt(root, path)))).flat()) {
+    for (const path of files) {
       try {
         taken.push(await this.library.take(projectId, root, path));
       } catch (error) {
         problems.push((error as Error).message);
       }
+    }
+    return { taken, problems };
+  }
+
+  private async takeMany(projectId: string, root: string, files: readonly string[]): Promise<Taken> {
+    const [taken, problems]: [Footage[], string[]] = [[], []];
+    for (let first = 0; first < files.length; first += TOGETHER) {
+      const some = await this.library.takeMany(projectId, root, files.slice(first, first + TOGETHER));
+      taken.push(...some.taken);
+      problems.push(...some.problems);
     }
     return { taken, problems };
   }

@@ -5,6 +5,7 @@ import {
   fingerprintOf,
   indexFrames,
   keepBeside,
+  MediaError,
   type OpenedSource,
   probe,
   proxyPictures,
@@ -19,7 +20,7 @@ export interface InspectedFile {
   readonly name: string;
   readonly facts: FootageFacts;
   readonly fingerprint: string;
-  /** Its first picture as its proxy has it; none of sound alone. */
+  /** Its first picture as its proxy has it; none of sound alone, or where it was not asked for. */
   readonly first: Frame | undefined;
 }
 
@@ -34,23 +35,58 @@ export interface InspectInput {
 export const inspect = defineJob({
   silentSeconds: 900,
   isAwaited: true,
-  async run({ file, name, beside }: InspectInput): Promise<InspectedFile> {
-    // While the program is asked, its tables are read.
-    const tables = readTables(file);
-    const fingerprint = fingerprintOf(file);
-    fingerprint.catch(() => undefined);
-    const media = await probe(file, name);
-    const index = media.video && (await indexFrames(file, media, { tables }));
-    const source = index && { file, facts: media, index };
-    // What was found is written down while the first picture is decoded.
-    const kept = beside !== undefined && source ? keepBeside(beside, source) : undefined;
-    kept?.catch(() => undefined);
-    const first = source && (await firstPicture(source));
-    if (!source) await checkSoundDecodes(file, media);
-    await kept;
-    return { name, facts: readFacts(media, index), fingerprint: await fingerprint, first };
+  run: (input: InspectInput): Promise<InspectedFile> => look(input, true),
+});
+
+/** So many files are looked into together: each waits for the disk, or for a program. */
+const TOGETHER = 4;
+
+/** A file that cannot become footage, and why. */
+export interface RefusedFile {
+  readonly problem: string;
+}
+
+/** Looks into many files, in their order. Their first pictures are not decoded: that shows with their proxies. */
+export const inspectMany = defineJob({
+  silentSeconds: 900,
+  isAwaited: true,
+  async run(
+    { files }: { readonly files: readonly InspectInput[] },
+    { onProgress },
+  ): Promise<(InspectedFile | RefusedFile)[]> {
+    const found: (InspectedFile | RefusedFile)[] = [];
+    const waiting = [...files.entries()];
+    const lane = async () => {
+      for (let next = waiting.shift(); next; next = waiting.shift()) {
+        const [i, file] = next;
+        found[i] = await look(file, false).catch((error: Error) => {
+          if (error instanceof MediaError) return { problem: error.message };
+          throw error;
+        });
+        onProgress(files.length - waiting.length, files.length);
+      }
+    };
+    await Promise.all(Array.from({ length: TOGETHER }, lane));
+    return found;
   },
 });
+
+async function look({ file, name, beside }: InspectInput, isFirstWanted: boolean): Promise<InspectedFile> {
+  // While the program is asked, its tables are read.
+  const tables = readTables(file);
+  const fingerprint = fingerprintOf(file);
+  fingerprint.catch(() => undefined);
+  const media = await probe(file, name);
+  const index = media.video && (await indexFrames(file, media, { tables }));
+  const source = index && { file, facts: media, index };
+  // What was found is written down while the first picture is decoded.
+  const kept = beside !== undefined && source ? keepBeside(beside, source) : undefined;
+  kept?.catch(() => undefined);
+  const first = source && isFirstWanted ? await firstPicture(source) : undefined;
+  if (!source) await checkSoundDecodes(file, media);
+  await kept;
+  return { name, facts: readFacts(media, index), fingerprint: await fingerprint, first };
+}
 
 /** Shows too whether its content can be decoded. Throws `MediaError`. */
 async function firstPicture(source: OpenedSource): Promise<Frame> {

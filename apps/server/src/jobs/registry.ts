@@ -3,7 +3,7 @@ import { chunk } from './chunk.js';
 import { costs } from './costs.js';
 import { facts } from './facts.js';
 import { fields } from './fields.js';
-import { inspect } from './inspect.js';
+import { inspect, inspectMany } from './inspect.js';
 import { listen } from './listen.js';
 import { motion } from './motion.js';
 import { proxy } from './proxy.js';
@@ -11,7 +11,20 @@ import { sequence } from './sequence.js';
 import { track } from './track.js';
 
 /** Every kind of background work. To add one: its file here, and a line. */
-export const JOBS = { inspect, facts, proxy, motion, track, listen, fields, sequence, chunk, assemble, costs };
+export const JOBS = {
+  inspect,
+  inspectMany,
+  facts,
+  proxy,
+  motion,
+  track,
+  listen,
+  fields,
+  sequence,
+  chunk,
+  assemble,
+  costs,
+};
 
 export type JobName = keyof typeof JOBS;
 export type InputOf<Name extends JobName> = Parameters<(typeof JOBS)[Name]['run']>[0];

@@ -4,6 +4,7 @@ import { roughSpots, type RoughSpot } from '@idle-bend/core/rough';
 import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { api } from '../api.ts';
+import { later } from '../in-turns.ts';
 import { benchStore, type BenchClip } from '../session/bench-state.ts';
 import { current } from '../session/command.ts';
 import { useKnown } from '../ui/use-known.ts';
@@ -18,8 +19,11 @@ export function useFootage(): readonly Footage[] | undefined {
 /** The footage behind a source; none behind a group. */
 export const useFootageOf = (sourceId: string): Footage | undefined => useFootage()?.find(({ id }) => id === sourceId);
 
-/** What is known of the motion in a source; nothing before the server has looked at it. */
-export function useMotion(sourceId: string): { readonly motion: SourceMotion | undefined; readonly failed: boolean } {
+/** What is known of the motion in a source; nothing before the server has looked at it, which it does first of all unless `isFirst` is false. */
+export function useMotion(
+  sourceId: string,
+  isFirst = true,
+): { readonly motion: SourceMotion | undefined; readonly failed: boolean } {
   const media = useFootageOf(sourceId);
   const { data: motion } = useQuery({
     queryKey: ['motion', sourceId, media?.revision],
@@ -31,7 +35,7 @@ export function useMotion(sourceId: string): { readonly motion: SourceMotion | u
   useQuery({
     queryKey: ['motion first', sourceId],
     queryFn: () => api.motionFirst(sourceId),
-    enabled: media?.motion === 'waiting',
+    enabled: isFirst && media?.motion === 'waiting',
     staleTime: Infinity,
   });
   return { motion, failed: media?.motion === 'failed' };
@@ -44,7 +48,7 @@ export function useMotions(sourceIds: readonly string[]): ReadonlyMap<string, So
     ready.map(({ id, revision }) => ({
       id,
       queryKey: ['motion', id, revision],
-      queryFn: () => api.motion(id, revision),
+      queryFn: () => later(() => api.motion(id, revision)),
     })),
   );
 }

@@ -3,6 +3,7 @@ import { resolveClip } from '@idle-bend/core/resolve';
 import { frameOfPosition } from '@idle-bend/core/sampling';
 import { useQueries } from '@tanstack/react-query';
 import { stripUrl } from '../api.ts';
+import { later } from '../in-turns.ts';
 import type { BenchClip } from '../session/bench-state.ts';
 import { useFootage } from './motion.ts';
 
@@ -31,7 +32,7 @@ export function useStrips(sourceIds: readonly string[]): {
   const strips = useQueries({
     queries: addresses.map((address) => ({
       queryKey: ['strip', address],
-      queryFn: () => loaded(address),
+      queryFn: () => later(() => loaded(address)),
       staleTime: Infinity,
     })),
     combine: (results) => new Map(results.flatMap(({ data }, i) => (data ? [[addresses[i]!, data] as const] : []))),

@@ -3,7 +3,7 @@ import type { Footage, PictureFacts } from '@idle-bend/core/api';
 import { spaceWords, type ColourSpace } from '@idle-bend/core/colour';
 import { frameToSeconds, rate, speakRate } from '@idle-bend/core/time';
 import { Music, Replace, Search, Trash2 } from 'lucide-react';
-import { useState } from 'react';
+import { memo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { api } from '../api.ts';
 import { CardName } from './card-name.tsx';
@@ -55,7 +55,15 @@ function soundWordsOf({ sound }: Footage): string {
     : 'Sound only: lay it under the reel, and land moments on its beats.';
 }
 
-export function FootageCard({ footage, projectId }: { footage: Footage; projectId: string }) {
+interface CardProps {
+  readonly footage: Footage;
+  readonly projectId: string;
+}
+
+/** A piece of footage: its picture, what is known of it, and what can be done with it. */
+export const FootageCard = memo(Card);
+
+function Card({ footage, projectId }: CardProps) {
   const navigate = useNavigate();
   const document = useProject((s) => s.document)!;
   const { picture, sound, bytes, durationSeconds } = footage.facts;
@@ -85,7 +93,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
     void navigate(`/projects/${projectId}/bench`);
   };
   return (
-    <li className="border-line bg-sheet flex flex-col overflow-hidden rounded-xl border" aria-label={footage.name}>
+    <>
       {picture ? <CardPicture footage={footage} picture={picture} /> : <SoundPicture />}
       {asking && picture?.colour && (
         <HighRangeChoice space={picture.colour} choose={put} close={() => setAsking(false)} />
@@ -172,7 +180,7 @@ export function FootageCard({ footage, projectId }: { footage: Footage; projectI
           <Removal footage={footage} />
         </div>
       </div>
-    </li>
+    </>
   );
 }
 

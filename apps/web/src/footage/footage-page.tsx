@@ -8,6 +8,7 @@ import { arranged, ORDERS, type Order } from './arrange.ts';
 import { FootageCard } from './footage-card.tsx';
 import { useFootageRoom } from './in-out-points.ts';
 import { MissingBar } from './missing-bar.tsx';
+import { NearView } from './near-view.tsx';
 import { PickedBar } from './picked-bar.tsx';
 import { useMediaRoots } from './use-media-roots.ts';
 import { sendFiles, useUploads } from './uploads.ts';
@@ -16,6 +17,9 @@ import { tell } from '../session/notices.ts';
 import { Select } from '../ui/select.tsx';
 
 const ThisMachine = lazy(() => import('./this-machine/this-machine.tsx'));
+
+/** So many cards are seen at first, on a large screen. */
+const FIRST = 24;
 
 export function FootagePage() {
   const { projectId = '' } = useParams();
@@ -99,7 +103,7 @@ export function FootagePage() {
           <span className="text-faint text-sm">Move over a picture to look through it; I and O mark a part.</span>
         </div>
       )}
-      <PickedBar footage={data ?? []} />
+      <PickedBar footage={shown} projectId={projectId} />
       {error && <p className="text-vermilion">{error.message}</p>}
       {data && data.length > 0 && shown.length === 0 && <p className="text-faint">No matches.</p>}
       {data?.length === 0 && uploads.length === 0 && (
@@ -111,8 +115,15 @@ export function FootagePage() {
         </div>
       )}
       <ul className="grid grid-cols-[repeat(auto-fill,minmax(330px,1fr))] gap-4">
-        {shown.map((footage) => (
-          <FootageCard key={footage.id} footage={footage} projectId={projectId} />
+        {shown.map((footage, i) => (
+          <NearView
+            key={footage.id}
+            label={footage.name}
+            className="border-line bg-sheet flex flex-col overflow-hidden rounded-xl border"
+            isFirst={i < FIRST}
+          >
+            <FootageCard footage={footage} projectId={projectId} />
+          </NearView>
         ))}
         {uploads.map(([id, upload]) => (
           <li key={id} className="border-line bg-sheet rounded-xl border p-4">

@@ -11,7 +11,7 @@ const LEAST = 16;
 
 /** How the picture as a whole moves through the film, stretch by stretch, as signs in the order of its frames. */
 export function MotionStrip({ footage }: { footage: Footage }) {
-  const { motion } = useMotion(footage.id);
+  const { motion } = useMotion(footage.id, false);
   const stretches = useMemo(() => (motion ? motionStretches(motion) : []), [motion]);
   if (stretches.length === 0) return null;
   const frames = stretches.at(-1)!.to;

@@ -1,21 +1,36 @@
 import type { Footage } from '@idle-bend/core/api';
 import { parseRate, speakRate } from '@idle-bend/core/time';
-import { Gauge, X } from 'lucide-react';
+import { Gauge, ListEnd, X } from 'lucide-react';
 import { useFootageRoom } from './in-out-points.ts';
-import { readFootageAs } from '@idle-bend/core/edit';
+import { putOnReel, readFootageAs } from '@idle-bend/core/edit';
+import { useNavigate } from 'react-router';
 import { READ_AS_RATES } from './read-as-rates.ts';
+import { activate } from '../session/bench-state.ts';
+import { newId } from '../session/command.ts';
 import { edit } from '../session/session.ts';
 import { useProject } from '../ui/use-session.ts';
 import { Select } from '../ui/select.tsx';
 
 /** What can be done with all footage that is picked, as one edit. */
-export function PickedBar({ footage }: { footage: readonly Footage[] }) {
+export function PickedBar({ footage, projectId }: { footage: readonly Footage[]; projectId: string }) {
+  const navigate = useNavigate();
   const picked = useFootageRoom((s) => s.picked);
   const reelRate = useProject((s) => s.document?.reel.rate);
-  const chosen = footage.filter((f) => picked.includes(f.id) && f.facts.picture);
+  const isPicked = new Set(picked);
+  const chosen = footage.filter((f) => isPicked.has(f.id) && f.facts.picture);
   if (chosen.length === 0 || !reelRate) return null;
   const readAll = (rateOf: (f: Footage) => Parameters<typeof readFootageAs>[3]) =>
     edit((project) => chosen.reduce((p, f) => readFootageAs(p, f, f.facts.picture!, rateOf(f)), project));
+  const usable = chosen.filter(({ status }) => status !== 'failed');
+  const put = () => {
+    const { marks } = useFootageRoom.getState();
+    const ids = usable.map(() => newId('clip'));
+    edit((project) =>
+      usable.reduce((p, f, i) => putOnReel(p, f, f.facts.picture!, { clipId: ids[i]!, part: marks[f.id] }), project),
+    );
+    activate(ids[0]!);
+    void navigate(`/projects/${projectId}/bench`);
+  };
   return (
     <div
       className="border-river bg-river-pale mb-4 flex flex-wrap items-center gap-3 rounded-xl border px-4 py-2"
@@ -23,6 +38,14 @@ export function PickedBar({ footage }: { footage: readonly Footage[] }) {
       aria-label="Picked footage"
     >
       <span className="font-semibold">{chosen.length === 1 ? 'One is picked' : `${chosen.length} are picked`}</span>
+      <button
+        className="button button-ink"
+        disabled={usable.length === 0}
+        data-tip="One after another, in the order they are shown in"
+        onClick={put}
+      >
+        <ListEnd size={15} aria-hidden /> Put on the reel
+      </button>
       <button className="button" onClick={() => readAll(() => reelRate)}>
         <Gauge size={15} aria-hidden /> Slow to the timeline’s {speakRate(reelRate)} fps
       </button>

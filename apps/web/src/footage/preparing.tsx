@@ -31,7 +31,7 @@ export function Preparing({ footage, picture }: { footage: Footage; picture: Pic
       </div>
       <p className="text-faint text-xs">
         {isBusy
-          ? 'Its proxy waits while a reel plays or renders; it can be bent meanwhile.'
+          ? 'Its proxy waits while a reel plays or renders or files are taken in; it can be bent meanwhile.'
           : `Preparing its proxy, ${Math.round((done / frames) * 100)} %; it can be bent meanwhile.`}
       </p>
     </>

@@ -2,6 +2,7 @@ import { isDownbeat, placeInBar } from '@idle-bend/core/beats';
 import { reelBeats } from '@idle-bend/core/reel';
 import { positionOfFrame } from '@idle-bend/core/sampling';
 import { memo, useMemo } from 'react';
+import { timeStep } from '../time-steps.ts';
 import { inUnits, useUnits } from '../units.ts';
 import { LEFT, LETTER, TOP, type Places } from './places.ts';
 import { select, type BenchClip } from '../../session/bench-state.ts';
@@ -14,17 +15,7 @@ function TimeLinesPart({ bench, places }: { bench: BenchClip; places: Places }) 
   const units = useUnits((s) => s.units);
   const perSecond = Math.round(bench.project.reel.rate.num / bench.project.reel.rate.den);
   const [, end] = x.domain() as [number, number];
-  const every =
-    [
-      perSecond / 2,
-      perSecond,
-      perSecond * 2,
-      perSecond * 5,
-      perSecond * 10,
-      perSecond * 30,
-      perSecond * 60,
-      perSecond * 300,
-    ].find((step) => x(step) - x(0) > (units === 'timecode' ? 84 : 46)) ?? perSecond * 600;
+  const every = perSecond * timeStep((x(1) - x(0)) * perSecond, units === 'timecode' ? 84 : 46);
   const marks = Array.from({ length: Math.floor(end / every) + 1 }, (_, i) => i * every);
   const selection = useBench((s) => s.selection);
   return (

@@ -1,6 +1,7 @@
 import { footageOnReel } from '@idle-bend/core/group';
 import { useQueries, useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useRef } from 'react';
+import { later } from '../../in-turns.ts';
 import { api } from '../../api.ts';
 import { useTheme } from '../../shell/use-theme.ts';
 import { useStrips } from '../strips.ts';
@@ -15,11 +16,12 @@ import { useProject } from '../../ui/use-session.ts';
 function useAllPeaks(footageIds: readonly string[]): ReadonlyMap<string, Int8Array> {
   const projectId = useProject((s) => s.id) ?? '';
   const { data: footage } = useQuery({ queryKey: ['footage', projectId], queryFn: () => api.footage(projectId) });
-  const media = footageIds.map((id) => footage?.find((f) => f.id === id));
+  const byId = useMemo(() => new Map(footage?.map((f) => [f.id, f])), [footage]);
+  const media = footageIds.map((id) => byId.get(id));
   return useQueries({
     queries: footageIds.map((id, i) => ({
       queryKey: ['peaks', id, media[i]?.revision],
-      queryFn: () => api.peaks(id, media[i]!.revision),
+      queryFn: () => later(() => api.peaks(id, media[i]!.revision)),
       enabled: media[i]?.sound === 'ready',
       staleTime: Infinity,
     })),

@@ -2,6 +2,7 @@ import type { Gap } from '@idle-bend/core/model';
 import { frameOfSecond, placeItems, reelFrames, type PlacedItem } from '@idle-bend/core/reel';
 import { lazy, Suspense, useEffect, useMemo, useRef, type PointerEvent, type WheelEvent } from 'react';
 import { useHearing } from '../sound/use-sounds.ts';
+import { timeStep } from '../time-steps.ts';
 import { inUnits, useUnits } from '../units.ts';
 import { useSize } from '../../ui/use-size.ts';
 import { ClipBlock, NARROW, NarrowBlock } from './clip-block.tsx';
@@ -155,8 +156,7 @@ function RulerPart({ bench, x }: { bench: BenchClip; x: X }) {
   const { rate } = bench.project.reel;
   const units = useUnits((s) => s.units);
   const second = rate.num / rate.den;
-  const room = (seconds: number) => x(seconds * second) - x(0);
-  const every = [1, 2, 5, 10, 30, 60, 120, 300, 600].find((s) => room(s) > 90) ?? 1800;
+  const every = timeStep(x(second) - x(0), 90, 1);
   const [low, high] = x.domain() as [number, number];
   const first = Math.ceil(low / second / every);
   const count = Math.max(0, Math.floor(high / second / every) - first + 1);

@@ -16,6 +16,10 @@ const LEAST_RATES = [
   { value: '100', text: '100 fps and up' },
 ];
 
+/** So many files are taken at a time, so that it is seen how far that is. */
+const TOGETHER = 100;
+const LOOKING = 'Looking into them…';
+
 /** The media folders of the server's machine: footage is picked from them and used where it lies. */
 export default function ThisMachine({
   projectId,
@@ -48,13 +52,19 @@ export default function ThisMachine({
     [footage, root.name],
   );
   const queries = useQueryClient();
+  const [looked, setLooked] = useState(LOOKING);
   const take = useMutation({
-    mutationFn: (names: readonly string[]) =>
-      api.takeReferences(
-        projectId,
-        root.id,
-        names.map((name) => (path === '' ? name : `${path}/${name}`)),
-      ),
+    mutationFn: async (names: readonly string[]) => {
+      const paths = names.map((name) => (path === '' ? name : `${path}/${name}`));
+      const all = { taken: [] as Footage[], problems: [] as string[] };
+      for (let done = 0; done < paths.length; done += TOGETHER) {
+        if (paths.length > TOGETHER) setLooked(`Looking into them, ${done} of ${paths.length}…`);
+        const { taken, problems } = await api.takeReferences(projectId, root.id, paths.slice(done, done + TOGETHER));
+        all.taken.push(...taken);
+        all.problems.push(...problems);
+      }
+      return all;
+    },
     onSuccess: ({ taken, problems }) => {
       if (taken.length > 0)
         tell(taken.length === 1 ? `${taken[0]!.name} is footage now.` : `${taken.length} files are footage now.`);
@@ -69,6 +79,7 @@ export default function ThisMachine({
       void queries.invalidateQueries({ queryKey: ['footage', projectId] });
     },
     onError: (e) => tellError(e.message),
+    onSettled: () => setLooked(LOOKING),
   });
   return (
     <section aria-label="This machine" className="border-line bg-sheet mb-5 overflow-hidden rounded-xl border">
@@ -141,7 +152,7 @@ export default function ThisMachine({
             disabled={chosen.length === 0 || take.isPending}
             onClick={() => take.mutate(chosen.map(({ name }) => name))}
           >
-            {take.isPending ? 'Looking into them…' : takeWords(chosen.length)}
+            {take.isPending ? looked : takeWords(chosen.length)}
           </button>
         </span>
       </div>
