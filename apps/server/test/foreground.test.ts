@@ -42,7 +42,7 @@ describe('while a reel plays or renders', () => {
     const response = await fetch(`${server.url}/api/projects/${project}/events`, { signal: events.signal });
     let text = '';
     const read = async () => {
-      for await (const part of response.body!) text += new TextDecoder().decode(part as Uint8Array);
+      for await (const part of response.body!) text += new TextDecoder().decode(part);
     };
     read().catch(() => undefined);
     return { text: () => text, end: () => events.abort() };

@@ -18,7 +18,7 @@ export function usePieces(footage: Footage | undefined): readonly (readonly [num
     placeholderData: keepPreviousData,
     retry: false,
   });
-  return isMaking ? stretchesOf(data?.made ?? [], footage.facts.picture!) : undefined;
+  return isMaking ? stretchesOf(data?.made ?? [], footage.facts.picture) : undefined;
 }
 
 function stretchesOf(made: readonly number[], picture: PictureFacts): readonly (readonly [number, number])[] {

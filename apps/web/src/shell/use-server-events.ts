@@ -6,7 +6,7 @@ import { WINDOW_NAME } from '../api.ts';
 import { catchUp, followOtherWindow } from '../session/session.ts';
 import { tellError } from '../session/notices.ts';
 
-export interface Progress {
+interface Progress {
   readonly done: number;
   readonly total: number;
   readonly secondsLeft: number | null;

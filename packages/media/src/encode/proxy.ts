@@ -1,6 +1,7 @@
 import type { ColourTags } from '@idle-bend/core/frame';
 import { sameSpace } from '@idle-bend/core/colour';
 import { CELL } from '@idle-bend/core/health';
+import { PROXY_GROUP } from '@idle-bend/core/proxy';
 import { collect, lastComplaint, safeInput } from '../ffmpeg/ffmpeg.js';
 import { MediaError } from '../ffmpeg/media-error.js';
 import type { VideoFacts } from '../probe/probe.js';
@@ -86,17 +87,23 @@ export function stripLayout(frames: number): { step: number; count: number } {
   return { step, count: Math.ceil(frames / step) };
 }
 
-/** Small pictures of a clip side by side, as one JPEG, from its proxy. */
+/**
+ * Small pictures of a clip side by side, as one JPEG, from its proxy. Where they lie further apart than its key frames, each is of the key frame
+ * at or before its own, so that nothing else has to be decoded.
+ */
 export async function filmstrip(proxy: string, name: string, frames: number, signal?: AbortSignal): Promise<Buffer> {
   const { step, count } = stripLayout(frames);
+  const isSparse = step >= PROXY_GROUP;
+  const keys = Array.from({ length: count }, (_, i) => `eq(n,${Math.floor((i * step) / PROXY_GROUP)})`);
+  const chosen = isSparse ? keys.join('+') : `not(mod(n,${step}))`;
   const { stdout } = await collect(
     'ffmpeg',
     [
-      ...['-v', 'error', '-nostdin'],
+      ...['-v', 'error', '-nostdin', ...(isSparse ? ['-skip_frame', 'nokey'] : [])],
       ...safeInput(proxy),
       ...[
         '-vf',
-        `select='not(mod(n,${step}))',scale=-2:${STRIP_HEIGHT}:flags=area,tile=${count}x1`,
+        `select='${chosen}',scale=-2:${STRIP_HEIGHT}:flags=area,tile=${count}x1`,
         '-frames:v',
         '1',
         '-q:v',
