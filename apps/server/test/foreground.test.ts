@@ -4,6 +4,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as pass } from 'node:timers/promises';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { addSource, appendClip } from '@idle-bend/core/edit';
+import { rate } from '@idle-bend/core/time';
 import { straightMap } from '@idle-bend/core/time-map';
 import { H264, makeNumberedClip } from '../../../packages/media/test/numbered-clip.js';
 import { numberedClip, Rendering } from './rendering.js';
@@ -92,5 +94,27 @@ describe('while a reel plays or renders', () => {
     await server.prepared(project, id);
     expect(text()).toContain('{"kind":"foreground","isBusy":false}');
     end();
+  }, 120_000);
+
+  test('what the reel shows is prepared before what nobody uses', async () => {
+    const { id: own, version, document } = await server.newProject();
+    await server.send('PUT', '/api/playing/a-window');
+    const ids: string[] = [];
+    for (const frames of [481, 482, 483, 484, 485]) ids.push((await server.upload(own, await filmOf(frames))).id);
+    const source = {
+      ...{ id: ids[3]!, name: 'used', frames: 484, nativeRate: rate(60), readAs: rate(60) },
+      ...{ moments: [], droppedRepeats: null },
+    };
+    const used = appendClip(addSource(document, source), 'the-clip', ids[3]!);
+    const kept = await server.send('PUT', `/api/projects/${own}/document`, { version, document: used, by: 'a window' });
+    expect(kept.status).toBe(200);
+    await server.send('DELETE', '/api/playing/a-window');
+    const states = await server.until(
+      async () => new Map((await server.footage(own)).map((f) => [f.id as string, f.status as string])),
+      (all) => all.get(ids[3]!) === 'ready',
+    );
+    // The other lane has made the first one meanwhile, at most that.
+    expect(ids.slice(1).filter((each) => states.get(each) === 'ready')).toEqual([ids[3]]);
+    for (const each of ids) await server.prepared(own, each);
   }, 120_000);
 });

@@ -1,10 +1,11 @@
 import type { MotionStatus, SoundStatus } from '@idle-bend/core/api';
 import { footageOnReel } from '@idle-bend/core/group';
-import { parseProject } from '@idle-bend/core/model';
+import { parseProject, type Project } from '@idle-bend/core/model';
 import { ConflictException, Injectable, Logger } from '@nestjs/common';
 import { Events } from '../events/events.js';
 import { JobQueue } from '../jobs/job-queue.js';
 import { runJob, type RunningJob } from '../jobs/job.js';
+import { Projects } from '../projects/projects.js';
 import { FootageRow, ProjectRow } from '../storage/rows.js';
 import { factsOf, FootagePaths, healthOf, MOTION, PROXY, SOUND_FILES, STRIP } from './footage-paths.js';
 import { Foreground } from './foreground.js';
@@ -25,7 +26,7 @@ interface Background {
 @Injectable()
 export class FootageAnalysis {
   private readonly logger = new Logger('footage');
-  private readonly queue = new JobQueue(2);
+  private readonly queue = new JobQueue(2, 2);
   private readonly motionQueue = new JobQueue();
   private readonly soundQueue = new JobQueue();
   private readonly jobs = new Map<string, RunningJob<unknown>>();
@@ -43,8 +44,22 @@ export class FootageAnalysis {
     private readonly proxies: Proxies,
     private readonly sameContent: SameContent,
     private readonly foreground: Foreground,
+    projects: Projects,
   ) {
     foreground.onChange(() => this.holdMotion());
+    projects.onKept((id, project) => this.prefer(id, project));
+  }
+
+  /** What a project's reel shows comes before what nobody uses. */
+  private prefer(projectId: string, project: Project): void {
+    const used = footageOnReel(project);
+    for (const queue of [this.queue, this.motionQueue, this.soundQueue]) queue.prefer(projectId, used);
+  }
+
+  /** The same for a project whose document was kept before this server started. */
+  async preferUsed(projectId: string): Promise<void> {
+    const row = await ProjectRow.findByPk(projectId);
+    if (row) this.prefer(projectId, parseProject(JSON.parse(row.document)));
   }
 
   /** While a reel plays or renders nothing more is begun but what somebody waits for. Sounds are listened to while one plays: that is soon over. */

@@ -37,8 +37,12 @@ export class FootageRecovery implements OnApplicationBootstrap {
           if (/^\.|\.part$/.test(name)) await rm(this.paths.at(folder, name), { recursive: true, force: true });
     }
     const binned = new Set((await this.projects.binned()).map(({ id }) => id));
-    for (const row of await FootageRow.findAll())
-      if (!binned.has(row.projectId) && !isResting(row)) this.analysis.begin(row);
+    const rows = (await FootageRow.findAll()).filter((row) => !binned.has(row.projectId) && !isResting(row));
+    const unfinished = rows.filter(
+      ({ status, motion, sound }) => status === 'preparing' || [motion, sound].includes('waiting'),
+    );
+    for (const projectId of new Set(unfinished.map((row) => row.projectId))) await this.analysis.preferUsed(projectId);
+    for (const row of rows) this.analysis.begin(row);
   }
 
   private fileOf(id: string, { fileName, reference }: About): string {

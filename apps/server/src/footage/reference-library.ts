@@ -56,7 +56,10 @@ export class ReferenceLibrary {
     });
   }
 
-  /** The same of many files, of which one process looks into all: whether their pictures decode shows with their proxies. */
+  /**
+   * The same of many files, of which one process looks into all: whether their pictures decode shows with their proxies. Rejects, and leaves
+   * nothing behind, where one of them ends that process.
+   */
   async takeMany(projectId: string, root: string, paths: readonly string[]): Promise<Taken> {
     await this.projects.row(projectId);
     const [taken, problems]: [Footage[], string[]] = [[], []];
@@ -71,7 +74,12 @@ export class ReferenceLibrary {
         problems.push((error as Error).message);
       }
     }
-    const found = await inspectFiles(files.map(({ file, name, beside }) => ({ file, name, beside })));
+    const found = await inspectFiles(files.map(({ file, name, beside }) => ({ file, name, beside }))).catch(
+      async (error: Error) => {
+        for (const { id } of files) await rm(this.paths.folder(id), { recursive: true, force: true });
+        throw error;
+      },
+    );
     const missing = await this.library.missing(projectId);
     for (const [i, { id, reference }] of files.entries()) {
       try {
@@ -107,7 +115,7 @@ export class ReferenceLibrary {
     }
   }
 
-  /** Makes footage of what was looked into, or gives it back to that of `missing` whose file it was, which then is none of them any more. */
+  /** Makes footage of what was looked into, or gives it back to that of `missing` whose file it was, which then is no longer among them. */
   private async keep(
     projectId: string,
     id: string,

@@ -73,7 +73,11 @@ export class References implements OnApplicationBootstrap, OnApplicationShutdown
   private async takeMany(projectId: string, root: string, files: readonly string[]): Promise<Taken> {
     const [taken, problems]: [Footage[], string[]] = [[], []];
     for (let first = 0; first < files.length; first += TOGETHER) {
-      const some = await this.library.takeMany(projectId, root, files.slice(first, first + TOGETHER));
+      const paths = files.slice(first, first + TOGETHER);
+      // Each by itself where one of them is too much for all.
+      const some = await this.library
+        .takeMany(projectId, root, paths)
+        .catch(() => this.takeFew(projectId, root, paths));
       taken.push(...some.taken);
       problems.push(...some.problems);
     }

@@ -37,6 +37,30 @@ describe('jobs in turn', () => {
     expect(begun).toEqual(['card 0', 'other 0', 'card 1', 'other 1', 'card 2', 'card 3']);
   });
 
+  test('what is preferred comes before the rest, what is hurried before both; in a spare lane where there is one', async () => {
+    const { begun, task, finish } = controlled();
+    const queue = new JobQueue(1, 1);
+    for (const name of ['a', 'b', 'c', 'd', 'e', 'f']) queue.add('p', task(name), name);
+    queue.prefer('p', new Set(['d', 'e']));
+    queue.hurry('f');
+    expect(begun).toEqual(['a', 'f']);
+    // Both lanes are taken.
+    queue.hurry('c');
+    expect(begun).toEqual(['a', 'f']);
+    await finish('f');
+    expect(begun).toEqual(['a', 'f']);
+    await finish('a');
+    expect(begun).toEqual(['a', 'f', 'c']);
+    for (const name of ['c', 'd', 'e']) await finish(name);
+    expect(begun).toEqual(['a', 'f', 'c', 'd', 'e', 'b']);
+    // Another project's are another matter, and what it preferred before is forgotten.
+    queue.add('q', task('d2'), 'd');
+    queue.prefer('p', new Set());
+    for (const name of ['g', 'h']) queue.add('p', task(name), name);
+    await finish('b');
+    expect(begun.slice(6)).toEqual(['d2']);
+  });
+
   test('one that fails does not keep the others', async () => {
     const { begun, task, finish } = controlled();
     const queue = new JobQueue();

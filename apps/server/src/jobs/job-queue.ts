@@ -10,8 +10,8 @@ interface Waiting {
 
 /**
  * Jobs one after another, in so many lanes: more at once would only share the same cores, but one that stalls leaves the other lane
- * free. Owners (projects) take turns, so that a whole card of one does not hold up a single clip of another. While it is paused only what
- * is hurried is begun, each at once, since what fills the lanes may stand still.
+ * free. What is hurried comes first, then what is preferred. Owners (projects) take turns, so that a whole card of one does not hold up a
+ * single clip of another. While it is paused only what is hurried is begun, each at once, since what fills the lanes may stand still.
  */
 export class JobQueue {
   private readonly logger = new Logger('jobs');
@@ -24,7 +24,13 @@ export class JobQueue {
   /** What runs under a name, and its end. */
   private readonly running = new Map<string, Promise<void>>();
 
-  constructor(private readonly lanes = 1) {}
+  private readonly preferred = new Map<string, ReadonlySet<string>>();
+
+  /** `spare`: so many more at once where what is hurried would have to wait. */
+  constructor(
+    private readonly lanes = 1,
+    private readonly spare = 0,
+  ) {}
 
   /** `key` is a name it can be hurried by. */
   add(owner: string, task: () => Promise<void>, key?: string): void {
@@ -36,8 +42,13 @@ export class JobQueue {
   hurry(key: string): void {
     for (const each of this.waiting.filter((each) => each.key === key)) {
       each.isUrgent = true;
-      if (this.isPaused) void this.work();
+      if (this.isPaused || this.busy < this.lanes + this.spare) void this.work();
     }
+  }
+
+  /** Of an owner, what waits under these names comes before the rest; in place of what was preferred before. */
+  prefer(owner: string, keys: ReadonlySet<string>): void {
+    this.preferred.set(owner, keys);
   }
 
   /** Begins nothing more but what is hurried, or goes on. What runs is left to whoever gave it. */
@@ -67,11 +78,13 @@ export class JobQueue {
     if (key !== undefined && this.running.get(key) === ended) this.running.delete(key);
   }
 
-  /** The first task of the owner whose last turn is longest ago, among those that are urgent where there are any. */
+  /** The first task of the owner whose last turn is longest ago, among those that are urgent or else preferred where there are any. */
   private next(): Waiting | undefined {
     const last = ({ owner }: Waiting) => this.turns.get(owner) ?? -1;
     const urgent = this.waiting.filter(({ isUrgent }) => isUrgent);
-    const chosen = (urgent.length > 0 || this.isPaused ? urgent : this.waiting).reduce<Waiting | undefined>(
+    const preferred = this.waiting.filter(({ owner, key }) => key !== undefined && this.preferred.get(owner)?.has(key));
+    const all = this.isPaused ? urgent : ([urgent, preferred].find(({ length }) => length > 0) ?? this.waiting);
+    const chosen = all.reduce<Waiting | undefined>(
       (best, each) => (best === undefined || last(each) < last(best) ? each : best),
       undefined,
     );

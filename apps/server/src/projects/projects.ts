@@ -3,7 +3,7 @@ import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ConflictException, Injectable, NotFoundException, type OnApplicationBootstrap } from '@nestjs/common';
 import { readFacts, type Backup, type OpenedProject, type ProjectSummary } from '@idle-bend/core/api';
-import { emptyProject, parseProject } from '@idle-bend/core/model';
+import { emptyProject, parseProject, type Project } from '@idle-bend/core/model';
 import type { Rate } from '@idle-bend/core/time';
 import { Op } from 'sequelize';
 import { Config } from '../config.js';
@@ -14,6 +14,7 @@ import { Backups } from './backups.js';
 @Injectable()
 export class Projects implements OnApplicationBootstrap {
   private recovering: Promise<void> | undefined;
+  private readonly listeners: ((id: string, project: Project) => void)[] = [];
 
   constructor(
     private readonly config: Config,
@@ -78,7 +79,8 @@ export class Projects implements OnApplicationBootstrap {
    * 409 says which version is. `by` names the editing window, so that it does not answer to its own change.
    */
   async keep(id: string, version: number, document: unknown, by: string): Promise<number> {
-    const text = JSON.stringify(parseProject(document));
+    const project = parseProject(document);
+    const text = JSON.stringify(project);
     const before = this.backups.isDue(id) ? await this.row(id) : undefined;
     const [changed] = await ProjectRow.update({ document: text, version: version + 1 }, { where: { id, version } });
     if (changed === 0) {
@@ -90,7 +92,13 @@ export class Projects implements OnApplicationBootstrap {
     }
     if (before?.version === version) await this.backups.keep(id, before);
     this.events.tell(id, { kind: 'document', version: version + 1, by });
+    for (const listener of this.listeners) listener(id, project);
     return version + 1;
+  }
+
+  /** Calls back whenever a document was kept. */
+  onKept(listener: (id: string, project: Project) => void): void {
+    this.listeners.push(listener);
   }
 
   /** Those in the bin, the last one first. */

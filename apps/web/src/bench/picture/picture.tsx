@@ -62,11 +62,14 @@ function useToneMapped(shown: Shown | undefined, { project }: BenchClip): boolea
   );
 }
 
-/** The frame at the playhead, on neutral grey, made as the render makes it; what it is made of is written on it. */
 /** Of the height beside the picture the transport keeps so much. */
 const TRANSPORT_HEIGHT = 52;
 
-/** @param width of its place, where it is not over the whole window; tall pictures get no more height than wide ones */
+/**
+ * The frame at the playhead, on neutral grey, made as the render makes it; what it is made of is written on it.
+ *
+ * @param width of its place, where it is not over the whole window; tall pictures get no more height than wide ones
+ */
 export function Picture({ bench, width: place }: { bench: BenchClip; width: number }) {
   const isLarge = useBench((s) => s.isPictureLarge);
   const holder = useRef<HTMLDivElement>(null);
