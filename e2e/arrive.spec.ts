@@ -110,3 +110,32 @@ test('a folder of this machine is looked through, a film bent before it has a pr
     await server.discard();
   }
 });
+
+test('while a reel plays elsewhere a card says that its proxy waits; on the bench it is made, and the chart shows which frames have theirs', async ({
+  page,
+  folder,
+}) => {
+  const server = await RunningServer.start();
+  const play = () => server.send('PUT', '/api/playing/elsewhere');
+  await play();
+  const playing = setInterval(() => void play().catch(() => undefined), 3000);
+  try {
+    const { id } = await server.newProject();
+    const film = await makeNumberedClip({ file: join(folder, 'waits.mp4'), frames: 900, rate: '60', options: H264 });
+    const { id: footage } = await server.upload(id, film);
+    await page.goto(`${server.url}/projects/${id}/footage`);
+    const card = page.getByRole('listitem', { name: 'waits.mp4' });
+    await expect(card.getByText('Its proxy waits while a reel plays')).toBeVisible();
+    await expect(card.getByRole('progressbar')).toHaveAttribute('aria-valuenow', '0');
+    await card.getByRole('button', { name: 'Bend this clip' }).click();
+    const line = page.getByTestId('proxy-line');
+    await expect(line).toHaveAttribute('aria-label', /^[1-9]\d* of 900 frames have their proxy$/);
+    clearInterval(playing);
+    await server.send('DELETE', '/api/playing/elsewhere');
+    await server.prepared(id, footage);
+    await expect(line).toHaveCount(0);
+  } finally {
+    clearInterval(playing);
+    await server.discard();
+  }
+});

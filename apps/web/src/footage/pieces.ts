@@ -4,18 +4,18 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { api } from '../api.ts';
 import { useProgress } from '../shell/use-server-events.ts';
 
-/** It is asked again after so many frames: pieces have at least as many of most footage. */
-const ASKED_EVERY = 24;
-
 /** Stretches of source frames whose pieces of the proxy are there, each up to but not with its end; nothing once it is whole. */
 export function usePieces(footage: Footage | undefined): readonly (readonly [number, number])[] | undefined {
   const done = useProgress((s) => (footage && s.of[footage.id]?.done) ?? 0);
   const isMaking = footage?.status === 'preparing' && footage.facts.picture !== null;
+  // Twice in the time a piece takes.
+  const every = footage?.facts.picture ? piecesOf(footage.facts.picture).frames / 2 : 1;
   const { data } = useQuery({
-    queryKey: ['pieces', footage?.id, footage?.revision, Math.floor(done / ASKED_EVERY)],
+    queryKey: ['pieces', footage?.id, footage?.revision, Math.floor(done / every)],
     queryFn: () => api.pieces(footage!.id),
     enabled: isMaking,
     placeholderData: keepPreviousData,
+    gcTime: 0,
     retry: false,
   });
   return isMaking ? stretchesOf(data?.made ?? [], footage.facts.picture) : undefined;

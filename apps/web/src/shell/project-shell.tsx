@@ -8,7 +8,6 @@ import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
 import { useStore } from 'zustand';
 import { guideStore, openGuide } from '../guide/guide-state.ts';
-import { MachineState } from './machine-state.tsx';
 import { Mark } from './mark.tsx';
 import { useServerEvents } from './use-server-events.ts';
 import { select } from '../session/bench-state.ts';
@@ -16,6 +15,8 @@ import { flush, loadProject, projectStore, redo, undo } from '../session/session
 import { type KeepState } from '../session/document-store.ts';
 import { useProject } from '../ui/use-session.ts';
 import { tell, tellError } from '../session/notices.ts';
+
+const MachineState = lazy(async () => ({ default: (await import('./machine-state.tsx')).MachineState }));
 
 const KEEP_WORDS: Readonly<Record<KeepState, string>> = {
   kept: 'Saved',
@@ -100,7 +101,9 @@ export function ProjectShell() {
         <UndoButtons />
         <RenderButton projectId={projectId} disabled={isEmpty} />
       </header>
-      <MachineState />
+      <Suspense>
+        <MachineState />
+      </Suspense>
       <div className="min-h-0 flex-1">
         {isError ? (
           <div className="mx-auto mt-24 max-w-md text-center">

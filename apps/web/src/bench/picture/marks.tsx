@@ -3,7 +3,6 @@ import type { PointerEvent } from 'react';
 import type { BenchClip, Compare, Shown } from '../../session/bench-state.ts';
 import { useBench } from '../../ui/use-session.ts';
 import { setCompare } from '../compare/commands.ts';
-import { holdPatch } from '../steady/commands.ts';
 import { four } from './four.ts';
 
 const METHOD_NAMES = { step: 'Step', mix: 'Mix', flow: 'Flow' } as const;
@@ -51,28 +50,6 @@ export function CompareMarks({
         {compare.how === 'difference' && 'from '}
         {otherName(bench, compare)}
         {position !== undefined && ` · ${position.toFixed(2)}`}
-      </span>
-    </div>
-  );
-}
-
-/** Over the picture while a patch is to be chosen: a press chooses the one about it. */
-export function PickPatch({ bench }: { bench: BenchClip }) {
-  const picking = useBench((s) => s.picking);
-  if (!picking) return null;
-  const { width, height } = bench.project.reel;
-  const pick = (event: PointerEvent<HTMLDivElement>) => {
-    const box = event.currentTarget.getBoundingClientRect();
-    // The reel's picture lies in the middle of the box, as large as fits in.
-    const scale = Math.min(box.width / width, box.height / height);
-    const x = (event.clientX - box.left - box.width / 2) / (scale * width);
-    const y = (event.clientY - box.top - box.height / 2) / (scale * width);
-    if (Math.abs(x) <= 0.5) void holdPatch(bench, { x, y }, picking.keeps, picking.aspect);
-  };
-  return (
-    <div className="absolute inset-0 cursor-crosshair" data-testid="pick-patch" onPointerDown={pick}>
-      <span className="absolute top-2 left-2 rounded bg-black/65 px-2 py-0.5 text-xs text-white">
-        Press on what is to stand still
       </span>
     </div>
   );

@@ -1,22 +1,22 @@
 import { highRangeOf } from '@idle-bend/core/colour';
 import { madeOf, nowOf, type Sample, type SimpleSample } from '@idle-bend/core/sampling';
-import { lazy, Suspense, useRef } from 'react';
+import { lazy, Suspense, useRef, type PointerEvent } from 'react';
 import { useCompared } from './use-compared.ts';
 import { useFootage } from '../motion.ts';
 import { four } from './four.ts';
+import { holdPatch } from '../steady/commands.ts';
 import { useFramingDrag } from '../framing/framing-drag.ts';
 import { canDecode } from '../../preview/can-decode.ts';
-import { SafeAreas } from './safe-areas.tsx';
 import { usePreview } from './use-preview.ts';
 import { type BenchClip, type Shown } from '../../session/bench-state.ts';
 import { useBench, useOriginal } from '../../ui/use-session.ts';
 
 const GapPicture = lazy(async () => ({ default: (await import('./gap-picture.tsx')).GapPicture }));
+const SafeAreas = lazy(async () => ({ default: (await import('./safe-areas.tsx')).SafeAreas }));
 /** What may be laid over it. */
 const marks = () => import('./marks.tsx');
 const CompareMarks = lazy(async () => ({ default: (await marks()).CompareMarks }));
 const LookMarks = lazy(async () => ({ default: (await marks()).LookMarks }));
-const PickPatch = lazy(async () => ({ default: (await marks()).PickPatch }));
 
 /** What the picture is made of. */
 function sampleWords({ sample, film, position: own, level }: Shown): string {
@@ -82,7 +82,6 @@ export function Picture({ bench, width: place }: { bench: BenchClip; width: numb
   const gapAt = useBench((s) => s.gapAt);
   const inGap = gapAt !== undefined;
   const dropped = useBench((s) => s.dropped);
-  const isPicking = useBench((s) => s.picking !== undefined);
   const plays = useBench((s) => s.clock !== 0);
   const { width, height } = bench.project.reel;
   const framing = useFramingDrag(bench);
@@ -112,13 +111,15 @@ export function Picture({ bench, width: place }: { bench: BenchClip; width: numb
         data-testid="picture-itself"
         {...framing}
       />
-      <Suspense>{isPicking && <PickPatch bench={bench} />}</Suspense>
+      <PickPatch bench={bench} />
       {gapAt !== undefined && (
         <Suspense fallback={<div className="absolute inset-0 bg-black" />}>
           <GapPicture project={bench.project} frame={gapAt} />
         </Suspense>
       )}
-      <SafeAreas project={bench.project} />
+      <Suspense>
+        <SafeAreas project={bench.project} />
+      </Suspense>
       {original && <Original key={original} address={original} />}
       <Suspense>
         {compare && other && <CompareMarks compare={compare} bench={bench} position={shown?.other} />}
@@ -137,6 +138,28 @@ export function Picture({ bench, width: place }: { bench: BenchClip; width: numb
           The preview cannot show this frame: {problem}.
         </p>
       )}
+    </div>
+  );
+}
+
+/** Over the picture while a patch is to be chosen: a press chooses the one about it. It is there at once, or the press would go through. */
+function PickPatch({ bench }: { bench: BenchClip }) {
+  const picking = useBench((s) => s.picking);
+  if (!picking) return null;
+  const { width, height } = bench.project.reel;
+  const pick = (event: PointerEvent<HTMLDivElement>) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    // The reel's picture lies in the middle of the box, as large as fits in.
+    const scale = Math.min(box.width / width, box.height / height);
+    const x = (event.clientX - box.left - box.width / 2) / (scale * width);
+    const y = (event.clientY - box.top - box.height / 2) / (scale * width);
+    if (Math.abs(x) <= 0.5) void holdPatch(bench, { x, y }, picking.keeps, picking.aspect);
+  };
+  return (
+    <div className="absolute inset-0 cursor-crosshair" data-testid="pick-patch" onPointerDown={pick}>
+      <span className="absolute top-2 left-2 rounded bg-black/65 px-2 py-0.5 text-xs text-white">
+        Press on what is to stand still
+      </span>
     </div>
   );
 }
