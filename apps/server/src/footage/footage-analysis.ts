@@ -67,7 +67,7 @@ export class FootageAnalysis {
     const { isBusy } = this.foreground;
     this.queue.pause(isBusy);
     this.motionQueue.pause(isBusy);
-    this.soundQueue.pause(this.foreground.isDiskBusy);
+    this.soundQueue.pause(this.foreground.isWorking);
     for (const [id, job] of this.jobs) job.hold(isBusy && !this.motionWanted.has(id));
   }
 

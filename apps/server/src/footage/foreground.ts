@@ -19,11 +19,11 @@ export class Foreground {
   }
 
   get isBusy(): boolean {
-    return this.isPlaying || this.renders || this.taking > 0;
+    return this.isPlaying || this.isWorking;
   }
 
-  /** Whether all that reads files in the background has to wait, what is soon over too. */
-  get isDiskBusy(): boolean {
+  /** Whether more has to wait than where a reel only plays. */
+  get isWorking(): boolean {
     return this.renders || this.taking > 0;
   }
 

@@ -1,33 +1,31 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import type { Footage, PictureFacts } from '@idle-bend/core/api';
-import { spaceWords, type ColourSpace } from '@idle-bend/core/colour';
 import { frameToSeconds, rate, speakRate } from '@idle-bend/core/time';
 import { Music, Replace, Search, Trash2 } from 'lucide-react';
-import { memo, useState } from 'react';
+import { memo } from 'react';
 import { useNavigate } from 'react-router';
 import { api } from '../api.ts';
 import { CardName } from './card-name.tsx';
 import { CardPicture, SoundPicture } from './card-picture.tsx';
 import { MotionStrip } from './motion-strip.tsx';
-import { HighRangeChoice } from './high-range-choice.tsx';
 import { HealthStrip } from './health-strip.tsx';
 import { clearInOutPoints, togglePick, useFootageRoom } from './in-out-points.ts';
-import { layUnderReel, putOnReel } from '@idle-bend/core/edit';
+import { layUnderReel } from '@idle-bend/core/edit';
 import type { Project } from '@idle-bend/core/model';
 import { allClips } from '@idle-bend/core/reel';
 import { useReplacing } from './replacing.tsx';
 import { Preparing } from './preparing.tsx';
+import { usePutOnReel } from './use-put-on-reel.tsx';
 import { ReadAs } from './read-as.tsx';
 import { slowMotionHeadroom } from './slow-motion-headroom.ts';
 import { newId } from '../session/command.ts';
-import { edit, projectStore } from '../session/session.ts';
-import { activate, select } from '../session/bench-state.ts';
+import { edit } from '../session/session.ts';
+import { select } from '../session/bench-state.ts';
 import { useProject } from '../ui/use-session.ts';
 import { tell, tellError } from '../session/notices.ts';
 import { Ask } from '../ui/ask.tsx';
 import { Check } from '../ui/check.tsx';
 
-const isEmptyReel = () => projectStore.getState().document?.reel.items.length === 0;
 const shape = ({ num, den }: { num: number; den: number }) => `${num}:${den}`;
 
 /** What is unusual about a file and worth knowing before bending it. */
@@ -72,20 +70,7 @@ function Card({ footage, projectId }: CardProps) {
   const replacing = useReplacing(footage, projectId);
   const picked = useFootageRoom((s) => s.picked.includes(footage.id));
   const marks = useFootageRoom((s) => s.marks[footage.id]);
-  const [asking, setAsking] = useState(false);
-  const put = (colour?: ColourSpace) => {
-    const clipId = newId('clip');
-    const wasEmpty = isEmptyReel();
-    edit((project) => putOnReel(project, footage, picture!, { clipId, part: marks, colour }));
-    const reel = projectStore.getState().document?.reel;
-    if (wasEmpty && reel)
-      tell(
-        `The reel is ${reel.width}×${reel.height}${reel.colour ? `, ${spaceWords(reel.colour)}` : ''} now, as its first clip is. Both can be changed under Reel.`,
-      );
-    activate(clipId);
-    void navigate(`/projects/${projectId}/bench`);
-  };
-  const bend = () => (isEmptyReel() && picture?.highRange && picture.colour ? setAsking(true) : put());
+  const { put, question } = usePutOnReel(projectId);
   const lay = () => {
     const id = newId('sound');
     edit((project) => layUnderReel(project, footage, footage.facts.durationSeconds ?? 60, id));
@@ -95,9 +80,7 @@ function Card({ footage, projectId }: CardProps) {
   return (
     <>
       {picture ? <CardPicture footage={footage} picture={picture} /> : <SoundPicture />}
-      {asking && picture?.colour && (
-        <HighRangeChoice space={picture.colour} choose={put} close={() => setAsking(false)} />
-      )}
+      {question}
       <div className="flex flex-1 flex-col p-4">
         <div className="mb-1 flex items-start gap-2">
           <CardName footage={footage} />
@@ -154,7 +137,7 @@ function Card({ footage, projectId }: CardProps) {
         )}
         <div className="mt-auto flex gap-2 pt-3">
           {picture && (
-            <button className="button" disabled={footage.status === 'failed'} onClick={bend}>
+            <button className="button" disabled={footage.status === 'failed'} onClick={() => put([footage])}>
               Bend this {marks ? 'part' : 'clip'}
             </button>
           )}

@@ -103,7 +103,7 @@ export function FootagePage() {
           <span className="text-faint text-sm">Move over a picture to look through it; I and O mark a part.</span>
         </div>
       )}
-      <PickedBar footage={shown} projectId={projectId} />
+      <PickedBar footage={arranged(data ?? [], '', order)} projectId={projectId} />
       {error && <p className="text-vermilion">{error.message}</p>}
       {data && data.length > 0 && shown.length === 0 && <p className="text-faint">No matches.</p>}
       {data?.length === 0 && uploads.length === 0 && (

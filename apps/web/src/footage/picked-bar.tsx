@@ -2,18 +2,16 @@ import type { Footage } from '@idle-bend/core/api';
 import { parseRate, speakRate } from '@idle-bend/core/time';
 import { Gauge, ListEnd, X } from 'lucide-react';
 import { useFootageRoom } from './in-out-points.ts';
-import { putOnReel, readFootageAs } from '@idle-bend/core/edit';
-import { useNavigate } from 'react-router';
+import { readFootageAs } from '@idle-bend/core/edit';
+import { usePutOnReel } from './use-put-on-reel.tsx';
 import { READ_AS_RATES } from './read-as-rates.ts';
-import { activate } from '../session/bench-state.ts';
-import { newId } from '../session/command.ts';
 import { edit } from '../session/session.ts';
 import { useProject } from '../ui/use-session.ts';
 import { Select } from '../ui/select.tsx';
 
-/** What can be done with all footage that is picked, as one edit. */
+/** What can be done with all footage that is picked, as one edit; in the order of `footage`. */
 export function PickedBar({ footage, projectId }: { footage: readonly Footage[]; projectId: string }) {
-  const navigate = useNavigate();
+  const { put, question } = usePutOnReel(projectId);
   const picked = useFootageRoom((s) => s.picked);
   const reelRate = useProject((s) => s.document?.reel.rate);
   const isPicked = new Set(picked);
@@ -22,27 +20,19 @@ export function PickedBar({ footage, projectId }: { footage: readonly Footage[];
   const readAll = (rateOf: (f: Footage) => Parameters<typeof readFootageAs>[3]) =>
     edit((project) => chosen.reduce((p, f) => readFootageAs(p, f, f.facts.picture!, rateOf(f)), project));
   const usable = chosen.filter(({ status }) => status !== 'failed');
-  const put = () => {
-    const { marks } = useFootageRoom.getState();
-    const ids = usable.map(() => newId('clip'));
-    edit((project) =>
-      usable.reduce((p, f, i) => putOnReel(p, f, f.facts.picture!, { clipId: ids[i]!, part: marks[f.id] }), project),
-    );
-    activate(ids[0]!);
-    void navigate(`/projects/${projectId}/bench`);
-  };
   return (
     <div
       className="border-river bg-river-pale mb-4 flex flex-wrap items-center gap-3 rounded-xl border px-4 py-2"
       role="group"
       aria-label="Picked footage"
     >
+      {question}
       <span className="font-semibold">{chosen.length === 1 ? 'One is picked' : `${chosen.length} are picked`}</span>
       <button
         className="button button-ink"
         disabled={usable.length === 0}
         data-tip="One after another, in the order they are shown in"
-        onClick={put}
+        onClick={() => put(usable)}
       >
         <ListEnd size={15} aria-hidden /> Put on the reel
       </button>

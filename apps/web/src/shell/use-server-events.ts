@@ -24,33 +24,12 @@ export const useProgress = create<AllProgress>(() => ({ of: {}, isForegroundBusy
 const setProgress = (id: string, progress: Progress) =>
   useProgress.setState(({ of }) => ({ of: { ...of, [id]: progress } }));
 
-const NEWS_MS = 1000;
-
-/** Calls at once, and then once in so many milliseconds as long as it is asked. */
-function throttled(act: () => void, milliseconds: number): { call(): void; end(): void } {
-  let timer: ReturnType<typeof setTimeout> | undefined;
-  let isDue = false;
-  const rest = () => {
-    timer = undefined;
-    if (isDue) call();
-  };
-  const call = () => {
-    isDue = timer !== undefined;
-    if (isDue) return;
-    act();
-    timer = setTimeout(rest, milliseconds);
-  };
-  return { call, end: () => clearTimeout(timer) };
-}
-
 /** Listens to what the server tells of a project while a page of it is open. */
 export function useServerEvents(projectId: string): void {
   const queries = useQueryClient();
   useEffect(() => {
     const source = new EventSource(`/api/projects/${projectId}/events`);
     const refresh = (name: string) => void queries.invalidateQueries({ queryKey: [name, projectId] });
-    // Of a thousand clips that are being prepared there is news without end, and the list of them is long.
-    const refreshNow = throttled(() => refresh('footage'), NEWS_MS);
     const hearAgain = () => {
       refresh('footage');
       refresh('renders');
@@ -64,8 +43,7 @@ export function useServerEvents(projectId: string): void {
     source.onmessage = ({ data }: MessageEvent<string>) => {
       const event = readServerEvent(JSON.parse(data));
       if (event.kind === 'document' && event.by !== WINDOW_NAME) void followOtherWindow(event.version);
-      if (event.kind === 'footage') refreshNow.call();
-      if (event.kind === 'renders') refresh('renders');
+      if (event.kind === 'footage' || event.kind === 'renders') refresh(event.kind);
       if (event.kind === 'renders') void queries.invalidateQueries({ queryKey: ['motion-cache'] });
       if (event.kind === 'footage-progress')
         setProgress(event.footageId, { done: event.done, total: event.total, secondsLeft: null });
@@ -80,7 +58,6 @@ export function useServerEvents(projectId: string): void {
     };
     return () => {
       source.close();
-      refreshNow.end();
       window.removeEventListener('online', hearAgain);
       document.removeEventListener('visibilitychange', seen);
     };

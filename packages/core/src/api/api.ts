@@ -264,7 +264,7 @@ export type ServerEvent =
   | { readonly kind: 'document'; readonly version: number; readonly by: string }
   | { readonly kind: 'footage' }
   | { readonly kind: 'footage-progress'; readonly footageId: string; readonly done: number; readonly total: number }
-  /** While a reel plays or renders, what is made ahead stands still. */
+  /** While a reel plays or renders, or many files are taken in, what is made ahead stands still. */
   | { readonly kind: 'foreground'; readonly isBusy: boolean }
   /** Looking at the motion of footage that is ready. */
   | { readonly kind: 'motion-progress'; readonly footageId: string; readonly done: number; readonly total: number }

@@ -94,8 +94,8 @@ export function stripLayout(frames: number): { step: number; count: number } {
 export async function filmstrip(proxy: string, name: string, frames: number, signal?: AbortSignal): Promise<Buffer> {
   const { step, count } = stripLayout(frames);
   const isSparse = step >= PROXY_GROUP;
-  const keys = Array.from({ length: count }, (_, i) => `eq(n,${Math.floor((i * step) / PROXY_GROUP)})`);
-  const chosen = isSparse ? keys.join('+') : `not(mod(n,${step}))`;
+  const keyAt = (i: number) => `eq(n,${Math.floor((i * step) / PROXY_GROUP)})`;
+  const chosen = isSparse ? Array.from({ length: count }, (_, i) => keyAt(i)).join('+') : `not(mod(n,${step}))`;
   const { stdout } = await collect(
     'ffmpeg',
     [
