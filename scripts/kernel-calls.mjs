@@ -44,7 +44,9 @@ ${long.map((kernel) => `  ${kernel.name}(input: ${named(kernel)}): ${kernel.answ
 }
 
 /** The kernels as WebAssembly exports them. */
-export type KernelExports = ByPlace & Readonly<Record<keyof ByName, (...values: number[]) => void>>;
+export type KernelExports = ByPlace & {
+  readonly [K in keyof ByName]: (...values: number[]) => ReturnType<ByName[K]>;
+};
 
 /** The kernels as they are called. */
 export type KernelCalls = ByPlace & ByName;

@@ -19,3 +19,4 @@ export type { Field, GridFlow } from './flow/estimate.js';
 export { EFFORTS, LEVELS, type FlowEffort, type Level } from './flow/levels.js';
 export { Exposure, motionOfCamera, motionOfInstant, motionOfPair, usualReach, type MotionGrid } from './exposure.js';
 export { Converter } from './convert.js';
+export { HealthMeter } from './health/meter.js';

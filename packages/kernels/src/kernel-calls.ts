@@ -67,6 +67,29 @@ interface ByPlace {
   codesToLight(row: number, count: number, table: number): void;
   lightToCodes(row: number, count: number, table: number, clipped: number): void;
   mixPrimaries(r: number, g: number, b: number, count: number, plan: number): void;
+  cellsOfLuma(plane: number, width: number, height: number, columns: number, rows: number, out: number): void;
+  cellsOfMeans(means: number, count: number, out: number): void;
+  halveCells(cells: number, columns: number, rows: number, out: number): void;
+  countLevels(cells: number, count: number, out: number): void;
+  cellsApart(a: number, b: number, count: number): number;
+  cellsTotal(cells: number, count: number): number;
+  blockSlopes(
+    before: number,
+    now: number,
+    columns: number,
+    rows: number,
+    size: number,
+    scratch: number,
+    out: number,
+  ): number;
+  structureOf(
+    cells: number,
+    columns: number,
+    rows: number,
+    across: number,
+    quarters: number,
+    contrasts: number,
+  ): number;
 }
 
 /** Kernels with more than 7 parameters, called by the names of these. */
@@ -403,10 +426,30 @@ interface ByName {
       >
     >,
   ): void;
+  unmatched(
+    input: Readonly<
+      Record<
+        | 'a'
+        | 'quartersA'
+        | 'b'
+        | 'quartersB'
+        | 'contrastsB'
+        | 'contrast'
+        | 'columns'
+        | 'rows'
+        | 'offsets'
+        | 'places'
+        | 'enough',
+        number
+      >
+    >,
+  ): number;
 }
 
 /** The kernels as WebAssembly exports them. */
-export type KernelExports = ByPlace & Readonly<Record<keyof ByName, (...values: number[]) => void>>;
+export type KernelExports = ByPlace & {
+  readonly [K in keyof ByName]: (...values: number[]) => ReturnType<ByName[K]>;
+};
 
 /** The kernels as they are called. */
 export type KernelCalls = ByPlace & ByName;
@@ -651,5 +694,19 @@ export const callsOf = (run: KernelExports): KernelCalls => ({
       i.offset,
       i.scale,
       i.top,
+    ),
+  unmatched: (i) =>
+    run.unmatched(
+      i.a,
+      i.quartersA,
+      i.b,
+      i.quartersB,
+      i.contrastsB,
+      i.contrast,
+      i.columns,
+      i.rows,
+      i.offsets,
+      i.places,
+      i.enough,
     ),
 });

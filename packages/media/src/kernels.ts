@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { setFlagsFromString } from 'node:v8';
-import { Converter, Exposure, Flow, Kernels } from '@idle-bend/kernels';
+import { Converter, Exposure, Flow, HealthMeter, Kernels } from '@idle-bend/kernels';
 
 const read = () => readFileSync(createRequire(import.meta.url).resolve('@idle-bend/kernels/kernels.wasm'));
 let compiled: WebAssembly.Module | undefined;
@@ -26,6 +26,9 @@ export const loadConverter = (): Converter => (converter ??= new Converter(modul
 
 /** What gathers light for this thread. */
 export const loadExposure = (): Exposure => new Exposure(module());
+
+/** What looks at a source's pictures one after another, for one source. */
+export const loadHealthMeter = (): HealthMeter => new HealthMeter(module());
 
 /** Motion and in-betweens for this thread. */
 export const loadFlow = (): Flow => new Flow(module());

@@ -1,9 +1,6 @@
 import { findHits, type Hit } from './hits.js';
-import { measureMovers, type Movers } from './movers.js';
-import { reduceCells, type Reduced, reduceLuma } from './cells.js';
-import { compareReduced, type FrameDifference, NO_DIFFERENCE } from './difference.js';
-import { gradientsOf } from './slopes.js';
-import { unlike } from './unlike.js';
+import type { Movers } from './movers.js';
+import type { FrameDifference } from './difference.js';
 
 /** What is found in a source's frames by looking at them. */
 export interface Health {
@@ -75,7 +72,7 @@ const OUT_OF_CALM = 2.5;
 const OUT_OF_LIVELY = 1.2;
 
 /** Levels a picture without structure (black, a card) differs by from one with some. */
-const DEFAULT_LEVELS = 25;
+export const DEFAULT_LEVELS = 25;
 
 /**
  * First frames of new scenes. What is new is judged with motion taken off, and by what stands beside it: fast motion goes on for a few frames,
@@ -85,7 +82,7 @@ const findCuts = (differences: readonly FrameDifference[]): number[] =>
   range(1, differences.length).filter((n) => !differences[n]!.returned && standsOut(differences, n));
 
 /** Whether a frame is new beside those around it, as far as these are known: one that is not will not be when there are more. */
-function standsOut(differences: readonly FrameDifference[], n: number): boolean {
+export function standsOut(differences: readonly FrameDifference[], n: number): boolean {
   const beside = (far: number) =>
     range(Math.max(1, n - far), Math.min(differences.length, n + far + 1))
       .filter((i) => i !== n)
@@ -194,88 +191,6 @@ export function describeRepeats(repeats: readonly number[], frames: number): str
   return repeats.length === 1 ? 'one repeated frame' : `${repeats.length} repeated frames`;
 }
 
-/** So many frames after it went, what was there may be back: then it was a flash, a camera's, or something that passed. */
-const MAX_FLASH_FRAMES = 4;
-
-/** Frames are compared with those before and after a step only where there may be one. */
-const MAY_BE_NEW = 0.2;
-
-/** What is back is found again but for so much of its structure, and for so much less than what came between. */
-const BACK = 0.35;
-
-const BACK_SHARE = 0.6;
-
-const SURELY_BACK = 0.22;
-
-/** Takes a source's pictures one after another and says what is found in them. */
-export class HealthMeter {
-  /** The last pictures, newest last. */
-  private readonly last: Reduced[] = [];
-  private readonly differences: Writable<FrameDifference>[] = [];
-  private readonly movers: Movers[] = [];
-
-  /** @param data 8-bit luma first, `width × height` */
-  add(data: Uint8Array, width: number, height: number): void {
-    this.addReduced(reduceLuma(data, width, height));
-  }
-
-  /** The same of a picture that is there as means of cells (see `cellsOf`), in 256ths of a luma level. */
-  addCells(means: Uint16Array, columns: number, rows: number): void {
-    const values = new Float32Array(means.length);
-    for (let i = 0; i < means.length; i++) values[i] = means[i]! * (1 / 256);
-    this.addReduced(reduceCells({ columns, rows, values }));
-  }
-
-  private addReduced(now: Reduced): void {
-    const before = this.last.at(-1);
-    const { fine, coarse } = before ?? now;
-    const gradients = { fine: gradientsOf(fine, now.fine), coarse: gradientsOf(coarse, now.coarse) };
-    this.differences.push({ ...(before ? compareReduced(before, now, gradients) : NO_DIFFERENCE) });
-    this.movers.push(measureMovers(gradients, now.coarse));
-    this.lookBack(now);
-    this.last.push(now);
-    if (this.last.length > MAX_FLASH_FRAMES + 1) this.last.shift();
-  }
-
-  /** Whether this picture is that of a few frames ago: then neither what came between nor this is a new scene. */
-  private lookBack(now: Reduced): void {
-    const n = this.differences.length - 1;
-    for (let i = 2; i <= MAX_FLASH_FRAMES + 1; i++) {
-      // Frame n − i is compared with this one: a step into frame n − i + 1 and back again by frame n.
-      const there = this.last[this.last.length - i];
-      if (!there) return;
-      const steps = range(n - i + 1, n + 1).filter((k) => mayBeNew(this.differences[k]!));
-      const [into] = steps;
-      if (into === undefined || (into !== n - i + 1 && !steps.includes(n))) continue;
-      // What would not be taken for a new scene anyway need not be told from one.
-      if (!steps.some((k) => standsOut(this.differences, k))) continue;
-      const most = Math.max(...steps.map((k) => this.differences[k]!.unlike));
-      const limit = Math.min(BACK, Math.max(SURELY_BACK, BACK_SHARE * most));
-      // Both ways: of a picture without structure, such as black, nothing is missing in any other.
-      if (unlike(there, now, limit) >= limit || unlike(now, there, limit) >= limit) continue;
-      for (const k of steps) this.differences[k]!.returned = true;
-    }
-  }
-
-  health(): Health {
-    return healthOf([this.records(0)]);
-  }
-
-  /** What was measured of the pictures from the `from`-th that was added on, and what they say of the few before those. */
-  records(from: number): HealthRecords {
-    const last = this.last.at(-1);
-    return {
-      before: this.differences.slice(Math.max(0, from - HEALTH_LEAD), from).map(({ returned }) => returned),
-      differences: this.differences.slice(from),
-      movers: this.movers.slice(from),
-      cells: last ? [last.fine.values.length, last.coarse.values.length] : [1, 1],
-    };
-  }
-}
-
-/** So many pictures before a part of a source have to be seen first, so that its records are those of the whole. */
-export const HEALTH_LEAD = MAX_FLASH_FRAMES + 1;
-
 /** What was measured of pictures one after another, part of a source. */
 export interface HealthRecords {
   /** Of the last pictures before them, whether one of these is the same as what was there before: then they were no new scene. */
@@ -288,7 +203,7 @@ export interface HealthRecords {
 
 /** What is found in a source of whose pictures all parts were measured; parts in order. */
 export function healthOf(parts: readonly HealthRecords[]): Health {
-  const differences = parts.flatMap((part) => part.differences.map((each): Writable<FrameDifference> => ({ ...each })));
+  const differences = parts.flatMap((part) => part.differences.map((each) => ({ ...each })));
   let first = 0;
   for (const part of parts) {
     part.before.forEach((returned, i) => {
@@ -300,7 +215,3 @@ export function healthOf(parts: readonly HealthRecords[]): Health {
   const movers = parts.flatMap((part) => part.movers);
   return { ...health, hits: findHits(movers, health.repeats, health.cuts, parts.at(-1)?.cells ?? [1, 1]) };
 }
-
-type Writable<T> = { -readonly [K in keyof T]: T[K] };
-
-const mayBeNew = ({ unlike: share, mean }: FrameDifference) => share > MAY_BE_NEW || mean > DEFAULT_LEVELS;

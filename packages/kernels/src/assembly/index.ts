@@ -19,3 +19,4 @@ export { synthesise } from './flow/synthesise';
 export { fitExposure, exposureGain, exposureOffset, expose } from './flow/exposure';
 export { errorTerms } from './flow/error-terms';
 export { readRow, readChromaRow, toRgb, fromRgb, codesToLight, lightToCodes, gain, mixPrimaries, writeRow, writeChromaRow } from './convert';
+export { cellsOfLuma, cellsOfMeans, halveCells, countLevels, cellsApart, cellsTotal, blockSlopes, structureOf, unmatched } from './health';

@@ -1,6 +1,7 @@
-import { HealthMeter, type Health } from '@idle-bend/core/health';
+import type { Health } from '@idle-bend/core/health';
 import { proxyPictures } from '../encode/proxy.js';
 import type { OpenedSource } from '../probe/source.js';
+import { loadHealthMeter } from '../kernels.js';
 
 /** Looks at every picture of a source, as its proxy has it: repeats, cuts, drops. */
 export async function inspectHealth(
@@ -10,7 +11,7 @@ export async function inspectHealth(
 ): Promise<Health> {
   const reader = proxyPictures(source);
   const { frames } = source.index.grid;
-  const meter = new HealthMeter();
+  const meter = loadHealthMeter();
   try {
     for (let n = 0; n < frames; n++) {
       signal?.throwIfAborted();

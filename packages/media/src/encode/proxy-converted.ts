@@ -1,15 +1,16 @@
-import { HEALTH_LEAD, HealthMeter } from '@idle-bend/core/health';
+import { HEALTH_LEAD } from '@idle-bend/core/health';
 import { join } from 'node:path';
 import { Encoder } from './encoder.js';
 import { PROXY_FORMAT, proxyPictures } from './proxy.js';
 import type { RunMaker } from './proxy-run.js';
+import { loadHealthMeter } from '../kernels.js';
 
 /** Makes pieces of any proxy: each picture is decoded, converted and looked at here, and handed on to the encoder. */
 export const writeConverted: RunMaker = async (source, layout, { first, after }, folder, choice) => {
   const { onFrame, onPiece, signal } = choice;
   const reader = proxyPictures(source);
   const { format } = reader;
-  const meter = new HealthMeter();
+  const meter = loadHealthMeter();
   const lead = Math.max(0, layout.first(first) - HEALTH_LEAD);
   const next = async (frame: number) => {
     signal?.throwIfAborted();

@@ -1,5 +1,5 @@
 import { setImmediate } from 'node:timers/promises';
-import { cellsOf, CELL, HealthMeter, HEALTH_LEAD, type HealthRecords } from '@idle-bend/core/health';
+import { cellsOf, CELL, HEALTH_LEAD, type HealthRecords } from '@idle-bend/core/health';
 import type { PieceLayout } from '@idle-bend/core/proxy';
 import type { ColourTags } from '@idle-bend/core/frame';
 import { formatRate, type Rate } from '@idle-bend/core/time';
@@ -11,6 +11,7 @@ import type { Run, RunMaker } from './proxy-run.js';
 import { BufferPool, RawStream } from '../decode/raw-stream.js';
 import { keyIndexBefore, scaledTo, seekSeconds } from '../decode/source-reader.js';
 import type { OpenedSource } from '../probe/source.js';
+import { loadHealthMeter } from '../kernels.js';
 
 /**
  * Makes pieces of a proxy that ffmpeg makes alone (see `isMadeStraight`) in one process, which decodes, scales and codes, and hands over
@@ -46,7 +47,7 @@ export const writeStraight: RunMaker = async (source, layout, run, folder, { onF
     },
     pool,
   );
-  const meter = new HealthMeter();
+  const meter = loadHealthMeter();
   const seen = new Map<number, HealthRecords>();
   let [next, piece] = [lead, run.first];
   /** Pieces that are whole, and of whose pictures each was the right one. */

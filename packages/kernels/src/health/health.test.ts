@@ -1,6 +1,10 @@
-import { handHeld, HEIGHT, panned, SHOTS, WIDTH } from '../../test/drawn-shots.js';
+import { readFileSync } from 'node:fs';
+import { handHeld, HEIGHT, panned, SHOTS, WIDTH } from '../../../core/test/drawn-shots.js';
 import { describe, expect, test } from '@jest/globals';
-import { type Health, HealthMeter } from './health.js';
+import type { Health } from '@idle-bend/core/health';
+import { HealthMeter } from './meter.js';
+
+const kernels = new WebAssembly.Module(readFileSync('packages/kernels/dist/kernels.wasm'));
 
 /** Seeds nobody tuned on. */
 const SEEDS = [1009, 2003, 3001, 4007];
@@ -15,7 +19,7 @@ function pan(seed: number, pace: number, pattern: 'none' | 'some' | 'twos') {
 }
 
 function look(frames: readonly Uint8Array[]): Health {
-  const meter = new HealthMeter();
+  const meter = new HealthMeter(kernels);
   for (const frame of frames) meter.add(frame, WIDTH, HEIGHT);
   return meter.health();
 }

@@ -1,13 +1,16 @@
+import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
-import { HIT_SCENES } from '../../test/drawn-hits.js';
-import { HEIGHT, panned, WIDTH } from '../../test/drawn-shots.js';
-import { HealthMeter } from './health.js';
+import { HIT_SCENES } from '../../../core/test/drawn-hits.js';
+import { HEIGHT, panned, WIDTH } from '../../../core/test/drawn-shots.js';
+import { HealthMeter } from './meter.js';
+
+const kernels = new WebAssembly.Module(readFileSync('packages/kernels/dist/kernels.wasm'));
 
 /** Seeds nobody tuned on. */
 const SEEDS = [1013, 2029];
 
 function look(frames: readonly Uint8Array[]) {
-  const meter = new HealthMeter();
+  const meter = new HealthMeter(kernels);
   for (const frame of frames) meter.add(frame, WIDTH, HEIGHT);
   return meter.health();
 }
