@@ -18,6 +18,7 @@ import type {
   ServerState,
 } from '@idle-bend/core/api';
 import type { Patch, Project } from '@idle-bend/core/model';
+import type { ProxyLines } from '@idle-bend/core/proxy';
 import type { RenderPart, RenderSettings } from '@idle-bend/core/render';
 import type { SavedShape } from '@idle-bend/core/shape';
 import { randomId } from './random-id.ts';
@@ -137,6 +138,11 @@ export const api = {
   /** Where a patch of the picture is, from one frame to another, after or before it. */
   followPatch: (id: string, from: number, to: number, patch: Patch) =>
     call<{ places: [number, number][] }>(`footage/${id}/places`, { method: 'POST', body: { from, to, ...patch } }),
+  /** How many lines a project's proxies have at most. */
+  proxyLines: async (projectId: string) =>
+    (await call<{ lines: ProxyLines }>(`projects/${projectId}/proxy-lines`)).lines,
+  setProxyLines: (projectId: string, lines: ProxyLines) =>
+    call<object>(`projects/${projectId}/proxy-lines`, { method: 'PUT', body: { lines } }),
   pieces: (id: string) => call<{ frames: number; made: number[] }>(`footage/${id}/pieces`),
   playing: (window: string) => call<object>(`playing/${window}`, { method: 'PUT' }),
   stopped: (window: string) => call<object>(`playing/${window}`, { method: 'DELETE' }),

@@ -67,7 +67,15 @@ interface ByPlace {
   codesToLight(row: number, count: number, table: number): void;
   lightToCodes(row: number, count: number, table: number, clipped: number): void;
   mixPrimaries(r: number, g: number, b: number, count: number, plan: number): void;
-  cellsOfLuma(plane: number, width: number, height: number, columns: number, rows: number, out: number): void;
+  cellsOfLuma(
+    plane: number,
+    width: number,
+    height: number,
+    side: number,
+    columns: number,
+    rows: number,
+    out: number,
+  ): void;
   cellsOfMeans(means: number, count: number, out: number): void;
   halveCells(cells: number, columns: number, rows: number, out: number): void;
   countLevels(cells: number, count: number, out: number): void;

@@ -119,6 +119,7 @@ export class Bin implements OnApplicationBootstrap, OnApplicationShutdown {
     const idOf = new Map(footage.map((row) => [row.id, randomUUID() as string]));
     const document = withFootageIds(parseProject(JSON.parse(project.document)), idOf);
     const copy = await this.projects.create(name, document.reel.rate, document);
+    await ProjectRow.update({ proxyLines: project.proxyLines }, { where: { id: copy.id } });
     try {
       for (const row of footage) {
         const own = idOf.get(row.id)!;

@@ -14,7 +14,7 @@ import { Events } from '../events/events.js';
 import { runJob } from '../jobs/job.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow } from '../storage/rows.js';
-import { inspectFile, originalName, shownName, unprepared, type InspectedFile } from './inspect.js';
+import { inspectFile, originalName, shownName, type InspectedFile } from './inspect.js';
 import { factsOf, FootagePaths, PIECES, PROXY } from './footage-paths.js';
 import { FootageAnalysis } from './footage-analysis.js';
 import { FootageRows } from './footage-rows.js';
@@ -63,7 +63,13 @@ export class FootageLibrary {
     try {
       const fileName = originalName(inspected.name);
       await bring(file, join(folder, fileName), how);
-      const row = await FootageRow.create({ id, projectId, name: inspected.name, fileName, ...unprepared(inspected) });
+      const row = await FootageRow.create({
+        id,
+        projectId,
+        name: inspected.name,
+        fileName,
+        ...(await this.rows.unprepared(projectId, inspected)),
+      });
       await this.rows.describe(row);
       this.events.tell(projectId, { kind: 'footage' });
       this.analysis.begin(row);
@@ -113,7 +119,7 @@ export class FootageLibrary {
     const analysed = motionKnown && health !== null ? { health: JSON.stringify(health), motion: 'ready' } : {};
     const row = await FootageRow.create({
       ...own,
-      ...(inspected ? { ...unprepared(inspected), ...analysed } : absent),
+      ...(inspected ? { ...(await this.rows.unprepared(projectId, inspected)), ...analysed } : absent),
     });
     await this.rows.describe(row);
     this.events.tell(projectId, { kind: 'footage' });
@@ -183,7 +189,7 @@ export class FootageLibrary {
       this.analysis.begin(await row.reload());
       throw error;
     }
-    await row.update({ fileName, reference, ...unprepared(inspected) });
+    await row.update({ fileName, reference, ...(await this.rows.unprepared(row.projectId, inspected)) });
     await this.rows.describe(row);
     await rm(before, { force: true });
     await rm(cacheBeside(before), { force: true });

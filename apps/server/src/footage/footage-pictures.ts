@@ -59,14 +59,16 @@ export class FootagePictures implements OnApplicationShutdown {
   /** One frame of the original as its proxy has it, in planar codes: what is looked at while there is no proxy. */
   async picture(id: string, frame: number): Promise<Frame> {
     const row = await this.rows.row(id);
-    if (!factsOf(row).picture) throw new NotFoundException(`"${row.name}" has no picture.`);
+    const size = factsOf(row).picture?.proxy;
+    if (!size) throw new NotFoundException(`"${row.name}" has no picture.`);
     this.analysis.lookAt(row, frame);
     const first = frame === 0 && this.paths.stateOf(row) === 'here' && firstPictureOf(row.fingerprint);
-    if (first) return first;
+    if (first && first.format.height === size.height) return first;
     return this.looking.picture({
       kind: 'picture',
       ...this.paths.media(row),
       frame,
+      size,
       ...this.motion,
     });
   }

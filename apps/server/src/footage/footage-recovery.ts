@@ -7,10 +7,10 @@ import { Config } from '../config.js';
 import { MediaRoots } from '../media-roots/media-roots.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow } from '../storage/rows.js';
-import { inspectFile, unprepared } from './inspect.js';
+import { inspectFile } from './inspect.js';
 import { ABOUT, FootagePaths } from './footage-paths.js';
 import { FootageAnalysis, isResting } from './footage-analysis.js';
-import type { About } from './footage-rows.js';
+import { type About, FootageRows } from './footage-rows.js';
 
 /** After a restart: footage of projects whose database was lost comes back from its folder, and what was being prepared goes on. */
 @Injectable()
@@ -23,6 +23,7 @@ export class FootageRecovery implements OnApplicationBootstrap {
     private readonly paths: FootagePaths,
     private readonly roots: MediaRoots,
     private readonly analysis: FootageAnalysis,
+    private readonly rows: FootageRows,
   ) {}
 
   /** After a restart: folders nobody owns go, and what was being prepared is prepared again. */
@@ -63,7 +64,7 @@ export class FootageRecovery implements OnApplicationBootstrap {
       const inspected = await inspectFile(this.fileOf(id, about), about.name);
       await FootageRow.create({
         ...{ id, ...own, reference: reference ? JSON.stringify(reference) : null },
-        ...unprepared(inspected),
+        ...(await this.rows.unprepared(own.projectId, inspected)),
       });
     } catch (error) {
       // Its file stays where it is: what is missing may be ffmpeg.

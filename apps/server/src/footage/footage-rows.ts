@@ -1,7 +1,9 @@
 import { writeFile } from 'node:fs/promises';
 import type { FileReference } from '@idle-bend/core/api';
 import { Injectable, NotFoundException } from '@nestjs/common';
-import { FootageRow } from '../storage/rows.js';
+import { USUAL_LINES } from '@idle-bend/core/proxy';
+import { FootageRow, ProjectRow } from '../storage/rows.js';
+import { type InspectedFile, unprepared } from './inspect.js';
 import { ABOUT, FootagePaths, referenceOf } from './footage-paths.js';
 
 /** What the folder of a piece of footage says it is, should the database be lost. */
@@ -33,6 +35,12 @@ export class FootageRows {
   /** The same with what is in the bin. */
   allOf(projectId: string): Promise<FootageRow[]> {
     return FootageRow.unscoped().findAll({ where: { projectId } });
+  }
+
+  /** Columns of footage of a project of which nothing is prepared yet. */
+  async unprepared(projectId: string, inspected: InspectedFile) {
+    const project = await ProjectRow.findByPk(projectId, { attributes: ['proxyLines'] });
+    return unprepared(inspected, project?.proxyLines ?? USUAL_LINES);
   }
 
   /** Says in the footage's own folder what it is. */

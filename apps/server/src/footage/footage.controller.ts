@@ -1,9 +1,10 @@
-import { Body, Controller, Delete, Get, HttpCode, Patch, Post } from '@nestjs/common';
+import { Body, Controller, Delete, Get, HttpCode, Patch, Post, Put } from '@nestjs/common';
 import {
   ArrayMaxSize,
   ArrayMinSize,
   IsArray,
   IsBoolean,
+  IsIn,
   IsInt,
   IsNumber,
   IsString,
@@ -11,6 +12,7 @@ import {
   MaxLength,
   Min,
 } from 'class-validator';
+import { PROXY_LINES, type ProxyLines } from '@idle-bend/core/proxy';
 import { Config } from '../config.js';
 import { MediaRoots } from '../media-roots/media-roots.js';
 import { Projects } from '../projects/projects.js';
@@ -20,6 +22,7 @@ import { FootageBin } from './footage-bin.js';
 import { FootageLibrary } from './footage-library.js';
 import { FootagePictures } from './footage-pictures.js';
 import { FootageRows } from './footage-rows.js';
+import { ProxySizes } from './proxy-sizes.js';
 import { ReferenceLibrary } from './reference-library.js';
 import { References } from './references.js';
 import { Id } from '../trust/id.js';
@@ -46,6 +49,10 @@ class ChosenInBrowser {
   @Matches(/^[0-9a-f]{64}$/) fingerprint!: string;
 }
 
+class WantedLines {
+  @IsIn(PROXY_LINES) lines!: ProxyLines;
+}
+
 class ChangedReference {
   @IsBoolean() same!: boolean;
 }
@@ -63,8 +70,21 @@ export class FootageController {
     private readonly referenced: ReferenceLibrary,
     private readonly pictures: FootagePictures,
     private readonly roots: MediaRoots,
+    private readonly sizes: ProxySizes,
     private readonly config: Config,
   ) {}
+
+  @Get('projects/:id/proxy-lines')
+  async proxyLines(@Id() id: string) {
+    return { lines: (await this.projects.row(id)).proxyLines };
+  }
+
+  /** Proxies are made again at another size, those that are there already too. */
+  @Put('projects/:id/proxy-lines')
+  async setProxyLines(@Id() id: string, @Body() { lines }: WantedLines) {
+    await this.sizes.set(id, lines);
+    return { lines };
+  }
 
   @Get('projects/:id/footage')
   async list(@Id() id: string) {

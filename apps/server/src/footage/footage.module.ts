@@ -14,6 +14,7 @@ import { Foreground } from './foreground.js';
 import { MediaController } from './media.controller.js';
 import { MotionCacheStore } from './motion-cache.js';
 import { Proxies } from './proxies.js';
+import { ProxySizes } from './proxy-sizes.js';
 import { ReferenceLibrary } from './reference-library.js';
 import { References } from './references.js';
 import { SameContent } from './same-content.js';
@@ -36,6 +37,7 @@ import { WatchedFolder } from './watched-folder.js';
     Foreground,
     MotionCacheStore,
     Proxies,
+    ProxySizes,
     ReferenceLibrary,
     References,
     SameContent,

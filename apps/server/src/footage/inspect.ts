@@ -1,7 +1,9 @@
 import { basename, extname } from 'node:path';
 import type { InspectedFile, RefusedFile } from '../jobs/inspect.js';
 import { readyForWork, runJob } from '../jobs/job.js';
+import type { FootageFacts } from '@idle-bend/core/api';
 import type { Frame } from '@idle-bend/core/frame';
+import { type ProxyLines, proxySize } from '@idle-bend/core/proxy';
 
 export type { InspectedFile };
 
@@ -34,16 +36,20 @@ function keepFirst(fingerprint: string, first: Frame): void {
 export const firstPictureOf = (fingerprint: string | null): Frame | undefined =>
   fingerprint === null ? undefined : firsts.get(fingerprint);
 
-/** Columns of footage of which nothing is prepared yet. A recording of sound alone has no proxy to wait for. */
-export const unprepared = ({ facts, fingerprint }: InspectedFile) => ({
+/** Columns of footage of which nothing is prepared yet; its proxy is to have so many lines. A recording of sound alone has none to wait for. */
+export const unprepared = ({ facts, fingerprint }: InspectedFile, lines: ProxyLines) => ({
   status: facts.picture ? ('preparing' as const) : ('ready' as const),
   problem: null,
   health: null,
   motion: 'waiting' as const,
   sound: facts.sound ? ('waiting' as const) : ('none' as const),
-  facts: JSON.stringify(facts),
+  facts: JSON.stringify(withProxyOf(facts, lines)),
   fingerprint,
 });
+
+/** What is known of footage whose proxy is to have so many lines. */
+export const withProxyOf = (facts: FootageFacts, lines: ProxyLines): FootageFacts =>
+  facts.picture ? { ...facts, picture: { ...facts.picture, proxy: proxySize(facts.picture, lines) } } : facts;
 
 export const shownName = (name: string) =>
   basename(name)

@@ -91,6 +91,7 @@ export class Proxies {
           pieces: this.paths.at(row.id, PIECES),
           from,
           proxy: this.paths.at(row.id, PROXY),
+          size: factsOf(row).picture!.proxy,
           strip: this.paths.at(row.id, STRIP),
         },
         (done, total) => {

@@ -12,7 +12,7 @@ import { FootageAnalysis } from './footage-analysis.js';
 import { FootageLibrary } from './footage-library.js';
 import { factsOf, FootagePaths, referenceOf } from './footage-paths.js';
 import { FootageRows } from './footage-rows.js';
-import { inspectFile, inspectFiles, originalName, unprepared, type InspectedFile } from './inspect.js';
+import { inspectFile, inspectFiles, originalName, type InspectedFile } from './inspect.js';
 
 /** A file as a browser knows it. */
 export interface ChosenFile {
@@ -132,7 +132,7 @@ export class ReferenceLibrary {
     const { name } = inspected;
     const row = await FootageRow.create({
       ...{ id, projectId, name, fileName: originalName(name), reference: JSON.stringify(reference) },
-      ...unprepared(inspected),
+      ...(await this.rows.unprepared(projectId, inspected)),
     });
     await symlink(this.roots.placeOfFile(reference), this.paths.own(row));
     await this.rows.describe(row);

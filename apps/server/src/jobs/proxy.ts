@@ -12,6 +12,8 @@ export interface ProxyInput {
   readonly pieces: string;
   readonly from: number;
   readonly proxy: string;
+  /** Of its pictures. */
+  readonly size: { readonly width: number; readonly height: number };
   readonly strip: string;
 }
 
@@ -19,12 +21,12 @@ export interface ProxyInput {
 export const proxy = defineJob({
   silentSeconds: 600,
   async run(
-    { original, beside, name, pieces, from, proxy: file, strip }: ProxyInput,
+    { original, beside, name, pieces, from, proxy: file, size, strip }: ProxyInput,
     { signal, onProgress },
   ): Promise<Health> {
     const source = await openCached(original, name, { beside, signal });
-    await writePieces(source, pieces, { from, onFrame: onProgress, signal });
-    const health = await joinPieces(source, pieces, file, signal);
+    await writePieces(source, pieces, { size, from, onFrame: onProgress, signal });
+    const health = await joinPieces(source, pieces, file, { size, signal });
     await writeFile(strip, await filmstrip(file, name, source.index.grid.frames, signal));
     return health;
   },

@@ -10,6 +10,7 @@ import {
   type MediaFile,
   type OpenedSource,
   type Pictures,
+  type ProxySize,
 } from '@idle-bend/media';
 import type { StillAnswer, StillQuestion } from './stills.js';
 
@@ -43,11 +44,12 @@ const MAX_READERS = 3;
 /** A decoder nobody asked for so long is ended. */
 const IDLE_MS = 20_000;
 
-function readerOf(file: string, source: OpenedSource): Pictures {
+function readerOf(file: string, source: OpenedSource, size: ProxySize): Pictures {
   const before = readers.get(file);
-  const known = before?.source === source ? before : undefined;
+  const isSame = before?.source === source && before.pictures.format.height === size.height;
+  const known = isSame ? before : undefined;
   if (before && !known) closeReader(file);
-  const pictures = known?.pictures ?? proxyPictures(source);
+  const pictures = known?.pictures ?? proxyPictures(source, size);
   clearTimeout(known?.idle);
   readers.delete(file);
   readers.set(file, { source, pictures, idle: setTimeout(() => closeReader(file), IDLE_MS).unref() });
@@ -91,7 +93,7 @@ async function answer(question: StillQuestion): Promise<StillAnswer> {
     if (missing !== undefined)
       return { id, notThere: `"${question.name}" has frames 0 to ${frames - 1}, so not frame ${missing}.` };
     if (question.kind === 'sample') return { id, png: await writeStill(source, question.sample, store) };
-    const [picture] = await readerOf(question.file, source).frames([question.frame]);
+    const [picture] = await readerOf(question.file, source, question.size).frames([question.frame]);
     return { id, picture: picture! };
   } catch (error) {
     // A decoder that failed is not asked again.

@@ -5,12 +5,12 @@ import { NotFoundException } from '@nestjs/common';
 import type { Frame } from '@idle-bend/core/frame';
 import type { Project } from '@idle-bend/core/model';
 import type { Sample } from '@idle-bend/core/sampling';
-import { MediaError, type MediaFile, type MediaFiles } from '@idle-bend/media';
+import { MediaError, type MediaFile, type MediaFiles, type ProxySize } from '@idle-bend/media';
 import type { MotionPlace } from './chunk.js';
 
 /** A frame of one original, or one of a reel as its render has it; or one of an original as its proxy has it. */
 type Wanted =
-  | ({ readonly kind: 'picture'; readonly frame: number } & MediaFile)
+  | ({ readonly kind: 'picture'; readonly frame: number; readonly size: ProxySize } & MediaFile)
   | ({ readonly kind: 'sample'; readonly sample: Sample } & MediaFile)
   | { readonly kind: 'reel'; readonly project: Project; readonly frame: number; readonly files: MediaFiles };
 

@@ -184,6 +184,13 @@ const MIGRATIONS: RunnableMigration<Sequelize>[] = [
       await context.getQueryInterface().addColumn('footage', 'binnedAt', DataTypes.DATE);
     },
   },
+  {
+    name: '014-proxy-lines',
+    up: async ({ context }) => {
+      const lines = { type: DataTypes.INTEGER, allowNull: false, defaultValue: 540 };
+      await context.getQueryInterface().addColumn('projects', 'proxyLines', lines);
+    },
+  },
 ];
 
 /**

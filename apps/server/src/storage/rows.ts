@@ -1,4 +1,5 @@
 import type { FootageStatus, MotionStatus, RenderStatus, SoundStatus } from '@idle-bend/core/api';
+import type { ProxyLines } from '@idle-bend/core/proxy';
 import { Column, DataType, DefaultScope, Model, PrimaryKey, Table } from 'sequelize-typescript';
 
 @Table({ tableName: 'projects' })
@@ -11,6 +12,8 @@ export class ProjectRow extends Model {
   @Column(DataType.INTEGER) declare version: number;
   /** When it was put into the bin; null: it is not there. */
   @Column(DataType.DATE) declare binnedAt: Date | null;
+  /** How many lines its proxies have at most. */
+  @Column(DataType.INTEGER) declare proxyLines: ProxyLines;
 }
 
 /** What is in the bin is found by `unscoped` only. */

@@ -86,10 +86,17 @@ export class ArrivingProvider implements FrameProvider {
   }
 
   private still(n: number): Promise<Frame> {
-    const picture =
-      this.stills.get(n) ?? fetchPicture(this.footage, n).then(({ data }) => ({ format: this.format, data }));
+    const picture = this.stills.get(n) ?? this.fetchStill(n);
     keepLast(this.stills, n, picture, this.mostStills);
     return picture;
+  }
+
+  private async fetchStill(n: number): Promise<Frame> {
+    const { format, data } = await fetchPicture(this.footage, n);
+    // Its proxy is made at another size now: the page hears of that, and opens it instead of this.
+    if (format.width !== this.format.width || format.height !== this.format.height)
+      throw new Error(`frame ${n} is of another size now`);
+    return { format: this.format, data };
   }
 
   /** Asks which pieces there are, now and then. */

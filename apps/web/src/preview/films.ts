@@ -34,19 +34,20 @@ export class Films {
   ) {}
 
   provider({ isWhole, url, revision, frames, framesPerSecond }: PreviewFilm): Promise<FilmProvider> {
-    let provider = this.providers.get(url);
+    const key = `${url} ${revision}`;
+    let provider = this.providers.get(key);
     if (!provider) {
       provider = isWhole
         ? ProxyProvider.open(url, frames, framesPerSecond)
         : ArrivingProvider.open(url, revision, frames, framesPerSecond);
-      provider.catch(() => this.providers.delete(url));
-      this.providers.set(url, provider);
+      provider.catch(() => this.providers.delete(key));
+      this.providers.set(key, provider);
     }
     return provider;
   }
 
   async of(film: PreviewFilm): Promise<OpenFilm> {
-    const key = `${film.url} ${JSON.stringify(film.space)}`;
+    const key = `${film.url} ${film.revision} ${JSON.stringify(film.space)}`;
     const proxy = await this.provider(film);
     let open = this.open.get(key);
     if (open) this.open.delete(key);

@@ -1,4 +1,4 @@
-export { CELL, cellsOf } from './cells.js';
+export { type CellLayout, cellsOf } from './cells.js';
 export { DIFFERENCE_BLOCK, type FrameDifference, motionIn, NO_DIFFERENCE, shiftIn } from './difference.js';
 export { describeRepeats, type Health, healthOf, type HealthRecords } from './health.js';
 export { type Hit, HIT_KINDS, type HitKind } from './hits.js';

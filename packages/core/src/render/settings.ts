@@ -3,6 +3,7 @@ import type { Size } from '../framing/framing.js';
 import type { FlowLevel } from '../model/interpolation.js';
 import type { Project } from '../model/project.js';
 import type { Stretch } from '../model/reel.js';
+import { type ProxyLines, USUAL_LINES } from '../proxy/size.js';
 import { placeItems, reelFrames } from '../reel/places.js';
 import { framesPerSecond } from '../time/rate.js';
 import type { RenderFormatName } from './format.js';
@@ -80,12 +81,9 @@ export function renderPieces(project: Project, part: RenderPart, clipId?: string
 /** The document a render keeps: as it is, with the piece as its range. */
 export const renderDocument = (project: Project, { stretch }: RenderPiece): Project => setReelRange(project, stretch);
 
-/** The bench's picture is as large as proxies are at most, its longer side and its shorter one. */
-const DRAFT_SIZE = { longer: 960, shorter: 540 };
-
-/** The size of what the bench shows, and of a draft: the reel's, or smaller and of its shape, even where it is smaller. */
-export function draftSize({ width, height }: Size): Size {
-  const scale = Math.min(1, DRAFT_SIZE.longer / Math.max(width, height), DRAFT_SIZE.shorter / Math.min(width, height));
+/** The size of what the bench shows of proxies of so many lines, and of a draft: the reel's, or smaller and of its shape, even where it is smaller. */
+export function draftSize({ width, height }: Size, lines: ProxyLines = USUAL_LINES): Size {
+  const scale = Math.min(1, (lines * 16) / 9 / Math.max(width, height), lines / Math.min(width, height));
   if (scale === 1) return { width, height };
   const even = (x: number) => Math.max(2, 2 * Math.round((x * scale) / 2));
   return { width: even(width), height: even(height) };

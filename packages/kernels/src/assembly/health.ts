@@ -1,8 +1,7 @@
 // What pictures are compared by when a file is looked through: means of square cells, sums of slopes over blocks of them, and how much of one
 // picture's structure is nowhere near in another. Cells are f32, row by row without gaps; 16 bytes past their end may be read.
 
-/** Side of a cell, samples; of a block of structure, and of its quarters, cells. */
-const CELL: i32 = 4;
+/** Side of a block of structure, and of its quarters, cells. */
 const PART: i32 = 6;
 const QUARTER: i32 = 3;
 const COUNT: f32 = 36;
@@ -19,26 +18,36 @@ function sumOf(lanes: v128): f32 {
   return f32x4.extract_lane(lanes, 0) + f32x4.extract_lane(lanes, 1) + (f32x4.extract_lane(lanes, 2) + f32x4.extract_lane(lanes, 3));
 }
 
-/** Means of cells of an 8-bit plane. What is left at its edges does not count; of a plane smaller than a cell there is the sum of what is there. */
-export function cellsOfLuma(plane: usize, width: i32, height: i32, columns: i32, rows: i32, out: usize): void {
-  const share = f32x4.splat(1 / <f32>(CELL * CELL));
+/** Sums of four cells that are four samples wide, of some lines of a plane. */
+// @ts-ignore: decorator
+@inline
+function fourCells(top: usize, width: i32, lines: i32): v128 {
+  let sums = i32x4.splat(0);
+  for (let y = 0; y < lines; y++) {
+    const samples = v128.load(top + y * width);
+    sums = i32x4.add(sums, i32x4.extadd_pairwise_i16x8_u(i16x8.extadd_pairwise_i8x16_u(samples)));
+  }
+  return sums;
+}
+
+/** Means of cells of an 8-bit plane. What is left at its edges does not count; of a plane smaller than a cell it is the sum of what is there. */
+export function cellsOfLuma(plane: usize, width: i32, height: i32, side: i32, columns: i32, rows: i32, out: usize): void {
+  const share = <f32>1 / <f32>(side * side);
   for (let row = 0; row < rows; row++) {
-    const top = plane + row * CELL * width;
-    const lines = min(CELL, height - row * CELL);
+    const top = plane + row * side * width;
+    const lines = min(side, height - row * side);
+    const line = out + ((row * columns) << 2);
     let column = 0;
-    for (; column + 4 <= columns; column += 4) {
-      let sums = i32x4.splat(0);
-      for (let y = 0; y < lines; y++) {
-        const samples = v128.load(top + y * width + column * CELL);
-        sums = i32x4.add(sums, i32x4.extadd_pairwise_i16x8_u(i16x8.extadd_pairwise_i8x16_u(samples)));
+    if (side == 4)
+      for (; column + 4 <= columns; column += 4) {
+        const sums = f32x4.convert_i32x4_s(fourCells(top + (column << 2), width, lines));
+        v128.store(line + (column << 2), f32x4.mul(sums, f32x4.splat(share)));
       }
-      v128.store(out + ((row * columns + column) << 2), f32x4.mul(f32x4.convert_i32x4_s(sums), share));
-    }
     for (; column < columns; column++) {
       let sum = 0;
       for (let y = 0; y < lines; y++)
-        for (let x = column * CELL; x < min(width, (column + 1) * CELL); x++) sum += <i32>load<u8>(top + y * width + x);
-      store<f32>(out + ((row * columns + column) << 2), <f32>sum / <f32>(CELL * CELL));
+        for (let x = column * side; x < min(width, (column + 1) * side); x++) sum += <i32>load<u8>(top + y * width + x);
+      store<f32>(line + (column << 2), <f32>sum * share);
     }
   }
 }

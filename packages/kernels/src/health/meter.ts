@@ -50,9 +50,9 @@ export class HealthMeter {
 
   /** @param data 8-bit luma first, `width × height` */
   add(data: Uint8Array, width: number, height: number): void {
-    const { columns, rows } = cellsOf(width, height);
+    const { side, columns, rows } = cellsOf(width, height);
     this.take(columns, rows, data.subarray(0, width * height), (from, cells) =>
-      this.run.cellsOfLuma(from, width, height, columns, rows, cells),
+      this.run.cellsOfLuma(from, width, height, side, columns, rows, cells),
     );
   }
 

@@ -3,7 +3,7 @@ import { cameraMotion, canFlow, confidence, isCut, type Flow, type Level, type P
 import type { FrameProvider } from '@idle-bend/pipeline';
 import { loadFlow } from '../kernels.js';
 import { openPictures, standardSpace, type Pictures } from '../decode/pictures.js';
-import { proxySize } from '../encode/proxy.js';
+import { usualSize } from '../encode/proxy.js';
 import type { OpenedSource } from '../probe/source.js';
 
 /** Motion is looked at as renders make it, so that what is said holds for them. */
@@ -14,7 +14,7 @@ const WIDTH = 480;
 
 /** A source's pictures as its motion is looked at. */
 export function motionReader(source: OpenedSource): Pictures {
-  const { width, height } = proxySize(source.facts.video!);
+  const { width, height } = usualSize(source);
   const scale = Math.min(1, WIDTH / width);
   const even = (size: number) => Math.max(2, Math.round((size * scale) / 2) * 2);
   return openPictures(source, {

@@ -6,9 +6,14 @@ import type { RunMaker } from './proxy-run.js';
 import { loadHealthMeter } from '../kernels.js';
 
 /** Makes pieces of any proxy: each picture is decoded, converted and looked at here, and handed on to the encoder. */
-export const writeConverted: RunMaker = async (source, layout, { first, after }, folder, choice) => {
-  const { onFrame, onPiece, signal } = choice;
-  const reader = proxyPictures(source);
+export const writeConverted: RunMaker = async (
+  source,
+  layout,
+  { first, after },
+  folder,
+  { size, onFrame, onPiece, signal },
+) => {
+  const reader = proxyPictures(source, size);
   const { format } = reader;
   const meter = loadHealthMeter();
   const lead = Math.max(0, layout.first(first) - HEALTH_LEAD);

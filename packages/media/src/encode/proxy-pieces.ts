@@ -5,7 +5,7 @@ import { piecesOf, type PieceLayout } from '@idle-bend/core/proxy';
 import { decodedFrame } from '@idle-bend/core/time';
 import { timescaleOf } from './encoder.js';
 import { writeConverted } from './proxy-converted.js';
-import { isMadeStraight, proxySize } from './proxy.js';
+import { isMadeStraight, type ProxySize, usualSize } from './proxy.js';
 import type { Run, RunMaker } from './proxy-run.js';
 import { writeStraight } from './proxy-straight.js';
 import { collect, lastComplaint } from '../ffmpeg/ffmpeg.js';
@@ -41,6 +41,8 @@ export async function madePieces(folder: string): Promise<number[]> {
 }
 
 export interface PiecesChoice {
+  /** Of its pictures; left out: as usual. */
+  readonly size?: ProxySize | undefined;
   /** The piece to begin with; after the last the first ones follow. */
   readonly from: number;
   readonly onFrame: (done: number, total: number) => void;
@@ -54,7 +56,7 @@ export interface PiecesChoice {
 export async function writePieces(
   source: OpenedSource,
   folder: string,
-  { from, onFrame, signal }: PiecesChoice,
+  { size = usualSize(source), from, onFrame, signal }: PiecesChoice,
 ): Promise<void> {
   await mkdir(folder, { recursive: true });
   for (const name of await readdir(folder)) if (name.startsWith('.')) await rm(join(folder, name), { force: true });
@@ -62,7 +64,7 @@ export async function writePieces(
   const there = new Set<number>();
   const of = await fingerprintOf(source.file);
   for (const piece of await madePieces(folder)) {
-    if (await readNote(source, folder, layout, piece, of)) there.add(piece);
+    if (await readNote({ source, folder, layout, of, size }, piece)) there.add(piece);
     else await rm(pieceFile(folder, piece), { force: true });
   }
   const { frames } = source.index.grid;
@@ -70,10 +72,10 @@ export async function writePieces(
   const make = async (run: Run, making: RunMaker) => {
     let done = made();
     return making(source, layout, run, folder, {
+      size,
       signal,
       onFrame: () => onFrame(++done, frames),
       async onPiece(piece, part, records) {
-        const size = proxySize(source.facts.video!);
         const note: PieceNote = { version: VERSION, of, size, times: timesOf(source, layout, piece), records };
         // The piece comes last: where it is, all of it is.
         const notePart = join(folder, `.${piece}.json`);
@@ -89,7 +91,7 @@ export async function writePieces(
     if (there.has(first)) continue;
     let after = first + 1;
     while (after < layout.count && !there.has(after)) after++;
-    const reached = isMadeStraight(source) ? await make({ first, after }, writeStraight) : first;
+    const reached = isMadeStraight(source, size) ? await make({ first, after }, writeStraight) : first;
     if (reached < after) await make({ first: reached, after }, writeConverted);
   }
 }
@@ -101,16 +103,9 @@ function timesOf({ index: { grid, times } }: OpenedSource, layout: PieceLayout, 
 }
 
 /** What stands beside a piece, where that is of this source as it is now. */
-async function readNote(
-  source: OpenedSource,
-  folder: string,
-  layout: PieceLayout,
-  piece: number,
-  of: string,
-): Promise<PieceNote | undefined> {
+async function readNote({ source, folder, layout, of, size }: Expected, piece: number): Promise<PieceNote | undefined> {
   try {
     const note = JSON.parse(await readFile(noteFile(folder, piece), 'utf8')) as PieceNote;
-    const size = proxySize(source.facts.video!);
     const isOurs =
       piece < layout.count &&
       note.version === VERSION &&
@@ -124,18 +119,27 @@ async function readNote(
   }
 }
 
+/** What pieces in a folder have to be of: a source, its fingerprint, and a size. */
+interface Expected {
+  readonly source: OpenedSource;
+  readonly folder: string;
+  readonly layout: PieceLayout;
+  readonly of: string;
+  readonly size: ProxySize;
+}
+
 /** Joins all pieces to the proxy, without coding them again, and says what was seen in the source's pictures. Throws `MediaError`. */
 export async function joinPieces(
   source: OpenedSource,
   folder: string,
   file: string,
-  signal?: AbortSignal,
+  { size = usualSize(source), signal }: Pick<PiecesChoice, 'size' | 'signal'> = {},
 ): Promise<Health> {
   const layout = piecesOf(source.index.grid);
   const records: HealthRecords[] = [];
   const of = await fingerprintOf(source.file);
   for (let piece = 0; piece < layout.count; piece++) {
-    const note = await readNote(source, folder, layout, piece, of);
+    const note = await readNote({ source, folder, layout, of, size }, piece);
     if (!note) throw new MediaError(`A piece of the proxy of ${source.facts.name} is missing; it is made again.`);
     records.push(note.records);
   }

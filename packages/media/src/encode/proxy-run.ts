@@ -1,6 +1,7 @@
 import type { HealthRecords } from '@idle-bend/core/health';
 import type { PieceLayout } from '@idle-bend/core/proxy';
 import type { OpenedSource } from '../probe/source.js';
+import type { ProxySize } from './proxy.js';
 
 /** Pieces of a proxy one after another, up to but not with the last. */
 export interface Run {
@@ -9,6 +10,8 @@ export interface Run {
 }
 
 interface RunChoice {
+  /** Of the proxy's pictures. */
+  readonly size: ProxySize;
   readonly onFrame: () => void;
   /** A piece is whole: where it lies, and what was seen in its pictures. */
   readonly onPiece: (piece: number, file: string, records: HealthRecords) => Promise<void>;

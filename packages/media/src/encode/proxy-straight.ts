@@ -1,12 +1,12 @@
 import { setImmediate } from 'node:timers/promises';
-import { cellsOf, CELL, HEALTH_LEAD, type HealthRecords } from '@idle-bend/core/health';
+import { cellsOf, HEALTH_LEAD, type HealthRecords } from '@idle-bend/core/health';
 import type { PieceLayout } from '@idle-bend/core/proxy';
 import type { ColourTags } from '@idle-bend/core/frame';
 import { formatRate, type Rate } from '@idle-bend/core/time';
 import { join } from 'node:path';
 import { codecOptions } from './codec.js';
 import { colourArgs, timescaleOf } from './encoder.js';
-import { PROXY_FORMAT, proxyColour, proxySize } from './proxy.js';
+import { PROXY_FORMAT, proxyColour, type ProxySize } from './proxy.js';
 import type { Run, RunMaker } from './proxy-run.js';
 import { BufferPool, RawStream } from '../decode/raw-stream.js';
 import { keyIndexBefore, scaledTo, seekSeconds } from '../decode/source-reader.js';
@@ -18,13 +18,12 @@ import { loadHealthMeter } from '../kernels.js';
  * each picture as means of small cells for what is looked for in it. Every picture is known by its time: where another comes than the one whose
  * turn it is (a group that cannot be entered), it ends; returns the piece to go on with otherwise, `after` when all are made.
  */
-export const writeStraight: RunMaker = async (source, layout, run, folder, { onFrame, onPiece, signal }) => {
+export const writeStraight: RunMaker = async (source, layout, run, folder, { size, onFrame, onPiece, signal }) => {
   const { file, facts, index } = source;
   const begin = layout.first(run.first);
   const end = layout.first(run.after - 1) + layout.framesIn(run.after - 1);
   const lead = Math.max(0, begin - HEALTH_LEAD);
-  const size = proxySize(facts.video!);
-  const { columns, rows } = cellsOf(size.width, size.height);
+  const { side, columns, rows } = cellsOf(size.width, size.height);
   const listed: string[] = [];
   const bytes = columns * rows * 2;
   const pool = new BufferPool(bytes);
@@ -34,10 +33,10 @@ export const writeStraight: RunMaker = async (source, layout, run, folder, { onF
       seekSeconds: seekSeconds(facts, index, keyIndexBefore(index, lead)),
       from: index.times[lead]!,
       to: index.times[end - 1]!,
-      filters: [...scaling(source), `format=${facts.video!.decodedAs}`],
+      filters: [...scaling(source, size), `format=${facts.video!.decodedAs}`],
       besides: {
         handed: [
-          ...['extractplanes=y', `crop=${columns * CELL}:${rows * CELL}:0:0`],
+          ...['extractplanes=y', `crop=${columns * side}:${rows * side}:0:0`],
           `scale=${columns}:${rows}:flags=area+accurate_rnd:in_range=full:out_range=full`,
         ],
         written: written(source, index.times[begin]!),
@@ -87,9 +86,8 @@ export const writeStraight: RunMaker = async (source, layout, run, folder, { onF
   }
 };
 
-function scaling(source: OpenedSource): string[] {
+function scaling(source: OpenedSource, size: ProxySize): string[] {
   const { format } = source.facts.video!;
-  const size = proxySize(source.facts.video!);
   return size.width === format.width && size.height === format.height ? [] : [scaledTo(size)];
 }
 

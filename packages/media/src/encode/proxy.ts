@@ -1,38 +1,36 @@
 import type { ColourTags } from '@idle-bend/core/frame';
 import { sameSpace } from '@idle-bend/core/colour';
-import { CELL } from '@idle-bend/core/health';
-import { PROXY_GROUP } from '@idle-bend/core/proxy';
+import { cellsOf } from '@idle-bend/core/health';
+import { PROXY_GROUP, proxySize } from '@idle-bend/core/proxy';
 import { collect, lastComplaint, safeInput } from '../ffmpeg/ffmpeg.js';
 import { MediaError } from '../ffmpeg/media-error.js';
-import type { VideoFacts } from '../probe/probe.js';
 import { openPictures, ownSpace, standardSpace, type Pictures } from '../decode/pictures.js';
 import type { OpenedSource } from '../probe/source.js';
 
-const PROXY_WIDTH = 960;
-const PROXY_HEIGHT = 540;
 const STRIP_PICTURES = 24;
 const STRIP_HEIGHT = 144;
-
-/** The size of a source's proxy: square pixels, even, inside 960 × 540, never larger than the source. */
-export function proxySize({ format }: VideoFacts): { width: number; height: number } {
-  const shownWidth = (format.width * format.pixelAspect.num) / format.pixelAspect.den;
-  const scale = Math.min(1, PROXY_WIDTH / shownWidth, PROXY_HEIGHT / format.height);
-  const even = (x: number) => Math.max(2, Math.round((x * scale) / 2) * 2);
-  return { width: even(shownWidth), height: even(format.height) };
-}
 
 export const PROXY_FORMAT = 'yuv420p';
 
 /** Formats whose samples are those of a proxy; the second is of full range. */
 const ALIKE = [PROXY_FORMAT, 'yuvj420p'];
 
+/** The size a proxy is to have, pixels. */
+export interface ProxySize {
+  readonly width: number;
+  readonly height: number;
+}
+
+/** What a source's proxy has where nobody says otherwise. */
+export const usualSize = (source: OpenedSource): ProxySize => proxySize(source.facts.video!.format);
+
 /**
  * A source's pictures as its editing proxy has them, frame for frame of the source's constant grid: its size, 8-bit 4:2:0, high dynamic range brought to the
  * standard range.
  */
-export const proxyPictures = (source: OpenedSource): Pictures =>
+export const proxyPictures = (source: OpenedSource, size: ProxySize = usualSize(source)): Pictures =>
   openPictures(source, {
-    size: proxySize(source.facts.video!),
+    size,
     pixelFormat: PROXY_FORMAT,
     space: standardSpace(source),
   });
@@ -48,13 +46,12 @@ export function proxyColour(source: OpenedSource): ColourTags {
  * Whether ffmpeg alone makes a source's proxy: each picture of it is one of the source, scaled at most. Else pictures are held, left out or
  * converted here.
  */
-export function isMadeStraight(source: OpenedSource): boolean {
-  const { width, height } = proxySize(source.facts.video!);
+export function isMadeStraight(source: OpenedSource, { width, height }: ProxySize): boolean {
   return (
     source.index.grid.slots === undefined &&
     ALIKE.includes(source.facts.video!.decodedAs) &&
     sameSpace(standardSpace(source), ownSpace(source)) &&
-    Math.min(width, height) >= CELL
+    Math.min(width, height) >= cellsOf(width, height).side
   );
 }
 

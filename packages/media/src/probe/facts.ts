@@ -1,9 +1,10 @@
 import type { FootageFacts, PictureFacts } from '@idle-bend/core/api';
 import { highRangeOf, spaceOf } from '@idle-bend/core/colour';
+import { proxySize } from '@idle-bend/core/proxy';
 import { canDropFrames } from '@idle-bend/core/time';
 import type { FrameIndex } from './frame-index.js';
 import type { MediaFacts, VideoFacts } from './probe.js';
-import { proxySize, stripLayout } from '../encode/proxy.js';
+import { stripLayout } from '../encode/proxy.js';
 
 /** What is told of a file's picture and sound. */
 export function readFacts(facts: MediaFacts, index: FrameIndex | undefined): FootageFacts {
@@ -49,7 +50,7 @@ function readPicture(video: VideoFacts, { grid }: FrameIndex, startTimecode: str
     variable: grid.variable ? { held: grid.held, dropped: grid.dropped } : null,
     interlaced: video.interlaced,
     dropFrame: canDropFrames(grid.rate) && (startTimecode?.includes(';') ?? false),
-    proxy: proxySize(video),
+    proxy: proxySize(video.format),
     strip: stripLayout(grid.frames),
   };
 }

@@ -7,6 +7,7 @@ import { BT709, highRangeOf, reelSpaceOf, type ColourSpace } from '@idle-bend/co
 import { excerptOf, footageOf } from '@idle-bend/core/group';
 import type { Project } from '@idle-bend/core/model';
 import { placeItems } from '@idle-bend/core/reel';
+import { linesOf, type ProxyLines, USUAL_LINES } from '@idle-bend/core/proxy';
 import { draftSize } from '@idle-bend/core/render';
 import { framesPerSecond } from '@idle-bend/core/time';
 import { footageUrl, proxyUrl } from '../../api.ts';
@@ -50,6 +51,13 @@ function shownSpace(project: Project, footage: readonly Footage[] | undefined): 
   return space && !highRangeOf(space) ? space : BT709;
 }
 
+/** How many lines pictures are shown at: as many as the largest proxies of the project have. */
+export const shownLines = (footage: readonly Footage[] | undefined): ProxyLines =>
+  (footage ?? []).reduce<ProxyLines>((most, { facts: { picture } }) => {
+    const lines = picture ? linesOf(picture.proxy) : USUAL_LINES;
+    return lines > most ? lines : most;
+  }, USUAL_LINES);
+
 /** The addresses of the footage a clip shows: proxies, and originals where those are still being made; nothing where one is not there. */
 function filmsOf(
   { project, clip }: BenchClip,
@@ -60,7 +68,9 @@ function filmsOf(
   for (const { id, frames, nativeRate } of footageOf(project, clip)) {
     const media = footage?.find((f) => f.id === id);
     if (!media || media.status === 'failed') return undefined;
-    const { revision } = media;
+    // One of another size is another file.
+    const { width, height } = media.facts.picture!.proxy;
+    const revision = `${media.revision}-${width}x${height}`;
     const isWhole = media.status === 'ready' && canDecode();
     const url = isWhole ? proxyUrl(id, revision) : footageUrl(id);
     films[id] = { isWhole, url, revision, frames, framesPerSecond: framesPerSecond(nativeRate), space };
@@ -108,9 +118,10 @@ const plainClip = (
   { project, clip, frames }: BenchClip,
   films: Record<string, PreviewFilm>,
   space: ColourSpace,
+  lines: ProxyLines,
 ): PreviewClip => ({
   ...{ clip, films, space, project: excerptOf(project, [clip]), places: [{ item: clip, start: 0, frames }] },
-  ...{ length: frames, effects: new Map(), size: draftSize(project.reel) },
+  ...{ length: frames, effects: new Map(), size: draftSize(project.reel, lines) },
 });
 
 /** The same with what accents do to its frames, in its own time, and with the clips it comes from and gives way to. */
@@ -120,7 +131,7 @@ function previewClip(
   footage: readonly Footage[] | undefined,
 ): PreviewClip {
   const { project, clip, start, frames } = bench;
-  const plain = plainClip(bench, films, shownSpace(project, footage));
+  const plain = plainClip(bench, films, shownSpace(project, footage), shownLines(footage));
   if (project.reel.accents.length === 0) return plain;
   const at = effectsOf(project);
   const effects = new Map<number, Effects>();
@@ -170,7 +181,12 @@ function useNextClip({ project, clip, frames }: BenchClip, footage: readonly Foo
     const clips = benchClips(project);
     const next = clips[clips.findIndex((each) => each.clip.id === clip.id) + 1];
     const films = next && filmsOf(next, footage);
-    if (films) tellPreview({ kind: 'next', k: 0, clip: plainClip(next, films, shownSpace(project, footage)) });
+    if (films)
+      tellPreview({
+        kind: 'next',
+        k: 0,
+        clip: plainClip(next, films, shownSpace(project, footage), shownLines(footage)),
+      });
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once for every cut that comes near
   }, [near, clip.id]);
 }

@@ -23,6 +23,7 @@ import { formatTimecode, parseRate, parseTimecode, speakRate, type Rate } from '
 import { Repeat, X } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
 import { CUE_FORMATS, saveCues, takeCues } from '../landing/cue-files.ts';
+import { ProxyLinesField } from './proxy-lines.tsx';
 import { clearReelRange, toggleReelLoop } from './range-commands.ts';
 import { readDecibels } from '../sound/clip-sound.tsx';
 import { BlurFields } from '../blur/blur-fields.tsx';
@@ -96,6 +97,7 @@ export function ReelPanel({ bench: { project } }: { bench: BenchClip }) {
         ))}
       </div>
       <Colour project={project} />
+      <ProxyLinesField />
       <BlurFields
         label="Motion blur of all clips"
         blur={project.reel.blur}
