@@ -40,7 +40,7 @@ export const writeStraight: RunMaker = async (source, layout, run, folder, { siz
           `scale=${columns}:${rows}:flags=area+accurate_rnd:in_range=full:out_range=full`,
         ],
         written: written(source, index.times[begin]!),
-        args: codingOf(index.grid.rate, proxyColour(source), layout, run, folder),
+        args: codingOf(index.grid.rate, proxyColour(source, size), layout, run, folder),
         onLine: (line) => listed.push(line),
       },
     },

@@ -36,8 +36,8 @@ export const proxyPictures = (source: OpenedSource, size: ProxySize = usualSize(
   });
 
 /** What a proxy's pictures are tagged with. */
-export function proxyColour(source: OpenedSource): ColourTags {
-  const pictures = proxyPictures(source);
+export function proxyColour(source: OpenedSource, size: ProxySize): ColourTags {
+  const pictures = proxyPictures(source, size);
   pictures.close();
   return pictures.format.colour;
 }
