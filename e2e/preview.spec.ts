@@ -6,18 +6,23 @@ import { sampleAt } from '@idle-bend/core/sampling';
 import { formatMapFile, positionAt, type TimeMap } from '@idle-bend/core/time-map';
 import {
   allKept,
+  choose,
   clipOf,
   expect,
   FRAMES,
   kept,
+  numberedClip,
   openBench,
   picture,
   planes,
   playhead,
   projectOfClip,
+  projectOfFilm,
   shownAt,
   test,
 } from './fixtures.js';
+import { H264, makeNumberedClip } from '../packages/media/test/numbered-clip.js';
+import { numberShown, TALL } from './number-shown.js';
 
 const SIZE = 320 * 192 * 1.5;
 
@@ -202,4 +207,59 @@ test('the picture is in a second window too, in step; keys pressed there work th
   await second.keyboard.press('Control+z');
   await expect(page.getByRole('button', { name: 'Undo' })).toBeDisabled();
   await Promise.all([second.waitForEvent('close'), page.keyboard.press('Shift+W')]);
+});
+
+/** Every frame of a film of 96 at its own rate. */
+const onceThrough: TimeMap = {
+  vertices: [
+    { t: 0, s: 0 },
+    { t: 96, s: 96 },
+  ],
+  bends: [0, 0].map((widthFrames) => ({ widthFrames, ease: 'soft' as const })),
+};
+
+test('proxies of another size are made by a choice: the same frames meanwhile and after, as large as chosen', async ({
+  page,
+  server,
+  folder,
+}) => {
+  const [width, height] = [1024, TALL];
+  const clip = await makeNumberedClip({
+    file: join(folder, 'tall.mp4'),
+    frames: 96,
+    rate: '24',
+    options: H264,
+    width,
+    height,
+  });
+  const { id, footage } = await projectOfFilm(server, {
+    ...{ file: clip, name: 'tall', width: 1280, height: 720 },
+    clips: (sourceId) => [{ ...numberedClip(sourceId, 'c', 'tall'), map: onceThrough }],
+  });
+  await openBench(page, server, id);
+  await expect.poll(() => numberShown(page)).toBe(0);
+  const canvas = page.getByTestId('picture-itself').locator('canvas').first();
+  const lines = () => canvas.evaluate((c: HTMLCanvasElement) => c.height);
+  expect(await lines()).toBe(540);
+  const goTo = async (frame: number) => {
+    await page.keyboard.press('Home');
+    for (let i = 0; i < Math.floor(frame / 10); i++) await page.keyboard.press('Shift+ArrowRight');
+    for (let i = 0; i < frame % 10; i++) await page.keyboard.press('ArrowRight');
+  };
+  await page.locator('[data-tip="The reel’s rate and size"]').click();
+  await choose(page, 'Proxies', '720 lines');
+  await expect.poll(lines).toBe(720);
+  await expect.poll(() => numberShown(page)).toBe(0);
+  await goTo(50);
+  await expect.poll(() => numberShown(page)).toBe(50);
+  const ready = await server.prepared(id, footage);
+  expect(ready.facts.picture.proxy).toEqual({ width, height });
+  await goTo(71);
+  await expect.poll(() => numberShown(page)).toBe(71);
+  await expect(page.getByText('no proxy yet')).toHaveCount(0);
+  // Back again, as somebody does who finds that it does not play smoothly.
+  await choose(page, 'Proxies', '540 lines, quickest');
+  await expect.poll(lines).toBe(540);
+  await goTo(20);
+  await expect.poll(() => numberShown(page)).toBe(20);
 });

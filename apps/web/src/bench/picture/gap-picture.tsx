@@ -3,11 +3,13 @@ import type { Effects, FlashColour } from '@idle-bend/core/look';
 import type { Project } from '@idle-bend/core/model';
 import { draftSize } from '@idle-bend/core/render';
 import { useEffect, useMemo, useRef } from 'react';
+import { useFootage } from '../motion.ts';
+import { shownLines } from './use-preview.ts';
 
 /** What is seen where no clip is: black, and what accents and titles put over it. */
 export function GapPicture({ project, frame }: { project: Project; frame: number }) {
   const effects = useMemo(() => effectsOf(project)(frame), [project, frame]);
-  const { width, height } = draftSize(project.reel);
+  const { width, height } = draftSize(project.reel, shownLines(useFootage()));
   const canvas = useRef<HTMLCanvasElement>(null);
   const isPlain = !effects.flash && effects.titles.length === 0;
   useEffect(() => {
