@@ -39,9 +39,16 @@ const STRONGEST = 5;
  */
 export function motionIn(blocks: Slopes): number {
   if (blocks.length === 0) return 0;
-  const strongest = new Float64Array(blocks.length / SUMS).map((_, i) => blockMotion(blocks, i * SUMS)).sort();
-  const counted = strongest.slice(-STRONGEST);
-  return Math.sqrt(counted.reduce((sum, v) => sum + v, 0) / counted.length / CELLS);
+  const count = Math.min(STRONGEST, blocks.length / SUMS);
+  /** The strongest so far, the least of them first. */
+  const strongest = new Float64Array(count);
+  for (let at = 0; at < blocks.length; at += SUMS) {
+    const moved = blockMotion(blocks, at);
+    if (moved <= strongest[0]!) continue;
+    strongest[0] = moved;
+    strongest.sort();
+  }
+  return Math.sqrt(strongest.reduce((sum, v) => sum + v, 0) / count / CELLS);
 }
 
 /**

@@ -1,4 +1,4 @@
-import { addUp, type Slopes, SUMS } from './slopes.js';
+import { type Slopes, SUMS } from './slopes.js';
 
 /** What moves between two pictures besides the camera, and how bright the second is. */
 export interface Movers {
@@ -37,17 +37,26 @@ export function moversIn(scales: readonly Slopes[], level: number): Movers {
 }
 
 function movement(blocks: Slopes): { x: number; y: number; amount: number } {
-  const weights = new Float64Array(blocks.length / SUMS).fill(1);
   let [cx, cy] = [0, 0];
   for (let round = 0; round < ROUNDS; round++) {
-    const { xx, xy, yy, xt, yt } = addUp(blocks, weights);
-    const determinant = (xx + 1) * (yy + 1) - xy * xy;
-    [cx, cy] = [-((yy + 1) * xt - xy * yt) / determinant, -((xx + 1) * yt - xy * xt) / determinant];
-    for (let i = 0, at = 0; at < blocks.length; i++, at += SUMS) {
-      const byCamera = cx * cx * blocks[at]! + 2 * cx * cy * blocks[at + 1]! + cy * cy * blocks[at + 2]!;
-      const left = blocks[at + 5]! + 2 * (cx * blocks[at + 3]! + cy * blocks[at + 4]!) + byCamera;
-      weights[i] = NOISE / (NOISE + Math.max(0, left));
+    let [xx, xy, yy, xt, yt] = [1, 0, 1, 0, 0];
+    for (let at = 0; at < blocks.length; at += SUMS) {
+      const gxx = blocks[at]!;
+      const gxy = blocks[at + 1]!;
+      const gyy = blocks[at + 2]!;
+      const gxt = blocks[at + 3]!;
+      const gyt = blocks[at + 4]!;
+      const byCamera = cx * cx * gxx + 2 * cx * cy * gxy + cy * cy * gyy;
+      const left = blocks[at + 5]! + 2 * (cx * gxt + cy * gyt) + byCamera;
+      const weight = round === 0 ? 1 : NOISE / (NOISE + Math.max(0, left));
+      xx += weight * gxx;
+      xy += weight * gxy;
+      yy += weight * gyy;
+      xt += weight * gxt;
+      yt += weight * gyt;
     }
+    const determinant = xx * yy - xy * xy;
+    [cx, cy] = [-(yy * xt - xy * yt) / determinant, -(xx * yt - xy * xt) / determinant];
   }
   let [x, y, amount] = [0, 0, 0];
   for (let at = 0; at < blocks.length; at += SUMS) {

@@ -6,16 +6,15 @@ export type Slopes = Float32Array;
 /** How many sums there are of a block. */
 export const SUMS = 6;
 
-/** The sums of several blocks together, each with its weight. */
-export function addUp(blocks: Slopes, weights?: ArrayLike<number>) {
+/** The sums of all blocks together. */
+export function addUp(blocks: Slopes) {
   let [xx, xy, yy, xt, yt] = [0, 0, 0, 0, 0];
-  for (let i = 0, at = 0; at < blocks.length; i++, at += SUMS) {
-    const weight = weights ? weights[i]! : 1;
-    xx += weight * blocks[at]!;
-    xy += weight * blocks[at + 1]!;
-    yy += weight * blocks[at + 2]!;
-    xt += weight * blocks[at + 3]!;
-    yt += weight * blocks[at + 4]!;
+  for (let at = 0; at < blocks.length; at += SUMS) {
+    xx += blocks[at]!;
+    xy += blocks[at + 1]!;
+    yy += blocks[at + 2]!;
+    xt += blocks[at + 3]!;
+    yt += blocks[at + 4]!;
   }
   return { xx, xy, yy, xt, yt };
 }

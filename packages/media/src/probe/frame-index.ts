@@ -3,6 +3,7 @@ import { constantGrid, type ConstantGrid } from '@idle-bend/core/time';
 import { afterWorking, collect, ended, safeInput, start } from '../ffmpeg/ffmpeg.js';
 import { MediaError } from '../ffmpeg/media-error.js';
 import { indexFromHeaders, type ListedPacket, type Tables } from './header-index.js';
+import { indexFromBlocks } from './matroska-index.js';
 import { explainOpening, type MediaFacts, type VideoFacts } from './probe.js';
 
 /** When every decoded frame is shown, and where decoding may start. */
@@ -35,6 +36,9 @@ export async function indexFrames(
   return onGrid(facts, video, list);
 }
 
+/** What ffmpeg calls Matroska and WebM. */
+const MATROSKA = /(^|,)(matroska|webm)(,|$)/;
+
 /** A file's frames by its headers alone, and how many bytes of it that took; `undefined` where only reading or decoding it tells. */
 export async function quickIndex(
   file: string,
@@ -42,7 +46,10 @@ export async function quickIndex(
   tables?: Promise<Tables>,
 ): Promise<{ readonly index: FrameIndex; readonly bytesRead: number } | undefined> {
   const { video } = facts;
-  const listed = video && (await indexFromHeaders(file, facts, tables));
+  if (!video) return undefined;
+  const listed = MATROSKA.test(facts.container)
+    ? indexFromBlocks(file, video)
+    : await indexFromHeaders(file, facts, tables);
   const list = listed && fromListed(listed.packets);
   if (!list || !('times' in list) || list.times.length === 0) return undefined;
   return { index: onGrid(facts, video, list), bytesRead: listed.bytesRead };
