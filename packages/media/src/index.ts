@@ -14,6 +14,7 @@ export * from './encode/encoder.js';
 export * from './kernels.js';
 export * from './encode/write-clip.js';
 export * from './encode/proxy.js';
+export { AlikeProbe } from './probe/probe-alike.js';
 export type { ProxySize } from './encode/proxy.js';
 export { joinPieces, madePieces, pieceFile, writePieces } from './encode/proxy-pieces.js';
 export * from './encode/still.js';

@@ -16,8 +16,10 @@ const LOOK_MS = 1500;
 /** More files than these are looked into together. */
 const FEW = 4;
 
-/** So many at a time: as they come, they can be used. */
-const TOGETHER = 50;
+/** So many at a time, first and later: as they come, they can be used, and each time a process starts. */
+const FIRST_TOGETHER = 25;
+
+const MOST_TOGETHER = 200;
 
 /** Footage whose files lie in media roots: taken in by the file or by the folder, and watched. */
 @Injectable()
@@ -72,8 +74,9 @@ export class References implements OnApplicationBootstrap, OnApplicationShutdown
 
   private async takeMany(projectId: string, root: string, files: readonly string[]): Promise<Taken> {
     const [taken, problems]: [Footage[], string[]] = [[], []];
-    for (let first = 0; first < files.length; first += TOGETHER) {
-      const paths = files.slice(first, first + TOGETHER);
+    let count = FIRST_TOGETHER;
+    for (let first = 0; first < files.length; first += count, count = Math.min(MOST_TOGETHER, 2 * count)) {
+      const paths = files.slice(first, first + count);
       // Each by itself where one of them is too much for all.
       const some = await this.library
         .takeMany(projectId, root, paths)

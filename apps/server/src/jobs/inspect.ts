@@ -1,10 +1,12 @@
 import type { FootageFacts } from '@idle-bend/core/api';
 import type { Frame } from '@idle-bend/core/frame';
 import {
+  AlikeProbe,
   checkSoundDecodes,
   fingerprintOf,
   indexFrames,
   keepBeside,
+  type MediaFacts,
   MediaError,
   type OpenedSource,
   probe,
@@ -35,7 +37,7 @@ export interface InspectInput {
 export const inspect = defineJob({
   silentSeconds: 900,
   isAwaited: true,
-  run: (input: InspectInput): Promise<InspectedFile> => look(input, true),
+  run: (input: InspectInput): Promise<InspectedFile> => look(input, (file, name) => probe(file, name), true),
 });
 
 /** So many files are looked into together: each waits for the disk, or for a program. */
@@ -56,10 +58,12 @@ export const inspectMany = defineJob({
   ): Promise<(InspectedFile | RefusedFile)[]> {
     const found: (InspectedFile | RefusedFile)[] = [];
     const waiting = [...files.entries()];
+    const alike = new AlikeProbe();
+    const facts: Probing = (file, name, tables) => alike.probe(file, name, tables);
     const lane = async () => {
       for (let next = waiting.shift(); next; next = waiting.shift()) {
         const [i, file] = next;
-        found[i] = await look(file, false).catch((error: Error) => {
+        found[i] = await look(file, facts, false).catch((error: Error) => {
           if (error instanceof MediaError) return { problem: error.message };
           throw error;
         });
@@ -71,12 +75,19 @@ export const inspectMany = defineJob({
   },
 });
 
-async function look({ file, name, beside }: InspectInput, isFirstWanted: boolean): Promise<InspectedFile> {
+/** How what a file says of itself is found out, with the tables of its header. */
+type Probing = (file: string, name: string, tables: ReturnType<typeof readTables>) => Promise<MediaFacts>;
+
+async function look(
+  { file, name, beside }: InspectInput,
+  facts: Probing,
+  isFirstWanted: boolean,
+): Promise<InspectedFile> {
   // While the program is asked, its tables are read.
   const tables = readTables(file);
   const fingerprint = fingerprintOf(file);
   fingerprint.catch(() => undefined);
-  const media = await probe(file, name);
+  const media = await facts(file, name, tables);
   const index = media.video && (await indexFrames(file, media, { tables }));
   const source = index && { file, facts: media, index };
   // What was found is written down while the first picture is decoded.

@@ -13,15 +13,16 @@ export interface HeaderIndex {
   readonly bytesRead: number;
 }
 
-/** Sample tables of a file, and how many bytes of it were read for them. */
-export type Tables = { readonly parsed: ParsedBoxes; readonly bytesRead: number } | undefined;
+/** Sample tables of a file, the boxes they were read from, and how many bytes of it were read for them. */
+export type Tables =
+  { readonly parsed: ParsedBoxes; readonly boxes: Uint8Array; readonly bytesRead: number } | undefined;
 
 /** Reads and parses a file's tables, which may be done while a program is asked for facts. `undefined` where it has none that can be read: never rejects. */
 export async function readTables(file: string): Promise<Tables> {
   try {
     const headers = await readHeaders(file);
     const parsed = headers && (await parseBoxes(headers.boxes));
-    return parsed && { parsed, bytesRead: headers.bytesRead };
+    return parsed && { parsed, ...headers };
   } catch {
     // A table that cannot be read is for ffmpeg to judge.
     return undefined;
