@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { createWriteStream, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -6,8 +7,9 @@ import { pipeline } from 'node:stream/promises';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { addCue, addMoment, addSource, appendClip } from '@idle-bend/core/edit';
 import type { Project } from '@idle-bend/core/model';
+import { openBundle, writeBundle } from '@idle-bend/media';
 import { ZipFile } from 'yazl';
-import { H264, makeNumberedClip } from '../../../packages/media/test/numbered-clip.js';
+import { H264, makeNumberedClip, readNumbers } from '../../../packages/media/test/numbered-clip.js';
 import { RunningServer } from './running-server.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-bundles-'));
@@ -62,7 +64,7 @@ async function filled() {
   return { id, footage, document };
 }
 
-async function bundleOf(project: string, media: 'yes' | 'no', name: string, on = server): Promise<string> {
+async function bundleOf(project: string, media: 'yes' | 'proxies' | 'no', name: string, on = server): Promise<string> {
   const response = await fetch(`${on.url}/api/projects/${project}/bundle?media=${media}`);
   expect([response.status, response.headers.get('content-disposition')]).toEqual([
     200,
@@ -139,6 +141,68 @@ describe('a bundle', () => {
     const found = await there.prepared(id, source.footage);
     expect(found).toMatchObject({ status: 'ready', missing: false });
     expect((await there.get(`/api/projects/${id}`)).body.document).toEqual(source.document);
+    await there.discard();
+  });
+
+  test('with proxies it is shown and its motion known before its file comes; frames at full size wait for it; a proxy that is another is not believed', async () => {
+    const file = await bundleOf(source.id, 'proxies', 'shown.zip');
+    const there = await RunningServer.start();
+    const { id } = await bring(there, file);
+    const [shown] = await there.footage(id);
+    expect(shown).toMatchObject({ status: 'ready', missing: true, motion: 'ready', problem: null });
+    expect(shown.health).not.toBeNull();
+    const proxy = at('brought.mp4');
+    writeFileSync(
+      proxy,
+      Buffer.from(await (await fetch(`${there.url}/api/footage/${source.footage}/proxy`)).arrayBuffer()),
+    );
+    expect(readNumbers(proxy)).toEqual(Array.from({ length: 60 }, (_, n) => n));
+    expect((await fetch(`${there.url}/api/footage/${source.footage}/strip`)).status).toBe(200);
+    // What renders are made from is not there.
+    const sample = encodeURIComponent('{"kind":"source","frame":3}');
+    const full = await there.get(`/api/footage/${source.footage}/frame?sample=${sample}`);
+    expect([full.status, full.body.message]).toEqual([422, 'marble-bell.mp4: there is no such file.']);
+    await there.upload(id, clip, 'found.mp4');
+    expect(await there.prepared(id, source.footage)).toMatchObject({ status: 'ready', missing: false });
+    expect((await there.get(`/api/projects/${id}`)).body.document).toEqual(source.document);
+
+    // One that somebody put there in its place.
+    const short = await makeNumberedClip({ file: at('short.mp4'), frames: 40, rate: '30', options: H264 });
+    const bundle = await openBundle(file, folder);
+    for (const name of bundle.files[0]!) await bundle.extract(0, name, at(`brought/${name}`));
+    const files = [...bundle.files[0]!].map((name) => ({
+      name,
+      path: name === 'proxy.mp4' ? short : at(`brought/${name}`),
+    }));
+    const { manifest, document, shapes } = bundle;
+    await pipeline(
+      await writeBundle({ manifest, document, shapes, files: [files] }),
+      createWriteStream(at('swapped.zip')),
+    );
+    bundle.close();
+    const swapped = await bring(there, at('swapped.zip'));
+    expect(swapped.status).toBe(200);
+    expect((await there.footage(swapped.id))[0]).toMatchObject({ status: 'failed', missing: true });
+    await there.discard();
+  });
+
+  test('with proxies its sounds come along too', async () => {
+    const { id } = await server.newProject();
+    const bell = at('bell.wav');
+    spawnSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', 'sine=frequency=880:duration=2', bell]);
+    const { id: footage } = await server.upload(id, bell);
+    await server.until(
+      () => server.footage(id),
+      ([f]) => f.sound === 'ready',
+    );
+    const there = await RunningServer.start();
+    const brought = await bring(there, await bundleOf(id, 'proxies', 'heard.zip'));
+    expect((await there.footage(brought.id))[0]).toMatchObject({ status: 'ready', sound: 'ready', missing: true });
+    const heard = async (on: RunningServer) =>
+      Buffer.from(await (await fetch(`${on.url}/api/footage/${footage}/sound`)).arrayBuffer());
+    const sound = await heard(there);
+    expect(sound.subarray(0, 4).toString()).toBe('fLaC');
+    expect(sound.equals(await heard(server))).toBe(true);
     await there.discard();
   });
 

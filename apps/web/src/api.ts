@@ -175,8 +175,9 @@ export const posterUrl = (footageId: string, revision: string) =>
 export const footageUrl = (footageId: string) => `/api/footage/${footageId}`;
 export const soundUrl = (footageId: string, revision: string) => `/api/footage/${footageId}/sound?revision=${revision}`;
 export const stripUrl = (footageId: string, revision = '') => `/api/footage/${footageId}/strip?revision=${revision}`;
-export const bundleUrl = (projectId: string, media: boolean) =>
-  `/api/projects/${projectId}/bundle?media=${media ? 'yes' : 'no'}`;
+/** `media`: whether the media themselves go in, proxies of them, or only what they are known again by. */
+export const bundleUrl = (projectId: string, media: 'yes' | 'proxies' | 'no') =>
+  `/api/projects/${projectId}/bundle?media=${media}`;
 export const renderUrl = (renderId: string) => `/api/renders/${renderId}/file`;
 /** The address of a frame of the reel as its render has it, from the originals; `within`: of the reel inside that group. */
 export const reelFrameUrl = (projectId: string, version: number, frame: number, within: string | undefined): string => {

@@ -2,12 +2,12 @@ import { pipeline } from 'node:stream/promises';
 import { Controller, Get, Logger, Query, Res } from '@nestjs/common';
 import { IsIn, IsOptional } from 'class-validator';
 import type { Response } from 'express';
-import { Bundles } from './bundles.js';
+import { BUNDLED_MEDIA, type BundledMedia, Bundles } from './bundles.js';
 import { Id } from '../trust/id.js';
 
 class BundleChoice {
-  /** Whether the media themselves go in, or what they are known again by. */
-  @IsOptional() @IsIn(['yes', 'no']) media?: 'yes' | 'no';
+  /** Whether the media themselves go in, proxies of them, or only what they are known again by. */
+  @IsOptional() @IsIn(BUNDLED_MEDIA) media?: BundledMedia;
 }
 
 @Controller('api/projects')
@@ -18,7 +18,7 @@ export class BundlesController {
 
   @Get(':id/bundle')
   async bundle(@Id() id: string, @Query() { media }: BundleChoice, @Res() response: Response) {
-    const { name, stream } = await this.bundles.write(id, media === 'yes');
+    const { name, stream } = await this.bundles.write(id, media ?? 'no');
     const plain = name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'project';
     response
       .type('application/zip')

@@ -3,7 +3,14 @@ import { existsSync } from 'node:fs';
 import { mkdir, rm, stat } from 'node:fs/promises';
 import type { Readable } from 'node:stream';
 import { Injectable } from '@nestjs/common';
-import { BUNDLE_FORMAT, BUNDLE_VERSION, withFootageIds, type BundledFootage } from '@idle-bend/core/exchange';
+import {
+  BUNDLE_FORMAT,
+  BUNDLE_VERSION,
+  BUNDLED_PROXY,
+  BUNDLED_SOUND,
+  withFootageIds,
+  type BundledFootage,
+} from '@idle-bend/core/exchange';
 import { parseProject } from '@idle-bend/core/model';
 import { readShape } from '@idle-bend/core/shape';
 import { openBundle, writeBundle, type OpenedBundle } from '@idle-bend/media';
@@ -12,6 +19,11 @@ import { FootageLibrary } from '../footage/footage-library.js';
 import { FootagePaths, factsOf, healthOf, MOTION, SOUND_FILES } from '../footage/footage-paths.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow, ShapeRow } from '../storage/rows.js';
+
+/** What goes into a bundle of its media: these themselves, proxies that stand for them, or nothing. */
+export const BUNDLED_MEDIA = ['yes', 'proxies', 'no'] as const;
+
+export type BundledMedia = (typeof BUNDLED_MEDIA)[number];
 
 /** Analysis that goes with a bundle, so that it is not made again. */
 const ANALYSIS = [MOTION, SOUND_FILES.heard, SOUND_FILES.peaks];
@@ -26,8 +38,8 @@ export class Bundles {
     private readonly paths: FootagePaths,
   ) {}
 
-  /** A project with its shapes and analysis; with its media, or by what its files are known again. */
-  async write(projectId: string, withMedia: boolean): Promise<{ name: string; stream: Readable }> {
+  /** A project with its shapes and analysis; with its media, with proxies, or by what its files are known again alone. */
+  async write(projectId: string, media: BundledMedia): Promise<{ name: string; stream: Readable }> {
     const project = await this.projects.row(projectId);
     const rows = await FootageRow.findAll({ where: { projectId }, order: [['createdAt', 'ASC']] });
     const footage = await Promise.all(rows.map((row) => this.describe(row)));
@@ -36,7 +48,8 @@ export class Bundles {
     );
     const files = rows.map((row) => [
       ...ANALYSIS.flatMap((name) => this.there(row.id, name)),
-      ...(withMedia ? this.original(row) : []),
+      ...(media === 'yes' ? this.original(row) : []),
+      ...(media === 'proxies' ? this.standIns(row) : []),
     ]);
     const manifest = { format: BUNDLE_FORMAT, version: BUNDLE_VERSION, name: project.name, footage } as const;
     return {
@@ -48,6 +61,13 @@ export class Bundles {
   private there(id: string, name: string): { name: string; path: string }[] {
     const path = this.paths.at(id, name);
     return existsSync(path) ? [{ name, path }] : [];
+  }
+
+  /** What is looked at and heard without the original. */
+  private standIns(row: FootageRow): { name: string; path: string }[] {
+    const isShown = row.status === 'ready' && factsOf(row).picture;
+    const names = [...(isShown ? BUNDLED_PROXY : []), ...(row.sound === 'ready' ? [BUNDLED_SOUND] : [])];
+    return names.flatMap((name) => this.there(row.id, name));
   }
 
   private original(row: FootageRow): { name: string; path: string }[] {
@@ -129,6 +149,10 @@ export class Bundles {
       if (files.has(name)) await bundle.extract(number, name, this.paths.at(footage.id, name));
     const hasFile = files.has(footage.fileName);
     if (hasFile) await bundle.extract(number, footage.fileName, this.paths.at(footage.id, footage.fileName));
-    await this.footage.adopt(projectId, footage, hasFile, files.has(MOTION));
+    const has = (names: readonly string[]) => !hasFile && names.every((name) => files.has(name));
+    const [hasProxy, hasSound] = [has(BUNDLED_PROXY), has(Object.values(SOUND_FILES))];
+    for (const name of [...(hasProxy ? BUNDLED_PROXY : []), ...(hasSound ? [BUNDLED_SOUND] : [])])
+      await bundle.extract(number, name, this.paths.at(footage.id, name));
+    await this.footage.adopt(projectId, footage, { hasFile, hasProxy, hasSound, hasMotion: files.has(MOTION) });
   }
 }

@@ -3,7 +3,7 @@ import { constants } from 'node:fs';
 import { copyFile, mkdir, rename, rm } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { ConflictException, Injectable } from '@nestjs/common';
-import type { Footage } from '@idle-bend/core/api';
+import { type Footage, type FootageFacts, readHealth } from '@idle-bend/core/api';
 import { replaceSource } from '@idle-bend/core/edit';
 import type { BundledFootage } from '@idle-bend/core/exchange';
 import { InvalidInput } from '@idle-bend/core/foundation';
@@ -15,9 +15,17 @@ import { runJob } from '../jobs/job.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow } from '../storage/rows.js';
 import { inspectFile, originalName, shownName, type InspectedFile } from './inspect.js';
-import { factsOf, FootagePaths, PIECES, PROXY } from './footage-paths.js';
+import { factsOf, FootagePaths, PIECES, PROXY, STRIP } from './footage-paths.js';
 import { FootageAnalysis } from './footage-analysis.js';
 import { FootageRows } from './footage-rows.js';
+
+/** What of a piece of footage a bundle brought. */
+interface Brought {
+  readonly hasFile: boolean;
+  readonly hasProxy: boolean;
+  readonly hasSound: boolean;
+  readonly hasMotion: boolean;
+}
 
 /** What is said of footage that came without its file. */
 const NOT_HERE = 'Its file is missing. Locate the file to restore it.';
@@ -102,28 +110,49 @@ export class FootageLibrary {
     );
   }
 
-  /** Footage that came in a bundle, its files already in their place; one without its file waits for it. */
-  async adopt(projectId: string, bundled: BundledFootage, hasFile: boolean, motionKnown: boolean): Promise<void> {
+  /** Footage that came in a bundle, its files already in their place; one without its file waits for it, and is shown by its proxy where that came. */
+  async adopt(
+    projectId: string,
+    bundled: BundledFootage,
+    { hasFile, hasProxy, hasSound, hasMotion }: Brought,
+  ): Promise<void> {
     const { id, name, fileName, health, facts, fingerprint } = bundled;
     const own = { id, projectId, name: shownName(name), fileName };
     const inspected = hasFile ? await inspectFile(this.paths.at(id, fileName), name) : undefined;
+    const isShown = hasProxy && health !== null && (await this.isProxyOf(id, facts));
+    const isThere = facts.picture ? isShown : hasSound;
     const absent = {
-      status: 'failed',
-      problem: NOT_HERE,
-      health: null,
-      motion: 'waiting',
-      sound: facts.sound ? 'waiting' : 'none',
+      ...(isThere
+        ? {
+            status: 'ready',
+            problem: null,
+            health: health === null ? null : JSON.stringify(readHealth(health, 'health')),
+          }
+        : { status: 'failed', problem: NOT_HERE, health: null }),
+      motion: isShown && hasMotion ? 'ready' : 'waiting',
+      sound: !facts.sound ? 'none' : hasSound ? 'ready' : isThere ? 'failed' : 'waiting',
       facts: JSON.stringify(facts),
       fingerprint,
     };
-    const analysed = motionKnown && health !== null ? { health: JSON.stringify(health), motion: 'ready' } : {};
+    const analysed = hasMotion && health !== null ? { health: JSON.stringify(health), motion: 'ready' } : {};
     const row = await FootageRow.create({
       ...own,
       ...(inspected ? { ...(await this.rows.unprepared(projectId, inspected)), ...analysed } : absent),
     });
     await this.rows.describe(row);
     this.events.tell(projectId, { kind: 'footage' });
-    if (hasFile) this.analysis.begin(row);
+    if (hasFile || isThere) this.analysis.begin(row);
+  }
+
+  /** Whether the proxy in a footage's folder has its frames, and their size. One that has not goes, and is made when the file comes. */
+  private async isProxyOf(id: string, { picture }: FootageFacts): Promise<boolean> {
+    const file = this.paths.at(id, PROXY);
+    const [found] = await runJob('facts', { files: [{ file, name: PROXY }] }).result.catch(() => []);
+    const shown = found && 'picture' in found && found.codec === 'h264' ? found.picture : null;
+    const { width, height } = picture?.proxy ?? {};
+    const isSame = shown?.frames === picture?.frames && shown?.width === width && shown?.height === height;
+    if (!isSame) for (const name of [PROXY, STRIP]) await rm(this.paths.at(id, name), { force: true });
+    return isSame && picture !== null;
   }
 
   rename(id: string, name: string): Promise<Footage> {

@@ -81,7 +81,7 @@ export function ProjectCard({
         </Tool>
         <a
           className="button px-2"
-          href={bundleUrl(id, true)}
+          href={bundleUrl(id, 'yes')}
           aria-label={`Archive ${name} with its media`}
           data-tip={`Archive ${name} with its media`}
           download

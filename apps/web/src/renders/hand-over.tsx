@@ -82,13 +82,19 @@ export function HandOver({
       <div className="flex flex-wrap gap-2">
         <BundleLink
           projectId={projectId}
-          media={false}
+          media="no"
           text="Bundle"
           title="Without the media: they are known again by their content"
         />
         <BundleLink
           projectId={projectId}
-          media
+          media="proxies"
+          text="Bundle with proxies"
+          title="To look at and go on bending elsewhere; renders wait for the media"
+        />
+        <BundleLink
+          projectId={projectId}
+          media="yes"
           text="Bundle with its media"
           title="Everything it takes to go on elsewhere"
         />
@@ -129,7 +135,7 @@ function BundleLink({
   title,
 }: {
   projectId: string;
-  media: boolean;
+  media: Parameters<typeof bundleUrl>[1];
   text: string;
   title: string;
 }) {

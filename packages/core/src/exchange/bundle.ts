@@ -73,6 +73,11 @@ function readFootage(value: unknown, field: string): BundledFootage {
 /** How originals are named, here and in the data folder. */
 export const BUNDLED_ORIGINAL = /^original[\w-]*(\.\w{1,10})?$/;
 
+/** What stands for an original that is not there: its proxy and its filmstrip, and its sound. */
+export const BUNDLED_PROXY: readonly string[] = ['proxy.mp4', 'strip.jpg'];
+
+export const BUNDLED_SOUND = 'sound.flac';
+
 /** The project with other ids for its footage, where a server has those already. */
 export function withFootageIds(project: Project, idOf: ReadonlyMap<string, string>): Project {
   const id = (old: string) => idOf.get(old) ?? old;

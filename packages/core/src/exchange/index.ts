@@ -2,6 +2,8 @@ export {
   BUNDLE_FORMAT,
   BUNDLE_VERSION,
   BUNDLED_ORIGINAL,
+  BUNDLED_PROXY,
+  BUNDLED_SOUND,
   type BundledFootage,
   type BundleManifest,
   parseBundle,

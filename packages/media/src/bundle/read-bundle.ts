@@ -4,7 +4,13 @@ import { dirname } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { Transform, type Readable } from 'node:stream';
 import { crc32 } from 'node:zlib';
-import { BUNDLED_ORIGINAL, parseBundle, type BundleManifest } from '@idle-bend/core/exchange';
+import {
+  BUNDLED_ORIGINAL,
+  BUNDLED_PROXY,
+  BUNDLED_SOUND,
+  parseBundle,
+  type BundleManifest,
+} from '@idle-bend/core/exchange';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import { parseProject, type Project } from '@idle-bend/core/model';
 import { readShapes, type SavedShape } from '@idle-bend/core/shape';
@@ -36,7 +42,8 @@ function maxBytesOf(name: string): number | undefined {
   const [, file] = /^footage\/\d{1,5}\/([^/]+)$/.exec(name) ?? [];
   if (file === undefined) return undefined;
   if (['motion.json', 'heard.json', 'peaks.bin'].includes(file)) return ANALYSIS_BYTES;
-  return BUNDLED_ORIGINAL.test(file) ? MEDIA_BYTES : undefined;
+  const isMedia = BUNDLED_ORIGINAL.test(file) || [...BUNDLED_PROXY, BUNDLED_SOUND].includes(file);
+  return isMedia ? MEDIA_BYTES : undefined;
 }
 
 /**
