@@ -284,6 +284,50 @@ describe('footage where it lies', () => {
     expect(done).toMatchObject({ status: 'done', problem: null });
   });
 
+  test('rewritten while it renders, the render stops and says so; what it was again, it goes on, and no frame of the other is in it', async () => {
+    const frames = 2400;
+    const file = await film('long.mp4', frames);
+    const other = await makeNumberedClip({
+      ...{ file: join(folder, 'other.mp4'), frames, rate: '60', options: [...H264, '-g', '24', '-bf', '2'] },
+      numberOf: (n) => n + 5000,
+    });
+    const own = join(folder, 'own.mp4');
+    copyFileSync(file, own);
+    const { id, version, document } = await server.newProject('Rewritten', '60');
+    const [taken] = (await refer(id, 'long.mp4')).body.taken;
+    const nativeRate = rate(60);
+    const source = {
+      ...{ id: taken!.id, name: 'long', frames, moments: [], droppedRepeats: null, nativeRate, readAs: nativeRate },
+    };
+    const long = appendClip(addSource(document, source), 'clip', taken!.id);
+    const project = { ...long, reel: { ...long.reel, width: WIDTH, height: HEIGHT } };
+    await server.send('PUT', `/api/projects/${id}/document`, { version, document: project, by: 'test' });
+    await server.send('POST', `/api/projects/${id}/renders`, { format: 'ffv1' });
+    const rendered = async () =>
+      (await server.get<{ status: string; problem: string; id: string; done: number }[]>(`/api/projects/${id}/renders`))
+        .body[0]!;
+    const under = await server.until(rendered, ({ status, done }) => done > 0 || status === 'done', 120);
+    expect(under.status).toBe('running');
+    // In its place, so that who has it open reads the other from here on.
+    copyFileSync(other, file);
+    const failed = await server.until(rendered, ({ status }) => status === 'failed' || status === 'done', 120);
+    expect(failed).toMatchObject({
+      status: 'failed',
+      problem: expect.stringMatching(/^long\.mp4 was changed on the disk/),
+    });
+    const say = () => server.send('POST', `/api/footage/${taken!.id}/reference`, { same: true });
+    expect((await say()).status).toBe(409);
+    copyFileSync(own, file);
+    expect((await say()).body).toMatchObject({ changed: false });
+    await server.send('POST', `/api/renders/${failed.id}/resume`);
+    const done = await server.until(rendered, ({ status }) => status === 'done' || status === 'failed', 240);
+    expect(done).toMatchObject({ status: 'done', problem: null });
+    const out = join(folder, 'rewritten.mkv');
+    writeFileSync(out, Buffer.from(await (await fetch(`${server.url}/api/renders/${done.id}/file`)).arrayBuffer()));
+    expect(readNumbers(out)).toEqual(Array.from({ length: frames }, (_, n) => n));
+    rmSync(file);
+  });
+
   test('changed on the disk it is not used until somebody says what it is', async () => {
     const { id } = await server.newProject('Changed');
     copyFileSync(join(card, 'run.mp4'), join(card, 'edited.mp4'));

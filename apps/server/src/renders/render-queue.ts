@@ -232,9 +232,10 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     chunk: ChunkRow,
   ): Promise<void> {
     const { quality } = settings;
-    const media = await this.footage.renderMedia(row.projectId, project, quality === 'draft');
-    const { files } = media;
-    const order = orderOf(chunk, project, settings, media);
+    const media = () => this.footage.renderMedia(row.projectId, project, quality === 'draft');
+    const used = await media();
+    const { files } = used;
+    const order = orderOf(chunk, project, settings, used);
     // Before it is made: it may stand in its place and the server end before it could say so.
     await chunk.update({ identity: await run.identityOf(order, files) });
     const started = Date.now();
@@ -251,12 +252,25 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     });
     run.making.set(chunk.number, { chunk: making, done: 0 });
     making.result
-      .then(async () => {
-        // Of a file that was rewritten meanwhile nobody knows which of the two it shows.
-        await this.footage.renderMedia(row.projectId, project, quality === 'draft');
-        run.finished += chunk.end - chunk.first;
-        await chunk.update({ status: 'done', seconds: (Date.now() - started) / 1000 });
-      })
+      .then(
+        async () => {
+          // Of a file that was rewritten meanwhile nobody knows which of the two it shows.
+          await media().catch(async (error: Error) => {
+            await rm(join(this.folder(row.id), chunkName(settings.format, chunk.number)), {
+              recursive: true,
+              force: true,
+            });
+            throw error;
+          });
+          run.finished += chunk.end - chunk.first;
+          await chunk.update({ status: 'done', seconds: (Date.now() - started) / 1000 });
+        },
+        // What is wrong with a file that was changed or went is that, and not what a decoder makes of it.
+        async (error: Error) => {
+          await media();
+          throw error;
+        },
+      )
       .catch((error: Error) => this.fail(row, error))
       .finally(() => {
         run.making.delete(chunk.number);
@@ -307,8 +321,19 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     const folder = this.folder(row.id);
     run.joining = runJob('assemble', { document: row.document, quality: settings.quality, join: order, files, folder });
     this.tell(row);
+    const media = () => this.footage.renderMedia(row.projectId, project, settings.quality === 'draft');
     run.joining.result
-      .then((loudness) => this.finish(row, settings, loudness))
+      .then(
+        // Its sound is read from the originals now.
+        async (loudness) => {
+          await media();
+          await this.finish(row, settings, loudness);
+        },
+        async (error: Error) => {
+          await media();
+          throw error;
+        },
+      )
       .catch((error: Error) => this.fail(row, error))
       .finally(() => {
         run.joining = undefined;
