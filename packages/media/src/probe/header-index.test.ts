@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
 import { H264, makeNumberedClip } from '../../test/numbered-clip.js';
+import { listedByReading } from '../../test/listed-by-reading.js';
 import { indexFrames } from './frame-index.js';
 import { indexFromHeaders } from './header-index.js';
 import { probe } from './probe.js';
@@ -13,22 +14,6 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 const ffmpeg = (...args: string[]) => execFileSync('ffmpeg', ['-v', 'error', '-y', ...args]);
 const path = (name: string) => join(folder, name);
-
-/** What ffprobe lists of a file's picture by reading all of it: time, key frame, size; in order of presentation. */
-function listedByReading(file: string, stream: number) {
-  const rows = execFileSync('ffprobe', [
-    ...['-v', 'error', '-select_streams', String(stream), '-show_entries', 'packet=pts,size,flags', '-of', 'csv=p=0'],
-    file,
-  ]);
-  return rows
-    .toString()
-    .trim()
-    .split('\n')
-    .map((row) => row.split(','))
-    .filter(([, , flags]) => !flags!.includes('D'))
-    .map(([pts, bytes, flags]) => ({ pts: Number(pts), key: flags!.includes('K'), bytes: Number(bytes) }))
-    .sort((a, b) => a.pts - b.pts);
-}
 
 const coded = await makeNumberedClip({
   file: path('rail.mp4'),

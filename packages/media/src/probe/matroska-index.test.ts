@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { H264, makeNumberedClip } from '../../test/numbered-clip.js';
+import { listedByReading } from '../../test/listed-by-reading.js';
 import { indexFrames, quickIndex } from './frame-index.js';
 import { indexFromBlocks } from './matroska-index.js';
 import { probe } from './probe.js';
@@ -14,18 +15,6 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 const ffmpeg = (...args: string[]) => execFileSync('ffmpeg', ['-v', 'error', '-y', ...args]);
 const path = (name: string) => join(folder, name);
-
-/** What ffprobe lists of a file's picture by reading all of it: time, key frame, size; in order of presentation. */
-const listedByReading = (file: string) =>
-  execFileSync('ffprobe', [
-    ...['-v', 'error', '-select_streams', 'v:0', '-show_entries', 'packet=pts,size,flags', '-of', 'csv=p=0', file],
-  ])
-    .toString()
-    .trim()
-    .split('\n')
-    .map((row) => row.split(','))
-    .map(([pts, bytes, flags]) => ({ pts: Number(pts), key: flags!.includes('K'), bytes: Number(bytes) }))
-    .sort((a, b) => a.pts - b.pts);
 
 const coded = await makeNumberedClip({
   file: path('rail.mkv'),
@@ -77,7 +66,7 @@ describe('the frames of a Matroska file from its blocks', () => {
     const file = make();
     const { video } = await probe(file);
     const found = indexFromBlocks(file, video!);
-    expect(found?.packets).toEqual(listedByReading(file));
+    expect(found?.packets).toEqual(listedByReading(file, video!.stream));
     expect(found!.packets.length).toBeGreaterThan(120);
   });
 
