@@ -107,3 +107,43 @@ test('the footage room: parts by I and O, search, many at once, repeats skipped,
   expect(replaced.sources[0]).toMatchObject({ frames: 90, name: 'rail, take 2' });
   expect(clipsOf(replaced)).toHaveLength(2);
 });
+
+test('a reel that begins with high dynamic range is asked about: as the footage is, or in the standard range', async ({
+  page,
+  server,
+  folder,
+}) => {
+  const hlg = await makeNumberedClip({
+    ...{ file: join(folder, 'sunset.mov'), frames: 48, rate: '24' },
+    options: [
+      ...['-c:v', 'libx265', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p10le', '-tag:v', 'hvc1'],
+      ...['-x265-params', 'log-level=none', '-color_primaries', 'bt2020', '-color_trc', 'arib-std-b67'],
+      ...['-colorspace', 'bt2020nc', '-color_range', 'tv'],
+    ],
+  });
+  const { id } = await server.newProject('Marble Parade, sunset');
+  await server.prepared(id, (await server.upload(id, hlg)).id);
+  const colour = async () => (await kept(server, id)).reel.colour;
+  const card = page.getByRole('listitem', { name: 'sunset.mov' });
+  for (const [answer, transfer] of [
+    ['High dynamic range', 'arib-std-b67'],
+    ['Standard range', 'bt709'],
+  ] as const) {
+    await page.goto(`${server.url}/projects/${id}/footage`);
+    await card.getByRole('button', { name: 'Bend this clip' }).click();
+    const question = page.getByRole('alertdialog', { name: 'This footage has high dynamic range' });
+    await expect(question).toBeVisible();
+    // Nothing is done before it is answered.
+    await page.keyboard.press('Escape');
+    await expect(question).toHaveCount(0);
+    expect((await kept(server, id)).reel.items).toEqual([]);
+    await card.getByRole('button', { name: 'Bend this clip' }).click();
+    await question.getByRole('button', { name: answer }).click();
+    await expect(picture(page)).toHaveAttribute('data-fingerprint', /./);
+    await allKept(page);
+    expect((await colour())?.transfer).toBe(transfer);
+    await page.keyboard.press('Control+z');
+    await allKept(page);
+    expect((await kept(server, id)).reel.items).toEqual([]);
+  }
+});

@@ -21,6 +21,7 @@ import {
   shownAt,
   test,
 } from './fixtures.js';
+import { copyPlanes } from '../apps/web/src/preview/copy-planes.js';
 import { H264, makeNumberedClip } from '../packages/media/test/numbered-clip.js';
 import { numberShown, TALL } from './number-shown.js';
 
@@ -208,6 +209,26 @@ test('the picture is in a second window too, in step; keys pressed there work th
   await expect(page.getByRole('button', { name: 'Undo' })).toBeDisabled();
   await Promise.all([second.waitForEvent('close'), page.keyboard.press('Shift+W')]);
 });
+
+for (const format of ['I420', 'NV12'] as const)
+  test(`pictures that a browser decodes to ${format} have the codes they were made with`, async ({ page, server }) => {
+    await page.goto(server.url);
+    const [width, height] = [38, 22];
+    const luma = Array.from({ length: width * height }, (_, i) => (i * 7) % 256);
+    const chroma = [50, 170].map((begin) => Array.from({ length: 19 * 11 }, (_, i) => begin + (i % 40)));
+    const found = await page.evaluate(
+      async ([copy, wanted, wide, high, y, u, v]) => {
+        const packed = u.flatMap((value, i) => [value, v[i]!]);
+        const init = { format: wanted, codedWidth: wide, codedHeight: high, timestamp: 0 };
+        const picture = new VideoFrame(Uint8Array.from([...y, ...(wanted === 'I420' ? [...u, ...v] : packed)]), init);
+        const copyInPage = (0, eval)(`(${copy})`) as typeof copyPlanes;
+        const planes = [...(await copyInPage(picture, wide, high))];
+        return [picture.format, planes] as const;
+      },
+      [copyPlanes.toString(), format, width, height, luma, ...chroma] as const,
+    );
+    expect(found).toEqual([format, [...luma, ...chroma.flat()]]);
+  });
 
 /** Every frame of a film of 96 at its own rate. */
 const onceThrough: TimeMap = {

@@ -70,7 +70,7 @@ describe('idle-bend inspect', () => {
 
   test('quickly, of a container that lists no frames: how many there are is said to be estimated', () => {
     const folder = mkdtempSync(join(tmpdir(), 'idle-bend-inspect-'));
-    const file = join(folder, 'bell.mkv');
+    const file = join(folder, 'bell.ts');
     spawnSync('ffmpeg', ['-v', 'error', '-i', 'demo/footage/marble-bell.mp4', '-c', 'copy', file]);
     const { video } = JSON.parse(run('inspect', file, '--quick', '--json').stdout);
     expect(video.estimated).toBe(true);

@@ -162,6 +162,9 @@ describe('a bundle', () => {
     const sample = encodeURIComponent('{"kind":"source","frame":3}');
     const full = await there.get(`/api/footage/${source.footage}/frame?sample=${sample}`);
     expect([full.status, full.body.message]).toEqual([422, 'marble-bell.mp4: there is no such file.']);
+    // It is all there is to see of it: it is not dropped with those that can be made again.
+    expect((await there.send('DELETE', '/api/disk/proxies')).status).toBe(200);
+    expect((await there.footage(id))[0]).toMatchObject({ status: 'ready', missing: true });
     await there.upload(id, clip, 'found.mp4');
     expect(await there.prepared(id, source.footage)).toMatchObject({ status: 'ready', missing: false });
     expect((await there.get(`/api/projects/${id}`)).body.document).toEqual(source.document);

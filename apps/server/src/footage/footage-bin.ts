@@ -89,6 +89,8 @@ export class FootageBin {
     await this.analysis.stop(row.id);
     const now = await FootageRow.unscoped().findByPk(row.id);
     if (now?.status !== 'ready' || now.health === null) return;
+    // Of a file that is not there it could not be made again.
+    if (this.paths.stateOf(now) !== 'here') return;
     await now.update({ status: 'preparing' });
     await rm(this.paths.at(row.id, PROXY), { force: true });
     await rm(this.paths.at(row.id, PIECES), { recursive: true, force: true });

@@ -5,7 +5,7 @@ import { Projects } from '../projects/projects.js';
 import { FootageRow } from '../storage/rows.js';
 import { FootageAnalysis } from './footage-analysis.js';
 import { FootageBin } from './footage-bin.js';
-import { factsOf } from './footage-paths.js';
+import { factsOf, FootagePaths } from './footage-paths.js';
 import { FootageRows } from './footage-rows.js';
 import { withProxyOf } from './inspect.js';
 
@@ -16,6 +16,7 @@ export class ProxySizes {
     private readonly events: Events,
     private readonly projects: Projects,
     private readonly rows: FootageRows,
+    private readonly paths: FootagePaths,
     private readonly bin: FootageBin,
     private readonly analysis: FootageAnalysis,
   ) {}
@@ -30,7 +31,8 @@ export class ProxySizes {
 
   private async resize(id: string, lines: ProxyLines): Promise<void> {
     const row = await FootageRow.unscoped().findByPk(id);
-    if (!row) return;
+    // What is shown of a file that is not there stays as it is.
+    if (!row || this.paths.stateOf(row) !== 'here') return;
     const before = row.facts;
     const facts = JSON.stringify(withProxyOf(factsOf(row), lines));
     if (facts === JSON.stringify(factsOf(row))) return;

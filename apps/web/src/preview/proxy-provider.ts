@@ -1,6 +1,7 @@
 import { PROXY_GROUP } from '@idle-bend/core/proxy';
 import { NO_COLOUR_TAGS, type Frame, type FrameFormat } from '@idle-bend/core/frame';
 import type { FrameProvider } from '@idle-bend/pipeline';
+import { copyPlanes } from './copy-planes.ts';
 import { EncodedPacketSink, Input, MP4, UrlSource, type EncodedPacket } from 'mediabunny';
 
 const GROUP = PROXY_GROUP;
@@ -112,22 +113,10 @@ export class ProxyProvider implements FrameProvider {
 
   private async copy(picture: VideoFrame): Promise<Frame> {
     const { width, height } = this.format;
-    const half = (width + 1) >> 1;
-    const lines = (height + 1) >> 1;
-    const data = new Uint8Array(width * height + 2 * half * lines);
-    if (picture.format !== 'I420')
-      throw new Error(
-        `this browser decodes to ${picture.format ?? 'an unknown format'}, which cannot be shown exactly`,
-      );
-    await picture.copyTo(data, {
-      rect: { x: 0, y: 0, width, height },
-      layout: [
-        { offset: 0, stride: width },
-        { offset: width * height, stride: half },
-        { offset: width * height + half * lines, stride: half },
-      ],
-    });
-    picture.close();
-    return { format: this.format, data };
+    try {
+      return { format: this.format, data: await copyPlanes(picture, width, height) };
+    } finally {
+      picture.close();
+    }
   }
 }

@@ -135,16 +135,18 @@ function varInt(bytes: Uint8Array, at: number): { readonly value: number | undef
  * packed or laced, hidden frames, a file that ends before its elements do.
  */
 export function indexFromBlocks(file: string, video: VideoFacts): HeaderIndex | undefined {
-  const handle = openSync(file, 'r');
+  let handle: number | undefined;
   try {
+    handle = openSync(file, 'r');
     const reader = new Reader(handle, fstatSync(handle).size);
     const packets = packetsIn(reader, video).sort((a, b) => a.pts - b.pts);
     return { packets, bytesRead: reader.bytesRead };
   } catch (error) {
-    if (error instanceof Unsure) return undefined;
+    // Of a file that cannot be opened or read it is for ffmpeg to say why.
+    if (error instanceof Unsure || (error as NodeJS.ErrnoException).code !== undefined) return undefined;
     throw error;
   } finally {
-    closeSync(handle);
+    if (handle !== undefined) closeSync(handle);
   }
 }
 
