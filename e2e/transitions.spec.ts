@@ -196,6 +196,8 @@ test('a transition is pulled longer and shorter at its ends; a whip lies as the 
   await page.keyboard.press('Shift+A');
   await panel.getByRole('button', { name: 'sway', exact: true }).click();
   await choose(page, 'Its amount', 'is as loud as “clicks”');
+  // The waveform is fetched for it first.
+  await expect(page.getByRole('combobox', { name: 'Its amount' })).toContainText('as loud as');
   await allKept(page);
   const project = await kept(server, id);
   const sway = project.reel.accents[1]!;

@@ -23,7 +23,7 @@ import { type Cells, type Picture, Pictures } from './pictures.js';
 const ALIKE_MEAN = 4;
 
 /** What a meter works with, once it knows how large its pictures are. */
-interface Bench {
+interface Workspace {
   readonly columns: number;
   readonly rows: number;
   readonly pictures: Pictures;
@@ -40,7 +40,7 @@ interface Bench {
 export class HealthMeter {
   private readonly arena = new Arena();
   private readonly run: KernelCalls;
-  private bench: Bench | undefined;
+  private workspace: Workspace | undefined;
   private count = 0;
 
   /** @param module the compiled `kernels.wasm` of this package */
@@ -63,37 +63,42 @@ export class HealthMeter {
   }
 
   health(): Health {
-    return this.bench?.log.health() ?? new HealthLog([1, 1]).health();
+    return this.workspace?.log.health() ?? new HealthLog([1, 1]).health();
   }
 
   /** What was measured of the pictures from the `from`-th that was added on, and what they say of the few before those. */
   records(from: number): HealthRecords {
-    return (this.bench?.log ?? new HealthLog([1, 1])).records(from);
+    return (this.workspace?.log ?? new HealthLog([1, 1])).records(from);
   }
 
   private take(columns: number, rows: number, data: Uint8Array, toCells: (from: number, cells: number) => void): void {
-    const bench = (this.bench ??= this.set(columns, rows));
-    if (bench.columns !== columns || bench.rows !== rows)
-      throw new RangeError(`a picture of ${columns} × ${rows} cells among those of ${bench.columns} × ${bench.rows}`);
-    const { slots, pictures } = bench;
+    const workspace = (this.workspace ??= this.workspaceFor(columns, rows));
+    if (workspace.columns !== columns || workspace.rows !== rows)
+      throw new RangeError(
+        `a picture of ${columns} × ${rows} cells among those of ${workspace.columns} × ${workspace.rows}`,
+      );
+    const { slots, pictures } = workspace;
     const ago = (frames: number) => slots[(this.count - frames) % slots.length]!;
     const now = ago(0);
     const from = this.arena.take(data.length);
     new Uint8Array(this.arena.memory.buffer).set(data, from);
     toCells(from, now.fine.cells);
-    this.arena.release(bench.free);
+    this.arena.release(workspace.free);
     pictures.reduce(now);
     const before = this.count > 0 ? ago(1) : now;
     const [fine, coarse] = [before.fine, before.coarse];
     const difference = this.count > 0 ? this.compare(before, now) : NO_DIFFERENCE;
     const scales = [this.slopes(fine, now.fine, MOVERS_BLOCK), this.slopes(coarse, now.coarse, MOVERS_BLOCK)];
     const cells = now.coarse.columns * now.coarse.rows;
-    bench.log.add(difference, moversIn(scales, this.run.cellsTotal(now.coarse.cells, cells) / cells), (frames, share) =>
-      // Both ways: of a picture without structure, such as black, nothing is missing in any other.
-      [
-        [ago(frames), now],
-        [now, ago(frames)],
-      ].every(([a, b]) => pictures.unlike(a!, b!, share) < share),
+    workspace.log.add(
+      difference,
+      moversIn(scales, this.run.cellsTotal(now.coarse.cells, cells) / cells),
+      (frames, share) =>
+        // Both ways: of a picture without structure, such as black, nothing is missing in any other.
+        [
+          [ago(frames), now],
+          [now, ago(frames)],
+        ].every(([a, b]) => pictures.unlike(a!, b!, share) < share),
     );
     this.count++;
   }
@@ -108,19 +113,19 @@ export class HealthMeter {
       motion: Math.max(motionIn(fine), motionIn(coarse)),
       shift: shiftIn(fine, columns),
       histogram: b.histogram.reduce((sum, share, i) => sum + Math.abs(share - a.histogram[i]!) / 2, 0),
-      unlike: mean < ALIKE_MEAN ? 0 : this.bench!.pictures.unlike(a, b),
+      unlike: mean < ALIKE_MEAN ? 0 : this.workspace!.pictures.unlike(a, b),
       returned: false,
     };
   }
 
   private slopes(before: Cells, now: Cells, size: number): Slopes {
     const { columns, rows } = now;
-    const { scratch, sums } = this.bench!;
+    const { scratch, sums } = this.workspace!;
     const blocks = this.run.blockSlopes(before.cells, now.cells, columns, rows, size, scratch, sums);
     return new Float32Array(this.arena.memory.buffer, sums, blocks * SUMS).slice();
   }
 
-  private set(columns: number, rows: number): Bench {
+  private workspaceFor(columns: number, rows: number): Workspace {
     const pictures = new Pictures(this.arena, this.run, columns, rows);
     const slots = Array.from({ length: HEALTH_LEAD + 1 }, () => pictures.room());
     const scratch = this.arena.take(SUMS * 4 * (columns + 4));
