@@ -167,6 +167,7 @@ describe('a bundle', () => {
     expect((await there.footage(id))[0]).toMatchObject({ status: 'ready', missing: true });
     await there.upload(id, clip, 'found.mp4');
     expect(await there.prepared(id, source.footage)).toMatchObject({ status: 'ready', missing: false });
+    expect((await fetch(`${there.url}/api/footage/${source.footage}/frame?sample=${sample}`)).status).toBe(200);
     expect((await there.get(`/api/projects/${id}`)).body.document).toEqual(source.document);
 
     // One that somebody put there in its place.

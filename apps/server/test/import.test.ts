@@ -45,47 +45,7 @@ async function taken(file: string): Promise<{ facts: any; numbers: number[]; foo
   writeFileSync(proxy, Buffer.from(await (await fetch(`${server.url}/api/footage/${sent.id}/proxy`)).arrayBuffer()));
   return { facts: footage.facts, numbers: readNumbers(proxy), footage };
 }
-/** The lines of a film's pictures. */
-const linesIn = (file: string) =>
-  spawnSync('ffprobe', ['-v', 'error', '-show_entries', 'stream=height', '-of', 'csv=p=0', file], {
-    encoding: 'utf8',
-  }).stdout.trim();
 const upTo = (n: number) => Array.from({ length: n }, (_, i) => i);
-
-describe('the size of proxies', () => {
-  test('is chosen for a project: those that are there are made again with their frames, and so are pictures meanwhile and what comes later', async () => {
-    const { id } = await server.newProject();
-    const lines = (wanted: number) => server.send('PUT', `/api/projects/${id}/proxy-lines`, { lines: wanted });
-    const clip = async (name: string) => {
-      const file = await makeNumberedClip({ file: at(name), frames: 60, rate: '30', options: H264, height: 720 });
-      return server.upload(id, file);
-    };
-    const first = await clip('large.mp4');
-    expect(await server.prepared(id, first.id)).toMatchObject({ facts: { picture: { proxy: { height: 540 } } } });
-    expect(await lines(1000)).toMatchObject({ status: 400 });
-    expect(await lines(720)).toMatchObject({ status: 200, body: { lines: 720 } });
-    const shown = await fetch(`${server.url}/api/footage/${first.id}/pictures/7`);
-    expect(JSON.parse(shown.headers.get('X-Frame-Format')!)).toMatchObject({ height: 720 });
-    const second = await clip('later.mp4');
-    for (const footage of [first, second]) {
-      const { facts, health, motion } = await server.prepared(id, footage.id);
-      expect(facts.picture.proxy.height).toBe(720);
-      expect(health).not.toBeNull();
-      expect(['ready', 'waiting']).toContain(motion);
-      const proxy = at(`proxy-${footage.id}.mp4`);
-      writeFileSync(
-        proxy,
-        Buffer.from(await (await fetch(`${server.url}/api/footage/${footage.id}/proxy`)).arrayBuffer()),
-      );
-      expect(readNumbers(proxy, [], 'crop=iw:ih*32/720:0:0')).toEqual(upTo(60));
-      expect(linesIn(proxy)).toBe('720');
-    }
-    const copy = await server.send('POST', `/api/projects/${id}/duplicate`, { name: 'Copy' });
-    expect(await server.send('GET', `/api/projects/${copy.body.id}/proxy-lines`)).toMatchObject({
-      body: { lines: 720 },
-    });
-  });
-});
 
 describe('files of every kind', () => {
   test.each<[string, string, string, readonly string[]]>([

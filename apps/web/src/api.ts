@@ -17,6 +17,7 @@ import type {
   RenderEstimate,
   ServerState,
 } from '@idle-bend/core/api';
+import type { BundledMedia } from '@idle-bend/core/exchange';
 import type { Patch, Project } from '@idle-bend/core/model';
 import type { ProxyLines } from '@idle-bend/core/proxy';
 import type { RenderPart, RenderSettings } from '@idle-bend/core/render';
@@ -175,9 +176,7 @@ export const posterUrl = (footageId: string, revision: string) =>
 export const footageUrl = (footageId: string) => `/api/footage/${footageId}`;
 export const soundUrl = (footageId: string, revision: string) => `/api/footage/${footageId}/sound?revision=${revision}`;
 export const stripUrl = (footageId: string, revision = '') => `/api/footage/${footageId}/strip?revision=${revision}`;
-/** `media`: whether the media themselves go in, proxies of them, or only what they are known again by. */
-export const bundleUrl = (projectId: string, media: 'yes' | 'proxies' | 'no') =>
-  `/api/projects/${projectId}/bundle?media=${media}`;
+export const bundleUrl = (projectId: string, media: BundledMedia) => `/api/projects/${projectId}/bundle?media=${media}`;
 export const renderUrl = (renderId: string) => `/api/renders/${renderId}/file`;
 /** The address of a frame of the reel as its render has it, from the originals; `within`: of the reel inside that group. */
 export const reelFrameUrl = (projectId: string, version: number, frame: number, within: string | undefined): string => {

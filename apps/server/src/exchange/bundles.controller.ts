@@ -2,7 +2,8 @@ import { pipeline } from 'node:stream/promises';
 import { Controller, Get, Logger, Query, Res } from '@nestjs/common';
 import { IsIn, IsOptional } from 'class-validator';
 import type { Response } from 'express';
-import { BUNDLED_MEDIA, type BundledMedia, Bundles } from './bundles.js';
+import { BUNDLED_MEDIA, type BundledMedia } from '@idle-bend/core/exchange';
+import { Bundles } from './bundles.js';
 import { Id } from '../trust/id.js';
 
 class BundleChoice {

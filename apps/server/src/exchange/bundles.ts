@@ -10,6 +10,7 @@ import {
   BUNDLED_SOUND,
   withFootageIds,
   type BundledFootage,
+  type BundledMedia,
 } from '@idle-bend/core/exchange';
 import { parseProject } from '@idle-bend/core/model';
 import { readShape } from '@idle-bend/core/shape';
@@ -19,11 +20,6 @@ import { FootageLibrary } from '../footage/footage-library.js';
 import { FootagePaths, factsOf, healthOf, MOTION, SOUND_FILES } from '../footage/footage-paths.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow, ShapeRow } from '../storage/rows.js';
-
-/** What goes into a bundle of its media: these themselves, proxies that stand for them, or nothing. */
-export const BUNDLED_MEDIA = ['yes', 'proxies', 'no'] as const;
-
-export type BundledMedia = (typeof BUNDLED_MEDIA)[number];
 
 /** Analysis that goes with a bundle, so that it is not made again. */
 const ANALYSIS = [MOTION, SOUND_FILES.heard, SOUND_FILES.peaks];

@@ -116,25 +116,20 @@ export class FootageLibrary {
     bundled: BundledFootage,
     { hasFile, hasProxy, hasSound, hasMotion }: Brought,
   ): Promise<void> {
-    const { id, name, fileName, health, facts, fingerprint } = bundled;
+    const { id, name, fileName, facts, fingerprint } = bundled;
+    const health = bundled.health === null ? null : JSON.stringify(readHealth(bundled.health, `health of "${name}"`));
     const own = { id, projectId, name: shownName(name), fileName };
     const inspected = hasFile ? await inspectFile(this.paths.at(id, fileName), name) : undefined;
     const isShown = hasProxy && health !== null && (await this.isProxyOf(id, facts));
     const isThere = facts.picture ? isShown : hasSound;
     const absent = {
-      ...(isThere
-        ? {
-            status: 'ready',
-            problem: null,
-            health: health === null ? null : JSON.stringify(readHealth(health, 'health')),
-          }
-        : { status: 'failed', problem: NOT_HERE, health: null }),
+      ...(isThere ? { status: 'ready', problem: null, health } : { status: 'failed', problem: NOT_HERE, health: null }),
       motion: isShown && hasMotion ? 'ready' : 'waiting',
       sound: !facts.sound ? 'none' : hasSound ? 'ready' : isThere ? 'failed' : 'waiting',
       facts: JSON.stringify(facts),
       fingerprint,
     };
-    const analysed = hasMotion && health !== null ? { health: JSON.stringify(health), motion: 'ready' } : {};
+    const analysed = hasMotion && health !== null ? { health, motion: 'ready' } : {};
     const row = await FootageRow.create({
       ...own,
       ...(inspected ? { ...(await this.rows.unprepared(projectId, inspected)), ...analysed } : absent),

@@ -3,7 +3,7 @@ import type { FileReference } from '@idle-bend/core/api';
 import { Injectable, NotFoundException } from '@nestjs/common';
 import { USUAL_LINES } from '@idle-bend/core/proxy';
 import { FootageRow, ProjectRow } from '../storage/rows.js';
-import { type InspectedFile, unprepared } from './inspect.js';
+import { type InspectedFile, withProxyOf } from './inspect.js';
 import { ABOUT, FootagePaths, referenceOf } from './footage-paths.js';
 
 /** What the folder of a piece of footage says it is, should the database be lost. */
@@ -37,10 +37,18 @@ export class FootageRows {
     return FootageRow.unscoped().findAll({ where: { projectId } });
   }
 
-  /** Columns of footage of a project of which nothing is prepared yet. */
-  async unprepared(projectId: string, inspected: InspectedFile) {
+  /** Columns of footage of a project of which nothing is prepared yet. A recording of sound alone has no proxy to wait for. */
+  async unprepared(projectId: string, { facts, fingerprint }: InspectedFile) {
     const project = await ProjectRow.findByPk(projectId, { attributes: ['proxyLines'] });
-    return unprepared(inspected, project?.proxyLines ?? USUAL_LINES);
+    return {
+      status: facts.picture ? ('preparing' as const) : ('ready' as const),
+      problem: null,
+      health: null,
+      motion: 'waiting' as const,
+      sound: facts.sound ? ('waiting' as const) : ('none' as const),
+      facts: JSON.stringify(withProxyOf(facts, project?.proxyLines ?? USUAL_LINES)),
+      fingerprint,
+    };
   }
 
   /** Says in the footage's own folder what it is. */

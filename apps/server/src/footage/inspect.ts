@@ -36,17 +36,6 @@ function keepFirst(fingerprint: string, first: Frame): void {
 export const firstPictureOf = (fingerprint: string | null): Frame | undefined =>
   fingerprint === null ? undefined : firsts.get(fingerprint);
 
-/** Columns of footage of which nothing is prepared yet; its proxy is to have so many lines. A recording of sound alone has none to wait for. */
-export const unprepared = ({ facts, fingerprint }: InspectedFile, lines: ProxyLines) => ({
-  status: facts.picture ? ('preparing' as const) : ('ready' as const),
-  problem: null,
-  health: null,
-  motion: 'waiting' as const,
-  sound: facts.sound ? ('waiting' as const) : ('none' as const),
-  facts: JSON.stringify(withProxyOf(facts, lines)),
-  fingerprint,
-});
-
 /** What is known of footage whose proxy is to have so many lines. */
 export const withProxyOf = (facts: FootageFacts, lines: ProxyLines): FootageFacts =>
   facts.picture ? { ...facts, picture: { ...facts.picture, proxy: proxySize(facts.picture, lines) } } : facts;

@@ -232,10 +232,9 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     chunk: ChunkRow,
   ): Promise<void> {
     const { quality } = settings;
-    const media = () => this.footage.renderMedia(row.projectId, project, quality === 'draft');
-    const used = await media();
-    const { files } = used;
-    const order = orderOf(chunk, project, settings, used);
+    const media = await this.footage.renderMedia(row.projectId, project, quality === 'draft');
+    const { files } = media;
+    const order = orderOf(chunk, project, settings, media);
     // Before it is made: it may stand in its place and the server end before it could say so.
     await chunk.update({ identity: await run.identityOf(order, files) });
     const started = Date.now();
@@ -251,26 +250,16 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
       this.tellProgress(row, run);
     });
     run.making.set(chunk.number, { chunk: making, done: 0 });
-    making.result
-      .then(
-        async () => {
-          // Of a file that was rewritten meanwhile nobody knows which of the two it shows.
-          await media().catch(async (error: Error) => {
-            await rm(join(this.folder(row.id), chunkName(settings.format, chunk.number)), {
-              recursive: true,
-              force: true,
-            });
-            throw error;
-          });
-          run.finished += chunk.end - chunk.first;
-          await chunk.update({ status: 'done', seconds: (Date.now() - started) / 1000 });
-        },
-        // What is wrong with a file that was changed or went is that, and not what a decoder makes of it.
-        async (error: Error) => {
-          await media();
-          throw error;
-        },
-      )
+    this.unlessChanged(row, project, settings, making.result)
+      .catch(async (error: Error) => {
+        // Of a file that was rewritten meanwhile nobody knows which of the two it shows.
+        await rm(join(this.folder(row.id), chunkName(settings.format, chunk.number)), { recursive: true, force: true });
+        throw error;
+      })
+      .then(async () => {
+        run.finished += chunk.end - chunk.first;
+        await chunk.update({ status: 'done', seconds: (Date.now() - started) / 1000 });
+      })
       .catch((error: Error) => this.fail(row, error))
       .finally(() => {
         run.making.delete(chunk.number);
@@ -278,6 +267,19 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
           .catch((error: Error) => this.logger.warn(error.message))
           .finally(() => this.turn());
       });
+  }
+
+  /** What comes of work on a render's media. Where one of them was changed or went meanwhile, that is what is wrong, and not what a decoder makes of it. */
+  private async unlessChanged<T>(
+    { projectId }: RenderRow,
+    project: Project,
+    { quality }: RenderSettings,
+    result: Promise<T>,
+  ): Promise<T> {
+    const [settled] = await Promise.allSettled([result]);
+    await this.footage.renderMedia(projectId, project, quality === 'draft');
+    if (settled.status === 'rejected') throw settled.reason;
+    return settled.value;
   }
 
   /** Clears up once nothing of a render is under way that was stopped, failed or is done; else it goes on. */
@@ -321,19 +323,9 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     const folder = this.folder(row.id);
     run.joining = runJob('assemble', { document: row.document, quality: settings.quality, join: order, files, folder });
     this.tell(row);
-    const media = () => this.footage.renderMedia(row.projectId, project, settings.quality === 'draft');
-    run.joining.result
-      .then(
-        // Its sound is read from the originals now.
-        async (loudness) => {
-          await media();
-          await this.finish(row, settings, loudness);
-        },
-        async (error: Error) => {
-          await media();
-          throw error;
-        },
-      )
+    // Its sound is read from the originals now.
+    this.unlessChanged(row, project, settings, run.joining.result)
+      .then((loudness) => this.finish(row, settings, loudness))
       .catch((error: Error) => this.fail(row, error))
       .finally(() => {
         run.joining = undefined;

@@ -13,6 +13,7 @@ import type { Project } from '@idle-bend/core/model';
 import { canDropFrames } from '@idle-bend/core/time';
 import { FileUp, Package } from 'lucide-react';
 import { useRef, useState } from 'react';
+import type { BundledMedia } from '@idle-bend/core/exchange';
 import { api, bundleUrl } from '../api.ts';
 import { edit, flush, projectStore } from '../session/session.ts';
 import { tell, tellError } from '../session/notices.ts';
@@ -135,7 +136,7 @@ function BundleLink({
   title,
 }: {
   projectId: string;
-  media: Parameters<typeof bundleUrl>[1];
+  media: BundledMedia;
   text: string;
   title: string;
 }) {

@@ -73,6 +73,11 @@ function readFootage(value: unknown, field: string): BundledFootage {
 /** How originals are named, here and in the data folder. */
 export const BUNDLED_ORIGINAL = /^original[\w-]*(\.\w{1,10})?$/;
 
+/** What goes into a bundle of its media: these themselves, proxies that stand for them, or only what they are known again by. */
+export const BUNDLED_MEDIA = ['yes', 'proxies', 'no'] as const;
+
+export type BundledMedia = (typeof BUNDLED_MEDIA)[number];
+
 /** What stands for an original that is not there: its proxy and its filmstrip, and its sound. */
 export const BUNDLED_PROXY: readonly string[] = ['proxy.mp4', 'strip.jpg'];
 

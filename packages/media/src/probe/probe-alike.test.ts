@@ -91,7 +91,7 @@ describe('facts of many files', () => {
     expect(alike.asked).toBe(questions);
   });
 
-  test('a file that is none is refused as it is by itself', async () => {
+  test('a file that is no footage is refused, as it is when it is asked about alone', async () => {
     ffmpeg('-f', 'lavfi', '-i', 'color=black:size=32x32', '-frames:v', '1', path('still.png'));
     const alike = new AlikeProbe();
     const file = path('still.png');

@@ -8,7 +8,7 @@ import { probe, type MediaFacts } from './probe.js';
 /** Codecs whose configuration stands in the header, so that what is said of a picture depends on nothing in its frames. */
 const CONFIGURED = /^(avc1|hvc1|av01)$/;
 
-/** Rates and times are told of the first frames; of files this long the last one is none of them. */
+/** ffprobe tells the rate by the first frames. Files this long have more than those, so that it does not depend on how many they have. */
 const LONG_FRAMES = 30;
 
 /** How far what is worked out here may be from what ffprobe says, seconds: it prints millionths. */
