@@ -104,7 +104,18 @@ async function folderOf(url) {
     const facts = await Promise.all(parts.map((some) => send(url, 'POST', `media/${root}/facts`, { paths: some })));
     return Object.values(Object.assign({}, ...facts)).filter(({ picture }) => picture).length;
   });
+  const { id } = await send(url, 'POST', 'projects', { name: 'Marble Parade', rate: '24' });
+  const all = await timed(() => send(url, 'POST', `projects/${id}/references`, { root, paths: ['many'] }));
+  const { taken } = all.result;
+  await send(url, 'DELETE', `projects/${id}`);
+  await send(url, 'DELETE', `bin/${id}`);
   return [
+    {
+      what: `all ${taken.length} taken in, each with its frames`,
+      value: `${all.seconds.toFixed(1)} s`,
+      limit: '≤ 5 s',
+      holds: taken.length === CLIPS && all.seconds <= 5,
+    },
     {
       what: `list with facts of ${result} clips`,
       value: `${seconds.toFixed(1)} s`,

@@ -9,7 +9,7 @@ import { draftSize } from '@idle-bend/core/render';
 import { sourceOf } from '@idle-bend/core/reel';
 import { clipFrameCount, usableFrames } from '@idle-bend/core/sampling';
 import { parseTimecode } from '@idle-bend/core/time';
-import { positionAt } from '@idle-bend/core/time-map';
+import { positionAt, reachSlope } from '@idle-bend/core/time-map';
 
 export type { Clip };
 import { PREPARED } from './prepared-demo.js';
@@ -192,6 +192,10 @@ export const expectedNumbers = (project: Project) =>
     );
   });
 
+/** Speeds of a clip's reaches, percent, for footage that shows so many source frames a frame at 100 %. */
+export const speedsOf = ({ map }: Clip, slope = 5) =>
+  map.vertices.slice(1).map((_, i) => Math.round((reachSlope(map, i) / slope) * 100));
+
 export const clipOf = (project: Project) => project.reel.items.find((item) => item.kind === 'clip')!;
 
 /** Opens a bench and waits for its first picture. */
@@ -219,8 +223,8 @@ export async function shownAt(page: Page, k: number): Promise<{ position: number
 }
 
 /** The timeline frame the playhead is at, as the readout says. */
-export async function playhead(page: Page): Promise<number> {
-  return parseTimecode((await page.locator('dt:text-is("Reel") + dd').textContent())!, { num: 24, den: 1 });
+export async function playhead(page: Page, rate = 24): Promise<number> {
+  return parseTimecode((await page.locator('dt:text-is("Reel") + dd').textContent())!, { num: rate, den: 1 });
 }
 
 /** All changes have been acknowledged by the server. */

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { H264, makeNumberedClip } from '../packages/media/test/numbered-clip.js';
 import { placeItems } from '@idle-bend/core/reel';
-import { positionAt, reachSlope, reverseMap } from '@idle-bend/core/time-map';
+import { positionAt, reverseMap } from '@idle-bend/core/time-map';
 import type { RunningServer } from '../apps/server/test/running-server.js';
 import {
   allKept,
@@ -15,6 +15,7 @@ import {
   picture,
   projectOfClip,
   projectOfFilm,
+  speedsOf,
   test,
   type Clip,
 } from './fixtures.js';
@@ -23,9 +24,6 @@ import { gesturesOf, Hands } from './hands.js';
 import { panned, slowPan } from './slow-pan.js';
 
 /** An editor's jobs from end to end, by hand, with as many gestures as `docs/jobs.md` says they take. */
-/** Speeds of a clip's reaches, percent, for footage that shows so many source frames a frame at 100 %. */
-const speedsOf = ({ map }: Clip, slope = 5) =>
-  map.vertices.slice(1).map((_, i) => Math.round((reachSlope(map, i) / slope) * 100));
 const settled = async (page: Page, server: RunningServer, id: string) => (await allKept(page), kept(server, id));
 const counted = (hands: Hands) => expect(hands.gestures).toBe(gesturesOf(test.info().title));
 

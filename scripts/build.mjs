@@ -71,6 +71,7 @@ export async function build() {
   await saying('compiling', 40, () => run(bin('tsc'), ['-b']));
   await bundlePackage('core', coreDoors(), ['fft.js', 'd3-dsv', 'midi-file']);
   await bundlePackage('media', { media: join(root, 'packages/media/dist/index.js') }, [
+    'mediabunny',
     '@idle-bend/kernels',
     '@idle-bend/pipeline',
   ]);

@@ -9,6 +9,7 @@ export * from './probe/facts.js';
 export { readTables } from './probe/header-index.js';
 export { lookAtHeaders } from './probe/list-facts.js';
 export * from './decode/source-reader.js';
+export { directTimes } from './decode/direct-times.js';
 export * from './encode/codec.js';
 export * from './encode/encoder.js';
 export * from './kernels.js';

@@ -147,6 +147,8 @@ export class FootageAnalysis {
   /** Somebody looks at a frame of footage whose proxy is not whole yet: its pieces there come first. */
   lookAt(row: FootageRow, frame: number): void {
     if (row.status !== 'preparing') return;
+    // Of many that were taken in together its turn may not have come.
+    if (!this.preparing.has(row.id)) this.prepare(row);
     this.queue.hurry(row.id);
     this.proxies.lookAt(row, frame);
   }

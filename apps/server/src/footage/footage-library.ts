@@ -105,7 +105,7 @@ export class FootageLibrary {
       return a.picture?.frames === b.picture?.frames && a.durationSeconds === b.durationSeconds;
     };
     return (
-      rows.find((row) => row.fingerprint === fingerprint) ??
+      rows.find((row) => fingerprint !== null && row.fingerprint === fingerprint) ??
       rows.find((row) => row.fingerprint === null && row.name === name && sameLength(row))
     );
   }

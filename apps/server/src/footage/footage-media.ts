@@ -24,6 +24,13 @@ export class FootageMedia {
     return this.paths.at(id, kind === 'proxy' ? PROXY : STRIP);
   }
 
+  /** The original, for browsers that decode it themselves. Throws `MediaError` for one that lies elsewhere and is not there, or not what it was. */
+  async originalFile(id: string): Promise<string> {
+    const row = await this.rows.row(id);
+    if (!factsOf(row).picture) throw new NotFoundException(`"${row.name}" has no picture.`);
+    return this.paths.original(row);
+  }
+
   /** The pieces of a proxy that is not whole yet. */
   async pieces(id: string): Promise<{ frames: number; made: number[] }> {
     const row = await this.rows.row(id);

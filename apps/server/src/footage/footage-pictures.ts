@@ -5,16 +5,17 @@ import {
   type OnApplicationShutdown,
 } from '@nestjs/common';
 import { insideGroup } from '@idle-bend/core/group';
+import type { FrameTimes } from '@idle-bend/core/api';
 import type { Frame } from '@idle-bend/core/frame';
 import { isGroup, parseProject, type Patch } from '@idle-bend/core/model';
 import { reelFrames } from '@idle-bend/core/reel';
 import type { Sample } from '@idle-bend/core/sampling';
-import { poster } from '@idle-bend/media';
 import { Config } from '../config.js';
+import { MediaLook } from '../media-roots/media-look.js';
 import { Projects } from '../projects/projects.js';
 import { runJob } from '../jobs/job.js';
 import { Stills } from '../jobs/stills.js';
-import { factsOf, FootagePaths } from './footage-paths.js';
+import { factsOf, FootagePaths, referenceOf } from './footage-paths.js';
 import { FootageAnalysis } from './footage-analysis.js';
 import { FootageMedia } from './footage-media.js';
 import { firstPictureOf } from './inspect.js';
@@ -37,6 +38,7 @@ export class FootagePictures implements OnApplicationShutdown {
     private readonly media: FootageMedia,
     private readonly analysis: FootageAnalysis,
     private readonly projects: Projects,
+    private readonly look: MediaLook,
   ) {}
 
   onApplicationShutdown(): void {
@@ -53,7 +55,9 @@ export class FootagePictures implements OnApplicationShutdown {
   async poster(id: string): Promise<Buffer> {
     const row = await this.rows.row(id);
     if (!factsOf(row).picture) throw new NotFoundException(`"${row.name}" has no picture.`);
-    return poster(this.paths.original(row), row.name);
+    const original = this.paths.original(row);
+    const reference = referenceOf(row);
+    return reference ? this.look.picture(reference.root, reference.path) : this.look.pictureOf(original, row.name);
   }
 
   /** One frame of the original as its proxy has it, in planar codes: what is looked at while there is no proxy. */
@@ -71,6 +75,18 @@ export class FootagePictures implements OnApplicationShutdown {
       size,
       ...this.motion,
     });
+  }
+
+  /** Somebody sees a frame that this server did not make: what is made ahead goes on there. */
+  async lookAt(id: string, frame: number): Promise<void> {
+    const row = await this.rows.row(id);
+    if (frame < (factsOf(row).picture?.frames ?? 0)) this.analysis.lookAt(row, frame);
+  }
+
+  /** When its frames are shown: for browsers that decode the original themselves. 404 where its pictures are not shown as they are. */
+  async times(id: string): Promise<FrameTimes> {
+    const row = await this.rows.row(id);
+    return this.looking.times({ ...this.paths.media(row), ...this.motion });
   }
 
   /** One frame made from the original at full size, as PNG. */

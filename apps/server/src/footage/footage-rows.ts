@@ -38,9 +38,15 @@ export class FootageRows {
   }
 
   /** Columns of footage of a project of which nothing is prepared yet. A recording of sound alone has no proxy to wait for. */
-  async unprepared(projectId: string, { facts, fingerprint }: InspectedFile) {
+  async unprepared(projectId: string, inspected: InspectedFile) {
+    const [columns] = await this.allUnprepared(projectId, [inspected]);
+    return columns!;
+  }
+
+  /** The same of several files. */
+  async allUnprepared(projectId: string, inspected: readonly InspectedFile[]) {
     const project = await ProjectRow.findByPk(projectId, { attributes: ['proxyLines'] });
-    return {
+    return inspected.map(({ facts, fingerprint }) => ({
       status: facts.picture ? ('preparing' as const) : ('ready' as const),
       problem: null,
       health: null,
@@ -48,7 +54,7 @@ export class FootageRows {
       sound: facts.sound ? ('waiting' as const) : ('none' as const),
       facts: JSON.stringify(withProxyOf(facts, project?.proxyLines ?? USUAL_LINES)),
       fingerprint,
-    };
+    }));
   }
 
   /** Says in the footage's own folder what it is. */

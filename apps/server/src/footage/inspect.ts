@@ -1,11 +1,11 @@
 import { basename, extname } from 'node:path';
-import type { InspectedFile, RefusedFile } from '../jobs/inspect.js';
+import type { InspectedFile, Kinds, RefusedFile } from '../jobs/inspect.js';
 import { readyForWork, runJob } from '../jobs/job.js';
 import type { FootageFacts } from '@idle-bend/core/api';
 import type { Frame } from '@idle-bend/core/frame';
 import { type ProxyLines, proxySize } from '@idle-bend/core/proxy';
 
-export type { InspectedFile };
+export type { InspectedFile, RefusedFile };
 
 /** Looks into a file that is to become footage, in a process of its own. Throws `MediaError` with one sentence when it is not footage. */
 export async function inspectFile(file: string, name: string, beside?: string): Promise<InspectedFile> {
@@ -13,15 +13,25 @@ export async function inspectFile(file: string, name: string, beside?: string): 
     .result;
   // Another file often follows.
   readyForWork();
-  if (inspected.first) keepFirst(inspected.fingerprint, inspected.first);
+  if (inspected.first && inspected.fingerprint !== null) keepFirst(inspected.fingerprint, inspected.first);
   return inspected;
 }
 
+/** What is known of kinds of files: of the next ones of a camera the program that tells it need not be asked. */
+const kinds = new Map<string, Kinds[number][1]>();
+const MAX_KINDS = 100;
+
 /** Looks into many files in one process; what was found, or why one is no footage, in their order. */
-export const inspectFiles = (
+export async function inspectFiles(
   files: readonly { readonly file: string; readonly name: string; readonly beside: string }[],
-): Promise<(InspectedFile | RefusedFile)[]> =>
-  runJob('inspectMany', { files: files.map(({ name, ...file }) => ({ ...file, name: shownName(name) })) }).result;
+  fingerprint: boolean,
+): Promise<readonly (InspectedFile | RefusedFile)[]> {
+  const named = files.map(({ name, ...file }) => ({ ...file, name: shownName(name) }));
+  const { found, kinds: known } = await runJob('inspectMany', { files: named, fingerprint, kinds: [...kinds] }).result;
+  for (const [key, facts] of known) kinds.set(key, facts);
+  for (const key of kinds.keys()) if (kinds.size > MAX_KINDS) kinds.delete(key);
+  return found;
+}
 
 /** First pictures of files that were looked into lately, by their fingerprint: whoever takes one in looks at it next. */
 const firsts = new Map<string, Frame>();

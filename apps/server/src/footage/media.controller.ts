@@ -25,6 +25,10 @@ import { Foreground } from './foreground.js';
 import { MotionCacheStore } from './motion-cache.js';
 import { Id } from '../trust/id.js';
 
+class LookedAt {
+  @IsOptional() @Type(() => Number) @IsInt() @Min(0) at?: number;
+}
+
 /** A sample (docs/api.md) as JSON text. */
 class WantedFrame {
   @IsString() @MaxLength(14_000) sample!: string;
@@ -89,9 +93,11 @@ export class MediaController {
     });
   }
 
+  /** Which pieces of its proxy there are; those at a frame somebody looks at are made first. */
   @Get('footage/:id/pieces')
   @Header('Cache-Control', 'no-store')
-  pieces(@Id() id: string) {
+  async pieces(@Id() id: string, @Query() { at }: LookedAt) {
+    if (at !== undefined) await this.pictures.lookAt(id, at);
     return this.media.pieces(id);
   }
 
@@ -171,6 +177,23 @@ export class MediaController {
     const { format, data } = await this.pictures.picture(id, frame);
     response.setHeader('X-Frame-Format', JSON.stringify(format));
     response.type('application/octet-stream').send(Buffer.from(data.buffer, data.byteOffset, data.byteLength));
+  }
+
+  /** When each frame of the original is shown, for browsers that decode it themselves (docs/api.md). */
+  @Get('footage/:id/times')
+  @Header('Cache-Control', 'no-store')
+  times(@Id() id: string) {
+    return this.pictures.times(id);
+  }
+
+  /** The original's bytes, by ranges. Never as anything a browser would show by itself. */
+  @Get('footage/:id/original')
+  async original(@Id() id: string, @Res() response: Response) {
+    response.sendFile(await this.media.originalFile(id), {
+      headers: { 'Content-Type': 'application/octet-stream', 'Content-Disposition': 'attachment' },
+      cacheControl: false,
+      dotfiles: 'allow',
+    });
   }
 
   @Get('projects/:id/frame')

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, rm, symlink } from 'node:fs/promises';
 import { basename } from 'node:path';
 import type { FileReference, Footage } from '@idle-bend/core/api';
-import { fingerprintOf, MediaError } from '@idle-bend/media';
+import { fingerprintOf } from '@idle-bend/media';
 import { ConflictException, Injectable } from '@nestjs/common';
 import { Events } from '../events/events.js';
 import { MediaRoots } from '../media-roots/media-roots.js';
@@ -12,7 +12,7 @@ import { FootageAnalysis } from './footage-analysis.js';
 import { FootageLibrary } from './footage-library.js';
 import { factsOf, FootagePaths, referenceOf } from './footage-paths.js';
 import { FootageRows } from './footage-rows.js';
-import { inspectFile, inspectFiles, originalName, type InspectedFile } from './inspect.js';
+import { inspectFile, inspectFiles, originalName, type InspectedFile, type RefusedFile } from './inspect.js';
 
 /** A file as a browser knows it. */
 export interface ChosenFile {
@@ -26,6 +26,19 @@ export interface ChosenFile {
 /** What was taken of what was asked for, and why the rest was not. */
 export interface Taken {
   readonly taken: readonly Footage[];
+  readonly problems: readonly string[];
+}
+
+/** A file that was looked into and is to become footage of that id. */
+interface LookedAt<T = InspectedFile> {
+  readonly id: string;
+  readonly reference: FileReference;
+  readonly inspected: T;
+}
+
+/** Files that were looked into, and why others could not be. */
+export interface LookedInto {
+  readonly files: readonly LookedAt<InspectedFile | RefusedFile>[];
   readonly problems: readonly string[];
 }
 
@@ -56,14 +69,20 @@ export class ReferenceLibrary {
     });
   }
 
+  /** Footage of a project whose file is missing. */
+  missing(projectId: string): Promise<FootageRow[]> {
+    return this.library.missing(projectId);
+  }
+
   /**
-   * The same of many files, of which one process looks into all: whether their pictures decode shows with their proxies. Rejects, and leaves
-   * nothing behind, where one of them ends that process.
+   * Looks into many files in one process: whether their pictures decode shows with their proxies. Rejects, and leaves nothing behind, where one
+   * of them ends that process.
+   *
+   * @param fingerprint whether their fingerprints are to be known; else `tellApart` finds them out later
    */
-  async takeMany(projectId: string, root: string, paths: readonly string[]): Promise<Taken> {
-    await this.projects.row(projectId);
-    const [taken, problems]: [Footage[], string[]] = [[], []];
+  async lookInto(root: string, paths: readonly string[], fingerprint: boolean): Promise<LookedInto> {
     const files: { id: string; file: string; name: string; beside: string; reference: FileReference }[] = [];
+    const problems: string[] = [];
     for (const path of paths) {
       try {
         const { file, stats } = this.roots.open(root, path);
@@ -74,28 +93,87 @@ export class ReferenceLibrary {
         problems.push((error as Error).message);
       }
     }
-    const found = await inspectFiles(files.map(({ file, name, beside }) => ({ file, name, beside }))).catch(
-      async (error: Error) => {
-        for (const { id } of files) await rm(this.paths.folder(id), { recursive: true, force: true });
-        throw error;
-      },
-    );
-    const missing = await this.library.missing(projectId);
-    for (const [i, { id, reference }] of files.entries()) {
+    const wanted = files.map(({ file, name, beside }) => ({ file, name, beside }));
+    const found = await inspectFiles(wanted, fingerprint).catch(async (error: Error) => {
+      for (const { id } of files) await rm(this.paths.folder(id), { recursive: true, force: true });
+      throw error;
+    });
+    return { files: files.map(({ id, reference }, i) => ({ id, reference, inspected: found[i]! })), problems };
+  }
+
+  /** Makes footage of files that were looked into, in their order. Footage of `missing` whose file is one of them gets it back. */
+  async takeMany(projectId: string, { files, problems }: LookedInto, missing: FootageRow[]): Promise<Taken> {
+    const refused = [...problems];
+    const good: LookedAt[] = [];
+    for (const { id, reference, inspected } of files) {
+      const state = this.roots.stateOf(reference);
+      if ('problem' in inspected) refused.push(inspected.problem);
+      else if (state !== 'here') refused.push(this.roots.refusalOf(inspected.name, state).message);
+      else good.push({ id, reference, inspected });
+      if (good.at(-1)?.id !== id) await rm(this.paths.folder(id), { recursive: true, force: true });
+    }
+    if (missing.length === 0) return { taken: await this.keepAll(projectId, good), problems: refused };
+    const taken: Footage[] = [];
+    for (const { id, reference, inspected } of good) {
       try {
-        const footage = await this.orNothing(id, async () => {
-          const inspected = found[i]!;
-          if ('problem' in inspected) throw new MediaError(inspected.problem);
-          const state = this.roots.stateOf(reference);
-          if (state !== 'here') throw this.roots.refusalOf(inspected.name, state);
-          return this.keep(projectId, id, inspected, reference, missing);
-        });
-        taken.push(footage);
+        taken.push(await this.orNothing(id, () => this.keep(projectId, id, inspected, reference, missing)));
       } catch (error) {
-        problems.push((error as Error).message);
+        refused.push((error as Error).message);
       }
     }
-    return { taken, problems };
+    return { taken, problems: refused };
+  }
+
+  /** Makes footage of files with one change to the database: each by itself waits for the disk. */
+  private async keepAll(projectId: string, files: readonly LookedAt[]): Promise<Footage[]> {
+    const columns = await this.rows.allUnprepared(
+      projectId,
+      files.map(({ inspected }) => inspected),
+    );
+    const all = files.map(({ id, reference, inspected: { name } }, i) => ({
+      ...{ id, projectId, name, fileName: originalName(name), reference: JSON.stringify(reference) },
+      ...columns[i]!,
+      createdAt: this.nextTime(),
+    }));
+    try {
+      for (const [i, values] of all.entries()) {
+        const row = FootageRow.build(values);
+        await symlink(this.roots.placeOfFile(files[i]!.reference), this.paths.own(row));
+        await this.rows.describe(row);
+      }
+      const rows = await FootageRow.bulkCreate(all);
+      this.events.tell(projectId, { kind: 'footage' });
+      for (const row of rows) if (row.fingerprint !== null) this.analysis.begin(row);
+      return rows.map((row) => this.paths.shown(row));
+    } catch (error) {
+      for (const { id } of files) await rm(this.paths.folder(id), { recursive: true, force: true });
+      throw error;
+    }
+  }
+
+  private lastTime = 0;
+
+  /** When something was made, if later than all before: footage is listed in the order it came. */
+  private nextTime(): Date {
+    this.lastTime = Math.max(this.lastTime + 1, Date.now());
+    return new Date(this.lastTime);
+  }
+
+  /** Finds out the fingerprint of footage that was taken in without one. What is made of a file begins then, where that waits for it. */
+  async tellApart(id: string, isWaiting: boolean): Promise<void> {
+    await this.rows.inItsTurn(id, async () => {
+      const row = await FootageRow.findByPk(id);
+      if (!row || row.fingerprint !== null) return;
+      try {
+        const fingerprint = await fingerprintOf(this.paths.original(row));
+        // Of a file that was changed meanwhile it says nothing of what was taken in. A copy of the project lacks it, too.
+        if (this.paths.stateOf(row) === 'here')
+          await FootageRow.update({ fingerprint }, { where: { reference: row.reference, fingerprint: null } });
+      } catch {
+        // A file that is not there is told of by those who look after it.
+      }
+      if (isWaiting) this.analysis.begin(await row.reload());
+    });
   }
 
   private async newFolder(): Promise<string> {
@@ -137,7 +215,7 @@ export class ReferenceLibrary {
     await symlink(this.roots.placeOfFile(reference), this.paths.own(row));
     await this.rows.describe(row);
     this.events.tell(projectId, { kind: 'footage' });
-    this.analysis.begin(row);
+    if (row.fingerprint !== null) this.analysis.begin(row);
     return this.paths.shown(row);
   }
 

@@ -1,4 +1,5 @@
 import type { Footage } from '@idle-bend/core/api';
+import { availableParallelism } from 'node:os';
 import { Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { Op } from 'sequelize';
 import { Events } from '../events/events.js';
@@ -8,7 +9,7 @@ import { FootageRow } from '../storage/rows.js';
 import { FootageAnalysis } from './footage-analysis.js';
 import { FootagePaths } from './footage-paths.js';
 import { Foreground } from './foreground.js';
-import { ReferenceLibrary, type Taken } from './reference-library.js';
+import { ReferenceLibrary, type LookedInto, type Taken } from './reference-library.js';
 
 /** How often it is looked whether files are still where, and what, they were. */
 const LOOK_MS = 1500;
@@ -19,7 +20,19 @@ const FEW = 4;
 /** So many at a time, first and later: as they come, they can be used, and each time a process starts. */
 const FIRST_TOGETHER = 25;
 
-const MOST_TOGETHER = 200;
+const MOST_TOGETHER = 250;
+
+/** So many processes look into files at once. */
+const AT_ONCE = Math.max(2, Math.min(4, availableParallelism()));
+
+/** Few first, then more and more. */
+function inParts(files: readonly string[]): (readonly string[])[] {
+  const parts: (readonly string[])[] = [];
+  let count = FIRST_TOGETHER;
+  for (let first = 0; first < files.length; first += count, count = Math.min(MOST_TOGETHER, 4 * count))
+    parts.push(files.slice(first, first + count));
+  return parts;
+}
 
 /** Footage whose files lie in media roots: taken in by the file or by the folder, and watched. */
 @Injectable()
@@ -27,6 +40,8 @@ export class References implements OnApplicationBootstrap, OnApplicationShutdown
   private readonly logger = new Logger('references');
   private timer: NodeJS.Timeout | undefined;
   private looking: Promise<void> = Promise.resolve();
+  private telling: Promise<void> = Promise.resolve();
+  private closing = false;
 
   constructor(
     private readonly events: Events,
@@ -38,7 +53,12 @@ export class References implements OnApplicationBootstrap, OnApplicationShutdown
     private readonly foreground: Foreground,
   ) {}
 
-  onApplicationBootstrap(): void {
+  async onApplicationBootstrap(): Promise<void> {
+    const where = { reference: { [Op.ne]: null }, fingerprint: null };
+    this.tellApart(
+      (await FootageRow.findAll({ where, attributes: ['id'] })).map(({ id }) => id),
+      false,
+    );
     const again = () => {
       this.looking = this.look().catch((error: Error) => this.logger.warn(error.message));
       void this.looking.then(() => (this.timer = setTimeout(again, LOOK_MS).unref()));
@@ -47,6 +67,8 @@ export class References implements OnApplicationBootstrap, OnApplicationShutdown
   }
 
   async onApplicationShutdown(): Promise<void> {
+    this.closing = true;
+    await this.telling;
     clearTimeout(this.timer);
     await this.looking;
     clearTimeout(this.timer);
@@ -73,18 +95,41 @@ export class References implements OnApplicationBootstrap, OnApplicationShutdown
   }
 
   private async takeMany(projectId: string, root: string, files: readonly string[]): Promise<Taken> {
+    await this.projects.row(projectId);
     const [taken, problems]: [Footage[], string[]] = [[], []];
-    let count = FIRST_TOGETHER;
-    for (let first = 0; first < files.length; first += count, count = Math.min(MOST_TOGETHER, 2 * count)) {
-      const paths = files.slice(first, first + count);
+    const missing = await this.library.missing(projectId);
+    const parts = inParts(files);
+    const begun: Promise<LookedInto | undefined>[] = [];
+    for (const [i, paths] of parts.entries()) {
+      // Others are looked into meanwhile; what the first tell of their kinds helps with all.
+      for (const next of parts.slice(begun.length, i === 0 ? 1 : i + AT_ONCE))
+        begun.push(this.library.lookInto(root, next, missing.length > 0).catch(() => undefined));
+      const looked = await begun[i]!;
       // Each by itself where one of them is too much for all.
-      const some = await this.library
-        .takeMany(projectId, root, paths)
-        .catch(() => this.takeFew(projectId, root, paths));
+      const some = looked
+        ? await this.library
+            .takeMany(projectId, looked, missing)
+            .catch((error: Error): Taken => ({ taken: [], problems: [error.message] }))
+        : await this.takeFew(projectId, root, paths);
       taken.push(...some.taken);
       problems.push(...some.problems);
     }
+    this.tellApart(
+      taken.flatMap(({ id, fingerprint }) => (fingerprint === null ? [id] : [])),
+      true,
+    );
     return { taken, problems };
+  }
+
+  /** One after another, in the background. */
+  private tellApart(ids: readonly string[], areWaiting: boolean): void {
+    this.telling = this.telling.then(async () => {
+      for (const id of ids)
+        if (!this.closing)
+          await this.library
+            .tellApart(id, areWaiting)
+            .catch((error: Error) => this.logger.warn(`A fingerprint could not be kept: ${error.message}`));
+    });
   }
 
   /** A file by itself; the footage of a folder. */

@@ -21,7 +21,8 @@ export interface InspectedFile {
   /** Its name as it is shown. */
   readonly name: string;
   readonly facts: FootageFacts;
-  readonly fingerprint: string;
+  /** Not known where it was not asked for. */
+  readonly fingerprint: string | null;
   /** Its first picture as its proxy has it; none of sound alone, or where it was not asked for. */
   readonly first: Frame | undefined;
 }
@@ -37,7 +38,8 @@ export interface InspectInput {
 export const inspect = defineJob({
   silentSeconds: 900,
   isAwaited: true,
-  run: (input: InspectInput): Promise<InspectedFile> => look(input, (file, name) => probe(file, name), true),
+  run: (input: InspectInput): Promise<InspectedFile> =>
+    look(input, (file, name) => probe(file, name), { first: true, fingerprint: true }),
 });
 
 /** So many files are looked into together: each waits for the disk, or for a program. */
@@ -48,22 +50,36 @@ export interface RefusedFile {
   readonly problem: string;
 }
 
-/** Looks into many files, in their order. Their first pictures are not decoded: that shows with their proxies. */
+/** What is known of kinds of files (see `AlikeProbe`). */
+export type Kinds = AlikeProbe['kinds'];
+
+export interface InspectManyInput {
+  readonly files: readonly InspectInput[];
+  readonly fingerprint: boolean;
+  readonly kinds: Kinds;
+}
+
+export interface InspectedFiles {
+  readonly found: readonly (InspectedFile | RefusedFile)[];
+  readonly kinds: Kinds;
+}
+
+/**
+ * Looks into many files, in their order. Their first pictures are not decoded: that shows with their proxies. Fingerprints take longer than all
+ * the rest.
+ */
 export const inspectMany = defineJob({
   silentSeconds: 900,
   isAwaited: true,
-  async run(
-    { files }: { readonly files: readonly InspectInput[] },
-    { onProgress },
-  ): Promise<(InspectedFile | RefusedFile)[]> {
+  async run({ files, fingerprint, kinds }: InspectManyInput, { onProgress }): Promise<InspectedFiles> {
     const found: (InspectedFile | RefusedFile)[] = [];
     const waiting = [...files.entries()];
-    const alike = new AlikeProbe();
+    const alike = new AlikeProbe(kinds);
     const facts: Probing = (file, name, tables) => alike.probe(file, name, tables);
     const lane = async () => {
       for (let next = waiting.shift(); next; next = waiting.shift()) {
         const [i, file] = next;
-        found[i] = await look(file, facts, false).catch((error: Error) => {
+        found[i] = await look(file, facts, { first: false, fingerprint }).catch((error: Error) => {
           if (error instanceof MediaError) return { problem: error.message };
           throw error;
         });
@@ -71,7 +87,7 @@ export const inspectMany = defineJob({
       }
     };
     await Promise.all(Array.from({ length: TOGETHER }, lane));
-    return found;
+    return { found, kinds: alike.kinds };
   },
 });
 
@@ -81,19 +97,19 @@ type Probing = (file: string, name: string, tables: ReturnType<typeof readTables
 async function look(
   { file, name, beside }: InspectInput,
   facts: Probing,
-  isFirstWanted: boolean,
+  wanted: { readonly first: boolean; readonly fingerprint: boolean },
 ): Promise<InspectedFile> {
   // While the program is asked, its tables are read.
   const tables = readTables(file);
-  const fingerprint = fingerprintOf(file);
-  fingerprint.catch(() => undefined);
+  const fingerprint = wanted.fingerprint ? fingerprintOf(file) : null;
+  fingerprint?.catch(() => undefined);
   const media = await facts(file, name, tables);
   const index = media.video && (await indexFrames(file, media, { tables }));
   const source = index && { file, facts: media, index };
   // What was found is written down while the first picture is decoded.
   const kept = beside !== undefined && source ? keepBeside(beside, source) : undefined;
   kept?.catch(() => undefined);
-  const first = source && isFirstWanted ? await firstPicture(source) : undefined;
+  const first = source && wanted.first ? await firstPicture(source) : undefined;
   if (!source) await checkSoundDecodes(file, media);
   await kept;
   return { name, facts: readFacts(media, index), fingerprint: await fingerprint, first };

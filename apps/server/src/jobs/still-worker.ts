@@ -1,6 +1,7 @@
 import { stat } from 'node:fs/promises';
 import { madeOf, partsOf, type Sample } from '@idle-bend/core/sampling';
 import {
+  directTimes,
   FlowStore,
   MediaError,
   openCached,
@@ -87,6 +88,10 @@ async function answer(question: StillQuestion): Promise<StillAnswer> {
       return { id, png: await writeReelStill(project, frame, open, store) };
     }
     const source = await sourceOf(question);
+    if (question.kind === 'times') {
+      const times = directTimes(source);
+      return times ? { id, times } : { id, notThere: `The pictures of "${question.name}" are converted to be shown.` };
+    }
     const { frames } = source.index.grid;
     const wanted = question.kind === 'picture' ? [question.frame] : needed(question.sample);
     const missing = wanted.find((n) => n !== undefined && n >= frames);

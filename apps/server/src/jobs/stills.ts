@@ -2,14 +2,16 @@ import { fork, type ChildProcess } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import { fileURLToPath } from 'node:url';
 import { NotFoundException } from '@nestjs/common';
+import type { FrameTimes } from '@idle-bend/core/api';
 import type { Frame } from '@idle-bend/core/frame';
 import type { Project } from '@idle-bend/core/model';
 import type { Sample } from '@idle-bend/core/sampling';
 import { MediaError, type MediaFile, type MediaFiles, type ProxySize } from '@idle-bend/media';
 import type { MotionPlace } from './chunk.js';
 
-/** A frame of one original, or one of a reel as its render has it; or one of an original as its proxy has it. */
+/** A frame of one original, or one of a reel as its render has it; or one of an original as its proxy has it; or when all of its frames are. */
 type Wanted =
+  | ({ readonly kind: 'times' } & MediaFile)
   | ({ readonly kind: 'picture'; readonly frame: number; readonly size: ProxySize } & MediaFile)
   | ({ readonly kind: 'sample'; readonly sample: Sample } & MediaFile)
   | { readonly kind: 'reel'; readonly project: Project; readonly frame: number; readonly files: MediaFiles };
@@ -19,11 +21,12 @@ export type StillQuestion = Wanted & { readonly id: string; readonly motion: Mot
 export type StillAnswer = { readonly id: string } & (
   | { readonly png: Uint8Array }
   | { readonly picture: Frame }
+  | { readonly times: FrameTimes }
   | { readonly notThere: string }
   | { readonly failed: string; readonly refused: boolean }
 );
 
-type Made = Extract<StillAnswer, { png: unknown } | { picture: unknown }>;
+type Made = Exclude<StillAnswer, { notThere: string } | { failed: string }>;
 
 interface Waiting {
   resolve(made: Made): void;
@@ -38,7 +41,7 @@ export class Stills {
   private readonly waiting = new Map<string, Waiting>();
 
   /** One frame at full size, as PNG. Throws `MediaError` naming the file, or 404 naming the frame that is not there. */
-  async make(wanted: Exclude<Wanted, { kind: 'picture' }> & Pick<StillQuestion, 'motion'>): Promise<Buffer> {
+  async make(wanted: Exclude<Wanted, { kind: 'picture' | 'times' }> & Pick<StillQuestion, 'motion'>): Promise<Buffer> {
     const made = await this.ask(wanted);
     return Buffer.from('png' in made ? made.png : []);
   }
@@ -48,6 +51,13 @@ export class Stills {
     const made = await this.ask(wanted);
     if (!('picture' in made)) throw new Error('a picture was asked for and none came');
     return made.picture;
+  }
+
+  /** When the frames of an original are shown. Throws `MediaError`, or 404 where its pictures are not shown as they are. */
+  async times(wanted: MediaFile & Pick<StillQuestion, 'motion'>): Promise<FrameTimes> {
+    const made = await this.ask({ kind: 'times', ...wanted });
+    if (!('times' in made)) throw new Error('times were asked for and none came');
+    return made.times;
   }
 
   private ask(wanted: Wanted & Pick<StillQuestion, 'motion'>): Promise<Made> {
@@ -84,8 +94,9 @@ export class Stills {
   private take(answer: StillAnswer): void {
     const waiting = this.waiting.get(answer.id);
     this.waiting.delete(answer.id);
-    if ('png' in answer || 'picture' in answer) waiting?.resolve(answer);
-    else if ('notThere' in answer) waiting?.reject(new NotFoundException(answer.notThere));
-    else waiting?.reject(answer.refused ? new MediaError(answer.failed) : new Error(answer.failed));
+    if ('notThere' in answer) waiting?.reject(new NotFoundException(answer.notThere));
+    else if ('failed' in answer)
+      waiting?.reject(answer.refused ? new MediaError(answer.failed) : new Error(answer.failed));
+    else waiting?.resolve(answer);
   }
 }

@@ -55,6 +55,11 @@ export class MediaLook {
     });
   }
 
+  /** The same of a file of our own, which is not kept. */
+  pictureOf(file: string, name: string): Promise<Buffer> {
+    return this.inTurn(() => poster(file, name));
+  }
+
   /** The newest request first: it is the one somebody looks at. */
   private async inTurn<T>(make: () => Promise<T>): Promise<T> {
     if (this.making >= PICTURES_AT_ONCE) await new Promise<void>((go) => this.waiting.push(go));

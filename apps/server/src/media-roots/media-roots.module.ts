@@ -4,5 +4,5 @@ import { MediaRootsController } from './media-roots.controller.js';
 import { MediaRoots } from './media-roots.js';
 
 /** Folders of this machine whose files are used where they lie. */
-@Module({ controllers: [MediaRootsController], providers: [MediaRoots, MediaLook], exports: [MediaRoots] })
+@Module({ controllers: [MediaRootsController], providers: [MediaRoots, MediaLook], exports: [MediaRoots, MediaLook] })
 export class MediaRootsModule {}

@@ -209,14 +209,17 @@ export class MediaRoots {
   }
 
   /** What is said where footage cannot be read as it is. */
-  refusalOf(name: string, state: Exclude<FileState, 'here'>): MediaError {
-    return new MediaError(
+  refusalOf(name: string, state: Exclude<FileState, 'here'>): FileNotHere {
+    return new FileNotHere(
       state === 'missing'
         ? `${name}: there is no such file where it was.`
         : `${name} was changed on the disk since it was taken in; look at it on the Footage page and say which one is meant.`,
     );
   }
 }
+
+/** A file of footage is not there, or not as it was taken in: somebody can bring it back, or say which one is meant. */
+export class FileNotHere extends MediaError {}
 
 /** Stays the same over restarts, and tells nothing of where the folder is. */
 const idOf = (folder: string) => createHash('sha256').update(folder).digest('hex').slice(0, 12);

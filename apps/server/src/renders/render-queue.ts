@@ -19,6 +19,7 @@ import { Events } from '../events/events.js';
 import { Foreground } from '../footage/foreground.js';
 import { FootageMedia, type RenderMedia } from '../footage/footage-media.js';
 import { runJob, type RunningJob } from '../jobs/job.js';
+import { FileNotHere } from '../media-roots/media-roots.js';
 import { ChunkRow, RenderRow } from '../storage/rows.js';
 import { LocalProcesses, type ChunkMaker, type MakingChunk } from './makers.js';
 import { change, chunksOfRender, inTurn, projectOf, settingsOf, stretchOf } from './render-rows.js';
@@ -26,6 +27,13 @@ import { change, chunksOfRender, inTurn, projectOf, settingsOf, stretchOf } from
 export interface RenderProgress {
   readonly done: number;
   readonly secondsLeft: number | null;
+}
+
+/** Why a render does not go on. */
+export interface Trouble {
+  /** It waits for whoever can bring a file back; else it failed. */
+  readonly status: 'paused' | 'failed';
+  readonly problem: string;
 }
 
 /** When what could not be written down is tried again. */
@@ -53,7 +61,7 @@ interface Running {
 export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly logger = new Logger('renders');
   private readonly running = new Map<string, Running>();
-  private readonly troubles = new Map<string, string>();
+  private readonly troubles = new Map<string, Trouble>();
   private maker!: ChunkMaker;
   private turning: Promise<void> = Promise.resolve();
   private closing = false;
@@ -352,30 +360,31 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
       if (name !== file) await rm(join(this.folder(row.id), name), { recursive: true, force: true });
   }
 
-  /** What was stopped on purpose did not fail. */
+  /** What was stopped on purpose did not fail; what lacks a file that somebody can bring back is paused. */
   private async fail(row: RenderRow, error: Error): Promise<void> {
     if (this.closing || this.running.get(row.id)?.stopped) return;
-    this.troubles.set(row.id, error.message);
+    const status = error instanceof FileNotHere ? 'paused' : 'failed';
+    this.troubles.set(row.id, { status, problem: error.message });
     this.stop(row.id);
     await this.noteTrouble(row.id);
     this.tell(row);
   }
 
   /** What went wrong with a render, while that cannot be written down: the disk may be full. */
-  troubleOf(id: string): string | undefined {
+  troubleOf(id: string): Trouble | undefined {
     return this.troubles.get(id);
   }
 
-  /** Writes down that a render failed; tries again until it can. */
+  /** Writes down that a render failed or had to be paused; tries again until it can. */
   async noteTrouble(id: string): Promise<void> {
-    const problem = this.troubles.get(id);
-    if (problem === undefined || this.closing) return;
+    const trouble = this.troubles.get(id);
+    if (!trouble || this.closing) return;
     try {
-      await change(id, ['queued', 'running', 'joining'], { status: 'failed', problem });
+      await change(id, ['queued', 'running', 'joining'], { ...trouble });
       this.troubles.delete(id);
       this.turn();
     } catch (error) {
-      this.logger.warn(`That a render failed could not be written down yet: ${(error as Error).message}`);
+      this.logger.warn(`What is wrong with a render could not be written down yet: ${(error as Error).message}`);
       setTimeout(() => void this.noteTrouble(id), AGAIN_MS).unref();
     }
   }

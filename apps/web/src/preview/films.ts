@@ -1,7 +1,7 @@
 import { conversionOf, type ColourSpace } from '@idle-bend/core/colour';
 import { Converter, Exposure, Flow, type Kernels } from '@idle-bend/kernels';
 import { ConvertedProvider, FrameComposer, type FlowMeans, type FrameProvider, type Level } from '@idle-bend/pipeline';
-import type { PreviewFilm } from './messages.ts';
+import type { Origin, PreviewFilm } from './messages.ts';
 import { ArrivingProvider } from './arriving-provider.ts';
 import { ProxyProvider } from './proxy-provider.ts';
 
@@ -37,13 +37,24 @@ export class Films {
     const key = `${url} ${revision}`;
     let provider = this.providers.get(key);
     if (!provider) {
+      if (isWhole) this.closeArriving(url);
       provider = isWhole
         ? ProxyProvider.open(url, frames, framesPerSecond)
-        : ArrivingProvider.open(url, revision, frames, framesPerSecond);
+        : this.kernels.then((kernels) => ArrivingProvider.open(url, revision, frames, framesPerSecond, kernels));
       provider.catch(() => this.providers.delete(key));
       this.providers.set(key, provider);
     }
     return provider;
+  }
+
+  /** Its proxy is whole now: what was read and kept of the original goes. */
+  private closeArriving(proxy: string): void {
+    for (const [key, provider] of this.providers) {
+      const [footage] = key.split(' ');
+      if (!proxy.startsWith(`${footage}/`)) continue;
+      this.providers.delete(key);
+      void provider.then((known) => known instanceof ArrivingProvider && known.close()).catch(() => undefined);
+    }
   }
 
   async of(film: PreviewFilm): Promise<OpenFilm> {
@@ -80,10 +91,12 @@ export class Films {
     return new ConvertedProvider(proxy, { conversion }, this.converter);
   }
 
-  /** Whether frames of a film are the original's, because its proxy is still being made. */
-  async areOriginal(film: PreviewFilm, frames: readonly number[]): Promise<boolean> {
+  /** Where frames of a film that were shown came from; of several, the one that takes longest. */
+  async originOf(film: PreviewFilm, frames: readonly number[]): Promise<Origin> {
     const provider = await this.provider(film);
-    return provider instanceof ArrivingProvider && frames.some((frame) => !provider.isInPiece(frame));
+    if (!(provider instanceof ArrivingProvider)) return 'proxy';
+    const origins = frames.map((frame) => provider.originOf(frame));
+    return (['server', 'original'] as const).find((origin) => origins.includes(origin)) ?? 'proxy';
   }
 
   /** Decodes frames that will be wanted soon, without waiting for them. */

@@ -48,6 +48,9 @@ export interface Compared {
   readonly edge: number;
 }
 
+/** Where its pictures come from: where its proxy is still being made, or cannot be decoded here, from the original, decoded here or by the server. */
+export type Origin = 'proxy' | 'original' | 'server';
+
 /** What is shown of a frame: its picture; it between the two real ones; or, over it, the motion as arrows or colour, or what either picture hides. */
 export const LOOKS = ['picture', 'neighbours', 'arrows', 'colour', 'hidden', 'blended'] as const;
 export type Look = (typeof LOOKS)[number];
@@ -83,8 +86,7 @@ export type FromPreview =
       readonly sample: Sample;
       /** What of which footage that is: of a group, a clip inside; nothing where it is black for want of a clip. */
       readonly film: { readonly sourceId: string; readonly name: string; readonly position: number } | undefined;
-      /** Its pictures are the original's, because its proxy is still being made, or cannot be decoded here. */
-      readonly isOriginal: boolean;
+      readonly origin: Origin;
       /** Of a Flow frame: how well it was made. Settled frames are made as renders make them. */
       readonly level: Level | undefined;
       /** The source position of the other curve's frame, while two are compared. */

@@ -168,7 +168,7 @@ async function present(
   const picture = await drawn(frame, 0);
   const other = compared && (await composeOther(compared, place, level));
   const address = clipFrame && ofClip.films[clipFrame.source.id];
-  const isOriginal = address !== undefined && (await films.areOriginal(address, framesOf(sample)));
+  const origin = address ? await films.originOf(address, framesOf(sample)) : 'proxy';
   if (compared && other) drawBoth(on, picture, other.picture, compared);
   else await drawAlone(on, picture, place, isKept ? SETTLED : level);
   say({
@@ -182,7 +182,7 @@ async function present(
       name: clipFrame.clip === ofClip.clip ? '' : clipFrame.clip.name,
       position: clipFrame.position,
     },
-    isOriginal,
+    origin,
     level: partsOf(sample).some((part) => part.kind === 'flow') ? (isKept ? SETTLED : level) : undefined,
     other: other?.position,
     fingerprint,

@@ -115,6 +115,16 @@ export interface HeardSound extends BeatAnalysis {
   readonly seconds: number;
 }
 
+/** When the frames of footage are shown, for browsers that decode its file themselves. */
+export interface FrameTimes {
+  /** A tick, seconds. */
+  readonly timeBase: { readonly num: number; readonly den: number };
+  /** Of every frame, in ticks; frames that repeat the one before have its time. */
+  readonly times: readonly number[];
+  /** Of those decoding may start at, increasing. */
+  readonly keys: readonly number[];
+}
+
 /** A file that is used where it lies, and what it was when it was taken in. */
 export interface FileReference {
   /** The id of a media root, and the path inside it with / between its parts. */

@@ -7,6 +7,7 @@ export type {
   Footage,
   FootageFacts,
   FootageStatus,
+  FrameTimes,
   HeardSound,
   Loudness,
   MediaFileFacts,

@@ -1,2 +1,3 @@
 export { InvalidInput } from './errors.js';
 export { array, object, string, whole } from './readers.js';
+export { upperBound } from './upper-bound.js';

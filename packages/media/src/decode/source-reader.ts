@@ -1,4 +1,5 @@
 import { frameBytes, type Frame, type FrameFormat } from '@idle-bend/core/frame';
+import { upperBound } from '@idle-bend/core/foundation';
 import type { Place, Size } from '@idle-bend/core/framing';
 import { decodedFrame } from '@idle-bend/core/time';
 import type { FrameProvider } from '@idle-bend/pipeline';
@@ -205,16 +206,4 @@ export function seekSeconds(facts: MediaFacts, { times, keys }: FrameIndex, key:
   // Half a frame past the key frame, so that rounding cannot fall before it.
   const half = keyFrame + 1 < times.length ? (times[keyFrame + 1]! - times[keyFrame]!) / 2 : 0;
   return ((times[keyFrame]! + half) * timeBase.num) / timeBase.den - facts.startSeconds;
-}
-
-/** How many entries of a rising list are ≤ value. */
-function upperBound(list: ArrayLike<number>, value: number): number {
-  let low = 0;
-  let high = list.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (list[middle]! <= value) low = middle + 1;
-    else high = middle;
-  }
-  return low;
 }

@@ -3,12 +3,11 @@ import { join } from 'node:path';
 import { healthOf, type Health, type HealthRecords } from '@idle-bend/core/health';
 import { piecesOf, type PieceLayout } from '@idle-bend/core/proxy';
 import { decodedFrame } from '@idle-bend/core/time';
-import { timescaleOf } from './encoder.js';
+import { joinProxy } from './join-proxy.js';
 import { writeConverted } from './proxy-converted.js';
 import { isMadeStraight, type ProxySize, usualSize } from './proxy.js';
 import type { Run, RunMaker } from './proxy-run.js';
 import { writeStraight } from './proxy-straight.js';
-import { collect, lastComplaint } from '../ffmpeg/ffmpeg.js';
 import { MediaError } from '../ffmpeg/media-error.js';
 import { fingerprintOf } from '../probe/fingerprint.js';
 import { lookAtHeaders } from '../probe/list-facts.js';
@@ -145,39 +144,14 @@ export async function joinPieces(
   }
   const part = `${file}.part`;
   if (layout.count === 1) await rename(pieceFile(folder, 0), part);
-  else await joinFilms(source, folder, layout.count, part, signal);
+  else {
+    const films = Array.from({ length: layout.count }, (_, piece) => pieceFile(folder, piece));
+    await joinProxy(source, films, part, signal);
+  }
   const joined = await lookAtHeaders(part, 'The proxy');
   if (!('picture' in joined) || joined.picture?.frames !== source.index.grid.frames)
     throw new MediaError(`The proxy of ${source.facts.name} has lost frames; it is made again.`);
   await rename(part, file);
   await rm(folder, { recursive: true, force: true });
   return healthOf(records);
-}
-
-/** One after another without coding; every picture at the time of the exact rate, since the times of files in a row are rounded, which adds up. */
-async function joinFilms(
-  { facts, index: { grid } }: OpenedSource,
-  folder: string,
-  count: number,
-  part: string,
-  signal: AbortSignal | undefined,
-): Promise<void> {
-  const list = join(folder, '.list');
-  await writeFile(list, Array.from({ length: count }, (_, piece) => `file '${piece}.mp4'\n`).join(''));
-  const ticks = timescaleOf(grid.rate);
-  const each = (ticks * grid.rate.den) / grid.rate.num;
-  await collect(
-    'ffmpeg',
-    [
-      ...['-v', 'error', '-nostdin', '-y', '-protocol_whitelist', 'file', '-f', 'concat', '-safe', '0'],
-      ...['-i', `file:${list}`, '-map', '0:v:0', '-c', 'copy'],
-      ...['-bsf:v', `setts=pts=N*${each}:dts=N*${each}:duration=${each}:time_base=1/${ticks}`],
-      ...['-video_track_timescale', String(ticks), '-movflags', '+faststart+write_colr', '-f', 'mp4', `file:${part}`],
-    ],
-    {
-      seconds: 60 + count,
-      signal,
-      explain: (complaint) => `The proxy of ${facts.name} could not be joined: ${lastComplaint(complaint)}.`,
-    },
-  );
 }

@@ -28,9 +28,19 @@ interface Own {
  * and only where that gives just what ffprobe said of the first file of its kind.
  */
 export class AlikeProbe {
-  private readonly known = new Map<string, MediaFacts>();
+  private readonly known: Map<string, MediaFacts>;
   /** How often ffprobe was asked. */
   asked = 0;
+
+  /** @param known what another of these came to know, so that it need not be asked again */
+  constructor(known: Iterable<readonly [string, MediaFacts]> = []) {
+    this.known = new Map(known);
+  }
+
+  /** What is known of kinds of files, by what makes them of one kind. */
+  get kinds(): readonly (readonly [string, MediaFacts])[] {
+    return [...this.known];
+  }
 
   /** As `probe`, and throws as it does. `tables` are those of the file's header. */
   async probe(file: string, name: string, tables: Promise<Tables>): Promise<MediaFacts> {

@@ -7,6 +7,7 @@ import { four } from './four.ts';
 import { holdPatch } from '../steady/commands.ts';
 import { useFramingDrag } from '../framing/framing-drag.ts';
 import { canDecode } from '../../preview/can-decode.ts';
+import type { Origin } from '../../preview/messages.ts';
 import { usePreview } from './use-preview.ts';
 import { type BenchClip, type Shown } from '../../session/bench-state.ts';
 import { useBench, useOriginal } from '../../ui/use-session.ts';
@@ -62,6 +63,12 @@ function useToneMapped(shown: Shown | undefined, { project }: BenchClip): boolea
   );
 }
 
+const originWords = (origin: Origin) => {
+  if (origin === 'proxy') return '';
+  if (origin === 'original') return ' · decoded here';
+  return ` · from the original${canDecode() ? ', no proxy yet' : ''}`;
+};
+
 /** Of the height beside the picture the transport keeps so much. */
 const TRANSPORT_HEIGHT = 52;
 
@@ -88,7 +95,7 @@ export function Picture({ bench, width: place }: { bench: BenchClip; width: numb
   const mapped = useToneMapped(shown, bench);
   const words =
     shown && !problem && !inGap
-      ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}${shown.isOriginal ? ` · from the original${canDecode() ? ', no proxy yet' : ''}` : ''}${mapped ? ' · tone-mapped' : ''}${plays && dropped > 0 ? ` · ${dropped} left out` : ''}`
+      ? `${sampleWords(shown)}${original ? ' · original, full size' : ''}${originWords(shown.origin)}${mapped ? ' · tone-mapped' : ''}${plays && dropped > 0 ? ` · ${dropped} left out` : ''}`
       : undefined;
   return (
     <div
@@ -126,7 +133,7 @@ export function Picture({ bench, width: place }: { bench: BenchClip; width: numb
         {shown && look !== 'picture' && !compare && !original && <LookMarks shown={shown} />}
       </Suspense>
       {words && !(look === 'neighbours' && shown && madeOf(shown.sample)) && (
-        <p className="absolute bottom-2 left-2 rounded bg-black/65 px-2 py-0.5 font-mono text-xs font-semibold text-white">
+        <p className="absolute bottom-2 left-2 max-w-[calc(100%-1rem)] rounded bg-black/65 px-2 py-0.5 font-mono text-xs font-semibold text-white">
           {words}
         </p>
       )}

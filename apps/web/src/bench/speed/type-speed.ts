@@ -21,8 +21,17 @@ export function editSpeed(index: number): void {
   withField((input) => input?.focus());
 }
 
-/** Digits typed before the field was there. */
+/** Digits typed before the field was there, and whether Enter was. */
 let early = '';
+let isEntered = false;
+
+/** What comes before its field is the field's, and nobody else's. */
+function hearEnter(event: KeyboardEvent): void {
+  if (event.key !== 'Enter') return;
+  event.preventDefault();
+  event.stopImmediatePropagation();
+  isEntered = true;
+}
 
 /** While a reach or a range is selected a digit, or a minus, begins its speed. Where its field is there already, the key itself is typed into it. */
 export function typeIntoSpeed(digit: string): void {
@@ -31,7 +40,10 @@ export function typeIntoSpeed(digit: string): void {
   if (there) return there.focus();
   early += digit;
   if (early.length > 1) return;
+  isEntered = false;
+  addEventListener('keydown', hearEnter, true);
   withField((input) => {
+    removeEventListener('keydown', hearEnter, true);
     const typed = early;
     early = '';
     if (!input) return;
@@ -39,5 +51,6 @@ export function typeIntoSpeed(digit: string): void {
     // React hears of a value that is set so.
     Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')?.set?.call(input, typed);
     input.dispatchEvent(new Event('input', { bubbles: true }));
+    if (isEntered) setTimeout(() => input.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true })));
   });
 }

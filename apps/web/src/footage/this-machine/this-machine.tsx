@@ -16,9 +16,10 @@ const LEAST_RATES = [
   { value: '100', text: '100 fps and up' },
 ];
 
-/** So many files are taken at a time, so that it is seen how far that is. */
-const TOGETHER = 100;
-const LOOKING = 'Looking into them…';
+/** So many files are asked for at a time. */
+const TOGETHER = 1000;
+/** Of more than so many it is said how far that is. */
+const MANY = 100;
 
 /** The media folders of the server's machine: footage is picked from them and used where it lies. */
 export default function ThisMachine({
@@ -52,13 +53,11 @@ export default function ThisMachine({
     [footage, root.name],
   );
   const queries = useQueryClient();
-  const [looked, setLooked] = useState(LOOKING);
+  const placeOf = (name: string) => (path === '' ? name : `${path}/${name}`);
   const take = useMutation({
-    mutationFn: async (names: readonly string[]) => {
-      const paths = names.map((name) => (path === '' ? name : `${path}/${name}`));
+    mutationFn: async (paths: readonly string[]) => {
       const all = { taken: [] as Footage[], problems: [] as string[] };
       for (let done = 0; done < paths.length; done += TOGETHER) {
-        if (paths.length > TOGETHER) setLooked(`Looking into them, ${done} of ${paths.length}…`);
         const { taken, problems } = await api.takeReferences(projectId, root.id, paths.slice(done, done + TOGETHER));
         all.taken.push(...taken);
         all.problems.push(...problems);
@@ -79,8 +78,9 @@ export default function ThisMachine({
       void queries.invalidateQueries({ queryKey: ['footage', projectId] });
     },
     onError: (e) => tellError(e.message),
-    onSettled: () => setLooked(LOOKING),
   });
+  const asked = take.isPending ? take.variables : [];
+  const howFar = asked.length > MANY ? `, ${asked.filter((each) => used.has(each)).length} of ${asked.length}` : '';
   return (
     <section aria-label="This machine" className="border-line bg-sheet mb-5 overflow-hidden rounded-xl border">
       <header className="border-line flex flex-wrap items-center gap-2 border-b px-4 py-2.5">
@@ -150,9 +150,9 @@ export default function ThisMachine({
           <button
             className="button button-ink"
             disabled={chosen.length === 0 || take.isPending}
-            onClick={() => take.mutate(chosen.map(({ name }) => name))}
+            onClick={() => take.mutate(chosen.map(({ name }) => placeOf(name)))}
           >
-            {take.isPending ? looked : takeWords(chosen.length)}
+            {take.isPending ? `Looking into them${howFar}…` : takeWords(chosen.length)}
           </button>
         </span>
       </div>
@@ -181,7 +181,7 @@ export default function ThisMachine({
           toggle={(name) =>
             setPicked(picked.includes(name) ? picked.filter((other) => other !== name) : [...picked, name])
           }
-          take={(name) => take.mutate([name])}
+          take={(name) => take.mutate([placeOf(name)])}
           empty={isPending ? 'Looking…' : files.length > 0 ? 'No matches.' : 'No footage right in this folder.'}
         />
       )}
