@@ -1,5 +1,5 @@
 import type { ChildProcess } from 'node:child_process';
-import { mkdir, readdir, rename, rm } from 'node:fs/promises';
+import { readdir, rename, rm } from 'node:fs/promises';
 import { basename, dirname, join, resolve } from 'node:path';
 import { once } from 'node:events';
 import type { Frame, FrameFormat } from '@idle-bend/core/frame';
@@ -7,7 +7,7 @@ import { formatRate, type Rate } from '@idle-bend/core/time';
 import { codecOptions, evenOnly, type OutputKind } from './codec.js';
 import { ended, lastComplaint, start } from '../ffmpeg/ffmpeg.js';
 import { MediaError } from '../ffmpeg/media-error.js';
-import { holdScratch, releaseScratch } from '../ffmpeg/scratch.js';
+import { holdScratch, mkdirInOneGo, releaseScratch } from '../ffmpeg/scratch.js';
 
 export interface EncodeTo {
   readonly file: string;
@@ -119,11 +119,13 @@ export class Encoder {
 
   static async open(to: EncodeTo): Promise<Encoder> {
     const folder = dirname(resolve(to.file));
-    await mkdir(folder, { recursive: true }).catch((error: Error) => {
-      throw new MediaError(`${folder} cannot be written: ${error.message}.`);
-    });
+    try {
+      mkdirInOneGo(folder);
+    } catch (error) {
+      throw new MediaError(`${folder} cannot be written: ${(error as Error).message}.`);
+    }
     const encoder = new Encoder(to);
-    if (to.kind.muxer === 'image2') await mkdir(encoder.part, { recursive: true });
+    if (to.kind.muxer === 'image2') mkdirInOneGo(encoder.part);
     return encoder;
   }
 

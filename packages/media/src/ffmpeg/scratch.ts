@@ -1,17 +1,11 @@
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 
 /** What is half made: it goes with the process, however that ends short of a kill. */
 const held = new Set<string>();
 process.once('exit', () => {
-  for (let look = 0; look < LOOKS && held.size > 0; look++) {
-    if (look > 0) Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, BETWEEN_MS);
-    // A program that was just ended may still write its last into it.
-    for (const path of held) rmSync(path, { recursive: true, force: true, maxRetries: 20, retryDelay: 25 });
-  }
+  // A program that was just ended may still write its last into it.
+  for (const path of held) rmSync(path, { recursive: true, force: true, maxRetries: 20, retryDelay: 25 });
 });
-/** A folder that was being made by another thread when all ended may be there again a moment later. */
-const LOOKS = 3;
-const BETWEEN_MS = 30;
 
 /** Says that a file or folder is half made. */
 export function holdScratch(path: string): string {
@@ -24,6 +18,12 @@ export function holdScratch(path: string): string {
  * known, which it could while another thread makes it.
  */
 export const makeScratchFolder = (prefix: string): string => holdScratch(mkdtempSync(prefix));
+
+/**
+ * A folder and those it lies in. In one go for the same reason: made by another thread, it could bring a folder back that went with
+ * the process.
+ */
+export const mkdirInOneGo = (path: string): void => void mkdirSync(path, { recursive: true });
 
 /** Says that it has gone, or has become what it was to be. */
 export const releaseScratch = (path: string): void => void held.delete(path);

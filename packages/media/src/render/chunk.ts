@@ -1,10 +1,11 @@
-import { rename, rm, stat, readdir, mkdir } from 'node:fs/promises';
+import { rename, rm, stat, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { FlowLevel, Project, Stretch } from '@idle-bend/core/model';
 import { RENDER_FORMATS, type RenderFormatName } from '@idle-bend/core/render';
 import type { Codec, OutputKind } from '../encode/codec.js';
 import type { FlowStore } from '../flow-store.js';
 import type { OpenedSource } from '../probe/source.js';
+import { mkdirInOneGo } from '../ffmpeg/scratch.js';
 import { writeReel } from '../encode/write-reel.js';
 
 /** A part of a render that is made by itself. */
@@ -65,7 +66,7 @@ export async function writeChunk(
   const numbered = kind.muxer === 'image2';
   // Two that make the same chunk do not meet in one place.
   const making = join(folder, `.making-${order.index}-${process.pid}-${Math.random().toString(36).slice(2)}`);
-  await mkdir(making, { recursive: true });
+  mkdirInOneGo(making);
   try {
     const file = join(making, numbered ? `%08d.${kind.codec}` : 'chunk');
     const { depth, alpha, toneMap, level, stretch, ownSize } = order;
