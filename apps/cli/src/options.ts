@@ -18,6 +18,8 @@ export class UsageError extends Error {
 
 export interface OptionKind {
   readonly type: 'string' | 'boolean';
+  /** May be given several times. */
+  readonly multiple?: true;
   /** Said by --help. */
   readonly help: string;
 }
@@ -28,7 +30,7 @@ export const DATA_OPTION: OptionKind = {
   help: 'DIR  a server’s data folder: PROJECT is then a name or an id in it',
 };
 
-export type Values = Readonly<Record<string, string | boolean | undefined>>;
+export type Values = Readonly<Record<string, string | boolean | readonly string[] | undefined>>;
 
 /** Reads a command's arguments; unknown options are refused by name. Throws `UsageError`. */
 export function readOptions(
@@ -36,19 +38,19 @@ export function readOptions(
   known: Readonly<Record<string, OptionKind>>,
   operands: readonly string[],
 ): { values: Values; operands: string[] } {
-  const options: Record<string, { type: 'string' | 'boolean'; short?: string }> = {
+  const options: Record<string, { type: 'string' | 'boolean'; short?: string; multiple?: boolean }> = {
     output: { type: 'string', short: 'o' },
     help: { type: 'boolean', short: 'h' },
   };
-  for (const [name, { type }] of Object.entries(known)) options[name] = { ...options[name], type };
+  for (const [name, { type, multiple = false }] of Object.entries(known))
+    options[name] = { ...options[name], type, multiple };
   let parsed: ReturnType<typeof parseArgs>;
   try {
     parsed = parseArgs({ args: [...args], options, allowPositionals: true, strict: true });
   } catch (error) {
     throw new UsageError((error as Error).message.replace(/\. To specify a positional.*$/s, ''));
   }
-  // No option is taken more than once, so none is a list.
-  const values = Object.fromEntries(Object.entries(parsed.values).filter(isSingle));
+  const values = parsed.values as Values;
   if (values['help']) return { values, operands: [] };
   if (parsed.positionals.length < operands.length)
     throw new UsageError(`${operands[parsed.positionals.length]} is missing`);
@@ -57,12 +59,12 @@ export function readOptions(
   return { values, operands: parsed.positionals };
 }
 
-const isSingle = (entry: [string, unknown]): entry is [string, string | boolean | undefined] =>
-  !Array.isArray(entry[1]);
-
 export function text(values: Values, name: string): string | undefined {
   return values[name] as string | undefined;
 }
+
+/** All that was given of an option that may be given several times. */
+export const texts = (values: Values, name: string): readonly string[] => (values[name] ?? []) as readonly string[];
 
 export function rateOption(values: Values, name: string): Rate | undefined {
   const value = text(values, name);

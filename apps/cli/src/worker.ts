@@ -1,10 +1,9 @@
-import { createReadStream, createWriteStream } from 'node:fs';
-import { mkdir, mkdtemp, readdir, rename, rm, stat } from 'node:fs/promises';
+import { createReadStream } from 'node:fs';
+import { mkdtemp, readdir, rm, stat } from 'node:fs/promises';
 import { randomUUID } from 'node:crypto';
 import { hostname, tmpdir } from 'node:os';
-import { basename, join, resolve } from 'node:path';
+import { basename, delimiter, join, resolve } from 'node:path';
 import { Readable } from 'node:stream';
-import { pipeline } from 'node:stream/promises';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import {
   CHUNK_QUEUE,
@@ -14,11 +13,16 @@ import {
   MediaError,
   runChunk,
   type ChunkTicket,
+  type MediaFile,
   type MediaFiles,
+  type MediaTicket,
 } from '@idle-bend/media';
 import { DelayedError, UnrecoverableError, Worker, type Job } from 'bullmq';
 import { Redis } from 'ioredis';
-import { countOption, readOptions, text, UsageError, type OptionKind } from './options.js';
+import { ChunkLeft } from './chunk-left.js';
+import { MediaCache } from './media-cache.js';
+import { countOption, readOptions, text, texts, UsageError, type OptionKind } from './options.js';
+import { OwnMedia } from './own-media.js';
 
 const OPTIONS: Readonly<Record<string, OptionKind>> = {
   data: { type: 'string', help: 'DIR  the server’s data folder, mounted here' },
@@ -27,7 +31,13 @@ const OPTIONS: Readonly<Record<string, OptionKind>> = {
     help: 'URL  of the server: media are fetched from it and chunks brought to it; its token in IDLE_BEND_TOKEN',
   },
   redis: { type: 'string', help: 'URL  of the queue; IDLE_BEND_REDIS without it' },
+  media: {
+    type: 'string',
+    multiple: true,
+    help: 'DIR  a folder of this machine where footage lies that was taken in where it lies: known by what is in it; may be given several times (or IDLE_BEND_MEDIA)',
+  },
   cache: { type: 'string', help: 'DIR  for fetched media; a temporary one without it' },
+  'cache-size': { type: 'string', help: 'MIB  the most that is kept of fetched media; 65536 without it' },
   'motion-cache': { type: 'string', help: 'MIB  the most that is kept of the motion between frames; 4096 without it' },
 };
 
@@ -41,6 +51,7 @@ const MAX_TAKEN_OVER = 100;
 
 /** Where a worker's media come from and its chunks go. */
 interface Workplace {
+  /** Throws `ChunkLeft` where they cannot be had here. */
   files(media: ChunkTicket['media'], signal: AbortSignal): Promise<MediaFiles>;
   /** Runs `make` with the folder a chunk is made in, and brings what was made to where it belongs. */
   deliver(ticket: ChunkTicket, make: (folder: string) => Promise<unknown>): Promise<void>;
@@ -60,11 +71,18 @@ export const worker = {
     if (!redis || !/^rediss?:\/\//.test(redis))
       throw new UsageError('--redis: needs a redis:// address (or IDLE_BEND_REDIS)');
     const maxBytes = (countOption(values, 'motion-cache', 9_999_999) ?? 4096) * 2 ** 20;
+    const cacheBytes = (countOption(values, 'cache-size', 999_999_999) ?? 65_536) * 2 ** 20;
     const scratch = await mkdtemp(join(tmpdir(), 'idle-bend-worker-'));
+    const own = new OwnMedia(await mediaFolders(texts(values, 'media')));
     const place =
       data === undefined
-        ? fetched(server!, resolve(text(values, 'cache') ?? join(scratch, 'media')), scratch)
-        : mounted(resolve(data));
+        ? fetched(
+            server!,
+            own,
+            { folder: resolve(text(values, 'cache') ?? join(scratch, 'media')), cacheBytes },
+            scratch,
+          )
+        : mounted(resolve(data), own, scratch);
     const store = new FlowStore(place.motion, maxBytes);
     const stop = new AbortController();
     const connection = new Redis(redis, { maxRetriesPerRequest: null });
@@ -99,6 +117,19 @@ export const worker = {
   },
 };
 
+/** The folders themselves. Throws `UsageError` for what is none. */
+async function mediaFolders(given: readonly string[]): Promise<string[]> {
+  const named = given.length > 0 ? given : (process.env['IDLE_BEND_MEDIA'] ?? '').split(delimiter).filter(Boolean);
+  const folders = named.map((folder) => resolve(folder));
+  for (const folder of folders)
+    if (!(await stat(folder).catch(() => undefined))?.isDirectory())
+      throw new UsageError(`--media: ${folder} is not a folder`);
+  return folders;
+}
+
+/** What was said of renders whose chunks were left to others: they are offered again and again. */
+const left = new Set<string>();
+
 async function work(
   job: Job<ChunkTicket>,
   token: string | undefined,
@@ -110,26 +141,34 @@ async function work(
   const { renderId, job: chunk, media, kernels } = job.data;
   const what = `chunk ${chunk.order.index} of ${renderId.slice(0, 8)}`;
   let reported = 0;
-  if (kernels !== kernelsDigest()) {
-    progress(`${what}: left to others, for this worker is of another version than the server; update it`);
-    await job.moveToDelayed(Date.now() + REFUSED_MS, token);
-    throw new DelayedError();
-  }
   try {
+    if (kernels !== kernelsDigest())
+      throw new ChunkLeft('this worker is of another version than the server; update it');
     const files = await place.files(media, signal);
-    await place.deliver(job.data, (folder) =>
-      runChunk(chunk, files, folder, {
-        signal,
-        store,
-        onFrame: (done) => {
-          if (Date.now() - reported < 300) return;
-          reported = Date.now();
-          void job.updateProgress(done).catch(() => undefined);
-        },
-      }),
-    );
+    const before = await stampsOf(files);
+    await place.deliver(job.data, async (folder) => {
+      try {
+        await runChunk(chunk, files, folder, {
+          signal,
+          store,
+          onFrame: (done) => {
+            if (Date.now() - reported < 300) return;
+            reported = Date.now();
+            void job.updateProgress(done).catch(() => undefined);
+          },
+        });
+      } finally {
+        await refuseChanged(files, before, join(folder, chunkName(chunk.order.format, chunk.order.index)));
+      }
+    });
     progress(`${what} done`);
   } catch (error) {
+    if (error instanceof ChunkLeft) {
+      if (!left.has(renderId + error.message)) progress(`${what}: left to others: ${error.message}`);
+      left.add(renderId + error.message);
+      await job.moveToDelayed(Date.now() + REFUSED_MS, token);
+      throw new DelayedError();
+    }
     progress(`${what}: ${(error as Error).message}`);
     // The same media would fail the same way elsewhere; anything else is worth another try.
     if (error instanceof MediaError || error instanceof InvalidInput) throw new UnrecoverableError(error.message);
@@ -137,58 +176,82 @@ async function work(
   }
 }
 
-/** The data folder is seen from here. */
-function mounted(data: string): Workplace {
+/** What tells that a file is still the same, by footage. */
+async function stampsOf(files: MediaFiles): Promise<Map<string, string>> {
+  const stamps = Object.entries(files).map(async ([id, { file }]) => {
+    const stats = await stat(file).catch(() => undefined);
+    return [id, stats ? `${stats.ino} ${stats.size} ${stats.mtimeMs}` : ''] as const;
+  });
+  return new Map(await Promise.all(stamps));
+}
+
+/** Throws where a file is not there any more, or another, and removes the chunk: it may be made of both. Another try finds the right one. */
+async function refuseChanged(files: MediaFiles, before: ReadonlyMap<string, string>, made: string): Promise<void> {
+  const now = await stampsOf(files);
+  const changed = Object.entries(files).find(([id]) => now.get(id) === '' || now.get(id) !== before.get(id));
+  if (!changed) return;
+  await rm(made, { recursive: true, force: true });
+  throw new Error(`${changed[1].name} was changed on the disk while the chunk was made`);
+}
+
+/** The data folder is seen from here; footage that does not lie in it is looked for in folders of this machine. */
+function mounted(data: string, own: OwnMedia, scratch: string): Workplace {
+  const find = async (id: string, { name, fileName, bytes, fingerprint }: MediaTicket): Promise<MediaFile> => {
+    const file = join(data, 'media', basename(id), basename(fileName));
+    if ((await stat(file).catch(() => undefined))?.size === bytes) return { file, name };
+    const found = await own.find(bytes, fingerprint);
+    if (found === undefined)
+      throw new ChunkLeft(`"${name}" does not lie in the data folder; name the folder it lies in with --media`);
+    return { file: found, name, own: join(scratch, fingerprint) };
+  };
   return {
     motion: join(data, 'motion'),
-    files: (media) =>
-      Promise.resolve(
-        Object.fromEntries(
-          Object.entries(media).map(([id, { name, fileName }]) => [
-            id,
-            { name, file: join(data, 'media', basename(id), basename(fileName)) },
-          ]),
-        ),
+    files: async (media) =>
+      Object.fromEntries(
+        await Promise.all(Object.entries(media).map(async ([id, ticket]) => [id, await find(id, ticket)] as const)),
       ),
     deliver: async ({ renderId }, make) => void (await make(join(data, 'renders', basename(renderId)))),
   };
 }
 
-/** Everything goes over HTTP. */
-function fetched(server: string, cache: string, scratch: string): Workplace {
+/** Everything goes over HTTP, but for footage that lies in folders of this machine. */
+function fetched(
+  server: string,
+  own: OwnMedia,
+  { folder, cacheBytes }: { readonly folder: string; readonly cacheBytes: number },
+  scratch: string,
+): Workplace {
   const token = process.env['IDLE_BEND_TOKEN'];
   const call = async (path: string, options: RequestInit = {}) => {
     const response = await fetch(new URL(`/api/work/${path}`, server), {
       ...options,
-      headers: token ? { Authorization: `Bearer ${token}` } : {},
+      headers: { ...options.headers, ...(token && { Authorization: `Bearer ${token}` }) },
     });
     if (response.ok) return response;
     const { message } = (await response.json().catch(() => ({}))) as { message?: string };
     throw new Error(`${server}: ${message ?? response.status}`);
   };
-  const fetchOne = async (id: string, fileName: string, signal: AbortSignal): Promise<string> => {
-    const file = join(cache, basename(id), basename(fileName));
-    if (
-      await stat(file).then(
-        () => true,
-        () => false,
-      )
-    )
-      return file;
-    await mkdir(join(cache, basename(id)), { recursive: true });
-    const part = `${file}.${randomUUID()}.part`;
-    const response = await call(`media/${encodeURIComponent(id)}/${encodeURIComponent(fileName)}`, { signal });
-    await pipeline(Readable.fromWeb(response.body as never), createWriteStream(part), { signal });
-    await rename(part, file);
-    return file;
-  };
+  const cache = new MediaCache(folder, cacheBytes, async (id, fileName, { from, to }, signal) => {
+    const response = await call(`media/${encodeURIComponent(id)}/${encodeURIComponent(fileName)}`, {
+      signal,
+      headers: { Range: `bytes=${from}-${to - 1}` },
+    });
+    if (response.status === 206) return response;
+    await response.body?.cancel();
+    throw new Error(`${server}: does not answer with parts of ${fileName}`);
+  });
   return {
     motion: join(scratch, 'motion'),
     files: async (media, signal) => {
-      const all = Object.entries(media).map(
-        async ([id, { name, fileName }]) => [id, { name, file: await fetchOne(id, fileName, signal) }] as const,
-      );
-      return Object.fromEntries(await Promise.all(all));
+      const files: Record<string, MediaFile> = {};
+      const elsewhere: Record<string, MediaTicket> = {};
+      for (const [id, ticket] of Object.entries(media)) {
+        const found = await own.find(ticket.bytes, ticket.fingerprint);
+        if (found === undefined) elsewhere[id] = ticket;
+        else files[id] = { file: found, name: ticket.name, own: join(scratch, ticket.fingerprint) };
+      }
+      for (const [id, file] of await cache.files(elsewhere, signal)) files[id] = { file, name: media[id]!.name };
+      return files;
     },
     deliver: async ({ renderId, job: { order } }, make) => {
       const folder = await mkdtemp(join(scratch, 'chunk-'));

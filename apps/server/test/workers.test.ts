@@ -1,6 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { copyFileSync, mkdirSync, mkdtempSync, readdirSync, rmSync, symlinkSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -64,17 +64,22 @@ function startWorker(...args: string[]) {
 const knows = { Authorization: `Bearer ${TOKEN}` };
 const AUTHORISED = { IDLE_BEND_TOKEN: TOKEN };
 
-/** Asks a server for a lossless render of 700 frames made by Flow, in 8 chunks. */
-async function ask(server: RunningServer) {
+/** Asks a server for a lossless render of 700 frames made by Flow, in 8 chunks, of a clip that is copied to it, or taken in where it lies. */
+async function ask(server: RunningServer, { refer = false } = {}) {
   const { id, version, document } = (await server.send('POST', '/api/projects', { name: 'Marble Parade' }, knows))
     .body as {
     id: string;
     version: number;
     document: Project;
   };
-  // Uploads carry no token of their own here: the folder that is watched takes the file in.
-  const watched = join(server.data, 'watched', id, 'clip.mp4');
-  (await import('node:fs')).copyFileSync(clip, watched);
+  if (refer) {
+    const [root] = (await server.get<{ id: string }[]>('/api/media', knows)).body;
+    const paths = ['clip.mp4'];
+    await server.send('POST', `/api/projects/${id}/references`, { root: root!.id, paths }, knows);
+  } else {
+    // Uploads carry no token of their own here: the folder that is watched takes the file in.
+    copyFileSync(clip, join(server.data, 'watched', id, 'clip.mp4'));
+  }
   const list = async () => (await server.get<any[]>(`/api/projects/${id}/footage`, knows)).body;
   const [footage] = await server.until(list, (all) => all[0]?.status === 'ready');
   const source: Source = {
@@ -139,6 +144,40 @@ describe('renders on more than one machine', () => {
     const ended = new Promise((resolve) => near.child.once('close', resolve));
     near.child.kill('SIGTERM');
     expect(await ended).toBe(0);
+    await server.discard();
+  });
+
+  test('footage that lies elsewhere is found by what is in it in folders of the worker’s own; who does not have it leaves it to others', async () => {
+    for (const name of ['card', 'other']) mkdirSync(at(name));
+    copyFileSync(clip, at('card/clip.mp4'));
+    const server = await RunningServer.start(undefined, ['--media', at('card')], {
+      ...AUTHORISED,
+      IDLE_BEND_REDIS: queue,
+    });
+    const shared = await ask(server, { refer: true });
+    // As another machine has the data folder mounted: what lies elsewhere on the server's is not there.
+    mkdirSync(at('mounted'));
+    symlinkSync(join(server.data, 'renders'), at('mounted/renders'));
+    const without = startWorker('--data', at('mounted'));
+    await server.until(
+      () => Promise.resolve(without.said),
+      (said) => /chunk \d of [\w-]+: left to others: "clip.mp4" does not lie in the data folder; .*--media/.test(said),
+    );
+    // Said once of a render, however often its chunks are offered.
+    expect(without.said.match(/left to others/g)).toHaveLength(1);
+    without.child.kill('SIGTERM');
+    mkdirSync(at('other/day two'));
+    copyFileSync(clip, at('other/day two/another name.mp4'));
+    const worker = startWorker('--data', at('mounted'), '--media', at('card/no'), '--media', at('other'));
+    expect(await new Promise((resolve) => worker.child.once('close', resolve))).toBe(2);
+    expect(worker.said).toMatch(/--media: .*card\/no is not a folder/);
+    const near = startWorker('--data', at('mounted'), '--media', at('other'));
+    const done = await server.until(shared.look, (r) => !['queued', 'running', 'joining'].includes(r.status));
+    expect(done).toMatchObject({ status: 'done', problem: null, frames: 700 });
+    expect(near.said).toMatch(/chunk \d+ of [\w-]+ done/);
+    // Nothing is written beside what is not ours.
+    expect(readdirSync(at('other/day two'))).toEqual(['another name.mp4']);
+    near.child.kill('SIGKILL');
     await server.discard();
   });
 

@@ -1,5 +1,16 @@
+import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { CHUNK_QUEUE, kernelsDigest, type ChunkTicket } from '@idle-bend/media';
+import {
+  CHUNK_QUEUE,
+  fingerprintOf,
+  kernelsDigest,
+  MediaError,
+  type ChunkJob,
+  type ChunkTicket,
+  type MediaFile,
+  type MediaFiles,
+  type MediaTicket,
+} from '@idle-bend/media';
 import { Logger } from '@nestjs/common';
 import { Queue, QueueEvents } from 'bullmq';
 import { Redis } from 'ioredis';
@@ -28,6 +39,8 @@ export class RemoteWorkers implements ChunkMaker {
   private readonly reported = new Map<string, (done: number) => void>();
   private readonly looking: NodeJS.Timeout;
   private workers = 0;
+  /** Of files as they are: by device, number, length and time. */
+  private readonly fingerprints = new Map<string, string>();
 
   /** `onChange` is told when workers have come or gone. */
   constructor(url: string, onChange: () => void) {
@@ -64,15 +77,10 @@ export class RemoteWorkers implements ChunkMaker {
   make({ renderId, job, files }: WantedChunk, onProgress: (done: number) => void): MakingChunk {
     const id = `${renderId}_${job.order.index}`;
     this.reported.set(id, onProgress);
-    const media = Object.fromEntries(
-      Object.entries(files).map(([key, { file, name, own = file }]) => [key, { name, fileName: basename(own) }]),
-    );
     let giveUp: (error: Error) => void;
     const givenUp = new Promise<never>((_, reject) => (giveUp = reject));
     return {
-      result: Promise.race([this.wait(id, { renderId, job, media, kernels: kernelsDigest() }), givenUp]).finally(() =>
-        this.reported.delete(id),
-      ),
+      result: Promise.race([this.wait(id, renderId, job, files), givenUp]).finally(() => this.reported.delete(id)),
       // What a worker has begun cannot be taken from it: it is awaited.
       cancel: () =>
         void this.queue.remove(id).then(
@@ -82,13 +90,27 @@ export class RemoteWorkers implements ChunkMaker {
     };
   }
 
-  private async wait(id: string, ticket: ChunkTicket): Promise<void> {
+  private async wait(id: string, renderId: string, job: ChunkJob, files: MediaFiles): Promise<void> {
+    const tickets = Object.entries(files).map(async ([key, media]) => [key, await this.ticketOf(media)] as const);
+    const media = Object.fromEntries(await Promise.all(tickets));
+    const ticket: ChunkTicket = { renderId, job, media, kernels: kernelsDigest() };
     // What another run of this server asked for may still be under way; what it ended with is of no use any more.
     const before = await this.queue.getJob(id);
     if (before && ((await before.isCompleted()) || (await before.isFailed()))) await before.remove();
     const kept = { removeOnComplete: { age: 600 }, removeOnFail: { age: 600 }, attempts: ATTEMPTS, backoff: 1000 };
     const work = await this.queue.add('chunk', ticket, { jobId: id, ...kept });
     await work.waitUntilFinished(this.events);
+  }
+
+  /** Throws `MediaError` for a file that is not there. */
+  private async ticketOf({ file, name, own = file }: MediaFile): Promise<MediaTicket> {
+    const stats = await stat(file).catch(() => {
+      throw new MediaError(`${name}: there is no such file where it was.`);
+    });
+    const key = `${stats.dev} ${stats.ino} ${stats.size} ${stats.mtimeMs}`;
+    const fingerprint = this.fingerprints.get(key) ?? (await fingerprintOf(file));
+    this.fingerprints.set(key, fingerprint);
+    return { name, fileName: basename(own), bytes: stats.size, fingerprint };
   }
 
   async close(): Promise<void> {

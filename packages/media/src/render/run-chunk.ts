@@ -40,5 +40,14 @@ export interface ChunkTicket {
   readonly job: ChunkJob;
   /** The kernels of the server that asks: another's would make other pictures. */
   readonly kernels: string;
-  readonly media: Readonly<Record<string, { readonly name: string; readonly fileName: string }>>;
+  readonly media: Readonly<Record<string, MediaTicket>>;
+}
+
+/** A file that a chunk is made from. */
+export interface MediaTicket {
+  readonly name: string;
+  readonly fileName: string;
+  readonly bytes: number;
+  /** As `fingerprintOf` has it. */
+  readonly fingerprint: string;
 }
