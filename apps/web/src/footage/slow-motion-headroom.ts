@@ -1,7 +1,7 @@
 import { evenSpeeds, slowestRealSpeed } from '@idle-bend/core/cadence';
-import { speakRate, type Rate } from '@idle-bend/core/time';
+import { framesPerSecond, percentText, rate, speakRate, type Rate } from '@idle-bend/core/time';
 
-const percent = (speed: number) => `${Math.round(speed * 1000) / 10}`;
+const percent = (speed: number) => percentText(speed).replace(' %', '');
 
 /** "120 fps on 24: down to 20 % with every frame real; even at 20 40 60 80 100 %". */
 export function slowMotionHeadroom(source: Rate, reel: Rate): string {
@@ -10,4 +10,15 @@ export function slowMotionHeadroom(source: Rate, reel: Rate): string {
   const bears =
     slowest < 0.999 ? `down to ${percent(slowest)} % with every frame real` : 'no slow motion without made frames';
   return `${speakRate(source)} fps on ${speakRate(reel)}: ${bears}${even.length ? `; even at ${even.map(percent).join(' ')} %` : ''}`;
+}
+
+/** What cameras shoot slow motion at. */
+const SLOW_MOTION = [rate(60), rate(120), rate(240)];
+
+/** "60 fps bears 40 % on a reel of 24 fps, 120 fps bears 20 %". */
+export function headroomOf(reel: Rate): string {
+  const [first, second] = SLOW_MOTION.filter((fps) => framesPerSecond(fps) > framesPerSecond(reel));
+  const bears = (source: Rate) => `${speakRate(source)} fps bears ${percentText(slowestRealSpeed(source, reel))}`;
+  if (!first) return '';
+  return `${bears(first)} on a reel of ${speakRate(reel)} fps${second ? `, ${bears(second)}` : ''}`;
 }

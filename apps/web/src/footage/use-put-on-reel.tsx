@@ -3,7 +3,7 @@ import { spaceWords, type ColourSpace } from '@idle-bend/core/colour';
 import { putOnReel } from '@idle-bend/core/edit';
 import { useState, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
-import { activate } from '../session/bench-state.ts';
+import { activate, select } from '../session/bench-state.ts';
 import { newId } from '../session/command.ts';
 import { tell } from '../session/notices.ts';
 import { edit, projectStore } from '../session/session.ts';
@@ -35,6 +35,7 @@ export function usePutOnReel(projectId: string): { put: (footage: readonly Foota
         `The reel is ${reel.width}×${reel.height}${reel.colour ? `, ${spaceWords(reel.colour)}` : ''} now, as its first clip is. Both can be changed under Reel.`,
       );
     activate(clips[0]!.clipId);
+    select({ kind: 'clip' });
     void navigate(`/projects/${projectId}/bench`);
   };
   const put = (footage: readonly Footage[]) => {

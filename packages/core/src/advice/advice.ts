@@ -1,5 +1,5 @@
 import { cleanRates } from '../cadence/clean-rates.js';
-import { cadenceOfSpeed, describeCadence, nearestEvenSpeed, slowestRealSpeed } from '../cadence/cadence.js';
+import { cadenceOfSpeed, nearestEvenSpeed, slowestRealSpeed } from '../cadence/cadence.js';
 import type { Clip } from '../model/clip.js';
 import { isGroup } from '../model/group.js';
 import type { Project } from '../model/project.js';
@@ -183,12 +183,13 @@ function unevenReaches(project: Project, clip: Clip, k0: number): Advice[] {
     const even = nearestEvenSpeed(speed, source.readAs, reel.rate, 1);
     if (even !== undefined && Math.abs(even - speed) < 1e-9) return [];
     const slow = Math.abs(speed) < slowestRealSpeed(source.readAs, reel.rate) ? 'held' : 'skipped';
-    const pattern = cadence && !cadence.even ? ` (${describeCadence(cadence)})` : '';
+    const holds = cadence && cadence.holds.length > 1 ? `: for ${cadence.holds.join(', ')} frames` : '';
+    const repeats = cadence && cadence.holds.length === 1 ? `, in a pattern of ${cadence.realEvery} frames` : '';
     return [
       {
         id: `uneven-${index}-${Math.round(speed * 1e4)}`,
         frame: t,
-        sentence: `At ${percentText(speed)} frames are ${slow} unevenly under Step${pattern}.`,
+        sentence: `At ${percentText(speed)} frames are ${slow} unevenly under Step${holds}${repeats}.`,
         remedy:
           even === undefined
             ? undefined

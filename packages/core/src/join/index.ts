@@ -2,3 +2,4 @@ export { changeJoin, firstJoin, joinAll, type JoinMotions, matchJoin } from './f
 export { type FittingStretch, fittingStretches, takeStretch } from './fitting.js';
 export { putJoin, takeJoinOff } from './join.js';
 export { motionAtJoin, putMatchedJoin } from './matched.js';
+export { placesMoved } from './ramp-by-places.js';

@@ -1,17 +1,20 @@
 import { updateClip } from '../edit/edit.js';
 import { withMap } from '../reel/with-map.js';
 import { InvalidInput } from '../foundation/errors.js';
-import { landClip } from '../landing/land-clip.js';
+import type { Landing } from '../clean/index.js';
+import { landClip, landingsOf } from '../landing/land-clip.js';
 import { reelDrifts } from '../landing/land-reel.js';
 import type { Clip } from '../model/clip.js';
-import { checkJoin, choiceOf, type RampJoin, type JoinChoice, type JoinKeeps, type RampUndo } from '../model/join.js';
+import { checkJoin, choiceOf, type RampJoin, type JoinChoice, type RampUndo } from '../model/join.js';
 import type { Project } from '../model/project.js';
 import { clipAfter, joinAfter, joinBefore, peakSpeeds } from '../reel/active-joins.js';
 import { clipSlope, sourceOf } from '../reel/clips.js';
 import { pinnedFrame, placeOf } from '../reel/places.js';
 import { withoutJoin, withoutRamps } from '../reel/ramps.js';
 import { usableFrames } from '../sampling/dropped-repeats.js';
+import { positionAt } from '../time-map/evaluate.js';
 import { reachSlope, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
+import { type Kept, rampEndByPlaces } from './ramp-by-places.js';
 import {
   type End,
   type Ramp,
@@ -39,10 +42,11 @@ export function putJoin(project: Project, beforeId: string, choice: JoinChoice, 
   const before = place.item;
   const [peakBefore, peakAfter] = peakSpeeds(choice);
   const pinned = pinnedFrame(plain, after) !== undefined;
-  const first = rampOut(plain, before, place.frames, peakBefore, pinned ? { ...choice, keeps: 'slot' } : choice);
-  const second = rampIn(plain, after, peakAfter, choice);
-  const bent = withLock(withLock(plain, beforeId, first.map, 'last'), after.id, second.map, 'first');
   const lands: Pick<RampJoin, 'lands'> = old && !old.lands ? {} : { lands: 'places' };
+  const outChoice = { ...choice, ...lands, ...(pinned && { keeps: 'slot' as const }) };
+  const first = rampOut(plain, before, place.frames, peakBefore, outChoice);
+  const second = rampIn(plain, after, peakAfter, { ...choice, ...lands });
+  const bent = withLock(withLock(plain, beforeId, first.map, 'last'), after.id, second.map, 'first');
   const landed = landedAgain(project, bent, [beforeId, after.id], lands);
   const side = (clip: Clip, { startFrames: from, slowed }: Ramped): RampUndo => ({
     original: clip.map,
@@ -116,7 +120,10 @@ export function takeJoinOff(project: Project, joinId: string): Project {
   return landedAgain(project, off, [join.before, join.after], join);
 }
 
-function rampOut(project: Project, clip: Clip, frames: number, peak: number, choice: JoinChoice): Ramped {
+/** How a clip is to race, and whether it keeps its speeds where that can be: joins from before have them changed. */
+type RampChoice = JoinChoice & Pick<RampJoin, 'lands'>;
+
+function rampOut(project: Project, clip: Clip, frames: number, peak: number, choice: RampChoice): Ramped {
   const source = usableFrames(sourceOf(project, clip));
   const end: End = { frames, shown: frames - 1, free: joinBefore(project, clip.id) ? 1 : 0 };
   // In the join's terms, whose peak may be shared out unevenly.
@@ -127,12 +134,12 @@ function rampOut(project: Project, clip: Clip, frames: number, peak: number, cho
     end,
     { frames: choice.into, hold: choice.hold, slope, normal, ease: choice.ease },
     roomIn(source, choice),
-    choice.keeps,
-    maySlip(project, clip),
+    choice,
+    { slips: maySlip(project, clip), locked: clip.locks, landings: landedIn(project, clip) },
   );
 }
 
-function rampIn(project: Project, clip: Clip, peak: number, choice: JoinChoice): Ramped {
+function rampIn(project: Project, clip: Clip, peak: number, choice: RampChoice): Ramped {
   const source = usableFrames(sourceOf(project, clip));
   const turned = turnedRound(clip.map);
   const frames = turned.vertices.at(-1)!.t;
@@ -141,14 +148,11 @@ function rampIn(project: Project, clip: Clip, peak: number, choice: JoinChoice):
   const normal = (clipSlope(project, clip) * peak) / choice.peak;
   const slope = wayOf(turned, turned.vertices.length - 2) * choice.peak * normal;
   const ramp = { frames: choice.outOf, hold: choice.hold, slope, normal, ease: choice.ease };
-  const { map, ...rest } = rampFor(
-    turned,
-    end,
-    ramp,
-    roomTurned(roomIn(source, choice)),
-    choice.keeps,
-    maySlip(project, clip),
-  );
+  const { map, ...rest } = rampFor(turned, end, ramp, roomTurned(roomIn(source, choice)), choice, {
+    slips: maySlip(project, clip),
+    locked: clip.locks.map((reach) => turned.vertices.length - 2 - reach),
+    landings: landedIn(project, clip).map(({ moment, cue }) => ({ moment: 0 - moment, cue: frames - cue })),
+  });
   return { map: turnedRound(map), ...rest };
 }
 
@@ -156,8 +160,22 @@ function rampIn(project: Project, clip: Clip, peak: number, choice: JoinChoice):
 const maySlip = (project: Project, clip: Clip): boolean =>
   clip.ties.length === 0 && clip.locks.length === 0 && !joinBefore(project, clip.id) && !joinAfter(project, clip.id);
 
-const rampFor = (map: TimeMap, end: End, ramp: Ramp, room: Room, keeps: JoinKeeps, slips: boolean): Ramped =>
-  (keeps === 'content' ? rampEndKeepingContent : slips ? rampEndSlipping : rampEnd)(map, end, ramp, room);
+/** What of a clip has landed on its cue. */
+const landedIn = (project: Project, clip: Clip): Landing[] =>
+  landingsOf(project, clip.id).filter(({ moment, cue }) => Math.abs(positionAt(clip.map, cue) - moment) < 1e-6);
+
+function rampFor(
+  map: TimeMap,
+  end: End,
+  ramp: Ramp,
+  room: Room,
+  { keeps, lands }: RampChoice,
+  { slips, ...kept }: Kept & { readonly slips: boolean },
+): Ramped {
+  if (keeps === 'content') return rampEndKeepingContent(map, end, ramp, room);
+  const ramped = (slips ? rampEndSlipping : rampEnd)(map, end, ramp, room);
+  return (ramped.slowed < 1 && lands && rampEndByPlaces(map, end, ramp, room, kept)) || ramped;
+}
 
 const roomIn = (frames: number, { spare }: JoinChoice): Room => ({ from: spare, to: frames - 1 - spare });
 

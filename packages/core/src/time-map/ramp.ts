@@ -163,7 +163,7 @@ function tooLittle(
 }
 
 /** The map up to frame `frames`: cut off there, or going on as it ends. */
-function lasting(map: TimeMap, frames: number): TimeMap {
+export function lasting(map: TimeMap, frames: number): TimeMap {
   const last = map.vertices.length - 1;
   const { t, s } = map.vertices[last]!;
   if (Math.abs(frames - t) <= TIME_EPSILON) return map;
@@ -171,7 +171,8 @@ function lasting(map: TimeMap, frames: number): TimeMap {
   return { ...map, vertices: map.vertices.with(last, { t: frames, s: s + (frames - t) * slopeAt(map, t) }) };
 }
 
-function withRamp(body: TimeMap, frames: number, { frames: long, hold, slope, ease }: Ramp): TimeMap {
+/** A map that ends where the ramp begins, with the ramp behind it, `frames` long. */
+export function withRamp(body: TimeMap, frames: number, { frames: long, hold, slope, ease }: Ramp): TimeMap {
   const { t: begin, s } = body.vertices.at(-1)!;
   const before = slopeAt(body, begin);
   const bend = { widthFrames: long - hold, ease };

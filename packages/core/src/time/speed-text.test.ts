@@ -1,5 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { evenSpeeds } from '../cadence/index.js';
+import { framesPerSecond, rate } from './rate.js';
 import { parseSpeed, percentText } from './speed-text.js';
 
 const measure = { sourceFps: 120, reelFps: 24, frames: 60, speed: 0.5 };
@@ -25,6 +27,33 @@ describe('a typed speed', () => {
 
   test('a freeze cannot be given a length by its speed', () =>
     expect(() => parseSpeed('12f', { ...measure, speed: 0 })).toThrow(/freeze/));
+
+  test('a clean speed typed as it is shown is that speed, and any other is what was typed', () => {
+    const of120on25 = { ...measure, reelFps: 25 };
+    for (const [typed, slope] of [
+      ['20.83', 1],
+      ['-41,67 %', -2],
+      ['104.2', 5],
+      ['10.42', 1 / 2],
+      ['1.3', 1 / 16],
+      ['31.25', 3 / 2],
+    ] as const)
+      expect(parseSpeed(typed, of120on25)).toBe(slope / (120 / 25));
+    expect(parseSpeed('20.8', of120on25)).toBeCloseTo(0.208, 15);
+    expect(parseSpeed('20.84', of120on25)).toBeCloseTo(0.2084, 15);
+    expect(parseSpeed('0.2083x', of120on25)).toBe(0.2083);
+  });
+
+  test('every speed that is called clean can be typed as it is shown', () => {
+    const rates = [rate(24), rate(25), rate(30), rate(50), rate(60), rate(120), rate(60000, 1001), rate(240)];
+    fc.assert(
+      fc.property(fc.constantFrom(...rates), fc.constantFrom(...rates), (source, reel) => {
+        const [sourceFps, reelFps] = [framesPerSecond(source), framesPerSecond(reel)];
+        for (const speed of evenSpeeds(source, reel, 0.1, 1))
+          expect(parseSpeed(percentText(speed), { ...measure, sourceFps, reelFps })).toBeCloseTo(speed, 14);
+      }),
+    );
+  });
 
   test('what is shown is read back, to a hundredth of a percent', () => {
     fc.assert(

@@ -19,7 +19,8 @@ export interface SpeedMeasure {
 
 /**
  * Reads a typed speed as a ratio: `40` or `40 %`, a factor `0.4x`, source frames per second `48 fps`, or how long the
- * stretch is to take, `36f` or `1.5s`. A minus plays it backward. Throws `InvalidInput`.
+ * stretch is to take, `36f` or `1.5s`. A minus plays it backward. A percentage that is shown just as one at which frames stay real is that
+ * one. Throws `InvalidInput`.
  */
 export function parseSpeed(text: string, { sourceFps, reelFps, frames, speed }: SpeedMeasure): number {
   const match = /^\s*([+\-−]?)(\d+(?:[.,]\d+)?)\s*(%|x|×|fps|f|s)?\s*$/i.exec(text);
@@ -32,5 +33,20 @@ export function parseSpeed(text: string, { sourceFps, reelFps, frames, speed }: 
     if (value <= 0) throw new InvalidInput('speed', 'a stretch takes more than no time at all');
     return (sign * Math.abs(speed) * frames) / (unit === 'f' ? value : value * reelFps);
   }
-  return sign * (unit === '%' ? value / 100 : unit === 'fps' ? value / sourceFps : value);
+  if (unit === '%') return sign * cleanAsShown(value / 100, sourceFps / reelFps);
+  return sign * (unit === 'fps' ? value / sourceFps : value);
+}
+
+/** Of how many timeline frames one has to be real. */
+const MAX_PERIOD = 8;
+
+/**
+ * Clean speeds are shown rounded, and typed as they are shown: 20.83 % stands for 5/24, at which every frame of 120 fps is real on 25. Above 0.
+ */
+function cleanAsShown(speed: number, naturalSlope: number): number {
+  const slope = speed * naturalSlope;
+  const slopes = Array.from({ length: MAX_PERIOD }, (_, i) => Math.round(slope * (i + 1)) / (i + 1));
+  const shown = percentText(speed);
+  const clean = [...slopes, 1 / Math.round(1 / slope)].find((one) => percentText(one / naturalSlope) === shown);
+  return clean === undefined ? speed : clean / naturalSlope;
 }

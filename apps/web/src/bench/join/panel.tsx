@@ -1,4 +1,4 @@
-import { fittingStretches, motionAtJoin, takeStretch, type FittingStretch } from '@idle-bend/core/join';
+import { fittingStretches, motionAtJoin, placesMoved, takeStretch, type FittingStretch } from '@idle-bend/core/join';
 import {
   DEFAULT_WHOOSH,
   type Clip,
@@ -172,6 +172,13 @@ function Lengths({
 }
 
 /** What the cut is like, in sentences: the speeds, how far the pictures go, what the rest of the clips gave for it. */
+/** What a ramp made of the rest of a clip. */
+function spareSentence(name: string, slowed: number, moved: number): string[] {
+  if (slowed < 1) return [`the rest of “${name}” is slowed to ${percentText(slowed)} of its speed`];
+  if (moved < 0.005) return [];
+  return [`“${name}” keeps its speeds, and where they change moved by up to ${Number(moved.toFixed(2))} frames`];
+}
+
 function AtTheCut({
   project,
   join,
@@ -195,10 +202,10 @@ function AtTheCut({
   const pixels = (side: { kind: string; perFrame: number }) =>
     side.kind === 'shift' ? `${Math.round(side.perFrame * width)} px` : undefined;
   const ways = found?.at && [pixels(found.at.before), pixels(found.at.after)];
-  const slowed = [
-    [before.name, join.undo.before.slowed],
-    [after.name, join.undo.after.slowed],
-  ] as const;
+  const spared = [
+    ...spareSentence(before.name, join.undo.before.slowed, placesMoved(join.undo.before, 'last')),
+    ...spareSentence(after.name, join.undo.after.slowed, placesMoved(join.undo.after, 'first')),
+  ];
   return (
     <>
       <Note tone={found && found.cut.relation === 'against' ? 'missed' : 'landed'}>
@@ -208,14 +215,8 @@ function AtTheCut({
         {ways?.every(Boolean) ? `; the pictures go ${ways[0]} and ${ways[1]} a frame there.` : '.'}{' '}
         {found && waysSentence(found.cut)}
       </Note>
-      {slowed.some(([, factor]) => factor < 1) && (
-        <p className="text-faint text-xs">
-          To leave source for the ramp, the rest is slowed:{' '}
-          {slowed
-            .flatMap(([name, factor]) => (factor < 1 ? [`“${name}” to ${percentText(factor)} of its speed`] : []))
-            .join(', ')}
-          .
-        </p>
+      {spared.length > 0 && (
+        <p className="text-faint text-xs">To leave source for the ramp, {spared.join(', and ')}.</p>
       )}
     </>
   );
