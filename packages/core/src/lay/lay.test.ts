@@ -7,6 +7,8 @@ import { insertGap, missedPins, stretchClip, trimEnd } from '../edit/reel-edit.j
 import { addSound, cueOnSound } from '../edit/sounds.js';
 import { byDrift, landReel, reelDrifts } from '../landing/land-reel.js';
 import type { Clip } from '../model/clip.js';
+import { putJoin } from '../join/join.js';
+import { DEFAULT_JOIN } from '../model/join.js';
 import { emptyProject, type Project } from '../model/project.js';
 import type { Sound } from '../model/sound.js';
 import { placeItems } from '../reel/places.js';
@@ -300,6 +302,43 @@ describe('what a plan goes by', () => {
     const project = reelOf([{ frames: 240, moments: [0.25, 0.75] }]);
     const plan = planLay(trimEnd(project, 'c0', 48), ['c0'], { ...CHOICE, kept: { c0: 4 } })!;
     expect(plan.clips[0]!.landings.map(({ momentId }) => momentId)).toEqual(['m0-0']);
+  });
+
+  test('ramp joins are put back when the clips are laid, and no moment lands in them', () => {
+    const plain = reelOf([0.4, 0.5, 0.6].map((share) => ({ frames: 300, moments: [share] })));
+    const joined = ['c0', 'c1'].reduce((project, id) => putJoin(project, id, DEFAULT_JOIN, `j-${id}`), plain);
+    const plan = planLay(joined, ids(joined), CHOICE)!;
+    const near = reelOf([0, 1].map(() => ({ frames: 300, moments: [0.03] })));
+    const racing = putJoin(near, 'c0', DEFAULT_JOIN, 'j');
+    const { from, landings } = planLay(racing, ids(racing), CHOICE)!.clips[1]!;
+    // A beat is twelve frames.
+    for (const { beat } of landings) expect(12 * (beat - from)).toBeGreaterThanOrEqual(DEFAULT_JOIN.outOf);
+    const laidNear = layClips(racing, planLay(racing, ids(racing), CHOICE)!, CHOICE, newId);
+    expect(laidNear.missed).toEqual([]);
+    const { project: laid, missed, unjoined } = layClips(joined, plan, CHOICE, newId);
+    expect([missed, unjoined]).toEqual([[], []]);
+    expect(missedPins(laid)).toEqual([]);
+    expect(laid.reel.joins.map(({ id, peak }) => [id, peak])).toEqual([
+      ['j-c0', DEFAULT_JOIN.peak],
+      ['j-c1', DEFAULT_JOIN.peak],
+    ]);
+    expect(reelDrifts(laid).map(({ landed }) => landed)).toEqual([true, true, true]);
+    const maps = laid.reel.items.map((item) => (item as Clip).map);
+    const slopes = maps.map((map) => map.vertices.slice(1).map((_, i) => reachSlope(map, i)));
+    const peak = 2.5 * DEFAULT_JOIN.peak;
+    expect([slopes[0]!.at(-1), slopes[1]![0], slopes[1]!.at(-1), slopes[2]![0]]).toEqual(
+      Array(4).fill(expect.closeTo(peak, 9)),
+    );
+  });
+
+  test('a join that does not go into its slot is taken off, and that is said', () => {
+    const plain = reelOf([0, 1].map(() => ({ frames: 300, moments: [] })));
+    const joined = putJoin(plain, 'c0', { ...DEFAULT_JOIN, into: 40, outOf: 40, peak: 1.5 }, 'j');
+    const plan = planLay(joined, ids(joined), { ...CHOICE, kept: { c0: 2, c1: 8 } })!;
+    const { project: laid, unjoined } = layClips(joined, plan, CHOICE, newId);
+    expect(unjoined).toEqual(['c0']);
+    expect(laid.reel.joins).toEqual([]);
+    expect(missedPins(laid)).toEqual([]);
   });
 
   test('a cue that was set by hand stays, though nothing is tied to it any more', () => {

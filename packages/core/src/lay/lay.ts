@@ -10,7 +10,10 @@ import { InvalidInput } from '../foundation/errors.js';
 import { landClip } from '../landing/land-clip.js';
 import type { Clip, SpeedLimits } from '../model/clip.js';
 import type { Project } from '../model/project.js';
-import { joinAfter, joinBefore } from '../reel/active-joins.js';
+import { withoutJoin, withoutRamps } from '../reel/ramps.js';
+import { putJoin } from '../join/join.js';
+import { choiceOf, type RampJoin } from '../model/join.js';
+import { reelDrifts } from '../landing/land-reel.js';
 import { clipSlope, sourceOf } from '../reel/clips.js';
 import { placeItems, placeOf } from '../reel/places.js';
 import { frameOfSecond } from '../reel/sound-time.js';
@@ -83,9 +86,10 @@ interface Candidate {
  * own speeds and are cut, or go on into spare source; only what that leaves is squeezed. The sum over clips of squared changes of log length,
  * squeezing, cuts off the bar and moments on weak beats is least. Found by dynamic programming over (clip, beat it begins on), with another over (moment, beat) inside each
  * (R. Bellman, "Dynamic Programming", 1957): nothing is chosen before all is compared. `undefined` when the limits or
- * the music leave no way. Throws `InvalidInput` for clips that are not neighbours, or a sound without beats.
+ * the music leave no way. Ramps at their cuts are put back when the clips are laid; no moment lands in them. Throws `InvalidInput` for clips that are not neighbours, or a sound without beats.
  */
-export function planLay(project: Project, clipIds: readonly string[], choice: LayChoice): LayPlan | undefined {
+export function planLay(joined: Project, clipIds: readonly string[], choice: LayChoice): LayPlan | undefined {
+  const { project, joins } = withoutJoins(joined, clipIds);
   const sound = project.reel.sounds.find(({ id }) => id === choice.soundId);
   if (!sound?.beats || sound.beats.times.length < 2) throw new InvalidInput('sound', 'has no beats yet');
   const placed = placeItems(project);
@@ -96,7 +100,9 @@ export function planLay(project: Project, clipIds: readonly string[], choice: La
   const beats = sound.beats.times.map((second) => frameOfSecond(project, sound, second));
   const bars = beats.map((_, i) => isDownbeat(sound.beats!, i));
   const strengths = choice.strengths ?? bars.map((down) => (down ? 1 : 0.4));
-  const candidates = clipIds.map((id) => candidateOf(project, placed.find(({ item }) => item.id === id)!.item as Clip));
+  const candidates = clipIds.map((id) =>
+    candidateOf(project, placed.find(({ item }) => item.id === id)!.item as Clip, joins),
+  );
   // The first clip begins at the beat it is nearest to, wherever it is.
   const first = beats.findIndex((frame) => Math.round(frame) >= begin - 1e-9);
   if (first < 0) return undefined;
@@ -155,7 +161,7 @@ function laidClip(
   return { clipId: clip.id, from, to, frames, covers, keeps, landings, outside, cost };
 }
 
-function candidateOf(project: Project, clip: Clip): Candidate {
+function candidateOf(project: Project, clip: Clip, joins: readonly RampJoin[]): Candidate {
   const source = sourceOf(project, clip);
   const usable = usableFrames(source);
   const frames = clipFrameCount(clip.map, usable);
@@ -169,8 +175,10 @@ function candidateOf(project: Project, clip: Clip): Candidate {
   const [into, outOf] = [slopeAt(clip.map, 0), slopeAt(clip.map, frames - 1)];
   const content: Content = {
     frames,
-    before: joinBefore(project, clip.id) ? 'stays' : spare(first, -into, usable),
-    after: joinAfter(project, clip.id) ? 'stays' : spare(last, outOf, usable),
+    before: spare(first, -into, usable),
+    after: spare(last, outOf, usable),
+    racesIn: joins.find(({ after }) => after === clip.id)?.outOf ?? 0,
+    racesOut: joins.find(({ before }) => before === clip.id)?.into ?? 0,
     speed: meanSpeed(clip.map) / clipSlope(project, clip),
     bent: clip.map.vertices.length > 2,
     moments: moments.map(({ at }) => at),
@@ -193,14 +201,17 @@ function meanSpeed({ vertices }: TimeMap): number {
 
 /**
  * The project with a plan carried out: every cut but the first pinned to its beat, every clip showing what the plan says in its room, its
- * moments landed on their beats. `newId` makes ids of cues. `missed` names the clips whose moments could not all be landed exactly.
+ * moments landed on their beats, its ramp joins put back. `newId` makes ids of cues. `missed` names the clips whose moments could not all be
+ * landed exactly, `unjoined` those whose ramp join into the next does not go into their slots.
  */
 export function layClips(
-  project: Project,
+  joined: Project,
   plan: LayPlan,
   { soundId, limits }: Pick<LayChoice, 'soundId' | 'limits'>,
   newId: () => string,
-): { readonly project: Project; readonly missed: readonly string[] } {
+): { readonly project: Project; readonly missed: readonly string[]; readonly unjoined: readonly string[] } {
+  const laidIds = plan.clips.map(({ clipId }) => clipId);
+  const { project, joins } = withoutJoins(joined, laidIds);
   const sound = project.reel.sounds.find(({ id }) => id === soundId)!;
   const second = (beat: number) => sound.beats!.times[beat]!;
   const frameOf = (beat: number) => Math.round(frameOfSecond(project, sound, second(beat)));
@@ -232,7 +243,7 @@ export function layClips(
     const cue = cueOnSound(laid, soundId, second(plan.clips.at(-1)!.to), newId());
     laid = pinClip(cue.project, after.id, cue.cueId);
   }
-  const missed: string[] = [];
+  const missed = new Set<string>();
   for (const { clipId, landings } of plan.clips) {
     let tied = laid;
     for (const { momentId, beat } of landings) {
@@ -240,10 +251,28 @@ export function layClips(
       tied = tie(cue.project, clipId, momentId, cue.cueId);
     }
     const { project: landed, conflicts } = landClip(tied, clipId, { offers: false });
-    if (conflicts.length > 0) missed.push(clipId);
+    if (conflicts.length > 0) missed.add(clipId);
     laid = conflicts.length > 0 ? tied : landed;
   }
-  return { project: reconcileReel(withoutLooseCues(project, laid)), missed };
+  const unjoined: string[] = [];
+  for (const join of joins) {
+    try {
+      laid = putJoin(laid, join.before, choiceOf(join), join.id);
+    } catch (error) {
+      if (!(error instanceof InvalidInput)) throw error;
+      unjoined.push(join.before);
+    }
+  }
+  for (const id of laidIds) if (reelDrifts(laid, id).some(({ landed }) => !landed)) missed.add(id);
+  return { project: reconcileReel(withoutLooseCues(joined, laid)), missed: [...missed], unjoined };
+}
+
+/** Clips as they are without the ramps at their cuts, and the joins that made those. */
+function withoutJoins(joined: Project, clipIds: readonly string[]) {
+  const joins = joined.reel.joins.filter(({ before, after }) => clipIds.includes(before) || clipIds.includes(after));
+  // The last first: each then finds the curves it bent.
+  const project = joins.reduceRight((plain, join) => withoutJoin(withoutRamps(plain, join), join), joined);
+  return { project, joins };
 }
 
 /** The curve of a clip in its slot, as near its landings as its own speeds bring it, or as squeezing it to fit does. */

@@ -23,9 +23,12 @@ const SAME = 1e-6;
 export interface Content {
   /** How many frames it has. */
   readonly frames: number;
-  /** How many more its source has before its first frame and after its last at the speeds there; `'stays'` where the cut may not show another frame. */
-  readonly before: number | 'stays';
-  readonly after: number | 'stays';
+  /** How many more its source has before its first frame and after its last at the speeds there. */
+  readonly before: number;
+  readonly after: number;
+  /** How many frames of its slot it races in and out for, at its joins: no moment lands there. */
+  readonly racesIn: number;
+  readonly racesOut: number;
   /** Its mean speed (1 = 100 %). */
   readonly speed: number;
   /** Whether its speed changes somewhere. */
@@ -94,7 +97,12 @@ export class SlotFiller {
     const logMean = Math.log(content.speed);
     const [slowest, fastest] = [Math.log(this.limits.slowest) - 1e-9, Math.log(this.limits.fastest) + 1e-9];
     const fixed = content.bent ? MOVED : SQUEEZED;
-    const places = this.placesIn(from, to, start, end);
+    const places = this.placesIn(
+      from,
+      to,
+      start + Math.max(CLEAR, content.racesIn),
+      end - Math.max(CLEAR, content.racesOut),
+    );
     this.grow(1 + moments.length * places);
     const { cost, logSpeed, frame, before, squeeze } = this;
     [cost[0], frame[0]] = [0, start];
@@ -144,17 +152,17 @@ export class SlotFiller {
     const landed = moments.flatMap((at, i) => (beats[i]! < 0 ? [] : [{ at, frame: this.music.beats[beats[i]!]! }]));
     const last = frames - 1;
     const run = end - 1 - start;
-    const [least, most] = [before === 'stays' ? 0 : -before, after === 'stays' ? last : last + after];
+    const [least, most] = [-before, last + after];
     const [head, tail] = [landed[0], landed.at(-1)];
     let [from, to] = [0, last];
     if (head && tail) {
-      if (before !== 'stays') from = Math.max(least, head.at - (head.frame - start));
-      if (after !== 'stays') to = Math.min(most, tail.at + (end - 1 - tail.frame));
-    } else if (after !== 'stays') {
+      from = Math.max(least, head.at - (head.frame - start));
+      to = Math.min(most, tail.at + (end - 1 - tail.frame));
+    } else {
       // Its end is cut, or goes on; what its source is short of there, it begins earlier.
       to = Math.min(most, run);
-      if (before !== 'stays' && to < run) from = Math.max(least, to - run);
-    } else if (before !== 'stays') from = Math.max(least, last - run);
+      if (to < run) from = Math.max(least, to - run);
+    }
     const marks = [{ at: from, frame: start }, ...landed, { at: to, frame: end - 1 }];
     const keeps = marks.every(({ at, frame }, i) => {
       const next = marks[i + 1];
@@ -164,12 +172,12 @@ export class SlotFiller {
   }
 
   /** The beats in a slot on which a moment can be seen to land. */
-  private placesIn(from: number, to: number, start: number, end: number): number {
+  private placesIn(from: number, to: number, first: number, last: number): number {
     if (this.places.length <= to - from) this.places = new Int32Array(2 * (to - from) + 2);
     let count = 0;
     for (let beat = from; beat <= to; beat++) {
       const at = this.music.beats[beat]!;
-      if (at - start >= CLEAR && end - at >= CLEAR) this.places[count++] = beat;
+      if (at >= first && at <= last) this.places[count++] = beat;
     }
     return count;
   }
@@ -200,10 +208,9 @@ function squeezed(
   const [start, end] = [from < 0 ? 0 : moments[from]!, to < 0 ? frames - 1 : moments[to]!];
   const own = end - start;
   // Only an end of the clip may be cut, or go on.
-  const openStart = from < 0 && before !== 'stays';
-  const openEnd = to < 0 && after !== 'stays';
-  const most = own + (openStart ? before : 0) + (openEnd ? after : 0);
-  if (Math.abs(own - run) < SAME || (run < own && (openStart || openEnd))) [into.log, into.added] = [0, 0];
+  const isOpen = from < 0 || to < 0;
+  const most = own + (from < 0 ? before : 0) + (to < 0 ? after : 0);
+  if (Math.abs(own - run) < SAME || (run < own && isOpen)) [into.log, into.added] = [0, 0];
   else if (run <= most + SAME && most > own) [into.log, into.added] = [0, run - own];
   else [into.log, into.added] = [Math.log(most / run), most - own];
 }

@@ -73,17 +73,22 @@ function Plan({ bench, sound }: { bench: BenchClip; sound: Sound }) {
   const { plan, problem, waiting } = usePlan(asked, clips, choice);
   const measure = speedMeasure(bench, 1, 1);
   const take = () => {
-    let missed: readonly string[] = [];
+    let laid: ReturnType<typeof layClips> | undefined;
     edit((project) => {
       const withMoments = state.marks ? markFound(project, clipIds, found) : project;
-      const laid = layClips(withMoments, plan!, choice, () => newId('cue'));
-      missed = laid.missed;
+      laid = layClips(withMoments, plan!, choice, () => newId('cue'));
       return laid.project;
     });
     useLay.setState({ kept: {} });
     select({ kind: 'clip' });
-    const names = missed.map((id) => clips.find(({ clip }) => clip.id === id)?.clip.name);
-    if (missed.length > 0) tell(`Laid; the moments of ${names.join(', ')} could not all be landed there.`);
+    const named = (ids: readonly string[]) =>
+      ids.map((id) => clips.find(({ clip }) => clip.id === id)?.clip.name).join(', ');
+    const { missed = [], unjoined = [] } = laid ?? {};
+    const told = [
+      ...(missed.length > 0 ? [`the moments of ${named(missed)} could not all be landed there`] : []),
+      ...(unjoined.length > 0 ? [`the ramp join of ${named(unjoined)} does not go into its slot`] : []),
+    ];
+    if (told.length > 0) tell(`Laid; ${told.join('; ')}.`);
   };
   return (
     <>
