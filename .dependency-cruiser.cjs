@@ -36,7 +36,7 @@ const CORE = [
     'accent',
     'advice',
   ],
-  ...['edit', 'resolve', 'landing', 'lay', 'join', 'rough', 'render', 'api', 'exchange'],
+  ...['edit', 'resolve', 'landing', 'join', 'lay', 'rough', 'render', 'api', 'exchange'],
 ];
 const layers = CORE.map((folder, i) => ({
   name: `core-layers-${folder}`,
