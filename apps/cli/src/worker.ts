@@ -72,8 +72,8 @@ export const worker = {
       throw new UsageError('--redis: needs a redis:// address (or IDLE_BEND_REDIS)');
     const maxBytes = (countOption(values, 'motion-cache', 9_999_999) ?? 4096) * 2 ** 20;
     const cacheBytes = (countOption(values, 'cache-size', 999_999_999) ?? 65_536) * 2 ** 20;
-    const scratch = await mkdtemp(join(tmpdir(), 'idle-bend-worker-'));
     const own = new OwnMedia(await mediaFolders(texts(values, 'media')));
+    const scratch = await mkdtemp(join(tmpdir(), 'idle-bend-worker-'));
     const place =
       data === undefined
         ? fetched(
@@ -117,7 +117,7 @@ export const worker = {
   },
 };
 
-/** The folders themselves. Throws `UsageError` for what is none. */
+/** The folders themselves. Throws `UsageError` for what is not a folder. */
 async function mediaFolders(given: readonly string[]): Promise<string[]> {
   const named = given.length > 0 ? given : (process.env['IDLE_BEND_MEDIA'] ?? '').split(delimiter).filter(Boolean);
   const folders = named.map((folder) => resolve(folder));
