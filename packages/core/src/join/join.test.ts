@@ -249,6 +249,29 @@ describe('a ramp join', () => {
     },
   );
 
+  test('in a chain any join comes off as if it had never been, whatever was made after it', () => {
+    // All of every source: each ramp makes the rest of its clips slower.
+    const plain = ['a', 'b', 'c', 'd'].reduce(
+      (project, id) => appendClip(addSource(project, source(id)), `clip-${id}`, id, 0, 599),
+      emptyProject(rate(24)),
+    );
+    const cuts = ['a', 'b', 'c'];
+    const put = (project: Project, id: string) => putJoin(project, `clip-${id}`, DEFAULT_JOIN, id);
+    const chain = cuts.reduce(put, plain);
+    for (const gone of cuts) {
+      const others = cuts.filter((id) => id !== gone);
+      const left = takeJoinOff(chain, gone);
+      expect(left.reel.items).toEqual(others.reduce(put, plain).reel.items);
+      expect(left.reel.joins.map(({ id }) => id).sort()).toEqual(others);
+    }
+    for (const order of [
+      ['a', 'b', 'c'],
+      ['b', 'c', 'a'],
+      ['c', 'a', 'b'],
+    ])
+      expect(order.reduce(takeJoinOff, chain).reel).toEqual(plain.reel);
+  });
+
   test('one from before there was a choice has its clips land by their speeds, and stays so when it is changed', () => {
     const marked = addMoment(addCue(parade(), { id: 'beat', frame: 40, name: '' }), 'out', {
       ...{ id: 'hit', name: '' },

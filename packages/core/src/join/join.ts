@@ -112,12 +112,41 @@ export function joinChain(
   return { project: joined, joined: count, refused };
 }
 
-/** Takes a join off: both clips are bent as they were before it, and keep what was done to the rest of them since. */
+/**
+ * Takes a join off: both clips are bent as they were before it, and keep what was done to the rest of them since. Joins that were made after
+ * it at their other ends are made again, as if it had never been.
+ */
 export function takeJoinOff(project: Project, joinId: string): Project {
   const join = project.reel.joins.find(({ id }) => id === joinId);
   if (!join) throw new InvalidInput('join', 'is not on the reel any more');
-  const off = withoutJoin(withoutRamps(project, join), join);
+  const off = withoutLater(project, join) ?? takenOff(project, join);
   return landedAgain(project, off, [join.before, join.after], join);
+}
+
+const takenOff = (project: Project, join: RampJoin): Project => withoutJoin(withoutRamps(project, join), join);
+
+/** Without a join, those that were made after it off before and made again; `undefined` where a clip was bent since, or one cannot be made again. */
+function withoutLater(project: Project, join: RampJoin): Project | undefined {
+  const { joins } = project.reel;
+  const touched = new Set([join.before, join.after]);
+  const later = joins.slice(joins.indexOf(join) + 1).filter(({ before, after }) => {
+    const meets = touched.has(before) || touched.has(after);
+    if (meets) touched.add(before).add(after);
+    return meets;
+  });
+  const isBentSince = [...touched].some((id) => {
+    const last = [join, ...later].findLast(({ before, after }) => before === id || after === id)!;
+    const { ramped } = last.before === id ? last.undo.before : last.undo.after;
+    return JSON.stringify(clipNow(project, id).map) !== JSON.stringify(ramped);
+  });
+  if (later.length === 0 || isBentSince || later.some(({ lands }) => !lands)) return undefined;
+  try {
+    const off = takenOff(later.reduceRight(takenOff, project), join);
+    return later.reduce((again, each) => putJoin(again, each.before, choiceOf(each), each.id), off);
+  } catch (error) {
+    if (error instanceof InvalidInput) return undefined;
+    throw error;
+  }
 }
 
 /** How a clip is to race, and whether it keeps its speeds where that can be: joins from before have them changed. */
