@@ -4,6 +4,8 @@ import fc from 'fast-check';
 import { addSource, appendClip, updateClip } from '../edit/edit.js';
 import { InvalidInput } from '../foundation/errors.js';
 import type { Clip } from '../model/clip.js';
+import { putJoin } from '../join/join.js';
+import { DEFAULT_JOIN } from '../model/join.js';
 import { emptyProject, type Project } from '../model/project.js';
 import { checkTimeMap, HARD, type TimeMap } from '../time-map/time-map.js';
 import { rate } from '../time/rate.js';
@@ -75,6 +77,26 @@ describe('advice', () => {
     expect(advise(map(0.75), 60, 'mix').map((a) => a.id)).toEqual(['below-0-3000']);
     expect(advise(map(1), 60)).toEqual([]);
     expect(advise(map(0.5), 60).map((a) => a.id)).toEqual(['below-0-2000']);
+  });
+
+  test('the peak of a ramp join is left alone: another speed there would take the join off', () => {
+    // On a reel of 25 four times the speed of 120 fps is uneven under Step, and twelve times too fast to be read.
+    const { project } = withMap(corner(1, 12));
+    const empty = { ...project, reel: { ...project.reel, rate: rate(25), items: [] } };
+    const two = ['a', 'b'].reduce((all, id) => appendClip(all, id, 'bell', 150, 269), empty);
+    for (const [peak, said] of [
+      [4, /At 400 % frames are skipped unevenly/],
+      [12, /At 1200 % .* too fast/],
+    ] as const) {
+      const joined = putJoin(two, 'a', { ...DEFAULT_JOIN, into: 6, outOf: 6, peak }, 'j');
+      const apart = { ...joined, reel: { ...joined.reel, joins: [] } };
+      const told = (on: Project) =>
+        on.reel.items.map((item) => adviseClip(on, item as Clip).filter(({ sentence }) => said.test(sentence)).length);
+      expect([told(joined), told(apart)]).toEqual([
+        [0, 0],
+        [1, 1],
+      ]);
+    }
   });
 
   test('a speed the source has too few frames for, by how its frames are made', () => {

@@ -3,6 +3,7 @@ import { cadenceOfSpeed, nearestEvenSpeed, slowestRealSpeed } from '../cadence/c
 import type { Clip } from '../model/clip.js';
 import { isGroup } from '../model/group.js';
 import type { Project } from '../model/project.js';
+import { joinAfter, joinBefore } from '../reel/active-joins.js';
 import { clipSlope, sourceOf } from '../reel/clips.js';
 import { interpolationOf } from '../reel/interpolation.js';
 import { usableFrames } from '../sampling/dropped-repeats.js';
@@ -116,6 +117,11 @@ function touches(map: TimeMap, a: number, b: number): boolean {
   return second.from - first.to < 0.01;
 }
 
+/** Whether a reach is the peak of a ramp join: it lasts a few frames, and another speed there would take the join off. */
+const races = (project: Project, clip: Clip, reach: number): boolean =>
+  (reach === 0 && joinBefore(project, clip.id) !== undefined) ||
+  (reach === clip.map.vertices.length - 2 && joinAfter(project, clip.id) !== undefined);
+
 /** A speed the source has too few frames for: they have to be held, or blended. What Flow makes of them is seen frame by frame, not told by the speed. */
 function belowRealRate(project: Project, clip: Clip, k0: number): Advice[] {
   const source = sourceOf(project, clip);
@@ -126,7 +132,8 @@ function belowRealRate(project: Project, clip: Clip, k0: number): Advice[] {
   return clip.map.vertices.slice(0, -1).flatMap(({ t }, index): Advice[] => {
     const speed = reachSlope(clip.map, index) / k0;
     const method = methodAt(making, t);
-    if (method === 'flow' || speed === 0 || Math.abs(speed) > slowest * (1 - 1e-6)) return [];
+    if (races(project, clip, index) || method === 'flow' || speed === 0) return [];
+    if (Math.abs(speed) > slowest * (1 - 1e-6)) return [];
     // Held unevenly is said already, and worse.
     if (method === 'step' && !cadenceOfSpeed(speed, readAs, project.reel.rate)?.even) return [];
     const shown = `${Math.round(Math.abs(speed) * framesPerSecond(readAs) * 10) / 10} source frames a second`;
@@ -151,7 +158,7 @@ function tooFast(project: Project, clip: Clip, k0: number): Advice[] {
   const fps = framesPerSecond(project.reel.rate);
   return clip.map.vertices.slice(0, -1).flatMap(({ t }, index): Advice[] => {
     const speed = reachSlope(clip.map, index) / k0;
-    if (Math.abs(speed) <= FOLLOWED_SPEED) return [];
+    if (races(project, clip, index) || Math.abs(speed) <= FOLLOWED_SPEED) return [];
     const apart = Math.abs(speed) / fps;
     return [
       {
@@ -178,6 +185,7 @@ function unevenReaches(project: Project, clip: Clip, k0: number): Advice[] {
   return map.vertices.slice(0, -1).flatMap(({ t }, index): Advice[] => {
     const speed = reachSlope(map, index) / k0;
     if (methodAt(making, t) !== 'step' || speed === 0 || Math.abs(speed) > FOLLOWED_SPEED) return [];
+    if (races(project, clip, index)) return [];
     const cadence = cadenceOfSpeed(speed, source.readAs, reel.rate);
     if (cadence?.even) return [];
     const even = nearestEvenSpeed(speed, source.readAs, reel.rate, 1);
