@@ -166,6 +166,7 @@ async function work(
     if (error instanceof ChunkLeft) {
       if (!left.has(renderId + error.message)) progress(`${what}: left to others: ${error.message}`);
       left.add(renderId + error.message);
+      await job.updateProgress({ left: error.message });
       await job.moveToDelayed(Date.now() + REFUSED_MS, token);
       throw new DelayedError();
     }

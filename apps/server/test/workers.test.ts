@@ -163,6 +163,9 @@ describe('renders on more than one machine', () => {
       () => Promise.resolve(without.said),
       (said) => /chunk \d of [\w-]+: left to others: "clip.mp4" does not lie in the data folder; .*--media/.test(said),
     );
+    expect((await server.until(shared.look, (r) => r.note !== null)).note).toMatch(
+      /^A worker left its chunks to others: "clip.mp4" does not lie in the data folder; .*--media\.$/,
+    );
     // Said once of a render, however often its chunks are offered.
     expect(without.said.match(/left to others/g)).toHaveLength(1);
     without.child.kill('SIGTERM');
@@ -173,7 +176,7 @@ describe('renders on more than one machine', () => {
     expect(worker.said).toMatch(/--media: .*card\/no is not a folder/);
     const near = startWorker('--data', at('mounted'), '--media', at('other'));
     const done = await server.until(shared.look, (r) => !['queued', 'running', 'joining'].includes(r.status));
-    expect(done).toMatchObject({ status: 'done', problem: null, frames: 700 });
+    expect(done).toMatchObject({ status: 'done', problem: null, note: null, frames: 700 });
     expect(near.said).toMatch(/chunk \d+ of [\w-]+ done/);
     // Nothing is written beside what is not ours.
     expect(readdirSync(at('other/day two'))).toEqual(['another name.mp4']);

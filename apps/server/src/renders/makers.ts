@@ -23,6 +23,8 @@ export interface ChunkMaker {
   make(chunk: WantedChunk, onProgress: (done: number) => void): MakingChunk;
   /** Whether somebody is there to make them. */
   isThere(): boolean;
+  /** Why chunks of a render were left to others by those who are there, as long as nobody else makes them. */
+  whyLeft(renderId: string): string | undefined;
   close(): Promise<void>;
 }
 
@@ -39,6 +41,10 @@ export class LocalProcesses implements ChunkMaker {
 
   isThere(): boolean {
     return true;
+  }
+
+  whyLeft(): undefined {
+    return undefined;
   }
 
   close(): Promise<void> {

@@ -23,6 +23,8 @@ const ATTEMPTS = 5;
 /** How often it is asked who is there. */
 const LET_GO_MS = 2000;
 const LOOK_MS = 2000;
+/** A render of which nothing was made for so long is not being made. */
+const BELIEVED_MS = 20_000;
 
 /**
  * Chunks made by workers on other machines (or this one), through a BullMQ queue on Redis. This server's database stays the truth: a
@@ -37,6 +39,10 @@ export class RemoteWorkers implements ChunkMaker {
   private readonly queue: Queue<ChunkTicket>;
   private readonly events: QueueEvents;
   private readonly reported = new Map<string, (done: number) => void>();
+  /** Why workers left chunks to others, by render. */
+  private readonly left = new Map<string, string>();
+  /** When a frame of a render was last made, by render. */
+  private readonly progressed = new Map<string, number>();
   private readonly looking: NodeJS.Timeout;
   private workers = 0;
   /** Of files as they are: by device, number, length and time. */
@@ -58,7 +64,17 @@ export class RemoteWorkers implements ChunkMaker {
     this.connection.on('error', complain);
     this.queue.on('error', complain);
     this.events.on('error', complain);
-    this.events.on('progress', ({ jobId, data }) => this.reported.get(jobId)?.(Number(data)));
+    this.events.on('progress', ({ jobId, data }) => {
+      const renderId = jobId.slice(0, jobId.lastIndexOf('_'));
+      if (isLeft(data)) {
+        const before = this.whyLeft(renderId);
+        this.left.set(renderId, data.left);
+        if (this.whyLeft(renderId) !== before) onChange();
+      } else {
+        this.progressed.set(renderId, Date.now());
+        this.reported.get(jobId)?.(Number(data));
+      }
+    });
     this.looking = setInterval(() => {
       void this.queue.getWorkers().then(
         (all) => {
@@ -72,6 +88,11 @@ export class RemoteWorkers implements ChunkMaker {
 
   isThere(): boolean {
     return this.workers > 0;
+  }
+
+  whyLeft(renderId: string): string | undefined {
+    const isBeingMade = Date.now() - (this.progressed.get(renderId) ?? 0) < BELIEVED_MS;
+    return isBeingMade ? undefined : this.left.get(renderId);
   }
 
   make({ renderId, job, files }: WantedChunk, onProgress: (done: number) => void): MakingChunk {
@@ -122,3 +143,7 @@ export class RemoteWorkers implements ChunkMaker {
     this.eventConnection.disconnect();
   }
 }
+
+/** What a worker says of a chunk it leaves to others. */
+const isLeft = (data: unknown): data is { readonly left: string } =>
+  typeof data === 'object' && data !== null && typeof (data as { left?: unknown }).left === 'string';

@@ -116,6 +116,12 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     return this.maker.isThere();
   }
 
+  /** Why the workers that are there make nothing of a render, in a sentence. */
+  whyLeft(id: string): string | undefined {
+    const reason = this.maker.whyLeft(id);
+    return reason && `A worker left its chunks to others: ${reason}.`;
+  }
+
   progressOf({ id, frames }: RenderRow): RenderProgress | undefined {
     const run = this.running.get(id);
     return run && this.progress(run, frames);

@@ -240,6 +240,7 @@ export class Renders {
   private shown(row: RenderRow): Render {
     const progress = this.queue.progressOf(row);
     const trouble = this.queue.troubleOf(row.id);
+    const isWaiting = row.status === 'queued' || row.status === 'running';
     return {
       id: row.id,
       fileName: row.fileName,
@@ -247,14 +248,14 @@ export class Renders {
       stretch: { from: row.first, to: row.first + row.frames },
       status: trouble?.status ?? row.status,
       problem: trouble?.problem ?? row.problem,
-      note: row.note,
+      note: row.note ?? (isWaiting ? (this.queue.whyLeft(row.id) ?? null) : null),
       frames: row.frames,
       bytes: row.bytes,
       loudness: row.loudness ? readLoudness(JSON.parse(row.loudness), 'loudness') : null,
       createdAt: (row.createdAt as Date).toISOString(),
       done: row.status === 'done' ? row.frames : (progress?.done ?? 0),
       secondsLeft: progress?.secondsLeft ?? null,
-      waitsForWorker: (row.status === 'queued' || row.status === 'running') && !this.queue.isThere(),
+      waitsForWorker: isWaiting && !this.queue.isThere(),
     };
   }
 
