@@ -82,7 +82,7 @@ describe('advice', () => {
   test('the peak of a ramp join is left alone: another speed there would take the join off', () => {
     // On a reel of 25 four times the speed of 120 fps is uneven under Step, and twelve times too fast to be read.
     const { project } = withMap(corner(1, 12));
-    const empty = { ...project, reel: { ...project.reel, rate: rate(25), items: [] } };
+    const empty: Project = { ...project, reel: { ...project.reel, rate: rate(25), items: [] } };
     const two = ['a', 'b'].reduce((all, id) => appendClip(all, id, 'bell', 150, 269), empty);
     for (const [peak, said] of [
       [4, /At 400 % frames are skipped unevenly/],
