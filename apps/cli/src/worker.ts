@@ -224,10 +224,16 @@ function fetched(
 ): Workplace {
   const token = process.env['IDLE_BEND_TOKEN'];
   const call = async (path: string, options: RequestInit = {}) => {
-    const response = await fetch(new URL(`/api/work/${path}`, server), {
-      ...options,
-      headers: { ...options.headers, ...(token && { Authorization: `Bearer ${token}` }) },
-    });
+    const headers = { ...options.headers, ...(token && { Authorization: `Bearer ${token}` }) };
+    const response = await fetch(new URL(`/api/work/${path}`, server), { ...options, headers }).catch(
+      (error: Error) => {
+        options.signal?.throwIfAborted();
+        // Others may reach it, and this one later.
+        throw new ChunkLeft(
+          `${server} does not answer (${(error.cause as Error | undefined)?.message ?? error.message})`,
+        );
+      },
+    );
     if (response.ok) return response;
     const { message } = (await response.json().catch(() => ({}))) as { message?: string };
     throw new Error(`${server}: ${message ?? response.status}`);
