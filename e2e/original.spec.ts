@@ -8,6 +8,8 @@ import { expect, picture, playhead, shownAt, test } from './fixtures.js';
 import { numberShown, TALL } from './number-shown.js';
 
 const FRAMES = 480;
+/** Key frames are near, so that a machine that has much else to do finds decoding here quick enough, too. */
+const KEYS = ['-g', '4'];
 /** Places on the reel, as shares of it. */
 const PLACES = [0.63, 0.9];
 const STEPS = ['ArrowRight', 'ArrowRight', 'ArrowLeft', 'ArrowLeft'];
@@ -16,14 +18,14 @@ const DIRECT = 'decoded here';
 /** Browsers may not begin at a group that others reach into, but the first: the server does then. */
 const OPEN = 'open groups.mp4';
 const KINDS: readonly (readonly [name: string, options: readonly string[]])[] = [
-  [OPEN, [...H264, '-g', '12', '-bf', '3', '-x264-params', 'open-gop=1']],
-  ['fragments.mov', [...H264, '-g', '12', '-bf', '2', '-movflags', '+frag_keyframe+empty_moov']],
-  ['blocks.webm', ['-c:v', 'libvpx-vp9', '-deadline', 'realtime', '-cpu-used', '8', '-b:v', '2M', '-g', '12']],
+  [OPEN, [...H264, ...KEYS, '-bf', '3', '-x264-params', 'open-gop=1']],
+  ['fragments.mov', [...H264, ...KEYS, '-bf', '2', '-movflags', '+frag_keyframe+empty_moov']],
+  ['blocks.webm', ['-c:v', 'libvpx-vp9', '-deadline', 'realtime', '-cpu-used', '8', '-b:v', '2M', ...KEYS]],
 ];
 
 /** A film whose frames are not evenly apart: every seventh is left out, its time is not. */
 function withGaps(from: string, to: string): string {
-  const options = ['-vf', "select='mod(n,7)-3'", '-fps_mode', 'vfr', ...H264, '-g', '12'];
+  const options = ['-vf', "select='mod(n,7)-3'", '-fps_mode', 'vfr', ...H264, ...KEYS];
   execFileSync('ffmpeg', ['-v', 'error', '-y', '-i', from, ...options, to]);
   return to;
 }
@@ -77,15 +79,13 @@ test('before its proxy is there a film is decoded here, and frame n is frame n, 
     return said.some((words) => words.includes(DIRECT));
   };
   try {
-    // A machine that has much else to do may decode none of one in time: then the server's pictures are looked at.
-    const decodedHere: boolean[] = [];
     for (const [name, options] of KINDS) {
       const film = { file: join(folder, name), frames: FRAMES, rate: '60', options: [...options] };
-      decodedHere.push(await look(await makeNumberedClip({ ...film, width: 960, height: TALL }), (n) => n));
+      const isDecodedHere = await look(await makeNumberedClip({ ...film, width: 960, height: TALL }), (n) => n);
+      expect(isDecodedHere || name === OPEN).toBe(true);
     }
     const gaps = withGaps(join(folder, OPEN), join(folder, 'gaps.mkv'));
-    decodedHere.push(await look(gaps, (n) => (n % 7 === 3 ? n - 1 : n)));
-    expect(decodedHere).toContain(true);
+    expect(await look(gaps, (n) => (n % 7 === 3 ? n - 1 : n))).toBe(true);
   } finally {
     clearInterval(playing);
     await server.discard();

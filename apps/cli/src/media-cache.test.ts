@@ -4,7 +4,7 @@ import { createServer } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, expect, test } from '@jest/globals';
-import { fingerprintOf, type MediaTicket } from '@idle-bend/media';
+import { cacheBeside, fingerprintOf, type MediaTicket } from '@idle-bend/media';
 import { ChunkLeft } from './chunk-left.js';
 import { MediaCache } from './media-cache.js';
 
@@ -83,6 +83,7 @@ test('what was not used for longest makes room for what is wanted', async () => 
   const changed = statSync(bell).mtimeMs;
   utimesSync(run, new Date(1000), statSync(run).mtime);
   utimesSync(bell, new Date(2000), statSync(bell).mtime);
+  writeFileSync(cacheBeside(run), '{}');
   const boat = (await cache.files(only('boat'), signal)).get('boat')!;
   expect(readdirSync(cacheFolder).sort()).toEqual(
     [bell, boat].map((file) => file.slice(cacheFolder.length + 1)).sort(),

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, open, readdir, rename, rm, stat, utimes } from 'node:fs/promises';
 import { extname, join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
-import { fingerprintOf, type MediaTicket } from '@idle-bend/media';
+import { cacheBeside, fingerprintOf, type MediaTicket } from '@idle-bend/media';
 import { ChunkLeft } from './chunk-left.js';
 
 /** What is asked for at once. */
@@ -60,15 +60,21 @@ export class MediaCache {
 
   private async makeRoom(bytes: number, wanted: ReadonlySet<string>): Promise<void> {
     const names = (await readdir(this.folder)).filter((name) => FETCHED.test(name));
-    const files = await Promise.all(
-      names.map(async (name) => ({ file: join(this.folder, name), stats: await stat(join(this.folder, name)) })),
-    );
-    let held = files.reduce((sum, { stats }) => sum + stats.size, 0);
-    for (const { file, stats } of files.sort((a, b) => a.stats.atimeMs - b.stats.atimeMs)) {
+    // Another worker may use the same folder, and may have taken one away.
+    const found = names.map(async (name) => {
+      const file = join(this.folder, name);
+      return stat(file).then(
+        ({ size, atimeMs }) => [{ file, size, atimeMs }],
+        () => [],
+      );
+    });
+    const files = (await Promise.all(found)).flat();
+    let held = files.reduce((sum, { size }) => sum + size, 0);
+    for (const { file, size } of files.sort((a, b) => a.atimeMs - b.atimeMs)) {
       if (held + bytes <= this.maxBytes) return;
       if (wanted.has(file)) continue;
-      await rm(file, { force: true });
-      held -= stats.size;
+      for (const gone of [file, cacheBeside(file)]) await rm(gone, { force: true });
+      held -= size;
     }
   }
 

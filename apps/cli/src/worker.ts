@@ -51,6 +51,8 @@ const MAX_TAKEN_OVER = 100;
 
 /** Where a worker's media come from and its chunks go. */
 interface Workplace {
+  /** Throws `ChunkLeft` where the chunk cannot be brought from here, and what says that nobody waits for it: before it is made. */
+  wanted(ticket: ChunkTicket, signal: AbortSignal): Promise<void>;
   /** Throws `ChunkLeft` where they cannot be had here. */
   files(media: ChunkTicket['media'], signal: AbortSignal): Promise<MediaFiles>;
   /** Runs `make` with the folder a chunk is made in, and brings what was made to where it belongs. */
@@ -91,7 +93,8 @@ export const worker = {
       (job, token) => work(job, token, place, store, stop.signal, progress),
       {
         connection,
-        name: `${hostname()} ${process.pid}`,
+        // Redis takes no spaces in names, and a client without one is not counted as a worker.
+        name: `${hostname().replace(/[^\w.-]/g, '-')}-${process.pid}`,
         lockDuration: LOCK_MS,
         stalledInterval: LOOK_MS,
         maxStalledCount: MAX_TAKEN_OVER,
@@ -144,6 +147,7 @@ async function work(
   try {
     if (kernels !== kernelsDigest())
       throw new ChunkLeft('this worker is of another version than the server; update it');
+    await place.wanted(job.data, signal);
     const files = await place.files(media, signal);
     const before = await stampsOf(files);
     await place.deliver(job.data, async (folder) => {
@@ -207,12 +211,26 @@ function mounted(data: string, own: OwnMedia, scratch: string): Workplace {
   };
   return {
     motion: join(data, 'motion'),
+    // The render's folder is there as long as it is wanted.
+    wanted: async ({ renderId }) => {
+      if (!(await stat(join(data, 'renders', basename(renderId))).catch(() => undefined)))
+        throw new ChunkLeft(`${data} is not the data folder of the server that renders this`);
+    },
     files: async (media) =>
       Object.fromEntries(
         await Promise.all(Object.entries(media).map(async ([id, ticket]) => [id, await find(id, ticket)] as const)),
       ),
     deliver: async ({ renderId }, make) => void (await make(join(data, 'renders', basename(renderId)))),
   };
+}
+
+class ServerRefused extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+  ) {
+    super(message);
+  }
 }
 
 /** Everything goes over HTTP, but for footage that lies in folders of this machine. */
@@ -236,7 +254,7 @@ function fetched(
     );
     if (response.ok) return response;
     const { message } = (await response.json().catch(() => ({}))) as { message?: string };
-    throw new Error(`${server}: ${message ?? response.status}`);
+    throw new ServerRefused(`${server}: ${message ?? response.status}`, response.status);
   };
   const cache = new MediaCache(folder, cacheBytes, async (id, fileName, { from, to }, signal) => {
     const response = await call(`media/${encodeURIComponent(id)}/${encodeURIComponent(fileName)}`, {
@@ -249,6 +267,17 @@ function fetched(
   });
   return {
     motion: join(scratch, 'motion'),
+    wanted: async ({ renderId, job: { order } }, signal) => {
+      try {
+        await call(`${renderId}/${order.index}`, { signal });
+      } catch (error) {
+        if (!(error instanceof ServerRefused)) throw error;
+        if (error.status === 404)
+          throw new ChunkLeft(`${server} does not know this render: another server asks for it`);
+        if (error.status === 410) throw new UnrecoverableError(error.message);
+        throw error;
+      }
+    },
     files: async (media, signal) => {
       const files: Record<string, MediaFile> = {};
       const elsewhere: Record<string, MediaTicket> = {};

@@ -415,6 +415,8 @@ describe('chunks that are brought', () => {
 
   test('are looked at: nothing, garbage, another length and odd numbers are refused, and a good one stays', async () => {
     const { own, path, place } = await waiting();
+    for (const [number, status] of Object.entries({ 0: 200, 9999: 404 }))
+      expect((await own.send('GET', `${path}/${number}`)).status).toBe(status);
     const put = (number: string, name: string, content: Buffer) =>
       fetch(`${own.url}${path}/${number}/d1/${name}`, { method: 'PUT', body: new Uint8Array(content) });
     const done = (number: string) => own.send('POST', `${path}/${number}/d1/done`);

@@ -38,6 +38,19 @@ describe('while a reel plays or renders', () => {
   const pieces = async (id: string) =>
     (await server.get<{ made?: number[] }>(`/api/footage/${id}/pieces`)).body.made ?? [];
 
+  /** A window that plays says so again and again; ends with what is returned. */
+  async function playIn(window: string): Promise<() => Promise<void>> {
+    const path = `/api/playing/${window}`;
+    let said: Promise<unknown> = server.send('PUT', path);
+    await said;
+    const again = setInterval(() => void (said = server.send('PUT', path)), 1000);
+    return async () => {
+      clearInterval(again);
+      await said;
+      await server.send('DELETE', path);
+    };
+  }
+
   /** What is told of the project from now on. */
   async function told(): Promise<{ text: () => string; end: () => void }> {
     const events = new AbortController();
@@ -51,11 +64,9 @@ describe('while a reel plays or renders', () => {
   }
 
   test('proxies stand still while a window plays, but for what is looked at, and go on when it stops', async () => {
-    const play = () => server.send('PUT', '/api/playing/a-window');
-    await play();
+    const stop = await playIn('a-window');
     const { id } = await server.upload(project, await filmOf(FRAMES));
     await pass(WATCHED_MS);
-    await play();
     expect(await pieces(id)).toEqual([]);
     expect((await server.footage(project)).find((f) => f.id === id)).toMatchObject({ status: 'preparing' });
 
@@ -64,12 +75,12 @@ describe('while a reel plays or renders', () => {
     const picture = await fetch(`${server.url}/api/footage/${id}/pictures/${frame}`);
     expect(picture.status).toBe(200);
     await server.until(
-      async () => (await play(), await pieces(id)),
+      () => pieces(id),
       (made) => made.includes(7),
     );
     expect(await pieces(id)).not.toContain(0);
 
-    await server.send('DELETE', '/api/playing/a-window');
+    await stop();
     await server.prepared(project, id);
   }, 120_000);
 
@@ -98,7 +109,7 @@ describe('while a reel plays or renders', () => {
 
   test('what the reel shows is prepared before what nobody uses', async () => {
     const { id: own, version, document } = await server.newProject();
-    await server.send('PUT', '/api/playing/a-window');
+    const stop = await playIn('a-window');
     const ids: string[] = [];
     for (const frames of [481, 482, 483, 484, 485]) ids.push((await server.upload(own, await filmOf(frames))).id);
     const source = {
@@ -108,7 +119,7 @@ describe('while a reel plays or renders', () => {
     const used = appendClip(addSource(document, source), 'the-clip', ids[3]!);
     const kept = await server.send('PUT', `/api/projects/${own}/document`, { version, document: used, by: 'a window' });
     expect(kept.status).toBe(200);
-    await server.send('DELETE', '/api/playing/a-window');
+    await stop();
     const states = await server.until(
       async () => new Map((await server.footage(own)).map((f) => [f.id as string, f.status as string])),
       (all) => all.get(ids[3]!) === 'ready',

@@ -72,6 +72,7 @@ describe('beyond this machine', () => {
       ['GET', '/api/footage/x/proxy'],
       ['GET', '/api/renders/x/file'],
       ['GET', '/api/work/media/x'],
+      ['GET', '/api/work/x/0'],
       ['GET', '/assets/index.js'],
     ] as const)
       expect([path, (await raw(path, { accept: 'application/json' }, method)).status]).toEqual([path, 401]);

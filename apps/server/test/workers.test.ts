@@ -135,6 +135,7 @@ describe('renders on more than one machine', () => {
       (names) => names.length > 0,
     );
     doomed.child.kill('SIGKILL');
+    await server.until(shared.look, (r) => !r.waitsForWorker);
     const done = await server.until(shared.look, (r) => !['queued', 'running', 'joining'].includes(r.status));
     expect(done).toMatchObject({ status: 'done', problem: null, frames: 700 });
     expect(hash(await shared.file())).toBe(wanted);
@@ -211,6 +212,30 @@ describe('renders on more than one machine', () => {
     expect(worker.said.match(/chunk \d+ of [\w-]+ done/g)?.length ?? 0).toBeLessThan(6);
     expect(await shared.look()).toMatchObject({ status: 'cancelled' });
     worker.child.kill('SIGKILL');
+    await server.discard();
+  });
+
+  test('what a worker has and puts back of a cancelled render is taken out of the queue', async () => {
+    const server = await RunningServer.start(undefined, [], { ...AUTHORISED, IDLE_BEND_REDIS: queue });
+    const shared = await ask(server);
+    mkdirSync(at('not this one'));
+    const worker = startWorker('--data', at('not this one'));
+    await server.until(
+      () => Promise.resolve(worker.said),
+      (said) => said.includes('not this one is not the data folder of the server that renders this'),
+    );
+    expect((await server.send('POST', `/api/renders/${shared.render.id}/cancel`, {}, knows)).status).toBe(200);
+    const connection = new Redis(queue, { maxRetriesPerRequest: null });
+    const chunks = new Queue(CHUNK_QUEUE, { connection });
+    await server.until(
+      () => chunks.getJobCounts('active', 'delayed', 'wait', 'failed'),
+      (counts) => Object.values(counts).every((count) => count === 0),
+    );
+    expect(await shared.look()).toMatchObject({ status: 'cancelled' });
+    expect(readdirSync(at('not this one'))).toEqual([]);
+    worker.child.kill('SIGKILL');
+    await chunks.close();
+    connection.disconnect();
     await server.discard();
   });
 

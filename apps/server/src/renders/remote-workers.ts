@@ -39,14 +39,16 @@ export class RemoteWorkers implements ChunkMaker {
   private readonly queue: Queue<ChunkTicket>;
   private readonly events: QueueEvents;
   private readonly reported = new Map<string, (done: number) => void>();
+  /** Takes chunks back that were cancelled while a worker had them. */
+  private readonly takenBack = new Map<string, () => void>();
   /** Why workers left chunks to others, by render. */
   private readonly left = new Map<string, string>();
   /** When a frame of a render was last made, by render. */
   private readonly progressed = new Map<string, number>();
   private readonly looking: NodeJS.Timeout;
   private workers = 0;
-  /** Of files as they are: by device, number, length and time. */
-  private readonly fingerprints = new Map<string, string>();
+  /** Of files as they are: by device, number, length and time. All chunks of a render ask for them at once. */
+  private readonly fingerprints = new Map<string, Promise<string>>();
 
   /** `onChange` is told when workers have come or gone. */
   constructor(url: string, onChange: () => void) {
@@ -75,6 +77,7 @@ export class RemoteWorkers implements ChunkMaker {
         this.reported.get(jobId)?.(Number(data));
       }
     });
+    this.events.on('delayed', ({ jobId }) => this.takenBack.get(jobId)?.());
     this.looking = setInterval(() => {
       void this.queue.getWorkers().then(
         (all) => {
@@ -100,18 +103,34 @@ export class RemoteWorkers implements ChunkMaker {
     this.reported.set(id, onProgress);
     let giveUp: (error: Error) => void;
     const givenUp = new Promise<never>((_, reject) => (giveUp = reject));
+    const cancelled = new AbortController();
+    const waiting = this.wait(id, renderId, job, files, cancelled.signal);
+    // What a worker has begun cannot be taken from it: it is awaited, until it is done or put back.
+    const takeBack = () =>
+      void this.queue.remove(id).then(
+        (removed) => removed && giveUp(new Error('cancelled')),
+        () => undefined,
+      );
     return {
-      result: Promise.race([this.wait(id, renderId, job, files), givenUp]).finally(() => this.reported.delete(id)),
-      // What a worker has begun cannot be taken from it: it is awaited.
-      cancel: () =>
-        void this.queue.remove(id).then(
-          (removed) => removed && giveUp(new Error('cancelled')),
-          () => undefined,
-        ),
+      result: Promise.race([waiting, givenUp]).finally(() => {
+        this.reported.delete(id);
+        this.takenBack.delete(id);
+      }),
+      cancel: () => {
+        cancelled.abort(new Error('cancelled'));
+        this.takenBack.set(id, takeBack);
+        takeBack();
+      },
     };
   }
 
-  private async wait(id: string, renderId: string, job: ChunkJob, files: MediaFiles): Promise<void> {
+  private async wait(
+    id: string,
+    renderId: string,
+    job: ChunkJob,
+    files: MediaFiles,
+    cancelled: AbortSignal,
+  ): Promise<void> {
     const tickets = Object.entries(files).map(async ([key, media]) => [key, await this.ticketOf(media)] as const);
     const media = Object.fromEntries(await Promise.all(tickets));
     const ticket: ChunkTicket = { renderId, job, media, kernels: kernelsDigest() };
@@ -119,6 +138,7 @@ export class RemoteWorkers implements ChunkMaker {
     const before = await this.queue.getJob(id);
     if (before && ((await before.isCompleted()) || (await before.isFailed()))) await before.remove();
     const kept = { removeOnComplete: { age: 600 }, removeOnFail: { age: 600 }, attempts: ATTEMPTS, backoff: 1000 };
+    cancelled.throwIfAborted();
     const work = await this.queue.add('chunk', ticket, { jobId: id, ...kept });
     await work.waitUntilFinished(this.events);
   }
@@ -129,9 +149,10 @@ export class RemoteWorkers implements ChunkMaker {
       throw new MediaError(`${name}: there is no such file where it was.`);
     });
     const key = `${stats.dev} ${stats.ino} ${stats.size} ${stats.mtimeMs}`;
-    const fingerprint = this.fingerprints.get(key) ?? (await fingerprintOf(file));
-    this.fingerprints.set(key, fingerprint);
-    return { name, fileName: basename(own), bytes: stats.size, fingerprint };
+    const found = this.fingerprints.get(key) ?? fingerprintOf(file);
+    this.fingerprints.set(key, found);
+    found.catch(() => this.fingerprints.delete(key));
+    return { name, fileName: basename(own), bytes: stats.size, fingerprint: await found };
   }
 
   async close(): Promise<void> {

@@ -27,10 +27,13 @@ import { RenderQueue } from './render-queue.js';
 import { ACTIVE, projectOf, settingsOf } from './render-rows.js';
 import { Id } from '../trust/id.js';
 
-/** A try to bring a chunk of a render. */
-class DeliveryAddress {
+class ChunkAddress {
   @Matches(/^[\w-]{1,64}$/) render!: string;
   @Matches(/^[0-9]{1,7}$/) number!: string;
+}
+
+/** A try to bring a chunk of a render. */
+class DeliveryAddress extends ChunkAddress {
   @Matches(/^[\w-]{1,64}$/) delivery!: string;
 }
 
@@ -49,6 +52,13 @@ export class WorkController {
   @Get('media/:id/:name')
   async media(@Id() id: string, @Param('name') name: string, @Res() response: Response) {
     response.sendFile(await this.footage.mediaFile(id, name), { dotfiles: 'allow' });
+  }
+
+  /** Asked before a chunk is made: 404 where another server's render is meant, 410 where nobody waits for it any more. */
+  @Get(':render/:number')
+  async isWanted(@Param() { render, number }: ChunkAddress) {
+    await this.wanted(render, Number(number));
+    return {};
   }
 
   @Put(':render/:number/:delivery/:name')

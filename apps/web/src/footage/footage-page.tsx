@@ -26,7 +26,7 @@ export function FootagePage() {
   const { projectId = '' } = useParams();
   const { data, error } = useQuery({ queryKey: ['footage', projectId], queryFn: () => api.footage(projectId) });
   const watchedFolder = useProject((s) => s.watchedFolder);
-  const reelRate = useProject((s) => s.document?.reel.rate);
+  const headroom = useProject((s) => s.document && headroomOf(s.document.reel.rate));
   const { running } = useUploads();
   const [sought, setSought] = useState('');
   const [order, setOrder] = useState<Order>('added');
@@ -111,7 +111,7 @@ export function FootagePage() {
       {data?.length === 0 && uploads.length === 0 && (
         <div className="border-line text-faint mt-8 rounded-2xl border-2 border-dashed p-16 text-center">
           <p className="font-display text-ink text-lg font-semibold">No footage yet</p>
-          <p>Drop a clip here. High frame rates slow down best{reelRate && `: ${headroomOf(reelRate)}`}.</p>
+          <p>Drop a clip here. High frame rates slow down best{headroom && `: ${headroom}`}.</p>
         </div>
       )}
       <ul className="grid grid-cols-[repeat(auto-fill,minmax(330px,1fr))] gap-4">

@@ -27,7 +27,7 @@ import { clipSlope } from '../reel/clips.js';
 import { placeItems, placeOf } from '../reel/places.js';
 import { reverseMap, setReachSpeed } from '../time-map/edit.js';
 import { positionAt, speedAt } from '../time-map/evaluate.js';
-import { bendWindow, HARD, mapDuration, reachSlope } from '../time-map/time-map.js';
+import { bendWindow, mapDuration, reachSlope } from '../time-map/time-map.js';
 import { rate } from '../time/rate.js';
 import { fittingStretches, takeStretch } from './fitting.js';
 import { changeJoin, firstJoin, joinAll, matchJoin } from './first-join.js';
@@ -189,65 +189,6 @@ describe('a ramp join', () => {
     const slowed = join(tie(marked, 'clip-out', 'hit', 'beat'));
     expect(slowed.reel.joins[0]!.undo.before.slowed).toBeLessThan(1);
   });
-
-  /** All of a source: slowed in the middle, so that nothing is left for a ramp. */
-  const slowedAmid = (fps: number, lands: boolean) => {
-    let project = ['out', 'in'].map((id) => source(id, 120)).reduce(addSource, emptyProject(rate(fps)));
-    for (const id of ['out', 'in']) project = appendClip(project, `clip-${id}`, id, 0, 599);
-    for (const id of ['clip-out', 'clip-in'])
-      project = updateClip(project, id, (clip) => {
-        const fast = clipSlope(project, clip);
-        const slow = 600 - 2 * 54 * fast;
-        const vertices = [
-          { t: 0, s: 0 },
-          { t: 54, s: 54 * fast },
-          { t: 54 + slow, s: 54 * fast + slow },
-          { t: 108 + slow, s: 600 },
-        ];
-        const bend = { widthFrames: 12, ease: 'soft' as const };
-        return withMap(clip, { vertices, bends: [HARD, bend, bend, HARD] });
-      });
-    if (!lands) return reconcileReel(project);
-    const { map } = clipOf(project, 'clip-out');
-    const marked = addMoment(addCue(project, { id: 'beat', frame: 90, name: '' }), 'out', {
-      ...{ id: 'hit', name: '' },
-      frame: positionAt(map, 90),
-    });
-    return reconcileReel(tie(marked, 'clip-out', 'hit', 'beat'));
-  };
-
-  test.each([
-    [24, false],
-    [24, true],
-    [30, true],
-  ])(
-    'on a reel of %i, landed: %j: where nothing is left of the source, speeds stay and where they change moves',
-    (fps, lands) => {
-      const project = slowedAmid(fps, lands);
-      const joined = reconcileReel(join(project));
-      for (const id of ['clip-out', 'clip-in']) {
-        const [was, is] = [clipOf(project, id), clipOf(joined, id)];
-        const count = placeOf(joined, id)!.frames;
-        expect(count).toBe(placeOf(project, id)!.frames);
-        const speeds = (clip: Clip) => clip.map.vertices.slice(1).map((_, i) => reachSlope(clip.map, i));
-        const [first, ...rest] = id === 'clip-out' ? speeds(is) : speeds(is).toReversed();
-        const own = id === 'clip-out' ? speeds(was) : speeds(was).toReversed();
-        [first, ...rest].slice(0, 3).forEach((speed, i) => expect(speed).toBeCloseTo(own[i]!, 9));
-        // Of what is left of the slow part every frame is real, as it was.
-        const real = ({ map }: Clip) =>
-          Array.from({ length: count }, (_, n) => positionAt(map, n)).filter((s) => Math.abs(s - Math.round(s)) < 1e-6)
-            .length;
-        expect(real(is)).toBeGreaterThan(0.9 * (real(was) - 20));
-        for (const s of [0, count - 1].map((n) => positionAt(is.map, n))) {
-          expect(s).toBeGreaterThanOrEqual(-1e-6);
-          expect(s).toBeLessThanOrEqual(599 + 1e-6);
-        }
-      }
-      expect(joined.reel.joins[0]!.undo).toMatchObject({ before: { slowed: 1 }, after: { slowed: 1 } });
-      if (lands) expect(reelDrifts(joined).map(({ landed }) => landed)).toEqual([true]);
-      expect(takeJoinOff(joined, 'j').reel).toEqual(project.reel);
-    },
-  );
 
   test('in a chain any join comes off as if it had never been, whatever was made after it', () => {
     // All of every source: each ramp makes the rest of its clips slower.

@@ -10,7 +10,7 @@ import type { Project } from '../model/project.js';
 import { clipAfter, joinAfter, joinBefore, peakSpeeds } from '../reel/active-joins.js';
 import { clipSlope, sourceOf } from '../reel/clips.js';
 import { pinnedFrame, placeOf } from '../reel/places.js';
-import { withoutJoin, withoutRamps } from '../reel/ramps.js';
+import { withoutJoinAndRamps } from '../reel/ramps.js';
 import { usableFrames } from '../sampling/dropped-repeats.js';
 import { positionAt } from '../time-map/evaluate.js';
 import { reachSlope, TIME_EPSILON, type TimeMap } from '../time-map/time-map.js';
@@ -119,11 +119,9 @@ export function joinChain(
 export function takeJoinOff(project: Project, joinId: string): Project {
   const join = project.reel.joins.find(({ id }) => id === joinId);
   if (!join) throw new InvalidInput('join', 'is not on the reel any more');
-  const off = withoutLater(project, join) ?? takenOff(project, join);
+  const off = withoutLater(project, join) ?? withoutJoinAndRamps(project, join);
   return landedAgain(project, off, [join.before, join.after], join);
 }
-
-const takenOff = (project: Project, join: RampJoin): Project => withoutJoin(withoutRamps(project, join), join);
 
 /** Without a join, those that were made after it off before and made again; `undefined` where a clip was bent since, or one cannot be made again. */
 function withoutLater(project: Project, join: RampJoin): Project | undefined {
@@ -141,7 +139,7 @@ function withoutLater(project: Project, join: RampJoin): Project | undefined {
   });
   if (later.length === 0 || isBentSince || later.some(({ lands }) => !lands)) return undefined;
   try {
-    const off = takenOff(later.reduceRight(takenOff, project), join);
+    const off = withoutJoinAndRamps(later.reduceRight(withoutJoinAndRamps, project), join);
     return later.reduce((again, each) => putJoin(again, each.before, choiceOf(each), each.id), off);
   } catch (error) {
     if (error instanceof InvalidInput) return undefined;

@@ -12,7 +12,7 @@ import {
   withRamp,
 } from '../time-map/ramp.js';
 import { splitMap } from '../time-map/split.js';
-import { reachSlope, type TimeMap } from '../time-map/time-map.js';
+import { checkTimeMap, reachSlope, type TimeMap } from '../time-map/time-map.js';
 
 /** What of a clip stays where it is: reaches, and what has landed. */
 export interface Kept {
@@ -48,7 +48,7 @@ export function rampEndByPlaces(
   if (!fitted || !hasSpeedsOf(fitted, body)) return undefined;
   const ended = withRamp(splitMap(fitted, begin)[0], end.frames, ramp);
   const beyond = way * (positionAt(ended, end.shown) - (way < 0 ? room.from : room.to));
-  return beyond > 1e-6 ? undefined : { map: ended, startFrames: begin, slowed: 1 };
+  return beyond > 1e-6 ? undefined : { map: checkTimeMap(ended, 'join'), startFrames: begin, slowed: 1 };
 }
 
 /** When a map gets to a position, last before `until`; `undefined` where it is not on its way there at the end. */

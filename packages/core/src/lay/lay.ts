@@ -10,7 +10,7 @@ import { InvalidInput } from '../foundation/errors.js';
 import { landClip } from '../landing/land-clip.js';
 import type { Clip, SpeedLimits } from '../model/clip.js';
 import type { Project } from '../model/project.js';
-import { withoutJoin, withoutRamps } from '../reel/ramps.js';
+import { withoutJoinAndRamps } from '../reel/ramps.js';
 import { putJoin } from '../join/join.js';
 import { choiceOf, type RampJoin } from '../model/join.js';
 import { reelDrifts } from '../landing/land-reel.js';
@@ -86,7 +86,8 @@ interface Candidate {
  * own speeds and are cut, or go on into spare source; only what that leaves is squeezed. The sum over clips of squared changes of log length,
  * squeezing, cuts off the bar and moments on weak beats is least. Found by dynamic programming over (clip, beat it begins on), with another over (moment, beat) inside each
  * (R. Bellman, "Dynamic Programming", 1957): nothing is chosen before all is compared. `undefined` when the limits or
- * the music leave no way. Ramps at their cuts are put back when the clips are laid; no moment lands in them. Throws `InvalidInput` for clips that are not neighbours, or a sound without beats.
+ * the music leave no way. Ramps at their cuts are put back when the clips are laid; no moment lands in them. Throws `InvalidInput` for clips
+ * that are not neighbours, or a sound without beats.
  */
 export function planLay(joined: Project, clipIds: readonly string[], choice: LayChoice): LayPlan | undefined {
   const { project, joins } = withoutJoins(joined, clipIds);
@@ -271,7 +272,7 @@ export function layClips(
 function withoutJoins(joined: Project, clipIds: readonly string[]) {
   const joins = joined.reel.joins.filter(({ before, after }) => clipIds.includes(before) || clipIds.includes(after));
   // The last first: each then finds the curves it bent.
-  const project = joins.reduceRight((plain, join) => withoutJoin(withoutRamps(plain, join), join), joined);
+  const project = joins.reduceRight(withoutJoinAndRamps, joined);
   return { project, joins };
 }
 

@@ -14,11 +14,10 @@ type AtCut = 'first' | 'last';
 export function reconcileJoins(project: Project): Project {
   const broken = project.reel.joins.find((join) => !isIntact(project, join));
   if (!broken) return project;
-  const without = withoutRamps(project, broken);
-  return reconcileJoins(withoutJoin(without, broken));
+  return reconcileJoins(withoutJoinAndRamps(project, broken));
 }
 
-export const withoutJoin = (project: Project, { id }: RampJoin): Project => ({
+const withoutJoin = (project: Project, { id }: RampJoin): Project => ({
   ...project,
   reel: { ...project.reel, joins: project.reel.joins.filter((join) => join.id !== id) },
 });
@@ -41,6 +40,9 @@ export function withoutRamps(project: Project, join: RampJoin): Project {
   });
   return { ...project, reel: { ...project.reel, items } };
 }
+
+export const withoutJoinAndRamps = (project: Project, join: RampJoin): Project =>
+  withoutJoin(withoutRamps(project, join), join);
 
 /** Whether frame `at` of a clip is inside that join's ramp. */
 export function isInRamp(project: Project, join: RampJoin, clipId: string, at: number): boolean {

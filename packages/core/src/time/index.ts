@@ -12,6 +12,6 @@ export {
   speakRate,
 } from './rate.js';
 export { multiply, parseDecimal, rational, type Rational, timesWhole, toNumber } from './rational.js';
-export { parseSpeed, percentText, type SpeedMeasure } from './speed-text.js';
+export { parseSpeed, percentFigure, percentText, type SpeedMeasure } from './speed-text.js';
 export { parseLength } from './length.js';
 export { canDropFrames, formatTimecode, parseTimecode } from './timecode.js';

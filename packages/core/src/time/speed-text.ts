@@ -1,9 +1,12 @@
 import { InvalidInput } from '../foundation/errors.js';
 
 /** A speed as people write it: 40 %, 2.5 %, −100 %. */
-export function percentText(speed: number): string {
+export const percentText = (speed: number): string => `${percentFigure(speed)} %`;
+
+/** The figure alone, for several in a row. */
+export function percentFigure(speed: number): string {
   const percent = Math.round(speed * 1e4) / 100;
-  return `${percent < 0 ? '−' : ''}${Math.abs(percent) >= 100 ? Math.round(Math.abs(percent) * 10) / 10 : Math.abs(percent)} %`;
+  return `${percent < 0 ? '−' : ''}${Math.abs(percent) >= 100 ? Math.round(Math.abs(percent) * 10) / 10 : Math.abs(percent)}`;
 }
 
 /** What a typed speed may be measured by, beside percent and factor. */

@@ -1,6 +1,6 @@
 import { evenSpeeds } from '@idle-bend/core/cadence';
 import { isGroup } from '@idle-bend/core/model';
-import { percentText, speakRate } from '@idle-bend/core/time';
+import { percentFigure, speakRate } from '@idle-bend/core/time';
 import { MenuButton } from '../menu/menu-button.tsx';
 import { type BenchClip } from '../../session/bench-state.ts';
 import { drawnBy } from '../../ui/drawn-by.ts';
@@ -10,9 +10,7 @@ function ChartTitlePart({ bench }: { bench: BenchClip }) {
   const { source, project, slope } = bench;
   // With fewer source frames than the reel has, each is held, at half its speed twice as long.
   const slowest = slope < 1 ? 0.25 : 1 / slope;
-  const even = evenSpeeds(source.readAs, project.reel.rate, slowest, 1)
-    .slice(0, 6)
-    .map((speed) => percentText(speed).replace(' %', ''));
+  const even = evenSpeeds(source.readAs, project.reel.rate, slowest, 1).slice(0, 6).map(percentFigure);
   const clean = even.length > 0 ? ` · clean at ${even.join(' ')} %` : '';
   return (
     <div className="flex items-baseline gap-4 px-2 pt-2 pb-1">
