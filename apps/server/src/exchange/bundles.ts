@@ -18,6 +18,7 @@ import { openBundle, writeBundle, type OpenedBundle } from '@idle-bend/media';
 import { Config } from '../config.js';
 import { FootageLibrary } from '../footage/footage-library.js';
 import { FootagePaths, factsOf, healthOf, MOTION, SOUND_FILES } from '../footage/footage-paths.js';
+import { FootageRows } from '../footage/footage-rows.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow, ShapeRow } from '../storage/rows.js';
 
@@ -32,12 +33,14 @@ export class Bundles {
     private readonly projects: Projects,
     private readonly footage: FootageLibrary,
     private readonly paths: FootagePaths,
+    private readonly rows: FootageRows,
   ) {}
 
   /** A project with its shapes and analysis; with its media, with proxies, or by what its files are known again alone. */
   async write(projectId: string, media: BundledMedia): Promise<{ name: string; stream: Readable }> {
     const project = await this.projects.row(projectId);
-    const rows = await FootageRow.findAll({ where: { projectId }, order: [['createdAt', 'ASC']] });
+    const document = await this.rows.counted(projectId, parseProject(JSON.parse(project.document)));
+    const rows = await this.rows.of(projectId);
     const footage = await Promise.all(rows.map((row) => this.describe(row)));
     const shapes = (await ShapeRow.findAll({ order: [['createdAt', 'ASC']] })).map(({ shape }) =>
       readShape(JSON.parse(shape), 'shape'),
@@ -50,7 +53,7 @@ export class Bundles {
     const manifest = { format: BUNDLE_FORMAT, version: BUNDLE_VERSION, name: project.name, footage } as const;
     return {
       name: project.name,
-      stream: await writeBundle({ manifest, document: parseProject(JSON.parse(project.document)), shapes, files }),
+      stream: await writeBundle({ manifest, document, shapes, files }),
     };
   }
 

@@ -7,8 +7,9 @@ import { JobQueue } from '../jobs/job-queue.js';
 import { runJob, type RunningJob } from '../jobs/job.js';
 import { Projects } from '../projects/projects.js';
 import { FootageRow, ProjectRow } from '../storage/rows.js';
-import { factsOf, FootagePaths, healthOf, MOTION, PROXY, SOUND_FILES, STRIP } from './footage-paths.js';
+import { factsOf, FootagePaths, healthOf, isEstimated, MOTION, PROXY, SOUND_FILES, STRIP } from './footage-paths.js';
 import { Foreground } from './foreground.js';
+import { FrameCounts } from './frame-counts.js';
 import { Proxies } from './proxies.js';
 import { SameContent } from './same-content.js';
 
@@ -41,6 +42,7 @@ export class FootageAnalysis {
   constructor(
     private readonly events: Events,
     private readonly paths: FootagePaths,
+    private readonly counts: FrameCounts,
     private readonly proxies: Proxies,
     private readonly sameContent: SameContent,
     private readonly foreground: Foreground,
@@ -53,7 +55,7 @@ export class FootageAnalysis {
   /** What a project's reel shows comes before what nobody uses. */
   private prefer(projectId: string, project: Project): void {
     const used = footageOnReel(project);
-    for (const queue of [this.queue, this.motionQueue, this.soundQueue]) queue.prefer(projectId, used);
+    for (const queue of [this.counts, this.queue, this.motionQueue, this.soundQueue]) queue.prefer(projectId, used);
   }
 
   /** The same for a project whose document was kept before this server started. */
@@ -73,6 +75,7 @@ export class FootageAnalysis {
 
   /** Begins, or takes up again, what is missing of a piece of footage. */
   begin(row: FootageRow): void {
+    if (row.status === 'preparing' && isEstimated(row)) return this.count(row);
     if (row.sound === 'waiting') this.listen(row);
     if (row.status === 'preparing') this.prepare(row);
     else if (row.status === 'ready' && row.motion === 'waiting' && factsOf(row).picture) this.analyseMotion(row);
@@ -90,7 +93,7 @@ export class FootageAnalysis {
     this.proxies.stop(id);
     this.jobs.get(id)?.cancel();
     this.listening.get(id)?.cancel();
-    await Promise.all(ended);
+    await Promise.all([...ended, this.counts.stop(id)]);
     this.preparing.delete(id);
     this.stopping.delete(id);
   }
@@ -111,6 +114,11 @@ export class FootageAnalysis {
   /** Runs other work of footage in turn with the proxies. */
   inTurn(projectId: string, task: () => Promise<void>): void {
     this.queue.add(projectId, task);
+  }
+
+  /** Everything else begins when its frames are counted. */
+  private count(row: FootageRow): void {
+    this.counts.count(row, (counted) => this.begin(counted));
   }
 
   /** Its proxy and filmstrip, and then its motion. */
@@ -147,6 +155,10 @@ export class FootageAnalysis {
   /** Somebody looks at a frame of footage whose proxy is not whole yet: its pieces there come first. */
   lookAt(row: FootageRow, frame: number): void {
     if (row.status !== 'preparing') return;
+    if (isEstimated(row)) {
+      this.count(row);
+      return this.counts.hurry(row.id);
+    }
     // Of many that were taken in together its turn may not have come.
     if (!this.preparing.has(row.id)) this.prepare(row);
     this.queue.hurry(row.id);

@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { Injectable } from '@nestjs/common';
+import { ConflictException, Injectable } from '@nestjs/common';
 import {
   readFacts,
   readFileReference,
@@ -80,17 +80,18 @@ export class FootagePaths {
     const state = this.stateOf(row);
     const reference = referenceOf(row);
     if (reference) this.told.set(row.id, state);
+    const facts = factsOf(row);
     return {
       id: row.id,
       name: row.name,
       status: row.status,
       problem: row.problem,
-      revision: row.fileName.replace(/\W/g, ''),
+      revision: row.fileName.replace(/\W/g, '') + (hasEstimate(facts) ? 'estimated' : ''),
       missing: state === 'missing',
       lies: reference && { root: this.roots.nameOf(reference.root) ?? '', path: reference.path },
       changed: state === 'changed',
       fingerprint: row.fingerprint,
-      facts: factsOf(row),
+      facts,
       health: healthOf(row),
       motion: row.motion,
       sound: row.sound,
@@ -104,5 +105,16 @@ const NOWHERE = 'gone';
 export const referenceOf = (row: FootageRow): FileReference | null =>
   row.reference ? readFileReference(JSON.parse(row.reference), 'reference') : null;
 export const factsOf = (row: FootageRow): FootageFacts => readFacts(JSON.parse(row.facts), 'facts');
+/** Whether its frames are not counted yet: how many it has, and when they are shown, is an estimate. */
+export const isEstimated = (row: FootageRow): boolean => hasEstimate(factsOf(row));
+const hasEstimate = ({ picture }: FootageFacts): boolean => picture?.estimate?.isCounted === false;
+/** Throws `ConflictException` where frames are wanted of which it is not known yet which ones they are. */
+export function refuseEstimated(rows: readonly FootageRow[]): void {
+  const row = rows.find(isEstimated);
+  if (row)
+    throw new ConflictException(
+      `The frames of "${row.name}" are still being counted: its container has no list of them. It can be bent meanwhile; try again when they are counted.`,
+    );
+}
 export const healthOf = (row: FootageRow): Health | null =>
   row.health ? readHealth(JSON.parse(row.health), 'health') : null;

@@ -4,7 +4,7 @@ import {
   UnprocessableEntityException,
   type OnApplicationShutdown,
 } from '@nestjs/common';
-import { insideGroup } from '@idle-bend/core/group';
+import { footageOnReel, insideGroup } from '@idle-bend/core/group';
 import type { FrameTimes } from '@idle-bend/core/api';
 import type { Frame } from '@idle-bend/core/frame';
 import { isGroup, parseProject, type Patch } from '@idle-bend/core/model';
@@ -15,7 +15,7 @@ import { MediaLook } from '../media-roots/media-look.js';
 import { Projects } from '../projects/projects.js';
 import { runJob } from '../jobs/job.js';
 import { Stills } from '../jobs/stills.js';
-import { factsOf, FootagePaths, referenceOf } from './footage-paths.js';
+import { factsOf, FootagePaths, isEstimated, referenceOf, refuseEstimated } from './footage-paths.js';
 import { FootageAnalysis } from './footage-analysis.js';
 import { FootageMedia } from './footage-media.js';
 import { firstPictureOf } from './inspect.js';
@@ -73,6 +73,7 @@ export class FootagePictures implements OnApplicationShutdown {
       ...this.paths.media(row),
       frame,
       size,
+      isEstimated: isEstimated(row),
       ...this.motion,
     });
   }
@@ -86,12 +87,14 @@ export class FootagePictures implements OnApplicationShutdown {
   /** When its frames are shown: for browsers that decode the original themselves. 404 where its pictures are not shown as they are. */
   async times(id: string): Promise<FrameTimes> {
     const row = await this.rows.row(id);
+    if (isEstimated(row)) throw new NotFoundException(`The frames of "${row.name}" are still being counted.`);
     return this.looking.times({ ...this.paths.media(row), ...this.motion });
   }
 
   /** One frame made from the original at full size, as PNG. */
   async still(id: string, sample: Sample): Promise<Buffer> {
     const row = await this.rows.row(id);
+    refuseEstimated([row]);
     return this.stills.make({
       kind: 'sample',
       ...this.paths.media(row),
@@ -108,6 +111,8 @@ export class FootagePictures implements OnApplicationShutdown {
     const project = within === undefined ? whole : insideGroup(whole, within);
     const last = reelFrames(project) - 1;
     if (frame > last) throw new NotFoundException(`The reel has frames 0 to ${last}.`);
+    const used = footageOnReel(project);
+    refuseEstimated((await this.rows.of(projectId)).filter(({ id }) => used.has(id)));
     const files = await this.media.originals(projectId);
     return this.stills.make({ kind: 'reel', project, frame, files, ...this.motion });
   }

@@ -1,10 +1,12 @@
 import { writeFile } from 'node:fs/promises';
 import type { FileReference } from '@idle-bend/core/api';
+import { renumberSource } from '@idle-bend/core/edit';
+import type { Project } from '@idle-bend/core/model';
 import { Injectable, NotFoundException } from '@nestjs/common';
 import { USUAL_LINES } from '@idle-bend/core/proxy';
 import { FootageRow, ProjectRow } from '../storage/rows.js';
 import { type InspectedFile, withProxyOf } from './inspect.js';
-import { ABOUT, FootagePaths, referenceOf } from './footage-paths.js';
+import { ABOUT, factsOf, FootagePaths, referenceOf, refuseEstimated } from './footage-paths.js';
 
 /** What the folder of a piece of footage says it is, should the database be lost. */
 export interface About {
@@ -30,6 +32,19 @@ export class FootageRows {
   /** Of a project, the oldest first. */
   of(projectId: string): Promise<FootageRow[]> {
     return FootageRow.findAll({ where: { projectId }, order: [['createdAt', 'ASC']] });
+  }
+
+  /**
+   * A project with frames as they were counted, where no window has renumbered it since. Throws `ConflictException` while those of footage
+   * that `isUsed` are not counted.
+   */
+  async counted(projectId: string, project: Project, isUsed: (id: string) => boolean = () => true): Promise<Project> {
+    const rows = (await this.of(projectId)).filter(({ id }) => isUsed(id));
+    refuseEstimated(rows);
+    return rows.reduce((before, row) => {
+      const { picture } = factsOf(row);
+      return picture?.estimate ? renumberSource(before, row.id, picture.estimate, picture) : before;
+    }, project);
   }
 
   /** The same with what is in the bin. */

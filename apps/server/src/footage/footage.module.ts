@@ -11,6 +11,7 @@ import { FootagePictures } from './footage-pictures.js';
 import { FootageRecovery } from './footage-recovery.js';
 import { FootageRows } from './footage-rows.js';
 import { Foreground } from './foreground.js';
+import { FrameCounts } from './frame-counts.js';
 import { MediaController } from './media.controller.js';
 import { MotionCacheStore } from './motion-cache.js';
 import { Proxies } from './proxies.js';
@@ -35,6 +36,7 @@ import { WatchedFolder } from './watched-folder.js';
     FootagePictures,
     FootageRecovery,
     Foreground,
+    FrameCounts,
     MotionCacheStore,
     Proxies,
     ProxySizes,

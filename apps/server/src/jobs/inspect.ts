@@ -4,7 +4,7 @@ import {
   AlikeProbe,
   checkSoundDecodes,
   fingerprintOf,
-  indexFrames,
+  indexSoon,
   keepBeside,
   type MediaFacts,
   MediaError,
@@ -104,10 +104,10 @@ async function look(
   const fingerprint = wanted.fingerprint ? fingerprintOf(file) : null;
   fingerprint?.catch(() => undefined);
   const media = await facts(file, name, tables);
-  const index = media.video && (await indexFrames(file, media, { tables }));
+  const index = media.video && (await indexSoon(file, media, { tables }));
   const source = index && { file, facts: media, index };
   // What was found is written down while the first picture is decoded.
-  const kept = beside !== undefined && source ? keepBeside(beside, source) : undefined;
+  const kept = beside !== undefined && source && !index.isEstimated ? keepBeside(beside, source) : undefined;
   kept?.catch(() => undefined);
   const first = source && wanted.first ? await firstPicture(source) : undefined;
   if (!source) await checkSoundDecodes(file, media);

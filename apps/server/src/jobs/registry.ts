@@ -1,6 +1,7 @@
 import { assemble } from './assemble.js';
 import { chunk } from './chunk.js';
 import { costs } from './costs.js';
+import { count } from './count.js';
 import { facts } from './facts.js';
 import { fields } from './fields.js';
 import { inspect, inspectMany } from './inspect.js';
@@ -14,6 +15,7 @@ import { track } from './track.js';
 export const JOBS = {
   inspect,
   inspectMany,
+  count,
   facts,
   proxy,
   motion,

@@ -3,8 +3,10 @@ import { madeOf, partsOf, type Sample } from '@idle-bend/core/sampling';
 import {
   directTimes,
   FlowStore,
+  indexSoon,
   MediaError,
   openCached,
+  probe,
   proxyPictures,
   writeReelStill,
   writeStill,
@@ -20,17 +22,22 @@ const MAX_OPEN = 20;
 const opened = new Map<string, Promise<OpenedSource>>();
 let store: FlowStore | undefined;
 
-async function sourceOf({ file, name, own }: MediaFile): Promise<OpenedSource> {
+async function sourceOf({ file, name, own }: MediaFile, isEstimated = false): Promise<OpenedSource> {
   // Where a path comes to lead to another file, that is looked into.
   const { size, mtimeMs } = await stat(file).catch(() => ({ size: 0, mtimeMs: 0 }));
-  const key = `${file} ${size} ${mtimeMs}`;
+  const key = `${file} ${size} ${mtimeMs} ${isEstimated}`;
   const known = opened.get(key);
   if (known) return known;
-  const opening = openCached(file, name, { beside: own });
+  const opening = isEstimated ? openSoon(file, name) : openCached(file, name, { beside: own });
   opening.catch(() => opened.delete(key));
   opened.set(key, opening);
   if (opened.size > MAX_OPEN) opened.delete(opened.keys().next().value!);
   return opening;
+}
+
+async function openSoon(file: string, name: string): Promise<OpenedSource> {
+  const facts = await probe(file, name);
+  return { file, facts, index: await indexSoon(file, facts) };
 }
 
 interface Reader {
@@ -87,7 +94,7 @@ async function answer(question: StillQuestion): Promise<StillAnswer> {
       };
       return { id, png: await writeReelStill(project, frame, open, store) };
     }
-    const source = await sourceOf(question);
+    const source = await sourceOf(question, question.kind === 'picture' && question.isEstimated);
     if (question.kind === 'times') {
       const times = directTimes(source);
       return times ? { id, times } : { id, notThere: `The pictures of "${question.name}" are converted to be shown.` };

@@ -12,7 +12,13 @@ import type { MotionPlace } from './chunk.js';
 /** A frame of one original, or one of a reel as its render has it; or one of an original as its proxy has it; or when all of its frames are. */
 type Wanted =
   | ({ readonly kind: 'times' } & MediaFile)
-  | ({ readonly kind: 'picture'; readonly frame: number; readonly size: ProxySize } & MediaFile)
+  | ({
+      readonly kind: 'picture';
+      readonly frame: number;
+      readonly size: ProxySize;
+      /** Whether its frames are not counted yet: a frame is the one nearest to its estimated time. */
+      readonly isEstimated: boolean;
+    } & MediaFile)
   | ({ readonly kind: 'sample'; readonly sample: Sample } & MediaFile)
   | { readonly kind: 'reel'; readonly project: Project; readonly frame: number; readonly files: MediaFiles };
 

@@ -75,8 +75,8 @@ export class Projects implements OnApplicationBootstrap {
   }
 
   /**
-   * Keeps a document, provided the version it was edited from is still the newest. Otherwise nothing is written and
-   * 409 says which version is. `by` names the editing window, so that it does not answer to its own change.
+   * Keeps a document, provided the version it was edited from is still the newest, or the newest is the same: two windows may find out the
+   * same thing at once. Otherwise nothing is written and 409 says which version is. `by` names the editing window, so that it does not answer to its own change.
    */
   async keep(id: string, version: number, document: unknown, by: string): Promise<number> {
     const project = parseProject(document);
@@ -85,6 +85,7 @@ export class Projects implements OnApplicationBootstrap {
     const [changed] = await ProjectRow.update({ document: text, version: version + 1 }, { where: { id, version } });
     if (changed === 0) {
       const row = await this.row(id);
+      if (row.document === text) return row.version;
       throw new ConflictException({
         message: 'This project was changed in another window since this one read it.',
         version: row.version,

@@ -9,6 +9,7 @@ import {
   UnprocessableEntityException,
 } from '@nestjs/common';
 import { readLoudness, type Render, type RenderEstimate } from '@idle-bend/core/api';
+import { footageOnReel } from '@idle-bend/core/group';
 import { parseProject, type Project, type Stretch } from '@idle-bend/core/model';
 import {
   atQuality,
@@ -30,6 +31,7 @@ import { renderName } from '@idle-bend/media';
 import { availableParallelism } from 'node:os';
 import { Config } from '../config.js';
 import { Events } from '../events/events.js';
+import { FootageRows } from '../footage/footage-rows.js';
 import { Projects } from '../projects/projects.js';
 import { runJob } from '../jobs/job.js';
 import { ChunkRow, RenderRow } from '../storage/rows.js';
@@ -57,6 +59,7 @@ export class Renders {
     private readonly events: Events,
     private readonly projects: Projects,
     private readonly queue: RenderQueue,
+    private readonly footage: FootageRows,
   ) {}
 
   async list(projectId: string): Promise<Render[]> {
@@ -139,7 +142,9 @@ export class Renders {
 
   private async wanted(projectId: string, { part = 'reel', clipId, ...chosen }: RenderRequest) {
     const row = await this.projects.row(projectId);
-    const project = parseProject(JSON.parse(row.document));
+    const kept = parseProject(JSON.parse(row.document));
+    const used = footageOnReel(kept);
+    const project = await this.footage.counted(projectId, kept, (id) => used.has(id));
     const settings: RenderSettings = { ...DEFAULT_SETTINGS, ...defined(chosen) };
     if (part === 'range' && !project.reel.range)
       throw new UnprocessableEntityException('The reel has no range; set its in and out point on the bench.');

@@ -58,6 +58,9 @@ interface CardProps {
   readonly projectId: string;
 }
 
+/** Said before what is estimated. */
+const about = ({ estimate }: PictureFacts) => (estimate?.isCounted === false ? 'about ' : '');
+
 /** A piece of footage: its picture, what is known of it, and what can be done with it. */
 export const FootageCard = memo(Card);
 
@@ -96,8 +99,8 @@ function Card({ footage, projectId }: CardProps) {
         </div>
         {picture && (
           <p className="text-faint font-mono text-xs">
-            {speakRate(picture.rate)} fps · {picture.width}×{picture.height} · {picture.frames} frames ·{' '}
-            {frameToSeconds(picture.frames, picture.rate).toFixed(2)} s
+            {speakRate(picture.rate)} fps · {picture.width}×{picture.height} · {about(picture)}
+            {picture.frames} frames · {frameToSeconds(picture.frames, picture.rate).toFixed(2)} s
           </p>
         )}
         <p className="text-faint font-mono text-xs">

@@ -7,8 +7,15 @@ export function Preparing({ footage, picture }: { footage: Footage; picture: Pic
   const progress = useProgress((s) => s.of[footage.id]);
   const isBusy = useProgress((s) => s.isForegroundBusy);
   const stretches = usePieces(footage) ?? [];
-  const { frames } = picture;
+  const { frames, estimate } = picture;
   const percent = (n: number) => `${(n / frames) * 100}%`;
+  if (estimate?.isCounted === false)
+    return (
+      <p className="text-faint my-2 text-xs">
+        Counting its frames, of which this kind of file keeps no list. It can be bent meanwhile; what is marked stays at
+        its time.
+      </p>
+    );
   const done = progress?.done ?? stretches.reduce((sum, [first, end]) => sum + end - first, 0);
   return (
     <>

@@ -165,6 +165,8 @@ async function save(
   drop: boolean,
 ): Promise<void> {
   const footage = await api.footage(projectId);
+  const counting = footage.find(({ facts }) => facts.picture?.estimate?.isCounted === false);
+  if (counting) throw new Error(`The frames of "${counting.name}" are still being counted; hand over when they are.`);
   const media = (id: string) => footage.find((one) => one.id === id);
   const { files } = writeTimeline(format, project, {
     name,

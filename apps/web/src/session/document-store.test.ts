@@ -132,13 +132,16 @@ describe('undo', () => {
     expect(state().future).toHaveLength(1);
   });
 
-  test('what nobody did is no step, and waits for no gesture to be overwritten', () => {
+  test('what nobody did is no step, and waits for the end of a gesture', () => {
     documents.amend(named('heard'));
     expect(state().past).toHaveLength(0);
-    documents.editDuringGesture(named('a'));
-    documents.amend(named('lost'));
-    documents.endGesture();
-    expect(shownName()).toBe('a');
+    for (const end of [documents.endGesture, documents.cancelGesture]) {
+      documents.editDuringGesture(named('a'));
+      documents.amend(named('found'));
+      expect(shownName()).toBe('a');
+      end();
+      expect(shownName()).toBe('found');
+    }
   });
 
   test('it goes on after a reload, unless the project was changed elsewhere', async () => {

@@ -91,6 +91,8 @@ export class DocumentStore {
   readonly store: StoreApi<ProjectState> = createStore(() => NOTHING_OPEN);
   /** The whole project before the gesture under way. */
   private wholeBefore: Project | undefined;
+  /** What is to be amended once the gesture under way has ended. */
+  private readonly amendAfter: ((project: Project) => Project)[] = [];
   private timer: ReturnType<typeof setTimeout> | undefined;
   private sending: Promise<void> | undefined;
   /** The server changes the project because this window has asked for it. */
@@ -109,6 +111,7 @@ export class DocumentStore {
   /** Opens a project as the server has it, once what is open is saved or cannot be. */
   readonly load = async (id: string): Promise<void> => {
     await this.flush().catch(() => undefined);
+    this.amendAfter.length = 0;
     const { name, watchedFolder, version } = this.state;
     this.store.setState({ ...NOTHING_OPEN, name, watchedFolder, version });
     const opened = await this.server.openProject(id);
@@ -153,9 +156,10 @@ export class DocumentStore {
     this.store.setState({ ...this.seen(this.wholeWith(this.wholeBefore!, change(start))), gestureStart: start });
   };
 
-  /** A change nobody made, such as what was heard in a sound: kept, and nothing to undo. */
+  /** A change nobody made, such as what was heard in a sound: kept, and nothing to undo. During a gesture it waits for its end. */
   readonly amend = (change: (project: Project) => Project): void => {
     const { whole, gestureStart } = this.state;
+    if (gestureStart) this.amendAfter.push(change);
     if (!whole || gestureStart) return;
     const next = change(whole);
     if (next === whole) return;
@@ -175,12 +179,18 @@ export class DocumentStore {
     const { whole, gestureStart, past } = this.state;
     if (!gestureStart) return;
     this.store.setState({ gestureStart: undefined });
-    if (whole === this.wholeBefore) return;
-    this.store.setState(withStep(past, this.wholeBefore!, whole!));
-    this.sendSoon();
-    this.tellOfBroken(gestureStart, gestureStart);
-    this.tellOfNarrowed(gestureStart);
+    if (whole !== this.wholeBefore) {
+      this.store.setState(withStep(past, this.wholeBefore!, whole!));
+      this.sendSoon();
+      this.tellOfBroken(gestureStart, gestureStart);
+      this.tellOfNarrowed(gestureStart);
+    }
+    this.amendNow();
   };
+
+  private amendNow(): void {
+    for (const change of this.amendAfter.splice(0)) this.amend(change);
+  }
 
   private tellOfNarrowed(before: Project): void {
     const { document } = this.state;
@@ -204,6 +214,7 @@ export class DocumentStore {
   readonly cancelGesture = (): void => {
     const { gestureStart } = this.state;
     if (gestureStart) this.store.setState({ ...this.seen(this.wholeBefore!), gestureStart: undefined });
+    this.amendNow();
   };
 
   /** Takes back the last edit of this window; what another has done since stays. */

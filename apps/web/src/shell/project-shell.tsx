@@ -18,6 +18,8 @@ import { tell, tellError } from '../session/notices.ts';
 
 const MachineState = lazy(async () => ({ default: (await import('./machine-state.tsx')).MachineState }));
 
+const FrameCounts = lazy(async () => ({ default: (await import('../footage/frame-counts.tsx')).FrameCounts }));
+
 const KEEP_WORDS: Readonly<Record<KeepState, string>> = {
   kept: 'Saved',
   keeping: 'Saving…',
@@ -103,6 +105,7 @@ export function ProjectShell() {
       </header>
       <Suspense>
         <MachineState />
+        <FrameCounts />
       </Suspense>
       <div className="min-h-0 flex-1">
         {isError ? (

@@ -80,6 +80,15 @@ export interface PictureFacts {
   readonly proxy: { readonly width: number; readonly height: number };
   /** The filmstrip holds `count` pictures, every `step`-th frame. */
   readonly strip: { readonly step: number; readonly count: number };
+  /** Set where its frames were estimated when it was taken in: what was said then, and whether they have been counted since. */
+  readonly estimate?: FrameEstimate;
+}
+
+/** How many frames a file was taken to have, how far apart. */
+export interface FrameEstimate {
+  readonly rate: Rate;
+  readonly frames: number;
+  readonly isCounted: boolean;
 }
 
 interface SoundFacts {
@@ -169,7 +178,7 @@ export interface Footage {
   readonly name: string;
   readonly status: FootageStatus;
   readonly problem: string | null;
-  /** Another one when another file was put behind the footage: part of the addresses of what is made of it. */
+  /** Another one when another file was put behind the footage, or its frames were counted: part of the addresses of what is made of it. */
   readonly revision: string;
   /** Its original is not where it was; what was made of it may still be. */
   readonly missing: boolean;

@@ -7,6 +7,7 @@ export type {
   Footage,
   FootageFacts,
   FootageStatus,
+  FrameEstimate,
   FrameTimes,
   HeardSound,
   Loudness,

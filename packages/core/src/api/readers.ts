@@ -4,7 +4,7 @@ import { array, boolean, finite, object, oneOf, string, whole } from '../foundat
 import type { Health } from '../health/health.js';
 import { type Hit, HIT_KINDS } from '../health/hits.js';
 import { rate as makeRate, type Rate } from '../time/rate.js';
-import type { FileReference, FootageFacts, Loudness, ServerEvent } from './api.js';
+import type { FileReference, FootageFacts, FrameEstimate, Loudness, ServerEvent } from './api.js';
 
 /** Readers of what a database, a file or another program says of footage and renders. Each throws `InvalidInput` naming the field. */
 
@@ -78,6 +78,16 @@ function readPicture(picture: Record<string, unknown>, field: string): NonNullab
     dropFrame: boolean(picture['dropFrame'], `${field}.dropFrame`),
     proxy: pair('proxy', 'width', 'height'),
     strip: pair('strip', 'step', 'count'),
+    ...(picture['estimate'] !== undefined && { estimate: readEstimate(picture['estimate'], `${field}.estimate`) }),
+  };
+}
+
+function readEstimate(value: unknown, field: string): FrameEstimate {
+  const estimate = object(value, field);
+  return {
+    rate: readRate(estimate['rate'], `${field}.rate`),
+    frames: whole(estimate['frames'], `${field}.frames`, 1),
+    isCounted: boolean(estimate['isCounted'], `${field}.isCounted`),
   };
 }
 

@@ -30,6 +30,7 @@ export {
 } from './edit.js';
 export { fillAt, framesToFill } from './frames-to-fill.js';
 export { type NarrowedBend, narrowedBends } from './narrowed-bends.js';
+export { type FrameCount, renumberSource } from './renumber-source.js';
 export { rateChangeReport } from './rate-change-report.js';
 export {
   duplicateClip,

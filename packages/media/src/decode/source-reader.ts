@@ -23,6 +23,8 @@ const LARGE = 96 * 2 ** 20;
 const DEFAULT_CACHE_BYTES = 192 * 1024 * 1024;
 /** Jumping ahead past this many frames starts again at a nearer key frame instead of decoding all between. */
 const MAX_SKIP = 48;
+/** How often a frame of an estimated list is entered earlier for. */
+const MAX_TRIES = 3;
 
 /**
  * A file's frames by number on its constant grid, in the codes they have in the file, decoded by ffmpeg. Forward it reads one stream on;
@@ -112,14 +114,14 @@ export class SourceReader implements FrameProvider {
     }
   }
 
-  private entry: { wanted: number; first: number; key: number } | undefined;
+  private entry: { wanted: number; first: number; key: number; tries: number } | undefined;
 
   /** Starts decoding for frame n: onward from it, or the window from `first` up to it. */
   private open(n: number, first: number | undefined): void {
     this.start(n, first ?? n, first === undefined ? undefined : n, this.keyIndexBefore(first ?? n));
   }
 
-  private start(wanted: number, first: number, last: number | undefined, key: number): void {
+  private start(wanted: number, first: number, last: number | undefined, key: number, tries = 0): void {
     this.stream?.raw.close();
     const { times } = this.index;
     const raw = new RawStream(
@@ -128,8 +130,8 @@ export class SourceReader implements FrameProvider {
         name: this.facts.name,
         video: this.facts.video!,
         seekSeconds: seekSeconds(this.facts, this.index, key),
-        from: times[first]!,
-        to: last === undefined ? undefined : times[last]!,
+        from: times[first]! - this.tolerance,
+        to: last === undefined ? undefined : times[last]! + this.tolerance,
         filters: this.filters,
         pixelFormat: this.facts.video!.decodedAs,
         frameBytes: this.bytes,
@@ -138,18 +140,21 @@ export class SourceReader implements FrameProvider {
       this.pool,
     );
     this.stream = { raw, next: first, last: last ?? times.length - 1 };
-    this.entry = { wanted, first, key };
+    this.entry = { wanted, first, key, tries };
   }
 
   private enterEarlier(n: number): boolean {
     const { entry } = this;
     if (!entry || entry.key <= 0) return false;
+    // An estimated frame may not be there at all.
+    if (this.index.isEstimated && entry.tries >= MAX_TRIES) return false;
     const back = entry.wanted - entry.key > 4 ? 2 : 1;
     this.start(
       n,
       Math.min(entry.first, n),
       this.stream!.last === this.index.times.length - 1 ? undefined : this.stream!.last,
       Math.max(0, entry.key - back),
+      entry.tries + 1,
     );
     return true;
   }
@@ -170,9 +175,18 @@ export class SourceReader implements FrameProvider {
     return keyIndexBefore(this.index, n);
   }
 
+  /** Of an estimated list the frame it is nearest to. */
   private numberOf(time: number): number | undefined {
-    const at = upperBound(this.index.times, time) - 1;
-    return at >= 0 && this.index.times[at] === time ? at : undefined;
+    const { times } = this.index;
+    const at = upperBound(times, time + this.tolerance) - 1;
+    return at >= 0 && time <= times[at]! + this.tolerance ? at : undefined;
+  }
+
+  /** How far a picture may be from its frame, ticks: of an estimated list just under half the way to the next. */
+  private get tolerance(): number {
+    const { times, isEstimated } = this.index;
+    const spacing = (times.at(-1)! - times[0]!) / Math.max(1, times.length - 1);
+    return isEstimated ? Math.max(0, Math.ceil(spacing / 2) - 1) : 0;
   }
 
   private store(n: number, data: Uint8Array, keep: ReadonlySet<number>): void {

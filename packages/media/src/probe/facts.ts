@@ -34,7 +34,11 @@ export function soundStart({ sound, video, startSeconds }: MediaFacts, index: Fr
   return Math.round((start - (index.times[0]! * video.timeBase.num) / video.timeBase.den) * 1e6) / 1e6;
 }
 
-function readPicture(video: VideoFacts, { grid }: FrameIndex, startTimecode: string | undefined): PictureFacts {
+function readPicture(
+  video: VideoFacts,
+  { grid, isEstimated }: FrameIndex,
+  startTimecode: string | undefined,
+): PictureFacts {
   return {
     rate: grid.rate,
     frames: grid.frames,
@@ -52,5 +56,6 @@ function readPicture(video: VideoFacts, { grid }: FrameIndex, startTimecode: str
     dropFrame: canDropFrames(grid.rate) && (startTimecode?.includes(';') ?? false),
     proxy: proxySize(video.format),
     strip: stripLayout(grid.frames),
+    ...(isEstimated && { estimate: { rate: grid.rate, frames: grid.frames, isCounted: false } }),
   };
 }

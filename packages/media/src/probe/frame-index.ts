@@ -15,6 +15,8 @@ export interface FrameIndex {
   readonly grid: ConstantGrid;
   /** Bytes of each frame's packet, where packets were listed. */
   readonly sizes: Float64Array | undefined;
+  /** Set where nothing was listed: times are near those of real frames, and there may be more or fewer (see `indexSoon`). */
+  readonly isEstimated?: true;
 }
 
 /**
@@ -31,7 +33,7 @@ export async function indexFrames(
   const quick = await quickIndex(file, facts, tables);
   if (quick) return quick.index;
   const packets = await fromPackets(file, facts, video, signal);
-  const list = 'times' in packets ? packets : await fromDecoder(file, facts, video, packets.guessed, signal);
+  const list = 'times' in packets ? packets : await fromDecoder(file, facts, video, { ...packets, signal });
   if (list.times.length === 0) throw new MediaError(`${facts.name} has no frames that can be decoded.`);
   return onGrid(facts, video, list);
 }
@@ -112,14 +114,19 @@ function fromListed(packets: readonly ListedPacket[]): FrameList | { readonly gu
 
 /**
  * Decodes the file once with the very program that will read its pictures, so that both give a frame the same time. Where that is guessed
- * it depends on what was decoded before: such a file is always decoded from its beginning.
+ * it depends on what was decoded before: such a file is always decoded from its beginning (`guessed`).
+ *
+ * @param first how many frames are wanted; all without it
  */
-async function fromDecoder(
+export async function fromDecoder(
   file: string,
   facts: MediaFacts,
   video: VideoFacts,
-  guessed: boolean,
-  signal: AbortSignal | undefined,
+  {
+    guessed = false,
+    first,
+    signal,
+  }: { readonly guessed?: boolean; readonly first?: number; readonly signal?: AbortSignal | undefined },
 ): Promise<FrameList> {
   const child = start('ffmpeg', [
     ...[
@@ -135,6 +142,7 @@ async function fromDecoder(
       '-an',
       '-sn',
       '-dn',
+      ...(first === undefined ? [] : ['-frames:v', String(first)]),
     ],
     ...['-vf', 'showinfo=checksum=0', '-fps_mode', 'passthrough', '-f', 'null', '-'],
   ]);

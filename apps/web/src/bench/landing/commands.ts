@@ -11,6 +11,7 @@ import {
   type Target,
 } from '@idle-bend/core/landing';
 import { InvalidInput } from '@idle-bend/core/foundation';
+import { footageOf, footageOnReel } from '@idle-bend/core/group';
 import type { Project } from '@idle-bend/core/model';
 import { driftsOf } from './drifts.ts';
 import { solve } from './solving.ts';
@@ -24,6 +25,7 @@ import {
   type OtherWay,
   type Way,
 } from '../../session/bench-state.ts';
+import { waitForCount } from '../../footage/estimates.ts';
 import { attempt, current, newId } from '../../session/command.ts';
 import { tell, tellError } from '../../session/notices.ts';
 
@@ -75,6 +77,7 @@ export async function landWholeReel(): Promise<void> {
   const bench = current();
   if (!bench) return;
   const { project } = bench;
+  if (waitForCount(footageOnReel(project), 'the reel can land')) return;
   if (reelDrifts(project).length === 0) {
     tell('No moment is tied yet: mark one (M) and land it (T), or draw its thread to a beat.');
     return;
@@ -189,6 +192,8 @@ export function waysToLand(bench: BenchClip, momentId: string): readonly WithPro
 }
 
 function land(bench: BenchClip, before: (project: Project) => Project): void {
+  const footage = footageOf(bench.project, bench.clip).map(({ id }) => id);
+  if (waitForCount(footage, 'it can land')) return;
   attempt(() => {
     const tied = before(bench.project);
     const freeEnd = benchStore.getState().keep === 'content';

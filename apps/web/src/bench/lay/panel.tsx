@@ -1,10 +1,12 @@
 import { InvalidInput } from '@idle-bend/core/foundation';
+import { footageOf } from '@idle-bend/core/group';
 import { layClips, type LayPlan } from '@idle-bend/core/lay';
 import { markFound } from '@idle-bend/core/landing';
 import type { Sound, Source } from '@idle-bend/core/model';
 import { parseSpeed, percentText } from '@idle-bend/core/time';
 import { Music, Minus, Plus, X } from 'lucide-react';
 import { useMemo } from 'react';
+import { waitForCount } from '../../footage/estimates.ts';
 import { tell } from '../../session/notices.ts';
 import { benchClipsToLay, layChoice, useLay, usePlan } from './plan.ts';
 import { useFootage } from '../motion.ts';
@@ -73,6 +75,8 @@ function Plan({ bench, sound }: { bench: BenchClip; sound: Sound }) {
   const { plan, problem, waiting } = usePlan(asked, clips, choice);
   const measure = speedMeasure(bench, 1, 1);
   const take = () => {
+    const used = clips.flatMap(({ clip }) => footageOf(bench.project, clip).map(({ id }) => id));
+    if (waitForCount(used, 'they can be laid')) return;
     let laid: ReturnType<typeof layClips> | undefined;
     edit((project) => {
       const withMoments = state.marks ? markFound(project, clipIds, found) : project;
