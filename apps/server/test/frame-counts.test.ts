@@ -1,55 +1,30 @@
 /** Large files whose containers keep no list of their frames: bent by an estimate at once, renumbered when they are counted. */
-import { execFileSync } from 'node:child_process';
-import { chmodSync, mkdirSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import type { Footage } from '@idle-bend/core/api';
 import { addMoment, addSource, appendClip } from '@idle-bend/core/edit';
 import type { Project } from '@idle-bend/core/model';
-import { programPath } from '@idle-bend/media';
-import {
-  H264,
-  HEIGHT,
-  makeNumberedClip,
-  numberIn,
-  readNumbers,
-  WIDTH,
-} from '../../../packages/media/test/numbered-clip.js';
+import { HEIGHT, numberIn, readNumbers, WIDTH } from '../../../packages/media/test/numbered-clip.js';
+import { filmOfTwoRates, slowProbe } from '../../../packages/media/test/two-rates.js';
 import { RunningServer } from './running-server.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-counts-'));
 const at = (name: string) => join(folder, name);
-/** While this file is there, packets are listed: before, the disk is as slow as can be. */
+/** Frames are counted while this file is there. */
 const gate = at('gate');
 
 let server: RunningServer;
 let root: string;
-
-/** Numbers 0 to 49 at 25 fps and 50 to 149 at 50: what its beginning says of it is wrong. Filled up with empty packets to what a camera writes. */
-async function filmOfTwoRates(file: string): Promise<void> {
-  const part = async (name: string, rate: string, first: number, frames: number) =>
-    makeNumberedClip({
-      ...{ file: at(name), rate, frames, numberOf: (n: number) => n + first },
-      options: [...H264, '-bf', '2', '-g', '25', '-muxdelay', '0', '-muxpreload', '0'],
-    });
-  const parts = [await part('a.ts', '25', 0, 50), await part('b.ts', '50', 50, 100)];
-  writeFileSync(at('parts.txt'), parts.map((each) => `file '${each}'\nduration 2\n`).join(''));
-  execFileSync('ffmpeg', [
-    ...['-v', 'error', '-f', 'concat', '-safe', '0', '-i', at('parts.txt')],
-    ...['-c', 'copy', '-muxrate', '160M', file],
-  ]);
-}
+let probe: string;
 
 beforeAll(async () => {
   mkdirSync(at('card'));
-  await filmOfTwoRates(at('card/two rates.ts'));
-  expect(statSync(at('card/two rates.ts')).size).toBeGreaterThan(64 * 2 ** 20);
-  expect(readNumbers(at('card/two rates.ts'))).toEqual(Array.from({ length: 150 }, (_, n) => n));
-  const slow = `#!/bin/sh\ncase "$*" in *packet=*) while [ ! -e '${gate}' ]; do sleep 0.1; done;; esac\nexec ${programPath('ffprobe')} "$@"\n`;
-  writeFileSync(at('ffprobe'), slow);
-  chmodSync(at('ffprobe'), 0o755);
-  server = await RunningServer.start(undefined, ['--media', at('card')], { IDLE_BEND_FFPROBE: at('ffprobe') });
+  const film = await filmOfTwoRates(at('card/two rates.ts'), folder);
+  expect(readNumbers(film)).toEqual(Array.from({ length: 150 }, (_, n) => n));
+  probe = slowProbe(folder, gate);
+  server = await RunningServer.start(undefined, ['--media', at('card')], { IDLE_BEND_FFPROBE: probe });
   root = (await server.get<{ id: string }[]>('/api/media')).body[0]!.id;
 });
 afterAll(async () => {
@@ -126,7 +101,7 @@ describe('a large file without a list of its frames', () => {
     const { data } = server;
     await server.kill('SIGTERM');
     writeFileSync(gate, '');
-    server = await RunningServer.start(data, ['--media', at('card')], { IDLE_BEND_FFPROBE: at('ffprobe') });
+    server = await RunningServer.start(data, ['--media', at('card')], { IDLE_BEND_FFPROBE: probe });
     await server.until(
       () => look(id),
       ({ facts }) => facts.picture!.estimate!.isCounted,
