@@ -26,18 +26,25 @@ const timed = async (work) => {
 };
 
 /** H.264 of 45 Mb/s with a key frame every half a second; HEVC of 10 bit. */
-const KINDS = {
-  'H.264': '-c:v libx264 -preset ultrafast -g 30 -bf 2 -b:v 45M -pix_fmt yuv420p'.split(' '),
-  'HEVC 10 bit':
-    '-c:v libx265 -preset ultrafast -pix_fmt yuv420p10le -b:v 45M -tag:v hvc1 -x265-params log-level=none:keyint=30'.split(
-      ' ',
-    ),
-};
+const H264 = '-c:v libx264 -preset ultrafast -g 30 -bf 2 -b:v 45M -pix_fmt yuv420p'.split(' ');
+const HEVC =
+  '-c:v libx265 -preset ultrafast -pix_fmt yuv420p10le -b:v 45M -tag:v hvc1 -x265-params log-level=none:keyint=30'.split(
+    ' ',
+  );
+/** What they are in; those whose containers keep no list of their frames are estimated first. */
+const KINDS = [
+  { kind: 'H.264', coding: H264, ending: 'mp4' },
+  { kind: 'HEVC 10 bit', coding: HEVC, ending: 'mp4' },
+  { kind: 'H.264, MPEG-TS', coding: H264, ending: 'ts' },
+  { kind: 'H.264, AVI', coding: [...H264, '-bf', '0'], ending: 'avi' },
+  { kind: 'H.264, MXF', coding: H264, ending: 'mxf' },
+];
 
-function longFilm(folder, name, coding) {
-  const piece = join(folder, 'piece.mp4');
+/** Ten minutes, coded once and copied on, each copy where the one before ends. */
+function longFilm(folder, name, coding, ending) {
+  const piece = join(folder, `piece.${ending}`);
   ffmpeg('-f', 'lavfi', '-i', `testsrc2=size=3840x2160:rate=60`, '-t', String(SECONDS), ...coding, piece);
-  writeFileSync(join(folder, 'list.txt'), `file '${piece}'\n`.repeat(COPIES));
+  writeFileSync(join(folder, 'list.txt'), `file '${piece}'\nduration ${SECONDS}\n`.repeat(COPIES));
   const file = join(folder, 'card', name);
   ffmpeg('-f', 'concat', '-safe', '0', '-i', join(folder, 'list.txt'), '-c', 'copy', file);
   rmSync(piece);
@@ -72,7 +79,7 @@ export async function run() {
       server.stdout.on('data', (d) => /http:\S+:\d+/.test(d) && resolve(/http:\S+:\d+/.exec(d)[0])),
     );
     const rows = await folderOf(url);
-    for (const [kind, coding] of Object.entries(KINDS)) rows.push(...(await arriving(url, folder, kind, coding)));
+    for (const each of KINDS) rows.push(...(await arriving(url, folder, each)));
     return [...rows, ...(await proxies())];
   } finally {
     server.kill();
@@ -125,9 +132,18 @@ async function folderOf(url) {
   ];
 }
 
-async function arriving(url, folder, kind, coding) {
-  const name = `${kind.replace(/\W/g, '')}.mp4`;
-  const file = longFilm(folder, name, coding);
+/** How many frames a project's footage has, once they are counted. */
+async function countedOf(url, id) {
+  for (;;) {
+    const [{ facts }] = await send(url, 'GET', `projects/${id}/footage`);
+    if (facts.picture.estimate.isCounted) return facts.picture.frames;
+    await new Promise((resolve) => setTimeout(resolve, 200));
+  }
+}
+
+async function arriving(url, folder, { kind, coding, ending }) {
+  const name = `${kind.replace(/\W/g, '')}.${ending}`;
+  const file = longFilm(folder, name, coding, ending);
   const probe = await timed(() => execFileSync('ffprobe', ['-v', 'error', '-show_format', '-show_streams', file]));
   const seek = await timed(() => ffmpeg('-ss', '300', '-i', file, '-frames:v', '1', '-f', 'null', '-'));
   const baseline = 3 * probe.seconds + seek.seconds;
@@ -151,7 +167,8 @@ async function arriving(url, folder, kind, coding) {
     await picture(taken.id, 0);
   });
   const disk = bytesIn(join(folder, 'data')) - before;
-  const { frames } = taken.facts.picture;
+  const { frames, estimate } = taken.facts.picture;
+  const counted = estimate && (await timed(() => countedOf(url, project.id)));
   const looks = [];
   for (let i = 0; i < LOOKS; i++)
     looks.push((await timed(() => picture(taken.id, Math.floor((frames * ((i * 7) % LOOKS)) / LOOKS)))).seconds);
@@ -185,6 +202,14 @@ async function arriving(url, folder, kind, coding) {
   rmSync(file);
   const megabytes = (n) => `${(n / 1e6).toFixed(2)} MB`;
   return [
+    ...(counted
+      ? [
+          {
+            what: `${kind}: frames estimated and, in the background, counted`,
+            value: `${estimate.frames}, ${counted.result}; ${counted.seconds.toFixed(1)} s more`,
+          },
+        ]
+      : []),
     {
       what: `${kind}: taken in and first frame shown`,
       value: `${first.seconds.toFixed(2)} s, ${times(first.seconds, baseline)} 3 × ffprobe and one seek`,

@@ -18,7 +18,7 @@ export interface Inspected {
   readonly bytesRead?: number;
 }
 
-export type GridFacts = Pick<FrameIndex['grid'], 'rate' | 'frames' | 'variable' | 'held' | 'dropped'>;
+type GridFacts = Pick<FrameIndex['grid'], 'rate' | 'frames' | 'variable' | 'held' | 'dropped'>;
 
 export function asJson({ facts, grid, index, seen, bytesRead }: Inspected): object {
   const { video, sound } = facts;

@@ -1,16 +1,16 @@
 import { motionStretches } from '@idle-bend/core/motion';
 import {
   analyseMotion,
+  estimateIndex,
   indexFrames,
   inspectHealth,
   MediaError,
   motionReader,
   probe,
   quickIndex,
-  type MediaFacts,
   type OpenedSource,
 } from '@idle-bend/media';
-import { asJson, asLines, type GridFacts, type Inspected } from './inspect-report.js';
+import { asJson, asLines, type Inspected } from './inspect-report.js';
 import { readOptions, type OptionKind } from './options.js';
 
 const OPTIONS: Readonly<Record<string, OptionKind>> = {
@@ -46,21 +46,15 @@ async function lookThrough(file: string, progress: (text: string) => void): Prom
 /** What headers and sample tables say; where those do not list frames, how many there are is estimated. */
 async function lookQuickly(file: string): Promise<Inspected> {
   let bytesRead = 0;
-  const facts = await probe(file, undefined, (bytes) => (bytesRead += bytes));
-  const quick = facts.video && (await quickIndex(file, facts));
+  const onBytesRead = (bytes: number) => (bytesRead += bytes);
+  const facts = await probe(file, undefined, onBytesRead);
+  if (!facts.video) return { facts, bytesRead };
+  const quick = await quickIndex(file, facts);
   bytesRead += quick?.bytesRead ?? 0;
   if (quick) return { facts, index: quick.index, grid: quick.index.grid, bytesRead };
-  return { facts, grid: facts.video && estimated(facts), bytesRead };
-}
-
-/** The frames a file is likely to have. Throws `MediaError` where it does not say how long it is. */
-function estimated({ name, video, durationSeconds }: MediaFacts): GridFacts {
-  const seconds = video?.durationSeconds ?? durationSeconds;
-  const fps = video?.declaredRate;
-  if (seconds === undefined || fps === undefined)
-    throw new MediaError(`${name} does not say how long it is; inspect it without --quick.`);
-  const frames = Math.max(1, Math.round((seconds * fps.num) / fps.den));
-  return { rate: fps, frames, variable: false, held: 0, dropped: 0 };
+  const estimated = await estimateIndex(file, facts, onBytesRead);
+  if (!estimated) throw new MediaError(`${facts.name} does not say how long it is; inspect it without --quick.`);
+  return { facts, grid: estimated.grid, bytesRead };
 }
 
 async function inspectMotion(

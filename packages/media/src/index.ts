@@ -2,7 +2,7 @@ export * from './ffmpeg/media-error.js';
 export { programPath, programVersion, collect, safeInput, start, ended, holdPrograms } from './ffmpeg/ffmpeg.js';
 export * from './probe/probe.js';
 export * from './probe/frame-index.js';
-export { indexSoon } from './probe/estimated-index.js';
+export { estimateIndex, indexSoon } from './probe/estimated-index.js';
 export * from './probe/source.js';
 export * from './probe/index-cache.js';
 export * from './probe/fingerprint.js';

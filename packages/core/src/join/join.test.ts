@@ -211,6 +211,11 @@ describe('a ramp join', () => {
       ['c', 'a', 'b'],
     ])
       expect(order.reduce(takeJoinOff, chain).reel).toEqual(plain.reel);
+    // A clip that is moved out of it takes both its ramps off, in whatever order they were made.
+    for (const pair of [cuts.slice(0, 2), cuts.slice(0, 2).reverse()]) {
+      const moved = reconcileReel(moveItem(pair.reduce(put, plain), 'clip-b', 3));
+      expect(moved.reel).toEqual(moveItem(plain, 'clip-b', 3).reel);
+    }
   });
 
   test('one from before there was a choice has its clips land by their speeds, and stays so when it is changed', () => {

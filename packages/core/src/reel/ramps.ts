@@ -12,7 +12,8 @@ type AtCut = 'first' | 'last';
 
 /** Joins whose clips are no neighbours any more, or of which one was bent at the cut by hand, are taken off: so is what is left of their ramps. */
 export function reconcileJoins(project: Project): Project {
-  const broken = project.reel.joins.find((join) => !isIntact(project, join));
+  // The last one first: what it was laid on is as it was when it was made.
+  const broken = project.reel.joins.findLast((join) => !isIntact(project, join));
   if (!broken) return project;
   return reconcileJoins(withoutJoinAndRamps(project, broken));
 }

@@ -117,6 +117,7 @@ function fromListed(packets: readonly ListedPacket[]): FrameList | { readonly gu
  * it depends on what was decoded before: such a file is always decoded from its beginning (`guessed`).
  *
  * @param first how many frames are wanted; all without it
+ * @param onBytesRead is told how many bytes of the file that took
  */
 export async function fromDecoder(
   file: string,
@@ -126,7 +127,13 @@ export async function fromDecoder(
     guessed = false,
     first,
     signal,
-  }: { readonly guessed?: boolean; readonly first?: number; readonly signal?: AbortSignal | undefined },
+    onBytesRead,
+  }: {
+    readonly guessed?: boolean;
+    readonly first?: number;
+    readonly signal?: AbortSignal | undefined;
+    readonly onBytesRead?: ((bytes: number) => void) | undefined;
+  },
 ): Promise<FrameList> {
   const child = start('ffmpeg', [
     ...[
@@ -134,7 +141,7 @@ export async function fromDecoder(
       '-nostats',
       '-nostdin',
       '-loglevel',
-      'info',
+      onBytesRead ? 'verbose' : 'info',
       '-copyts',
       ...safeInput(file),
       '-map',
@@ -156,6 +163,8 @@ export async function fromDecoder(
     const lines = (log + chunk.toString('latin1')).split('\n');
     log = lines.pop()!;
     for (const line of lines) {
+      const read = /Statistics: (\d+) bytes read/.exec(line);
+      if (read) onBytesRead?.(Number(read[1]));
       const shown = /^\[Parsed_showinfo[^\]]*\] n: *\d+ pts: *(-?\d+) .*iskey:(\d)/.exec(line);
       if (!shown) complaint = (complaint + line + '\n').slice(-4000);
       else if (frames.length === 0 || Number(shown[1]) > frames[frames.length - 1]!.pts)
