@@ -11,6 +11,7 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { setTimeout as pass } from 'node:timers/promises';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import type { Project } from '@idle-bend/core/model';
 import { clipFrameCount } from '@idle-bend/core/sampling';
@@ -182,6 +183,24 @@ describe('the queue', () => {
       async () => readdirSync(join(server.data, 'renders')),
       (names) => ![long.id, a.id, b.id].some((x) => names.includes(x)),
     );
+  });
+
+  test('of one that is paused just when it begins no chunk is made, and the next goes on', async () => {
+    // Chunks that take seconds.
+    const { id } = await bending(straightMap(4000, 0, 239), 'flow');
+    for (const wait of [0, 5, 10, 20, 30, 40, 60, 80, 120, 160]) {
+      const begun = await render(id, 'mkv');
+      await pass(wait);
+      expect((await server.send('POST', `/api/renders/${begun.id}/pause`)).status).toBe(200);
+      await server.until(
+        () => Promise.resolve(workers()),
+        (left) => left.length === 0,
+      );
+      expect([wait, chunksIn(server.data, begun.id)]).toEqual([wait, []]);
+    }
+    await bending(straightMap(4, 0, 20));
+    const short = await render(id, 'mp4');
+    expect(await rendered(id, short.id)).toMatchObject({ status: 'done' });
   });
 
   test('one that failed says why, keeps what was finished, and can be tried again', async () => {

@@ -67,6 +67,7 @@ export class FootageAnalysis {
   /** While a reel plays or renders nothing more is begun but what somebody waits for. Sounds are listened to while one plays: that is soon over. */
   private holdMotion(): void {
     const { isBusy } = this.foreground;
+    this.counts.hold(isBusy);
     this.queue.pause(isBusy);
     this.motionQueue.pause(isBusy);
     this.soundQueue.pause(this.foreground.isWorking);

@@ -14,6 +14,7 @@ export class FrameCounts {
   /** What waits to be counted, or is being counted. */
   private readonly counting = new Map<string, RunningJob<FootageFacts> | undefined>();
   private readonly stopping = new Set<string>();
+  private isHeld = false;
 
   constructor(
     private readonly events: Events,
@@ -30,6 +31,13 @@ export class FrameCounts {
       if (counted) goOn(counted);
     };
     this.queue.add(projectId, task, id);
+  }
+
+  /** Stands still while something else cannot wait: counting may take as long as decoding. */
+  hold(isHeld: boolean): void {
+    this.isHeld = isHeld;
+    this.queue.pause(isHeld);
+    for (const job of this.counting.values()) job?.hold(isHeld);
   }
 
   /** Of a project, what clips use is counted first. */
@@ -56,8 +64,13 @@ export class FrameCounts {
     // A file that was replaced meanwhile is no longer spoken for.
     const where = { id: row.id, fileName: row.fileName };
     try {
-      const job = runJob('count', { file: this.paths.original(row), name: row.name, beside: this.paths.own(row) });
+      const { frames } = factsOf(row).picture!;
+      const tell = (done: number, total: number) =>
+        this.events.tell(row.projectId, { kind: 'footage-progress', footageId: row.id, done, total });
+      const input = { file: this.paths.original(row), name: row.name, beside: this.paths.own(row), frames };
+      const job = runJob('count', input, tell);
       this.counting.set(row.id, job);
+      job.hold(this.isHeld);
       const counted = await job.result;
       if (this.stopping.has(row.id)) return undefined;
       const { picture } = factsOf((await FootageRow.findOne({ where })) ?? row);
@@ -68,6 +81,8 @@ export class FrameCounts {
         picture: { ...counted.picture, proxy, estimate: { ...picture.estimate, isCounted: true } },
       };
       await FootageRow.update({ facts: JSON.stringify(facts) }, { where });
+      // Its proxy is next, and has not begun.
+      tell(0, counted.picture.frames);
       this.events.tell(row.projectId, { kind: 'footage' });
       return (await FootageRow.findOne({ where })) ?? undefined;
     } catch (error) {

@@ -1,5 +1,5 @@
 import type { FootageFacts } from '@idle-bend/core/api';
-import { keepBeside, openSource, readFacts } from '@idle-bend/media';
+import { indexFrames, keepBeside, probe, readFacts } from '@idle-bend/media';
 import { defineJob } from './define-job.js';
 
 export interface CountInput {
@@ -7,14 +7,18 @@ export interface CountInput {
   readonly name: string;
   /** A path of ours beside which the list of its frames is kept. */
   readonly beside: string;
+  /** So many it is likely to have. */
+  readonly frames: number;
 }
 
 /** Lists all frames of a file whose headers do not, which takes reading it, or even decoding it. */
 export const count = defineJob({
   silentSeconds: 7200,
-  async run({ file, name, beside }: CountInput, { signal }): Promise<FootageFacts> {
-    const source = await openSource(file, name, signal);
-    await keepBeside(beside, source);
-    return readFacts(source.facts, source.index);
+  isIdle: true,
+  async run({ file, name, beside, frames }: CountInput, { signal, onProgress }): Promise<FootageFacts> {
+    const facts = await probe(file, name);
+    const index = await indexFrames(file, facts, { signal, onFrame: (n) => onProgress(Math.min(n, frames), frames) });
+    await keepBeside(beside, { file, facts, index });
+    return readFacts(facts, index);
   },
 });

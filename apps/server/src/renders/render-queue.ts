@@ -205,6 +205,8 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     for (const chunk of waiting) {
       if (this.busy >= this.maker.slots) return;
       await this.makeChunk(row, run, project, settings, chunk);
+      // It was stopped while the chunk was got ready, and there may be nothing under way that would clear up.
+      if (run.stopped) return this.settle(row, run);
     }
     if (waiting.length === 0 && run.making.size === 0) await this.join(row, run, project, settings, chunks.length);
   }
@@ -251,6 +253,7 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
     const order = orderOf(chunk, project, settings, media);
     // Before it is made: it may stand in its place and the server end before it could say so.
     await chunk.update({ identity: await run.identityOf(order, files) });
+    if (run.stopped) return;
     const started = Date.now();
     const wanted = {
       renderId: row.id,
@@ -334,6 +337,7 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
       timecode: startTimecode(project, stretch, settings.timecode, (id) => starts.get(id) ?? null),
     };
     const files = await this.footage.originals(row.projectId);
+    if (run.stopped) return this.settle(row, run);
     const folder = this.folder(row.id);
     run.joining = runJob('assemble', { document: row.document, quality: settings.quality, join: order, files, folder });
     this.tell(row);
@@ -350,13 +354,14 @@ export class RenderQueue implements OnApplicationBootstrap, OnApplicationShutdow
   private async finish(row: RenderRow, settings: RenderSettings, loudness: Loudness | undefined): Promise<void> {
     const file = renderName(settings.format);
     const { size } = await stat(join(this.folder(row.id), file));
-    await change(row.id, ['joining'], {
+    const isDone = await change(row.id, ['joining'], {
       status: 'done',
       problem: null,
       bytes: size,
       loudness: loudness ? JSON.stringify(loudness) : null,
     });
-    await this.keepOnlyFile(row);
+    // What was paused meanwhile is joined again of its chunks.
+    if (isDone) await this.keepOnlyFile(row);
   }
 
   /** Of a finished render its file stays, and what it was joined from goes. */

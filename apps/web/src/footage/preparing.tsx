@@ -9,13 +9,16 @@ export function Preparing({ footage, picture }: { footage: Footage; picture: Pic
   const stretches = usePieces(footage) ?? [];
   const { frames, estimate } = picture;
   const percent = (n: number) => `${(n / frames) * 100}%`;
-  if (estimate?.isCounted === false)
+  if (estimate?.isCounted === false) {
+    // Where reading does not tell they are decoded, which takes long enough to say how far it is.
+    const counted = progress && Math.round((progress.done / progress.total) * 100);
     return (
       <p className="text-faint my-2 text-xs">
-        Counting its frames, of which this kind of file keeps no list. It can be bent meanwhile; what is marked stays at
-        its time.
+        Counting its frames, of which this kind of file keeps no list{counted ? `: ${counted} %` : ''}. It can be bent
+        meanwhile; what is marked stays at its time.
       </p>
     );
+  }
   const done = progress?.done ?? stretches.reduce((sum, [first, end]) => sum + end - first, 0);
   return (
     <>

@@ -21,19 +21,28 @@ export interface FrameIndex {
 
 /**
  * Lists a file's frames from its headers, without reading more of it; where those do not tell, from its packets (no decoding), or, where
- * packets do not tell, by decoding it once. `tables` are its headers' where they are being read already. Throws `MediaError` for files without frames and for those that end before their header says.
+ * packets do not tell, by decoding it once. `tables` are its headers' where they are being read already; `onFrame` is told how many frames have
+ * been decoded. Throws `MediaError` for files without frames and for those that end before their header says.
  */
 export async function indexFrames(
   file: string,
   facts: MediaFacts,
-  { signal, tables }: { readonly signal?: AbortSignal | undefined; readonly tables?: Promise<Tables> } = {},
+  {
+    signal,
+    tables,
+    onFrame,
+  }: {
+    readonly signal?: AbortSignal | undefined;
+    readonly tables?: Promise<Tables>;
+    readonly onFrame?: (frames: number) => void;
+  } = {},
 ): Promise<FrameIndex> {
   const video = facts.video;
   if (!video) throw new MediaError(`${facts.name} has sound only and no picture.`);
   const quick = await quickIndex(file, facts, tables);
   if (quick) return quick.index;
   const packets = await fromPackets(file, facts, video, signal);
-  const list = 'times' in packets ? packets : await fromDecoder(file, facts, video, { ...packets, signal });
+  const list = 'times' in packets ? packets : await fromDecoder(file, facts, video, { ...packets, signal, onFrame });
   if (list.times.length === 0) throw new MediaError(`${facts.name} has no frames that can be decoded.`);
   return onGrid(facts, video, list);
 }
@@ -128,11 +137,13 @@ export async function fromDecoder(
     first,
     signal,
     onBytesRead,
+    onFrame,
   }: {
     readonly guessed?: boolean;
     readonly first?: number;
     readonly signal?: AbortSignal | undefined;
     readonly onBytesRead?: ((bytes: number) => void) | undefined;
+    readonly onFrame?: ((frames: number) => void) | undefined;
   },
 ): Promise<FrameList> {
   const child = start('ffmpeg', [
@@ -168,7 +179,7 @@ export async function fromDecoder(
       const shown = /^\[Parsed_showinfo[^\]]*\] n: *\d+ pts: *(-?\d+) .*iskey:(\d)/.exec(line);
       if (!shown) complaint = (complaint + line + '\n').slice(-4000);
       else if (frames.length === 0 || Number(shown[1]) > frames[frames.length - 1]!.pts)
-        frames.push({ pts: Number(shown[1]), key: shown[2] === '1' });
+        onFrame?.(frames.push({ pts: Number(shown[1]), key: shown[2] === '1' }));
     }
   });
   const code = await ended(child).finally(() => {
