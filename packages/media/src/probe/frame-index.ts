@@ -178,8 +178,10 @@ export async function fromDecoder(
       if (read) onBytesRead?.(Number(read[1]));
       const shown = /^\[Parsed_showinfo[^\]]*\] n: *\d+ pts: *(-?\d+) .*iskey:(\d)/.exec(line);
       if (!shown) complaint = (complaint + line + '\n').slice(-4000);
-      else if (frames.length === 0 || Number(shown[1]) > frames[frames.length - 1]!.pts)
-        onFrame?.(frames.push({ pts: Number(shown[1]), key: shown[2] === '1' }));
+      else if (frames.length === 0 || Number(shown[1]) > frames[frames.length - 1]!.pts) {
+        frames.push({ pts: Number(shown[1]), key: shown[2] === '1' });
+        onFrame?.(frames.length);
+      }
     }
   });
   const code = await ended(child).finally(() => {
