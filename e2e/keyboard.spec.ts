@@ -83,3 +83,23 @@ test('the picked clips are dissolved from the list of actions, and the guide is 
     { look: { kind: 'dissolve' }, on: { clipIds: ['two'] } },
   ]);
 });
+
+test('an action that has nothing to act on says what it wants, and changes nothing', async ({ page, server, clip }) => {
+  const { id } = await projectOfClip(server, clip, ['one', 'two']);
+  await openBench(page, server, id);
+  const before = await kept(server, id);
+  for (const [action, says] of [
+    ['Widen the bend', 'Select a bend on the chart first.'],
+    ['Bend after', 'This clip has no bend; B sets one.'],
+    ['Reverse the range', 'Pick a range on the chart first (I, O).'],
+    ['Ramp joins at every', 'No cut lies between picked clips; pick neighbours.'],
+    ['Remove what is', 'Select what is to go; Shift Del takes clips off.'],
+  ] as const) {
+    await page.keyboard.press('/');
+    await page.getByPlaceholder('What do you want to do?').fill(action);
+    await page.keyboard.press('Enter');
+    await expect(page.getByText(says)).toBeVisible();
+  }
+  await allKept(page);
+  expect(await kept(server, id)).toEqual(before);
+});

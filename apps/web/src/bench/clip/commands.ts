@@ -74,6 +74,7 @@ export function plainAgain(): void {
   const bench = current();
   if (!bench) return;
   attempt(() => edit((project) => backToPlain(project, bench.clip.id)));
+  if (current()!.project === bench.project) tell(`"${bench.clip.name}" is plain.`);
   goTo(benchStore.getState().k, current()!.frames);
   select({ kind: 'clip' });
 }
@@ -118,15 +119,20 @@ export function reverseClip(): void {
   select({ kind: 'clip' });
 }
 
-/** Widens (or narrows, below 0) the selected bend. */
-export function widenBend(byFrames: number): void {
+/** Changes the map at the selected bend. */
+function changeBend(change: (map: TimeMap, index: number) => TimeMap): void {
   const bench = current();
-  const selection = bench && selected(bench);
-  if (selection?.kind === 'vertex')
-    changeMap((map) =>
-      setBend(map, selection.index, { widthFrames: Math.max(0, map.bends[selection.index]!.widthFrames + byFrames) }),
-    );
+  if (!bench) return;
+  const selection = selected(bench);
+  if (selection.kind === 'vertex') changeMap((map) => change(map, selection.index));
+  else tell('Select a bend on the chart first.');
 }
+
+/** Widens (or narrows, below 0) the selected bend. */
+export const widenBend = (byFrames: number): void =>
+  changeBend((map, index) =>
+    setBend(map, index, { widthFrames: Math.max(0, map.bends[index]!.widthFrames + byFrames) }),
+  );
 
 export function markMoment(): void {
   const bench = current();
@@ -159,6 +165,7 @@ export function removeSelected(): void {
   const selection = selected(bench);
   const { remove } = kindOf(selection);
   if (remove) attempt(() => edit((project) => remove(project, selection, bench)));
+  else tell('Select what is to go; Shift Del takes clips off.');
   select({ kind: 'clip' });
 }
 
@@ -169,6 +176,7 @@ export function walkBends(direction: 1 | -1, from?: number): void {
   const k = from === undefined ? benchStore.getState().k : Math.round(bench.clip.map.vertices[from]!.t);
   const inner = bench.clip.map.vertices.map(({ t }, index) => ({ t: Math.round(t), index })).slice(1, -1);
   const next = direction > 0 ? inner.find(({ t }) => t > k) : inner.findLast(({ t }) => t < k);
+  if (inner.length === 0) tell('This clip has no bend; B sets one.');
   if (!next) return;
   benchStore.setState({ k: Math.min(next.t, bench.frames - 1), original: undefined });
   select({ kind: 'vertex', index: next.index });
@@ -189,12 +197,8 @@ export function movedBend(map: TimeMap, index: number, t: number): TimeMap {
 }
 
 /** Moves the selected vertex by frames of the timeline and of the source. */
-export function nudge(timelineFrames: number, sourceFrames: number): void {
-  const bench = current();
-  const selection = bench && selected(bench);
-  if (selection?.kind !== 'vertex') return;
-  changeMap((map) => {
-    const { t, s } = map.vertices[selection.index]!;
-    return moveVertex(map, selection.index, { t: t + timelineFrames, s: s + sourceFrames });
+export const nudge = (timelineFrames: number, sourceFrames: number): void =>
+  changeBend((map, index) => {
+    const { t, s } = map.vertices[index]!;
+    return moveVertex(map, index, { t: t + timelineFrames, s: s + sourceFrames });
   });
-}

@@ -25,6 +25,7 @@ export function joinPicked(): void {
   const ids = benchClips(bench.project)
     .map(({ clip }) => clip.id)
     .filter((id) => id === bench.clip.id || picked.includes(id));
+  if (ids.length < 2) return tell('No cut lies between picked clips; pick neighbours.');
   attempt(() => {
     const chain = joinAll(bench.project, ids, () => newId('join'));
     edit(() => chain.project);

@@ -12,6 +12,7 @@ import {
 } from '@idle-bend/core/time-map';
 import { benchStore, select, type BenchClip } from '../../session/bench-state.ts';
 import { applyMap, attempt, current } from '../../session/command.ts';
+import { tell } from '../../session/notices.ts';
 import { projectStore } from '../../session/session.ts';
 
 /** How the changes at the ends of a range are rounded, where there is room. */
@@ -51,7 +52,8 @@ export function clearRange(): void {
 function editRange(change: (map: TimeMap, from: number, to: number, bench: BenchClip) => TimeMap): void {
   const { range } = benchStore.getState();
   const before = current();
-  if (!range || !before) return;
+  if (!before) return;
+  if (!range) return tell('Pick a range on the chart first (I, O).');
   applyMap((map, bench) => change(map, range.from, Math.min(range.to, mapDuration(map)), bench));
   const after = current();
   if (projectStore.getState().document === before.project || !after) return;
