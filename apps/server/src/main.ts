@@ -9,6 +9,16 @@ import { openDatabase } from './storage/database.js';
 // One thing that goes wrong in the background takes nothing else along.
 process.on('unhandledRejection', (error) => process.stderr.write(`${(error as Error).stack ?? String(error)}\n`));
 
+/** A server that was asked to end does, whatever is still under way: nothing that is kept depends on it. */
+const END_MS = 20_000;
+const endSurely = () =>
+  setTimeout(() => {
+    const left = process.getActiveResourcesInfo().join(', ');
+    process.stderr.write(`It was asked to end ${END_MS / 1000} s ago, and ends now with ${left} still open.\n`);
+    process.exit(1);
+  }, END_MS).unref();
+for (const signal of ['SIGTERM', 'SIGINT'] as const) process.once(signal, endSurely);
+
 try {
   const config = new Config(process.argv.slice(2), process.env);
   await lockData(config.data);

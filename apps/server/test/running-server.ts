@@ -4,6 +4,9 @@ import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import type { Project } from '@idle-bend/core/model';
 
+/** A machine that has much else to do starts it in less. */
+const START_MS = 120_000;
+
 /** A server of its own on a port of its own, over HTTP, as its users have it. */
 export class RunningServer {
   private constructor(
@@ -23,6 +26,8 @@ export class RunningServer {
     });
     let said = '';
     const url = await new Promise<string>((resolve, reject) => {
+      const tooLong = () => reject(new Error(`the server does not say where it is: ${said}`));
+      setTimeout(tooLong, START_MS).unref();
       child.stderr.on('data', (chunk: Buffer) => (said += chunk.toString()));
       child.stdout.on('data', (chunk: Buffer) => {
         const match = /http:\/\/[\d.]+:(\d+)/.exec((said += chunk.toString()));
