@@ -1,5 +1,5 @@
 /** A large file whose container keeps no list of its frames: bent before they are counted, and right after. */
-import { mkdirSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { filmOfTwoRates, slowProbe } from '../packages/media/test/two-rates.js';
 import { RunningServer } from '../apps/server/test/running-server.js';
@@ -11,12 +11,12 @@ test('what is marked and bent by an estimate stays at its time when the frames a
   folder,
 }) => {
   test.setTimeout(240_000);
-  const gate = join(folder, 'gate');
-  mkdirSync(join(folder, 'card'));
-  await filmOfTwoRates(join(folder, 'card/two rates.ts'), folder, 960, TALL);
-  const server = await RunningServer.start(undefined, ['--media', join(folder, 'card')], {
-    IDLE_BEND_FFPROBE: slowProbe(folder, gate),
-  });
+  const own = mkdtempSync(join(folder, 'estimated-'));
+  const gate = join(own, 'gate');
+  const card = join(own, 'card');
+  mkdirSync(card);
+  await filmOfTwoRates(join(card, 'two rates.ts'), own, 960, TALL);
+  const server = await RunningServer.start(undefined, ['--media', card], { IDLE_BEND_FFPROBE: slowProbe(own, gate) });
   try {
     const { id } = await server.newProject('Marble Parade', '25');
     await page.goto(`${server.url}/projects/${id}/footage`);
@@ -24,10 +24,10 @@ test('what is marked and bent by an estimate stays at its time when the frames a
     const machine = page.getByRole('region', { name: 'This machine' });
     await machine.getByRole('button', { name: 'Pick all of them' }).click();
     await machine.getByRole('button', { name: 'Use one as footage' }).click();
-    const card = page.getByRole('listitem', { name: 'two rates.ts' });
-    await expect(card.getByText('about 100 frames')).toBeVisible();
-    await expect(card.getByText('Counting its frames')).toBeVisible();
-    await card.getByRole('button', { name: 'Bend this clip' }).click();
+    const film = page.getByRole('listitem', { name: 'two rates.ts' });
+    await expect(film.getByText('about 100 frames')).toBeVisible();
+    await expect(film.getByText('Counting its frames')).toBeVisible();
+    await film.getByRole('button', { name: 'Bend this clip' }).click();
 
     await shownAt(page, 0);
     const reel = (await page.locator('svg[aria-label=Reel]').boundingBox())!;
