@@ -132,13 +132,17 @@ async function folderOf(url) {
   ];
 }
 
+/** Counting that takes longer, because every frame has to be decoded, is not waited for. */
+const COUNTED_MS = 60_000;
+
 /** How many frames a project's footage has, once they are counted. */
 async function countedOf(url, id) {
-  for (;;) {
+  for (const end = Date.now() + COUNTED_MS; Date.now() < end;) {
     const [{ facts }] = await send(url, 'GET', `projects/${id}/footage`);
     if (facts.picture.estimate.isCounted) return facts.picture.frames;
     await new Promise((resolve) => setTimeout(resolve, 200));
   }
+  return 'not yet';
 }
 
 async function arriving(url, folder, { kind, coding, ending }) {
@@ -168,7 +172,31 @@ async function arriving(url, folder, { kind, coding, ending }) {
   });
   const disk = bytesIn(join(folder, 'data')) - before;
   const { frames, estimate } = taken.facts.picture;
-  const counted = estimate && (await timed(() => countedOf(url, project.id)));
+  const megabytes = (n) => `${(n / 1e6).toFixed(2)} MB`;
+  const rows = [
+    {
+      what: `${kind}: taken in and first frame shown`,
+      value: `${first.seconds.toFixed(2)} s, ${times(first.seconds, baseline)} 3 × ffprobe and one seek`,
+      limit: '≤ 2 s, ≤ 1 ×',
+      holds: first.seconds <= 2 && first.seconds <= baseline,
+    },
+    {
+      what: `${kind}: bytes that facts and frame list take`,
+      value: `${megabytes(bytesRead)}, ${((100 * bytesRead) / bytes).toFixed(3)} % of the file`,
+      limit: '≤ 2 %',
+      holds: bytesRead <= 0.02 * bytes,
+    },
+    { what: `${kind}: disk used by taking it in`, value: megabytes(disk), limit: '< 1 MB', holds: disk < 1e6 },
+  ];
+  if (estimate) {
+    // What follows is the same decoder's as of the same film in a container with a list.
+    const { seconds, result } = await timed(() => countedOf(url, project.id));
+    await send(url, 'DELETE', `projects/${project.id}`);
+    await send(url, 'DELETE', `bin/${project.id}`);
+    rmSync(file);
+    const counted = `${estimate.frames}, ${result}; ${seconds.toFixed(1)} s`;
+    return [...rows, { what: `${kind}: frames estimated; counted, and how much later`, value: counted }];
+  }
   const looks = [];
   for (let i = 0; i < LOOKS; i++)
     looks.push((await timed(() => picture(taken.id, Math.floor((frames * ((i * 7) % LOOKS)) / LOOKS)))).seconds);
@@ -200,29 +228,8 @@ async function arriving(url, folder, { kind, coding, ending }) {
     ),
   );
   rmSync(file);
-  const megabytes = (n) => `${(n / 1e6).toFixed(2)} MB`;
   return [
-    ...(counted
-      ? [
-          {
-            what: `${kind}: frames estimated and, in the background, counted`,
-            value: `${estimate.frames}, ${counted.result}; ${counted.seconds.toFixed(1)} s more`,
-          },
-        ]
-      : []),
-    {
-      what: `${kind}: taken in and first frame shown`,
-      value: `${first.seconds.toFixed(2)} s, ${times(first.seconds, baseline)} 3 × ffprobe and one seek`,
-      limit: '≤ 2 s, ≤ 1 ×',
-      holds: first.seconds <= 2 && first.seconds <= baseline,
-    },
-    {
-      what: `${kind}: bytes that facts and frame list take`,
-      value: `${megabytes(bytesRead)}, ${((100 * bytesRead) / bytes).toFixed(3)} % of the file`,
-      limit: '≤ 2 %',
-      holds: bytesRead <= 0.02 * bytes,
-    },
-    { what: `${kind}: disk used by taking it in`, value: megabytes(disk), limit: '< 1 MB', holds: disk < 1e6 },
+    ...rows,
     {
       what: `${kind}: a look anywhere before there is a proxy, p95`,
       value: `${(1000 * looks[Math.floor(0.95 * LOOKS)]).toFixed(0)} ms (median ${(1000 * median(looks)).toFixed(0)}; ffmpeg’s seek ${(1000 * seek.seconds).toFixed(0)})`,
