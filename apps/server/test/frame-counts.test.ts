@@ -82,6 +82,9 @@ describe('a large file without a list of its frames', () => {
     expect(counted.revision).not.toBe(taken[0]!.revision);
     expect(await numberAt(footage, 120)).toBe(70);
     await server.prepared(id, footage);
+    const still = await fetch(`${server.url}/api/projects/${id}/frame?frame=99`);
+    writeFileSync(at('still.png'), Buffer.from(await still.arrayBuffer()));
+    expect(readNumbers(at('still.png'))).toEqual([148]);
 
     // No window was open: what is rendered is renumbered all the same, and shows at every time what it showed.
     const [render] = (await server.send('POST', `/api/projects/${id}/renders`, { format: 'ffv1' })).body;

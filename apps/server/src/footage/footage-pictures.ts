@@ -7,7 +7,7 @@ import {
 import { footageOnReel, insideGroup } from '@idle-bend/core/group';
 import type { FrameTimes } from '@idle-bend/core/api';
 import type { Frame } from '@idle-bend/core/frame';
-import { isGroup, parseProject, type Patch } from '@idle-bend/core/model';
+import { isGroup, parseProject, type Patch, type Project } from '@idle-bend/core/model';
 import { reelFrames } from '@idle-bend/core/reel';
 import type { Sample } from '@idle-bend/core/sampling';
 import { Config } from '../config.js';
@@ -105,14 +105,14 @@ export class FootagePictures implements OnApplicationShutdown {
 
   /** Frame `frame` of a project's reel, or of the reel inside one of its groups, as a render has it, as PNG. */
   async reelFrame(projectId: string, frame: number, within: string | undefined): Promise<Buffer> {
-    const whole = parseProject(JSON.parse((await this.projects.row(projectId)).document));
-    if (within !== undefined && !whole.sources.some((source) => source.id === within && isGroup(source)))
+    const kept = parseProject(JSON.parse((await this.projects.row(projectId)).document));
+    if (within !== undefined && !kept.sources.some((source) => source.id === within && isGroup(source)))
       throw new NotFoundException('There is no such group in this project.');
-    const project = within === undefined ? whole : insideGroup(whole, within);
+    const inside = (whole: Project) => (within === undefined ? whole : insideGroup(whole, within));
+    const used = footageOnReel(inside(kept));
+    const project = inside(await this.rows.counted(projectId, kept, (id) => used.has(id)));
     const last = reelFrames(project) - 1;
     if (frame > last) throw new NotFoundException(`The reel has frames 0 to ${last}.`);
-    const used = footageOnReel(project);
-    refuseEstimated((await this.rows.of(projectId)).filter(({ id }) => used.has(id)));
     const files = await this.media.originals(projectId);
     return this.stills.make({ kind: 'reel', project, frame, files, ...this.motion });
   }

@@ -76,7 +76,8 @@ export class Projects implements OnApplicationBootstrap {
 
   /**
    * Keeps a document, provided the version it was edited from is still the newest, or the newest is the same: two windows may find out the
-   * same thing at once. Otherwise nothing is written and 409 says which version is. `by` names the editing window, so that it does not answer to its own change.
+   * same thing at once. Otherwise nothing is written and 409 says which version is. `by` names the editing window, so that it does not
+   * answer to its own change.
    */
   async keep(id: string, version: number, document: unknown, by: string): Promise<number> {
     const project = parseProject(document);

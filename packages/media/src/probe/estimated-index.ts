@@ -19,16 +19,18 @@ export async function indexSoon(
   facts: MediaFacts,
   { tables, estimateFrom = ESTIMATED_FROM }: { readonly tables?: Promise<Tables>; readonly estimateFrom?: number } = {},
 ): Promise<FrameIndex> {
-  if (facts.video && facts.bytes >= estimateFrom && !(await quickIndex(file, facts, tables))) {
-    const estimated = await estimateIndex(file, facts).catch(() => undefined);
-    if (estimated) return estimated;
+  if (facts.video && facts.bytes >= estimateFrom) {
+    const quick = await quickIndex(file, facts, tables);
+    const soon = quick?.index ?? (await estimateIndex(file, facts).catch(() => undefined));
+    if (soon) return soon;
   }
   return indexFrames(file, facts, { tables });
 }
 
 /**
  * The frames a file is likely to have: as far apart as its first ones, from the first that can be decoded to the end it says it has. Where
- * decoding may start is not known; once a second is near enough for a seek, which goes to the place before. `undefined` where it does not say how long it is. Throws `MediaError` where it does not decode.
+ * decoding may start is not known; once a second is near enough for a seek, which goes to the place before. `undefined` where it does not say
+ * how long it is. Throws `MediaError` where it does not decode.
  *
  * @param onBytesRead is told how many bytes of the file that took
  */
