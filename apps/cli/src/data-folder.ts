@@ -2,6 +2,8 @@ import { createReadStream, existsSync } from 'node:fs';
 import { readFile, stat } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { Readable } from 'node:stream';
+import { readFacts } from '@idle-bend/core/api';
+import { renumberSource } from '@idle-bend/core/edit';
 import type { OfferedFootage } from '@idle-bend/core/exchange';
 import { array, InvalidInput, object, string, whole } from '@idle-bend/core/foundation';
 import { parseProject, type Project } from '@idle-bend/core/model';
@@ -64,7 +66,7 @@ export async function openProjectIn(data: string, wanted: string): Promise<Proje
     }));
     const id = idOf(wanted, projects);
     const [row] = await query(database, 'SELECT name, document FROM projects WHERE id = ?', [id]);
-    const footage = await query(database, 'SELECT id, name, fileName FROM footage WHERE projectId = ?', [id]);
+    const footage = await query(database, 'SELECT id, name, fileName, facts FROM footage WHERE projectId = ?', [id]);
     const place = (footageId: string, fileName: string) => join(data, 'media', footageId, fileName);
     const media = footage.map((one) => {
       const footageId = String(one['id']);
@@ -72,7 +74,7 @@ export async function openProjectIn(data: string, wanted: string): Promise<Proje
     });
     return {
       name: String(row!['name']),
-      project: parseProject(JSON.parse(String(row!['document']))),
+      project: footage.reduce(counted, parseProject(JSON.parse(String(row!['document'])))),
       media: Object.fromEntries(media.filter(([, { file }]) => existsSync(file))),
       close: () => Promise.resolve(),
     };
@@ -80,6 +82,16 @@ export async function openProjectIn(data: string, wanted: string): Promise<Proje
     if (error instanceof InvalidInput) throw error;
     throw new InvalidInput('--data', `${database} cannot be read: ${(error as Error).message}`);
   }
+}
+
+/** A project with the frames of some footage as they were counted, where no window has renumbered them since. Throws `InvalidInput`. */
+function counted(project: Project, footage: Row): Project {
+  const id = String(footage['id']);
+  const { picture } = readFacts(JSON.parse(String(footage['facts'])), 'facts');
+  if (!picture?.estimate || !project.sources.some((source) => source.id === id)) return project;
+  if (picture.estimate.isCounted) return renumberSource(project, id, picture.estimate, picture);
+  const problem = `the frames of "${String(footage['name'])}" are still being counted, which a running server does; try again when they are`;
+  throw new InvalidInput('PROJECT', problem);
 }
 
 /** Whether a server holds the folder, by the lock it keeps in it for as long as it lives. */

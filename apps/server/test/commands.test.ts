@@ -1,4 +1,3 @@
-import { execFile } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -7,18 +6,11 @@ import { addCue, addSource, appendClip } from '@idle-bend/core/edit';
 import { parseProject } from '@idle-bend/core/model';
 import { rate } from '@idle-bend/core/time';
 import { H264, makeNumberedClip, readNumbers } from '../../../packages/media/test/numbered-clip.js';
+import { runCommand } from './run-command.js';
 import { RunningServer } from './running-server.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-commands-'));
 const at = (name: string) => join(folder, name);
-const run = (args: readonly string[]) =>
-  new Promise<{ status: number; stdout: string; stderr: string }>((resolve) => {
-    const options = { env: { ...process.env, NODE_OPTIONS: '' } };
-    execFile(process.execPath, ['bin/idle-bend', ...args], options, (error, stdout, stderr) =>
-      resolve({ status: Number(error?.code ?? 0), stdout, stderr }),
-    );
-  });
-
 let server: RunningServer;
 let project: string;
 beforeAll(async () => {
@@ -51,12 +43,12 @@ const documentOf = async (id: string) => parseProject((await server.get(`/api/pr
 
 describe('a data folder, read beside its server', () => {
   test('a project there is rendered and handed over by its name or its id', async () => {
-    expect(await run(['render', 'Marble Parade', '--data', server.data, '-o', at('reel.mkv')])).toMatchObject({
+    expect(await runCommand(['render', 'Marble Parade', '--data', server.data, '-o', at('reel.mkv')])).toMatchObject({
       status: 0,
     });
     expect(readNumbers(at('reel.mkv'))).toEqual(Array.from({ length: 20 }, (_, k) => 10 + k));
     expect(
-      await run(['export', project, '--data', server.data, '--as', 'bundle', '-o', at('parade.zip')]),
+      await runCommand(['export', project, '--data', server.data, '--as', 'bundle', '-o', at('parade.zip')]),
     ).toMatchObject({ status: 0, stderr: '' });
   });
 
@@ -64,19 +56,23 @@ describe('a data folder, read beside its server', () => {
     const { id } = await server.newProject('Thrown away');
     await server.send('DELETE', `/api/projects/${id}`);
     for (const name of [id, 'Thrown away'])
-      expect(await run(['export', name, '--data', server.data, '--as', 'csv', '-o', at('x.csv')])).toMatchObject({
-        status: 1,
-        stderr: expect.stringContaining('is not in the data folder, which has "Marble Parade"'),
-      });
+      expect(await runCommand(['export', name, '--data', server.data, '--as', 'csv', '-o', at('x.csv')])).toMatchObject(
+        {
+          status: 1,
+          stderr: expect.stringContaining('is not in the data folder, which has "Marble Parade"'),
+        },
+      );
     await server.send('DELETE', `/api/bin/${id}`);
   });
 
   test('a name that is not there is refused with those that are, and so is a folder without projects', async () => {
-    expect(await run(['export', 'Boat', '--data', server.data, '--as', 'csv', '-o', at('x.csv')])).toMatchObject({
-      status: 1,
-      stderr: expect.stringContaining('"Boat" is not in the data folder, which has "Marble Parade"'),
-    });
-    expect(await run(['export', 'Boat', '--data', folder, '--as', 'csv', '-o', at('x.csv')])).toMatchObject({
+    expect(await runCommand(['export', 'Boat', '--data', server.data, '--as', 'csv', '-o', at('x.csv')])).toMatchObject(
+      {
+        status: 1,
+        stderr: expect.stringContaining('"Boat" is not in the data folder, which has "Marble Parade"'),
+      },
+    );
+    expect(await runCommand(['export', 'Boat', '--data', folder, '--as', 'csv', '-o', at('x.csv')])).toMatchObject({
       status: 2,
       stderr: expect.stringContaining('is not a data folder'),
     });
@@ -86,9 +82,9 @@ describe('a data folder, read beside its server', () => {
 
 describe('import through the running server', () => {
   test('a bundle becomes a project; a second time it says so', async () => {
-    const first = await run(['import', at('parade.zip'), '--data', server.data]);
+    const first = await runCommand(['import', at('parade.zip'), '--data', server.data]);
     expect(first).toMatchObject({ status: 0 });
-    const again = await run(['import', at('parade.zip'), '--data', server.data]);
+    const again = await runCommand(['import', at('parade.zip'), '--data', server.data]);
     expect(again).toMatchObject({
       status: 0,
       stderr: 'This bundle was imported before; this is another copy of its project.\n',
@@ -102,7 +98,7 @@ describe('import through the running server', () => {
     const many = Array.from({ length: 20 }, (_, i) => `${i / 24},hit ${i}`);
     writeFileSync(at('hits.csv'), ['time,name', ...many].join('\n'));
     let importing = true;
-    const ended = run(['import', at('hits.csv'), '--data', server.data, '--project', project]).finally(
+    const ended = runCommand(['import', at('hits.csv'), '--data', server.data, '--project', project]).finally(
       () => (importing = false),
     );
     const own: string[] = [];
@@ -121,19 +117,23 @@ describe('import through the running server', () => {
     const names = (await documentOf(project)).reel.cues.map(({ name }) => name);
     expect(own.length).toBeGreaterThan(0);
     expect(names.toSorted()).toEqual([...own, ...many.map((_, i) => `hit ${i}`)].toSorted());
-    expect(await run(['cues', project, '--data', server.data, '-o', at('out.vtt')])).toMatchObject({ status: 0 });
+    expect(await runCommand(['cues', project, '--data', server.data, '-o', at('out.vtt')])).toMatchObject({
+      status: 0,
+    });
     expect(readFileSync(at('out.vtt'), 'utf8')).toContain('hit 19');
-    const again = await run(['import', at('hits.csv'), '--data', server.data, '--project', project]);
+    const again = await runCommand(['import', at('hits.csv'), '--data', server.data, '--project', project]);
     expect(again.stderr).toBe('20 of 20 cues were left out, since a cue lies at their time already.\n');
   });
 
   test('a timeline takes the place of a reel, and finds the footage that is there', async () => {
-    expect(await run(['export', project, '--data', server.data, '--as', 'otio', '-o', at('reel.otio')])).toMatchObject({
+    expect(
+      await runCommand(['export', project, '--data', server.data, '--as', 'otio', '-o', at('reel.otio')]),
+    ).toMatchObject({
       status: 0,
     });
     const target = await server.newProject('Taken');
     await server.upload(target.id, at('bell.mp4'));
-    expect(await run(['import', at('reel.otio'), '--data', server.data, '--project', 'Taken'])).toMatchObject({
+    expect(await runCommand(['import', at('reel.otio'), '--data', server.data, '--project', 'Taken'])).toMatchObject({
       status: 0,
     });
     expect((await documentOf(target.id)).reel.items).toHaveLength(1);
@@ -141,11 +141,11 @@ describe('import through the running server', () => {
 
   test('a damaged bundle, and a project that is not named, are refused in words', async () => {
     writeFileSync(at('broken.zip'), readFileSync(at('parade.zip')).subarray(0, 2000));
-    expect(await run(['import', at('broken.zip'), '--data', server.data])).toMatchObject({
+    expect(await runCommand(['import', at('broken.zip'), '--data', server.data])).toMatchObject({
       status: 1,
       stderr: expect.stringMatching(/broken\.zip: /),
     });
-    expect(await run(['import', at('hits.csv'), '--data', server.data])).toMatchObject({
+    expect(await runCommand(['import', at('hits.csv'), '--data', server.data])).toMatchObject({
       status: 2,
       stderr: expect.stringContaining('--project is missing'),
     });
@@ -156,7 +156,7 @@ describe('import through the running server', () => {
     try {
       await other.kill();
       expect(existsSync(join(other.data, 'server.json'))).toBe(true);
-      expect(await run(['import', at('parade.zip'), '--data', other.data])).toMatchObject({
+      expect(await runCommand(['import', at('parade.zip'), '--data', other.data])).toMatchObject({
         status: 1,
         stderr: expect.stringContaining('No server is running on'),
       });
@@ -169,19 +169,19 @@ describe('import through the running server', () => {
 test('import of a bundle to files, twice: what is there is said, and another file of that name is never overwritten', async () => {
   const into = mkdtempSync(join(folder, 'unpacked-'));
   const order = ['import', at('parade.zip'), '-o', join(into, 'parade.json'), '--media', into];
-  expect(await run(order)).toMatchObject({ status: 0, stderr: '' });
-  expect(await run(order)).toMatchObject({
+  expect(await runCommand(order)).toMatchObject({ status: 0, stderr: '' });
+  expect(await runCommand(order)).toMatchObject({
     status: 0,
     stderr: expect.stringMatching(/bell\.mp4 was imported before\n.*parade\.json was imported before/s),
   });
   writeFileSync(join(into, 'parade.json'), '{"mine":1}');
-  expect(await run(order)).toMatchObject({
+  expect(await runCommand(order)).toMatchObject({
     status: 1,
     stderr: expect.stringContaining('differs from what is in the bundle'),
   });
   expect(readFileSync(join(into, 'parade.json'), 'utf8')).toBe('{"mine":1}');
   writeFileSync(join(into, 'bell.mp4'), 'another');
-  expect(await run(order)).toMatchObject({
+  expect(await runCommand(order)).toMatchObject({
     status: 1,
     stderr: expect.stringContaining('is another file than the one in the bundle'),
   });

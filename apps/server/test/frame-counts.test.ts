@@ -8,6 +8,7 @@ import { addMoment, addSource, appendClip } from '@idle-bend/core/edit';
 import type { Project } from '@idle-bend/core/model';
 import { HEIGHT, numberIn, readNumbers, WIDTH } from '../../../packages/media/test/numbered-clip.js';
 import { filmOfTwoRates, slowProbe } from '../../../packages/media/test/two-rates.js';
+import { runCommand } from './run-command.js';
 import { RunningServer } from './running-server.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-counts-'));
@@ -71,6 +72,11 @@ describe('a large file without a list of its frames', () => {
     expect(await server.send('POST', `/api/projects/${id}/renders`, { format: 'ffv1' })).toMatchObject(counting);
     expect(await server.get(`/api/projects/${id}/bundle`)).toMatchObject(counting);
     expect(await server.get(`/api/projects/${id}/frame?frame=0`)).toMatchObject(counting);
+    const command = ['render', id, '--data', server.data, '-o', at('command.mkv')];
+    expect(await runCommand(command)).toMatchObject({
+      status: 1,
+      stderr: expect.stringMatching(/"two rates.ts" are still being counted/),
+    });
     expect((await look(id)).facts.picture!.estimate).toMatchObject({ isCounted: false });
 
     writeFileSync(gate, '');
@@ -93,7 +99,10 @@ describe('a large file without a list of its frames', () => {
     expect(done).toMatchObject({ status: 'done', frames: 100 });
     const file = at('render.mkv');
     writeFileSync(file, Buffer.from(await (await fetch(`${server.url}/api/renders/${render.id}/file`)).arrayBuffer()));
-    expect(readNumbers(file)).toEqual(Array.from({ length: 100 }, (_, k) => (k < 50 ? k : 50 + (k - 50) * 2)));
+    const shown = Array.from({ length: 100 }, (_, k) => (k < 50 ? k : 50 + (k - 50) * 2));
+    expect(readNumbers(file)).toEqual(shown);
+    expect(await runCommand(command)).toMatchObject({ status: 0 });
+    expect(readNumbers(at('command.mkv'))).toEqual(shown);
   }, 240_000);
 
   test('goes on being counted after a restart', async () => {

@@ -4,20 +4,17 @@ import {
   copyFileSync,
   existsSync,
   mkdirSync,
-  mkdtempSync,
   readdirSync,
   readFileSync,
   renameSync,
   rmSync,
   statSync,
-  symlinkSync,
   utimesSync,
   writeFileSync,
 } from 'node:fs';
-import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import type { Footage, MediaFolder, MediaRoot } from '@idle-bend/core/api';
+import type { Footage, MediaRoot } from '@idle-bend/core/api';
 import { addSource, appendClip } from '@idle-bend/core/edit';
 import { rate } from '@idle-bend/core/time';
 import { fingerprintOf } from '@idle-bend/media';
@@ -29,51 +26,26 @@ import {
   WIDTH,
   HEIGHT,
 } from '../../../packages/media/test/numbered-clip.js';
+import { FRAMES, makeMediaCard, onlyRoot, refer, type MediaCard } from './media-card.js';
 import { RunningServer } from './running-server.js';
 
-const folder = mkdtempSync(join(tmpdir(), 'idle-bend-card-'));
-const card = join(folder, 'card');
+let folder: string;
+let card: string;
+let film: MediaCard['film'];
 let server: RunningServer;
 let root: string;
 
-const FRAMES = 72;
-const film = (name: string, frames = FRAMES) =>
-  makeNumberedClip({ file: join(card, name), frames, rate: '60', options: [...H264, '-g', '24', '-bf', '2'] });
-
 beforeAll(async () => {
-  mkdirSync(join(card, 'day two'), { recursive: true });
-  mkdirSync(join(card, '.hidden'));
-  await film('run.mp4');
-  await film('bell.mp4', 48);
-  copyFileSync(join(card, 'bell.mp4'), join(card, '.hidden', 'secret.mp4'));
-  copyFileSync(join(card, 'bell.mp4'), join(card, '.dot.mp4'));
-  execFileSync('ffmpeg', [
-    '-v',
-    'error',
-    '-i',
-    join(card, 'run.mp4'),
-    '-c',
-    'copy',
-    join(card, 'day two', 'run 2.mkv'),
-  ]);
-  writeFileSync(join(card, 'notes.txt'), 'no footage');
-  copyFileSync(join(card, 'bell.mp4'), join(folder, 'outside.mp4'));
-  symlinkSync(join(folder, 'outside.mp4'), join(card, 'link.mp4'));
-  symlinkSync(folder, join(card, 'up'));
+  ({ folder, card, film } = await makeMediaCard());
   server = await RunningServer.start(undefined, ['--media', card]);
-  const { body } = await server.get<MediaRoot[]>('/api/media');
-  expect(body).toEqual([{ id: expect.stringMatching(/^[0-9a-f]{12}$/), name: 'card', isHere: true }]);
-  root = body[0]!.id;
+  root = (await onlyRoot(server)).id;
 });
 afterAll(async () => {
   await server.discard();
   rmSync(folder, { recursive: true, force: true });
 });
 
-const listed = async (path = '') =>
-  (await server.get<MediaFolder>(`/api/media/${root}/folder?path=${encodeURIComponent(path)}`)).body;
-const refer = (id: string, ...paths: string[]) =>
-  server.send<{ taken: Footage[]; problems: string[] }>('POST', `/api/projects/${id}/references`, { root, paths });
+const referHere = (id: string, ...paths: string[]) => refer(server, id, root, ...paths);
 const onlyFootage = async (id: string): Promise<Footage> => (await server.footage(id))[0];
 const bytesIn = (place: string): number =>
   readdirSync(place, { recursive: true, withFileTypes: true }).reduce(
@@ -81,108 +53,11 @@ const bytesIn = (place: string): number =>
     0,
   );
 
-describe('media roots', () => {
-  test('show folders and footage, and nothing that is hidden, linked or something else', async () => {
-    expect(await listed()).toEqual({
-      folders: ['day two'],
-      files: ['bell.mp4', 'run.mp4'].map((name) => ({
-        name,
-        bytes: statSync(join(card, name)).size,
-        modifiedMs: statSync(join(card, name)).mtimeMs,
-      })),
-    });
-    expect((await listed('day two')).files.map(({ name }) => name)).toEqual(['run 2.mkv']);
-  });
-
-  test('say what files are by their headers, and have a picture of each', async () => {
-    const paths = ['run.mp4', 'day two/run 2.mkv', 'link.mp4'];
-    const { body } = await server.send('POST', `/api/media/${root}/facts`, { paths });
-    for (const path of paths.slice(0, 2))
-      expect(body[path]).toMatchObject({
-        codec: 'h264',
-        picture: { width: WIDTH, height: HEIGHT, framesPerSecond: 60, frames: FRAMES },
-      });
-    expect(body['link.mp4']).toEqual({ problem: 'link.mp4: there is no such file.' });
-    const picture = await fetch(`${server.url}/api/media/${root}/picture?path=run.mp4`);
-    expect(picture.headers.get('content-type')).toBe('image/jpeg');
-    expect((await picture.arrayBuffer()).byteLength).toBeGreaterThan(500);
-  });
-
-  test.each([
-    '../outside.mp4',
-    'day two/../../outside.mp4',
-    '/etc/passwd',
-    'up/outside.mp4',
-    'link.mp4',
-    '.dot.mp4',
-    '.hidden/secret.mp4',
-    'run.mp4/x',
-    'none.mp4',
-    'notes.txt',
-    'a\\b.mp4',
-  ])('%s is no footage of theirs, and no place of this machine is told', async (path) => {
-    const { id } = await server.newProject('Strangers');
-    const { status, body } = await refer(id, path);
-    expect(status).toBe(200);
-    expect(body.taken).toEqual([]);
-    expect(body.problems).toHaveLength(1);
-    expect(JSON.stringify(body)).not.toContain(folder);
-    expect(await server.footage(id)).toEqual([]);
-    for (const what of ['folder', 'picture'])
-      expect((await server.get(`/api/media/${root}/${what}?path=${encodeURIComponent(path)}`)).status).toBeGreaterThan(
-        399,
-      );
-  });
-
-  test('a link that is put in a file’s place, again and again, is never followed', async () => {
-    const place = join(card, 'swapped.mp4');
-    const { id } = await server.newProject('Swapped');
-    copyFileSync(join(card, 'run.mp4'), place);
-    let swaps = 0;
-    let going = true;
-    const swapping = (async () => {
-      for (; going; swaps++) {
-        symlinkSync(join(folder, 'outside.mp4'), `${place}.link`);
-        renameSync(`${place}.link`, place);
-        await new Promise((resolve) => setImmediate(resolve));
-        copyFileSync(join(card, 'run.mp4'), `${place}.copy`);
-        renameSync(`${place}.copy`, place);
-        await new Promise((resolve) => setTimeout(resolve, 1));
-      }
-    })();
-    const frames = new Set<number | undefined>();
-    for (let n = 0; n < 12; n++)
-      for (const { facts } of (await refer(id, 'swapped.mp4')).body.taken) frames.add(facts.picture?.frames);
-    going = false;
-    await swapping;
-    expect(swaps).toBeGreaterThan(10);
-    // The outside one has 48.
-    expect([...frames].every((count) => count === FRAMES)).toBe(true);
-    rmSync(place, { force: true });
-  });
-
-  test('are not shown beyond this machine unless that was said', async () => {
-    const env = { IDLE_BEND_TOKEN: 'a-token-of-some-length', IDLE_BEND_MEDIA: card };
-    const headers = { Authorization: `Bearer ${env.IDLE_BEND_TOKEN}` };
-    for (const [args, shown] of [
-      [[], 0],
-      [['--share-media'], 1],
-    ] as const) {
-      const other = await RunningServer.start(undefined, ['--host', '0.0.0.0', ...args], env);
-      expect((await other.get<MediaRoot[]>('/api/media', headers)).body).toHaveLength(shown);
-      expect((await other.get(`/api/media/${root}/folder?path=`, headers)).status).toBe(shown ? 200 : 403);
-      const search = await other.send('POST', '/api/projects/nobody/references/search', undefined, headers);
-      expect(search.status).toBe(shown ? 200 : 403);
-      await other.discard();
-    }
-  });
-});
-
 describe('footage where it lies', () => {
   test('is taken by the folder without being copied, has exact frames at once, and a proxy later', async () => {
     const { id } = await server.newProject('Card');
     const before = bytesIn(server.data);
-    const { body } = await refer(id, '');
+    const { body } = await referHere(id, '');
     expect(body.problems).toEqual([]);
     expect(body.taken.map(({ name, facts }) => [name, facts.picture?.frames])).toEqual([
       ['bell.mp4', 48],
@@ -272,7 +147,7 @@ describe('footage where it lies', () => {
 
   test('is told to be missing, changed or back; a render of it says so, and goes on when it is back', async () => {
     const { id, version, document } = await server.newProject('Away');
-    const [run] = (await refer(id, 'run.mp4')).body.taken;
+    const [run] = (await referHere(id, 'run.mp4')).body.taken;
     await server.prepared(id, run!.id);
     const nativeRate = rate(60);
     const source = {
@@ -320,7 +195,7 @@ describe('footage where it lies', () => {
     const own = join(folder, 'own.mp4');
     copyFileSync(file, own);
     const { id, version, document } = await server.newProject('Rewritten', '60');
-    const [taken] = (await refer(id, 'long.mp4')).body.taken;
+    const [taken] = (await referHere(id, 'long.mp4')).body.taken;
     const nativeRate = rate(60);
     const source = {
       ...{ id: taken!.id, name: 'long', frames, moments: [], droppedRepeats: null, nativeRate, readAs: nativeRate },
@@ -358,7 +233,7 @@ describe('footage where it lies', () => {
   test('changed on the disk it is not used until somebody says what it is', async () => {
     const { id } = await server.newProject('Changed');
     copyFileSync(join(card, 'run.mp4'), join(card, 'edited.mp4'));
-    const [taken] = (await refer(id, 'edited.mp4')).body.taken;
+    const [taken] = (await referHere(id, 'edited.mp4')).body.taken;
     await server.prepared(id, taken!.id);
     const now = new Date(Date.now() + 60_000);
     utimesSync(join(card, 'edited.mp4'), now, now);
@@ -395,7 +270,7 @@ describe('footage where it lies', () => {
     copyFileSync(join(card, 'run.mp4'), join(card, 'take.mp4'));
     // Of the same length as another, and not the same.
     appendFileSync(join(card, 'take.mp4'), Buffer.from([0, 0, 0, 9, ...Buffer.from('free'), 7]));
-    const [taken] = (await refer(id, 'take.mp4')).body.taken;
+    const [taken] = (await referHere(id, 'take.mp4')).body.taken;
     await server.prepared(id, taken!.id);
     renameSync(join(card, 'take.mp4'), join(card, 'day two', 'better name.mp4'));
     await server.until(
@@ -440,7 +315,7 @@ describe('footage where it lies', () => {
 
   test('a bundle carries it, and commands beside the server read it', async () => {
     const { id } = await server.newProject('Carried');
-    const [run] = (await refer(id, 'run.mp4')).body.taken;
+    const [run] = (await referHere(id, 'run.mp4')).body.taken;
     await server.prepared(id, run!.id);
     const answer = await fetch(`${server.url}/api/projects/${id}/bundle?media=yes`);
     const bundle = Buffer.from(await answer.arrayBuffer());
