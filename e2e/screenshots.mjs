@@ -39,6 +39,7 @@ const open = async (path, theme = 'day') => {
     localStorage.setItem('first-steps', 'seen');
   }, theme);
   await page.goto(url + path);
+  if (path.endsWith('/bench')) await page.getByRole('group', { name: 'Reel' }).waitFor();
   await page.waitForTimeout(1500);
   return page;
 };
