@@ -44,8 +44,15 @@ test('a folder of this machine is looked through, a film bent before it has a pr
     await machine.getByLabel('Search this folder').fill('60');
     await expect(machine.getByText('1 of 2 files')).toBeVisible();
     await machine.getByLabel('Search this folder').fill('');
-    await machine.getByRole('button', { name: 'Pick all of them' }).click();
-    await machine.getByRole('button', { name: 'Use 2 as footage' }).click();
+    // A press anywhere on a row picks it, and once more does not; with Shift all up to it.
+    const use = (what: string) => machine.getByRole('button', { name: what });
+    await long.getByText('60 fps').click();
+    await expect(use('Use one as footage')).toBeEnabled();
+    await long.getByText('long run.mp4').click();
+    await expect(use('Use as footage')).toBeDisabled();
+    await long.getByText('long run.mp4').click();
+    await machine.getByRole('row', { name: 'letter.mp4' }).click({ modifiers: ['Shift'] });
+    await use('Use 2 as footage').click();
     await expect(page.getByText(/letter\.mp4 is not a video/)).toBeVisible();
 
     const card = page.getByRole('listitem', { name: 'long run.mp4' });

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { arrangeFiles, type Arrangement, type ListedFile } from './arrange-files.ts';
+import { arrangeFiles, pickedWith, type Arrangement, type ListedFile } from './arrange-files.ts';
 
 const file = (name: string, framesPerSecond: number | undefined, seconds = 10): ListedFile => ({
   ...{ name, bytes: name.length, modifiedMs: 0 },
@@ -33,5 +33,22 @@ describe('files in a folder', () => {
     expect(names({ sought: '59.94' })).toEqual(['bell 9.mp4']);
     expect(names({ sought: '24' })).toEqual(['run.mp4']);
     expect(names({ leastRate: 60 })).toEqual(['bell 9.mp4', 'bell 10.mp4']);
+  });
+});
+
+describe('a press on a row', () => {
+  const all = ['a', 'b', 'c', 'd', 'e'];
+
+  test('picks it, or picks it no longer', () => {
+    expect(pickedWith([], all, 'c', false)).toEqual(['c']);
+    expect(pickedWith(['c', 'a'], all, 'c', false)).toEqual(['a']);
+  });
+
+  test('that extends picks all from the last one to it, either way, and keeps what was picked', () => {
+    expect(pickedWith(['e', 'b'], all, 'd', true)).toEqual(['e', 'b', 'c', 'd']);
+    expect(pickedWith(['d'], all, 'b', true)).toEqual(['d', 'b', 'c']);
+    // Nothing to extend from, or nothing of it in sight.
+    expect(pickedWith([], all, 'c', true)).toEqual(['c']);
+    expect(pickedWith(['gone'], all, 'c', true)).toEqual(['gone', 'c']);
   });
 });

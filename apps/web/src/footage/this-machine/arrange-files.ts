@@ -55,3 +55,19 @@ export function arrangeFiles(
 
 /** 59.94, 60 or 23.976. */
 export const shortRate = (rate: number): string => String(Number(rate.toFixed(3)));
+
+/** What is picked after a press on a row: it goes in or out, or, to extend, all from the one picked last to it go in. */
+export function pickedWith(
+  picked: readonly string[],
+  names: readonly string[],
+  name: string,
+  isExtending: boolean,
+): readonly string[] {
+  const last = names.indexOf(picked.at(-1) ?? '');
+  if (isExtending && last >= 0) {
+    const at = names.indexOf(name);
+    const between = names.slice(Math.min(last, at), Math.max(last, at) + 1);
+    return [...new Set([...picked, ...between])];
+  }
+  return picked.includes(name) ? picked.filter((other) => other !== name) : [...picked, name];
+}

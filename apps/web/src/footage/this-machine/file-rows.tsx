@@ -29,7 +29,7 @@ export function FileRows({
   used,
   arrangement,
   arrange,
-  toggle,
+  pick,
   take,
   empty,
 }: {
@@ -41,7 +41,8 @@ export function FileRows({
   used: ReadonlySet<string>;
   arrangement: Arrangement;
   arrange: (by: Column) => void;
-  toggle: (name: string) => void;
+  /** A press on a row, which may extend what is picked. */
+  pick: (name: string, isExtending: boolean) => void;
   take: (name: string) => void;
   empty: string;
 }) {
@@ -85,14 +86,17 @@ export function FileRows({
                 role="row"
                 aria-rowindex={index + 2}
                 aria-label={file.name}
-                className={`${GRID} hover:bg-river-pale absolute inset-x-0 ${picked.includes(file.name) ? 'bg-river-pale' : ''}`}
+                className={`${GRID} absolute inset-x-0 select-none ${picked.includes(file.name) ? 'bg-river-pale' : 'hover:bg-river-pale/40'}`}
                 style={{ height: ROW, transform: `translateY(${start}px)` }}
+                onClick={({ target, shiftKey }) => {
+                  if (!(target as Element).closest('button')) pick(file.name, shiftKey);
+                }}
                 onDoubleClick={() => take(file.name)}
               >
                 <FileCells
                   {...{ file, isPicked: picked.includes(file.name), isUsed: used.has(place) }}
                   picture={mediaPictureUrl(rootId, place, file.modifiedMs)}
-                  toggle={() => toggle(file.name)}
+                  toggle={() => pick(file.name, false)}
                 />
               </div>
             );

@@ -5,7 +5,7 @@ import { useMemo, useState } from 'react';
 import { api } from '../../api.ts';
 import { tell, tellError, tellWarning } from '../../session/notices.ts';
 import { Select } from '../../ui/select.tsx';
-import { arrangeFiles, type Arrangement } from './arrange-files.ts';
+import { arrangeFiles, pickedWith, type Arrangement } from './arrange-files.ts';
 import { FileRows } from './file-rows.tsx';
 import { useFolder } from './use-folder.ts';
 
@@ -178,8 +178,15 @@ export default function ThisMachine({
           arrange={(by) =>
             setArrangement({ ...arrangement, by, descending: arrangement.by === by && !arrangement.descending })
           }
-          toggle={(name) =>
-            setPicked(picked.includes(name) ? picked.filter((other) => other !== name) : [...picked, name])
+          pick={(name, isExtending) =>
+            setPicked((before) =>
+              pickedWith(
+                before,
+                shown.map((file) => file.name),
+                name,
+                isExtending,
+              ),
+            )
           }
           take={(name) => take.mutate([placeOf(name)])}
           empty={isPending ? 'Looking…' : files.length > 0 ? 'No matches.' : 'No footage right in this folder.'}
