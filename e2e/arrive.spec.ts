@@ -50,8 +50,8 @@ test('a folder of this machine is looked through, a film bent before it has a pr
     await expect(use('Use one as footage')).toBeEnabled();
     await long.getByText('long run.mp4').click();
     await expect(use('Use as footage')).toBeDisabled();
-    await long.getByText('long run.mp4').click();
-    await machine.getByRole('row', { name: 'letter.mp4' }).click({ modifiers: ['Shift'] });
+    await long.getByRole('checkbox').press('Space');
+    await machine.getByRole('checkbox', { name: 'Pick letter.mp4' }).click({ modifiers: ['Shift'] });
     await use('Use 2 as footage').click();
     await expect(page.getByText(/letter\.mp4 is not a video/)).toBeVisible();
 

@@ -6,6 +6,7 @@ import { readFacts } from '@idle-bend/core/api';
 import { renumberSource } from '@idle-bend/core/edit';
 import type { OfferedFootage } from '@idle-bend/core/exchange';
 import { array, InvalidInput, object, string, whole } from '@idle-bend/core/foundation';
+import { footageOnReel } from '@idle-bend/core/group';
 import { parseProject, type Project } from '@idle-bend/core/model';
 import { rate } from '@idle-bend/core/time';
 import { MediaError } from '@idle-bend/media';
@@ -88,8 +89,9 @@ export async function openProjectIn(data: string, wanted: string): Promise<Proje
 function counted(project: Project, footage: Row): Project {
   const id = String(footage['id']);
   const { picture } = readFacts(JSON.parse(String(footage['facts'])), 'facts');
-  if (!picture?.estimate || !project.sources.some((source) => source.id === id)) return project;
+  if (!picture?.estimate) return project;
   if (picture.estimate.isCounted) return renumberSource(project, id, picture.estimate, picture);
+  if (!footageOnReel(project).has(id)) return project;
   const problem = `the frames of "${String(footage['name'])}" are still being counted, which a running server does; try again when they are`;
   throw new InvalidInput('PROJECT', problem);
 }

@@ -9,12 +9,9 @@ import { RunningServer } from './running-server.js';
 
 /** What a server is asked: how it is addressed, what its answers tell, and connections that stay open or are broken off. */
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-asking-'));
-const at = (name: string) => join(folder, name);
 
 let server: RunningServer;
-let clip: string;
 beforeAll(async () => {
-  clip = await marbleBell(at('marble-bell.mp4'));
   server = await RunningServer.start();
 });
 afterAll(async () => {
@@ -56,7 +53,7 @@ describe('addresses and names', () => {
 
   test('no error tells a path or a statement of the database', async () => {
     const { id } = await server.newProject();
-    const { id: footage } = await server.upload(id, clip);
+    const { id: footage } = await server.upload(id, await marbleBell(join(folder, 'marble-bell.mp4')));
     await server.prepared(id, footage);
     rmSync(join(server.data, 'media', footage, 'strip.jpg'));
     const answers = [

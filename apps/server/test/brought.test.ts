@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { H264, makeNumberedClip } from '../../../packages/media/test/numbered-clip.js';
+import { bringBundle } from './bring-bundle.js';
 import { filledProject, marbleBell } from './filled-project.js';
 import { RunningServer } from './running-server.js';
 
@@ -23,33 +24,16 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 
-async function bring(on: RunningServer, content: Buffer) {
-  const encode = (text: string) => Buffer.from(text).toString('base64');
-  const metadata = `bundle ${encode('yes')},filename ${encode('it.zip')}`;
-  const created = await fetch(`${on.url}/api/uploads`, {
-    method: 'POST',
-    headers: { 'Tus-Resumable': '1.0.0', 'Upload-Length': String(content.length), 'Upload-Metadata': metadata },
-  });
-  const place = new URL(created.headers.get('location')!, `${on.url}/api/uploads`);
-  const answer = await fetch(place, {
-    method: 'PATCH',
-    headers: { 'Tus-Resumable': '1.0.0', 'Upload-Offset': '0', 'Content-Type': 'application/offset+octet-stream' },
-    body: new Uint8Array(content),
-  });
-  return {
-    status: answer.status,
-    text: await answer.text(),
-    id: answer.headers.get('x-project-id') ?? '',
-    again: answer.headers.get('x-taken-again'),
-  };
-}
-
 describe('a bundle that is brought', () => {
   test('twice at once is two whole projects, and the second is said to be there again', async () => {
     const { id } = await filledProject(server, clip);
     const content = Buffer.from(await (await fetch(`${server.url}/api/projects/${id}/bundle?media=yes`)).arrayBuffer());
     const there = await RunningServer.start();
-    const both = await Promise.all([bring(there, content), bring(there, content), bring(there, content)]);
+    const both = await Promise.all([
+      bringBundle(there, content),
+      bringBundle(there, content),
+      bringBundle(there, content),
+    ]);
     expect(both.map(({ status }) => status)).toEqual([200, 200, 200]);
     expect(both.filter(({ again }) => again).length).toBe(2);
     for (const one of both) {
@@ -67,7 +51,7 @@ describe('a bundle that is brought', () => {
     const media = content.indexOf(readFileSync(clip).subarray(2000, 2200));
     expect(media).toBeGreaterThan(0);
     content[media + 100]! ^= 1;
-    expect(await bring(there, content)).toMatchObject({
+    expect(await bringBundle(there, content)).toMatchObject({
       status: 422,
       text: expect.stringMatching(/damaged in this bundle/),
     });

@@ -10,6 +10,8 @@ import type { Project } from '@idle-bend/core/model';
 import { openBundle, writeBundle } from '@idle-bend/media';
 import { ZipFile } from 'yazl';
 import { H264, makeNumberedClip, readNumbers } from '../../../packages/media/test/numbered-clip.js';
+import { bringBundle } from './bring-bundle.js';
+import { marbleBell, marbleSource } from './filled-project.js';
 import { RunningServer } from './running-server.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-bundles-'));
@@ -22,7 +24,7 @@ let other: string;
 let source: { id: string; footage: string; document: Project };
 const shape = { id: 'swing', name: 'bell swing', note: 'for hits', kind: 'bend', ease: [0.1, 0.8, 0.2, 1] };
 beforeAll(async () => {
-  clip = await makeNumberedClip({ file: at('marble-bell.mp4'), frames: 60, rate: '30', options: H264 });
+  clip = await marbleBell(at('marble-bell.mp4'));
   other = await makeNumberedClip({
     file: at('paper-boat.mp4'),
     frames: 60,
@@ -46,17 +48,12 @@ async function filled() {
     () => server.footage(id),
     ([f]) => f.status === 'ready' && f.motion === 'ready',
   );
-  const media = {
-    id: footage,
-    name: 'marble-bell',
-    frames: 60,
-    nativeRate: { num: 30, den: 1 },
-    readAs: { num: 30, den: 1 },
-    moments: [],
-    droppedRepeats: null,
-  };
   const document = addCue(
-    addMoment(appendClip(addSource(empty, media), 'c', footage, 5, 50), footage, { id: 'm', frame: 20, name: 'bell' }),
+    addMoment(appendClip(addSource(empty, marbleSource(footage)), 'c', footage, 5, 50), footage, {
+      id: 'm',
+      frame: 20,
+      name: 'bell',
+    }),
     { id: 'q', frame: 8, name: 'beat', beat: null },
   );
   await server.send('PUT', `/api/projects/${id}/document`, { version: 1, document, by: 'a' });
@@ -74,24 +71,7 @@ async function bundleOf(project: string, media: 'yes' | 'proxies' | 'no', name: 
   return at(name);
 }
 
-/** Brings a bundle to a server, the way the interface does. */
-async function bring(on: RunningServer, file: string) {
-  const content = readFileSync(file);
-  const encode = (text: string) => Buffer.from(text).toString('base64');
-  const headers = {
-    'Tus-Resumable': '1.0.0',
-    'Upload-Length': String(content.length),
-    'Upload-Metadata': `bundle ${encode('yes')},filename ${encode('it.zip')}`,
-  };
-  const created = await fetch(`${on.url}/api/uploads`, { method: 'POST', headers });
-  const place = new URL(created.headers.get('location')!, `${on.url}/api/uploads`);
-  const answer = await fetch(place, {
-    method: 'PATCH',
-    headers: { 'Tus-Resumable': '1.0.0', 'Upload-Offset': '0', 'Content-Type': 'application/offset+octet-stream' },
-    body: content,
-  });
-  return { status: answer.status, text: await answer.text(), id: answer.headers.get('x-project-id') ?? '' };
-}
+const bring = (on: RunningServer, file: string) => bringBundle(on, readFileSync(file));
 
 describe('a bundle', () => {
   test('with its media is the very project on another server: document, media, shapes, analysis; bundled there again it is the same file', async () => {

@@ -1,5 +1,6 @@
 import { addSource, appendClip } from '@idle-bend/core/edit';
-import type { Project } from '@idle-bend/core/model';
+import type { Project, Source } from '@idle-bend/core/model';
+import { rate } from '@idle-bend/core/time';
 import { H264, makeNumberedClip } from '../../../packages/media/test/numbered-clip.js';
 import type { RunningServer } from './running-server.js';
 
@@ -14,6 +15,17 @@ export interface FilledProject {
 export const marbleBell = (file: string): Promise<string> =>
   makeNumberedClip({ file, frames: 60, rate: '30', options: H264 });
 
+/** That clip as a source of a project. */
+export const marbleSource = (id: string): Source => ({
+  id,
+  name: 'marble-bell',
+  frames: 60,
+  nativeRate: rate(30),
+  readAs: rate(30),
+  moments: [],
+  droppedRepeats: null,
+});
+
 /** A project with one clip on its reel, all of `clip` (`marbleBell`). */
 export async function filledProject(
   on: RunningServer,
@@ -22,16 +34,7 @@ export async function filledProject(
 ): Promise<FilledProject> {
   const { id, document } = (await on.send('POST', '/api/projects', { name: 'Marble Parade' }, headers)).body;
   const { id: footage } = await on.upload(id, clip);
-  const media = {
-    id: footage,
-    name: 'marble-bell',
-    frames: 60,
-    nativeRate: { num: 30, den: 1 },
-    readAs: { num: 30, den: 1 },
-    moments: [],
-    droppedRepeats: null,
-  };
-  const edited = appendClip(addSource(document, media), 'c', footage);
+  const edited = appendClip(addSource(document, marbleSource(footage)), 'c', footage);
   await on.send('PUT', `/api/projects/${id}/document`, { version: 1, document: edited, by: 'a' }, headers);
   return { id, footage, document: edited };
 }

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Footage, MediaRoot } from '@idle-bend/core/api';
 import { H264, makeNumberedClip } from '../../../packages/media/test/numbered-clip.js';
-import { RunningServer } from './running-server.js';
+import type { RunningServer } from './running-server.js';
 
 /** Frames of most films there. */
 export const FRAMES = 72;

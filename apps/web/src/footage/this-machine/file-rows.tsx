@@ -88,15 +88,12 @@ export function FileRows({
                 aria-label={file.name}
                 className={`${GRID} absolute inset-x-0 select-none ${picked.includes(file.name) ? 'bg-river-pale' : 'hover:bg-river-pale/40'}`}
                 style={{ height: ROW, transform: `translateY(${start}px)` }}
-                onClick={({ target, shiftKey }) => {
-                  if (!(target as Element).closest('button')) pick(file.name, shiftKey);
-                }}
+                onClick={({ shiftKey }) => pick(file.name, shiftKey)}
                 onDoubleClick={() => take(file.name)}
               >
                 <FileCells
                   {...{ file, isPicked: picked.includes(file.name), isUsed: used.has(place) }}
                   picture={mediaPictureUrl(rootId, place, file.modifiedMs)}
-                  toggle={() => pick(file.name, false)}
                 />
               </div>
             );
@@ -112,13 +109,11 @@ function FileCells({
   isPicked,
   isUsed,
   picture,
-  toggle,
 }: {
   file: ListedFile;
   isPicked: boolean;
   isUsed: boolean;
   picture: string;
-  toggle: () => void;
 }) {
   const { name, bytes, facts } = file;
   const problem = facts && 'problem' in facts ? facts.problem : undefined;
@@ -128,7 +123,8 @@ function FileCells({
   return (
     <>
       <span role="cell">
-        <Check label={`Pick ${name}`} hidden checked={isPicked} set={toggle} />
+        {/* A press on it, by key too, is one on its row. */}
+        <Check label={`Pick ${name}`} hidden checked={isPicked} set={() => undefined} />
       </span>
       <span role="cell" className="bg-frame grid h-10 w-[72px] place-items-center overflow-hidden rounded">
         {film && <img src={picture} alt="" loading="lazy" className="h-full w-full object-contain" draggable={false} />}
