@@ -20,7 +20,7 @@ import {
   readFacts,
   writeBundle,
 } from '@idle-bend/media';
-import { choiceOption, DATA_OPTION, readOptions, text, UsageError, type OptionKind } from './options.js';
+import { choiceOption, DATA_OPTION, readOptions, text, UsageError, type OptionKind, type Values } from './options.js';
 import { numbered, writeOut } from './io.js';
 import { openProject } from './open-project.js';
 import type { ProjectFile } from './project-file.js';
@@ -35,13 +35,17 @@ const OPTIONS: Readonly<Record<string, OptionKind>> = {
     type: 'string',
     help: `${ANY_KIND}  ${TIMELINE_FORMAT_NAMES.map((name) => TIMELINE_FORMATS[name].title).join(', ')}, the sound, or all of it`,
   },
-  drop: { type: 'boolean', help: 'timecode of an edit decision list counts drop-frame, where the rate has it' },
+  drop: {
+    type: 'boolean',
+    help: 'timecode of an edit decision list counts drop-frame, where the rate has it; without either as the footage’s does',
+  },
+  'no-drop': { type: 'boolean', help: 'it counts every frame' },
   data: DATA_OPTION,
   media: { type: 'string', help: 'DIR  where the media are, for the sound, and to go into a bundle' },
 };
 
 export const exportProject = {
-  usage: `idle-bend export PROJECT --as ${ANY_KIND} -o OUT [--data DIR] [--media DIR] [--drop]`,
+  usage: `idle-bend export PROJECT --as ${ANY_KIND} -o OUT [--data DIR] [--media DIR] [--drop | --no-drop]`,
   about:
     'Hands a project (a document, a bundle or one of a data folder, docs/formats.md) over to another tool; what that cannot carry is said.',
   options: OPTIONS,
@@ -57,7 +61,7 @@ export const exportProject = {
     const opened = await openProject(operands[0]!, places);
     try {
       if (kind === 'bundle') await writeBundleOf(opened, out);
-      else await writeTimelineOf(opened, kind, out, values['drop'] === true, progress);
+      else await writeTimelineOf(opened, kind, out, dropOf(values), progress);
     } finally {
       await opened.close();
     }
@@ -66,12 +70,18 @@ export const exportProject = {
   },
 };
 
+function dropOf(values: Values): boolean | undefined {
+  const [drop, every] = [values['drop'] === true, values['no-drop'] === true];
+  if (drop && every) throw new UsageError('--drop and --no-drop: one of them');
+  return drop || every ? drop : undefined;
+}
+
 /** The files of a format; what they cannot say is told. */
 async function writeTimelineOf(
   opened: ProjectFile,
   kind: TimelineFormatName,
   out: string,
-  drop: boolean,
+  drop: boolean | undefined,
   progress: (text: string) => void,
 ): Promise<void> {
   const { project, name, media } = opened;

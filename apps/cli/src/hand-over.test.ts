@@ -142,6 +142,35 @@ describe('hand-over files against the render of the same reel', () => {
       expect(off).toBeLessThan(0.5 * perFrame + (place!.source === 'paper-boat' ? 3 : 1));
     });
   });
+
+  test('footage with a timecode: labels count as its own do unless it is said, times begin there, files are named in full', () => {
+    mkdirSync(at('tape'));
+    const picture = ['-f', 'lavfi', '-i', 'testsrc2=size=320x192:rate=60000/1001', '-frames:v', '60'];
+    const made = spawnSync('ffmpeg', [...picture, '-timecode', '00:59:58;00', ...H264, at('tape', 'dominoes.mov')]);
+    expect(made.status).toBe(0);
+    const fast = rate(60000, 1001);
+    const source = { id: '1', name: 'dominoes', frames: 60, nativeRate: fast, readAs: fast };
+    const empty = addSource(emptyProject(rate(30000, 1001), 320, 192), {
+      ...source,
+      moments: [],
+      droppedRepeats: null,
+    });
+    writeFileSync(at('tape.json'), JSON.stringify(appendClip(empty, 'a', '1', 20, 59)));
+    const exported = (as: string, ...more: string[]) =>
+      run(['export', at('tape.json'), '--as', as, '-o', '-', '--media', at('tape'), ...more]);
+    // Ten frames of the list after 00:59:58;00, and what 215 664 + 20 frames of 59.94 are when every one is counted.
+    const dropped = exported('edl').stdout;
+    expect(dropped).toMatch(/^TITLE.*\r\nFCM: DROP FRAME\r\n[\s\S]* 00:59:58;10 00:59:59;00 01:00:00;00 01:00:00;20/);
+    expect(dropped).toContain('* SOURCE FILE: dominoes.mov');
+    expect(exported('edl', '--drop').stdout).toBe(dropped);
+    expect(exported('edl', '--no-drop').stdout).toMatch(
+      /FCM: NON-DROP FRAME[\s\S]* 00:59:54:22 00:59:55:12 01:00:00:00/,
+    );
+    expect(exported('edl', '--drop', '--no-drop').status).toBe(2);
+    const [clip] = JSON.parse(exported('otio').stdout).tracks.children[0].children;
+    expect(clip.media_reference.available_range.start_time.value).toBe(215_664);
+    expect(clip.source_range.start_time.value).toBe(215_664 + 20);
+  });
 });
 
 describe('the command line as a whole', () => {

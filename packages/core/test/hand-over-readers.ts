@@ -6,16 +6,17 @@ export interface Place {
   readonly at: number;
 }
 
-/** Every frame of an OpenTimelineIO file's first track; `undefined` where it is a gap. */
+/** Every frame of an OpenTimelineIO file's first track, counted from where its media begin; `undefined` where it is a gap. */
 export function placesInOtio(file: any): (Place | undefined)[] {
   return file.tracks.children[0].children.flatMap((child: any) => {
     const { start_time: start, duration } = child.source_range;
     const count = Math.round(duration.value);
     if (child.OTIO_SCHEMA.startsWith('Gap')) return Array.from({ length: count }, () => undefined);
+    const begin = child.media_reference.available_range?.start_time.value ?? 0;
     const scalar = child.effects.reduce((product: number, effect: any) => product * effect.time_scalar, 1);
     return Array.from({ length: count }, (_, k) => ({
       source: child.media_reference.name,
-      at: start.value + (k / duration.rate) * scalar * start.rate,
+      at: start.value - begin + (k / duration.rate) * scalar * start.rate,
     }));
   });
 }

@@ -20,7 +20,7 @@ function ReadoutsPart({ bench, facts }: { bench: BenchClip; facts: FootageFacts 
   const gapAt = useBench((s) => s.gapAt);
   const units = useUnits((s) => s.units);
   const speed = speedAt(clip.map, k, slope);
-  const perSecond = Math.round(Math.abs(speed) * framesPerSecond(source.readAs) * 10) / 10;
+  const perSecond = Math.round(Math.abs(speed) * framesPerSecond(source.readAs) * 100) / 100;
   return (
     <dl className="border-line grid grid-cols-[1.15fr_1.1fr_0.8fr_1.2fr] gap-3 border-b px-3.5 py-2 [@media(max-height:640px)]:hidden">
       <Readout label="Reel">
@@ -34,8 +34,8 @@ function ReadoutsPart({ bench, facts }: { bench: BenchClip; facts: FootageFacts 
         label={isGroup(source) ? 'Frame inside' : 'Source frame'}
       />
       <Readout label="Speed">{percentText(speed)}</Readout>
-      <Readout label="Shows">
-        {perSecond} of {speakRate(source.readAs)}/s
+      <Readout label="Shows, fps">
+        {perSecond} of {speakRate(source.readAs)}
       </Readout>
     </dl>
   );

@@ -1,4 +1,5 @@
 import {
+  countsDropFrames,
   decodeText,
   lossesOf,
   READ_ENDINGS,
@@ -8,6 +9,7 @@ import {
   writeTimeline,
   type TimelineFormatName,
 } from '@idle-bend/core/exchange';
+import type { Footage } from '@idle-bend/core/api';
 import { InvalidInput } from '@idle-bend/core/foundation';
 import type { Project } from '@idle-bend/core/model';
 import { canDropFrames } from '@idle-bend/core/time';
@@ -15,6 +17,7 @@ import { FileUp, Package } from 'lucide-react';
 import { useRef, useState } from 'react';
 import type { BundledMedia } from '@idle-bend/core/exchange';
 import { api, bundleUrl } from '../api.ts';
+import { useFootage } from '../bench/motion.ts';
 import { edit, flush, projectStore } from '../session/session.ts';
 import { tell, tellError } from '../session/notices.ts';
 import { Ask } from '../ui/ask.tsx';
@@ -31,7 +34,10 @@ export function HandOver({
   projectId: string;
 }) {
   const chooser = useRef<HTMLInputElement>(null);
-  const [drop, setDrop] = useState(false);
+  const footage = useFootage();
+  const [chosen, setChosen] = useState<boolean>();
+  // Until somebody says otherwise labels are counted as those of the footage are.
+  const drop = chosen ?? countsDropFrames(project, startsIn(footage ?? []));
   const losses = lossesOf(project);
   return (
     <section aria-label="Hand over" className="border-line mt-8 border-t pt-4">
@@ -58,7 +64,7 @@ export function HandOver({
             label="Drop-frame"
             tip="Timecode of the edit decision list counts drop-frame"
             checked={drop}
-            set={setDrop}
+            set={setChosen}
           />
         )}
         <TakeIn clips={project.reel.items.length} run={() => chooser.current?.click()} />
@@ -156,6 +162,9 @@ function BundleLink({
   );
 }
 
+const startsIn = (footage: readonly Footage[]) => (id: string) =>
+  footage.find((one) => one.id === id)?.facts.startTimecode;
+
 /** Saves the files of a format where the browser keeps what it downloads. */
 async function save(
   project: Project,
@@ -171,7 +180,7 @@ async function save(
   const { files } = writeTimeline(format, project, {
     name,
     nameOf: (id) => media(id)?.name ?? project.sources.find((source) => source.id === id)?.name ?? id,
-    startOf: (id) => media(id)?.facts.startTimecode,
+    startOf: startsIn(footage),
     drop,
   });
   files.forEach((content, i) => {

@@ -3,7 +3,7 @@ import type { Project } from '../model/project.js';
 import { REEL_HOUR } from '../render/chapters.js';
 import { framesPerSecond, type Rate } from '../time/rate.js';
 import { canDropFrames, formatTimecode, parseTimecode } from '../time/timecode.js';
-import { lossesOf, type PieceGrain, piecesOf, type ReelPiece } from './pieces.js';
+import { lossesOf, type PieceGrain, piecesOf, type ReelPiece, shownFootage } from './pieces.js';
 
 /** The most events such a list can number; a longer reel is several lists. */
 export const MAX_EVENTS = 999;
@@ -15,11 +15,21 @@ export interface EditDecisionList {
   readonly losses: readonly string[];
 }
 
+/** The start timecode a source's file has, where it has one. */
+export type StartOf = (sourceId: string) => string | null | undefined;
+
 export interface EdlChoice {
-  /** Drop-frame counting, where the rate has it. */
-  readonly drop?: boolean;
-  /** The start timecode a source's file has. */
-  readonly startOf?: (sourceId: string) => string | null | undefined;
+  /** Drop-frame counting, where the rate has it; without it as the footage counts. */
+  readonly drop?: boolean | undefined;
+  readonly startOf?: StartOf | undefined;
+  /** The name of the file behind a source, with its ending; without it the source's. */
+  readonly fileOf?: ((sourceId: string) => string) | undefined;
+}
+
+/** Whether a list of the reel counts drop-frame when nobody says: where its rate can, and all timecodes that its footage has do. */
+export function countsDropFrames(project: Project, startOf: StartOf): boolean {
+  const starts = shownFootage(project).flatMap(({ id }) => startOf(id) ?? []);
+  return canDropFrames(project.reel.rate) && starts.length > 0 && starts.every((start) => start.includes(';'));
 }
 
 /**
@@ -31,15 +41,15 @@ export interface EdlChoice {
 export function formatEdl(
   project: Project,
   title: string,
-  { drop = false, startOf }: EdlChoice = {},
+  { drop, startOf = () => undefined, fileOf }: EdlChoice = {},
 ): EditDecisionList {
   const { rate } = project.reel;
   const fps = framesPerSecond(rate);
-  const dropped = drop && canDropFrames(rate);
+  const dropped = drop === undefined ? countsDropFrames(project, startOf) : drop && canDropFrames(rate);
   const code = (frame: number) => formatTimecode(Math.max(0, frame), rate, dropped);
   const hour = parseTimecode(`0${REEL_HOUR}:00:00${dropped ? ';' : ':'}00`, rate);
   const names = tapeNames(project);
-  const starts = new Map(project.sources.map((source) => [source.id, startFrame(startOf?.(source.id), source, rate)]));
+  const starts = new Map(project.sources.map((source) => [source.id, startFrame(startOf(source.id), source, rate)]));
   const pieces = piecesOf(project, grainOf(fps));
   const cues = project.reel.cues
     .map(({ frame, name }) => ({ at: Math.round(frame), name }))
@@ -63,7 +73,7 @@ export function formatEdl(
         : [`M2   ${tape.padEnd(8)}       ${motionSpeed(slope * fps)}                ${code(first)}`]),
       ...(slope === 0 ? [`* FREEZE FRAME: SOURCE FRAME ${Math.round(of.start)}`] : []),
       `* FROM CLIP NAME: ${plainText(of.clip.name)}${of.parts > 1 ? ` (${of.part + 1} OF ${of.parts})` : ''}`,
-      `* SOURCE FILE: ${plainText(of.source.name)}`,
+      `* SOURCE FILE: ${plainText(fileOf?.(of.source.id) ?? of.source.name)}`,
       ...marks,
       '',
     ];

@@ -76,6 +76,22 @@ describe('an edit decision list', () => {
     expect(formatEdl(ntsc, 'x', { drop: true }).lists[0]).toMatch(/FCM: DROP FRAME[\s\S]*01:00:00;00/);
     expect(formatEdl(parade(), 'x', { drop: true }).lists[0]).toContain('FCM: NON-DROP FRAME');
   });
+
+  test('counts as the timecodes of its footage do where nobody says, and names files as they are on the disk', () => {
+    const ntsc = { ...parade(), reel: { ...parade().reel, rate: rate(30000, 1001) } };
+    const starts = (bellStart: string | null, boatStart: string | null) => (id: string) =>
+      id === 'bell' ? bellStart : boatStart;
+    const counted = (project: Project, startOf: (id: string) => string | null, drop?: boolean) =>
+      /FCM: (.*)/.exec(formatEdl(project, 'x', { startOf, drop }).lists[0]!)![1];
+    const dropped = starts('00:59:58;00', null);
+    expect(counted(ntsc, dropped)).toBe('DROP FRAME');
+    expect(counted(ntsc, dropped, false)).toBe('NON-DROP FRAME');
+    expect(counted(parade(), dropped)).toBe('NON-DROP FRAME');
+    expect(counted(ntsc, starts('00:59:58;00', '00:00:00:00'))).toBe('NON-DROP FRAME');
+    expect(counted(ntsc, starts(null, null))).toBe('NON-DROP FRAME');
+    const files = formatEdl(ntsc, 'x', { fileOf: (id) => `${id} 01.MOV` }).lists[0];
+    expect(files).toContain('* SOURCE FILE: bell 01.MOV\r\n');
+  });
 });
 
 describe('the frame map', () => {
@@ -140,13 +156,15 @@ const exactFrames = (project: Project) =>
   );
 
 describe('what a written file shows, read by something else', () => {
+  const hours = (id: string) => ({ bell: '10:00:00:00', boat: '23:59:59;59' })[id];
+
   test('OpenTimelineIO: within half a source frame at every frame, exact at cuts and where bends begin and end', () => {
     let frames = 0;
     fc.assert(
       fc.property(mapArbitrary, mapArbitrary, (first, second) => {
         const project = hard(first, second);
         const shown = shownFrames(project);
-        const places = placesInOtio(JSON.parse(JSON.stringify(formatOtio(project, 'x', urlOf))));
+        const places = placesInOtio(JSON.parse(JSON.stringify(formatOtio(project, 'x', urlOf, hours))));
         expect(places).toHaveLength(shown.length);
         shown.forEach((frame, k) => {
           expect(places[k]?.source).toBe(frame?.shown.source.name);

@@ -184,6 +184,20 @@ describe('OpenTimelineIO', () => {
     );
   });
 
+  test('times of a file begin at its start timecode, where it has one, and are read back from there', () => {
+    const file = JSON.parse(
+      JSON.stringify(formatOtio(parade(), 'x', urlOf, (id) => (id === 'bell' ? '10:00:00:00' : null))),
+    );
+    const [first, , boatClip] = file.tracks.children[0].children;
+    expect(first.media_reference.available_range.start_time).toMatchObject({ value: 36_000 * 120, rate: 120 });
+    expect(first.source_range.start_time).toMatchObject({ value: 36_000 * 120 + 120, rate: 120 });
+    expect(boatClip.media_reference.available_range.start_time.value).toBe(0);
+    delete file.metadata.idle_bend;
+    const footage = [bell, boat].map(({ id, frames, nativeRate }) => ({ id, name: `${id}.mp4`, frames, nativeRate }));
+    const read = shownFrames(parseOtio(file, footage).project).map((frame) => frame && Math.round(frame.native));
+    expect(read).toEqual(shownFrames(parade()).map((frame) => frame && Math.round(frame.native)));
+  });
+
   test('is in order by the schema, whatever the curves', () => {
     fc.assert(
       fc.property(mapArbitrary, mapArbitrary, (a, b) => {

@@ -5,6 +5,7 @@ import { REEL_HOUR } from '../render/chapters.js';
 import { framesPerSecond } from '../time/rate.js';
 import { parseTimecode } from '../time/timecode.js';
 import { digestOf } from './digest.js';
+import { startFrame, type StartOf } from './edl.js';
 import { piecesOf, type ReelPiece, shownFootage } from './pieces.js';
 
 /** Where in the metadata of an OpenTimelineIO file our own detail is. */
@@ -26,13 +27,22 @@ const plain = () => ({ effects: [] as object[], markers: [] as object[], enabled
  * markers; an audio track for each sound under the picture. A clip's source range begins where its first frame is taken and lasts as long as
  * it does on the reel, as the standard has it under a time warp. The whole document is in the metadata with a digest of the tracks: while
  * those are as they were written, reading the file gives exactly the project.
+ * Times of a file are those that it gives its frames: they begin at its start timecode where it has one.
  * @param urlOf the file behind a source's, or a sound's footage's id: its name, or a file URL
  */
-export function formatOtio(project: Project, name: string, urlOf: (sourceId: string) => string): object {
+export function formatOtio(
+  project: Project,
+  name: string,
+  urlOf: (sourceId: string) => string,
+  startOf: StartOf = () => undefined,
+): object {
   const { rate, cues, sounds } = project.reel;
   const fps = framesPerSecond(rate);
   const available = new Map(
-    shownFootage(project).map((source) => [source.id, range(0, source.frames, framesPerSecond(source.nativeRate))]),
+    shownFootage(project).map((source) => {
+      const start = startFrame(startOf(source.id), source, source.nativeRate);
+      return [source.id, range(start, source.frames, framesPerSecond(source.nativeRate))];
+    }),
   );
   const dissolves = new Map(
     accentTimes(project).flatMap((time) =>
@@ -85,16 +95,17 @@ const dissolveOf = ({ lead, frames }: AccentTime, fps: number): object => ({
 function childOf(
   { from, to, of }: ReelPiece,
   fps: number,
-  available: ReadonlyMap<string, object>,
+  available: ReadonlyMap<string, ReturnType<typeof range>>,
   urlOf: (id: string) => string,
 ): object {
   if (!of) return { OTIO_SCHEMA: 'Gap.1', name: '', source_range: range(0, to - from, fps), ...plain(), metadata: {} };
   const sourceFps = framesPerSecond(of.source.nativeRate);
   const media = available.get(of.source.id);
+  const first = (media?.start_time.value ?? 0) + of.start;
   return {
     OTIO_SCHEMA: 'Clip.1',
     name: of.clip.name,
-    source_range: { OTIO_SCHEMA: 'TimeRange.1', start_time: time(of.start, sourceFps), duration: time(to - from, fps) },
+    source_range: { OTIO_SCHEMA: 'TimeRange.1', start_time: time(first, sourceFps), duration: time(to - from, fps) },
     ...plain(),
     effects: effectsOf(of.speed),
     metadata: { [OTIO_NAMESPACE]: { clip: of.clip.id, part: of.part, parts: of.parts } },

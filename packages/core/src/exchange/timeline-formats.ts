@@ -1,7 +1,7 @@
 import { InvalidInput } from '../foundation/errors.js';
 import type { Project } from '../model/project.js';
 import type { Rate } from '../time/rate.js';
-import { formatEdl } from './edl.js';
+import { formatEdl, type StartOf } from './edl.js';
 import { parseEdl } from './edl-read.js';
 import { formatFrameMap } from './frame-map.js';
 import type { ImportedTimeline, OfferedFootage } from './imported-timeline.js';
@@ -16,9 +16,9 @@ export interface HandOverContext {
   /** The file behind a source, or a sound's footage, by its id. */
   readonly nameOf: (id: string) => string;
   /** The start timecode of the file behind a source, where it has one. */
-  readonly startOf: (id: string) => string | null | undefined;
-  /** Drop-frame counting, where the format counts and the rate has it. */
-  readonly drop: boolean;
+  readonly startOf: StartOf;
+  /** Drop-frame counting, where the format counts and the rate has it; undefined: as the footage counts. */
+  readonly drop?: boolean | undefined;
 }
 
 /** A reel as another tool reads it. */
@@ -47,8 +47,8 @@ export const TIMELINE_FORMATS = {
     title: 'OpenTimelineIO',
     purpose: 'Clips with their speeds, cues as markers; read back here it is this very project',
     endings: ['otio', 'json'],
-    write: (project, { name, nameOf }) => ({
-      files: [JSON.stringify(formatOtio(project, name, nameOf), null, 2)],
+    write: (project, { name, nameOf, startOf }) => ({
+      files: [JSON.stringify(formatOtio(project, name, nameOf, startOf), null, 2)],
       losses: lossesOf(project, { marks: true, sounds: true, method: false, dissolves: true }),
     }),
     read: (content, _, footage) => parseOtio(parseJson(content), footage),
@@ -57,8 +57,8 @@ export const TIMELINE_FORMATS = {
     title: 'Edit decision list',
     purpose: 'An event for every speed, in the manner of CMX 3600',
     endings: ['edl', 'txt'],
-    write: (project, { name, startOf, drop }) => {
-      const { lists, losses } = formatEdl(project, name, { drop, startOf });
+    write: (project, { name, nameOf, startOf, drop }) => {
+      const { lists, losses } = formatEdl(project, name, { drop, startOf, fileOf: nameOf });
       return { files: lists, losses };
     },
     read: parseEdl,

@@ -1,6 +1,7 @@
 import { evenSpeeds } from '@idle-bend/core/cadence';
 import { isGroup } from '@idle-bend/core/model';
-import { percentFigure, speakRate } from '@idle-bend/core/time';
+import { speakRate } from '@idle-bend/core/time';
+import { listOfPercents } from '../../ui/list-of-percents.ts';
 import { MenuButton } from '../menu/menu-button.tsx';
 import { type BenchClip } from '../../session/bench-state.ts';
 import { drawnBy } from '../../ui/drawn-by.ts';
@@ -10,8 +11,8 @@ function ChartTitlePart({ bench }: { bench: BenchClip }) {
   const { source, project, slope } = bench;
   // With fewer source frames than the reel has, each is held, at half its speed twice as long.
   const slowest = slope < 1 ? 0.25 : 1 / slope;
-  const even = evenSpeeds(source.readAs, project.reel.rate, slowest, 1).slice(0, 6).map(percentFigure);
-  const clean = even.length > 0 ? ` · clean at ${even.join(' ')} %` : '';
+  const even = evenSpeeds(source.readAs, project.reel.rate, slowest, 1).slice(0, 6);
+  const clean = even.length > 0 ? ` · clean at ${listOfPercents(even)}` : '';
   return (
     <div className="flex items-baseline gap-4 px-2 pt-2 pb-1">
       <h1 className="font-display text-sm font-semibold whitespace-nowrap">{bench.clip.name}</h1>

@@ -1,5 +1,5 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { ArrowDown, ArrowUp } from 'lucide-react';
+import { ArrowDown, ArrowUp, AudioLines } from 'lucide-react';
 import { useRef } from 'react';
 import { mediaPictureUrl } from '../../api.ts';
 import { Check } from '../../ui/check.tsx';
@@ -128,6 +128,7 @@ function FileCells({
       </span>
       <span role="cell" className="bg-frame grid h-10 w-[72px] place-items-center overflow-hidden rounded">
         {film && <img src={picture} alt="" loading="lazy" className="h-full w-full object-contain" draggable={false} />}
+        {known && !film && <AudioLines size={18} className="text-white/60" aria-hidden />}
       </span>
       <span role="cell" className="min-w-0">
         <span className="block truncate text-sm font-semibold">{name}</span>
