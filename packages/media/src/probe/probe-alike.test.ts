@@ -26,6 +26,15 @@ function card(ending: string, lengths: readonly number[], ...options: readonly s
   });
 }
 
+/** A film of 60 fps with a timecode that counts at 30. */
+function countingPairs(film: string, i: number): string {
+  const [clock, pairs] = [path(`clock-${i}.mov`), path(`pairs-${i}.mov`)];
+  ffmpeg('-f', 'lavfi', '-i', 'testsrc2=size=64x64:rate=30:duration=1', '-timecode', `10:00:0${i}:15`, clock);
+  const tracks = ['-map', '0:v', '-map', '0:a', '-map', '1:d', '-c', 'copy', '-copy_unknown'];
+  ffmpeg('-i', film, '-i', clock, ...tracks, pairs);
+  return pairs;
+}
+
 const LENGTHS = [2.5, 3.1, 0.6, 4];
 /** Which of the others differ from the first in more than their lengths, and so are asked about. */
 const CARDS: readonly (readonly [string, () => string[], number])[] = [
@@ -46,6 +55,7 @@ const CARDS: readonly (readonly [string, () => string[], number])[] = [
     ],
     1,
   ],
+  ['timecodes that count pairs of frames', () => card('mp4', [2.5, 3.1]).map(countingPairs), 1],
   [
     'turned and late',
     () => {
@@ -89,6 +99,11 @@ describe('facts of many files', () => {
       expect(await alike.probe(file, name, readTables(file))).toEqual(await probe(file, name));
     }
     expect(alike.asked).toBe(questions);
+  });
+
+  test('a start timecode that counts pairs of frames is said in single ones', async () => {
+    const [film] = card('mp4', [2.5]);
+    expect(await probe(countingPairs(film!, 7), 'pairs.mov')).toMatchObject({ startTimecode: '10:00:07:30' });
   });
 
   test('a file that is no footage is refused, as it is when it is asked about alone', async () => {

@@ -3,7 +3,8 @@ import { open, stat } from 'node:fs/promises';
 import { formatTimecode, rate } from '@idle-bend/core/time';
 import type { ParsedBoxes, TrakBox } from './header-boxes.js';
 import type { Tables } from './header-index.js';
-import { probe, type MediaFacts } from './probe.js';
+import { probe, type MediaFacts, type VideoFacts } from './probe.js';
+import { type CountedTimecode, timecodeOfFrames } from './start-timecode.js';
 
 /** Codecs whose configuration stands in the header, so that what is said of a picture depends on nothing in its frames. */
 const CONFIGURED = /^(avc1|hvc1|av01)$/;
@@ -19,7 +20,7 @@ interface Own {
   readonly key: string;
   readonly durationSeconds: number;
   readonly videoSeconds: number;
-  readonly startTimecode: string | undefined;
+  readonly timecode: CountedTimecode | undefined;
 }
 
 /**
@@ -48,10 +49,10 @@ export class AlikeProbe {
     const own = read && (await ownOf(file, read).catch(() => undefined));
     const known = own && this.known.get(own.key);
     if (known) {
-      const { durationSeconds, startTimecode, videoSeconds } = own;
+      const { durationSeconds, videoSeconds } = own;
       const video = { ...known.video!, durationSeconds: videoSeconds };
       const { size } = await stat(file);
-      return { ...known, name, bytes: size, durationSeconds, startTimecode, video };
+      return { ...known, name, bytes: size, durationSeconds, startTimecode: startOf(own, video), video };
     }
     this.asked++;
     const facts = await probe(file, name);
@@ -66,6 +67,9 @@ interface Placed {
   readonly size: number;
 }
 
+const startOf = ({ timecode }: Own, { declaredRate }: VideoFacts): string | undefined =>
+  timecode && timecodeOfFrames(timecode, declaredRate);
+
 /** Whether what was worked out is what ffprobe says. */
 function isToldBy(own: Own, { durationSeconds, startTimecode, video }: MediaFacts): boolean {
   if (!video || video.interlaced) return false;
@@ -73,7 +77,7 @@ function isToldBy(own: Own, { durationSeconds, startTimecode, video }: MediaFact
   return (
     isSame(own.durationSeconds, durationSeconds) &&
     isSame(own.videoSeconds, video.durationSeconds) &&
-    own.startTimecode === startTimecode
+    startOf(own, video) === startTimecode
   );
 }
 
@@ -101,7 +105,7 @@ async function ownOf(file: string, { parsed, boxes }: NonNullable<Tables>): Prom
     key: hash.digest('hex'),
     durationSeconds: round(moov.mvhd.duration / moov.mvhd.timescale),
     videoSeconds: round(shownSeconds(video, moov.mvhd.timescale)),
-    startTimecode: await timecodeOf(file, moov, bytesOf),
+    timecode: await timecodeOf(file, moov, bytesOf),
   };
 }
 
@@ -160,7 +164,7 @@ async function timecodeOf(
   file: string,
   { traks }: NonNullable<ParsedBoxes['moov']>,
   bytesOf: (box: Placed) => Buffer,
-): Promise<string | undefined> {
+): Promise<CountedTimecode | undefined> {
   const track = traks.find(({ mdia }) => mdia.hdlr.handler === 'tmcd');
   if (!track) return undefined;
   const { stsd, stco, co64 } = track.mdia.minf.stbl;
@@ -172,7 +176,8 @@ async function timecodeOf(
   try {
     const sample = Buffer.alloc(4);
     await handle.read(sample, 0, 4, at);
-    return formatTimecode(sample.readUInt32BE(0), rate(scale, each), (flags & 1) !== 0);
+    const counted = rate(scale, each);
+    return { label: formatTimecode(sample.readUInt32BE(0), counted, (flags & 1) !== 0), rate: counted };
   } finally {
     await handle.close();
   }

@@ -5,6 +5,7 @@ import { frameBytes, parsePixelFormat, type ColourTags, type FrameFormat } from 
 import { rate, type Rate } from '@idle-bend/core/time';
 import { collect, safeInput } from '../ffmpeg/ffmpeg.js';
 import { MediaError, missingFile } from '../ffmpeg/media-error.js';
+import { timecodeOfFrames } from './start-timecode.js';
 
 /** What the file says of its picture. Width and height as shown, after rotation. */
 export interface VideoFacts {
@@ -44,7 +45,7 @@ export interface MediaFacts {
   readonly startSeconds: number;
   readonly video: VideoFacts | undefined;
   readonly sound: SoundFacts | undefined;
-  /** Timecode of the first frame, as the file writes it. */
+  /** Timecode of the first frame; from it single frames are counted (see `timecodeOfFrames`). */
   readonly startTimecode: string | undefined;
   /** The rate the camera says it shot at when that is not the rate the file plays at. */
   readonly captureRate: Rate | undefined;
@@ -67,6 +68,7 @@ interface RawStream {
   readonly chroma_location?: string;
   readonly field_order?: string;
   readonly r_frame_rate?: string;
+  readonly codec_tag_string?: string;
   readonly avg_frame_rate?: string;
   readonly time_base?: string;
   readonly start_time?: string;
@@ -137,9 +139,15 @@ export async function probe(
       channels: sound.channels ?? 0,
       startSeconds: seconds(sound.start_time),
     },
-    startTimecode: timecode,
+    startTimecode: timecode && timecodeOfFrames({ label: timecode, rate: countedAt(streams) }, video?.declaredRate),
     captureRate: readCaptureRate(tags),
   };
+}
+
+/** The rate a file's timecode track counts at; it is of no kind that ffprobe has a name for. */
+function countedAt(streams: readonly RawStream[]): Rate | undefined {
+  const track = streams.find(({ codec_tag_string: tag }) => tag === 'tmcd');
+  return track && readRate(track.avg_frame_rate);
 }
 
 function seconds(text: string | undefined): number | undefined {
