@@ -73,7 +73,7 @@ async function ofProject(
   data: string | undefined,
   fps: Rate | undefined,
 ): Promise<{ readonly all: NamedTime[]; readonly fps: Rate; readonly tempo: number }> {
-  const opened = await openProject(wanted, { data });
+  const opened = await openProject(wanted, { data, needsFrames: false });
   try {
     const { reel } = opened.project;
     const all = reel.cues

@@ -49,8 +49,11 @@ function idOf(wanted: string, projects: readonly { readonly id: string; readonly
   );
 }
 
-/** A project of a data folder with its media, read beside a server that may be running. Throws `InvalidInput`. */
-export async function openProjectIn(data: string, wanted: string): Promise<ProjectFile> {
+/**
+ * A project of a data folder with its media, read beside a server that may be running. Throws `InvalidInput`; without `needsFrames`
+ * not for footage whose frames are still being counted.
+ */
+export async function openProjectIn(data: string, wanted: string, needsFrames: boolean): Promise<ProjectFile> {
   const database = join(data, 'idle-bend.sqlite');
   if (!existsSync(database))
     throw new InvalidInput('--data', `${data} is not a data folder: it has no idle-bend.sqlite`);
@@ -73,9 +76,10 @@ export async function openProjectIn(data: string, wanted: string): Promise<Proje
       const footageId = String(one['id']);
       return [footageId, { file: place(footageId, String(one['fileName'])), name: String(one['name']) }] as const;
     });
+    const kept = parseProject(JSON.parse(String(row!['document'])));
     return {
       name: String(row!['name']),
-      project: footage.reduce(counted, parseProject(JSON.parse(String(row!['document'])))),
+      project: needsFrames ? footage.reduce(counted, kept) : kept,
       media: Object.fromEntries(media.filter(([, { file }]) => existsSync(file))),
       close: () => Promise.resolve(),
     };

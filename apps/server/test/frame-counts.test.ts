@@ -1,10 +1,10 @@
 /** Large files whose containers keep no list of their frames: bent by an estimate at once, renumbered when they are counted. */
-import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import type { Footage } from '@idle-bend/core/api';
-import { addMoment, addSource, appendClip } from '@idle-bend/core/edit';
+import { addCue, addMoment, addSource, appendClip } from '@idle-bend/core/edit';
 import type { Project } from '@idle-bend/core/model';
 import { HEIGHT, numberIn, readNumbers, WIDTH } from '../../../packages/media/test/numbered-clip.js';
 import { filmOfTwoRates, slowProbe } from '../../../packages/media/test/two-rates.js';
@@ -63,7 +63,7 @@ describe('a large file without a list of its frames', () => {
     };
     const marked = addMoment(addSource(document, source), footage, { id: 'm', frame: 60, name: 'bell' });
     const small = { ...marked, reel: { ...marked.reel, width: WIDTH, height: HEIGHT } };
-    const bent: Project = appendClip(small, 'c', footage);
+    const bent: Project = addCue(appendClip(small, 'c', footage), { id: 'q', frame: 25, name: 'bell' });
     await server.send('PUT', `/api/projects/${id}/document`, { version, document: bent, by: 'a' });
     const counting = {
       status: 409,
@@ -77,6 +77,9 @@ describe('a large file without a list of its frames', () => {
       status: 1,
       stderr: expect.stringMatching(/"two rates.ts" are still being counted/),
     });
+    // Cues are times of the reel, whatever frames the footage has.
+    expect(await runCommand(['cues', id, '--data', server.data, '-o', at('cues.csv')])).toMatchObject({ status: 0 });
+    expect(readFileSync(at('cues.csv'), 'utf8')).toContain('bell');
     expect((await look(id)).facts.picture!.estimate).toMatchObject({ isCounted: false });
 
     writeFileSync(gate, '');
