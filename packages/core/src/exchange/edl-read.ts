@@ -4,7 +4,8 @@ import type { Source } from '../model/group.js';
 import { emptyProject, type Project } from '../model/project.js';
 import { framesPerSecond, type Rate } from '../time/rate.js';
 import { canDropFrames, parseTimecode } from '../time/timecode.js';
-import { MAX_EVENTS, startFrame } from './edl.js';
+import { MAX_EVENTS } from './edl.js';
+import { startFrame } from './start-times.js';
 import { bareName, constantSegment, type OfferedFootage, type ImportedTimeline } from './imported-timeline.js';
 
 /** Letters of a list: events of pictures and sound, one line each. */

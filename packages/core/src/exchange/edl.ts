@@ -1,9 +1,9 @@
-import type { Source } from '../model/group.js';
 import type { Project } from '../model/project.js';
 import { REEL_HOUR } from '../render/chapters.js';
-import { framesPerSecond, type Rate } from '../time/rate.js';
+import { framesPerSecond } from '../time/rate.js';
 import { canDropFrames, formatTimecode, parseTimecode } from '../time/timecode.js';
-import { lossesOf, type PieceGrain, piecesOf, type ReelPiece, shownFootage } from './pieces.js';
+import { lossesOf, type PieceGrain, piecesOf, type ReelPiece } from './pieces.js';
+import { countsDropFrames, startFrame, type StartOf } from './start-times.js';
 
 /** The most events such a list can number; a longer reel is several lists. */
 export const MAX_EVENTS = 999;
@@ -15,21 +15,12 @@ export interface EditDecisionList {
   readonly losses: readonly string[];
 }
 
-/** The start timecode a source's file has, where it has one. */
-export type StartOf = (sourceId: string) => string | null | undefined;
-
 export interface EdlChoice {
   /** Drop-frame counting, where the rate has it; without it as the footage counts. */
   readonly drop?: boolean | undefined;
   readonly startOf?: StartOf | undefined;
   /** The name of the file behind a source, with its ending; without it the source's. */
   readonly fileOf?: ((sourceId: string) => string) | undefined;
-}
-
-/** Whether a list of the reel counts drop-frame when nobody says: where its rate can, and all timecodes that its footage has do. */
-export function countsDropFrames(project: Project, startOf: StartOf): boolean {
-  const starts = shownFootage(project).flatMap(({ id }) => startOf(id) ?? []);
-  return canDropFrames(project.reel.rate) && starts.length > 0 && starts.every((start) => start.includes(';'));
 }
 
 /**
@@ -108,20 +99,6 @@ const grainOf = (fps: number): PieceGrain => ({
     return fitting.sort((a, b) => Math.abs(a - wanted) - Math.abs(b - wanted))[0];
   },
 });
-
-/** Frames of the list at which a file says that it begins. */
-export function startFrame(
-  timecode: string | null | undefined,
-  { nativeRate }: Pick<Source, 'nativeRate'>,
-  rate: Rate,
-): number {
-  if (!timecode) return 0;
-  try {
-    return Math.round((parseTimecode(timecode, nativeRate) / framesPerSecond(nativeRate)) * framesPerSecond(rate));
-  } catch {
-    return 0;
-  }
-}
 
 /** Frames a second in five letters or more, its sign first: `012.0`, `-06.5`. */
 function motionSpeed(framesPerSecond: number): string {

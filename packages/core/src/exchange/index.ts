@@ -13,10 +13,10 @@ export {
 } from './bundle.js';
 export { formatCueCsv, formatCueVtt, type NamedTime, parseCueCsv, parseCueVtt } from './cue-text.js';
 export { decodeText } from './decode-text.js';
-export { countsDropFrames } from './edl.js';
 export { midiOf, readMidi } from './midi-cues.js';
 export { lossesOf, piecesOf } from './pieces.js';
 export type { OfferedFootage, ImportedTimeline } from './imported-timeline.js';
+export { countsDropFrames } from './start-times.js';
 export {
   READ_ENDINGS,
   readTimeline,

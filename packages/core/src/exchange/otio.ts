@@ -5,8 +5,8 @@ import { REEL_HOUR } from '../render/chapters.js';
 import { framesPerSecond } from '../time/rate.js';
 import { parseTimecode } from '../time/timecode.js';
 import { digestOf } from './digest.js';
-import { startFrame, type StartOf } from './edl.js';
 import { piecesOf, type ReelPiece, shownFootage } from './pieces.js';
+import { startFrame, type StartOf } from './start-times.js';
 
 /** Where in the metadata of an OpenTimelineIO file our own detail is. */
 export const OTIO_NAMESPACE = 'idle_bend';

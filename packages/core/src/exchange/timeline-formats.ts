@@ -1,13 +1,14 @@
 import { InvalidInput } from '../foundation/errors.js';
 import type { Project } from '../model/project.js';
 import type { Rate } from '../time/rate.js';
-import { formatEdl, type StartOf } from './edl.js';
+import { formatEdl } from './edl.js';
 import { parseEdl } from './edl-read.js';
 import { formatFrameMap } from './frame-map.js';
 import type { ImportedTimeline, OfferedFootage } from './imported-timeline.js';
 import { formatOtio } from './otio.js';
 import { parseOtio } from './otio-read.js';
 import { lossesOf } from './pieces.js';
+import type { StartOf } from './start-times.js';
 
 /** What is known of a project besides its document when it is handed over. */
 export interface HandOverContext {

@@ -4,7 +4,7 @@ import { placeItems } from '../reel/places.js';
 import { resolveClip } from '../resolve/resolve-clip.js';
 import { frameOfPosition } from '../sampling/dropped-repeats.js';
 import { framesPerSecond } from '../time/rate.js';
-import { canDropFrames, formatTimecode, parseTimecode } from '../time/timecode.js';
+import { canDropFrames, formatTimecode, isDropFrame, parseTimecode } from '../time/timecode.js';
 import type { RenderTimecode } from './settings.js';
 
 /** Reels conventionally begin at this hour. */
@@ -55,7 +55,7 @@ export function startTimecode(
   const begins = startOf(id) ?? '00:00:00:00';
   const frame = safelyParsed(begins, nativeRate) + Math.max(0, frameOfPosition(shown.source, shown.position));
   const seconds = frame / framesPerSecond(nativeRate);
-  return formatTimecode(Math.round(seconds * framesPerSecond(rate)), rate, begins.includes(';') && canDropFrames(rate));
+  return formatTimecode(Math.round(seconds * framesPerSecond(rate)), rate, isDropFrame(begins) && canDropFrames(rate));
 }
 
 /** A file may say what cannot be: then it counts from zero. */

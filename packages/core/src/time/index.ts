@@ -14,4 +14,4 @@ export {
 export { multiply, parseDecimal, rational, type Rational, timesWhole, toNumber } from './rational.js';
 export { parseSpeed, percentFigure, percentText, type SpeedMeasure } from './speed-text.js';
 export { parseLength } from './length.js';
-export { canDropFrames, formatTimecode, parseTimecode } from './timecode.js';
+export { canDropFrames, formatTimecode, isDropFrame, parseTimecode } from './timecode.js';

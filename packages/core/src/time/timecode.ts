@@ -38,6 +38,9 @@ function skippedLabels(frame: number, nominal: number): number {
   return perMinuteSkip * (tens * 9 + minutes);
 }
 
+/** Whether a timecode counts drop-frame, by what stands before its frames. */
+export const isDropFrame = (label: string): boolean => /[;.]\d+$/.test(label.trim());
+
 /**
  * The frame number of a timecode. A `;` or `.` before the frames means drop-frame counting.
  * Throws `InvalidInput` for a malformed code, a field out of range, or a label that drop-frame counting skips.

@@ -1,7 +1,7 @@
 import type { FootageFacts, PictureFacts } from '@idle-bend/core/api';
 import { highRangeOf, spaceOf } from '@idle-bend/core/colour';
 import { proxySize } from '@idle-bend/core/proxy';
-import { canDropFrames } from '@idle-bend/core/time';
+import { canDropFrames, isDropFrame } from '@idle-bend/core/time';
 import type { FrameIndex } from './frame-index.js';
 import type { MediaFacts, VideoFacts } from './probe.js';
 import { stripLayout } from '../encode/proxy.js';
@@ -53,7 +53,7 @@ function readPicture(
     alpha: video.format.layout.alpha,
     variable: grid.variable ? { held: grid.held, dropped: grid.dropped } : null,
     interlaced: video.interlaced,
-    dropFrame: canDropFrames(grid.rate) && (startTimecode?.includes(';') ?? false),
+    dropFrame: canDropFrames(grid.rate) && startTimecode !== undefined && isDropFrame(startTimecode),
     proxy: proxySize(video.format),
     strip: stripLayout(grid.frames),
     ...(isEstimated && { estimate: { rate: grid.rate, frames: grid.frames, isCounted: false } }),

@@ -14,6 +14,7 @@ describe('a start timecode from which single frames are counted', () => {
       rate(60000, 1001),
       '00:01:00;04',
     ],
+    ['drop-frame said by a point', '00:09:59.29', rate(30000, 1001), rate(60000, 1001), '00:09:59;58'],
     ['single frames', '10:00:00:31', rate(60), rate(60), '10:00:00:31'],
     ['a rate that does not go into the picture’s', '10:00:00:15', rate(24), rate(60), '10:00:00:15'],
     ['slower pictures', '10:00:00:15', rate(50), rate(25), '10:00:00:15'],

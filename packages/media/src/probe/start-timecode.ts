@@ -1,4 +1,4 @@
-import { formatTimecode, parseTimecode, type Rate } from '@idle-bend/core/time';
+import { formatTimecode, isDropFrame, parseTimecode, type Rate } from '@idle-bend/core/time';
 
 /** A timecode, and at which rate its frames are counted where that is known. */
 export interface CountedTimecode {
@@ -16,7 +16,7 @@ export function timecodeOfFrames({ label, rate }: CountedTimecode, picture: Rate
   const each = (picture.num * rate.den) / (picture.den * rate.num);
   if (each === 1 || !Number.isInteger(each)) return label;
   try {
-    return formatTimecode(parseTimecode(label, rate) * each, picture, label.includes(';'));
+    return formatTimecode(parseTimecode(label, rate) * each, picture, isDropFrame(label));
   } catch {
     // A label that does not exist at that rate is not touched.
     return label;
