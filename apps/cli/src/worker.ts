@@ -10,6 +10,7 @@ import {
   chunkName,
   FlowStore,
   kernelsDigest,
+  makeScratchFolder,
   MediaError,
   runChunk,
   type ChunkTicket,
@@ -75,7 +76,7 @@ export const worker = {
     const maxBytes = (countOption(values, 'motion-cache', 9_999_999) ?? 4096) * 2 ** 20;
     const cacheBytes = (countOption(values, 'cache-size', 999_999_999) ?? 65_536) * 2 ** 20;
     const own = new OwnMedia(await mediaFolders(texts(values, 'media')));
-    const scratch = await mkdtemp(join(tmpdir(), 'idle-bend-worker-'));
+    const scratch = makeScratchFolder(join(tmpdir(), 'idle-bend-worker-'));
     const place =
       data === undefined
         ? fetched(

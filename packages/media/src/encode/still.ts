@@ -1,4 +1,4 @@
-import { mkdtemp, readFile, rm } from 'node:fs/promises';
+import { readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { BT709 } from '@idle-bend/core/colour';
@@ -8,6 +8,7 @@ import type { Sample } from '@idle-bend/core/sampling';
 import { FrameComposer } from '@idle-bend/pipeline';
 import { Encoder } from './encoder.js';
 import { writeReel } from './write-reel.js';
+import { makeScratchFolder, releaseScratch } from '../ffmpeg/scratch.js';
 import type { FlowStore } from '../flow-store.js';
 import { FlowThreads } from '../flow-threads.js';
 import { loadKernels } from '../kernels.js';
@@ -16,7 +17,7 @@ import type { OpenedSource } from '../probe/source.js';
 
 /** One frame made from the original at full size, as PNG, through the pipeline every render uses; high dynamic range tone-mapped. */
 export async function writeStill(source: OpenedSource, sample: Sample, store?: FlowStore): Promise<Buffer> {
-  const folder = await mkdtemp(join(tmpdir(), 'idle-bend-still-'));
+  const folder = makeScratchFolder(join(tmpdir(), 'idle-bend-still-'));
   const { layout } = source.facts.video!.format;
   const pixelFormat = deepened('gbrp', layout.bitDepth, layout.alpha);
   const reader = openPictures(source, { pixelFormat, space: BT709 });
@@ -37,6 +38,7 @@ export async function writeStill(source: OpenedSource, sample: Sample, store?: F
   } finally {
     reader.close();
     await rm(folder, { recursive: true, force: true });
+    releaseScratch(folder);
   }
 }
 
@@ -50,7 +52,7 @@ export async function writeReelStill(
   open: (sourceId: string) => Promise<OpenedSource>,
   store?: FlowStore,
 ): Promise<Buffer> {
-  const folder = await mkdtemp(join(tmpdir(), 'idle-bend-still-'));
+  const folder = makeScratchFolder(join(tmpdir(), 'idle-bend-still-'));
   try {
     const stretch = { from: frame, to: frame + 1 };
     const kind = { muxer: 'image2', codec: 'png' } as const;
@@ -63,5 +65,6 @@ export async function writeReelStill(
     return await readFile(join(folder, '0.png'));
   } finally {
     await rm(folder, { recursive: true, force: true });
+    releaseScratch(folder);
   }
 }

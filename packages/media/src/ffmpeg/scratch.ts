@@ -1,6 +1,8 @@
-import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, readlinkSync, rmSync } from 'node:fs';
+import { hostname } from 'node:os';
+import { basename, dirname, join } from 'node:path';
 
-/** What is half made: it goes with the process, however that ends short of a kill. */
+/** What is half made: it goes with the process, however that ends short of a kill; folders of killed ones go when the next is made. */
 const held = new Set<string>();
 process.once('exit', () => {
   // A program that was just ended may still write its last into it.
@@ -13,11 +15,51 @@ export function holdScratch(path: string): string {
   return path;
 }
 
+/** Numbers of processes mean something on one machine, and in a container only there. */
+const machine = `${hostname().replace(/[^\w.]/g, '_')}_${processSpace()}`;
+
+function processSpace(): string {
+  try {
+    return readlinkSync('/proc/self/ns/pid').replace(/\D/g, '');
+  } catch {
+    return '';
+  }
+}
+
 /**
- * A new folder for what is half made, its name begun by `prefix`. In one go: a signal cannot come between the folder and its being
- * known, which it could while another thread makes it.
+ * A new folder for what is half made, its name begun by `prefix`; the machine and the process follow. In one go: a signal cannot come
+ * between the folder and its being known, which it could while another thread makes it. Folders of the same prefix that killed
+ * processes of this machine left are removed.
  */
-export const makeScratchFolder = (prefix: string): string => holdScratch(mkdtempSync(prefix));
+export function makeScratchFolder(prefix: string): string {
+  for (const path of leftBehind(`${prefix}${machine}-`)) rmSync(path, { recursive: true, force: true });
+  return holdScratch(mkdtempSync(`${prefix}${machine}-${process.pid}-`));
+}
+
+function leftBehind(prefix: string): string[] {
+  const [folder, name] = [dirname(prefix), basename(prefix)];
+  return entriesOf(folder)
+    .filter((entry) => entry.startsWith(name) && !isRunning(Number.parseInt(entry.slice(name.length), 10)))
+    .map((entry) => join(folder, entry));
+}
+
+/** None of a folder that may be written to and not read. */
+function entriesOf(folder: string): string[] {
+  try {
+    return readdirSync(folder);
+  } catch {
+    return [];
+  }
+}
+
+function isRunning(pid: number): boolean {
+  try {
+    return process.kill(pid, 0);
+  } catch (error) {
+    // Others' processes may not be asked, but are there.
+    return (error as NodeJS.ErrnoException).code !== 'ESRCH';
+  }
+}
 
 /**
  * A folder and those it lies in. In one go for the same reason: made by another thread, it could bring a folder back that went with
