@@ -1,5 +1,5 @@
 // Real compositions whose beats are known: MIDI files with their tempo maps, played by a synthesiser. They are Debian packages' own
-// (`openttd-openmsx`, `simutrans-data`, `fluidsynth`, `fluid-soundfont-gm`): looked for where those put them, never shipped.
+// (`openttd-openmsx`, `simutrans-data`, `planetblupi-music-midi`, `fluidsynth`, `fluid-soundfont-gm`): looked for where those put them, never shipped.
 import { execFileSync } from 'node:child_process';
 import { existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
@@ -10,7 +10,9 @@ const FOLDERS = [
   '/usr/share/games/openttd/baseset/openmsx',
   '/usr/share/games/openttd/gm',
   '/usr/share/games/simutrans/music',
+  '/usr/share/planetblupi/music',
 ];
+const FAMILIES = ['openttd', 'simutrans', 'planetblupi'];
 
 /** How much of a piece is heard. */
 const SECONDS = 60;
@@ -25,7 +27,7 @@ export function compositionFiles() {
     readdirSync(folder)
       .filter((name) => /\.midi?$/i.test(name))
       .sort()
-      .map((name) => ({ family: folder.includes('simutrans') ? 'simutrans' : 'openttd', file: join(folder, name) })),
+      .map((name) => ({ family: FAMILIES.find((family) => folder.includes(family)), file: join(folder, name) })),
   );
 }
 
@@ -37,25 +39,8 @@ export function composition(file, wav) {
   const midi = parseMidi(readFileSync(file));
   const { ticksPerBeat } = midi.header;
   if (!ticksPerBeat) return undefined;
-  const events = midi.tracks.flatMap((track) => {
-    let tick = 0;
-    return track.map((event) => ({ ...event, tick: (tick += event.deltaTime) }));
-  });
-  const tempi = [{ tick: 0, micros: 500000 }];
-  for (const { tick, microsecondsPerBeat } of events
-    .filter(({ type }) => type === 'setTempo')
-    .sort((a, b) => a.tick - b.tick))
-    if (tempi.at(-1).tick === tick) tempi.at(-1).micros = microsecondsPerBeat;
-    else tempi.push({ tick, micros: microsecondsPerBeat });
-  let at = 0;
-  tempi.forEach((tempo, i) => {
-    if (i > 0) at += ((tempo.tick - tempi[i - 1].tick) / ticksPerBeat) * tempi[i - 1].micros * 1e-6;
-    tempo.seconds = at;
-  });
-  const secondsAt = (tick) => {
-    const tempo = tempi.findLast((t) => t.tick <= tick);
-    return tempo.seconds + ((tick - tempo.tick) / ticksPerBeat) * tempo.micros * 1e-6;
-  };
+  const events = eventsOf(midi);
+  const secondsAt = secondsOf(ticksPerBeat, events);
   const notes = events.filter(({ type, velocity }) => type === 'noteOn' && velocity > 0).map(({ tick }) => tick);
   if (notes.length < 50) return undefined;
   const first = Math.min(...notes);
@@ -88,6 +73,32 @@ export function composition(file, wav) {
     .map((b, i) => b - beats[i])
     .sort((a, b) => a - b);
   return { name: basename(file), beats, downbeats: meters ? downbeats : undefined, tempo: 60 / gaps[gaps.length >> 1] };
+}
+
+/** The events of all tracks, each with its place in ticks. */
+export const eventsOf = (midi) =>
+  midi.tracks.flatMap((track) => {
+    let tick = 0;
+    return track.map((event) => ({ ...event, tick: (tick += event.deltaTime) }));
+  });
+
+/** Seconds at a place in ticks, by the events that set the tempo. */
+export function secondsOf(ticksPerBeat, events) {
+  const tempi = [{ tick: 0, micros: 500000 }];
+  for (const { tick, microsecondsPerBeat } of events
+    .filter(({ type }) => type === 'setTempo')
+    .sort((a, b) => a.tick - b.tick))
+    if (tempi.at(-1).tick === tick) tempi.at(-1).micros = microsecondsPerBeat;
+    else tempi.push({ tick, micros: microsecondsPerBeat });
+  let at = 0;
+  tempi.forEach((tempo, i) => {
+    if (i > 0) at += ((tempo.tick - tempi[i - 1].tick) / ticksPerBeat) * tempi[i - 1].micros * 1e-6;
+    tempo.seconds = at;
+  });
+  return (tick) => {
+    const tempo = tempi.findLast((t) => t.tick <= tick);
+    return tempo.seconds + ((tick - tempo.tick) / ticksPerBeat) * tempo.micros * 1e-6;
+  };
 }
 
 function play(midi, secondsAt, start, wav) {

@@ -1,75 +1,20 @@
 // Fits the networks of the beat analysis and says how well they do on what they were not fitted on.
 //   node bench/tracks/fit.mjs FOLDER            fits on everything and writes the networks into the core
-//   node bench/tracks/fit.mjs FOLDER --check    leaves one group of styles out after the other, and each family of compositions
+//   node bench/tracks/fit.mjs FOLDER --check    leaves one group of styles out after the other, and each other family
 // FOLDER keeps the sounds (1 GB) and what was heard in them from one run to the next. The core has to be built.
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { deserialize, serialize } from 'node:v8';
-import { BEATS_RATE, probe, readMono } from '@idle-bend/media';
-import { accentsOf } from '../../packages/core/dist/beats/accents.js';
-import { barCandidates } from '../../packages/core/dist/beats/bars.js';
-import { beatsOf, candidatesOf } from '../../packages/core/dist/beats/candidates.js';
-import { decide, inputsOf, logOdds, OFFSET, SLOPE } from '../../packages/core/dist/beats/choose.js';
-import { pulseTable } from '../../packages/core/dist/beats/level-features.js';
+import { decide, logOdds, OFFSET, SLOPE } from '../../packages/core/dist/beats/choose.js';
 import { meanScoreOf } from '../../packages/core/dist/beats/network.js';
-import { noveltyOf } from '../../packages/core/dist/beats/novelty.js';
-import { ANY_TEMPO } from '../../packages/core/dist/beats/tempo-range.js';
-import { windowsOf } from '../../packages/core/dist/beats/windows.js';
 import { format, resolveConfig } from 'prettier';
-import { corpus } from './corpus.mjs';
+import { corpus, KEPT } from './corpus.mjs';
+import { heard, NEAR, RIGHT } from './heard.mjs';
 import { continuity, fMeasure, metrical } from './meet.mjs';
 import { fitNetwork, networksFile } from './networks.mjs';
 
-const NEAR = 0.07;
-/** Beats of a window that meet the true ones this well are right. */
-const RIGHT = 0.85;
 const FOLDS = 4;
 
 const mean = (list) => list.reduce((a, b) => a + b, 0) / Math.max(1, list.length);
-
-/** What was heard of a track, kept beside its sound. */
-async function heard(track) {
-  const file = track.wav.replace(/\.wav$/, '.heard');
-  if (existsSync(file)) return { ...track, ...deserialize(readFileSync(file)) };
-  const novelty = noveltyOf(await readMono(track.wav, await probe(track.wav)), BEATS_RATE);
-  const accents = accentsOf(novelty);
-  const { rate, frames } = novelty;
-  const candidates = candidatesOf(novelty, accents, ANY_TEMPO, () => undefined);
-  const windows = windowsOf(frames, rate);
-  const inputs = inputsOf(novelty, accents, candidates, windows).map((each) => each.map((x) => Float32Array.from(x)));
-  const seconds = candidates.map((candidate) => beatsOf(candidate).map((beat) => beat / rate));
-  const within = (times, { from, to }) => times.filter((t) => t * rate >= from && t * rate < to);
-  const met = seconds.map((times) =>
-    windows.map((window) => fMeasure(within(track.beats, window), within(times, window), NEAR)),
-  );
-  const whole = seconds.map((times) => fMeasure(track.beats, times, NEAR));
-  const best = whole.indexOf(Math.max(...whole));
-  const bars =
-    whole[best] > 0.9 && track.downbeats ? barsOf(novelty, accents, seconds[best], track.downbeats) : undefined;
-  const result = { rate, windows, candidates, inputs, met, best: whole[best], bars };
-  writeFileSync(file, serialize(result));
-  return { ...track, ...result };
-}
-
-/** Every way to count bars from true beats, and which are right. */
-function barsOf(novelty, accents, beats, downbeats) {
-  const ways = barCandidates(
-    pulseTable(
-      novelty,
-      accents,
-      beats.map((beat) => beat * novelty.rate),
-    ),
-  );
-  const right = ways.map(
-    ({ beats: size, first }) =>
-      fMeasure(
-        downbeats,
-        beats.filter((_, i) => i % size === first),
-        NEAR,
-      ) > RIGHT,
-  );
-  return right.some(Boolean) ? { inputs: ways.map(({ input }) => input), right, seconds: beats, ways } : undefined;
-}
 
 const levelChoices = (tracks) =>
   tracks.flatMap(({ windows, inputs, met }) =>
@@ -106,7 +51,7 @@ function measure(track, { level, bar }) {
   return {
     style: track.style,
     name: track.name,
-    isReal: track.isReal,
+    family: track.family,
     f: fMeasure(track.beats, beats, NEAR),
     best: track.best,
     amlt: Math.max(...metrical(track.beats).map((variant) => continuity(variant, beats))),
@@ -176,9 +121,7 @@ const RIGHT_WHERE_SURE = 0.95;
 function lineOf(results) {
   const windows = (some) =>
     some.flatMap((r) => r.windows.map(({ sure, right }) => ({ odds: (logOdds(sure) - OFFSET) / SLOPE, right })));
-  const families = [...new Set(results.map((r) => (r.isReal ? r.style : 'drawn')))].map((family) =>
-    windows(results.filter((r) => (r.isReal ? r.style : 'drawn') === family)),
-  );
+  const families = familiesOf(results).map((family) => windows(results.filter((r) => r.family === family)));
   let [slope, offset] = [0.3, 0];
   for (let step = 0; step < 20_000; step++) {
     const errors = families.map((family) =>
@@ -198,37 +141,40 @@ function lineOf(results) {
 const folder = process.argv[2];
 const tracks = [];
 for (const track of corpus(folder)) tracks.push(await heard(track));
-const everyResult = [];
+const fitted = tracks.filter(({ family }) => !KEPT.includes(family));
+const familiesOf = (list) => [...new Set(list.map(({ family }) => family))];
+
 if (process.argv.includes('--check')) {
-  const styles = [...new Set(tracks.filter((t) => !t.isReal).map((t) => t.style))];
-  const drawn = [];
-  for (let fold = 0; fold < FOLDS; fold++) {
-    const out = new Set(styles.filter((_, i) => i % FOLDS === fold));
-    const nets = fitBoth(tracks.filter((t) => !out.has(t.style)));
-    drawn.push(...tracks.filter((t) => out.has(t.style)).map((t) => measure(t, nets)));
-  }
-  report('drawn, their style left out', drawn);
-  everyResult.push(...drawn);
-  for (const family of new Set(tracks.filter((t) => t.isReal).map((t) => t.style))) {
-    const nets = fitBoth(tracks.filter((t) => t.style !== family));
-    const results = tracks.filter((t) => t.style === family).map((t) => measure(t, nets));
-    report(`${family}, left out`, results);
-    everyResult.push(...results);
-    if (process.argv.includes('-v'))
-      for (const r of results)
-        console.log(
-          `    ${r.name} F ${r.f.toFixed(2)} of ${r.best.toFixed(2)}, ${r.found.toFixed(1)} for ${r.truth.toFixed(1)}`,
-        );
-  }
-  report('all of them', everyResult);
-  report(
-    'all compositions',
-    everyResult.filter((r) => r.isReal),
-  );
-  const { slope, offset } = lineOf(everyResult);
+  const leftOut = (title, out) => {
+    const nets = fitBoth(fitted.filter((t) => !out(t)));
+    return shown(
+      title,
+      fitted.filter(out).map((t) => measure(t, nets)),
+    );
+  };
+  const styles = [...new Set(fitted.filter((t) => t.family === 'drawn').map((t) => t.style))];
+  const results = [
+    ...Array.from({ length: FOLDS }, (_, fold) => {
+      const some = styles.filter((_, i) => i % FOLDS === fold);
+      return leftOut(`drawn, ${some.length} styles left out`, (t) => some.includes(t.style));
+    }),
+    ...familiesOf(fitted)
+      .filter((family) => family !== 'drawn')
+      .map((family) => leftOut(`${family}, left out`, (t) => t.family === family)),
+  ].flat();
+  const nets = fitBoth(fitted);
+  for (const family of KEPT)
+    results.push(
+      ...shown(
+        `${family}, never fitted on`,
+        tracks.filter((t) => t.family === family).map((t) => measure(t, nets)),
+      ),
+    );
+  report('all of them', results);
+  const { slope, offset } = lineOf(results);
   console.log(`line of log odds: SLOPE ${slope.toFixed(2)}, OFFSET ${offset.toFixed(2)} (now ${SLOPE} and ${OFFSET})`);
 } else {
-  const nets = fitBoth(tracks);
+  const nets = fitBoth(fitted);
   const place = join(import.meta.dirname, '../../packages/core/src/beats');
   const write = async (name, text) => {
     const file = join(place, name);
@@ -236,4 +182,16 @@ if (process.argv.includes('--check')) {
   };
   await write('level-networks.ts', networksFile('LEVEL_NETWORKS', nets.level));
   await write('bar-networks.ts', networksFile('BAR_NETWORKS', nets.bar));
+}
+
+/** Reports them, each by itself where that is asked for. */
+function shown(title, results) {
+  if (results.length === 0) return results;
+  report(title, results);
+  if (process.argv.includes('-v'))
+    for (const r of results)
+      console.log(
+        `    ${r.name} F ${r.f.toFixed(2)} of ${r.best.toFixed(2)}, ${r.found.toFixed(1)} for ${r.truth.toFixed(1)}`,
+      );
+  return results;
 }

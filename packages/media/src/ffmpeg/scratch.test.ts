@@ -2,6 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { afterAll, expect, test } from '@jest/globals';
 import { makeScratchFolder } from './scratch.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-test-'));
