@@ -37,7 +37,7 @@ const PROGRESSIONS = [
   ['Em', 'Am', 'Dm', 'G7'],
 ];
 
-/** Plays a piece of a style into `wav`: an introduction where the style has one, its grooves in turn, an end. Beats and bars in seconds. */
+/** Plays a piece of a style into `wav`: some with the style’s introduction, then its grooves in turn. Beats and bars in seconds. */
 export function accompaniment(style, seed, wav) {
   const random = randomOf([...style].reduce((hash, letter) => (hash * 31 + letter.charCodeAt(0)) % 1_000_003, seed));
   const pick = (list) => list[Math.floor(random() * list.length)];

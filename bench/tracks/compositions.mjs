@@ -1,5 +1,6 @@
 // Real compositions whose beats are known: MIDI files with their tempo maps, played by a synthesiser. They are Debian packages' own
-// (`openttd-openmsx`, `simutrans-data`, `planetblupi-music-midi`, `fluidsynth`, `fluid-soundfont-gm`): looked for where those put them, never shipped.
+// (`openttd-openmsx`, `simutrans-data`, `planetblupi-music-midi`, `fluidsynth`, `fluid-soundfont-gm`): looked for where those put them,
+// never shipped.
 import { execFileSync } from 'node:child_process';
 import { existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';

@@ -8,7 +8,7 @@ import { eventsOf, secondsOf } from './compositions.mjs';
 
 const SONGS = '/usr/share/games/fretsonfire/data/songs';
 const PARTS = ['song.ogg', 'guitar.ogg', 'rhythm.ogg'];
-/** Stretches that are heard of each: seconds from its start, and how many. */
+/** Where the stretches that are heard of each begin, seconds. */
 export const STARTS = [10, 90];
 const SECONDS = 60;
 

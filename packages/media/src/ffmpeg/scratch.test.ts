@@ -8,9 +8,11 @@ import { makeScratchFolder } from './scratch.js';
 const folder = mkdtempSync(join(tmpdir(), 'idle-bend-test-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-/** The name a folder has when the process `pid` makes it. */
+/** A folder as the process `pid` makes it, with something in it. */
 const madeBy = (pid: number, prefix: string) => {
-  const path = makeScratchFolder(join(folder, prefix)).replace(`-${process.pid}-`, `-${pid}-`);
+  const path = makeScratchFolder(join(folder, 'name-'))
+    .replace('name-', prefix)
+    .replace(`-${process.pid}-`, `-${pid}-`);
   mkdirSync(path, { recursive: true });
   writeFileSync(join(path, 'half made'), 'picture');
   return path;
@@ -26,7 +28,7 @@ test('what a killed process left goes when the next folder of its kind is made, 
 });
 
 test('folders of processes that run, and of other machines, stay', () => {
-  const mine = makeScratchFolder(join(folder, 'kept-'));
+  const mine = madeBy(process.pid, 'kept-');
   const running = madeBy(process.ppid, 'kept-');
   const elsewhere = madeBy(ended, 'kept-elsewhere_');
   const plain = join(folder, 'kept-by-hand');

@@ -15,8 +15,32 @@ export function holdScratch(path: string): string {
   return path;
 }
 
+/**
+ * A new folder for what is half made, its name begun by `prefix`; the machine and the process follow. In one go: a signal cannot come
+ * between the folder and its being known, which it could while another thread makes it. The first time a process asks for a prefix, folders
+ * of that prefix that killed processes of this machine left are removed.
+ */
+export function makeScratchFolder(prefix: string): string {
+  const here = `${prefix}${machineName()}-`;
+  if (!cleared.has(here)) for (const path of leftBehind(here)) rmSync(path, { recursive: true, force: true });
+  cleared.add(here);
+  return holdScratch(mkdtempSync(`${here}${process.pid}-`));
+}
+
+/**
+ * A folder and those it lies in. In one go for the same reason: made by another thread, it could bring a folder back that went with
+ * the process.
+ */
+export const mkdirInOneGo = (path: string): void => void mkdirSync(path, { recursive: true });
+
+/** Says that it has gone, or has become what it was to be. */
+export const releaseScratch = (path: string): void => void held.delete(path);
+
+/** Prefixes whose folders of killed processes are gone. */
+const cleared = new Set<string>();
+
 /** Numbers of processes mean something on one machine, and in a container only there. */
-const machine = `${hostname().replace(/[^\w.]/g, '_')}_${processSpace()}`;
+const machineName = () => `${hostname().replace(/[^\w.]/g, '_')}_${processSpace()}`;
 
 function processSpace(): string {
   try {
@@ -24,16 +48,6 @@ function processSpace(): string {
   } catch {
     return '';
   }
-}
-
-/**
- * A new folder for what is half made, its name begun by `prefix`; the machine and the process follow. In one go: a signal cannot come
- * between the folder and its being known, which it could while another thread makes it. Folders of the same prefix that killed
- * processes of this machine left are removed.
- */
-export function makeScratchFolder(prefix: string): string {
-  for (const path of leftBehind(`${prefix}${machine}-`)) rmSync(path, { recursive: true, force: true });
-  return holdScratch(mkdtempSync(`${prefix}${machine}-${process.pid}-`));
 }
 
 function leftBehind(prefix: string): string[] {
@@ -60,12 +74,3 @@ function isRunning(pid: number): boolean {
     return (error as NodeJS.ErrnoException).code !== 'ESRCH';
   }
 }
-
-/**
- * A folder and those it lies in. In one go for the same reason: made by another thread, it could bring a folder back that went with
- * the process.
- */
-export const mkdirInOneGo = (path: string): void => void mkdirSync(path, { recursive: true });
-
-/** Says that it has gone, or has become what it was to be. */
-export const releaseScratch = (path: string): void => void held.delete(path);
