@@ -1,7 +1,7 @@
 // Fits the networks of the beat analysis and says how well they do on what they were not fitted on.
 //   node bench/tracks/fit.mjs FOLDER            fits on everything and writes the networks into the core
 //   node bench/tracks/fit.mjs FOLDER --check    leaves one group of styles out after the other, and each other family
-// FOLDER keeps the sounds (2 GB) and what was heard in them from one run to the next. The core has to be built.
+// FOLDER keeps the sounds (3 GB) and what was heard in them from one run to the next. The core has to be built.
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { decide, logOdds, OFFSET, SLOPE } from '../../packages/core/dist/beats/choose.js';

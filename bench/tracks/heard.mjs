@@ -20,7 +20,7 @@ export const RIGHT = 0.85;
 export async function heard(track) {
   const file = track.wav.replace(/\.wav$/, '.heard');
   if (existsSync(file)) return { ...track, ...deserialize(readFileSync(file)) };
-  const novelty = noveltyOf(await readMono(track.wav, await probe(track.wav)), BEATS_RATE);
+  const novelty = await noveltyIn(track);
   const accents = accentsOf(novelty);
   const { rate, frames } = novelty;
   const candidates = candidatesOf(novelty, accents, ANY_TEMPO, () => undefined);
@@ -38,6 +38,15 @@ export async function heard(track) {
   const result = { rate, windows, candidates, inputs, met, best: whole[best], bars };
   writeFileSync(file, serialize(result));
   return { ...track, ...result };
+}
+
+/** Kept as well: it is slow to find, and what comes after it is what is worked on. */
+async function noveltyIn({ wav }) {
+  const file = wav.replace(/\.wav$/, '.novelty');
+  if (existsSync(file)) return deserialize(readFileSync(file));
+  const novelty = noveltyOf(await readMono(wav, await probe(wav)), BEATS_RATE);
+  writeFileSync(file, serialize(novelty));
+  return novelty;
 }
 
 /** Every way to count bars from true beats, and which are right. */

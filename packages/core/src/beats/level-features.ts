@@ -100,11 +100,12 @@ export interface Reading {
 
 export function readingOf(table: PulseTable, phase: number): Reading {
   const known = new Map<Float64Array, Map<number, Float64Array>>();
-  const read = (values: Float64Array, place: number) =>
-    Float64Array.from(table.beats, (_, i) => {
-      const n = i * PLACES + phase + place;
-      return values[n < values.length ? n : n - PLACES]!;
-    });
+  const read = (values: Float64Array, place: number) => {
+    const heard = new Float64Array(table.beats.length);
+    for (let i = 0, n = phase + place; i < heard.length; i++, n += PLACES)
+      heard[i] = values[n < values.length ? n : n - PLACES]!;
+    return heard;
+  };
   return {
     ...{ table, phase },
     at(values, place) {

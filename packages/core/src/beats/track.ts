@@ -9,16 +9,19 @@ const STEADY = 0.015;
 
 const SUDDEN = 0.08;
 
+/** Whether a pulse goes over from one tempo to another at once. */
+export const changesSuddenly = ({ periods }: PulsePath): boolean =>
+  periods.some((period, i) => i > 0 && Math.abs(Math.log(period / periods[i - 1]!)) > SUDDEN);
+
 /** Whether a pulse keeps its tempo; one with a sudden change keeps two. */
-export function isSteady({ periods }: PulsePath): boolean {
-  let [sum, square, count] = [0, 0, 0];
-  for (let i = 1; i < periods.length; i++) {
-    const step = Math.log(periods[i]! / periods[0]!);
-    if (Math.abs(Math.log(periods[i]! / periods[i - 1]!)) > SUDDEN) return true;
-    [sum, square, count] = [sum + step, square + step * step, count + 1];
-  }
-  return count === 0 || Math.sqrt(Math.max(0, square / count - (sum / count) ** 2)) < STEADY;
+export function isSteady(path: PulsePath): boolean {
+  if (changesSuddenly(path)) return true;
+  const { periods } = path;
+  const middle = mean(periods.map(Math.log));
+  return Math.sqrt(mean(periods.map((period) => (Math.log(period) - middle) ** 2))) < STEADY;
 }
+
+const mean = (list: Float64Array) => list.reduce((sum, value) => sum + value, 0) / list.length;
 
 /** The pulse's period, frames, at a frame. */
 function periodAt({ hop, periods }: PulsePath, frame: number, rate: number): number {
@@ -27,7 +30,7 @@ function periodAt({ hop, periods }: PulsePath, frame: number, rate: number): num
   const j = Math.min(periods.length - 1, i + 1);
   // Between entries of a sudden change there is no tempo of its own.
   const [a, b] = [periods[i]!, periods[j]!];
-  const period = Math.abs(Math.log(b / a)) > 0.08 ? (place - i < 0.5 ? a : b) : a + (place - i) * (b - a);
+  const period = Math.abs(Math.log(b / a)) > SUDDEN ? (place - i < 0.5 ? a : b) : a + (place - i) * (b - a);
   return period * rate;
 }
 
