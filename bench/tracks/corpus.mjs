@@ -18,7 +18,7 @@ const ACCOMPANIMENTS = 3;
 const SECONDS = 30;
 const HERTZ = 22050;
 
-/** Nothing is fitted on these: they say how well what was fitted does on music from elsewhere. */
+/** No network is fitted on these: they say how well what was fitted does on music from elsewhere. */
 export const KEPT = ['planetblupi', 'recorded'];
 
 /** Every track: `{ name, family, style, wav, beats, downbeats, tempo, onsets }`; the style of what is not drawn is its family. */

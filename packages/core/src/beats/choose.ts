@@ -50,8 +50,8 @@ export interface Chosen {
 }
 
 /**
- * Chooses beats among everything that may be them: window by window a network says how likely each candidate is. `accents` has mean 0 and
- * deviation 1; `onStep` is told shares done. `undefined` where nothing may be beats.
+ * Chooses beats among everything that may be them: window by window a network says how likely each candidate is. `accents` is never below 0, its
+ * mean square 1; `onStep` is told shares done. `undefined` where nothing may be beats.
  */
 export function chooseBeats(
   novelty: Novelty,

@@ -36,7 +36,7 @@ function periodAt({ hop, periods }: PulsePath, frame: number, rate: number): num
 
 /**
  * Beats that are strong in `accents` and keep to the pulse, in frames: D. Ellis, "Beat Tracking by Dynamic Programming",
- * J. New Music Research 36 (2007), with a pulse that may change. `accents` has mean 0 and deviation 1.
+ * J. New Music Research 36 (2007), with a pulse that may change. `accents` is never below 0, its mean square 1.
  */
 export function trackBeats(accents: Float32Array, rate: number, path: PulsePath): number[] {
   const n = accents.length;
